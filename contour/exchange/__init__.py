@@ -1,0 +1,1 @@
+"""Every file format that comes in or goes out."""

@@ -1,0 +1,143 @@
+"""A scan file as read: raw triangles in file order, and notes on everything odd or dropped."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from contour.recipe.problem import ContourError, Where
+
+__all__ = ["NoteLog", "RawScan", "ReadNote", "decode_text", "read_scan"]
+
+MAX_FACETS = 10_000_000
+MAX_BYTES = 500 * 1024 * 1024
+_PLACES_KEPT = 20
+
+
+@dataclass(frozen=True, slots=True)
+class ReadNote:
+    """One kind of finding: how often, and the first places (lines of text files, facet numbers of binary ones)."""
+
+    code: str
+    message: str
+    count: int
+    places: tuple[int, ...]
+    place_kind: Literal["line", "facet", "file"]
+
+    def text(self) -> str:
+        if self.place_kind == "file":
+            return self.message
+        shown = ", ".join(str(p) for p in self.places[:5]) + (" …" if self.count > 5 else "")
+        return f"{self.message} ({self.count} at {self.place_kind} {shown})"
+
+
+@dataclass(frozen=True, slots=True)
+class RawScan:
+    """Triangles as they stand in the file.
+
+    corners : (n, 3, 3) float64, file units, finite. facet_ids : (n,) int64, each triangle's number in the file
+    (polygons triangulated), before anything was dropped. facets_read counts those numbers.
+    """
+
+    corners: NDArray[np.float64]
+    facet_ids: NDArray[np.int64]
+    facets_read: int
+    format: Literal["stl", "obj"]
+    solids: tuple[str, ...] = ()
+    notes: tuple[ReadNote, ...] = ()
+
+
+@dataclass(slots=True)
+class NoteLog:
+    """Collects findings while a file is read; keeps counts for all and places for the first few."""
+
+    place_kind: Literal["line", "facet"]
+    _found: dict[str, tuple[str, int, list[int]]] = field(default_factory=dict)
+    _file: list[ReadNote] = field(default_factory=list)
+
+    def add(self, code: str, message: str, places: int | Iterable[int]) -> None:
+        listed = [places] if isinstance(places, int) else [int(p) for p in places]
+        if not listed:
+            return
+        text, count, kept = self._found.get(code, (message, 0, []))
+        kept.extend(listed[: _PLACES_KEPT - len(kept)])
+        self._found[code] = (text, count + len(listed), kept)
+
+    def add_file(self, code: str, message: str) -> None:
+        self._file.append(ReadNote(code, message, 1, (), "file"))
+
+    def notes(self) -> tuple[ReadNote, ...]:
+        found = [ReadNote(c, m, n, tuple(p), self.place_kind) for c, (m, n, p) in self._found.items()]
+        return tuple(self._file + found)
+
+
+def decode_text(data: bytes) -> str | None:
+    """Text of a file in UTF-8, UTF-16 (with or without mark) or Latin-1; None when it is binary."""
+    if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        return data.decode("utf-16", errors="replace")
+    head = data[:4096]
+    if len(head) >= 8 and head.count(0) > 0:
+        for start, codec in ((1, "utf-16-le"), (0, "utf-16-be")):
+            nulls = head[start::2]
+            if nulls.count(0) > 0.9 * len(nulls):
+                return data.decode(codec, errors="replace")
+        return None
+    if any(byte < 9 for byte in head):
+        return None
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        return data.decode("latin-1")
+
+
+def read_scan(path: Path, *, name: str | None = None) -> RawScan:
+    """Read an STL or OBJ file; the content decides which, the file's ending only breaks ties.
+
+    Raises ContourError (file-missing, file-empty, file-too-large, file-not-understood, no-facets) naming the file.
+    """
+    from contour.exchange.obj import looks_like_obj, read_obj
+    from contour.exchange.stl import looks_like_binary_stl, read_ascii_stl, read_binary_stl
+
+    name = name or path.name
+    where = Where(file=name)
+    if not path.is_file():
+        raise ContourError("file-missing", "there is no such file", where=where, remedy="check the path")
+    size = path.stat().st_size
+    if size == 0:
+        raise ContourError("file-empty", "the file has no bytes", where=where, remedy="export the scan again")
+    if size > MAX_BYTES:
+        raise ContourError(
+            "file-too-large", "the file is too large", where=where, got=f"{size / 2**20:.0f} MB",
+            need=f"at most {MAX_BYTES // 2**20} MB", remedy="thin the scan out, or save it as binary STL",
+        )  # fmt: skip
+    data = path.read_bytes()
+    text = None
+    if looks_like_binary_stl(data):
+        raw = read_binary_stl(data, name)
+    elif (text := decode_text(data)) is None:
+        raw = read_binary_stl(data, name)
+    elif looks_like_obj(text, path.suffix.lower()):
+        raw = read_obj(text, name)
+    else:
+        raw = read_ascii_stl(text, name)
+    if len(raw.corners) == 0:
+        dropped = "; ".join(n.text() for n in raw.notes) or "nothing but points or headers"
+        raise ContourError(
+            "no-facets", "the file holds no usable facet", where=where, got=dropped[:300],
+            need="a mesh of triangles", remedy="export a mesh, not points, from the scanner's software",
+        )  # fmt: skip
+    return raw
+
+
+def check_facet_count(count: int, name: str) -> None:
+    """Raises ContourError (file-too-large) beyond what the bench can hold."""
+    if count > MAX_FACETS:
+        raise ContourError(
+            "file-too-large", "the scan has too many facets", where=Where(file=name), got=f"{count:,}",
+            need=f"at most {MAX_FACETS:,}", remedy="thin the scan out before bringing it in",
+        )  # fmt: skip

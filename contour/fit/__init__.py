@@ -1,0 +1,1 @@
+"""Surfaces and outlines fitted to facets."""

@@ -1,0 +1,1 @@
+"""Facets: welding, neighbours, health, noise, slicing and the nearest-point index."""

@@ -1,0 +1,110 @@
+"""What a scan file holds and what is wrong with it, before anybody builds on it."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from contour.exchange.scanfile import RawScan
+from contour.mesh.noise import estimate_noise
+from contour.mesh.prepare import usable_facets
+from contour.mesh.topology import components, facet_geometry, neighbours, vertex_facets, weld
+
+__all__ = ["ScanFacts", "guess_unit", "inspect_scan", "signed_volume"]
+
+
+@dataclass(frozen=True, slots=True)
+class ScanFacts:
+    """Facts of a scan in mm (areas mm², volume mm³); `volume` only where it means something."""
+
+    facets: int
+    vertices: int
+    size: tuple[float, float, float]
+    area: float
+    volume: float | None
+    closed: bool
+    open_edges: int
+    nonmanifold_edges: int
+    duplicate_facets: int
+    degenerate_facets: int
+    components: int
+    noise: float
+    unit_guess: str
+    warnings: tuple[str, ...]
+
+    def as_json(self) -> dict[str, Any]:
+        return asdict(self)
+
+
+def guess_unit(largest: float) -> str:
+    """The unit that gives a bench-size part (some 8 mm to 3 m), by its largest size in file units.
+
+    Parts read in metres come out below 0.6, inches between 0.6 and 8, anything else is taken for mm, the usual unit.
+    """
+    if largest < 0.6:
+        return "m"
+    return "inch" if largest < 8 else "mm"
+
+
+def signed_volume(vertices: NDArray[np.float64], facets: NDArray[np.int32]) -> float:
+    """Volume enclosed by closed facets, mm³ (divergence theorem); negative when they face inwards."""
+    if len(facets) == 0:
+        return 0.0
+    a, b, c = (vertices[facets[:, k]] - vertices[facets[0, 0]] for k in range(3))
+    return float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6)
+
+
+def inspect_scan(raw: RawScan, factor: float) -> ScanFacts:
+    """Measure a raw scan; `factor` turns file units into mm.
+
+    Edges are counted after collapsed facets (a corner twice) and repeats are set aside: those two are what they are,
+    not holes or junctions. Flat facets with three different corners stay, because they hold the mesh together.
+    """
+    vertices, facets = weld(raw.corners * factor)
+    keep, collapsed, repeats = usable_facets(facets)
+    facets = facets[keep]
+    across_counts = neighbours(facets, len(vertices))[1] if len(facets) else np.zeros(4, np.int64)
+    open_edges, junctions, odd, misturned = (int(c) for c in across_counts)
+    _, _, areas = facet_geometry(vertices, facets)
+    sides = np.linalg.norm(vertices[facets] - vertices[np.roll(facets, -1, axis=1)], axis=2)
+    # A facet thinner than a millionth of its longest side has no usable normal.
+    flat = int((areas <= 0.5e-6 * sides.max(axis=1, initial=0) ** 2).sum()) if len(facets) else 0
+    offsets, around = vertex_facets(facets, len(vertices))
+    closed = len(facets) > 0 and open_edges == 0 and odd == 0
+    warnings = [n.text() for n in raw.notes]
+    volume: float | None = None
+    if closed and misturned == 0:
+        volume = signed_volume(vertices, facets)
+        if volume < 0:
+            warnings.append("the facets face inwards; the volume is given as if they faced outwards")
+            volume = -volume
+    elif closed:
+        warnings.append(f"{misturned:,} edges join facets that face opposite ways, so the volume is not known")
+    if repeats:
+        warnings.append(f"{repeats:,} facets stand in the file twice; the repeats are not used")
+    if collapsed + flat:
+        warnings.append(f"{collapsed + flat:,} facets have no area")
+    if junctions:
+        warnings.append(f"{junctions:,} edges join more than two facets")
+    if open_edges:
+        warnings.append(f"{open_edges:,} edges are open: the scan has holes or patches")
+    size = np.ptp(vertices, axis=0)
+    return ScanFacts(
+        facets=raw.facets_read,
+        vertices=len(vertices),
+        size=(float(size[0]), float(size[1]), float(size[2])),
+        area=float(areas.sum()),
+        volume=volume,
+        closed=closed,
+        open_edges=open_edges,
+        nonmanifold_edges=junctions,
+        duplicate_facets=repeats,
+        degenerate_facets=collapsed + flat,
+        components=components(facets, len(vertices)) if len(facets) else 0,
+        noise=estimate_noise(vertices, facets, offsets, around),
+        unit_guess=guess_unit(float(size.max()) / factor),
+        warnings=tuple(warnings),
+    )

@@ -1,0 +1,221 @@
+"""Welding a triangle soup and finding facet neighbours, by hashing: no sort, a few passes over memory."""
+
+from __future__ import annotations
+
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["components", "border_edges", "facet_geometry", "neighbours", "vertex_facets", "weld"]
+
+_jit = nb.njit(cache=True, nogil=True)
+
+
+@_jit
+def _weld(corners: NDArray[np.float64], bits: NDArray[np.int64]) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+    n = len(corners)
+    size = 1
+    while size < 2 * n:
+        size *= 2
+    table = np.full(size, -1, np.int32)
+    index = np.empty(n, np.int32)
+    vertices = np.empty((n, 3))
+    codes = np.empty((n, 3), np.int64)
+    count = 0
+    mask = size - 1
+    for i in range(n):
+        a, b, c = bits[i, 0], bits[i, 1], bits[i, 2]
+        h = a * -7046029254386353131 + b * -4417276706812531889 + c * 1609587929392839161
+        h ^= h >> 29
+        h *= -4658895280553007687
+        h ^= h >> 32
+        slot = h & mask
+        while True:
+            k = table[slot]
+            if k < 0:
+                table[slot] = count
+                for d in range(3):
+                    vertices[count, d] = corners[i, d]
+                    codes[count, d] = bits[i, d]
+                index[i] = count
+                count += 1
+                break
+            if codes[k, 0] == a and codes[k, 1] == b and codes[k, 2] == c:
+                index[i] = k
+                break
+            slot = (slot + 1) & mask
+    return vertices[:count].copy(), index
+
+
+def weld(corners: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+    """Merge equal corners.
+
+    corners : (n, 3, 3) float64. Returns vertices (m, 3) float64 in order of first use and facets (n, 3) int32.
+    Only bit-equal corners are merged (-0 counts as 0): closeness is for a mending step to decide, not for a reader.
+    """
+    flat = np.ascontiguousarray(corners.reshape(-1, 3)) + 0.0
+    vertices, index = _weld(flat, flat.view(np.int64))
+    return vertices, index.reshape(-1, 3)
+
+
+@_jit
+def vertex_facets(facets: NDArray[np.int32], vertex_count: int) -> tuple[NDArray[np.int64], NDArray[np.int32]]:
+    """Facets around every vertex as offsets (m + 1,) and facet ids (3 n,)."""
+    offsets = np.zeros(vertex_count + 1, np.int64)
+    for f in range(len(facets)):
+        for k in range(3):
+            offsets[facets[f, k] + 1] += 1
+    for v in range(vertex_count):
+        offsets[v + 1] += offsets[v]
+    fill = offsets[:-1].copy()
+    out = np.empty(3 * len(facets), np.int32)
+    for f in range(len(facets)):
+        for k in range(3):
+            v = facets[f, k]
+            out[fill[v]] = f
+            fill[v] += 1
+    return offsets, out
+
+
+@_jit
+def _half_edges(facets: NDArray[np.int32], vertex_count: int) -> tuple[NDArray[np.int64], NDArray[np.int32]]:
+    """Half-edges (3 * facet + side) bucketed by their smaller vertex."""
+    offsets = np.zeros(vertex_count + 1, np.int64)
+    for f in range(len(facets)):
+        for k in range(3):
+            offsets[min(facets[f, k], facets[f, (k + 1) % 3]) + 1] += 1
+    for v in range(vertex_count):
+        offsets[v + 1] += offsets[v]
+    fill = offsets[:-1].copy()
+    out = np.empty(3 * len(facets), np.int32)
+    for f in range(len(facets)):
+        for k in range(3):
+            v = min(facets[f, k], facets[f, (k + 1) % 3])
+            out[fill[v]] = 3 * f + k
+            fill[v] += 1
+    return offsets, out
+
+
+@_jit
+def neighbours(facets: NDArray[np.int32], vertex_count: int) -> tuple[NDArray[np.int32], NDArray[np.int64]]:
+    """What lies across each side.
+
+    Returns across (n, 3) int32: ``3 * facet + side`` on the other side, -1 at an open edge, -2 at an edge of more
+    than two facets; and counts [open edges, edges of more than two facets, edges of an odd number of facets,
+    edges run twice in one direction].
+    """
+    offsets, halves = _half_edges(facets, vertex_count)
+    across = np.full((len(facets), 3), -1, np.int32)
+    counts = np.zeros(4, np.int64)
+    for v in range(vertex_count):
+        a, b = offsets[v], offsets[v + 1]
+        for i in range(a, b):
+            h = halves[i]
+            if h < 0:
+                continue
+            f, k = h // 3, h % 3
+            p, q = facets[f, k], facets[f, (k + 1) % 3]
+            far = max(p, q)
+            uses = 1
+            mate = -1
+            balance = 1 if p < q else -1
+            for j in range(i + 1, b):
+                g = halves[j]
+                if g < 0:
+                    continue
+                r, s = facets[g // 3, g % 3], facets[g // 3, (g % 3 + 1) % 3]
+                if max(r, s) == far:
+                    uses += 1
+                    mate = g
+                    balance += 1 if r < s else -1
+            if uses == 1:
+                counts[0] += 1
+                continue
+            if balance != 0:
+                counts[3] += 1
+            if uses == 2:
+                across[f, k] = mate
+                across[mate // 3, mate % 3] = h
+                for j in range(i + 1, b):
+                    if halves[j] == mate:
+                        halves[j] = -1
+                        break
+                continue
+            counts[1] += 1
+            counts[2] += uses % 2
+            across[f, k] = -2
+            for j in range(i + 1, b):
+                g = halves[j]
+                if g >= 0 and max(facets[g // 3, g % 3], facets[g // 3, (g % 3 + 1) % 3]) == far:
+                    across[g // 3, g % 3] = -2
+                    halves[j] = -1
+    return across, counts
+
+
+@_jit
+def components(facets: NDArray[np.int32], vertex_count: int) -> int:
+    """Number of pieces that hang together over edges, edges of more than two facets included."""
+    offsets, halves = _half_edges(facets, vertex_count)
+    parent = np.arange(len(facets))
+    for v in range(vertex_count):
+        for i in range(offsets[v], offsets[v + 1]):
+            f = halves[i] // 3
+            far = max(facets[f, halves[i] % 3], facets[f, (halves[i] % 3 + 1) % 3])
+            for j in range(i + 1, offsets[v + 1]):
+                g = halves[j] // 3
+                if max(facets[g, halves[j] % 3], facets[g, (halves[j] % 3 + 1) % 3]) != far:
+                    continue
+                a, b = f, g
+                while parent[a] != a:
+                    parent[a] = parent[parent[a]]
+                    a = parent[a]
+                while parent[b] != b:
+                    parent[b] = parent[parent[b]]
+                    b = parent[b]
+                parent[max(a, b)] = min(a, b)
+                break
+    count = 0
+    for f in range(len(facets)):
+        count += parent[f] == f
+    return count
+
+
+@_jit
+def border_edges(facets: NDArray[np.int32], across: NDArray[np.int32]) -> NDArray[np.int32]:
+    """Undirected edges (m, 2) int32 that lie on the border: open or shared by more than two facets."""
+    count = 0
+    for f in range(len(facets)):
+        for k in range(3):
+            count += across[f, k] < 0
+    out = np.empty((count, 2), np.int32)
+    count = 0
+    for f in range(len(facets)):
+        for k in range(3):
+            if across[f, k] < 0:
+                out[count, 0] = facets[f, k]
+                out[count, 1] = facets[f, (k + 1) % 3]
+                count += 1
+    return out
+
+
+@_jit
+def facet_geometry(
+    vertices: NDArray[np.float64], facets: NDArray[np.int32]
+) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+    """Centroids (n, 3), unit normals (n, 3; zero for facets without area) and areas (n,) of all facets."""
+    n = len(facets)
+    centroids = np.empty((n, 3))
+    normals = np.zeros((n, 3))
+    areas = np.zeros(n)
+    for f in range(n):
+        a, b, c = facets[f, 0], facets[f, 1], facets[f, 2]
+        ux, uy, uz = vertices[b, 0] - vertices[a, 0], vertices[b, 1] - vertices[a, 1], vertices[b, 2] - vertices[a, 2]
+        vx, vy, vz = vertices[c, 0] - vertices[a, 0], vertices[c, 1] - vertices[a, 1], vertices[c, 2] - vertices[a, 2]
+        x, y, z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        length = np.sqrt(x * x + y * y + z * z)
+        for d in range(3):
+            centroids[f, d] = (vertices[a, d] + vertices[b, d] + vertices[c, d]) / 3
+        if length > 0:
+            normals[f, 0], normals[f, 1], normals[f, 2] = x / length, y / length, z / length
+            areas[f] = length / 2
+    return centroids, normals, areas

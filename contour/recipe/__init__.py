@@ -1,0 +1,1 @@
+"""Leaf package: values, references, problems, outcomes, the step registry and the recipe file."""

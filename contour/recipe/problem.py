@@ -1,0 +1,133 @@
+"""One way to say what went wrong: where, what was met, what is needed, what to try next."""
+
+from __future__ import annotations
+
+from typing import Literal, get_args
+
+from pydantic import BaseModel, ConfigDict, Field
+
+__all__ = ["CODES", "Code", "ContourError", "Problem", "Where"]
+
+Code = Literal[
+    "bad-formula",
+    "bad-params",
+    "bad-recipe",
+    "body-broken",
+    "cancelled",
+    "crashed",
+    "file-empty",
+    "file-missing",
+    "file-not-understood",
+    "file-too-large",
+    "fit-failed",
+    "mixed-dimensions",
+    "no-body",
+    "no-facets",
+    "no-profile",
+    "no-section",
+    "not-found",
+    "open-end",
+    "out-of-memory",
+    "outline-changed",
+    "ref-lost",
+    "self-crossing",
+    "stale-revision",
+    "step-blocked",
+    "time-limit",
+    "unchanged",
+    "unit-unknown",
+    "wrong-kind",
+]
+CODES: frozenset[str] = frozenset(get_args(Code))
+
+
+class Where(BaseModel):
+    """A place a person can go to. Every field is optional; points are mm in the scan frame."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    step: str | None = None
+    param: str | None = None
+    entity: str | None = None
+    facets: tuple[int, ...] = ()
+    point: tuple[float, float, float] | None = None
+    file: str | None = None
+    line: int | None = None
+
+    def text(self) -> str:
+        """The place in plain words, empty when there is none."""
+        parts = []
+        if self.file:
+            parts.append(self.file + (f", line {self.line}" if self.line else ""))
+        if self.step:
+            parts.append(f"step {self.step[:8]}" + (f", {self.param}" if self.param else ""))
+        elif self.param:
+            parts.append(self.param)
+        if self.entity:
+            parts.append(self.entity)
+        if self.facets:
+            parts.append(f"facet {self.facets[0]}" + (" and more" if len(self.facets) > 1 else ""))
+        if self.point:
+            parts.append("at ({:.2f}, {:.2f}, {:.2f}) mm".format(*self.point))
+        return "; ".join(parts)
+
+
+class Problem(BaseModel):
+    """What stops or threatens a step, in a form that every border can show."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    code: Code
+    message: str
+    where: Where = Field(default_factory=Where)
+    got: str | None = None
+    need: str | None = None
+    remedy: str | None = None
+
+    def line(self) -> str:
+        """The whole problem as one readable line."""
+        place = self.where.text()
+        text = f"{self.message}" + (f" [{place}]" if place else "")
+        if self.got is not None:
+            text += f"; got {self.got}"
+        if self.need is not None:
+            text += f"; needs {self.need}"
+        if self.remedy:
+            text += f". Try: {self.remedy}"
+        return " ".join(text.split())
+
+
+class ContourError(Exception):
+    """Carries one :class:`Problem`; the base of every error the core raises on purpose."""
+
+    def __init__(
+        self,
+        code: Code,
+        message: str,
+        *,
+        where: Where | None = None,
+        got: object = None,
+        need: str | None = None,
+        remedy: str | None = None,
+    ) -> None:
+        self.problem = Problem(
+            code=code,
+            message=message,
+            where=where or Where(),
+            got=None if got is None else str(got),
+            need=need,
+            remedy=remedy,
+        )
+        super().__init__(self.problem.line())
+
+    def at(self, *, step: str | None = None, param: str | None = None) -> ContourError:
+        """The same error with the step (and parameter) it happened in filled in."""
+        where = self.problem.where
+        self.problem = self.problem.model_copy(
+            update={
+                "where": where.model_copy(
+                    update={"step": where.step or step, "param": where.param or param}
+                )
+            }
+        )
+        return self
