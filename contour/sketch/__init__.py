@@ -1,0 +1,1 @@
+"""Sketches: entities on a plane with permanent ids, and the closed profiles they make."""

@@ -1,0 +1,195 @@
+"""Lines, arcs and free pieces on a plane, and the profiles that closed loops of them make."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely.geometry import Polygon
+from shapely.validation import explain_validity
+
+from contour.mesh.slice import PlaneFrame
+from contour.recipe.problem import ContourError, Where
+
+__all__ = ["JOIN_MM", "Entity", "Loop", "Profile", "Sketch", "entity_points", "find_profiles"]
+
+JOIN_MM = 1e-6
+EntityKind = Literal["line", "arc", "free"]
+Point2 = tuple[float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class Entity:
+    """One piece. An arc goes from start over mid to end; a whole circle has start == end. A free piece is the cubic
+    curve through its points (start and end among them). mm, plane coordinates."""
+
+    id: str
+    kind: EntityKind
+    start: Point2
+    end: Point2
+    mid: Point2 | None = None
+    points: tuple[Point2, ...] = ()
+
+    @property
+    def whole(self) -> bool:
+        return self.start == self.end and self.kind == "arc"
+
+    def circle(self) -> tuple[NDArray[np.float64], float]:
+        """Centre (2,) and radius of an arc."""
+        assert self.mid is not None
+        a, m, b = np.array(self.start), np.array(self.mid), np.array(self.end)
+        if self.whole:  # mid lies opposite the start
+            return (a + m) / 2, float(np.linalg.norm(m - a) / 2)
+        rows = 2 * np.array([m - a, b - a])
+        centre = np.linalg.solve(rows, [m @ m - a @ a, b @ b - a @ a])
+        return centre, float(np.linalg.norm(a - centre))
+
+    def reversed(self) -> Entity:
+        return Entity(self.id, self.kind, self.end, self.start, self.mid, self.points[::-1])
+
+
+@dataclass(frozen=True, slots=True)
+class Sketch:
+    """Entities on a plane frame (scan frame, mm)."""
+
+    frame: PlaneFrame
+    entities: tuple[Entity, ...]
+    kind: str = "sketch"
+
+
+@dataclass(frozen=True, slots=True)
+class Loop:
+    """Entities head to tail, counter-clockwise."""
+
+    entities: tuple[Entity, ...]
+    polygon: Polygon
+
+    @property
+    def first_id(self) -> str:
+        return min((e.id for e in self.entities), key=lambda i: (len(i), i))
+
+
+@dataclass(frozen=True, slots=True)
+class Profile:
+    """An outer loop and the islands cut out of it."""
+
+    outer: Loop
+    islands: tuple[Loop, ...]
+
+    @property
+    def id(self) -> str:
+        return self.outer.first_id
+
+    @property
+    def area(self) -> float:
+        return float(self.outer.polygon.area - sum(i.polygon.area for i in self.islands))
+
+
+def entity_points(entity: Entity, *, step_deg: float = 5.0) -> NDArray[np.float64]:
+    """Points along an entity from start to end, (n, 2), for looking and testing (never for building)."""
+    if entity.kind == "line":
+        return np.array([entity.start, entity.end])
+    if entity.kind == "free":
+        return np.array(entity.points)
+    centre, radius = entity.circle()
+    assert entity.mid is not None
+    angle = lambda p: np.arctan2(p[1] - centre[1], p[0] - centre[0])  # noqa: E731
+    a, m, b = angle(entity.start), angle(entity.mid), angle(entity.end)
+    turn = 2 * np.pi
+    sweep = turn if entity.whole else (b - a) % turn
+    if not entity.whole and (m - a) % turn > sweep:
+        sweep -= turn
+    n = max(3, int(np.ceil(abs(np.degrees(sweep)) / step_deg)) + 1)
+    t = a + np.linspace(0, sweep, n)
+    out = centre + radius * np.column_stack([np.cos(t), np.sin(t)])
+    out[0], out[-1] = entity.start, entity.end
+    return out
+
+
+def _near(a: Point2, b: Point2) -> bool:
+    return abs(a[0] - b[0]) < JOIN_MM and abs(a[1] - b[1]) < JOIN_MM
+
+
+def _chains(entities: tuple[Entity, ...]) -> list[list[Entity]]:
+    left = list(entities)
+    chains = []
+    while left:
+        chain = [left.pop(0)]
+        grown = not _near(chain[0].start, chain[0].end)
+        while grown and not _near(chain[0].start, chain[-1].end):
+            grown = False
+            for i, e in enumerate(left):
+                if _near(e.start, chain[-1].end):
+                    chain.append(left.pop(i))
+                elif _near(e.end, chain[-1].end):
+                    chain.append(left.pop(i).reversed())
+                elif _near(e.end, chain[0].start):
+                    chain.insert(0, left.pop(i))
+                elif _near(e.start, chain[0].start):
+                    chain.insert(0, left.pop(i).reversed())
+                else:
+                    continue
+                grown = True
+                break
+        chains.append(chain)
+    return chains
+
+
+def _in_space(sketch: Sketch, p: Point2) -> tuple[float, float, float]:
+    x, y, z = sketch.frame.to_space(np.array([p]))[0]
+    return float(x), float(y), float(z)
+
+
+def _loop(sketch: Sketch, chain: list[Entity]) -> Loop:
+    if not _near(chain[0].start, chain[-1].end):
+        gap = float(np.hypot(*(np.array(chain[0].start) - np.array(chain[-1].end))))
+        raise ContourError(
+            "open-end",
+            f"the outline is open at the end of {chain[-1].id}",
+            where=Where(entity=chain[-1].id, point=_in_space(sketch, chain[-1].end)),
+            got=f"a gap of {gap:.3f} mm to {chain[0].id}",
+            need="closed loops",
+            remedy="take the whole loop, or the pieces that close it",
+        )
+    points = np.vstack([entity_points(e)[:-1] for e in chain])
+    polygon = Polygon(points) if len(points) >= 3 else Polygon()
+    if not polygon.is_valid or polygon.area < 1e-9:
+        reason = explain_validity(polygon)
+        place = reason[reason.find("[") + 1 : reason.find("]")].split() if "[" in reason else []
+        at = (float(place[0]), float(place[1])) if len(place) == 2 else chain[0].start
+        raise ContourError(
+            "self-crossing", "the outline crosses itself", where=Where(entity=chain[0].id, point=_in_space(sketch, at)),
+            got=reason, need="loops that do not touch themselves", remedy="take the outline again with another tolerance",
+        )  # fmt: skip
+    if not polygon.exterior.is_ccw:
+        chain = [e.reversed() for e in reversed(chain)]
+    return Loop(tuple(chain), polygon)
+
+
+def find_profiles(sketch: Sketch) -> list[Profile]:
+    """Closed loops nested by even and odd: outermost loops are material, loops in them are islands, and so on.
+
+    Raises ContourError (no-profile, open-end, self-crossing) with the entity and the place in space.
+    """
+    if not sketch.entities:
+        raise ContourError("no-profile", "the sketch is empty", remedy="take at least one closed loop")
+    loops = [_loop(sketch, chain) for chain in _chains(sketch.entities)]
+    inside = [[a is not b and b.polygon.contains(a.polygon.representative_point()) for b in loops] for a in loops]
+    depth = [sum(row) for row in inside]
+    profiles = []
+    for i, loop in enumerate(loops):
+        if depth[i] % 2:
+            continue
+        islands = tuple(loops[j] for j in range(len(loops)) if depth[j] == depth[i] + 1 and inside[j][i])
+        for island in islands:
+            if not loop.polygon.contains(island.polygon):
+                at = island.entities[0].start
+                raise ContourError(
+                    "self-crossing", "an island crosses its outer loop",
+                    where=Where(entity=island.entities[0].id, point=_in_space(sketch, at)),
+                    need="islands inside their loop", remedy="take the outline again with another tolerance",
+                )  # fmt: skip
+        profiles.append(Profile(loop, islands))
+    return profiles

@@ -1,0 +1,57 @@
+"""Uniting and subtracting bodies with names, non-destructively and gated."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+
+from contour.recipe.problem import ContourError
+from contour.solid.gate import require_solid
+from contour.solid.names import inherit_names
+from contour.solid.shape import NamedShape, shape_list, volume
+
+__all__ = ["Operation", "common_volume", "combine"]
+
+Operation = Literal["add", "subtract"]
+
+
+def combine(body: NamedShape, tool: NamedShape, operation: Operation) -> NamedShape:
+    """`body` with `tool` added or taken away; coplanar and co-cylindrical faces that meet become one.
+
+    Raises ContourError (unchanged, body-broken) when nothing changed or the result is no good solid.
+    """
+    op = (BRepAlgoAPI_Fuse if operation == "add" else BRepAlgoAPI_Cut)()
+    op.SetArguments(shape_list([body.shape]))
+    op.SetTools(shape_list([tool.shape]))
+    op.SetNonDestructive(True)
+    op.SetRunParallel(False)
+    op.Build()
+    if not op.IsDone():
+        raise ContourError(
+            "body-broken", f"the kernel cannot {operation} here", remedy="change a value a little so that faces do not almost touch"
+        )
+    op.SimplifyResult(True, True, 1e-6)
+    result = op.Shape()
+    before, after = volume(body.shape), volume(result)
+    doing = "adding the extrusion" if operation == "add" else "subtracting the extrusion"
+    require_solid(result, doing=doing)
+    grown = after - before
+    if abs(grown) < 1e-6 * max(before, 1.0) or (grown > 0) != (operation == "add"):
+        raise ContourError(
+            "unchanged", f"{doing} changes nothing", got=f"{grown:+.4f} mm³",
+            remedy="turn the direction round, or choose another body",
+        )  # fmt: skip
+    if operation == "add":
+        require_solid(result, doing=doing, pieces=1)
+    return inherit_names(op, [body, tool], result)
+
+
+def common_volume(a: NamedShape, b: NamedShape) -> float:
+    """Volume shared by two solids, mm³."""
+    op = BRepAlgoAPI_Common()
+    op.SetArguments(shape_list([a.shape]))
+    op.SetTools(shape_list([b.shape]))
+    op.SetNonDestructive(True)
+    op.Build()
+    return volume(op.Shape())

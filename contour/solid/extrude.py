@@ -1,0 +1,128 @@
+"""Extruding profiles of a sketch into solids whose faces are named by sketch entity."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRep import BRep_Builder
+from OCP.BRepBuilderAPI import (
+    BRepBuilderAPI_MakeEdge,
+    BRepBuilderAPI_MakeFace,
+    BRepBuilderAPI_MakeVertex,
+    BRepBuilderAPI_MakeWire,
+)
+from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
+from OCP.collections import HArray1_gp_Pnt
+from OCP.GC import GC_MakeArcOfCircle
+from OCP.GeomAPI import GeomAPI_Interpolate
+from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Pln, gp_Pnt, gp_Vec
+from OCP.TopoDS import TopoDS_Compound, TopoDS_Edge, TopoDS_Shape, TopoDS_Vertex, TopoDS_Wire
+
+from contour.mesh.slice import PlaneFrame
+from contour.recipe.problem import ContourError, Where
+from contour.sketch.entities import Entity, Loop, Profile
+from contour.solid.gate import require_solid
+from contour.solid.names import names_by_face
+from contour.solid.shape import NamedShape
+
+__all__ = ["extrude"]
+
+
+def _point(frame: PlaneFrame, p: tuple[float, float], lift: NDArray[np.float64]) -> gp_Pnt:
+    x, y, z = frame.to_space(np.array(p)) + lift
+    return gp_Pnt(float(x), float(y), float(z))
+
+
+def _edge(
+    entity: Entity,
+    frame: PlaneFrame,
+    lift: NDArray[np.float64],
+    ends: tuple[TopoDS_Vertex, TopoDS_Vertex],
+    clockwise: bool,
+) -> TopoDS_Edge:
+    if entity.kind == "line":
+        return BRepBuilderAPI_MakeEdge(*ends).Edge()
+    if entity.whole:
+        centre, radius = entity.circle()
+        # Start and end are one point, so only the axis tells which way round a whole circle runs.
+        n, u = frame.normal * (-1 if clockwise else 1), np.array(entity.start) - centre
+        x = u[0] * frame.u + u[1] * frame.v
+        axes = gp_Ax2(_point(frame, (centre[0], centre[1]), lift), gp_Dir(*map(float, n)), gp_Dir(*map(float, x)))
+        return BRepBuilderAPI_MakeEdge(gp_Circ(axes, radius), *ends).Edge()
+    if entity.kind == "arc":
+        assert entity.mid is not None
+        through = [_point(frame, p, lift) for p in (entity.start, entity.mid, entity.end)]
+        return BRepBuilderAPI_MakeEdge(GC_MakeArcOfCircle(*through).Value(), *ends).Edge()
+    points = HArray1_gp_Pnt(1, len(entity.points))
+    for i, p in enumerate(entity.points, 1):
+        points.SetValue(i, _point(frame, p, lift))
+    maker = GeomAPI_Interpolate(points, False, 1e-9)
+    maker.Perform()
+    return BRepBuilderAPI_MakeEdge(maker.Curve(), *ends).Edge()
+
+
+def _wire(
+    loop: Loop, frame: PlaneFrame, lift: NDArray[np.float64], clockwise: bool
+) -> tuple[TopoDS_Wire, list[tuple[str, TopoDS_Edge]]]:
+    entities = [e.reversed() for e in reversed(loop.entities)] if clockwise else list(loop.entities)
+    corners = [BRepBuilderAPI_MakeVertex(_point(frame, e.start, lift)).Vertex() for e in entities]
+    builder = BRepBuilderAPI_MakeWire()
+    keyed = []
+    for i, e in enumerate(entities):
+        builder.Add(_edge(e, frame, lift, (corners[i], corners[(i + 1) % len(entities)]), clockwise))
+        if not builder.IsDone():
+            x, y, z = frame.to_space(np.array(e.start))
+            raise ContourError(
+                "open-end", f"the outline does not join at {e.id}",
+                where=Where(entity=e.id, point=(float(x), float(y), float(z))), remedy="take the outline again",
+            )  # fmt: skip
+        keyed.append((e.id, builder.Edge()))  # Add copies the edge: the copy is what the prism knows
+    return builder.Wire(), keyed
+
+
+def extrude(
+    profiles: Sequence[Profile], frame: PlaneFrame, *, distance_mm: float, symmetric: bool, prefix: str
+) -> NamedShape:
+    """Solid between the sketch plane and `distance_mm` along its normal (half each way when symmetric).
+
+    Faces are named ``prefix.side[entity]``, ``prefix.start[profile]`` and ``prefix.end[profile]``.
+    Raises ContourError (body-broken) when the distance is nothing or the solid fails the gate.
+    """
+    if abs(distance_mm) < 1e-4:
+        raise ContourError(
+            "body-broken", "an extrusion needs a distance", got=f"{distance_mm:g} mm", need="at least 0.0001 mm either way",
+            remedy="type a distance", where=Where(param="distance"),
+        )  # fmt: skip
+    lift = -frame.normal * distance_mm / 2 if symmetric else np.zeros(3)
+    n = frame.normal
+    base = frame.origin + lift
+    plane = gp_Pln(
+        gp_Ax3(gp_Pnt(*map(float, base)), gp_Dir(*map(float, n)), gp_Dir(*map(float, frame.u)))
+    )
+    vector = gp_Vec(*map(float, n * distance_mm))
+    given: list[tuple[TopoDS_Shape, str]] = []
+    shapes = []
+    for profile in profiles:
+        wire, keyed = _wire(profile.outer, frame, lift, clockwise=False)
+        maker = BRepBuilderAPI_MakeFace(plane, wire, True)
+        for island in profile.islands:
+            hole, more = _wire(island, frame, lift, clockwise=True)
+            maker.Add(hole)
+            keyed += more
+        prism = BRepPrimAPI_MakePrism(maker.Face(), vector)
+        shape = prism.Shape()
+        require_solid(shape, doing="extruding", pieces=1)
+        for entity, edge in keyed:
+            given += [(f, f"{prefix}.side[{entity}]") for f in prism.Generated(edge)]
+        given += [(prism.FirstShape(), f"{prefix}.start[{profile.id}]"), (prism.LastShape(), f"{prefix}.end[{profile.id}]")]
+        shapes.append(shape)
+    if len(shapes) == 1:
+        return NamedShape(shapes[0], names_by_face(shapes[0], given))
+    whole = TopoDS_Compound()
+    builder = BRep_Builder()
+    builder.MakeCompound(whole)
+    for shape in shapes:
+        builder.Add(whole, shape)
+    return NamedShape(whole, names_by_face(whole, given))

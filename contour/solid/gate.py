@@ -1,0 +1,70 @@
+"""The gate every new solid passes: "done" and "valid" alone prove nothing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.TopoDS import TopoDS_Shape
+
+from contour.recipe.problem import ContourError, Where
+from contour.solid.shape import area, faces, free_edges, is_valid, solids, volume
+
+__all__ = ["SolidFacts", "check_solid", "require_solid"]
+
+
+@dataclass(frozen=True, slots=True)
+class SolidFacts:
+    """What a shape is: counts, closedness, kernel validity, mm³ and mm²."""
+
+    solids: int
+    faces: int
+    closed: bool
+    valid: bool
+    volume: float
+    area: float
+    free_edges: int
+
+
+def check_solid(shape: TopoDS_Shape) -> SolidFacts:
+    """Findings only: nothing is raised and nothing is mended."""
+    loose = len(free_edges(shape))
+    count = len(solids(shape))
+    return SolidFacts(
+        count, len(faces(shape)), loose == 0 and count > 0, is_valid(shape), volume(shape), area(shape), loose
+    )
+
+
+def _point_on(shape: TopoDS_Shape) -> tuple[float, float, float] | None:
+    loose = free_edges(shape)
+    if not loose or BRep_Tool.Degenerated_s(loose[0]):
+        return None
+    curve = BRepAdaptor_Curve(loose[0])
+    p = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
+    at: NDArray[np.float64] = np.array([p.X(), p.Y(), p.Z()])
+    return float(at[0]), float(at[1]), float(at[2])
+
+
+def require_solid(shape: TopoDS_Shape, *, doing: str, pieces: int | None = None) -> SolidFacts:
+    """Raises ContourError (body-broken) unless the shape is closed, valid solid material (in `pieces` pieces)."""
+    facts = check_solid(shape)
+    if facts.solids == 0 or facts.volume <= 1e-9:
+        raise ContourError(
+            "body-broken", f"{doing} leaves no material", got=f"{facts.volume:.3f} mm³",
+            remedy="check the direction and the distance",
+        )  # fmt: skip
+    if facts.free_edges or not facts.valid:
+        raise ContourError(
+            "body-broken", f"{doing} does not give a closed, valid solid", where=Where(point=_point_on(shape)),
+            got=f"{facts.free_edges} free edges, valid: {facts.valid}",
+            remedy="change the value a little, or simplify the sketch there",
+        )  # fmt: skip
+    if pieces is not None and facts.solids != pieces:
+        raise ContourError(
+            "body-broken", f"{doing} gives {facts.solids} separate pieces", got=facts.solids, need=f"{pieces} in one body",
+            remedy="let the pieces touch, or make a new body of it",
+        )  # fmt: skip
+    return facts

@@ -1,0 +1,141 @@
+"""Shapes of the kernel: sub-shapes, bytes, measures. The only place that hides the binding's oddities."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BinTools import BinTools
+from OCP.Bnd import Bnd_Box
+from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepCheck import BRepCheck_Analyzer
+from OCP.BRepGProp import BRepGProp
+from OCP.BRepTools import BRepTools
+from OCP.collections import (
+    IndexedDataMap_TopoDS_Shape_List_TopoDS_Shape_TopTools_ShapeMapHasher as AncestorMap,
+)
+from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
+from OCP.collections import List_TopoDS_Shape
+from OCP.GProp import GProp_GProps
+from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopExp import TopExp
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Solid
+
+__all__ = [
+    "AncestorMap",
+    "NamedShape",
+    "area",
+    "bounds",
+    "edge_faces",
+    "edges",
+    "faces",
+    "free_edges",
+    "is_valid",
+    "read_shape",
+    "shape_list",
+    "shape_map",
+    "solids",
+    "volume",
+    "write_shape",
+]
+
+_FACE, _EDGE, _SOLID = TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_SOLID
+
+
+@dataclass(frozen=True, slots=True)
+class NamedShape:
+    """A solid whose faces carry lasting names: ``names[i]`` belongs to ``faces(shape)[i]``."""
+
+    shape: TopoDS_Shape
+    names: tuple[str, ...]
+
+
+def shape_list(shapes: Iterable[TopoDS_Shape]) -> List_TopoDS_Shape:
+    out = List_TopoDS_Shape()
+    for s in shapes:
+        out.Append(s)
+    return out
+
+
+def shape_map(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> ShapeMap:
+    out = ShapeMap()
+    TopExp.MapShapes_s(shape, kind, out)
+    return out
+
+
+def faces(shape: TopoDS_Shape) -> list[TopoDS_Face]:
+    found = shape_map(shape, _FACE)
+    return [TopoDS.Face(found.FindKey(i)) for i in range(1, found.Size() + 1)]
+
+
+def edges(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
+    found = shape_map(shape, _EDGE)
+    return [TopoDS.Edge(found.FindKey(i)) for i in range(1, found.Size() + 1)]
+
+
+def solids(shape: TopoDS_Shape) -> list[TopoDS_Solid]:
+    found = shape_map(shape, _SOLID)
+    return [TopoDS.Solid(found.FindKey(i)) for i in range(1, found.Size() + 1)]
+
+
+def edge_faces(shape: TopoDS_Shape) -> AncestorMap:
+    out = AncestorMap()
+    TopExp.MapShapesAndAncestors_s(shape, _EDGE, _FACE, out)
+    return out
+
+
+def free_edges(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
+    """Edges with material on one side only (poles of spheres and cones do not count)."""
+    from OCP.BRep import BRep_Tool
+
+    around = edge_faces(shape)
+    out = []
+    for i in range(1, around.Size() + 1):
+        edge = TopoDS.Edge(around.FindKey(i))
+        owners = list(around.FindFromIndex(i))
+        seam = len(owners) >= 1 and BRep_Tool.IsClosed_s(edge, TopoDS.Face(owners[0]))
+        if len(owners) < 2 and not seam and not BRep_Tool.Degenerated_s(edge):
+            out.append(edge)
+    return out
+
+
+def volume(shape: TopoDS_Shape) -> float:
+    """mm³; negative when the shape is inside out."""
+    props = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, props)
+    return float(props.Mass())
+
+
+def area(shape: TopoDS_Shape) -> float:
+    props = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(shape, props)
+    return float(props.Mass())
+
+
+def is_valid(shape: TopoDS_Shape) -> bool:
+    return bool(BRepCheck_Analyzer(shape).IsValid())
+
+
+def bounds(shape: TopoDS_Shape) -> NDArray[np.float64]:
+    """(2, 3): lowest and highest corner, mm."""
+    box = Bnd_Box()
+    BRepBndLib.AddOptimal_s(shape, box)
+    low, high = box.CornerMin(), box.CornerMax()
+    return np.array([[low.X(), low.Y(), low.Z()], [high.X(), high.Y(), high.Z()]])
+
+
+def write_shape(shape: TopoDS_Shape) -> bytes:
+    """Kernel bytes without triangulation, so that viewing a body does not change what is stored."""
+    BRepTools.Clean_s(shape)
+    buffer = io.BytesIO()
+    BinTools.Write_s(shape, buffer)
+    return buffer.getvalue()
+
+
+def read_shape(data: bytes) -> TopoDS_Shape:
+    shape = TopoDS_Shape()
+    BinTools.Read_s(shape, io.BytesIO(data))
+    return shape

@@ -1,0 +1,89 @@
+"""Triangles of a solid with the face each one belongs to and the edge each side lies on."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRep import BRep_Tool
+from OCP.BRepMesh import BRepMesh_IncrementalMesh
+from OCP.BRepTools import BRepTools
+from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS, TopoDS_Shape
+
+from contour.solid.shape import faces, shape_map
+
+__all__ = ["Tessellation", "tessellate"]
+
+
+@dataclass(frozen=True, slots=True)
+class Tessellation:
+    """vertices (n, 3) f64, per face (shared corners repeat) · triangles (m, 3) i32, outward · face (m,) i32 ·
+    side_edge (m, 3) i32: edge under the side from corner k to k + 1, -1 inside a face · side_sense (m, 3) i8: +1 when
+    the side runs with its edge · edge_polylines: nodes along each edge, mm."""
+
+    vertices: NDArray[np.float64]
+    triangles: NDArray[np.int32]
+    face: NDArray[np.int32]
+    side_edge: NDArray[np.int32]
+    side_sense: NDArray[np.int8]
+    edge_polylines: list[NDArray[np.float64]]
+
+
+def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35) -> Tessellation:
+    """Mesh afresh at the given chord height and angle."""
+    BRepTools.Clean_s(shape)
+    BRepMesh_IncrementalMesh(shape, chord_mm, False, angle_rad, False)
+    edge_map = shape_map(shape, TopAbs_ShapeEnum.TopAbs_EDGE)
+    vertices, triangles, owners, side_edges, side_senses = [], [], [], [], []
+    polylines: list[NDArray[np.float64]] = [np.empty((0, 3))] * edge_map.Size()
+    base = 0
+    for number, face in enumerate(faces(shape)):
+        location = TopLoc_Location()
+        mesh = BRep_Tool.Triangulation_s(face, location)
+        if mesh is None:
+            continue
+        move = location.Transformation()
+        still = location.IsIdentity()
+        nodes = (mesh.Node(i) if still else mesh.Node(i).Transformed(move) for i in range(1, mesh.NbNodes() + 1))
+        points = np.array([(p.X(), p.Y(), p.Z()) for p in nodes])
+        corners = np.array([mesh.Triangle(i).Get() for i in range(1, mesh.NbTriangles() + 1)], dtype=np.int64) - 1
+        reverse = face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
+        if reverse:
+            corners = corners[:, [0, 2, 1]]
+        lookup: dict[tuple[int, int], tuple[int, int]] = {}
+        walk = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
+        while walk.More():
+            edge = TopoDS.Edge(walk.Current())
+            walk.Next()
+            if BRep_Tool.Degenerated_s(edge) or BRep_Tool.IsClosed_s(edge, face):
+                continue  # poles and seams are no border of the surface
+            polygon = BRep_Tool.PolygonOnTriangulation_s(edge, mesh, location)
+            if polygon is None:
+                continue
+            ids = [polygon.Node(i) - 1 for i in range(1, polygon.NbNodes() + 1)]
+            k = edge_map.FindIndex(edge) - 1
+            polylines[k] = points[ids]
+            for a, b in zip(ids[:-1], ids[1:], strict=True):
+                lookup[a, b] = (k, 1)
+                lookup[b, a] = (k, -1)
+        sides = np.full((len(corners), 3), -1, np.int32)
+        senses = np.zeros((len(corners), 3), np.int8)
+        for t, (a, b, c) in enumerate(corners.tolist()):
+            for s, pair in enumerate(((a, b), (b, c), (c, a))):
+                hit = lookup.get(pair)
+                if hit:
+                    sides[t, s], senses[t, s] = hit
+        vertices.append(points)
+        triangles.append(corners + base)
+        owners.append(np.full(len(corners), number, np.int32))
+        side_edges.append(sides)
+        side_senses.append(senses)
+        base += len(points)
+    return Tessellation(
+        np.vstack(vertices), np.vstack(triangles).astype(np.int32), np.concatenate(owners), np.vstack(side_edges),
+        np.vstack(side_senses), polylines,
+    )  # fmt: skip
