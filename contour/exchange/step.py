@@ -31,20 +31,17 @@ def write_step(path: Path, bodies: Sequence[tuple[str, TopoDS_Shape]], *, unit: 
     application = XCAFApp_Application.GetApplication_s()
     document = TDocStd_Document(TCollection_ExtendedString("XmlOcaf"))
     application.NewDocument(TCollection_ExtendedString("MDTV-XCAF"), document)
-    try:
-        XCAFDoc_DocumentTool.SetLengthUnit_s(document, 0.001)
-        tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
-        for name, shape in bodies:
-            label = tool.AddShape(shape, False)
-            TDataStd_Name.Set_s(label, TCollection_ExtendedString(name, True))
-        writer = STEPCAFControl_Writer()
-        writer.SetNameMode(True)
-        Interface_Static.SetCVal_s("write.step.unit", "MM" if unit == "mm" else "INCH")
-        Interface_Static.SetCVal_s("write.step.schema", "AP214IS")
-        if not writer.Transfer(document) or writer.Write(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
-            raise ContourError("crashed", "the STEP file could not be written", where=Where(file=path.name))
-    finally:
-        application.Close(document)
+    XCAFDoc_DocumentTool.SetLengthUnit_s(document, 0.001)
+    tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+    for name, shape in bodies:
+        label = tool.AddShape(shape, False)
+        TDataStd_Name.Set_s(label, TCollection_ExtendedString(name, True))
+    writer = STEPCAFControl_Writer()
+    writer.SetNameMode(True)
+    Interface_Static.SetCVal_s("write.step.unit", "MM" if unit == "mm" else "INCH")
+    Interface_Static.SetCVal_s("write.step.schema", "AP214IS")
+    if not writer.Transfer(document) or writer.Write(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
+        raise ContourError("crashed", "the STEP file could not be written", where=Where(file=path.name))
 
 
 def read_step(path: Path) -> TopoDS_Shape:

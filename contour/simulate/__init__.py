@@ -1,0 +1,1 @@
+"""Stand-ins for devices on the bench; so far the virtual scanner."""
