@@ -1,0 +1,373 @@
+"""Outlines: a section's polyline explained by few lines, arcs and free pieces that meet exactly.
+
+Steps: thin and weigh the points, split by dynamic programming (closed loops start at a corner), take back pieces
+that are only softened corners, fit all pieces together, and let neighbours meet in a point.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import make_lsq_spline
+
+from contour.fit.outline_shape import PieceFit, corner_of, direction_at, fit_piece, joint, piece_gap, regularise
+from contour.fit.outline_split import ARC, FREE, LINE, fit_circle, split_chain
+
+__all__ = ["Outline", "Piece", "default_outline_tolerance", "fit_outline", "shape_pieces"]
+
+Array = NDArray[np.float64]
+PieceKind = Literal["line", "arc", "free"]
+_NAMES: dict[int, PieceKind] = {LINE: "line", ARC: "arc", FREE: "free"}
+_MOST_POINTS = 900
+_PRICE_WHOLE_CIRCLE = 29.0
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """One piece in plane coordinates, mm. mid, centre and radius belong to arcs; points to free pieces."""
+
+    kind: PieceKind
+    start: tuple[float, float]
+    end: tuple[float, float]
+    rms: float
+    mid: tuple[float, float] | None = None
+    centre: tuple[float, float] | None = None
+    radius: float | None = None
+    points: tuple[tuple[float, float], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Outline:
+    """The pieces of one polyline in order; `tangent` lists (piece, next piece) that meet without a kink."""
+
+    pieces: tuple[Piece, ...]
+    closed: bool
+    tangent: tuple[tuple[int, int], ...] = ()
+
+
+def default_outline_tolerance(noise_mm: float, size_mm: float) -> float:
+    """Three sigma of the scan; for noiseless meshes a twentieth of a millimetre, so that facetted arcs stay arcs."""
+    return max(3.0 * noise_mm, min(0.05, 0.001 * size_mm), 1e-4)
+
+
+def _xy(p: Array) -> tuple[float, float]:
+    return float(p[0]), float(p[1])
+
+
+def _evened(points: Array, closed: bool) -> tuple[Array, float]:
+    """Points no closer than the usual chord (or what keeps the count in bounds); long chords get points put in."""
+    ring = np.vstack([points, points[:1]]) if closed else points
+    chords = np.linalg.norm(np.diff(ring, axis=0), axis=1)
+    length = float(chords.sum())
+    spacing = max(float(np.median(chords)), length / _MOST_POINTS, 1e-9)
+    spacing = min(spacing, length / 24)
+    out = [ring[0]]
+    for p in ring[1:]:
+        gap = float(np.linalg.norm(p - out[-1]))
+        if gap < 0.6 * spacing:
+            continue
+        if gap > 2.5 * spacing:
+            steps = int(np.ceil(gap / (1.5 * spacing)))
+            out.extend(out[-1] + (p - out[-1]) * k / steps for k in range(1, steps))
+        out.append(p)
+    if closed:
+        if len(out) > 3 and np.linalg.norm(out[-1] - out[0]) < 0.6 * spacing:
+            out.pop()
+    elif len(out) > 2:
+        out[-1] = ring[-1]
+    return np.array(out), spacing
+
+
+def _turning(points: Array, reach: int) -> Array:
+    """Angle between the chords before and after each point of a loop, radians."""
+    a = points - np.roll(points, reach, axis=0)
+    b = np.roll(points, -reach, axis=0) - points
+    cross = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+    return np.abs(np.arctan2(cross, np.einsum("ij,ij->i", a, b)))
+
+
+def _weights(points: Array, spacing: float) -> Array:
+    chords = np.linalg.norm(np.diff(points, axis=0), axis=1)
+    w = np.zeros(len(points))
+    w[:-1] += chords / 2
+    w[1:] += chords / 2
+    return np.clip(w / spacing, 1e-3, None)
+
+
+def _split_loop(points: Array, spacing: float, edge: float, options: dict[str, float]) -> tuple[Array, list, float]:
+    """Split a closed loop. Starts at the sharpest corner, then once more from a joint of the first split: whatever
+    piece the first start cut in two is whole the second time."""
+    reach = max(1, int(round(1.5 * edge / spacing)))
+    start = int(np.argmax(_turning(points, reach)))
+    best: tuple[float, Array, list] | None = None
+    for _ in range(2):
+        # The rounded corner itself belongs to nobody: it may be skipped at both ends.
+        chain = np.roll(points, -start, axis=0)
+        chain = np.vstack([chain, chain[:1]])
+        pieces, cost = split_chain(chain, _weights(chain, spacing), end_skip_mm=options["corner_mm"] / 2, closed=True, **options)
+        if best is None or cost < best[0] - 1e-9:
+            best = (cost, chain, pieces)
+        if len(pieces) < 2:
+            break
+        middle = min(pieces[1:], key=lambda p: abs(p[1] - len(chain) / 2))
+        before = pieces[pieces.index(middle) - 1]
+        start = (start + (before[2] + middle[1] + 1) // 2) % len(points)
+    assert best is not None
+    return best[1], best[2], best[0]
+
+
+def _own_points(chain: Array, pieces: list[tuple[int, int, int]], spacing: float, edge: float) -> list[Array]:
+    """Each piece's points without its ends, where the scan is rounded and least to be trusted."""
+    out = []
+    trim = max(1, int(round(0.5 * edge / spacing)))
+    for _, a, b in pieces:
+        k = trim if b - a + 1 >= 6 + 2 * trim else (1 if b - a + 1 >= 6 else 0)
+        out.append(chain[a + k : b + 1 - k])
+    return out
+
+
+def _drop_softened(
+    chain: Array, pieces: list[tuple[int, int, int]], fits: list[PieceFit], closed: bool, edge: float, smallest: float
+) -> list[tuple[int, int, int]]:
+    """Take back arcs and stubs that are nothing but a corner the scanner rounded off."""
+    keep = []
+    n = len(pieces)
+    for i, (kind, a, b) in enumerate(pieces):
+        length = float(np.linalg.norm(np.diff(chain[a : b + 1], axis=0), axis=1).sum())
+        inner = closed or 0 < i < n - 1
+        if n > 3 and inner and length < 3.0 * edge and kind != FREE:
+            before, after = fits[i - 1], fits[(i + 1) % n]
+            middle = chain[(a + b) // 2]
+            corner = corner_of(before, after, middle)
+            small = kind == LINE or fits[i].kind == LINE or fits[i].p[2] < smallest
+            if corner is not None and small and np.linalg.norm(corner - middle) < 0.9 * edge:
+                continue
+            astray = max(abs(float(piece_gap(f, middle[None])[0])) for f in (before, after))
+            if small and kind == LINE and length < 2.0 * edge and astray < 0.3 * edge:
+                continue  # a stub between two pieces that pass it closely anyway
+        keep.append((kind, a, b))
+    return keep if len(keep) >= 2 else pieces
+
+
+def _merge_alike(
+    chain: Array, pieces: list[tuple[int, int, int]], closed: bool, spacing: float, edge: float, sigma: float
+) -> tuple[Array, list[tuple[int, int, int]]]:
+    """Join neighbours that one line or arc explains as well; a loop is turned so that no piece spans its seam."""
+    if closed and len(pieces) > 2 and pieces[0][0] == pieces[-1][0] != FREE:
+        kind, a, _ = pieces[-1]
+        loop = chain[:-1]
+        chain = np.vstack([loop[a:], loop[:a], loop[a : a + 1]])
+        shift = len(loop) - a
+        pieces = [(kind, 0, pieces[-1][2] - a)] + [(k, p + shift, q + shift) for k, p, q in pieces[:-1]]
+    i = 0
+    while len(pieces) > 2 and i < len(pieces) - 1:
+        (kind, a, b), (other, c, d) = pieces[i], pieces[i + 1]
+        if kind == other and kind != FREE:
+            first, second = _own_points(chain, [(kind, a, b), (kind, c, d)], spacing, edge)
+            both = _own_points(chain, [(kind, a, d)], spacing, edge)[0]
+            apart = sum(len(x) * (fit_piece(kind, x).rms / sigma) ** 2 for x in (first, second))
+            if len(both) * (fit_piece(kind, both).rms / sigma) ** 2 < apart + 25.0:
+                pieces = [*pieces[:i], (kind, a, d), *pieces[i + 2 :]]
+                continue
+        i += 1
+    return chain, pieces
+
+
+def _path_gap(path: Array, point: Array) -> float:
+    """Distance of a point to a polyline (n, 2)."""
+    a, d = path[:-1], np.diff(path, axis=0)
+    t = np.clip(((point - a) * d).sum(axis=1) / ((d * d).sum(axis=1) + 1e-300), 0, 1)
+    return float(np.linalg.norm(a + t[:, None] * d - point, axis=1).min())
+
+
+def _restore_fillets(
+    chain: Array, pieces: list[tuple[int, int, int]], fits: list[PieceFit], closed: bool, edge: float, sigma: float
+) -> list[tuple[int, int, int]]:
+    """Give back the fillets that a corner swallowed: the data passes such a corner further off than rounding explains.
+
+    A scanner that averages over 0.6 facet sides passes a corner at 0.8 x 0.6 sides x cos(half the inner angle).
+    """
+    out: list[tuple[int, int, int]] = []
+    n = len(pieces)
+    last = len(chain) - 1
+    for i in range(n):
+        kind, a, b = pieces[i]
+        if out and out[-1][2] > a:
+            a = out[-1][2]
+        out.append((kind, a, b))
+        j = (i + 1) % n
+        if n < 2 or (j == 0 and not closed) or FREE in (kind, pieces[j][0]):
+            continue
+        c = pieces[j][1] + (last if j == 0 else 0)
+        middle = chain[((b + c) // 2) % last if closed else (b + c) // 2]
+        corner = corner_of(fits[i], fits[j], middle)
+        before, after = direction_at(fits[i], middle), direction_at(fits[j], middle)
+        if corner is None or before is None or after is None or np.linalg.norm(corner - middle) > 6 * edge:
+            continue
+        turn = float(np.arccos(np.clip(before @ after, -1, 1)))
+        if turn < np.radians(25) or j == 0:
+            continue
+        half = (np.pi - turn) / 2
+        miss = _path_gap(chain[max(0, b - 3) : c + 4], corner)
+        radius = (miss - 0.2 * edge * np.cos(half)) / (1 / np.sin(half) - 1)
+        if miss < 1.5 * 0.48 * edge * np.cos(half) + 2 * sigma or radius < 1.6 * edge:
+            continue
+        reach = radius * np.tan(turn / 2)
+        if reach < 1.7 * edge:  # no longer than the rounding of a sharp corner: nothing tells the two apart
+            continue
+        away = np.linalg.norm(chain - corner, axis=1)
+        start, stop = b, c
+        while start > a + 2 and away[start] < reach:
+            start -= 1
+        while stop < pieces[j][2] - 2 and away[stop] < reach:
+            stop += 1
+        if stop - start >= 3 and fit_piece(ARC, chain[start : stop + 1]).rms < 2 * sigma:
+            out[-1] = (kind, a, start)
+            out.append((ARC, start, stop))
+    return out
+
+
+def _free_points(data: Array, start: Array, end: Array, edge: float) -> Array:
+    """Points of a smooth curve through a free piece: a cubic least-squares spline, knots some six facets apart."""
+    path = np.vstack([start, data, end])
+    t = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(path, axis=0), axis=1))])
+    keep = np.concatenate([[True], np.diff(t) > 1e-9])
+    path, t = path[keep], t[keep]
+    spans = int(np.clip(round(t[-1] / (6 * edge)), 1, max(1, (len(t) - 4) // 2)))
+    knots = np.concatenate([[0] * 4, t[-1] * np.arange(1, spans) / spans, [t[-1]] * 4])
+    weight = np.ones(len(t))
+    weight[[0, -1]] = 1e4  # the ends are joints and must be met
+    try:
+        curve = make_lsq_spline(t, path, knots, k=3, w=weight)
+    except (ValueError, np.linalg.LinAlgError):
+        return path[np.unique(np.linspace(0, len(path) - 1, 8).astype(int))]
+    out = np.asarray(curve(np.linspace(0, t[-1], 2 * spans + 3)))
+    out[0], out[-1] = start, end
+    return out
+
+
+def shape_pieces(
+    kinds: list[int], data: list[Array], near: list[Array | None], ends: tuple[Array, Array], *,
+    closed: bool, sigma_mm: float, edge_mm: float,
+) -> Outline:  # fmt: skip
+    """Fit pieces of known kinds to their points together and let neighbours meet.
+
+    kinds[i] explains data[i] (n, 2); near[i] lies between piece i and the next (None at an open end); ends are the
+    chain's own ends, used when it is open. Also what refits a sketch: its structure is given, only values move.
+    """
+    fits = [fit_piece(k, d) for k, d in zip(kinds, data, strict=True)]
+    tangent = regularise(fits, near, sigma_mm=sigma_mm)
+    count = len(fits)
+    reach = 3.0 * edge_mm + 10 * sigma_mm
+    meets: list[Array] = []
+    for i in range(count if closed else count - 1):
+        at = near[i]
+        assert at is not None
+        meets.append(joint(fits[i], fits[(i + 1) % count], at, reach))
+    pieces = []
+    for i, f in enumerate(fits):
+        start = meets[i - 1] if closed or i > 0 else _on_piece(f, ends[0])
+        end = meets[i] if closed or i < count - 1 else _on_piece(f, ends[1])
+        rms = f.rms
+        if f.kind == LINE:
+            pieces.append(Piece("line", _xy(start), _xy(end), rms))
+        elif f.kind == ARC:
+            pieces.append(_arc_piece(f, start, end, rms))
+        else:
+            points = _free_points(f.points, start, end, edge_mm)
+            away = np.linalg.norm(f.points[:, None] - points[None], axis=2).min(axis=1)
+            pieces.append(Piece("free", _xy(start), _xy(end), float(np.sqrt(np.mean(np.minimum(away, sigma_mm) ** 2))),
+                                points=tuple(_xy(p) for p in points)))  # fmt: skip
+    return Outline(tuple(pieces), closed, tuple(tangent))
+
+
+def _on_piece(f: PieceFit, p: Array) -> Array:
+    if f.kind == FREE:
+        return p
+    n = np.array([np.cos(f.p[0]), np.sin(f.p[0])]) if f.kind == LINE else p - f.p[:2]
+    return p - piece_gap(f, p[None])[0] * n / (np.linalg.norm(n) + 1e-300)
+
+
+def _arc_piece(f: PieceFit, start: Array, end: Array, rms: float) -> Piece:
+    centre, radius = f.p[:2], float(f.p[2])
+    a = np.arctan2(*(start - centre)[::-1])
+    b = np.arctan2(*(end - centre)[::-1])
+    run = f.points - centre
+    turn = np.cross(np.c_[run[:-1], np.zeros(len(run) - 1)], np.c_[run[1:], np.zeros(len(run) - 1)])[:, 2].sum()
+    sweep = (b - a) % (2 * np.pi) if turn >= 0 else -((a - b) % (2 * np.pi))
+    middle = a + sweep / 2
+    mid = centre + radius * np.array([np.cos(middle), np.sin(middle)])
+    return Piece("arc", _xy(start), _xy(end), rms, _xy(mid), _xy(centre), radius)
+
+
+def _whole_circle(points: Array, closed: bool) -> tuple[Outline, float] | None:
+    circle = fit_circle(points) if closed and len(points) >= 6 else None
+    if circle is None:
+        return None
+    centre, radius, rms = circle
+    d = points[0] - centre
+    start = centre + radius * d / np.linalg.norm(d)
+    piece = Piece("arc", _xy(start), _xy(start), rms, _xy(2 * centre - start), _xy(centre), radius)
+    return Outline((piece,), True), rms
+
+
+def fit_outline(points: Array, *, closed: bool, tolerance_mm: float, edge_mm: float) -> Outline:
+    """Explain a polyline (n, 2) by lines, arcs and free pieces.
+
+    tolerance_mm: how far the data may stray from a piece (three sigma); larger means fewer pieces. edge_mm: facet
+    side of the scan, the scale on which its corners are rounded. Radii below 1.6 facet sides are taken for corners.
+    """
+    sigma = tolerance_mm / 3
+    even, spacing = _evened(np.asarray(points, dtype=np.float64), closed)
+    if len(even) < 4:
+        return Outline((Piece("line", _xy(points[0]), _xy(points[-1]), 0.0),), False)
+    edge = max(min(edge_mm, 4 * spacing), spacing)
+    smallest = 1.6 * edge
+    extent = float(np.ptp(even, axis=0).max())
+    options = {
+        "sigma_mm": sigma, "corner_mm": 3.6 * edge, "smallest_mm": 0.8 * edge, "largest_mm": 20 * extent, "edge_mm": edge,
+    }  # fmt: skip
+    whole = _whole_circle(even, closed)
+    if closed:
+        chain, pieces, cost = _split_loop(even, spacing, edge, options)
+        if whole is not None and len(even) * (whole[1] / sigma) ** 2 + _PRICE_WHOLE_CIRCLE <= cost:
+            return _whole_circle(np.asarray(points), True)[0]  # type: ignore[index]
+    else:
+        chain = even
+        pieces, _ = split_chain(chain, _weights(chain, spacing), end_skip_mm=0.0, closed=False, **options)
+    if not pieces:
+        pieces = [(FREE, 0, len(chain) - 1)]
+    if closed and len(pieces) == 1:
+        # One piece round a loop that is no circle: cut it where it is, so that it has two ends to join.
+        kind, a, b = pieces[0]
+        pieces = [(kind, a, (a + b) // 2), (kind, (a + b) // 2, b)]
+    for _ in range(3):
+        fits = [fit_piece(k, d) for (k, _, _), d in zip(pieces, _own_points(chain, pieces, spacing, edge), strict=True)]
+        fewer = _drop_softened(chain, pieces, fits, closed, edge, smallest)
+        if len(fewer) == len(pieces):
+            break
+        pieces = fewer
+    chain, pieces = _merge_alike(chain, pieces, closed, spacing, edge, sigma)
+    fits = [fit_piece(k, d) for (k, _, _), d in zip(pieces, _own_points(chain, pieces, spacing, edge), strict=True)]
+    pieces = _restore_fillets(chain, pieces, fits, closed, edge, sigma)
+    while True:
+        data = _own_points(chain, pieces, spacing, edge)
+        near: list[Array | None] = []
+        for i, (_, _, b) in enumerate(pieces):
+            if i + 1 < len(pieces):
+                near.append(chain[(b + pieces[i + 1][1]) // 2])
+            else:
+                near.append(chain[0] if closed else None)
+        kinds = [k for k, _, _ in pieces]
+        outline = shape_pieces(
+            kinds, data, near, (chain[0], chain[-1]), closed=closed, sigma_mm=sigma, edge_mm=edge
+        )  # fmt: skip
+        chords = [np.hypot(p.end[0] - p.start[0], p.end[1] - p.start[1]) for p in outline.pieces]
+        stubs = [i for i, c in enumerate(chords) if c < 0.8 * edge and kinds[i] == LINE]
+        if len(pieces) <= 3 or not stubs:
+            return outline
+        # Its neighbours nearly meet already: what is left of this piece is rounding.
+        del pieces[stubs[0]]

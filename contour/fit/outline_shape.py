@@ -1,0 +1,252 @@
+"""The shapes of an outline's pieces fitted together: tangent joints, parallel and square lines, exact meeting points."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from contour.fit.outline_split import ARC, FREE, LINE, fit_circle
+
+__all__ = ["PieceFit", "corner_of", "direction_at", "fit_piece", "joint", "piece_gap", "regularise"]
+
+Array = NDArray[np.float64]
+
+
+@dataclass(slots=True)
+class PieceFit:
+    """One piece while it is being fitted: `p` is (angle of the normal, offset) of a line, (cx, cy, r) of an arc;
+    points (n, 2) are the data it has to explain, in order."""
+
+    kind: int
+    p: Array
+    points: Array
+
+    @property
+    def rms(self) -> float:
+        return float(np.sqrt(np.mean(piece_gap(self, self.points) ** 2))) if len(self.points) else 0.0
+
+
+def fit_piece(kind: int, points: Array) -> PieceFit:
+    """Fit one piece on its own; an arc that turns out straight becomes a line."""
+    if kind == ARC:
+        circle = fit_circle(points)
+        if circle is not None and circle[1] < 1e5:
+            return PieceFit(ARC, np.array([*circle[0], circle[1]]), points)
+        kind = LINE
+    if kind == FREE:
+        return PieceFit(FREE, np.empty(0), points)
+    mean = points.mean(axis=0)
+    d = points - mean
+    _, axes = np.linalg.eigh(d.T @ d)
+    normal = axes[:, 0]
+    angle = float(np.arctan2(normal[1], normal[0]))
+    return PieceFit(LINE, np.array([angle, mean @ normal]), points)
+
+
+def piece_gap(piece: PieceFit, points: Array) -> Array:
+    """Signed distances of points (n, 2) to a line or circle; zero for free pieces."""
+    if piece.kind == LINE:
+        n = np.array([np.cos(piece.p[0]), np.sin(piece.p[0])])
+        return points @ n - piece.p[1]
+    if piece.kind == ARC:
+        return np.hypot(points[:, 0] - piece.p[0], points[:, 1] - piece.p[1]) - piece.p[2]
+    return np.zeros(len(points))
+
+
+def direction_at(piece: PieceFit, at: Array) -> Array | None:
+    """Unit tangent at a place, in the sense the data runs."""
+    chord = piece.points[-1] - piece.points[0]
+    if piece.kind == LINE:
+        t = np.array([-np.sin(piece.p[0]), np.cos(piece.p[0])])
+        return t if t @ chord >= 0 else -t
+    if piece.kind == ARC:
+        d = at - piece.p[:2]
+        t = np.array([-d[1], d[0]]) / (np.linalg.norm(d) + 1e-300)
+        a, b = piece.points[:-1] - piece.p[:2], piece.points[1:] - piece.p[:2]
+        return t if (a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum() >= 0 else -t
+    return None
+
+
+def corner_of(a: PieceFit, b: PieceFit, near: Array) -> Array | None:
+    """Where two lines or circles meet, nearest to `near`; None when they do not."""
+    if a.kind == FREE or b.kind == FREE:
+        return None
+    if a.kind == LINE and b.kind == LINE:
+        rows = np.array([[np.cos(a.p[0]), np.sin(a.p[0])], [np.cos(b.p[0]), np.sin(b.p[0])]])
+        if abs(np.linalg.det(rows)) < 1e-4:
+            return None
+        return np.linalg.solve(rows, np.array([a.p[1], b.p[1]]))
+    if a.kind == ARC and b.kind == LINE:
+        a, b = b, a
+    if a.kind == LINE:
+        n = np.array([np.cos(a.p[0]), np.sin(a.p[0])])
+        h = a.p[1] - n @ b.p[:2]
+        foot, reach, radius = b.p[:2] + h * n, b.p[2] ** 2 - h * h, b.p[2]
+        side = np.array([-n[1], n[0]])
+    else:
+        gap = b.p[:2] - a.p[:2]
+        d = float(np.linalg.norm(gap))
+        if d < 1e-9:
+            return None
+        x = (d * d + a.p[2] ** 2 - b.p[2] ** 2) / (2 * d)
+        n = gap / d
+        foot, reach, radius = a.p[:2] + x * n, a.p[2] ** 2 - x * x, min(a.p[2], b.p[2])
+        side = np.array([-n[1], n[0]])
+    if reach < 0:
+        # Missing each other by a hair is tangency; the foot is the touching point.
+        return foot if reach > -2e-3 * radius * radius else None
+    k = np.sqrt(reach)
+    options = [foot + k * side, foot - k * side]
+    return min(options, key=lambda q: float(np.linalg.norm(q - near)))
+
+
+def joint(a: PieceFit, b: PieceFit, near: Array, reach_mm: float) -> Array:
+    """The point two neighbours share: their meeting point when it is at hand, else the data's own point between."""
+    corner = corner_of(a, b, near)
+    if corner is not None and np.linalg.norm(corner - near) <= reach_mm:
+        return corner
+    pulls = [piece_gap(p, near[None])[0] for p in (a, b) if p.kind != FREE]
+    if not pulls or max(abs(g) for g in pulls) > reach_mm:
+        return near
+    out = near.copy()
+    for _ in range(20):  # alternate projections settle where both are close
+        for p in (a, b):
+            if p.kind == FREE:
+                continue
+            g = piece_gap(p, out[None])[0]
+            n = np.array([np.cos(p.p[0]), np.sin(p.p[0])]) if p.kind == LINE else out - p.p[:2]
+            out = out - g * n / (np.linalg.norm(n) + 1e-300)
+    return out if np.linalg.norm(out - near) <= reach_mm else near
+
+
+def _thinned(points: Array, most: int = 60) -> Array:
+    if len(points) <= most:
+        return points
+    return points[np.linspace(0, len(points) - 1, most).astype(int)]
+
+
+def _tangencies(pieces: list[PieceFit], near: list[Array | None], sigma: float) -> list[tuple[int, int, float]]:
+    """(i, j, sign) of neighbours whose directions agree at their joint within what the data can tell."""
+    out = []
+    for i, at in enumerate(near):
+        j = (i + 1) % len(pieces)
+        a, b = pieces[i], pieces[j]
+        if at is None or FREE in (a.kind, b.kind) or (a.kind == LINE and b.kind == LINE) or i == j:
+            continue
+        place = corner_of(a, b, at)
+        place = at if place is None or np.linalg.norm(place - at) > 3.0 else place
+        ta, tb = direction_at(a, place), direction_at(b, place)
+        assert ta is not None and tb is not None
+        kink = np.degrees(np.arccos(np.clip(ta @ tb, -1, 1)))
+        if a.kind == LINE or b.kind == LINE:
+            line, arc = (a, b) if a.kind == LINE else (b, a)
+            n = np.array([np.cos(line.p[0]), np.sin(line.p[0])])
+            h = n @ arc.p[:2] - line.p[1]
+            miss, sign, radius = abs(abs(h) - arc.p[2]), float(np.sign(h)), arc.p[2]
+        else:
+            d = float(np.linalg.norm(a.p[:2] - b.p[:2]))
+            inner = abs(a.p[2] - b.p[2])
+            sign = 1.0 if abs(d - (a.p[2] + b.p[2])) < abs(d - inner) else -1.0
+            miss, radius = abs(d - (a.p[2] + b.p[2] if sign > 0 else inner)), min(a.p[2], b.p[2])
+        if kink < 16 and miss < max(6 * sigma, 0.04 * radius):
+            out.append((i, j, sign))
+    return out
+
+
+def _squares(pieces: list[PieceFit], sigma: float) -> list[tuple[int, int, float]]:
+    """(i, j, angle) of lines whose angle is a multiple of 90 degrees within what their lengths can tell."""
+    lines = [i for i, p in enumerate(pieces) if p.kind == LINE]
+    out = []
+    for n, i in enumerate(lines):
+        for j in lines[:n]:
+            turn = pieces[i].p[0] - pieces[j].p[0]
+            nearest = np.round(turn / (np.pi / 2)) * np.pi / 2
+            spread = 0.0
+            for k in (i, j):
+                length = np.linalg.norm(pieces[k].points[-1] - pieces[k].points[0])
+                spread = max(spread, sigma * np.sqrt(12 / max(len(pieces[k].points), 4)) / max(length, 1e-9))
+            if abs(turn - nearest) < min(max(np.radians(0.1), 3 * spread), np.radians(1.5)):
+                out.append((i, j, float(nearest)))
+                break  # one link per line ties the whole family together
+    return out
+
+
+def regularise(pieces: list[PieceFit], near: list[Array | None], *, sigma_mm: float) -> list[tuple[int, int]]:
+    """Fit all pieces together with tangent joints and square lines held; returns the tangent pairs.
+
+    `near[i]` is where piece i meets the next one, None where the chain is open. Gauss-Newton; relations are rows of
+    great weight. Pieces are changed in place; a fit that would get much worse than the free one is put back.
+    """
+    starts: list[int] = []
+    count = 0
+    for piece in pieces:
+        starts.append(count)
+        count += len(piece.p)
+    tangent, square = _tangencies(pieces, near, sigma_mm), _squares(pieces, sigma_mm)
+    if count == 0 or not (tangent or square):
+        return []
+    before = [p.p.copy() for p in pieces]
+    data = [_thinned(p.points) for p in pieces]
+    weights = [np.sqrt(len(p.points) / max(len(d), 1)) / sigma_mm for p, d in zip(pieces, data, strict=True)]
+    heavy = 1e4 / sigma_mm
+    for _ in range(12):
+        rows, right = [], []
+        for i, piece in enumerate(pieces):
+            if piece.kind == FREE or len(data[i]) == 0:
+                continue
+            block = np.zeros((len(data[i]), count))
+            if piece.kind == LINE:
+                c, s = np.cos(piece.p[0]), np.sin(piece.p[0])
+                block[:, starts[i]] = data[i] @ np.array([-s, c])
+                block[:, starts[i] + 1] = -1
+            else:
+                d = data[i] - piece.p[:2]
+                rho = np.hypot(d[:, 0], d[:, 1]) + 1e-300
+                block[:, starts[i] : starts[i] + 2] = -d / rho[:, None]
+                block[:, starts[i] + 2] = -1
+            rows.append(block * weights[i])
+            right.append(-piece_gap(piece, data[i]) * weights[i])
+        for i, j, sign in tangent:
+            row = np.zeros(count)
+            a, b = pieces[i], pieces[j]
+            if a.kind == LINE or b.kind == LINE:
+                k, m = (i, j) if a.kind == LINE else (j, i)
+                line, arc = pieces[k], pieces[m]
+                c, s = np.cos(line.p[0]), np.sin(line.p[0])
+                miss = c * arc.p[0] + s * arc.p[1] - line.p[1] - sign * arc.p[2]
+                row[starts[k]], row[starts[k] + 1] = -s * arc.p[0] + c * arc.p[1], -1
+                row[starts[m]], row[starts[m] + 1], row[starts[m] + 2] = c, s, -sign
+            else:
+                gap = a.p[:2] - b.p[:2]
+                d = np.linalg.norm(gap) + 1e-300
+                bigger = 1.0 if a.p[2] >= b.p[2] else -1.0
+                ra, rb = (-1.0, -1.0) if sign > 0 else (-bigger, bigger)
+                miss = d + ra * a.p[2] + rb * b.p[2]
+                row[starts[i] : starts[i] + 2], row[starts[i] + 2] = gap / d, ra
+                row[starts[j] : starts[j] + 2], row[starts[j] + 2] = -gap / d, rb
+            rows.append(row[None] * heavy)
+            right.append(np.array([-miss * heavy]))
+        for i, j, angle in square:
+            row = np.zeros(count)
+            row[starts[i]], row[starts[j]] = 1, -1
+            rows.append(row[None] * heavy * 10)
+            right.append(np.array([-(pieces[i].p[0] - pieces[j].p[0] - angle) * heavy * 10]))
+        step = np.linalg.lstsq(np.vstack(rows), np.concatenate(right), rcond=None)[0]
+        for i, piece in enumerate(pieces):
+            piece.p = piece.p + step[starts[i] : starts[i] + len(piece.p)]
+        if np.abs(step).max() < 1e-9:
+            break
+    worse = False
+    for i, piece in enumerate(pieces):
+        if piece.kind == FREE:
+            continue
+        now = np.sqrt(np.mean(piece_gap(piece, data[i]) ** 2))
+        then = np.sqrt(np.mean(piece_gap(PieceFit(piece.kind, before[i], piece.points), data[i]) ** 2))
+        worse |= not np.isfinite(now) or now > max(2 * then, then + 3 * sigma_mm) or (piece.kind == ARC and piece.p[2] <= 0)
+    if worse:
+        for piece, old in zip(pieces, before, strict=True):
+            piece.p = old
+        return []
+    return [(i, j) for i, j, _ in tangent]
