@@ -16,7 +16,7 @@ from scipy.interpolate import make_lsq_spline
 from contour.fit.outline_shape import PieceFit, corner_of, direction_at, fit_piece, joint, piece_gap, regularise
 from contour.fit.outline_split import ARC, FREE, LINE, fit_circle, split_chain
 
-__all__ = ["Outline", "Piece", "default_outline_tolerance", "fit_outline", "shape_pieces"]
+__all__ = ["Outline", "Piece", "default_outline_tolerance", "fit_outline", "shape_pieces", "whole_circle"]
 
 Array = NDArray[np.float64]
 PieceKind = Literal["line", "arc", "free"]
@@ -216,7 +216,7 @@ def _restore_fillets(
         if miss < 1.5 * 0.48 * edge * np.cos(half) + 2 * sigma or radius < 1.6 * edge:
             continue
         reach = radius * np.tan(turn / 2)
-        if reach < 1.7 * edge:  # no longer than the rounding of a sharp corner: nothing tells the two apart
+        if reach < 1.3 * edge:  # no longer than the rounding of a sharp corner: nothing tells the two apart
             continue
         away = np.linalg.norm(chain - corner, axis=1)
         start, stop = b, c
@@ -303,7 +303,8 @@ def _arc_piece(f: PieceFit, start: Array, end: Array, rms: float) -> Piece:
     return Piece("arc", _xy(start), _xy(end), rms, _xy(mid), _xy(centre), radius)
 
 
-def _whole_circle(points: Array, closed: bool) -> tuple[Outline, float] | None:
+def whole_circle(points: Array, closed: bool) -> tuple[Outline, float] | None:
+    """The circle that explains a closed loop all by itself, with its rms; None when there is none."""
     circle = fit_circle(points) if closed and len(points) >= 6 else None
     if circle is None:
         return None
@@ -328,13 +329,13 @@ def fit_outline(points: Array, *, closed: bool, tolerance_mm: float, edge_mm: fl
     smallest = 1.6 * edge
     extent = float(np.ptp(even, axis=0).max())
     options = {
-        "sigma_mm": sigma, "corner_mm": 3.6 * edge, "smallest_mm": 0.8 * edge, "largest_mm": 20 * extent, "edge_mm": edge,
+        "sigma_mm": sigma, "corner_mm": 2.8 * edge, "smallest_mm": 0.8 * edge, "largest_mm": 20 * extent, "edge_mm": edge,
     }  # fmt: skip
-    whole = _whole_circle(even, closed)
+    whole = whole_circle(even, closed)
     if closed:
         chain, pieces, cost = _split_loop(even, spacing, edge, options)
         if whole is not None and len(even) * (whole[1] / sigma) ** 2 + _PRICE_WHOLE_CIRCLE <= cost:
-            return _whole_circle(np.asarray(points), True)[0]  # type: ignore[index]
+            return whole_circle(np.asarray(points), True)[0]  # type: ignore[index]
     else:
         chain = even
         pieces, _ = split_chain(chain, _weights(chain, spacing), end_skip_mm=0.0, closed=False, **options)

@@ -1,0 +1,1 @@
+"""Deviation of a scan from bodies, and what the scan never saw."""

@@ -1,0 +1,227 @@
+"""The core's command line: inspect, section, compare, check, build.
+
+``--json`` prints one JSON object and nothing else; errors are one line on stderr and exit code 2.
+"""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import json
+import os
+import sys
+from collections.abc import Callable, Iterator, Sequence
+from pathlib import Path
+from typing import Any, NoReturn
+
+import numpy as np
+
+from contour.recipe.formula import LENGTH_UNITS, evaluate
+from contour.recipe.problem import ContourError, Where
+
+__all__ = ["add_core_commands", "main", "run"]
+
+Handler = Callable[[argparse.Namespace], dict[str, Any]]
+
+
+class _Parser(argparse.ArgumentParser):
+    """Argument errors take the same way as all others: one line, exit code 2."""
+
+    def error(self, message: str) -> NoReturn:
+        raise ContourError("bad-params", f"{self.prog}: {message}", remedy=f"see {self.prog} --help")
+
+
+@contextlib.contextmanager
+def _quiet_stdout() -> Iterator[None]:
+    """Keep the kernel's chatter off stdout, at the level of the file descriptor."""
+    sys.stdout.flush()
+    kept = os.dup(1)
+    quiet = os.open(os.devnull, os.O_WRONLY)
+    os.dup2(quiet, 1)
+    try:
+        yield
+    finally:
+        sys.stdout.flush()
+        os.dup2(kept, 1)
+        os.close(kept)
+        os.close(quiet)
+
+
+def _vector(text: str, name: str) -> np.ndarray:
+    try:
+        values = np.array([float(t) for t in text.split(",")])
+    except ValueError:
+        values = np.array([])
+    if values.shape != (3,) or not np.isfinite(values).all():
+        raise ContourError("bad-params", f"--{name} needs three numbers", got=text, need="x,y,z such as 0,0,12.5")
+    return values
+
+
+def _unit(args: argparse.Namespace) -> str:
+    if args.unit is None:
+        print(f"{Path(args.scan).name}: no unit given, taking mm (say --unit mm|cm|m|inch)", file=sys.stderr)
+        return "mm"
+    return str(args.unit)
+
+
+def _prepared(args: argparse.Namespace) -> Any:
+    from contour.exchange.scanfile import read_scan
+    from contour.mesh.prepare import prepare_scan
+
+    return prepare_scan(read_scan(Path(args.scan)), LENGTH_UNITS[_unit(args)])
+
+
+def _tolerance(args: argparse.Namespace) -> float | None:
+    if args.tolerance is None:
+        return None
+    value = evaluate(args.tolerance, dimension="length")
+    if value <= 0:
+        raise ContourError("bad-params", "--tolerance must be positive", got=args.tolerance)
+    return value
+
+
+def _inspect(args: argparse.Namespace) -> dict[str, Any]:
+    from contour.exchange.scanfile import read_scan
+    from contour.mesh.health import inspect_scan
+
+    raw = read_scan(Path(args.scan))
+    return inspect_scan(raw, LENGTH_UNITS[_unit(args)]).as_json()
+
+
+def _section(args: argparse.Namespace) -> dict[str, Any]:
+    from contour.fit.section import section_loops
+
+    origin, normal = _vector(args.origin, "origin"), _vector(args.normal, "normal")
+    if np.linalg.norm(normal) < 1e-12:
+        raise ContourError("bad-params", "--normal must not be zero", got=args.normal)
+    scan = _prepared(args)
+    loops = section_loops(scan, origin, normal, tolerance_mm=_tolerance(args))
+    if not loops:
+        raise ContourError(
+            "no-section", "the plane does not cut the scan", where=Where(file=Path(args.scan).name),
+            got=f"origin {args.origin}, normal {args.normal}", remedy="choose an origin inside the part",
+        )  # fmt: skip
+    return {"loops": [loop.as_json() for loop in loops]}
+
+
+def _compare(args: argparse.Namespace) -> dict[str, Any]:
+    from contour.check.deviation import deviations, summarise, unseen_share
+    from contour.exchange.step import read_step
+    from contour.solid.exact_arrays import exact_arrays
+
+    tolerance = _tolerance(args) or 0.1
+    scan = _prepared(args)
+    solid = exact_arrays(read_step(Path(args.solid)))
+    d = deviations([solid], scan.vertices)
+    unseen = unseen_share([solid], scan.vertices, 3 * scan.edge_mm + 2 * tolerance)
+    fit = summarise(scan.vertices, scan.vertex_areas, d, acceptance_mm=tolerance, unseen=unseen, sampled=False)
+    wanted = ("points", "inside_share", "mean", "rms", "p95", "max", "unseen_share", "worst")
+    return {k: v for k, v in fit.as_json().items() if k in wanted}
+
+
+def _check(args: argparse.Namespace) -> dict[str, Any]:
+    from dataclasses import asdict
+
+    from contour.exchange.step import read_step
+    from contour.solid.gate import check_solid
+
+    return asdict(check_solid(read_step(Path(args.solid))))
+
+
+def _build(args: argparse.Namespace) -> dict[str, Any]:
+    from contour.job.headless import build_job_file
+
+    return build_job_file(Path(args.job), Path(args.out))
+
+
+def _scan_command(commands: Any, name: str, handler: Handler, text: str) -> argparse.ArgumentParser:
+    parser = commands.add_parser(name, help=text)
+    parser.add_argument("scan", metavar="SCAN", help="STL or OBJ file")
+    parser.add_argument("--unit", choices=sorted(LENGTH_UNITS), help="unit of the file (default mm, with a warning)")
+    parser.set_defaults(handler=handler)
+    return parser  # type: ignore[no-any-return]
+
+
+def add_core_commands(commands: Any) -> None:
+    """The commands that need no database."""
+    _scan_command(commands, "inspect", _inspect, "what a scan holds and what is wrong with it")
+    section = _scan_command(commands, "section", _section, "a plane's cut through a scan as lines, arcs and free pieces")
+    section.add_argument("--origin", required=True, metavar="X,Y,Z", help="a point of the plane, mm")
+    section.add_argument("--normal", required=True, metavar="X,Y,Z")
+    section.add_argument("--tolerance", metavar="T", help="how far the scan may stray from a piece, mm")
+    compare = _scan_command(commands, "compare", _compare, "signed deviation of a scan from a solid")
+    compare.add_argument("solid", metavar="SOLID.step")
+    compare.add_argument("--tolerance", metavar="T", help="acceptance, mm (default 0.1)")
+    check = commands.add_parser("check", help="whether a STEP file is one closed, valid solid")
+    check.add_argument("solid", metavar="SOLID.step")
+    check.set_defaults(handler=_check)
+    build = commands.add_parser("build", help="build a job file without the browser and write STEP and STL")
+    build.add_argument("job", metavar="JOB.json")
+    build.add_argument("--out", required=True, metavar="DIR")
+    build.set_defaults(handler=_build)
+
+
+def _text(value: Any, indent: str = "") -> str:
+    if isinstance(value, dict):
+        rows = []
+        for k, v in value.items():
+            nested = isinstance(v, dict | list | tuple) and v and not all(isinstance(x, int | float) for x in v)
+            rows.append(f"{indent}{k}:\n{_text(v, indent + '  ')}" if nested else f"{indent}{k}: {_text(v)}")
+        return "\n".join(rows)
+    if isinstance(value, list | tuple):
+        if all(isinstance(x, int | float) for x in value):
+            return "(" + ", ".join(_text(x) for x in value) + ")"
+        return "\n".join(f"{indent}-\n{_text(v, indent + '  ')}" if isinstance(v, dict) else f"{indent}- {v}" for v in value)
+    if isinstance(value, float):
+        return f"{value:.4f}"
+    return "not known" if value is None else str(value)
+
+
+def _joined(arguments: list[str]) -> list[str]:
+    """``--normal -1,0,0`` as ``--normal=-1,0,0``: argparse would take the value for an option."""
+    out: list[str] = []
+    for a in arguments:
+        if out and out[-1] in ("--origin", "--normal", "--tolerance"):
+            out[-1] += f"={a}"
+        else:
+            out.append(a)
+    return out
+
+
+def run(parser: argparse.ArgumentParser, argv: Sequence[str] | None = None) -> int:
+    """Parse, run and print; the one place where errors become exit codes."""
+    arguments = list(sys.argv[1:] if argv is None else argv)
+    as_json = "--json" in arguments
+    # Accepted anywhere on the line, so that scripts need not know which level of the parser takes it.
+    arguments = _joined([a for a in arguments if a != "--json"])
+    try:
+        args = parser.parse_args(arguments)
+        with _quiet_stdout():
+            result = args.handler(args)
+        print(json.dumps(result) if as_json else _text(result))
+        return 0
+    except ContourError as error:
+        print(error.problem.line(), file=sys.stderr)
+    except OSError as error:
+        print(f"{error.strerror or error}: {error.filename or ''}. Try: check the path and its rights", file=sys.stderr)
+    except MemoryError:
+        print("this needs more memory than there is. Try: thin the scan out", file=sys.stderr)
+    except KeyboardInterrupt:
+        print("stopped", file=sys.stderr)
+    return 2
+
+
+def make_parser() -> tuple[argparse.ArgumentParser, Any]:
+    parser = _Parser(prog="contour", description="From scan facets to a checked, editable solid. Output is in mm.")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND", parser_class=_Parser)
+    return parser, commands
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    parser, commands = make_parser()
+    add_core_commands(commands)
+    return run(parser, argv)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,73 @@
+"""Sections: a plane's cuts through a scan with their outlines, in space and on the plane."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely.geometry import Polygon
+
+from contour.fit.outline import Outline, Piece, default_outline_tolerance, fit_outline
+from contour.mesh.prepare import PreparedScan
+from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
+
+__all__ = ["SectionLoop", "outline_tolerance", "piece_points", "section_loops"]
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class SectionLoop:
+    """One cut with its outline; length mm and area mm² are those of the outline (area 0 for an open one)."""
+
+    frame: PlaneFrame
+    outline: Outline
+    length: float
+    area: float
+
+    def as_json(self) -> dict[str, Any]:
+        """Pieces with their places in space, mm, the scan's coordinates."""
+        pieces = []
+        for p in self.outline.pieces:
+            row: dict[str, Any] = {"kind": p.kind, "start": self._space(p.start), "end": self._space(p.end)}
+            if p.centre is not None:
+                row |= {"centre": self._space(p.centre), "radius": p.radius}
+            pieces.append({**row, "rms": p.rms})
+        return {"closed": self.outline.closed, "length": self.length, "area": self.area, "pieces": pieces}
+
+    def _space(self, p: tuple[float, float]) -> list[float]:
+        return [float(x) for x in self.frame.to_space(np.array(p))]
+
+
+def outline_tolerance(scan: PreparedScan) -> float:
+    """The tolerance outlines of this scan are fitted with when nobody says another."""
+    return default_outline_tolerance(scan.noise_mm, float(np.ptp(scan.vertices, axis=0).max()))
+
+
+def piece_points(piece: Piece, step_deg: float = 3.0) -> Array:
+    """Points along a piece from start to end, (n, 2)."""
+    from contour.sketch.entities import Entity, entity_points
+
+    return entity_points(Entity("e", piece.kind, piece.start, piece.end, piece.mid, piece.points), step_deg=step_deg)
+
+
+def section_loops(
+    scan: PreparedScan, origin: Array, normal: Array, *, tolerance_mm: float | None = None, frame: PlaneFrame | None = None
+) -> list[SectionLoop]:
+    """Outlines of all cuts of a plane, longest first; scraps shorter than a few facets are left out."""
+    tolerance = tolerance_mm or outline_tolerance(scan)
+    frame = frame or plane_frame(origin, normal)
+    loops = []
+    for line in slice_scan(scan, frame.origin, frame.normal):
+        flat = frame.to_plane(line.points)
+        ring = np.vstack([flat, flat[:1]]) if line.closed else flat
+        if len(flat) < 3 or np.linalg.norm(np.diff(ring, axis=0), axis=1).sum() < 1e-6:
+            continue
+        outline = fit_outline(flat, closed=line.closed, tolerance_mm=tolerance, edge_mm=scan.edge_mm)
+        path = np.vstack([piece_points(p, 0.5) for p in outline.pieces])
+        length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
+        area = float(abs(Polygon(path).area)) if outline.closed and len(path) > 3 else 0.0
+        loops.append(SectionLoop(frame, outline, length, area))
+    return sorted(loops, key=lambda loop: -loop.length)

@@ -1,0 +1,1 @@
+"""Building jobs: keys, the product cache, rebuilding, and the runner of killable children."""

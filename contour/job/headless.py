@@ -1,0 +1,74 @@
+"""A job file built without browser or database: JOB.json with its evidence beside it in JOB.files/."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from contour.job.keys import blob_hash
+from contour.job.runner import run_in_child
+from contour.job.store import Store
+from contour.recipe.file import load_recipe
+from contour.recipe.problem import ContourError, Where
+
+__all__ = ["build_job_file", "files_folder", "safe_name"]
+
+
+def files_folder(job: Path) -> Path:
+    """``bracket.json`` keeps its evidence in ``bracket.files``."""
+    return job.with_suffix(".files")
+
+
+def safe_name(name: str) -> str:
+    """A file name that every system takes."""
+    return re.sub(r"[^\w.-]+", "-", name, flags=re.ASCII).strip("-.") or "job"
+
+
+def build_job_file(job: Path, out: Path) -> dict[str, Any]:
+    """Build `job` and write its bodies as STEP and STL into `out`.
+
+    Returns per-step status and problems, bodies with volume and face names, the fit, and the files written.
+    Raises ContourError (file-missing, bad-recipe) when the job cannot be read at all.
+    """
+    if not job.is_file():
+        raise ContourError("file-missing", "there is no such job file", where=Where(file=job.name), remedy="check the path")
+    recipe = load_recipe(job.read_text(encoding="utf-8"), file=job.name)
+    out.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(prefix="contour-") as folder:
+        store = Store(Path(folder))
+        for evidence in recipe.evidence:
+            path = files_folder(job) / evidence.blob
+            if not path.is_file():
+                raise ContourError(
+                    "file-missing", f"the evidence '{evidence.name}' is missing", where=Where(file=path.name),
+                    need=f"the file in {path.parent.name}/", remedy="export the job again with its files",
+                )  # fmt: skip
+            data = path.read_bytes()
+            if blob_hash(data) != evidence.blob:
+                raise ContourError(
+                    "bad-recipe", f"the evidence '{evidence.name}' has changed since the job was exported",
+                    where=Where(file=path.name), remedy="export the job again",
+                )  # fmt: skip
+            store.put_blob(data)
+        payload = {"recipe": job.read_text(encoding="utf-8"), "store": folder}
+        result = run_in_child("build", payload)
+        files = []
+        if result["bodies"]:
+            bodies = [{"name": b["name"], "key": b["key"]} for b in result["bodies"]]
+            unit = "inch" if recipe.unit == "inch" else "mm"
+            base = {"store": folder, "bodies": bodies, "unit": unit}
+            step, stl = out / f"{safe_name(recipe.name)}.step", out / f"{safe_name(recipe.name)}.stl"
+            run_in_child("export-step", {**base, "out": str(step)})
+            run_in_child("export-stl", {**base, "out": str(stl), "chord_mm": 0.05, "angle_deg": 20.0})
+            files = [step.name, stl.name]
+    fit = result["fit"]
+    return {
+        "name": recipe.name,
+        "steps": [{k: s[k] for k in ("id", "kind", "name", "status", "facts", "problems")} for s in result["steps"]],
+        "bodies": [{k: b[k] for k in ("id", "name", "volume", "area", "faces")} for b in result["bodies"]],
+        "fit": None if fit is None else fit["figures"],
+        "problems": result["problems"],
+        "files": files,
+    }

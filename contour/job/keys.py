@@ -1,0 +1,56 @@
+"""Keys of products: the same inputs give the same key in any process, and anything that matters changes it."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Mapping
+from functools import cache
+from importlib.metadata import version
+from typing import Any
+
+from pydantic import BaseModel
+
+from contour.mesh.prepare import PREPARE_VERSION
+from contour.recipe.file import ScanEvidence
+from contour.recipe.registry import StepKind
+from contour.recipe.values import Ref, Value
+
+__all__ = ["blob_hash", "fit_key", "scan_key", "step_key"]
+
+
+def blob_hash(data: bytes) -> str:
+    """SHA-256 of a file's bytes; what evidence is kept under."""
+    return hashlib.sha256(data).hexdigest()
+
+
+def _key(*parts: Any) -> str:
+    text = json.dumps(parts, sort_keys=True, separators=(",", ":"), ensure_ascii=True)
+    return hashlib.sha256(text.encode()).hexdigest()[:40]
+
+
+@cache
+def _kernel_version() -> str:
+    return version("cadquery-ocp-novtk")
+
+
+def scan_key(evidence: ScanEvidence) -> str:
+    return _key("scan", PREPARE_VERSION, evidence.blob, evidence.unit)
+
+
+def step_key(
+    kind: StepKind[Any], step_id: str, params: BaseModel, lengths: Mapping[str, float], inputs: Mapping[str, str]
+) -> str:
+    """Key of a step's product: resolved values instead of typed text, keys of inputs instead of references."""
+    plain = {}
+    for name in type(params).model_fields:
+        value = getattr(params, name)
+        if isinstance(value, Ref | Value) or name in inputs:
+            continue
+        dumped = params.model_dump(mode="json", include={name})[name]
+        plain[name] = dumped
+    return _key(kind.id, kind.version, _kernel_version(), step_id, plain, dict(lengths), dict(inputs))
+
+
+def fit_key(scan: str, bodies: list[str], acceptance_mm: float) -> str:
+    return _key("fit", 1, scan, bodies, acceptance_mm)

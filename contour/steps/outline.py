@@ -1,0 +1,211 @@
+"""Outline: a section's lines, arcs and free pieces taken as a sketch with permanent ids.
+
+Taking fixes the structure. Rebuilding cuts the scan again, gives every piece its points by nearness to where the
+piece was, and fits values only; when the scan no longer supports the structure, that is a located problem.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field
+
+from contour.fit.outline import Outline, default_outline_tolerance, shape_pieces, whole_circle
+from contour.fit.outline_split import ARC, FREE, LINE
+from contour.steps.products import RegionProduct, ScanProduct
+from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
+from contour.recipe.problem import ContourError, Where
+from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.values import Length, RegionRef, ScanRef
+from contour.sketch.entities import Entity, Sketch, entity_points, find_profiles
+
+__all__ = ["KIND", "Params", "TakenLoop", "TakenPiece", "section_frame"]
+
+Array = NDArray[np.float64]
+Point2 = tuple[float, float]
+Point3 = tuple[float, float, float]
+_CODES = {"line": LINE, "arc": ARC, "free": FREE}
+
+
+class TakenPiece(BaseModel):
+    """A piece as it was when taken, mm in the sketch plane; `taken` False keeps it only to tell its neighbours apart."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    id: str = Field(pattern=r"^e\d+$")
+    kind: Literal["line", "arc", "free"]
+    start: Point2
+    end: Point2
+    mid: Point2 | None = None
+    points: list[Point2] = Field(default_factory=list, max_length=2000)
+    taken: bool = True
+
+
+class TakenLoop(BaseModel):
+    """One polyline of the section with its pieces in order."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    closed: bool
+    pieces: list[TakenPiece] = Field(min_length=1, max_length=500)
+
+
+class Params(BaseModel):
+    """The plane is a region's, moved along its normal; origin and u_axis keep the sketch's own axes in place."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    scan: ScanRef
+    plane: RegionRef
+    offset: Length = Field(description="from the region along its normal; negative goes into the material")
+    tolerance: Length | None = Field(default=None, description="how far the scan may stray from a piece")
+    origin: Point3
+    u_axis: Point3
+    loops: list[TakenLoop] = Field(min_length=1, max_length=500)
+
+
+def section_frame(region: RegionProduct, offset_mm: float, origin: Array, u_axis: Array) -> PlaneFrame:
+    """Axes of the section plane: `origin` dropped onto it, u along `u_axis`.
+
+    Raises ContourError (wrong-kind) for a region that is no plane.
+    """
+    surface = region.surface
+    if surface.kind != "plane":
+        raise ContourError(
+            "wrong-kind", "a section plane needs a plane region", where=Where(param="plane"), got=surface.kind,
+            need="plane", remedy="choose a plane region, or override the region's kind",
+        )  # fmt: skip
+    normal = np.array(surface.axis)
+    on_plane = np.array(surface.origin) + offset_mm * normal
+    dropped = origin + ((on_plane - origin) @ normal) * normal
+    return plane_frame(dropped, normal, u_axis)
+
+
+def _entity(piece: TakenPiece) -> Entity:
+    return Entity(piece.id, piece.kind, piece.start, piece.end, piece.mid, tuple(piece.points))
+
+
+def _path_distance(points: Array, path: Array) -> Array:
+    """Distance of points (n, 2) to a polyline (m, 2)."""
+    a, d = path[:-1], np.diff(path, axis=0)
+    t = np.einsum("nmd,md->nm", points[:, None] - a[None], d) / ((d * d).sum(axis=1) + 1e-300)
+    foot = a + np.clip(t, 0, 1)[..., None] * d
+    return np.asarray(np.linalg.norm(points[:, None] - foot, axis=2).min(axis=1))
+
+
+def _problem(frame: PlaneFrame, piece: TakenPiece, message: str, got: str) -> ContourError:
+    spot = piece.mid or ((piece.start[0] + piece.end[0]) / 2, (piece.start[1] + piece.end[1]) / 2)
+    x, y, z = frame.to_space(np.array(spot))
+    return ContourError(
+        "outline-changed", message, where=Where(entity=piece.id, point=(float(x), float(y), float(z))), got=got,
+        need="a section that still has this piece", remedy="put the value back, or take the outline again",
+    )  # fmt: skip
+
+
+def _refit(loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame, sigma: float, edge: float) -> Outline:
+    paths = [entity_points(_entity(p)) for p in loop.pieces]
+    whole = np.vstack(paths)
+    size = float(np.ptp(whole, axis=0).max())
+    limit = max(4 * edge, 0.08 * size)
+    best: tuple[float, Array, bool] | None = None
+    for points, closed in lines:
+        if len(points) < 4:
+            continue
+        away = _path_distance(points, whole)
+        back = _path_distance(whole, np.vstack([points, points[:1]]) if closed else points)
+        score = float(np.median(away) + np.median(back))
+        if np.median(away) < limit and np.median(back) < limit and (best is None or score < best[0]):
+            best = (score, points, closed)
+    if best is None:
+        raise _problem(frame, loop.pieces[0], "the section no longer has this loop", f"{len(lines)} other loops")
+    _, points, closed = best
+    if loop.closed and not closed:
+        raise _problem(frame, loop.pieces[0], "the loop is open now: the scan has a hole there", "an open polyline")
+    if len(loop.pieces) == 1:
+        runs = [points]
+    else:
+        owner = np.argmin(np.stack([_path_distance(points, p) for p in paths]), axis=0)
+        if closed and not loop.closed:
+            closed = False
+        # Start where a piece begins, so that no piece's run is cut by the polyline's own start.
+        turns = np.flatnonzero(owner != np.roll(owner, 1))
+        if loop.closed and len(turns):
+            points, owner = np.roll(points, -turns[0], axis=0), np.roll(owner, -turns[0])
+        runs = [points[owner == k] for k in range(len(loop.pieces))]
+        ways = np.array([np.linalg.norm(r[0] - p.start) if len(r) else 0 for r, p in zip(runs, loop.pieces, strict=True)])
+        back = np.array([np.linalg.norm(r[-1] - p.start) if len(r) else 0 for r, p in zip(runs, loop.pieces, strict=True)])
+        if back.sum() < ways.sum():
+            runs = [r[::-1] for r in runs]
+    data, near = [], []
+    count = len(runs)
+    for k, (run, piece) in enumerate(zip(runs, loop.pieces, strict=True)):
+        if len(run) < 2:
+            raise _problem(frame, piece, f"{piece.kind} {piece.id} has no scan points left", f"{len(run)} points")
+        ends = np.minimum(np.linalg.norm(run - run[0], axis=1), np.linalg.norm(run - run[-1], axis=1))
+        inner = run[ends > 0.7 * edge] if count > 1 else run
+        data.append(inner if len(inner) >= 4 else run)
+        follows = runs[(k + 1) % count]
+        near.append((run[-1] + follows[0]) / 2 if len(follows) and (loop.closed or k + 1 < count) else None)
+    kinds = [_CODES[p.kind] for p in loop.pieces]
+    if count == 1 and loop.closed and loop.pieces[0].kind == "arc":
+        circle = whole_circle(data[0], True)
+        if circle is None:
+            raise _problem(frame, loop.pieces[0], "the loop is no circle any more", "no circle fits")
+        outline = circle[0]
+    else:
+        outline = shape_pieces(
+            kinds, data, near, (runs[0][0], runs[-1][-1]), closed=loop.closed, sigma_mm=sigma, edge_mm=edge
+        )
+    for fitted, piece in zip(outline.pieces, loop.pieces, strict=True):
+        if fitted.kind != piece.kind:
+            raise _problem(frame, piece, f"{piece.id} is no {piece.kind} any more", f"a {fitted.kind}")
+        if fitted.rms > max(4 * sigma, 0.5 * edge):
+            raise _problem(frame, piece, f"{piece.kind} {piece.id} no longer fits the scan", f"rms {fitted.rms:.3f} mm")
+    return outline
+
+
+def _run(params: Params, inputs: Inputs) -> Outcome:
+    product: ScanProduct = inputs.products["scan"]
+    scan = product.scan
+    frame = section_frame(inputs.products["plane"], inputs.lengths["offset"], np.array(params.origin), np.array(params.u_axis))
+    lines = [(frame.to_plane(c.points), c.closed) for c in slice_scan(scan, frame.origin, frame.normal)]
+    if not lines:
+        raise ContourError(
+            "no-section", "the plane does not cut the scan", where=Where(param="offset"),
+            got=f"{inputs.lengths['offset']:.3f} mm", remedy="choose an offset that lies inside the part",
+        )  # fmt: skip
+    size = float(np.ptp(scan.vertices, axis=0).max())
+    tolerance = inputs.lengths.get("tolerance") or default_outline_tolerance(scan.noise_mm, size)
+    entities: list[Entity] = []
+    worst = 0.0
+    for loop in params.loops:
+        outline = _refit(loop, lines, frame, tolerance / 3, scan.edge_mm)
+        for fitted, piece in zip(outline.pieces, loop.pieces, strict=True):
+            if piece.taken:
+                entities.append(Entity(piece.id, fitted.kind, fitted.start, fitted.end, fitted.mid, fitted.points))
+                worst = max(worst, fitted.rms)
+    sketch = Sketch(frame, tuple(entities))
+    facts = {
+        "lines": sum(e.kind == "line" for e in entities),
+        "arcs": sum(e.kind == "arc" for e in entities),
+        "free": sum(e.kind == "free" for e in entities),
+        "rms": worst,
+        "tolerance": tolerance,
+    }
+    try:
+        profiles = find_profiles(sketch)
+        facts |= {"profiles": len(profiles), "area": sum(p.area for p in profiles)}
+        problems = ()
+    except ContourError as error:
+        # An open sketch is a fair sketch; it only cannot be extruded, and it says where it is open.
+        facts |= {"profiles": 0}
+        problems = (error.problem,)
+    return Outcome(sketch, facts, problems)
+
+
+KIND: StepKind[Params] = StepKind(
+    id="outline", title="Outline", help="A section's lines and arcs as a sketch", version=1, makes="sketch",
+    params=Params, key_value="offset", run=_run,
+)  # fmt: skip

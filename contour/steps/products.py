@@ -1,0 +1,93 @@
+"""Products of steps and how each is kept on disk."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from contour.fit.surface import Surface
+from contour.mesh.prepare import PreparedScan, load_prepared
+from contour.mesh.slice import PlaneFrame
+from contour.sketch.entities import Entity, Sketch
+
+__all__ = ["BodyProduct", "RegionProduct", "ScanProduct", "load_product", "save_product"]
+
+
+@dataclass(frozen=True, slots=True)
+class ScanProduct:
+    """A prepared scan; lives in its own folder of arrays."""
+
+    scan: PreparedScan
+    kind: str = "scan"
+
+
+@dataclass(frozen=True, slots=True)
+class RegionProduct:
+    """Members as raw facet numbers (sorted) and the surface through them; rms and area in mm, mm²."""
+
+    source_facets: NDArray[np.int64]
+    surface: Surface
+    rms: float
+    kind: str = "region"
+
+
+@dataclass(frozen=True, slots=True)
+class BodyProduct:
+    """A solid as kernel bytes with the names of its faces; read it with ``contour.solid.shape.read_shape``."""
+
+    brep: bytes
+    names: tuple[str, ...]
+    kind: str = "body"
+
+
+def _plain(sketch: Sketch) -> dict[str, Any]:
+    frame = {k: getattr(sketch.frame, k).tolist() for k in ("origin", "u", "v", "normal")}
+    return {"frame": frame, "entities": [asdict(e) for e in sketch.entities]}
+
+
+def _pair(p: Any) -> tuple[float, float] | None:
+    return None if p is None else (float(p[0]), float(p[1]))
+
+
+def _sketch(data: dict[str, Any]) -> Sketch:
+    frame = PlaneFrame(**{k: np.array(v) for k, v in data["frame"].items()})
+    entities = tuple(
+        Entity(
+            e["id"], e["kind"], _pair(e["start"]), _pair(e["end"]), _pair(e["mid"]), tuple(_pair(p) for p in e["points"])
+        )  # type: ignore[arg-type, misc]  # fmt: skip
+        for e in data["entities"]
+    )
+    return Sketch(frame, entities)
+
+
+def save_product(product: Any, folder: Path) -> None:
+    """Write one product into an empty folder."""
+    if isinstance(product, RegionProduct):
+        np.save(folder / "facets.npy", product.source_facets)
+        (folder / "region.json").write_text(json.dumps({"surface": asdict(product.surface), "rms": product.rms}))
+    elif isinstance(product, Sketch):
+        (folder / "sketch.json").write_text(json.dumps(_plain(product)))
+    elif isinstance(product, BodyProduct):
+        (folder / "shape.bin").write_bytes(product.brep)
+        (folder / "names.json").write_text(json.dumps(product.names))
+    else:
+        raise TypeError(f"no way to keep a {type(product).__name__}")
+
+
+def load_product(folder: Path) -> Any:
+    """Read back whatever :func:`save_product` wrote (scans map their arrays)."""
+    if (folder / "numbers.json").exists():
+        return ScanProduct(load_prepared(folder))
+    if (folder / "region.json").exists():
+        data = json.loads((folder / "region.json").read_text())
+        s = data["surface"]
+        surface = Surface(s["kind"], tuple(s["origin"]), tuple(s["axis"]), s["radius"], s["outward"])
+        return RegionProduct(np.load(folder / "facets.npy"), surface, data["rms"])
+    if (folder / "sketch.json").exists():
+        return _sketch(json.loads((folder / "sketch.json").read_text()))
+    return BodyProduct((folder / "shape.bin").read_bytes(), tuple(json.loads((folder / "names.json").read_text())))
