@@ -1,0 +1,1 @@
+"""The Django project: accounts, jobs, background work, the API, and serving the front end."""

@@ -1,0 +1,83 @@
+"""Deliveries: STEP and STL of the head's bodies, written and read back by a child, then downloaded."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from typing import Any, Literal
+
+from django.http import FileResponse, HttpRequest, HttpResponse
+from ninja import Router, Schema
+from pydantic import Field
+
+from bench.jobs import head_build, own_job, recipe_of
+from bench.models import Task
+from bench.work import delivery_path, enqueue
+from contour.job.headless import safe_name
+from contour.recipe.problem import ContourError
+
+router = Router(tags=["deliveries"])
+
+
+class DeliverIn(Schema):
+    """kind count: only how many facets the STL would have. Fineness matters for STL alone."""
+
+    kind: Literal["step", "stl", "count"]
+    chord_mm: float = Field(default=0.05, gt=0.0005, le=10)
+    angle_deg: float = Field(default=20.0, ge=1, le=90)
+
+
+class DeliveryOut(Schema):
+    id: uuid.UUID
+    kind: str
+    status: str
+    result: dict[str, Any] | None
+    problem: dict[str, Any] | None
+
+
+def _out(row: Task) -> DeliveryOut:
+    result = json.loads(row.result) if row.result else None
+    return DeliveryOut(id=row.id, kind=row.kind, status=row.status, result=result, problem=row.problem)
+
+
+@router.post("/{job_id}/deliveries", response=DeliveryOut)
+def deliver(request: HttpRequest, job_id: uuid.UUID, body: DeliverIn) -> DeliveryOut:
+    job = own_job(request.user, job_id)
+    build = head_build(job)
+    result = build["result"]
+    if not build["current"] or result is None:
+        raise ContourError("no-body", "the job is still building", remedy="wait until the build is done")
+    if not result["bodies"]:
+        raise ContourError("no-body", "the job has no body yet", remedy="extrude an outline first")
+    unit = "inch" if recipe_of(job).unit == "inch" else "mm"
+    payload = {
+        "bodies": [{"name": b["name"], "key": b["key"]} for b in result["bodies"]], "unit": unit,
+        "chord_mm": body.chord_mm, "angle_deg": body.angle_deg,
+    }  # fmt: skip
+    row = Task.objects.create(owner=request.user, job=job, revision=job.head, kind=body.kind, payload=payload)
+    enqueue(row)
+    return _out(row)
+
+
+def _own(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> Task:
+    job = own_job(request.user, job_id)
+    row = Task.objects.filter(id=task_id, job=job, kind__in=["step", "stl", "count"]).first()
+    if row is None:
+        raise ContourError("not-found", "there is no such delivery")
+    return row
+
+
+@router.get("/{job_id}/deliveries/{task_id}", response=DeliveryOut)
+def look(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> DeliveryOut:
+    return _out(_own(request, job_id, task_id))
+
+
+@router.get("/{job_id}/deliveries/{task_id}/file")
+def download(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> HttpResponse:
+    row = _own(request, job_id, task_id)
+    path = delivery_path(row)
+    if row.status != "done" or not path.exists():
+        raise ContourError("not-found", "this delivery is not ready")
+    assert row.job is not None
+    name = f"{safe_name(recipe_of(row.job).name)}.{row.kind}"
+    return FileResponse(path.open("rb"), as_attachment=True, filename=name)

@@ -1,0 +1,150 @@
+"""Jobs: the shelf, one job's whole state, edits, undo and redo."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import datetime
+from typing import Any, Literal
+
+from django.http import FileResponse, HttpRequest, HttpResponse
+from django.conf import settings
+from ninja import Router, Schema
+
+from bench.api.uploads import facts_of
+from bench.edits import Edit
+from bench.jobs import begin_job, edit_job, head_build, move_head, own_job, recipe_of, undo_labels
+from bench.models import Job, Task, Upload
+from contour.recipe.file import Recipe
+from contour.recipe.problem import ContourError
+from contour.steps import KINDS
+
+router = Router(tags=["jobs"])
+
+
+class Card(Schema):
+    """A job on the shelf."""
+
+    id: uuid.UUID
+    name: str
+    changed: datetime
+    steps: int
+    bodies: int
+    inside_share: float | None
+    acceptance_mm: float
+    unit: str
+    picture: str | None
+
+
+class EvidenceFacts(Schema):
+    """Facts of one scan in file units."""
+
+    id: str
+    facts: dict[str, Any] | None
+
+
+class JobOut(Schema):
+    """Everything the bench shows of a job. version goes back with every edit."""
+
+    id: uuid.UUID
+    version: int
+    revision: int
+    recipe: Recipe
+    evidence_facts: list[EvidenceFacts]
+    build: dict[str, Any]
+    undo: str | None
+    redo: str | None
+
+
+class NewJob(Schema):
+    upload: uuid.UUID
+    name: str
+    unit: Literal["mm", "cm", "m", "inch"]
+
+
+class EditIn(Schema):
+    version: int
+    edit: Edit
+
+
+class MoveIn(Schema):
+    version: int
+    direction: Literal["undo", "redo"]
+
+
+def _out(job: Job) -> JobOut:
+    recipe = recipe_of(job)
+    labels = undo_labels(job)
+    assert job.head is not None
+    return JobOut(
+        id=job.id, version=job.version, revision=job.head.id, recipe=recipe, build=head_build(job), **labels,
+        evidence_facts=[EvidenceFacts(id=e.id, facts=facts_of(job.owner, e.blob)) for e in recipe.evidence],
+    )  # fmt: skip
+
+
+def _card(job: Job) -> Card:
+    recipe = recipe_of(job)
+    result = head_build(job)["result"] or {}
+    path = settings.THUMBNAILS / f"{job.id}.png"
+    fit = result.get("fit")
+    return Card(
+        id=job.id, name=recipe.name, changed=job.changed, steps=len(recipe.steps), bodies=len(result.get("bodies", [])),
+        inside_share=fit["figures"]["inside_share"] if fit else None, acceptance_mm=recipe.acceptance_mm, unit=recipe.unit,
+        picture=f"/api/jobs/{job.id}/picture?{int(path.stat().st_mtime * 1000)}" if path.exists() else None,
+    )  # fmt: skip
+
+
+@router.get("", response=list[Card])
+def shelf(request: HttpRequest) -> list[Card]:
+    return [_card(job) for job in Job.objects.select_related("head").filter(owner=request.user, head__isnull=False)]
+
+
+@router.post("", response=JobOut)
+def begin(request: HttpRequest, body: NewJob) -> JobOut:
+    upload = Upload.objects.filter(id=body.upload, owner=request.user).first()
+    if upload is None:
+        raise ContourError("not-found", "there is no such upload", remedy="drop the file again")
+    return _out(begin_job(request.user, upload, name=body.name, unit=body.unit))
+
+
+@router.get("/kinds", response=dict[str, Any])
+def kinds(request: HttpRequest) -> dict[str, Any]:
+    """Step kinds as they declare themselves: what the step sheet is made from."""
+    return {
+        k.id: {"title": k.title, "help": k.help, "makes": k.makes, "key_value": k.key_value,
+               "schema": k.params.model_json_schema()}
+        for k in KINDS.values()
+    }  # fmt: skip
+
+
+@router.get("/{job_id}", response=JobOut)
+def look(request: HttpRequest, job_id: uuid.UUID) -> JobOut:
+    return _out(own_job(request.user, job_id))
+
+
+@router.get("/{job_id}/picture")
+def picture(request: HttpRequest, job_id: uuid.UUID) -> HttpResponse:
+    job = own_job(request.user, job_id)
+    path = settings.THUMBNAILS / f"{job.id}.png"
+    if not path.exists():
+        raise ContourError("not-found", "there is no picture yet")
+    return FileResponse(path.open("rb"), content_type="image/png")
+
+
+@router.post("/{job_id}/edits", response=JobOut)
+def edit(request: HttpRequest, job_id: uuid.UUID, body: EditIn) -> JobOut:
+    return _out(edit_job(own_job(request.user, job_id), body.version, body.edit))
+
+
+@router.post("/{job_id}/head", response=JobOut)
+def move(request: HttpRequest, job_id: uuid.UUID, body: MoveIn) -> JobOut:
+    return _out(move_head(own_job(request.user, job_id), body.version, body.direction))
+
+
+@router.post("/{job_id}/cancel", response=JobOut)
+def cancel(request: HttpRequest, job_id: uuid.UUID) -> JobOut:
+    """End whatever runs for this job; what is done is kept."""
+    job = own_job(request.user, job_id)
+    Task.objects.filter(job=job, status__in=["queued", "running"]).update(cancel=True)
+    return _out(job)
+
+

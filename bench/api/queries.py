@@ -1,0 +1,259 @@
+"""Interactive questions about a scan: grow a region, cut a section, read a deviation. Answered in this process."""
+
+from __future__ import annotations
+
+import base64
+import uuid
+from typing import Any, Literal
+
+import numpy as np
+from django.http import HttpRequest
+from ninja import Router, Schema
+from numpy.typing import NDArray
+from pydantic import Field
+
+from bench.api.products import product_folder
+from bench.jobs import own_job, recipe_of
+from bench.scans import job_scan
+from contour.fit.region import Region, default_tolerance, grow_region, patch_around
+from contour.fit.section import SectionLoop, outline_tolerance, piece_points, section_loops
+from contour.mesh.prepare import PreparedScan
+from contour.mesh.slice import plane_frame, slice_scan
+from contour.recipe.formula import evaluate
+from contour.recipe.problem import ContourError
+from contour.steps.products import load_product
+
+router = Router(tags=["queries"])
+
+Vector = tuple[float, float, float]
+
+
+class GrowIn(Schema):
+    """Facets of the view's own numbering; raw numbers go into the step."""
+
+    scan: str
+    seeds: list[int] = Field(min_length=1)
+    removed: list[int] = []
+    surface: Literal["auto", "plane", "cylinder"] = "auto"
+    tolerance: str | None = None
+
+
+class SurfaceOut(Schema):
+    kind: Literal["plane", "cylinder"]
+    origin: Vector
+    axis: Vector
+    radius: float
+    outward: int
+
+
+class GrowOut(Schema):
+    """facets: base64 of uint32, the view's numbering. Lengths in mm."""
+
+    facets: str
+    count: int
+    surface: SurfaceOut
+    rms: float
+    largest: float
+    largest_at: Vector
+    area: float
+    tolerance: float
+    source_seeds: list[int]
+    source_removed: list[int]
+
+
+class BrushIn(Schema):
+    scan: str
+    facet: int
+    radius_mm: float = Field(gt=0, le=100)
+
+
+class SectionIn(Schema):
+    """The plane through origin + offset along normal; fitted only when asked, because the raw cut is much faster."""
+
+    scan: str
+    origin: Vector
+    normal: Vector
+    offset: str = "0"
+    tolerance: str | None = None
+    fitted: bool = False
+
+
+class PieceOut(Schema):
+    """start, end, mid, points in plane coordinates; path in space, for drawing."""
+
+    kind: Literal["line", "arc", "free"]
+    start: tuple[float, float]
+    end: tuple[float, float]
+    mid: tuple[float, float] | None
+    points: list[tuple[float, float]]
+    radius: float | None
+    length: float
+    rms: float
+    path: list[Vector]
+
+
+class LoopOut(Schema):
+    closed: bool
+    length: float
+    area: float
+    pieces: list[PieceOut]
+
+
+class CutOut(Schema):
+    """Raw polylines in space: base64 of float32 triples."""
+
+    points: str
+    closed: bool
+
+
+class SectionOut(Schema):
+    offset_mm: float
+    origin: Vector
+    u_axis: Vector
+    normal: Vector
+    tolerance: float
+    cuts: list[CutOut]
+    loops: list[LoopOut]
+
+
+class ProbeIn(Schema):
+    fit: str
+    facet: int
+    point: Vector
+
+
+class ProbeOut(Schema):
+    """Deviation at a place on the scan, mm, + outside the body."""
+
+    deviation: float
+
+
+def _packed(array: NDArray[Any], dtype: str) -> str:
+    return base64.b64encode(np.ascontiguousarray(array, dtype=dtype).tobytes()).decode("ascii")
+
+
+def _triple(p: NDArray[np.float64]) -> Vector:
+    return float(p[0]), float(p[1]), float(p[2])
+
+
+def _facet_ids(scan: PreparedScan, ids: list[int]) -> NDArray[np.int64]:
+    array = np.array(ids, dtype=np.int64)
+    if len(array) and (array.min() < 0 or array.max() >= len(scan.facets)):
+        raise ContourError("not-found", "the scan has no such facet", got=int(array.max()), remedy="load the page again")
+    return array
+
+
+def _length(text: str | None, unit: Any) -> float | None:
+    return None if text is None or not text.strip() else evaluate(text, dimension="length", unit=unit)
+
+
+@router.post("/{job_id}/grow", response=GrowOut)
+def grow(request: HttpRequest, job_id: uuid.UUID, body: GrowIn) -> GrowOut:
+    job = own_job(request.user, job_id)
+    scan = job_scan(job, body.scan)
+    seeds, removed = _facet_ids(scan, body.seeds), _facet_ids(scan, body.removed)
+    tolerance = _length(body.tolerance, recipe_of(job).unit)
+    region: Region = grow_region(
+        scan, seeds, kind=None if body.surface == "auto" else body.surface, tolerance_mm=tolerance, removed=removed
+    )
+    s = region.surface
+    return GrowOut(
+        facets=_packed(region.facets, "<u4"), count=len(region.facets), rms=region.rms, largest=region.largest,
+        surface=SurfaceOut(kind=s.kind, origin=s.origin, axis=s.axis, radius=s.radius, outward=s.outward),
+        largest_at=region.largest_at, area=region.area, tolerance=tolerance or default_tolerance(scan),
+        source_seeds=scan.source_facet[seeds].tolist(), source_removed=scan.source_facet[removed].tolist(),
+    )  # fmt: skip
+
+
+@router.post("/{job_id}/brush", response=list[int])
+def brush(request: HttpRequest, job_id: uuid.UUID, body: BrushIn) -> list[int]:
+    """Facets one touch of the brush covers."""
+    scan = job_scan(own_job(request.user, job_id), body.scan)
+    _facet_ids(scan, [body.facet])
+    return [int(f) for f in patch_around(scan.across, scan.centroids, body.facet, body.radius_mm)]
+
+
+@router.post("/{job_id}/section", response=SectionOut)
+def section(request: HttpRequest, job_id: uuid.UUID, body: SectionIn) -> SectionOut:
+    job = own_job(request.user, job_id)
+    unit = recipe_of(job).unit
+    scan = job_scan(job, body.scan)
+    offset = _length(body.offset, unit) or 0.0
+    tolerance = _length(body.tolerance, unit) or outline_tolerance(scan)
+    if tolerance <= 0:
+        raise ContourError("bad-params", "the tolerance must be positive", got=body.tolerance)
+    normal = np.array(body.normal)
+    frame = plane_frame(np.array(body.origin) + offset * normal / np.linalg.norm(normal), normal)
+    cuts = slice_scan(scan, frame.origin, frame.normal)
+    loops = section_loops(scan, frame.origin, normal, tolerance_mm=tolerance, frame=frame) if body.fitted else []
+    return SectionOut(
+        offset_mm=offset, origin=_triple(frame.origin), u_axis=_triple(frame.u), normal=_triple(frame.normal),
+        tolerance=tolerance, loops=[_loop(loop) for loop in loops],
+        cuts=[CutOut(points=_packed(c.points, "<f4"), closed=c.closed) for c in cuts],
+    )  # fmt: skip
+
+
+def _loop(loop: SectionLoop) -> LoopOut:
+    pieces = []
+    for p in loop.outline.pieces:
+        flat = piece_points(p)
+        length = float(np.linalg.norm(np.diff(flat, axis=0), axis=1).sum())
+        path = [_triple(q) for q in loop.frame.to_space(flat)]
+        pieces.append(
+            PieceOut(kind=p.kind, start=p.start, end=p.end, mid=p.mid, points=list(p.points), radius=p.radius,
+                     length=length, rms=p.rms, path=path)
+        )  # fmt: skip
+    return LoopOut(closed=loop.outline.closed, length=loop.length, area=loop.area, pieces=pieces)
+
+
+class SketchOut(Schema):
+    """A sketch step's entities as paths in space."""
+
+    entities: list[dict[str, Any]]
+    normal: Vector
+    centre: Vector
+
+
+@router.get("/{job_id}/products/{key}/sketch", response=SketchOut)
+def sketch(request: HttpRequest, job_id: uuid.UUID, key: str) -> SketchOut:
+    from contour.sketch.entities import entity_points
+
+    made = load_product(product_folder(own_job(request.user, job_id), key))
+    rows, points = [], []
+    for e in made.entities:
+        path = made.frame.to_space(entity_points(e, step_deg=3.0))
+        points.append(path)
+        rows.append({"id": e.id, "kind": e.kind, "path": [_triple(p) for p in path]})
+    everything = np.vstack(points)
+    centre = (everything.min(axis=0) + everything.max(axis=0)) / 2
+    return SketchOut(entities=rows, normal=_triple(made.frame.normal), centre=_triple(centre))
+
+
+@router.get("/{job_id}/products/{key}/region", response=GrowOut)
+def region(request: HttpRequest, job_id: uuid.UUID, key: str, scan: str) -> GrowOut:
+    """A region step's members in the view's numbering."""
+    job = own_job(request.user, job_id)
+    product = load_product(product_folder(job, key))
+    prepared = job_scan(job, scan)
+    ids = np.sort(prepared.facets_of_source(product.source_facets))
+    s = product.surface
+    return GrowOut(
+        facets=_packed(ids, "<u4"), count=len(ids), rms=product.rms, largest=0.0, largest_at=s.origin,
+        surface=SurfaceOut(kind=s.kind, origin=s.origin, axis=s.axis, radius=s.radius, outward=s.outward),
+        area=float(prepared.areas[ids].sum()), tolerance=0.0, source_seeds=[], source_removed=[],
+    )  # fmt: skip
+
+
+@router.post("/{job_id}/probe", response=ProbeOut)
+def probe(request: HttpRequest, job_id: uuid.UUID, body: ProbeIn) -> ProbeOut:
+    """The deviation at a point of a facet, between its corners' values."""
+    job = own_job(request.user, job_id)
+    scan = job_scan(job, recipe_of(job).evidence[0].id)
+    values = np.load(product_folder(job, body.fit) / "deviation.npy", mmap_mode="r")
+    if len(values) != len(scan.vertices):
+        raise ContourError("not-found", "the full fit is not ready yet", remedy="wait a moment")
+    corner_ids = scan.facets[_facet_ids(scan, [body.facet])[0]]
+    a, b, c = scan.vertices[corner_ids]
+    rows = np.vstack([np.column_stack([a, b, c]), np.ones(3)])
+    w = np.linalg.lstsq(rows, np.array([*body.point, 1.0]), rcond=None)[0].clip(0, 1)
+    return ProbeOut(deviation=float(values[corner_ids] @ (w / w.sum())))

@@ -1,0 +1,80 @@
+"""Bringing a scan in: streamed to disk, hashed, read by a child; the unit is asked for afterwards."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import uuid
+from typing import Any
+
+from django.db import transaction
+from django.http import HttpRequest
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
+
+from bench.models import Task, Upload
+from bench.store import store
+from bench.work import enqueue
+from contour.exchange.scanfile import MAX_BYTES
+from contour.recipe.problem import ContourError, Where
+
+router = Router(tags=["uploads"])
+
+
+class UploadOut(Schema):
+    """facts are in file units (as if they were mm) once status is done."""
+
+    id: uuid.UUID
+    name: str
+    size: int
+    status: str
+    progress: dict[str, Any] | None
+    facts: dict[str, Any] | None
+    problem: dict[str, Any] | None
+
+
+def _out(upload: Upload) -> UploadOut:
+    row = Task.objects.filter(upload=upload).order_by("-created").first()
+    return UploadOut(
+        id=upload.id, name=upload.name, size=upload.size, status=row.status if row else "done",
+        progress=row.progress if row else None, facts=upload.facts, problem=row.problem if row else None,
+    )  # fmt: skip
+
+
+@router.post("", response=UploadOut)
+def bring_in(request: HttpRequest, file: File[UploadedFile]) -> UploadOut:
+    name = os.path.basename(file.name or "scan")[:200]
+    if not file.size:
+        raise ContourError("file-empty", "the file has no bytes", where=Where(file=name), remedy="export the scan again")
+    if file.size > MAX_BYTES:
+        raise ContourError(
+            "file-too-large", "the file is too large", where=Where(file=name), got=f"{file.size / 2**20:.0f} MB",
+            need=f"at most {MAX_BYTES // 2**20} MB", remedy="thin the scan out first",
+        )  # fmt: skip
+    digest = hashlib.sha256()
+    draft = store().blobs / f".upload-{uuid.uuid4()}"
+    with draft.open("wb") as out:
+        for chunk in file.chunks():
+            digest.update(chunk)
+            out.write(chunk)
+    store().adopt_blob(draft, digest.hexdigest())
+    with transaction.atomic():
+        upload = Upload.objects.create(owner=request.user, name=name, blob=digest.hexdigest(), size=file.size)
+        enqueue(Task.objects.create(owner=request.user, upload=upload, kind="inspect"))
+    return _out(upload)
+
+
+@router.get("/{upload_id}", response=UploadOut)
+def look(request: HttpRequest, upload_id: uuid.UUID) -> UploadOut:
+    upload = Upload.objects.filter(id=upload_id, owner=request.user).first()
+    if upload is None:
+        raise ContourError("not-found", "there is no such upload")
+    return _out(upload)
+
+
+def facts_of(owner: Any, blob: str) -> dict[str, Any] | None:
+    """Facts of a scan by its bytes, in file units."""
+    upload = Upload.objects.filter(owner=owner, blob=blob).exclude(facts=None).first()
+    return upload.facts if upload else None
+
+

@@ -1,0 +1,130 @@
+"""Jobs: beginning one, moving its head by edits, undo and redo, and what the browser is told about it."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+
+from bench.edits import Edit, apply_edit
+from bench.models import Job, Revision, Task, Upload
+from bench.work import enqueue_build
+from contour.recipe.file import Recipe, ScanEvidence, dump_recipe, load_recipe
+from contour.recipe.problem import ContourError
+
+__all__ = ["begin_job", "edit_job", "head_build", "import_recipe", "move_head", "own_job", "recipe_of", "undo_labels"]
+
+
+def own_job(user: AbstractBaseUser, job_id: uuid.UUID | str) -> Job:
+    """The user's job; somebody else's does not exist for them."""
+    job = Job.objects.select_related("head", "tip").filter(id=job_id, owner=user).first()
+    if job is None:
+        raise ContourError("not-found", "there is no such job", got=str(job_id)[:8], remedy="go back to the shelf")
+    return job
+
+
+def recipe_of(job: Job) -> Recipe:
+    assert job.head is not None
+    return load_recipe(job.head.recipe)
+
+
+def _advance(job: Job, recipe: Recipe, label: str) -> None:
+    revision = Revision.objects.create(job=job, parent=job.head, label=label[:200], recipe=dump_recipe(recipe))
+    job.head = job.tip = revision
+    job.version += 1
+    job.save()
+    enqueue_build(job)
+
+
+@transaction.atomic
+def import_recipe(user: AbstractBaseUser, recipe: Recipe) -> Job:
+    """A new job with that recipe; its evidence must be in the store already."""
+    job = Job.objects.create(owner=user)
+    _advance(job, recipe, "begin")
+    return job
+
+
+def begin_job(user: AbstractBaseUser, upload: Upload, *, name: str, unit: str) -> Job:
+    """A new job around one uploaded scan in the unit its owner chose. An inch scan makes an inch job."""
+    if not upload.facts:
+        raise ContourError("file-not-understood", "this scan was not read yet", remedy="wait for it, or drop another file")
+    evidence = ScanEvidence(
+        id=str(uuid.uuid4()), name=upload.name, blob=upload.blob, format=upload.format, unit=unit  # type: ignore[arg-type]
+    )
+    display = "inch" if unit == "inch" else "mm"
+    return import_recipe(user, Recipe(name=name.strip() or "New job", unit=display, evidence=(evidence,)))
+
+
+def _locked(job: Job, version: int) -> Job:
+    fresh = Job.objects.select_for_update().select_related("head", "tip").get(id=job.id)
+    if fresh.version != version:
+        raise ContourError(
+            "stale-revision", "the job has changed since this page loaded it", got=f"version {version}",
+            need=f"version {fresh.version}", remedy="look at the newer state, then make the change again",
+        )  # fmt: skip
+    return fresh
+
+
+@transaction.atomic
+def edit_job(job: Job, version: int, edit: Edit) -> Job:
+    """Apply one edit in one transaction; raises ContourError (stale-revision) when the head has moved."""
+    fresh = _locked(job, version)
+    recipe, label = apply_edit(recipe_of(fresh), edit)
+    # A recipe is only kept if it can be read again: model_copy does not validate.
+    recipe = load_recipe(dump_recipe(recipe))
+    if dump_recipe(recipe) != dump_recipe(recipe_of(fresh)):
+        _advance(fresh, recipe, label)
+    return fresh
+
+
+def _redo_target(job: Job) -> Revision | None:
+    """The revision after head on the way to tip."""
+    step = job.tip
+    while step is not None and step != job.head:
+        if step.parent_id == (job.head.id if job.head else None):
+            return step
+        step = step.parent
+    return None
+
+
+@transaction.atomic
+def move_head(job: Job, version: int, direction: str) -> Job:
+    """Undo or redo; raises ContourError (unchanged) at either end."""
+    fresh = _locked(job, version)
+    assert fresh.head is not None
+    target = fresh.head.parent if direction == "undo" else _redo_target(fresh)
+    if target is None:
+        raise ContourError("unchanged", f"there is nothing to {direction}")
+    fresh.head = target
+    fresh.version += 1
+    fresh.save()
+    enqueue_build(fresh)
+    return fresh
+
+
+def head_build(job: Job) -> dict[str, Any]:
+    """How far the head's build is, what it found, and the last finished build's result while it runs."""
+    row = Task.objects.filter(job=job, revision=job.head, kind="build").order_by("-changed", "-created").first()
+    status = row.status if row else "queued"
+    result = json.loads(row.result) if row and row.result else None
+    if result is None:
+        older = Task.objects.filter(job=job, kind="build", status="done").order_by("-changed").first()
+        result = json.loads(older.result) if older else None
+    return {
+        "task": str(row.id) if row else None,
+        "status": status,
+        "current": bool(row and row.result),
+        "progress": (row.progress or None) if row else None,
+        "problem": row.problem if row else None,
+        "result": result,
+    }
+
+
+def undo_labels(job: Job) -> dict[str, str | None]:
+    """What undo and redo would do, in words; None where they would do nothing."""
+    redo = _redo_target(job)
+    has_parent = job.head is not None and job.head.parent_id is not None
+    return {"undo": job.head.label if has_parent and job.head else None, "redo": redo.label if redo else None}

@@ -1,0 +1,52 @@
+"""Loads the demo: an account, the bracket's scan and two jobs. Running it again changes nothing that exists."""
+
+from __future__ import annotations
+
+import secrets
+import shutil
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.contrib.auth import get_user_model
+from django.core.management import BaseCommand
+
+from bench.jobs import import_recipe
+from bench.models import Job, Upload
+from bench.store import store
+from contour.exchange.scanfile import read_scan
+from contour.mesh.health import inspect_scan
+
+
+class Command(BaseCommand):
+    help = "load the demo account, scan and jobs"
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        user, fresh = get_user_model().objects.get_or_create(username="demo")
+        if fresh:
+            user.set_password(secrets.token_urlsafe(16))  # the printed address is the way in
+            user.save()
+        if not Job.objects.filter(owner=user).exists():
+            self._load(user)
+        (settings.VAR / "demo-token").write_text(secrets.token_urlsafe(18))
+
+    def _load(self, user: Any) -> None:
+        # Imported late: making the scan needs the kernel, an ordinary start does not.
+        from demo.jobs import bare_job, rebuilt_job, write_demo_scan
+
+        kept = settings.VAR / "demo" / "rope-guide-bracket.stl"
+        if not kept.exists():
+            self.stdout.write("scanning the rope-guide bracket (virtually, once) …")
+            with tempfile.TemporaryDirectory() as folder:
+                draft = Path(folder) / kept.name
+                write_demo_scan(draft)
+                kept.parent.mkdir(exist_ok=True)
+                shutil.move(draft, kept)
+        blob = store().put_blob(kept.read_bytes())
+        facts = inspect_scan(read_scan(kept), 1.0).as_json()
+        Upload.objects.create(
+            owner=user, name=kept.name, blob=blob, size=kept.stat().st_size, format="stl", facts=facts
+        )
+        import_recipe(user, rebuilt_job(blob, kept))
+        import_recipe(user, bare_job(blob))

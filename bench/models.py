@@ -1,0 +1,77 @@
+"""What is kept: jobs and their revisions, uploads, and the tasks that work on them. Everything hangs on its owner."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+__all__ = ["Job", "Revision", "Task", "Upload"]
+
+
+class Upload(models.Model):
+    """A scan file that somebody brought in; `facts` in file units as if they were mm, once it has been read."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    name = models.CharField(max_length=200)
+    blob = models.CharField(max_length=64)
+    size = models.BigIntegerField()
+    format = models.CharField(max_length=8, blank=True)
+    facts = models.JSONField(null=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+
+class Job(models.Model):
+    """A part being rebuilt. `head` is what is shown, `tip` where redo leads; `version` grows with every move of head."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    version = models.PositiveIntegerField(default=0)
+    head = models.ForeignKey("Revision", null=True, on_delete=models.PROTECT, related_name="+")
+    tip = models.ForeignKey("Revision", null=True, on_delete=models.PROTECT, related_name="+")
+    created = models.DateTimeField(auto_now_add=True)
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["-changed"]
+
+
+class Revision(models.Model):
+    """One state of a job's recipe; never changed, never deleted."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="revisions")
+    parent = models.ForeignKey("self", null=True, on_delete=models.PROTECT)
+    label = models.CharField(max_length=200)
+    recipe = models.TextField()
+    created = models.DateTimeField(auto_now_add=True)
+
+
+class Task(models.Model):
+    """Work in the background. Only a queued row may be claimed; a running one must show a heartbeat."""
+
+    class Status(models.TextChoices):
+        QUEUED = "queued"
+        RUNNING = "running"
+        DONE = "done"
+        FAILED = "failed"
+        CANCELLED = "cancelled"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE)
+    job = models.ForeignKey(Job, null=True, on_delete=models.CASCADE, related_name="tasks")
+    revision = models.ForeignKey(Revision, null=True, on_delete=models.CASCADE, related_name="tasks")
+    upload = models.ForeignKey(Upload, null=True, on_delete=models.CASCADE, related_name="tasks")
+    kind = models.CharField(max_length=20)
+    payload = models.JSONField(default=dict)
+    status = models.CharField(max_length=10, choices=Status.choices, default=Status.QUEUED, db_index=True)
+    progress = models.JSONField(default=dict)
+    result = models.TextField(blank=True)
+    problem = models.JSONField(null=True)
+    cancel = models.BooleanField(default=False)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    claim = models.UUIDField(null=True)
+    heartbeat = models.DateTimeField(null=True)
+    created = models.DateTimeField(auto_now_add=True)
+    changed = models.DateTimeField(auto_now=True)

@@ -1,0 +1,16 @@
+"""The one store of this installation."""
+
+from __future__ import annotations
+
+from functools import cache
+
+from django.conf import settings
+
+from contour.job.store import Store
+
+__all__ = ["store"]
+
+
+@cache
+def store() -> Store:
+    return Store(settings.STORE)

@@ -1,0 +1,219 @@
+"""Background work: the queue's threads supervise, children compute, and the task table survives all of them."""
+
+from __future__ import annotations
+
+import json
+import logging
+import threading
+import time
+import uuid
+from datetime import timedelta
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.db import close_old_connections, transaction
+from django.utils import timezone
+from huey.contrib.djhuey import on_startup, task
+
+from bench.models import Job, Task, Upload
+from bench.store import store
+from contour.job.runner import run_in_child, warm_up
+from contour.recipe.problem import ContourError, Problem
+
+__all__ = ["cancel_builds", "enqueue", "enqueue_build", "pinned_keys", "sweep"]
+
+log = logging.getLogger(__name__)
+
+STALE = timedelta(seconds=6)
+ATTEMPTS = 5
+_BEAT_S = 1.0
+
+
+def enqueue(row: Task) -> Task:
+    """Hand a saved row to the queue once its transaction is through."""
+    transaction.on_commit(lambda: perform(str(row.id)))
+    return row
+
+
+def cancel_builds(job: Job) -> None:
+    Task.objects.filter(job=job, kind="build", status__in=["queued", "running"]).update(cancel=True)
+
+
+def enqueue_build(job: Job) -> None:
+    """Build the job's head; a build of an older head is ended. A head that was built and is still there is left."""
+    assert job.head is not None
+    cancel_builds(job)
+    done = Task.objects.filter(revision=job.head, kind="build", status="done").order_by("-created").first()
+    if done is not None and _whole(json.loads(done.result)):
+        Task.objects.filter(id=done.id).update(changed=timezone.now())
+        return
+    row = Task.objects.create(owner=job.owner, job=job, revision=job.head, kind="build")
+    enqueue(row)
+
+
+def _whole(result: dict[str, Any]) -> bool:
+    return all(store().has(key) for key in _keys(result))
+
+
+def _keys(result: dict[str, Any]) -> list[str]:
+    keys = [s["key"] for s in result.get("steps", []) if s.get("key")] + list(result.get("scans", {}).values())
+    return keys + ([result["fit"]["key"]] if result.get("fit") else [])
+
+
+def pinned_keys() -> set[str]:
+    """Products of every job's head: never trimmed."""
+    keys: set[str] = set()
+    heads = Task.objects.filter(kind="build", revision__in=Job.objects.values("head")).exclude(result="")
+    for text in heads.values_list("result", flat=True):
+        keys.update(_keys(json.loads(text)))
+    return keys
+
+
+@task()
+def perform(task_id: str) -> None:
+    """Claim one row and see it through. A row that somebody else claimed, or that is over, is left alone."""
+    close_old_connections()
+    claim = uuid.uuid4()
+    row = Task.objects.select_related("job", "revision", "upload").filter(id=task_id, status="queued").first()
+    if row is None:
+        return
+    if row.cancel:
+        Task.objects.filter(id=task_id, status="queued").update(status="cancelled")
+        return
+    busy = Task.objects.filter(owner=row.owner, status="running", heartbeat__gt=timezone.now() - STALE)
+    if busy.exists():  # one child per person at a time
+        perform.schedule((task_id,), delay=0.1)
+        return
+    won = Task.objects.filter(id=task_id, status="queued").update(
+        status="running", claim=claim, heartbeat=timezone.now(), attempts=row.attempts + 1, progress={}
+    )
+    if won:
+        _see_through(row, claim)
+
+
+def _see_through(row: Task, claim: uuid.UUID) -> None:
+    mine = Task.objects.filter(id=row.id, claim=claim)
+    over = threading.Event()
+
+    def beat() -> None:
+        while not over.wait(_BEAT_S):
+            close_old_connections()
+            mine.filter(status="running").update(heartbeat=timezone.now())
+
+    threading.Thread(target=beat, daemon=True).start()
+    checked = [0.0, False]
+
+    def cancelled() -> bool:
+        if time.monotonic() - float(checked[0]) > 0.15:
+            checked[0] = time.monotonic()
+            now = mine.values_list("cancel", flat=True).first()
+            checked[1] = now is None or now  # no row of mine: somebody else took it over
+        return bool(checked[1])
+
+    def on_event(event: dict[str, Any]) -> None:
+        fields: dict[str, Any] = {"heartbeat": timezone.now()}
+        kind = event["event"]
+        if kind == "geometry":
+            fields["result"] = json.dumps(event["result"])
+        elif kind == "fit-sample":
+            current = json.loads(mine.values_list("result", flat=True).first() or "{}")
+            fields["result"] = json.dumps({**current, "fit": event["fit"]})
+        elif kind != "step-done":
+            fields["progress"] = event
+        mine.update(**fields)
+
+    try:
+        result = run_in_child(_CHILD[row.kind], _payload(row), on_event=on_event, cancelled=cancelled)
+        _keep(row, mine, result)
+    except ContourError as error:
+        code = error.problem.code
+        if code == "cancelled":
+            mine.update(status="cancelled")
+        elif code == "crashed" and row.attempts + 1 < ATTEMPTS and "exit code" in (error.problem.got or ""):
+            # The child was killed from outside: what it had finished is in the store, so trying again is cheap.
+            mine.update(status="queued")
+            perform.schedule((str(row.id),), delay=0.05)
+        else:
+            mine.update(status="failed", problem=error.problem.model_dump(mode="json"))
+    except Exception as error:  # the border of the worker: a row must never be left running
+        log.exception("task %s", row.id)
+        problem = Problem(code="crashed", message=f"the worker met {type(error).__name__}", remedy="try again")
+        mine.update(status="failed", problem=problem.model_dump(mode="json"))
+    finally:
+        over.set()
+
+
+_CHILD = {
+    "inspect": "inspect", "build": "build", "step": "export-step", "stl": "export-stl", "count": "count-stl",
+}  # fmt: skip
+
+
+def _payload(row: Task) -> dict[str, Any]:
+    if row.kind == "inspect":
+        assert row.upload is not None
+        return {"path": str(store().blob(row.upload.blob)), "name": row.upload.name, "unit": "mm"}
+    base = {"store": str(settings.STORE), **row.payload}
+    if row.kind == "build":
+        assert row.revision is not None and row.job is not None
+        settings.THUMBNAILS.mkdir(exist_ok=True)
+        return {**base, "recipe": row.revision.recipe, "thumbnail": str(settings.THUMBNAILS / f"{row.job.id}.png")}
+    if row.kind in ("step", "stl"):
+        base["out"] = str(delivery_path(row))
+    return base
+
+
+def delivery_path(row: Task) -> Path:
+    """Where a delivery's file lies; deliveries are kept."""
+    settings.DELIVERIES.mkdir(exist_ok=True)
+    return Path(settings.DELIVERIES) / f"{row.id}.{row.kind}"
+
+
+def _keep(row: Task, mine: Any, result: dict[str, Any]) -> None:
+    if row.kind == "inspect":
+        assert row.upload is not None
+        Upload.objects.filter(id=row.upload.id).update(facts=result["facts"], format=result["format"])
+    mine.update(status="done", result=json.dumps(result), progress={})
+    if row.kind == "build":
+        store().trim(pinned_keys(), settings.PRODUCT_CACHE_BYTES)
+
+
+def sweep() -> int:
+    """Queue again what a dead worker left running or the queue lost; give up after a few attempts."""
+    now = timezone.now()
+    lost = 0
+    for row in Task.objects.filter(status="running", heartbeat__lt=now - STALE):
+        same = Task.objects.filter(id=row.id, status="running", claim=row.claim, heartbeat=row.heartbeat)
+        if row.attempts >= ATTEMPTS * 4:
+            problem = Problem(code="crashed", message="this work was ended again and again", remedy="undo the last change")
+            same.update(status="failed", problem=problem.model_dump(mode="json"))
+        elif same.update(status="queued", claim=None):
+            perform(str(row.id))
+            lost += 1
+    for row in Task.objects.filter(status="queued", changed__lt=now - STALE):
+        if Task.objects.filter(id=row.id, status="queued", changed=row.changed).update(changed=now):
+            perform(str(row.id))
+            lost += 1
+    return lost
+
+
+@on_startup()
+def _start_sweeping() -> None:
+    """The first worker thread that starts also keeps watch."""
+    if not _watch.acquire(blocking=False):
+        return
+
+    def watch() -> None:
+        warm_up()
+        while True:
+            close_old_connections()
+            try:
+                sweep()
+            except Exception:  # a locked database now is a free one in two seconds
+                log.exception("sweep")
+            time.sleep(2.0)
+
+    threading.Thread(target=watch, daemon=True).start()
+
+
+_watch = threading.Lock()

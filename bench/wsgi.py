@@ -1,0 +1,9 @@
+"""The web process. It never loads the kernel: all kernel work runs in the worker's children."""
+
+import os
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "bench.settings")
+
+from django.core.wsgi import get_wsgi_application  # noqa: E402
+
+application = get_wsgi_application()
