@@ -1,0 +1,95 @@
+/** The typed client. A problem from the server becomes a ProblemError with its place, reason and remedy. */
+import createClient, { type Middleware } from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type JobOut = components["schemas"]["JobOut"];
+export type Card = components["schemas"]["Card"];
+export type UploadOut = components["schemas"]["UploadOut"];
+export type GrowOut = components["schemas"]["GrowOut"];
+export type SectionOut = components["schemas"]["SectionOut"];
+export type LoopOut = components["schemas"]["LoopOut"];
+export type PieceOut = components["schemas"]["PieceOut"];
+export type DeliveryOut = components["schemas"]["DeliveryOut"];
+export type Edit = components["schemas"]["EditIn"]["edit"];
+export type Step = components["schemas"]["Step"];
+
+export interface Where {
+  step?: string | null;
+  param?: string | null;
+  entity?: string | null;
+  facets?: number[];
+  point?: [number, number, number] | null;
+  file?: string | null;
+  line?: number | null;
+}
+export interface Problem {
+  code: string;
+  message: string;
+  where?: Where;
+  got?: string | null;
+  need?: string | null;
+  remedy?: string | null;
+}
+
+export class ProblemError extends Error {
+  readonly problem: Problem;
+  readonly status: number;
+
+  constructor(problem: Problem, status: number) {
+    super(problem.message);
+    this.problem = problem;
+    this.status = status;
+  }
+}
+
+let csrf = "";
+export function setCsrf(token: string) {
+  csrf = token;
+}
+
+const guard: Middleware = {
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRFToken", csrf);
+    return request;
+  },
+  async onResponse({ response }) {
+    if (response.ok) return undefined;
+    let problem: Problem = { code: "crashed", message: `The server answered ${response.status}.`, remedy: "try again" };
+    try {
+      const body = (await response.clone().json()) as { problem?: Problem };
+      if (body.problem) problem = body.problem;
+    } catch {
+      // not JSON: the plain answer above has to do
+    }
+    throw new ProblemError(problem, response.status);
+  },
+};
+
+export const api = createClient<paths>({ baseUrl: "" });
+api.use(guard);
+
+/** Data of an answer; errors have been thrown by the guard already. */
+export async function got<T>(answer: Promise<{ data?: T }>): Promise<T> {
+  const { data } = await answer;
+  if (data === undefined) throw new ProblemError({ code: "crashed", message: "The server sent nothing." }, 500);
+  return data;
+}
+
+/** A file sent with progress (fetch cannot tell how far an upload is). */
+export function upload(file: File, onProgress: (part: number) => void): Promise<UploadOut> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open("POST", "/api/uploads");
+    request.setRequestHeader("X-CSRFToken", csrf);
+    request.upload.onprogress = (e) => onProgress(e.total ? e.loaded / e.total : 0);
+    request.onerror = () => reject(new ProblemError({ code: "crashed", message: "The server did not answer." }, 0));
+    request.onload = () => {
+      const body = JSON.parse(request.responseText || "{}");
+      if (request.status < 300) resolve(body as UploadOut);
+      else reject(new ProblemError(body.problem ?? { code: "crashed", message: "The upload failed." }, request.status));
+    };
+    const form = new FormData();
+    form.append("file", file);
+    request.send(form);
+  });
+}

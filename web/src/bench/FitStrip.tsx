@@ -1,0 +1,97 @@
+import { Button } from "antd";
+import { api, got } from "../api/client";
+import { LengthInput } from "../ui/LengthInput";
+import { length, share, signed } from "../units";
+import { goTo } from "../view/stage";
+import { useBench } from "./context";
+import { Histogram } from "./Histogram";
+import { useLook } from "./stores";
+
+/** The bar that always shows how the model fits the scan. */
+export function FitStrip() {
+  const { job, unit, palette, edit, tell } = useBench();
+  const coloured = useLook((s) => s.coloured);
+  const set = useLook((s) => s.set);
+  const { build, recipe } = job;
+  const fit = build.result?.fit;
+  const running = build.status === "queued" || build.status === "running";
+  const step = recipe.steps.find((s) => s.id === fit?.last_step);
+  const stop = () =>
+    got(api.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } })).catch((e: unknown) => tell(e));
+  return (
+    <footer className="fit" aria-label="Fit strip" data-fit={fit ? (fit.figures.sampled ? "sample" : "full") : "none"}>
+      {fit ? (
+        <>
+          <div className="fit-main">
+            <div className="fit-share">{share(fit.figures.inside_share)}</div>
+            <div className="fit-within">
+              <span>inside ±</span>
+              <LengthInput
+                label="Acceptance"
+                value={length(recipe.acceptance_mm, unit)}
+                onCommit={(text) => void edit({ op: "set-job", acceptance: { text, mark: "intent" } })}
+              />
+            </div>
+          </div>
+          <Histogram shares={fit.figures.histogram} acceptance={fit.figures.acceptance} unit={unit} palette={palette} />
+          <div className="fit-worst">
+            <div className="field-label">Worst places</div>
+            {fit.figures.worst.slice(0, 3).map((w) => (
+              <button type="button" className="link figures" key={w.point.join()} onClick={() => goTo(w.point)}>
+                <span className={w.deviation > 0 ? "above" : "below"}>{signed(w.deviation, unit)}</span>
+              </button>
+            ))}
+          </div>
+          <dl className="fit-facts">
+            <div>
+              <dt>rms</dt>
+              <dd>{length(fit.figures.rms, unit)}</dd>
+            </div>
+            <div>
+              <dt>95 % within</dt>
+              <dd>{length(fit.figures.p95, unit)}</dd>
+            </div>
+            <div>
+              <dt title="share of the body's surface without scan near it">never scanned</dt>
+              <dd>{fit.figures.unseen_share === null ? "…" : share(fit.figures.unseen_share)}</dd>
+            </div>
+            <div>
+              <dt className="one-line" title={step?.name}>
+                {step ? step.name : "last step"}
+              </dt>
+              <dd>
+                {fit.change === null
+                  ? "first body"
+                  : `${fit.change < 0 ? "−" : "+"}${(100 * Math.abs(fit.change)).toFixed(1)} %`}
+              </dd>
+            </div>
+          </dl>
+          <Button
+            type={coloured ? "primary" : "default"}
+            aria-pressed={coloured}
+            onClick={() => set({ coloured: !coloured, probe: null })}
+          >
+            {coloured ? "Plain view" : "Colour by deviation"}
+          </Button>
+        </>
+      ) : (
+        <p className="empty">
+          The fit appears here as soon as there is a body: how much of the scan lies within ±
+          {length(recipe.acceptance_mm, unit)}, and where it does not.
+        </p>
+      )}
+      {running && (
+        <div className="fit-busy" role="status">
+          <span className="spin" aria-hidden="true" />
+          {build.status === "queued" ? "waiting for the worker" : (build.progress?.name ?? "building")}
+          <Button size="small" type="link" onClick={stop}>
+            Stop
+          </Button>
+        </div>
+      )}
+      {build.status === "cancelled" && (
+        <div className="fit-busy">The build was stopped. Any change starts it again.</div>
+      )}
+    </footer>
+  );
+}

@@ -1,0 +1,109 @@
+import { Button, Segmented, Tooltip } from "antd";
+import { useEffect } from "react";
+import type { GrowOut } from "../api/client";
+import { ProblemError } from "../api/client";
+import { Glyph } from "../ui/Glyph";
+import { LengthInput } from "../ui/LengthInput";
+import { ProblemNote } from "../ui/ProblemNote";
+import { area, count, length } from "../units";
+import { faceOn, goTo } from "../view/stage";
+import { useBench } from "./context";
+import { type SurfaceChoice, usePicks } from "./stores";
+
+interface Props {
+  grown: GrowOut | undefined;
+  problem: Error | null;
+  onKeep: () => void;
+  onSection: () => void;
+}
+
+/** What is picked, in plain words, and the few things that can be done with just that. */
+export function SelectionCard({ grown, problem, onKeep, onSection }: Props) {
+  const { unit } = useBench();
+  const picks = usePicks();
+  const plane = grown?.surface.kind === "plane";
+  const actions = grown
+    ? [
+        { key: "1", text: "Keep as a region", run: onKeep, hint: "adds it to the step list" },
+        ...(plane ? [{ key: "2", text: "Cut a section", run: onSection, hint: "a section plane parallel to it" }] : []),
+        ...(plane
+          ? [
+              {
+                key: "3",
+                text: "Look straight at it",
+                run: () => faceOn(grown.surface.origin, grown.surface.axis),
+                hint: "turns the view",
+              },
+            ]
+          : [{ key: "3", text: "Go there", run: () => picks.anchor && goTo(picks.anchor), hint: "moves the view" }]),
+      ]
+    : [];
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      if (e.target instanceof HTMLInputElement || e.ctrlKey || e.metaKey || e.altKey) return;
+      actions.find((a) => a.key === e.key)?.run();
+    };
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  });
+  return (
+    <section className="card" aria-label="Selection">
+      {grown && (
+        <>
+          <header>
+            <Glyph kind={grown.surface.kind} />
+            <h3>{title(grown, unit)}</h3>
+          </header>
+          <p className="figures">
+            {count(grown.count)} facets · {area(grown.area, unit)}
+            <br />
+            rms {length(grown.rms, unit, 1)} · largest {length(Math.abs(grown.largest), unit, 1)}
+          </p>
+        </>
+      )}
+      {!grown && !problem && <p className="quiet">growing …</p>}
+      {problem instanceof ProblemError && <ProblemNote problem={problem.problem} onGo={goTo} />}
+      <div className="card-row">
+        <Segmented<SurfaceChoice>
+          size="small"
+          aria-label="Kind of surface"
+          value={picks.surface}
+          onChange={picks.setSurface}
+          options={[
+            { label: "auto", value: "auto" },
+            { label: "plane", value: "plane" },
+            { label: "cylinder", value: "cylinder" },
+          ]}
+        />
+      </div>
+      <div className="card-row">
+        <span className="quiet">within</span>
+        <LengthInput
+          label="Tolerance of the region"
+          value={picks.tolerance}
+          placeholder={grown ? length(grown.tolerance, unit, 1) : ""}
+          onCommit={picks.setTolerance}
+        />
+        <Tooltip title="Shift-click adds facets on the same surface, Alt-click takes a patch away">
+          <span className="quiet hint">Shift adds · Alt removes</span>
+        </Tooltip>
+      </div>
+      <div className="card-actions">
+        {actions.map((a) => (
+          <Button key={a.key} size="small" onClick={a.run} title={a.hint}>
+            <kbd>{a.key}</kbd> {a.text}
+          </Button>
+        ))}
+        <Button size="small" type="text" onClick={picks.clear}>
+          <kbd>Esc</kbd> Let go
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+function title(grown: GrowOut, unit: Parameters<typeof length>[1]): string {
+  const s = grown.surface;
+  if (s.kind === "plane") return `Plane, flat within ${length(Math.abs(grown.largest), unit)}`;
+  return `${s.outward < 0 ? "Bore" : "Cylinder"}, Ø ${length(2 * s.radius, unit)}`;
+}

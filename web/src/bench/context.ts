@@ -1,0 +1,24 @@
+/** What every part of the bench needs to know of the job it shows. */
+import { createContext, useContext } from "react";
+import type { Edit } from "../api/client";
+import type { Job } from "../api/queries";
+import type { Palette } from "../theme";
+import type { Unit } from "../units";
+
+export interface BenchContext {
+  job: Job;
+  unit: Unit;
+  palette: Palette;
+  scanId: string;
+  /** Resolves when the server has taken the edit; a refusal has been shown then, and gives false. */
+  edit: (edit: Edit) => Promise<boolean>;
+  tell: (error: unknown) => void;
+}
+
+export const Bench = createContext<BenchContext | null>(null);
+
+export function useBench(): BenchContext {
+  const value = useContext(Bench);
+  if (!value) throw new Error("This belongs on the bench.");
+  return value;
+}

@@ -1,0 +1,25 @@
+import { useQuery } from "@tanstack/react-query";
+import type { Vec3 } from "../api/build";
+import { api, got } from "../api/client";
+import { useBench } from "./context";
+
+export interface SketchPaths {
+  entities: { id: string; kind: "line" | "arc" | "free"; path: Vec3[] }[];
+  normal: Vec3;
+  centre: Vec3;
+}
+
+/** Paths of an outline step's sketch. */
+export function useSketch(stepId: string | null): SketchPaths | undefined {
+  const { job } = useBench();
+  const state = job.build.result?.steps.find((s) => s.id === stepId && s.kind === "outline");
+  const key = state?.key ?? null;
+  const { data } = useQuery({
+    queryKey: ["sketch", job.id, key],
+    enabled: key !== null,
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: () =>
+      got(api.GET("/api/jobs/{job_id}/products/{key}/sketch", { params: { path: { job_id: job.id, key: key! } } })),
+  });
+  return key ? (data as unknown as SketchPaths | undefined) : undefined;
+}

@@ -1,0 +1,38 @@
+import { Link } from "react-router";
+import type { Card } from "../api/client";
+import { length, share, type Unit } from "../units";
+
+function ago(iso: string): string {
+  const minutes = (Date.now() - new Date(iso).getTime()) / 60_000;
+  if (minutes < 1) return "just now";
+  if (minutes < 60) return `${Math.floor(minutes)} min ago`;
+  if (minutes < 48 * 60) return `${Math.floor(minutes / 60)} h ago`;
+  return new Date(iso).toLocaleDateString("en", { day: "numeric", month: "short", year: "numeric" });
+}
+
+export function JobCard({ job }: { job: Card }) {
+  const fit =
+    job.inside_share === null || job.inside_share === undefined
+      ? job.steps
+        ? "no body yet"
+        : "scan only"
+      : `${share(job.inside_share)} inside ±${length(job.acceptance_mm, job.unit as Unit)}`;
+  return (
+    <Link to={`/jobs/${job.id}`} className="job-card" data-job={job.id}>
+      <div className="job-picture">
+        {job.picture ? (
+          <img src={job.picture} alt={`${job.name}, rendered`} />
+        ) : (
+          <span className="quiet">preparing …</span>
+        )}
+      </div>
+      <div className="job-text">
+        <h3>{job.name}</h3>
+        <div className="figures">{fit}</div>
+        <div className="quiet">
+          {job.steps === 0 ? "not begun" : `${job.steps} ${job.steps === 1 ? "step" : "steps"}`} · {ago(job.changed)}
+        </div>
+      </div>
+    </Link>
+  );
+}

@@ -1,0 +1,18 @@
+/** Our own small drawings for kinds of steps and regions. */
+const PATHS: Record<string, string> = {
+  scan: "M2 13 L5 4 L11 3 L14 10 L8 14 Z M5 4 L8 14 M11 3 L8 9 L2 13 M8 9 L14 10",
+  region: "M2.5 11.5 L6 4.5 L14 4.5 L10.5 11.5 Z",
+  plane: "M2.5 11.5 L6 4.5 L14 4.5 L10.5 11.5 Z",
+  cylinder: "M4 4.5 v7 a4 1.8 0 0 0 8 0 v-7 M4 4.5 a4 1.8 0 0 0 8 0 a4 1.8 0 0 0 -8 0",
+  outline: "M3 12.5 V6 a3 3 0 0 1 3 -3 h7 M3 12.5 h10 V3",
+  extrude: "M2.5 13.5 h8 l3 -2.5 h-8 Z M6 9.5 V2.5 M3.8 4.8 L6 2.5 L8.2 4.8",
+  body: "M3 5.5 L8 3 L13 5.5 V11 L8 13.5 L3 11 Z M3 5.5 L8 8 L13 5.5 M8 8 V13.5",
+};
+
+export function Glyph({ kind }: { kind: string }) {
+  return (
+    <svg className="glyph" viewBox="0 0 16 16" aria-hidden="true">
+      <path d={PATHS[kind] ?? PATHS.body} />
+    </svg>
+  );
+}

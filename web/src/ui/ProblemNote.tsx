@@ -1,0 +1,30 @@
+import { Button } from "antd";
+import type { Problem } from "../api/client";
+
+interface Props {
+  problem: Problem;
+  onGo?: ((point: [number, number, number]) => void) | undefined;
+}
+
+/** A problem in place: what, where, and what to try next. */
+export function ProblemNote({ problem, onGo }: Props) {
+  const point = problem.where?.point;
+  return (
+    <div className="problem" role="alert">
+      <div className="problem-what">{problem.message}</div>
+      {(problem.got || problem.need) && (
+        <div className="problem-detail">
+          {problem.got && <>got {problem.got}</>}
+          {problem.got && problem.need && " · "}
+          {problem.need && <>needs {problem.need}</>}
+        </div>
+      )}
+      {problem.remedy && <div className="problem-remedy">Try: {problem.remedy}</div>}
+      {point && onGo && (
+        <Button size="small" onClick={() => onGo(point)}>
+          Show the place
+        </Button>
+      )}
+    </div>
+  );
+}

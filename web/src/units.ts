@@ -1,0 +1,47 @@
+/** Lengths are mm everywhere inside; these turn them into words in the job's unit. */
+export type Unit = "mm" | "cm" | "m" | "inch";
+
+export const MM_PER: Record<Unit, number> = { mm: 1, cm: 10, m: 1000, inch: 25.4 };
+const DIGITS: Record<Unit, number> = { mm: 2, cm: 3, m: 5, inch: 4 };
+
+export function length(mm: number, unit: Unit, extra = 0): string {
+  return `${(mm / MM_PER[unit]).toFixed(DIGITS[unit] + extra)} ${unit}`;
+}
+
+export function signed(mm: number, unit: Unit, extra = 0): string {
+  const text = length(Math.abs(mm), unit, extra);
+  return `${mm < 0 ? "−" : "+"}${text}`;
+}
+
+export function area(mm2: number, unit: Unit): string {
+  const value = mm2 / MM_PER[unit] ** 2;
+  return `${value.toFixed(value < 10 ? 3 : value < 1000 ? 1 : 0)} ${unit}²`;
+}
+
+export function volume(mm3: number, unit: Unit): string {
+  const value = mm3 / MM_PER[unit] ** 3;
+  return `${value.toLocaleString("en", { maximumFractionDigits: value < 100 ? 3 : 0 })} ${unit}³`;
+}
+
+export function share(x: number): string {
+  return `${(100 * x).toFixed(1)} %`;
+}
+
+export function count(n: number): string {
+  return n.toLocaleString("en");
+}
+
+/** A typed length such as "-6", "1/2 inch" as mm for drawing only; NaN when the server will have to say what is wrong. */
+export function roughLength(text: string, unit: Unit): number {
+  const match = /^\s*([+-]?\d*\.?\d+)\s*(?:\/\s*(\d*\.?\d+))?\s*(mm|cm|m|inch|in)?\s*$/.exec(text.replace("−", "-"));
+  if (!match) return Number.NaN;
+  const value = Number(match[1]) / (match[2] ? Number(match[2]) : 1);
+  const named = match[3] === "in" ? "inch" : (match[3] as Unit | undefined);
+  return value * MM_PER[named ?? unit];
+}
+
+/** Text for a length that was dragged: short, in the job's unit. */
+export function typed(mm: number, unit: Unit): string {
+  const value = mm / MM_PER[unit];
+  return `${Number(value.toFixed(DIGITS[unit]))} ${unit}`;
+}

@@ -1,0 +1,50 @@
+import { useThree } from "@react-three/fiber";
+import { useEffect, useMemo } from "react";
+import { LineMaterial } from "three/addons/lines/LineMaterial.js";
+import { LineSegments2 } from "three/addons/lines/LineSegments2.js";
+import { LineSegmentsGeometry } from "three/addons/lines/LineSegmentsGeometry.js";
+
+interface Props {
+  /** Pairs of points, xyz xyz … */
+  segments: Float32Array;
+  colour: string;
+  width: number;
+  dashed?: boolean;
+  opacity?: number;
+  onTop?: boolean;
+}
+
+/** Lines of a width in pixels, drawn over what is behind them unless told otherwise. */
+export function FatLines({ segments, colour, width, dashed = false, opacity = 1, onTop = true }: Props) {
+  const size = useThree((s) => s.size);
+  const invalidate = useThree((s) => s.invalidate);
+  const object = useMemo(() => {
+    const geometry = new LineSegmentsGeometry();
+    if (segments.length) geometry.setPositions(segments);
+    const material = new LineMaterial({
+      color: colour,
+      linewidth: width,
+      dashed,
+      dashSize: 1.6,
+      gapSize: 1,
+      transparent: true,
+      opacity,
+      depthTest: !onTop,
+      depthWrite: false,
+    });
+    const line = new LineSegments2(geometry, material);
+    if (dashed) line.computeLineDistances();
+    line.renderOrder = 10;
+    line.frustumCulled = false;
+    return line;
+  }, [segments, colour, width, dashed, opacity, onTop]);
+  useEffect(() => {
+    object.material.resolution.set(size.width, size.height);
+    invalidate();
+    return () => {
+      object.geometry.dispose();
+      object.material.dispose();
+    };
+  }, [object, size, invalidate]);
+  return segments.length ? <primitive object={object} /> : null;
+}

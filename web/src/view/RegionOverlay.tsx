@@ -1,0 +1,40 @@
+import { useEffect, useMemo } from "react";
+import { BufferAttribute, BufferGeometry, DoubleSide } from "three";
+import type { ScanGeometry } from "./geometry";
+
+interface Props {
+  scan: ScanGeometry;
+  facets: Uint32Array;
+  colour: string;
+}
+
+/** Picked facets as a skin of their own: painting the scan's shared vertices would bleed into its neighbours. */
+export function RegionOverlay({ scan, facets, colour }: Props) {
+  const geometry = useMemo(() => {
+    const index = scan.surface.index?.array;
+    const chosen = new Uint32Array(facets.length * 3);
+    if (index)
+      for (let i = 0; i < facets.length; i++)
+        for (let k = 0; k < 3; k++) chosen[3 * i + k] = index[3 * facets[i]! + k]!;
+    const g = new BufferGeometry();
+    g.setAttribute("position", scan.surface.getAttribute("position"));
+    g.setAttribute("normal", scan.surface.getAttribute("normal"));
+    g.setIndex(new BufferAttribute(chosen, 1));
+    return g;
+  }, [scan, facets]);
+  useEffect(() => () => geometry.dispose(), [geometry]);
+  return (
+    <mesh geometry={geometry} position={scan.origin} renderOrder={3}>
+      <meshLambertMaterial
+        color={colour}
+        transparent
+        opacity={0.62}
+        depthWrite={false}
+        side={DoubleSide}
+        polygonOffset
+        polygonOffsetFactor={-2}
+        polygonOffsetUnits={-2}
+      />
+    </mesh>
+  );
+}

@@ -1,0 +1,64 @@
+import { useThree } from "@react-three/fiber";
+import { useEffect, useMemo, useRef } from "react";
+import { BufferAttribute, DoubleSide, type Mesh, WireframeGeometry } from "three";
+import type { Palette } from "../theme";
+import type { ScanGeometry } from "./geometry";
+import { stage } from "./stage";
+import { useGeometry } from "./useGeometry";
+
+interface Props {
+  url: string;
+  palette: Palette;
+  opacity: number;
+  edges: boolean;
+  colours: Uint8Array<ArrayBuffer> | null;
+  onReady: (scan: ScanGeometry) => void;
+}
+
+/** The scan, shaded or coloured by deviation; the mesh that picks go to. */
+export function ScanMesh({ url, palette, opacity, edges, colours, onReady }: Props) {
+  const scan = useGeometry<ScanGeometry>(url, "scan");
+  const mesh = useRef<Mesh>(null);
+  const invalidate = useThree((s) => s.invalidate);
+  useEffect(() => {
+    if (scan) onReady(scan);
+  }, [scan, onReady]);
+  useEffect(() => {
+    stage.scan = mesh.current;
+    return () => {
+      stage.scan = null;
+    };
+  });
+  useEffect(() => {
+    if (!scan) return;
+    if (colours && colours.length === scan.surface.getAttribute("position").count * 3)
+      scan.surface.setAttribute("color", new BufferAttribute(colours, 3, true));
+    else scan.surface.deleteAttribute("color");
+    invalidate();
+  }, [scan, colours, invalidate]);
+  const wire = useMemo(() => (scan && edges ? new WireframeGeometry(scan.surface) : null), [scan, edges]);
+  useEffect(() => () => wire?.dispose(), [wire]);
+  if (!scan) return null;
+  const coloured = colours !== null && scan.surface.hasAttribute("color");
+  const solid = opacity > 0.995;
+  return (
+    <group position={scan.origin}>
+      <mesh ref={mesh} geometry={scan.surface} visible={opacity > 0.01} renderOrder={solid ? 0 : 2}>
+        <meshLambertMaterial
+          key={`${coloured}`}
+          color={coloured ? "#ffffff" : palette.scan}
+          vertexColors={coloured}
+          transparent={!solid}
+          opacity={opacity}
+          depthWrite={solid}
+          side={DoubleSide}
+        />
+      </mesh>
+      {wire && (
+        <lineSegments geometry={wire} visible={opacity > 0.01}>
+          <lineBasicMaterial color={palette.ink} transparent opacity={0.22} />
+        </lineSegments>
+      )}
+    </group>
+  );
+}

@@ -1,0 +1,24 @@
+import { describe, expect, it } from "vitest";
+import { light } from "../theme";
+import { bandOf, bands, colourise } from "./deviation";
+
+describe("deviation colours", () => {
+  const all = bands(light);
+  it("is neutral exactly within the acceptance", () => {
+    expect(bandOf(all, 0.099, 0.1).colour).toBe(light.inside);
+    expect(bandOf(all, -0.1, 0.1).colour).toBe(light.inside);
+    expect(bandOf(all, 0.1001, 0.1).colour).not.toBe(light.inside);
+  });
+  it("goes to teal below and amber above", () => {
+    expect(bandOf(all, -5, 0.1).colour).toBe(light.below);
+    expect(bandOf(all, 5, 0.1).colour).toBe(light.above);
+  });
+  it("colours every vertex", () => {
+    const rgb = colourise(new Float32Array([0, -9]), 0.1, light);
+    expect([...rgb.slice(0, 3)]).toEqual([0xde, 0xd8, 0xcc]);
+    expect([...rgb.slice(3)]).toEqual([0x0e, 0x74, 0x80]);
+  });
+  it("covers the line without gaps", () => {
+    for (let i = 1; i < all.length; i++) expect(all[i]!.from).toBe(all[i - 1]!.to);
+  });
+});

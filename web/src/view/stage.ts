@@ -1,0 +1,149 @@
+/** The one stage on screen: camera, controls and the pickable scan. Helpers and tests reach the view through it. */
+import {
+  Box3,
+  type Camera,
+  type Mesh,
+  type PerspectiveCamera,
+  Plane,
+  Raycaster,
+  Sphere,
+  Vector2,
+  Vector3,
+} from "three";
+import type { OrbitControls } from "three/addons/controls/OrbitControls.js";
+import type { Vec3 } from "../api/build";
+
+interface Stage {
+  camera: PerspectiveCamera;
+  controls: OrbitControls | null;
+  canvas: HTMLCanvasElement;
+  invalidate: () => void;
+}
+
+export const stage: { now: Stage | null; scan: Mesh | null; frame: number } = { now: null, scan: null, frame: 0 };
+
+const ray = new Raycaster();
+ray.firstHitOnly = true;
+
+function device(x: number, y: number, canvas: HTMLCanvasElement): Vector2 {
+  const r = canvas.getBoundingClientRect();
+  return new Vector2(((x - r.left) / r.width) * 2 - 1, 1 - ((y - r.top) / r.height) * 2);
+}
+
+export interface Hit {
+  facet: number;
+  point: Vec3;
+}
+
+/** The scan's facet under a place on screen; its boundsTree is indirect, so ids are the server's. */
+export function pickScan(x: number, y: number): Hit | null {
+  if (!stage.now || !stage.scan) return null;
+  ray.setFromCamera(device(x, y, stage.now.canvas), stage.now.camera);
+  const hit = ray.intersectObject(stage.scan, false)[0];
+  return hit?.faceIndex == null ? null : { facet: hit.faceIndex, point: hit.point.toArray() };
+}
+
+/** Page coordinates of a point in space; visible says whether it lies in front of the camera and on the canvas. */
+export function project(p: Vec3): { x: number; y: number; visible: boolean } {
+  if (!stage.now) return { x: 0, y: 0, visible: false };
+  const { camera, canvas } = stage.now;
+  const v = new Vector3(...p).project(camera as Camera);
+  const r = canvas.getBoundingClientRect();
+  const visible = Math.abs(v.x) <= 1 && Math.abs(v.y) <= 1 && v.z < 1;
+  return { x: r.left + (v.x * 0.5 + 0.5) * r.width, y: r.top + (0.5 - v.y * 0.5) * r.height, visible };
+}
+
+/** How far along a line (point, unit direction) the pointer is. */
+export function alongLine(x: number, y: number, point: Vec3, direction: Vec3): number | null {
+  if (!stage.now) return null;
+  ray.setFromCamera(device(x, y, stage.now.canvas), stage.now.camera);
+  const d = new Vector3(...direction);
+  const o = new Vector3(...point);
+  // The plane through the line that faces the pointer's ray most squarely.
+  const side = new Vector3().crossVectors(d, ray.ray.direction);
+  if (side.lengthSq() < 1e-6) return null;
+  const plane = new Plane().setFromNormalAndCoplanarPoint(side.cross(d).normalize(), o);
+  const at = ray.ray.intersectPlane(plane, new Vector3());
+  return at ? at.sub(o).dot(d) : null;
+}
+
+/** Millimetres that one pixel covers at a point. */
+export function pixelSize(p: Vec3): number {
+  if (!stage.now) return 1;
+  const { camera, canvas } = stage.now;
+  const away = camera.position.distanceTo(new Vector3(...p));
+  return (2 * away * Math.tan((camera.fov * Math.PI) / 360)) / canvas.clientHeight;
+}
+
+const HOME = new Vector3(0.62, -0.86, 0.62).normalize();
+
+/** Whole part in view, seen from front right above unless a direction is given. */
+export function fitView(box: Box3, from: Vector3 = HOME) {
+  if (!stage.now || box.isEmpty()) return;
+  const { camera, controls, invalidate } = stage.now;
+  const ball = box.getBoundingSphere(new Sphere());
+  const half = (Math.min(camera.fov, camera.fov * camera.aspect) * Math.PI) / 360;
+  const away = (ball.radius * 0.98) / Math.sin(half);
+  camera.position.copy(ball.center).addScaledVector(from, away);
+  camera.near = away / 100;
+  camera.far = away * 20;
+  camera.updateProjectionMatrix();
+  controls?.target.copy(ball.center);
+  controls?.update();
+  invalidate();
+}
+
+/** Bring a place to the middle and come closer, keeping the direction of looking. */
+export function goTo(p: Vec3) {
+  if (!stage.now) return;
+  const { camera, controls, invalidate } = stage.now;
+  if (!controls) return;
+  const back = camera.position.clone().sub(controls.target).multiplyScalar(0.55);
+  controls.target.set(...p);
+  camera.position.set(...p).add(back);
+  controls.update();
+  invalidate();
+}
+
+/** Look straight onto a plane from its outer side. */
+export function faceOn(p: Vec3, normal: Vec3) {
+  if (!stage.now) return;
+  const { camera, controls, invalidate } = stage.now;
+  if (!controls) return;
+  const away = camera.position.distanceTo(controls.target);
+  const n = new Vector3(...normal).normalize();
+  // Exactly from above the controls cannot tell which way is up: stay a hair off the pole.
+  if (Math.abs(n.z) > 0.9999) n.set(0, -0.004, Math.sign(n.z)).normalize();
+  controls.target.set(...p);
+  camera.position.set(...p).addScaledVector(n, away);
+  controls.update();
+  invalidate();
+}
+
+export const emptyBox = () => new Box3();
+
+declare global {
+  interface Window {
+    contourView?: Record<string, unknown>;
+  }
+}
+
+/** What browser tests use to click real pixels. */
+export function exposeForTests() {
+  window.contourView = {
+    project,
+    pick: pickScan,
+    centroid: (facet: number): Vec3 => {
+      const geometry = stage.scan?.geometry;
+      const index = geometry?.index;
+      const position = geometry?.getAttribute("position");
+      if (!geometry || !index || !position || !stage.scan) return [0, 0, 0];
+      const v = new Vector3();
+      for (let k = 0; k < 3; k++) v.add(new Vector3().fromBufferAttribute(position, index.getX(3 * facet + k)));
+      return stage.scan.localToWorld(v.multiplyScalar(1 / 3)).toArray();
+    },
+    faceOn,
+    goTo,
+    ready: () => Boolean(stage.scan?.geometry.boundsTree),
+  };
+}

@@ -1,0 +1,3 @@
+/// <reference types="vite/client" />
+declare module "@fontsource-variable/public-sans";
+declare module "@fontsource-variable/spline-sans-mono";
