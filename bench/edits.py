@@ -23,7 +23,9 @@ class _Strict(BaseModel):
 
 class AddStep(_Strict):
     op: Literal["add-step"]
-    id: str | None = Field(default=None, description="a UUID chosen by the browser, so that it can select the step at once")
+    id: str | None = Field(
+        default=None, description="a UUID chosen by the browser, so that it can select the step at once"
+    )
     kind: str
     name: str | None = Field(default=None, max_length=200)
     params: dict[str, Any]
@@ -95,7 +97,10 @@ def apply_edit(recipe: Recipe, edit: Edit) -> tuple[Recipe, str]:
     """
     if isinstance(edit, AddStep):
         step = Step(
-            id=edit.id or str(uuid.uuid4()), kind=edit.kind, name=edit.name or _next_name(recipe, edit.kind), params=edit.params
+            id=edit.id or str(uuid.uuid4()),
+            kind=edit.kind,
+            name=edit.name or _next_name(recipe, edit.kind),
+            params=edit.params,
         )
         if any(s.id == step.id for s in recipe.steps):
             raise ContourError("bad-params", "a step with this id exists", where=Where(step=step.id))
@@ -120,7 +125,9 @@ def apply_edit(recipe: Recipe, edit: Edit) -> tuple[Recipe, str]:
         changed = step.model_copy(update={"params": {**step.params, **edit.params}})
         return _replaced(recipe, _checked(changed, recipe)), f"change {step.name}"
     if isinstance(edit, RenameStep):
-        return _replaced(recipe, step.model_copy(update={"name": edit.name.strip() or step.name})), f"rename {step.name}"
+        return _replaced(
+            recipe, step.model_copy(update={"name": edit.name.strip() or step.name})
+        ), f"rename {step.name}"
     if isinstance(edit, SwitchStep):
         word = "switch on" if edit.enabled else "switch off"
         return _replaced(recipe, step.model_copy(update={"enabled": edit.enabled})), f"{word} {step.name}"

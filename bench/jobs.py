@@ -50,9 +50,15 @@ def import_recipe(user: AbstractBaseUser, recipe: Recipe) -> Job:
 def begin_job(user: AbstractBaseUser, upload: Upload, *, name: str, unit: str) -> Job:
     """A new job around one uploaded scan in the unit its owner chose. An inch scan makes an inch job."""
     if not upload.facts:
-        raise ContourError("file-not-understood", "this scan was not read yet", remedy="wait for it, or drop another file")
+        raise ContourError(
+            "file-not-understood", "this scan was not read yet", remedy="wait for it, or drop another file"
+        )
     evidence = ScanEvidence(
-        id=str(uuid.uuid4()), name=upload.name, blob=upload.blob, format=upload.format, unit=unit  # type: ignore[arg-type]
+        id=str(uuid.uuid4()),
+        name=upload.name,
+        blob=upload.blob,
+        format=upload.format,
+        unit=unit,  # type: ignore[arg-type]
     )
     display = "inch" if unit == "inch" else "mm"
     return import_recipe(user, Recipe(name=name.strip() or "New job", unit=display, evidence=(evidence,)))

@@ -7,8 +7,8 @@ from functools import lru_cache
 
 import numpy as np
 
-from bench.models import Job
 from bench.jobs import recipe_of
+from bench.models import Job
 from bench.store import store
 from contour.fit.region import grow_region, patch_around
 from contour.fit.section import section_loops

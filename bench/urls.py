@@ -26,7 +26,9 @@ def enter(request: HttpRequest, token: str) -> HttpResponse:
 def page(request: HttpRequest) -> HttpResponse:
     index = settings.WEB_DIST / "index.html"
     if not index.exists():
-        return HttpResponse("The front end is not built yet: start with ./run demo", status=503, content_type="text/plain")
+        return HttpResponse(
+            "The front end is not built yet: start with ./run demo", status=503, content_type="text/plain"
+        )
     answer = FileResponse(index.open("rb"), content_type="text/html")
     answer["Cache-Control"] = "no-cache"
     return answer

@@ -155,7 +155,8 @@ def _payload(row: Task) -> dict[str, Any]:
         return {"path": str(store().blob(row.upload.blob)), "name": row.upload.name, "unit": "mm"}
     base = {"store": str(settings.STORE), **row.payload}
     if row.kind == "build":
-        assert row.revision is not None and row.job is not None
+        assert row.revision is not None
+        assert row.job is not None
         settings.THUMBNAILS.mkdir(exist_ok=True)
         return {**base, "recipe": row.revision.recipe, "thumbnail": str(settings.THUMBNAILS / f"{row.job.id}.png")}
     if row.kind in ("step", "stl"):
@@ -185,7 +186,9 @@ def sweep() -> int:
     for row in Task.objects.filter(status="running", heartbeat__lt=now - STALE):
         same = Task.objects.filter(id=row.id, status="running", claim=row.claim, heartbeat=row.heartbeat)
         if row.attempts >= ATTEMPTS * 4:
-            problem = Problem(code="crashed", message="this work was ended again and again", remedy="undo the last change")
+            problem = Problem(
+                code="crashed", message="this work was ended again and again", remedy="undo the last change"
+            )
             same.update(status="failed", problem=problem.model_dump(mode="json"))
         elif same.update(status="queued", claim=None):
             perform(str(row.id))

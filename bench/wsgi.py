@@ -4,6 +4,6 @@ import os
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "bench.settings")
 
-from django.core.wsgi import get_wsgi_application  # noqa: E402
+from django.core.wsgi import get_wsgi_application
 
 application = get_wsgi_application()

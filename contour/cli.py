@@ -145,7 +145,9 @@ def _scan_command(commands: Any, name: str, handler: Handler, text: str) -> argp
 def add_core_commands(commands: Any) -> None:
     """The commands that need no database."""
     _scan_command(commands, "inspect", _inspect, "what a scan holds and what is wrong with it")
-    section = _scan_command(commands, "section", _section, "a plane's cut through a scan as lines, arcs and free pieces")
+    section = _scan_command(
+        commands, "section", _section, "a plane's cut through a scan as lines, arcs and free pieces"
+    )
     section.add_argument("--origin", required=True, metavar="X,Y,Z", help="a point of the plane, mm")
     section.add_argument("--normal", required=True, metavar="X,Y,Z")
     section.add_argument("--tolerance", metavar="T", help="how far the scan may stray from a piece, mm")
@@ -171,7 +173,9 @@ def _text(value: Any, indent: str = "") -> str:
     if isinstance(value, list | tuple):
         if all(isinstance(x, int | float) for x in value):
             return "(" + ", ".join(_text(x) for x in value) + ")"
-        return "\n".join(f"{indent}-\n{_text(v, indent + '  ')}" if isinstance(v, dict) else f"{indent}- {v}" for v in value)
+        return "\n".join(
+            f"{indent}-\n{_text(v, indent + '  ')}" if isinstance(v, dict) else f"{indent}- {v}" for v in value
+        )
     if isinstance(value, float):
         return f"{value:.4f}"
     return "not known" if value is None else str(value)

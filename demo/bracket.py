@@ -44,7 +44,9 @@ def whole_circle(x: float, y: float, r: float, tag: str) -> Entity:
     return Entity(tag, "arc", (x + r, y), (x + r, y), (x - r, y))
 
 
-def _prism(entities: list[Entity], origin: tuple[float, float, float], normal: NDArray[np.float64], length: float, tag: str) -> NamedShape:
+def _prism(
+    entities: list[Entity], origin: tuple[float, float, float], normal: NDArray[np.float64], length: float, tag: str
+) -> NamedShape:
     sketch = Sketch(plane_frame(np.array(origin), normal, np.array([1.0, 0, 0])), tuple(entities))
     return extrude(find_profiles(sketch), sketch.frame, distance_mm=length, symmetric=False, prefix=tag)
 

@@ -41,7 +41,9 @@ def bare_job(blob: str) -> Recipe:
     return Recipe(name="Rope-guide bracket", evidence=(_evidence(blob, "bare"),))
 
 
-def taken_loops(scan: PreparedScan, origin: np.ndarray, normal: np.ndarray, keep: Any = lambda _: True) -> list[dict[str, Any]]:
+def taken_loops(
+    scan: PreparedScan, origin: np.ndarray, normal: np.ndarray, keep: Any = lambda _: True
+) -> list[dict[str, Any]]:
     """All loops of a section, as an outline step takes them; `keep` chooses among them."""
     loops, count = [], 0
     for loop in section_loops(scan, origin, normal):
@@ -51,7 +53,14 @@ def taken_loops(scan: PreparedScan, origin: np.ndarray, normal: np.ndarray, keep
         for p in loop.outline.pieces:
             count += 1
             pieces.append(
-                {"id": f"e{count}", "kind": p.kind, "start": p.start, "end": p.end, "mid": p.mid, "points": list(p.points)}
+                {
+                    "id": f"e{count}",
+                    "kind": p.kind,
+                    "start": p.start,
+                    "end": p.end,
+                    "mid": p.mid,
+                    "points": list(p.points),
+                }
             )
         loops.append({"closed": loop.outline.closed, "pieces": pieces})
     return loops

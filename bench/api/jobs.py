@@ -6,8 +6,8 @@ import uuid
 from datetime import datetime
 from typing import Any, Literal
 
-from django.http import FileResponse, HttpRequest, HttpResponse
 from django.conf import settings
+from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router, Schema
 
 from bench.api.uploads import facts_of
@@ -146,5 +146,3 @@ def cancel(request: HttpRequest, job_id: uuid.UUID) -> JobOut:
     job = own_job(request.user, job_id)
     Task.objects.filter(job=job, status__in=["queued", "running"]).update(cancel=True)
     return _out(job)
-
-

@@ -139,7 +139,9 @@ def _triple(p: NDArray[np.float64]) -> Vector:
 def _facet_ids(scan: PreparedScan, ids: list[int]) -> NDArray[np.int64]:
     array = np.array(ids, dtype=np.int64)
     if len(array) and (array.min() < 0 or array.max() >= len(scan.facets)):
-        raise ContourError("not-found", "the scan has no such facet", got=int(array.max()), remedy="load the page again")
+        raise ContourError(
+            "not-found", "the scan has no such facet", got=int(array.max()), remedy="load the page again"
+        )
     return array
 
 

@@ -45,7 +45,9 @@ def _out(upload: Upload) -> UploadOut:
 def bring_in(request: HttpRequest, file: File[UploadedFile]) -> UploadOut:
     name = os.path.basename(file.name or "scan")[:200]
     if not file.size:
-        raise ContourError("file-empty", "the file has no bytes", where=Where(file=name), remedy="export the scan again")
+        raise ContourError(
+            "file-empty", "the file has no bytes", where=Where(file=name), remedy="export the scan again"
+        )
     if file.size > MAX_BYTES:
         raise ContourError(
             "file-too-large", "the file is too large", where=Where(file=name), got=f"{file.size / 2**20:.0f} MB",
@@ -76,5 +78,3 @@ def facts_of(owner: Any, blob: str) -> dict[str, Any] | None:
     """Facts of a scan by its bytes, in file units."""
     upload = Upload.objects.filter(owner=owner, blob=blob).exclude(facts=None).first()
     return upload.facts if upload else None
-
-

@@ -117,9 +117,7 @@ def read_scan(path: Path, *, name: str | None = None) -> RawScan:
         )  # fmt: skip
     data = path.read_bytes()
     text = None
-    if looks_like_binary_stl(data):
-        raw = read_binary_stl(data, name)
-    elif (text := decode_text(data)) is None:
+    if looks_like_binary_stl(data) or (text := decode_text(data)) is None:
         raw = read_binary_stl(data, name)
     elif looks_like_obj(text, path.suffix.lower()):
         raw = read_obj(text, name)

@@ -62,5 +62,7 @@ def read_step(path: Path) -> TopoDS_Shape:
     reader.TransferRoots()
     shape = reader.OneShape()
     if shape is None or shape.IsNull():
-        raise ContourError("file-not-understood", "the STEP file holds no shape", where=where, remedy="export the solid again")
+        raise ContourError(
+            "file-not-understood", "the STEP file holds no shape", where=where, remedy="export the solid again"
+        )
     return shape

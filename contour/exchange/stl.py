@@ -90,7 +90,9 @@ def read_ascii_stl(text: str, name: str) -> RawScan:
                     corners.append(tri)
                     ids.append(read)
                 else:
-                    log.add("not-finite", "facets with NaN, infinite or unreadable corners were dropped", opened or line)
+                    log.add(
+                        "not-finite", "facets with NaN, infinite or unreadable corners were dropped", opened or line
+                    )
                 read += 1
         facet, opened = [], 0
 

@@ -107,7 +107,9 @@ def _split_loop(points: Array, spacing: float, edge: float, options: dict[str, f
         # The rounded corner itself belongs to nobody: it may be skipped at both ends.
         chain = np.roll(points, -start, axis=0)
         chain = np.vstack([chain, chain[:1]])
-        pieces, cost = split_chain(chain, _weights(chain, spacing), end_skip_mm=options["corner_mm"] / 2, closed=True, **options)
+        pieces, cost = split_chain(
+            chain, _weights(chain, spacing), end_skip_mm=options["corner_mm"] / 2, closed=True, **options
+        )
         if best is None or cost < best[0] - 1e-9:
             best = (cost, chain, pieces)
         if len(pieces) < 2:

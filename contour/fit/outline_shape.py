@@ -215,15 +215,15 @@ def regularise(pieces: list[PieceFit], near: list[Array | None], *, sigma_mm: fl
                 k, m = (i, j) if a.kind == LINE else (j, i)
                 line, arc = pieces[k], pieces[m]
                 c, s = np.cos(line.p[0]), np.sin(line.p[0])
-                miss = c * arc.p[0] + s * arc.p[1] - line.p[1] - sign * arc.p[2]
+                miss = float(c * arc.p[0] + s * arc.p[1] - line.p[1] - sign * arc.p[2])
                 row[starts[k]], row[starts[k] + 1] = -s * arc.p[0] + c * arc.p[1], -1
                 row[starts[m]], row[starts[m] + 1], row[starts[m] + 2] = c, s, -sign
             else:
                 gap = a.p[:2] - b.p[:2]
-                d = np.linalg.norm(gap) + 1e-300
+                d = float(np.linalg.norm(gap)) + 1e-300
                 bigger = 1.0 if a.p[2] >= b.p[2] else -1.0
                 ra, rb = (-1.0, -1.0) if sign > 0 else (-bigger, bigger)
-                miss = d + ra * a.p[2] + rb * b.p[2]
+                miss = float(d + ra * a.p[2] + rb * b.p[2])
                 row[starts[i] : starts[i] + 2], row[starts[i] + 2] = gap / d, ra
                 row[starts[j] : starts[j] + 2], row[starts[j] + 2] = -gap / d, rb
             rows.append(row[None] * heavy)
@@ -244,7 +244,9 @@ def regularise(pieces: list[PieceFit], near: list[Array | None], *, sigma_mm: fl
             continue
         now = np.sqrt(np.mean(piece_gap(piece, data[i]) ** 2))
         then = np.sqrt(np.mean(piece_gap(PieceFit(piece.kind, before[i], piece.points), data[i]) ** 2))
-        worse |= not np.isfinite(now) or now > max(2 * then, then + 3 * sigma_mm) or (piece.kind == ARC and piece.p[2] <= 0)
+        worse |= (
+            not np.isfinite(now) or now > max(2 * then, then + 3 * sigma_mm) or (piece.kind == ARC and piece.p[2] <= 0)
+        )
     if worse:
         for piece, old in zip(pieces, before, strict=True):
             piece.p = old

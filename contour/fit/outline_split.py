@@ -207,7 +207,9 @@ def split_chain(
     """
     centred = np.ascontiguousarray(points - points.mean(axis=0))
     along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
-    pieces, cost = _split(centred, weights, along, sigma_mm, corner_mm, smallest_mm, largest_mm, end_skip_mm, 4 * edge_mm, closed)
+    pieces, cost = _split(
+        centred, weights, along, sigma_mm, corner_mm, smallest_mm, largest_mm, end_skip_mm, 4 * edge_mm, closed
+    )
     return [(int(k), int(a), int(b)) for k, a, b in pieces], float(cost)
 
 

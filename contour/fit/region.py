@@ -58,7 +58,12 @@ def _patch(seed, size, across, normals, stamp, mark, out):  # type: ignore[no-un
             g = across[f, k] // 3
             if stamp[g] != mark and n < size:
                 stamp[g] = mark
-                if normals[g, 0] * normals[seed, 0] + normals[g, 1] * normals[seed, 1] + normals[g, 2] * normals[seed, 2] > 0.75:
+                if (
+                    normals[g, 0] * normals[seed, 0]
+                    + normals[g, 1] * normals[seed, 1]
+                    + normals[g, 2] * normals[seed, 2]
+                    > 0.75
+                ):
                     out[n] = g
                     n += 1
     return n
@@ -94,7 +99,23 @@ def _spread(starts, count, code, p, across, centroids, normals, tolerance, cosin
 
 
 @_jit
-def _grow(seeds, code, patch_size, across, centroids, normals, tolerance, sigma, cosine, smallest, largest, stamp, barred, p, out):  # type: ignore[no-untyped-def]
+def _grow(  # type: ignore[no-untyped-def]
+    seeds,
+    code,
+    patch_size,
+    across,
+    centroids,
+    normals,
+    tolerance,
+    sigma,
+    cosine,
+    smallest,
+    largest,
+    stamp,
+    barred,
+    p,
+    out,
+):
     """Grow one kind from the seeds. Returns the number of facets (0: cannot be this kind) and the rms."""
     mark = 1
     start = np.empty(patch_size, np.int64)
@@ -109,7 +130,9 @@ def _grow(seeds, code, patch_size, across, centroids, normals, tolerance, sigma,
     sample = np.empty(1500, np.int64)
     for _ in range(24):
         mark += 1
-        n = _spread(seeds, len(seeds), code, p, across, centroids, normals, tolerance, cosine, most, stamp, mark, barred, out)
+        n = _spread(
+            seeds, len(seeds), code, p, across, centroids, normals, tolerance, cosine, most, stamp, mark, barred, out
+        )
         if n < 6:
             return 0, 0.0
         m = min(n, 1500)

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
+from contour.fit.arcs import arc_points
 from contour.fit.outline import Outline, Piece, default_outline_tolerance, fit_outline
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
@@ -48,13 +49,18 @@ def outline_tolerance(scan: PreparedScan) -> float:
 
 def piece_points(piece: Piece, step_deg: float = 3.0) -> Array:
     """Points along a piece from start to end, (n, 2)."""
-    from contour.sketch.entities import Entity, entity_points
-
-    return entity_points(Entity("e", piece.kind, piece.start, piece.end, piece.mid, piece.points), step_deg=step_deg)
+    if piece.mid is not None:
+        return arc_points(piece.start, piece.mid, piece.end, step_deg=step_deg)
+    return np.array(piece.points or (piece.start, piece.end))
 
 
 def section_loops(
-    scan: PreparedScan, origin: Array, normal: Array, *, tolerance_mm: float | None = None, frame: PlaneFrame | None = None
+    scan: PreparedScan,
+    origin: Array,
+    normal: Array,
+    *,
+    tolerance_mm: float | None = None,
+    frame: PlaneFrame | None = None,
 ) -> list[SectionLoop]:
     """Outlines of all cuts of a plane, longest first; scraps shorter than a few facets are left out."""
     tolerance = tolerance_mm or outline_tolerance(scan)

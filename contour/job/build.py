@@ -140,7 +140,9 @@ def _resolved(params: BaseModel, unit: Any) -> dict[str, float]:
 
 def _input_key(name: str, ref: Ref, wanted: str, run: _Running) -> str:
     if ref.id in run.lost:
-        raise ContourError("step-blocked", f"{name} waits for an earlier step: {run.lost[ref.id]}", remedy="mend that step first")
+        raise ContourError(
+            "step-blocked", f"{name} waits for an earlier step: {run.lost[ref.id]}", remedy="mend that step first"
+        )
     pool = {"scan": run.scans, "body": run.bodies}.get(wanted, run.keys)
     if ref.id not in pool:
         raise ContourError(
@@ -274,9 +276,13 @@ def build(recipe: Recipe, store: Store, report: Report = lambda _: None, *, with
         facts = store.outcome(key)["facts"]
         bodies.append(
             BodyState(
-                id=body, name=names[body], key=key, volume=facts["volume"], area=facts["area"],
+                id=body,
+                name=names[body],
+                key=key,
+                volume=facts["volume"],
+                area=facts["area"],
                 faces=tuple(facts["face_list"]),
-            )  # fmt: skip
+            )
         )
     result = BuildResult(steps=tuple(states), scans=run.scans, bodies=tuple(bodies), problems=tuple(problems))
     report({"event": "geometry", "result": result.model_dump(mode="json")})

@@ -33,7 +33,9 @@ def build_job_file(job: Path, out: Path) -> dict[str, Any]:
     Raises ContourError (file-missing, bad-recipe) when the job cannot be read at all.
     """
     if not job.is_file():
-        raise ContourError("file-missing", "there is no such job file", where=Where(file=job.name), remedy="check the path")
+        raise ContourError(
+            "file-missing", "there is no such job file", where=Where(file=job.name), remedy="check the path"
+        )
     recipe = load_recipe(job.read_text(encoding="utf-8"), file=job.name)
     out.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(prefix="contour-") as folder:

@@ -47,7 +47,9 @@ class Store:
     def blob(self, digest: str) -> Path:
         path = self.blobs / digest
         if not path.exists():
-            raise ContourError("not-found", "the evidence file is missing", got=digest[:12], remedy="bring the scan in again")
+            raise ContourError(
+                "not-found", "the evidence file is missing", got=digest[:12], remedy="bring the scan in again"
+            )
         return path
 
     def folder(self, key: str) -> Path:

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 # Loaded here so that the fork server has the kernel in memory before the first child.
-import contour.job.body_view  # noqa: F401
+import contour.job.body_view
 import contour.solid.boolean
 import contour.solid.extrude  # noqa: F401
 from contour.exchange.scanfile import read_scan

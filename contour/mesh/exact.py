@@ -136,7 +136,11 @@ def _edge_foot(kind, data, polyline, a, b, px, py, pz, out):  # type: ignore[no-
     else:
         best = 1e300
         for i in range(a, b - 1):
-            dx, dy, dz = polyline[i + 1, 0] - polyline[i, 0], polyline[i + 1, 1] - polyline[i, 1], polyline[i + 1, 2] - polyline[i, 2]
+            dx, dy, dz = (
+                polyline[i + 1, 0] - polyline[i, 0],
+                polyline[i + 1, 1] - polyline[i, 1],
+                polyline[i + 1, 2] - polyline[i, 2],
+            )
             length = dx * dx + dy * dy + dz * dz + 1e-300
             t = ((px - polyline[i, 0]) * dx + (py - polyline[i, 1]) * dy + (pz - polyline[i, 2]) * dz) / length
             t = min(max(t, 0.0), 1.0)
@@ -160,10 +164,10 @@ def _segment_gap(px, py, pz, t, i, j):  # type: ignore[no-untyped-def]
 
 
 @_jit
-def _measure(
+def _measure(  # type: ignore[no-untyped-def]
     boxes, left, spans, order, corners, face, side_edge, side_sense, normals, corner_normals, side_normals,
     face_kind, face_data, edge_kind, edge_data, polyline, polyline_span, chord, points,
-):  # type: ignore[no-untyped-def]  # fmt: skip
+):  # fmt: skip
     n = len(points)
     signed = np.empty(n)
     owner = np.empty(n, np.int32)
@@ -252,7 +256,9 @@ def _measure(
                 if borders[b, 0] != f:
                     continue
                 e = borders[b, 1]
-                g = _edge_foot(edge_kind[e], edge_data[e], polyline, polyline_span[e, 0], polyline_span[e, 1], fx, fy, fz, edge_tmp)
+                g = _edge_foot(
+                    edge_kind[e], edge_data[e], polyline, polyline_span[e, 0], polyline_span[e, 1], fx, fy, fz, edge_tmp
+                )
                 ux, uy, uz = edge_tmp[3], edge_tmp[4], edge_tmp[5]
                 # into the face: outward normal x side direction
                 vx, vy, vz = ny * uz - nz * uy, nz * ux - nx * uz, nx * uy - ny * ux
@@ -271,7 +277,9 @@ def _measure(
                 best_foot[0], best_foot[1], best_foot[2] = fx, fy, fz
         for b in range(borders_found):
             e = borders[b, 1]
-            g = _edge_foot(edge_kind[e], edge_data[e], polyline, polyline_span[e, 0], polyline_span[e, 1], px, py, pz, edge_tmp)
+            g = _edge_foot(
+                edge_kind[e], edge_data[e], polyline, polyline_span[e, 0], polyline_span[e, 1], px, py, pz, edge_tmp
+            )
             if g < best * (1 - 1e-12):
                 best = g
                 best_face = borders[b, 0]

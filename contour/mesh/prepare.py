@@ -87,7 +87,7 @@ def _repeated(facets: NDArray[np.int32], vertex_count: int) -> NDArray[np.bool_]
 
 
 @_jit
-def _morton(points: NDArray[np.float64], low: NDArray[np.float64], scale: float) -> NDArray[np.int64]:
+def _morton(points, low, scale):  # type: ignore[no-untyped-def]
     out = np.empty(len(points), np.int64)
     for i in range(len(points)):
         code = 0
@@ -162,7 +162,7 @@ def prepare_scan(raw: RawScan, factor: float) -> PreparedScan:
     smooth = normals
     for _ in range(8):
         smooth = _bilateral(smooth, centroids, areas, facets, offsets, around, 1.5 * edge, 0.35)
-    vertex_areas = np.bincount(facets.ravel(), np.repeat(areas / 3, 3), len(vertices))
+    vertex_areas = np.bincount(facets.ravel(), np.repeat(areas / 3, 3), len(vertices)).astype(np.float64)
     return PreparedScan(
         vertices, facets, raw.facet_ids[kept], across, centroids, normals, smooth, areas, vertex_areas,
         estimate_noise(vertices, facets, offsets, around), edge,

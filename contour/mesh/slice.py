@@ -39,7 +39,11 @@ def plane_frame(
     """Axes on a plane; u follows `u_hint`, else the world axis that lies flattest in the plane."""
     n = np.asarray(normal, dtype=np.float64)
     n = n / np.linalg.norm(n)
-    hint = np.asarray(u_hint, dtype=np.float64) if u_hint is not None else np.eye(3)[np.argmin(np.abs(n) + [0, 1e-6, 2e-6])]
+    hint = (
+        np.asarray(u_hint, dtype=np.float64)
+        if u_hint is not None
+        else np.eye(3)[np.argmin(np.abs(n) + [0, 1e-6, 2e-6])]
+    )
     u = hint - (hint @ n) * n
     if np.linalg.norm(u) < 1e-6:
         u = np.eye(3)[np.argmin(np.abs(n))] - n[np.argmin(np.abs(n))] * n

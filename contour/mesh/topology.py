@@ -6,7 +6,7 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["components", "border_edges", "facet_geometry", "neighbours", "vertex_facets", "weld"]
+__all__ = ["border_edges", "components", "facet_geometry", "neighbours", "vertex_facets", "weld"]
 
 _jit = nb.njit(cache=True, nogil=True)
 

@@ -86,7 +86,9 @@ def load_recipe(text: str, *, file: str | None = None) -> Recipe:
             "bad-recipe", f"not JSON: {error}", where=Where(file=file), remedy="export the job again"
         ) from None
     if not isinstance(document, dict):
-        raise ContourError("bad-recipe", "a recipe is a JSON object", where=Where(file=file), got=type(document).__name__)
+        raise ContourError(
+            "bad-recipe", "a recipe is a JSON object", where=Where(file=file), got=type(document).__name__
+        )
     version = document.get("schema_version")
     while isinstance(version, int) and version in _MIGRATIONS:
         document = _MIGRATIONS[version](document)

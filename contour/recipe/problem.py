@@ -124,10 +124,6 @@ class ContourError(Exception):
         """The same error with the step (and parameter) it happened in filled in."""
         where = self.problem.where
         self.problem = self.problem.model_copy(
-            update={
-                "where": where.model_copy(
-                    update={"step": where.step or step, "param": where.param or param}
-                )
-            }
+            update={"where": where.model_copy(update={"step": where.step or step, "param": where.param or param})}
         )
         return self

@@ -71,7 +71,9 @@ def softened_loop(seed: int) -> SoftLoop:
     return SoftLoop(np.roll(points, int(rng.integers(len(points))), axis=0), kinds, edge, noise)
 
 
-def _trace(rng: np.random.Generator, p: Array, fillets: set[int], smallest: float) -> tuple[Array, tuple[str, ...]] | None:
+def _trace(
+    rng: np.random.Generator, p: Array, fillets: set[int], smallest: float
+) -> tuple[Array, tuple[str, ...]] | None:
     count = len(p)
     cut = np.zeros(count)
     arcs: dict[int, Array] = {}

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from shapely.geometry import Polygon
 from shapely.validation import explain_validity
 
+from contour.fit.arcs import arc_points, circle_through
 from contour.mesh.slice import PlaneFrame
 from contour.recipe.problem import ContourError, Where
 
@@ -39,12 +40,7 @@ class Entity:
     def circle(self) -> tuple[NDArray[np.float64], float]:
         """Centre (2,) and radius of an arc."""
         assert self.mid is not None
-        a, m, b = np.array(self.start), np.array(self.mid), np.array(self.end)
-        if self.whole:  # mid lies opposite the start
-            return (a + m) / 2, float(np.linalg.norm(m - a) / 2)
-        rows = 2 * np.array([m - a, b - a])
-        centre = np.linalg.solve(rows, [m @ m - a @ a, b @ b - a @ a])
-        return centre, float(np.linalg.norm(a - centre))
+        return circle_through(self.start, self.mid, self.end)
 
     def reversed(self) -> Entity:
         return Entity(self.id, self.kind, self.end, self.start, self.mid, self.points[::-1])
@@ -93,19 +89,8 @@ def entity_points(entity: Entity, *, step_deg: float = 5.0) -> NDArray[np.float6
         return np.array([entity.start, entity.end])
     if entity.kind == "free":
         return np.array(entity.points)
-    centre, radius = entity.circle()
     assert entity.mid is not None
-    angle = lambda p: np.arctan2(p[1] - centre[1], p[0] - centre[0])  # noqa: E731
-    a, m, b = angle(entity.start), angle(entity.mid), angle(entity.end)
-    turn = 2 * np.pi
-    sweep = turn if entity.whole else (b - a) % turn
-    if not entity.whole and (m - a) % turn > sweep:
-        sweep -= turn
-    n = max(3, int(np.ceil(abs(np.degrees(sweep)) / step_deg)) + 1)
-    t = a + np.linspace(0, sweep, n)
-    out = centre + radius * np.column_stack([np.cos(t), np.sin(t)])
-    out[0], out[-1] = entity.start, entity.end
-    return out
+    return arc_points(entity.start, entity.mid, entity.end, step_deg=step_deg)
 
 
 def _near(a: Point2, b: Point2) -> bool:

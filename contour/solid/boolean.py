@@ -11,7 +11,7 @@ from contour.solid.gate import require_solid
 from contour.solid.names import inherit_names
 from contour.solid.shape import NamedShape, shape_list, volume
 
-__all__ = ["Operation", "common_volume", "combine"]
+__all__ = ["Operation", "combine", "common_volume"]
 
 Operation = Literal["add", "subtract"]
 
@@ -29,7 +29,9 @@ def combine(body: NamedShape, tool: NamedShape, operation: Operation) -> NamedSh
     op.Build()
     if not op.IsDone():
         raise ContourError(
-            "body-broken", f"the kernel cannot {operation} here", remedy="change a value a little so that faces do not almost touch"
+            "body-broken",
+            f"the kernel cannot {operation} here",
+            remedy="change a value a little so that faces do not almost touch",
         )
     op.SimplifyResult(True, True, 1e-6)
     result = op.Shape()

@@ -56,7 +56,7 @@ def _face_row(face: TopoDS_Face) -> tuple[int, list[float]]:
     if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
         outward = -outward
     first = second = 0.0
-    if kind == CYLINDER or kind == SPHERE:
+    if kind in (CYLINDER, SPHERE):
         first = item.Radius()
     elif kind == CONE:
         first, second = item.RefRadius(), item.SemiAngle()

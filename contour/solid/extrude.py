@@ -98,9 +98,7 @@ def extrude(
     lift = -frame.normal * distance_mm / 2 if symmetric else np.zeros(3)
     n = frame.normal
     base = frame.origin + lift
-    plane = gp_Pln(
-        gp_Ax3(gp_Pnt(*map(float, base)), gp_Dir(*map(float, n)), gp_Dir(*map(float, frame.u)))
-    )
+    plane = gp_Pln(gp_Ax3(gp_Pnt(*map(float, base)), gp_Dir(*map(float, n)), gp_Dir(*map(float, frame.u))))
     vector = gp_Vec(*map(float, n * distance_mm))
     given: list[tuple[TopoDS_Shape, str]] = []
     shapes = []
@@ -116,7 +114,10 @@ def extrude(
         require_solid(shape, doing="extruding", pieces=1)
         for entity, edge in keyed:
             given += [(f, f"{prefix}.side[{entity}]") for f in prism.Generated(edge)]
-        given += [(prism.FirstShape(), f"{prefix}.start[{profile.id}]"), (prism.LastShape(), f"{prefix}.end[{profile.id}]")]
+        given += [
+            (prism.FirstShape(), f"{prefix}.start[{profile.id}]"),
+            (prism.LastShape(), f"{prefix}.end[{profile.id}]"),
+        ]
         shapes.append(shape)
     if len(shapes) == 1:
         return NamedShape(shapes[0], names_by_face(shapes[0], given))

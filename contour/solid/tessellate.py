@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -67,7 +68,7 @@ def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35)
             ids = [polygon.Node(i) - 1 for i in range(1, polygon.NbNodes() + 1)]
             k = edge_map.FindIndex(edge) - 1
             polylines[k] = points[ids]
-            for a, b in zip(ids[:-1], ids[1:], strict=True):
+            for a, b in itertools.pairwise(ids):
                 lookup[a, b] = (k, 1)
                 lookup[b, a] = (k, -1)
         sides = np.full((len(corners), 3), -1, np.int32)

@@ -6,11 +6,11 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from contour.steps.products import BodyProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import BodyRef, Length, SketchRef
 from contour.sketch.entities import find_profiles
+from contour.steps.products import BodyProduct
 
 __all__ = ["KIND", "Params"]
 
@@ -52,9 +52,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             remedy="choose a body, or make a new one",
         )  # fmt: skip
     distance = inputs.lengths["distance"]
-    made = extrude(
-        profiles, sketch.frame, distance_mm=distance, symmetric=params.symmetric, prefix=inputs.step[:8]
-    )
+    made = extrude(profiles, sketch.frame, distance_mm=distance, symmetric=params.symmetric, prefix=inputs.step[:8])
     if params.operation != "new":
         before: BodyProduct = inputs.products["body"]
         made = combine(NamedShape(read_shape(before.brep), before.names), made, params.operation)

@@ -14,12 +14,12 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.fit.outline import Outline, default_outline_tolerance, shape_pieces, whole_circle
 from contour.fit.outline_split import ARC, FREE, LINE
-from contour.steps.products import RegionProduct, ScanProduct
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
-from contour.recipe.problem import ContourError, Where
+from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Length, RegionRef, ScanRef
 from contour.sketch.entities import Entity, Sketch, entity_points, find_profiles
+from contour.steps.products import RegionProduct, ScanProduct
 
 __all__ = ["KIND", "Params", "TakenLoop", "TakenPiece", "section_frame"]
 
@@ -134,8 +134,12 @@ def _refit(loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame, 
         if loop.closed and len(turns):
             points, owner = np.roll(points, -turns[0], axis=0), np.roll(owner, -turns[0])
         runs = [points[owner == k] for k in range(len(loop.pieces))]
-        ways = np.array([np.linalg.norm(r[0] - p.start) if len(r) else 0 for r, p in zip(runs, loop.pieces, strict=True)])
-        back = np.array([np.linalg.norm(r[-1] - p.start) if len(r) else 0 for r, p in zip(runs, loop.pieces, strict=True)])
+        ways = np.array(
+            [np.linalg.norm(r[0] - p.start) if len(r) else 0 for r, p in zip(runs, loop.pieces, strict=True)]
+        )
+        back = np.array(
+            [np.linalg.norm(r[-1] - p.start) if len(r) else 0 for r, p in zip(runs, loop.pieces, strict=True)]
+        )
         if back.sum() < ways.sum():
             runs = [r[::-1] for r in runs]
     data, near = [], []
@@ -169,7 +173,9 @@ def _refit(loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame, 
 def _run(params: Params, inputs: Inputs) -> Outcome:
     product: ScanProduct = inputs.products["scan"]
     scan = product.scan
-    frame = section_frame(inputs.products["plane"], inputs.lengths["offset"], np.array(params.origin), np.array(params.u_axis))
+    frame = section_frame(
+        inputs.products["plane"], inputs.lengths["offset"], np.array(params.origin), np.array(params.u_axis)
+    )
     lines = [(frame.to_plane(c.points), c.closed) for c in slice_scan(scan, frame.origin, frame.normal)]
     if not lines:
         raise ContourError(
@@ -197,7 +203,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     try:
         profiles = find_profiles(sketch)
         facts |= {"profiles": len(profiles), "area": sum(p.area for p in profiles)}
-        problems = ()
+        problems: tuple[Problem, ...] = ()
     except ContourError as error:
         # An open sketch is a fair sketch; it only cannot be extruded, and it says where it is open.
         facts |= {"profiles": 0}

@@ -50,16 +50,21 @@ def _plain(sketch: Sketch) -> dict[str, Any]:
     return {"frame": frame, "entities": [asdict(e) for e in sketch.entities]}
 
 
-def _pair(p: Any) -> tuple[float, float] | None:
-    return None if p is None else (float(p[0]), float(p[1]))
+def _pair(p: Any) -> tuple[float, float]:
+    return float(p[0]), float(p[1])
 
 
 def _sketch(data: dict[str, Any]) -> Sketch:
     frame = PlaneFrame(**{k: np.array(v) for k, v in data["frame"].items()})
     entities = tuple(
         Entity(
-            e["id"], e["kind"], _pair(e["start"]), _pair(e["end"]), _pair(e["mid"]), tuple(_pair(p) for p in e["points"])
-        )  # type: ignore[arg-type, misc]  # fmt: skip
+            e["id"],
+            e["kind"],
+            _pair(e["start"]),
+            _pair(e["end"]),
+            None if e["mid"] is None else _pair(e["mid"]),
+            tuple(_pair(p) for p in e["points"]),
+        )
         for e in data["entities"]
     )
     return Sketch(frame, entities)

@@ -8,11 +8,11 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.fit.region import Region, default_tolerance, grow_region
-from contour.steps.products import RegionProduct, ScanProduct
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Length, ScanRef
+from contour.steps.products import RegionProduct, ScanProduct
 
 __all__ = ["KIND", "Params", "region_of"]
 

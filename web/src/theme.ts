@@ -54,7 +54,7 @@ export const MONO = "'Spline Sans Mono Variable', ui-monospace, monospace";
 
 export function antdTheme(p: Palette, isDark: boolean, motion: boolean): ThemeConfig {
   return {
-    algorithm: [isDark ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm, antTheme.compactAlgorithm],
+    algorithm: isDark ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm,
     token: {
       colorPrimary: p.active,
       colorInfo: p.below,

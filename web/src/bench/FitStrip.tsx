@@ -19,7 +19,7 @@ export function FitStrip() {
   const stop = () =>
     got(api.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } })).catch((e: unknown) => tell(e));
   return (
-    <footer className="fit" aria-label="Fit strip" data-fit={fit ? (fit.figures.sampled ? "sample" : "full") : "none"}>
+    <section className="fit" aria-label="Fit strip" data-fit={fit ? (fit.figures.sampled ? "sample" : "full") : "none"}>
       {fit ? (
         <>
           <div className="fit-main">
@@ -92,6 +92,6 @@ export function FitStrip() {
       {build.status === "cancelled" && (
         <div className="fit-busy">The build was stopped. Any change starts it again.</div>
       )}
-    </footer>
+    </section>
   );
 }

@@ -30,6 +30,7 @@ export function Histogram({ shares, acceptance, unit, palette }: Props) {
         const h = Math.sqrt(s / top) * height;
         return (
           <rect
+            // biome-ignore lint/suspicious/noArrayIndexKey: bins are their index
             key={i}
             x={i * bar + 0.5}
             y={height - h}

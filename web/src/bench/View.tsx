@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Box3 } from "three";
 import { api, got, type SectionOut } from "../api/client";
-import { length, roughLength, signed, typed } from "../units";
+import { roughLength, signed, typed } from "../units";
 import { BodyMesh } from "../view/BodyMesh";
 import { unpackF4 } from "../view/buffers";
 import { FatLines } from "../view/FatLines";
@@ -178,9 +178,11 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
             behind={colours !== null}
           />
         ))}
-        {scan && regionFacets && <RegionOverlay scan={scan} facets={regionFacets} colour={palette.active} />}
-        {draft && <FatLines segments={cutLines} colour={palette.active} width={1.4} />}
-        {outline.length > 0 && <OutlineLines pieces={outline} palette={palette} tick={size * 0.012} />}
+        {scan && regionFacets && (
+          <RegionOverlay scan={scan} facets={regionFacets} colour={palette.active} opacity={facets ? 0.62 : 0.28} />
+        )}
+        {draft && <FatLines segments={cutLines} colour={palette.active} width={1.4} opacity={fitted ? 0.35 : 1} />}
+        {outline.length > 0 && <OutlineLines pieces={outline} palette={palette} tick={size * 0.006} />}
         {ghost.length > 0 && <FatLines segments={ghost} colour={palette.active} width={1.4} opacity={0.8} />}
         {draft && Number.isFinite(offset) && (
           <Handle

@@ -19,8 +19,9 @@ export function FatLines({ segments, colour, width, dashed = false, opacity = 1,
   const size = useThree((s) => s.size);
   const invalidate = useThree((s) => s.invalidate);
   const object = useMemo(() => {
+    if (!segments.length) return null;
     const geometry = new LineSegmentsGeometry();
-    if (segments.length) geometry.setPositions(segments);
+    geometry.setPositions(segments);
     const material = new LineMaterial({
       color: colour,
       linewidth: width,
@@ -39,12 +40,13 @@ export function FatLines({ segments, colour, width, dashed = false, opacity = 1,
     return line;
   }, [segments, colour, width, dashed, opacity, onTop]);
   useEffect(() => {
-    object.material.resolution.set(size.width, size.height);
     invalidate();
+    if (!object) return undefined;
+    object.material.resolution.set(size.width, size.height);
     return () => {
       object.geometry.dispose();
       object.material.dispose();
     };
   }, [object, size, invalidate]);
-  return segments.length ? <primitive object={object} /> : null;
+  return object ? <primitive object={object} /> : null;
 }

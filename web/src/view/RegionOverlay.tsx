@@ -6,10 +6,11 @@ interface Props {
   scan: ScanGeometry;
   facets: Uint32Array;
   colour: string;
+  opacity: number;
 }
 
 /** Picked facets as a skin of their own: painting the scan's shared vertices would bleed into its neighbours. */
-export function RegionOverlay({ scan, facets, colour }: Props) {
+export function RegionOverlay({ scan, facets, colour, opacity }: Props) {
   const geometry = useMemo(() => {
     const index = scan.surface.index?.array;
     const chosen = new Uint32Array(facets.length * 3);
@@ -28,7 +29,7 @@ export function RegionOverlay({ scan, facets, colour }: Props) {
       <meshLambertMaterial
         color={colour}
         transparent
-        opacity={0.62}
+        opacity={opacity}
         depthWrite={false}
         side={DoubleSide}
         polygonOffset

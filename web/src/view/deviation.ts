@@ -35,11 +35,19 @@ export function bandOf(all: Band[], deviation: number, acceptance: number): Band
   return all.find((b) => x >= b.from && x < b.to) ?? (x < 0 ? all[0]! : all[all.length - 1]!);
 }
 
-/** RGB bytes for every value. */
+/** Vertex colours are multiplied with light, so they have to be linear; the table is in sRGB. */
+function linear(colour: string): [number, number, number] {
+  return [1, 3, 5].map((at) => {
+    const c = Number.parseInt(colour.slice(at, at + 2), 16) / 255;
+    return Math.round(255 * (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4));
+  }) as [number, number, number];
+}
+
+/** Linear RGB bytes for every value. */
 export function colourise(values: Float32Array, acceptance: number, p: Palette): Uint8Array<ArrayBuffer> {
   const all = bands(p).map((b) => ({
     to: b.to,
-    rgb: [1, 3, 5].map((at) => Number.parseInt(b.colour.slice(at, at + 2), 16)) as [number, number, number],
+    rgb: linear(b.colour),
   }));
   const out = new Uint8Array(values.length * 3);
   for (let i = 0; i < values.length; i++) {

@@ -83,7 +83,7 @@ export function fitView(box: Box3, from: Vector3 = HOME) {
   const { camera, controls, invalidate } = stage.now;
   const ball = box.getBoundingSphere(new Sphere());
   const half = (Math.min(camera.fov, camera.fov * camera.aspect) * Math.PI) / 360;
-  const away = (ball.radius * 0.98) / Math.sin(half);
+  const away = (ball.radius * 0.86) / Math.sin(half);
   camera.position.copy(ball.center).addScaledVector(from, away);
   camera.near = away / 100;
   camera.far = away * 20;

@@ -1,0 +1,39 @@
+"""Arcs given by three points: circle through them, and points along them."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["arc_points", "circle_through"]
+
+Point2 = tuple[float, float]
+
+
+def circle_through(start: Point2, mid: Point2, end: Point2) -> tuple[NDArray[np.float64], float]:
+    """Centre (2,) and radius; a whole circle has start == end and mid opposite."""
+    a, m, b = np.array(start), np.array(mid), np.array(end)
+    if start == end:
+        return (a + m) / 2, float(np.linalg.norm(m - a) / 2)
+    rows = 2 * np.array([m - a, b - a])
+    centre = np.linalg.solve(rows, [m @ m - a @ a, b @ b - a @ a])
+    return centre, float(np.linalg.norm(a - centre))
+
+
+def _angle(p: Point2, centre: NDArray[np.float64]) -> float:
+    return float(np.arctan2(p[1] - centre[1], p[0] - centre[0]))
+
+
+def arc_points(start: Point2, mid: Point2, end: Point2, *, step_deg: float) -> NDArray[np.float64]:
+    """Points from start over mid to end, (n, 2), both ends exact."""
+    centre, radius = circle_through(start, mid, end)
+    a, m, b = _angle(start, centre), _angle(mid, centre), _angle(end, centre)
+    turn = 2 * np.pi
+    sweep = turn if start == end else (b - a) % turn
+    if start != end and (m - a) % turn > sweep:
+        sweep -= turn
+    n = max(3, int(np.ceil(abs(np.degrees(sweep)) / step_deg)) + 1)
+    t = a + np.linspace(0, sweep, n)
+    out: NDArray[np.float64] = centre + radius * np.column_stack([np.cos(t), np.sin(t)])
+    out[0], out[-1] = start, end
+    return out
