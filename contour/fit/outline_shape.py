@@ -220,12 +220,12 @@ def regularise(pieces: list[PieceFit], near: list[Array | None], *, sigma_mm: fl
                 row[starts[m]], row[starts[m] + 1], row[starts[m] + 2] = c, s, -sign
             else:
                 gap = a.p[:2] - b.p[:2]
-                d = float(np.linalg.norm(gap)) + 1e-300
+                apart = float(np.linalg.norm(gap)) + 1e-300
                 bigger = 1.0 if a.p[2] >= b.p[2] else -1.0
                 ra, rb = (-1.0, -1.0) if sign > 0 else (-bigger, bigger)
-                miss = float(d + ra * a.p[2] + rb * b.p[2])
-                row[starts[i] : starts[i] + 2], row[starts[i] + 2] = gap / d, ra
-                row[starts[j] : starts[j] + 2], row[starts[j] + 2] = -gap / d, rb
+                miss = float(apart + ra * a.p[2] + rb * b.p[2])
+                row[starts[i] : starts[i] + 2], row[starts[i] + 2] = gap / apart, ra
+                row[starts[j] : starts[j] + 2], row[starts[j] + 2] = -gap / apart, rb
             rows.append(row[None] * heavy)
             right.append(np.array([-miss * heavy]))
         for i, j, angle in square:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass, fields
 from pathlib import Path
+from typing import Any
 
 import numba as nb
 import numpy as np
@@ -92,7 +93,7 @@ def _morton(points, low, scale):  # type: ignore[no-untyped-def]
     for i in range(len(points)):
         code = 0
         for d in range(3):
-            x = np.int64((points[i, d] - low[d]) * scale)
+            x: Any = np.int64((points[i, d] - low[d]) * scale)
             x = min(max(x, 0), 1023)
             x = (x | (x << 16)) & 0x30000FF
             x = (x | (x << 8)) & 0x300F00F

@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from shapely.geometry import Polygon
+from shapely.geometry import Point, Polygon
 from shapely.validation import explain_validity
 
 from contour.fit.arcs import arc_points, circle_through
@@ -161,7 +161,8 @@ def find_profiles(sketch: Sketch) -> list[Profile]:
     if not sketch.entities:
         raise ContourError("no-profile", "the sketch is empty", remedy="take at least one closed loop")
     loops = [_loop(sketch, chain) for chain in _chains(sketch.entities)]
-    inside = [[a is not b and b.polygon.contains(a.polygon.representative_point()) for b in loops] for a in loops]
+    # A point of the loop itself: a point inside it may just as well lie inside one of its islands.
+    inside = [[a is not b and b.polygon.contains(Point(a.entities[0].start)) for b in loops] for a in loops]
     depth = [sum(row) for row in inside]
     profiles = []
     for i, loop in enumerate(loops):
