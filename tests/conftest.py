@@ -59,7 +59,9 @@ def circle(x: float, y: float, r: float, tag: str = "c1") -> Entity:
     return Entity(tag, "arc", (x + r, y), (x + r, y), (x - r, y))
 
 
-def prism(entities: list[Entity], distance: float, *, z: float = 0.0, prefix: str = "s1", symmetric: bool = False) -> NamedShape:
+def prism(
+    entities: list[Entity], distance: float, *, z: float = 0.0, prefix: str = "s1", symmetric: bool = False
+) -> NamedShape:
     sketch = Sketch(plane_frame(np.array([0, 0, z]), np.array([0, 0, 1.0]), np.array([1.0, 0, 0])), tuple(entities))
     return extrude(find_profiles(sketch), sketch.frame, distance_mm=distance, symmetric=symmetric, prefix=prefix)
 

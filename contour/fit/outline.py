@@ -22,7 +22,6 @@ Array = NDArray[np.float64]
 PieceKind = Literal["line", "arc", "free"]
 _NAMES: dict[int, PieceKind] = {LINE: "line", ARC: "arc", FREE: "free"}
 _MOST_POINTS = 900
-_PRICE_WHOLE_CIRCLE = 29.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -327,7 +326,9 @@ def fit_outline(points: Array, *, closed: bool, tolerance_mm: float, edge_mm: fl
     even, spacing = _evened(np.asarray(points, dtype=np.float64), closed)
     if len(even) < 4:
         return Outline((Piece("line", _xy(points[0]), _xy(points[-1]), 0.0),), False)
-    edge = max(min(edge_mm, 4 * spacing), spacing)
+    # Facets that are long because the surface is flat say nothing of how far corners were rounded: chords do.
+    length = float(np.linalg.norm(np.diff(even, axis=0), axis=1).sum())
+    edge = min(edge_mm, 2.2 * spacing, length / 24)
     smallest = 1.6 * edge
     extent = float(np.ptp(even, axis=0).max())
     options = {
@@ -336,7 +337,9 @@ def fit_outline(points: Array, *, closed: bool, tolerance_mm: float, edge_mm: fl
     whole = whole_circle(even, closed)
     if closed:
         chain, pieces, cost = _split_loop(even, spacing, edge, options)
-        if whole is not None and len(even) * (whole[1] / sigma) ** 2 + _PRICE_WHOLE_CIRCLE <= cost:
+        weight = float(_weights(chain, spacing).sum())
+        # A circle is one thing to a person: two arcs must be better by a whole piece's price.
+        if whole is not None and weight * (whole[1] / sigma) ** 2 <= cost:
             return whole_circle(np.asarray(points), True)[0]  # type: ignore[index]
     else:
         chain = even

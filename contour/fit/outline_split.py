@@ -23,12 +23,12 @@ _jit = nb.njit(cache=True, nogil=True)
 @_jit
 def _sums(points, weights):  # type: ignore[no-untyped-def]
     n = len(points)
-    out = np.zeros((n + 1, 8))
+    out = np.zeros((n + 1, 9))
     for i in range(n):
         x, y, w = points[i, 0], points[i, 1], weights[i]
         z = x * x + y * y
-        row = (w, w * x, w * y, w * x * x, w * x * y, w * y * y, w * x * z, w * y * z)
-        for k in range(8):
+        row = (w, w * x, w * y, w * x * x, w * x * y, w * y * y, w * x * z, w * y * z, w * z * z)
+        for k in range(9):
             out[i + 1, k] = out[i, k] + row[k]
     return out
 
@@ -48,11 +48,13 @@ def _line_misfit(sums, i, j):  # type: ignore[no-untyped-def]
 
 @_jit
 def _circle(sums, i, j, out):  # type: ignore[no-untyped-def]
-    """Least-squares circle of points i..j (Kasa 1976) as out = centre, radius; False when they are straight."""
+    """Least-squares circle of points i..j (Kasa 1976): centre and radius in out[0:3], weighted sum of squared
+    distances (to first order in distance over radius) in out[3]. False when they are straight."""
     w = sums[j + 1, 0] - sums[i, 0]
     mx, my = (sums[j + 1, 1] - sums[i, 1]) / w, (sums[j + 1, 2] - sums[i, 2]) / w
     xx, xy, yy = (sums[j + 1, 3] - sums[i, 3]) / w, (sums[j + 1, 4] - sums[i, 4]) / w, (sums[j + 1, 5] - sums[i, 5]) / w
     xz, yz = (sums[j + 1, 6] - sums[i, 6]) / w, (sums[j + 1, 7] - sums[i, 7]) / w
+    zz = (sums[j + 1, 8] - sums[i, 8]) / w
     m2 = mx * mx + my * my
     z = xx + yy - m2
     a, b, c = xx - mx * mx, xy - mx * my, yy - my * my
@@ -62,20 +64,13 @@ def _circle(sums, i, j, out):  # type: ignore[no-untyped-def]
     if det < 1e-14 * (a + c) ** 2 or det <= 0:
         return False
     cx, cy = (ex * c - ey * b) / det / 2, (ey * a - ex * b) / det / 2
-    out[0], out[1], out[2] = mx + cx, my + cy, np.sqrt(cx * cx + cy * cy + a + c)
+    r2 = cx * cx + cy * cy + a + c
+    out[0], out[1], out[2] = mx + cx, my + cy, np.sqrt(r2)
+    # Every point speaks: a sample of them would let the search pick pieces whose sample happens to fit.
+    spread = zz + 4 * (mx * mx * xx + my * my * yy + 2 * mx * my * xy) - 3 * m2 * m2
+    spread += -4 * (mx * xz + my * yz) + 2 * m2 * (xx + yy) - z * z
+    out[3] = max(spread - 2 * (cx * ex + cy * ey), 0.0) / (4 * r2) * w
     return True
-
-
-@_jit
-def _arc_misfit(points, sums, i, j, circle):  # type: ignore[no-untyped-def]
-    w = sums[j + 1, 0] - sums[i, 0]
-    stride = max(1, (j - i) // 28)
-    total, count = 0.0, 0
-    for k in range(i, j + 1, stride):
-        d = np.sqrt((points[k, 0] - circle[0]) ** 2 + (points[k, 1] - circle[1]) ** 2) - circle[2]
-        total += d * d
-        count += 1
-    return total / count * w
 
 
 @_jit
@@ -136,7 +131,7 @@ def _split(points, weights, along, sigma, corner, smallest, largest, end_skip, r
     kind_at = np.zeros(n, np.int64)
     best_start = np.full(n, 1e300)  # cheapest cover before a piece that starts at a
     prev_end = np.full(n, -1, np.int64)
-    circle = np.empty(3)
+    circle = np.empty(4)
     scale = 1.0 / (sigma * sigma)
     for b in range(n):
         # a piece may start at b: straight on from a piece that ends here, or after a corner
@@ -163,7 +158,7 @@ def _split(points, weights, along, sigma, corner, smallest, largest, end_skip, r
                 best_end[b], from_start[b], kind_at[b] = cost, a, LINE
             if b - a >= 3 and base + _PRICE_ARC < best_end[b] and _circle(sums, a, b, circle):
                 if smallest <= circle[2] <= largest and along[b] - along[a] < 6.2 * circle[2]:
-                    cost = base + _PRICE_ARC + _arc_misfit(points, sums, a, b, circle) * scale
+                    cost = base + _PRICE_ARC + circle[3] * scale
                     if cost < best_end[b]:
                         best_end[b], from_start[b], kind_at[b] = cost, a, ARC
             if b - a >= 24:
@@ -217,10 +212,10 @@ def fit_circle(points: NDArray[np.float64]) -> tuple[NDArray[np.float64], float,
     """Geometric least-squares circle of (n, 2) points: centre, radius, rms. None when they are straight."""
     shift = points.mean(axis=0)
     local = np.ascontiguousarray(points - shift)
-    out = np.empty(3)
+    out = np.empty(4)
     if len(points) < 3 or not _circle(_sums(local, np.ones(len(local))), 0, len(local) - 1, out):
         return None
-    p = out
+    p = out[:3]
     for _ in range(8):  # Gauss-Newton on the distance: the algebraic circle comes out small on short noisy arcs
         d = local - p[:2]
         rho = np.hypot(d[:, 0], d[:, 1]) + 1e-300

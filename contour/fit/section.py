@@ -65,13 +65,15 @@ def section_loops(
     """Outlines of all cuts of a plane, longest first; scraps shorter than a few facets are left out."""
     tolerance = tolerance_mm or outline_tolerance(scan)
     frame = frame or plane_frame(origin, normal)
+    # A mesh without noise was never scanned: its corners are as sharp, and its fillets as small, as they look.
+    edge = scan.edge_mm if scan.noise_mm > 0.002 * scan.edge_mm else tolerance
     loops = []
     for line in slice_scan(scan, frame.origin, frame.normal):
         flat = frame.to_plane(line.points)
         ring = np.vstack([flat, flat[:1]]) if line.closed else flat
         if len(flat) < 3 or np.linalg.norm(np.diff(ring, axis=0), axis=1).sum() < 1e-6:
             continue
-        outline = fit_outline(flat, closed=line.closed, tolerance_mm=tolerance, edge_mm=scan.edge_mm)
+        outline = fit_outline(flat, closed=line.closed, tolerance_mm=tolerance, edge_mm=edge)
         path = np.vstack([piece_points(p, 0.5) for p in outline.pieces])
         length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
         area = float(abs(Polygon(path).area)) if outline.closed and len(path) > 3 else 0.0

@@ -77,14 +77,21 @@ def _face_foot(kind, data, px, py, pz, out):  # type: ignore[no-untyped-def]
         out[3], out[4], out[5] = side * ax, side * ay, side * az
         return
     if kind == SPHERE:
-        q = np.sqrt(wx * wx + wy * wy + wz * wz) + 1e-300
-        nx, ny, nz = wx / q, wy / q, wz / q
+        q = np.sqrt(wx * wx + wy * wy + wz * wz)
+        nx, ny, nz = (wx / q, wy / q, wz / q) if q > 1e-12 else (ax, ay, az)
         out[0], out[1], out[2] = ox + r * nx, oy + r * ny, oz + r * nz
         out[3], out[4], out[5] = side * nx, side * ny, side * nz
         return
     rx, ry, rz = wx - h * ax, wy - h * ay, wz - h * az
-    rho = np.sqrt(rx * rx + ry * ry + rz * rz) + 1e-300
-    ux, uy, uz = rx / rho, ry / rho, rz / rho
+    rho = np.sqrt(rx * rx + ry * ry + rz * rz)
+    if rho > 1e-12:
+        ux, uy, uz = rx / rho, ry / rho, rz / rho
+    else:  # on the axis every direction is nearest: take any that is square to it
+        ux, uy, uz = ay, -ax, 0.0
+        if abs(az) > 0.9:
+            ux, uy, uz = 0.0, az, -ay
+        length = np.sqrt(ux * ux + uy * uy + uz * uz)
+        ux, uy, uz = ux / length, uy / length, uz / length
     if kind == CYLINDER:
         out[0], out[1], out[2] = ox + h * ax + r * ux, oy + h * ay + r * uy, oz + h * az + r * uz
         out[3], out[4], out[5] = side * ux, side * uy, side * uz

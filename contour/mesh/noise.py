@@ -70,6 +70,42 @@ def _patch_residuals(
     return out
 
 
+@nb.njit(cache=True, nogil=True)
+def _flat_share(vertices, facets, offsets, around):  # type: ignore[no-untyped-def]
+    """Share of a thousand vertices around which some two facets lie within 0.01 degrees of one plane."""
+    n = len(vertices)
+    step = max(1, n // 1000)
+    flat, seen = 0, 0
+    normal, first = np.empty(3), np.empty(3)
+    for v in range(0, n, step):
+        pairs, level, known = 0, 0, False
+        for k in range(offsets[v], offsets[v + 1]):
+            a, b, c = facets[around[k], 0], facets[around[k], 1], facets[around[k], 2]
+            u, w = vertices[b] - vertices[a], vertices[c] - vertices[a]
+            normal[0] = u[1] * w[2] - u[2] * w[1]
+            normal[1] = u[2] * w[0] - u[0] * w[2]
+            normal[2] = u[0] * w[1] - u[1] * w[0]
+            size = np.sqrt((normal * normal).sum())
+            if size == 0:
+                continue
+            normal /= size
+            if not known:
+                first[:] = normal
+                known = True
+                continue
+            pairs += 1
+            # sine of the angle between the two, which the cosine cannot resolve this small
+            x = first[1] * normal[2] - first[2] * normal[1]
+            y = first[2] * normal[0] - first[0] * normal[2]
+            z = first[0] * normal[1] - first[1] * normal[0]
+            if x * x + y * y + z * z < 4e-8:
+                level += 1
+        if pairs > 0:
+            seen += 1
+            flat += level > 0
+    return flat / max(seen, 1)
+
+
 def estimate_noise(
     vertices: NDArray[np.float64],
     facets: NDArray[np.int32],
@@ -83,8 +119,8 @@ def estimate_noise(
     or too coarse to tell.
     """
     count = len(vertices)
-    if count < 2 * _PATCH:
-        return 0.0
+    if count < 2 * _PATCH or _flat_share(vertices, facets, offsets, around) > 0.15:
+        return 0.0  # too coarse to tell, or made by a modeller: no scanner leaves exactly flat pairs of facets
     seeds = np.random.default_rng(7).choice(count, min(_SEEDS, count), replace=False)
     rms = _patch_residuals(vertices, facets, offsets, around, seeds, _PATCH)
     rms = rms[np.isfinite(rms)]

@@ -164,18 +164,18 @@ def find_profiles(sketch: Sketch) -> list[Profile]:
     # A point of the loop itself: a point inside it may just as well lie inside one of its islands.
     inside = [[a is not b and b.polygon.contains(Point(a.entities[0].start)) for b in loops] for a in loops]
     depth = [sum(row) for row in inside]
+    for i, loop in enumerate(loops):
+        for other in loops[:i]:
+            if loop.polygon.exterior.intersects(other.polygon.exterior):
+                at = loop.polygon.exterior.intersection(other.polygon.exterior).representative_point()
+                raise ContourError(
+                    "self-crossing", "two loops of the outline cross",
+                    where=Where(entity=loop.entities[0].id, point=_in_space(sketch, (at.x, at.y))),
+                    need="loops that do not touch", remedy="leave one of them out, or take the outline again",
+                )  # fmt: skip
     profiles = []
     for i, loop in enumerate(loops):
-        if depth[i] % 2:
-            continue
-        islands = tuple(loops[j] for j in range(len(loops)) if depth[j] == depth[i] + 1 and inside[j][i])
-        for island in islands:
-            if not loop.polygon.contains(island.polygon):
-                at = island.entities[0].start
-                raise ContourError(
-                    "self-crossing", "an island crosses its outer loop",
-                    where=Where(entity=island.entities[0].id, point=_in_space(sketch, at)),
-                    need="islands inside their loop", remedy="take the outline again with another tolerance",
-                )  # fmt: skip
-        profiles.append(Profile(loop, islands))
+        if depth[i] % 2 == 0:
+            islands = tuple(loops[j] for j in range(len(loops)) if depth[j] == depth[i] + 1 and inside[j][i])
+            profiles.append(Profile(loop, islands))
     return profiles

@@ -10,6 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.BinTools import BinTools
 from OCP.Bnd import Bnd_Box
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepGProp import BRepGProp
@@ -19,6 +21,7 @@ from OCP.collections import (
 )
 from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.collections import List_TopoDS_Shape
+from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp
@@ -89,8 +92,6 @@ def edge_faces(shape: TopoDS_Shape) -> AncestorMap:
 
 def free_edges(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
     """Edges with material on one side only (poles of spheres and cones do not count)."""
-    from OCP.BRep import BRep_Tool
-
     around = edge_faces(shape)
     out = []
     for i in range(1, around.Size() + 1):
@@ -105,11 +106,21 @@ def free_edges(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
 def volume(shape: TopoDS_Shape) -> float:
     """mm³; negative when the shape is inside out."""
     props = GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, props)
+    # Adaptive, span by span: the plain call takes a few points per face and was 0.3 % off under a free curve.
+    BRepGProp.VolumePropertiesGK_s(shape, props, 1e-7, False, True, False, False, False)
     return float(props.Mass())
 
 
 def area(shape: TopoDS_Shape) -> float:
+    """mm²; with free edges by fine triangles (the kernel's integral does not follow such edges well)."""
+    from contour.solid.tessellate import tessellate
+
+    plain = (GeomAbs_CurveType.GeomAbs_Line, GeomAbs_CurveType.GeomAbs_Circle)
+    curves = (BRepAdaptor_Curve(e).GetType() for e in edges(shape) if not BRep_Tool.Degenerated_s(e))
+    if not all(kind in plain for kind in curves):
+        mesh = tessellate(shape, chord_mm=0.002, angle_rad=0.15)
+        a, b, c = (mesh.vertices[mesh.triangles[:, k]] for k in range(3))
+        return float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2)
     props = GProp_GProps()
     BRepGProp.SurfaceProperties_s(shape, props)
     return float(props.Mass())

@@ -11,7 +11,9 @@ from contour.mesh.health import inspect_scan
 from contour.recipe.problem import ContourError
 from tests.conftest import CUBE_CORNERS, CUBE_FACETS, ascii_stl, binary_stl, cube
 
-OBJ = "\n".join([f"v {x} {y} {z}" for x, y, z in CUBE_CORNERS] + [f"f {a + 1} {b + 1} {c + 1}" for a, b, c in CUBE_FACETS])
+OBJ = "\n".join(
+    [f"v {x} {y} {z}" for x, y, z in CUBE_CORNERS] + [f"f {a + 1} {b + 1} {c + 1}" for a, b, c in CUBE_FACETS]
+)
 QUADS = [(1, 3, 4, 2), (5, 6, 8, 7), (1, 2, 6, 5), (3, 7, 8, 4), (1, 5, 7, 3), (2, 4, 8, 6)]
 QUAD_OBJ = "\n".join([f"v {x} {y} {z}" for x, y, z in CUBE_CORNERS] + ["f " + " ".join(map(str, q)) for q in QUADS])
 

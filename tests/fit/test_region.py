@@ -1,0 +1,118 @@
+import numpy as np
+import pytest
+
+from contour.fit.region import grow_region, patch_around
+from contour.fit.surface import Surface, distances, fit_surface
+from contour.recipe.problem import ContourError
+from tests.conftest import facet_near
+
+
+def noisy_cylinder(radius: float, n: int, sigma: float, span_deg: float = 360):
+    rng = np.random.default_rng(4)
+    axis = np.array([0.3, -0.5, 0.8]) / np.linalg.norm([0.3, -0.5, 0.8])
+    u = np.cross(axis, [1.0, 0, 0])
+    u /= np.linalg.norm(u)
+    v = np.cross(axis, u)
+    t, h = rng.uniform(0, np.radians(span_deg), n), rng.uniform(-10, 10, n)
+    normals = np.cos(t)[:, None] * u + np.sin(t)[:, None] * v
+    centre = np.array([3.0, -7, 11])
+    return centre + h[:, None] * axis + (radius + rng.normal(0, sigma, n))[:, None] * normals, normals, centre, axis
+
+
+@pytest.mark.parametrize("span", [360, 120])
+def test_a_noisy_cylinder_is_found_again(span):
+    points, normals, centre, axis = noisy_cylinder(8, 2000, 0.02, span)
+    surface, rms = fit_surface(points, normals, kind="cylinder")
+    # five standard errors; a third of the round determines the radius some eight times worse
+    assert surface.radius == pytest.approx(8, abs=0.003 if span == 360 else 0.03)
+    assert rms == pytest.approx(0.02, rel=0.1)
+    assert abs(np.dot(surface.axis, axis)) > 1 - 1e-6
+    across = np.array(surface.origin) - centre
+    assert np.linalg.norm(across - (across @ axis) * axis) < (0.005 if span == 360 else 0.03)
+
+
+def test_a_plane_with_outliers_is_held_by_its_many_points():
+    rng = np.random.default_rng(5)
+    points = np.column_stack([rng.uniform(-20, 20, (1000, 2)), rng.normal(0, 0.02, 1000)])
+    points[:80, 2] += 1.0
+    surface, _ = fit_surface(points, np.tile([0, 0, 1.0], (1000, 1)), kind="plane", huber_mm=0.04)
+    at_origin = (
+        surface.origin[2]
+        - (surface.axis[0] * surface.origin[0] + surface.axis[1] * surface.origin[1]) / surface.axis[2]
+    )
+    assert abs(at_origin) < 0.01
+
+
+def test_distances_are_positive_outside_the_material():
+    bore = Surface("cylinder", (0, 0, 0), (0, 0, 1), 5.0, -1)
+    assert distances(bore, np.array([[4.0, 0, 3], [6.0, 0, 3]])) == pytest.approx([1, -1])
+
+
+@pytest.mark.parametrize(
+    ("place", "kind", "flat_at"),
+    [
+        ((30, 5, 10), "plane", ([0, 0, 1], 10)),
+        ((30, 5, 0), "plane", ([0, 0, -1], 0)),
+        ((40, 15, 5), "plane", ([1, 0, 0], 40)),
+    ],
+)
+def test_a_click_on_a_flat_face_grows_to_that_face(block_scan, place, kind, flat_at):
+    region = grow_region(block_scan, np.array([facet_near(block_scan, place)]))
+    normal, height = np.array(flat_at[0], float), flat_at[1]
+    assert region.surface.kind == kind
+    assert np.dot(region.surface.axis, normal) > 1 - 1e-5
+    assert np.dot(region.surface.origin, normal) == pytest.approx(height, abs=0.01)
+    # every facet that lies well inside that face is in, none of another face is
+    away = np.abs(block_scan.centroids @ normal - height)
+    inside = (away < 0.05) & (block_scan.normals @ normal > 0.95)
+    assert inside[region.facets].mean() > 0.94  # the rest leans, on the rounded rim
+    assert len(region.facets) > 0.8 * inside.sum()
+
+
+def test_a_click_in_the_bore_grows_to_the_bore(block_scan):
+    region = grow_region(block_scan, np.array([facet_near(block_scan, (21, 15, 5))]))
+    assert region.surface.kind == "cylinder"
+    assert region.surface.outward == -1
+    # chords and smoothing make bores come out small by some hundredths
+    assert 2 * region.surface.radius == pytest.approx(12, abs=0.08)
+
+
+def test_kind_tolerance_and_removed_facets_are_obeyed(block_scan):
+    seed = facet_near(block_scan, (30, 5, 10))
+    whole = grow_region(block_scan, np.array([seed]))
+    assert (
+        grow_region(block_scan, np.array([facet_near(block_scan, (21, 15, 5))]), kind="plane").surface.kind == "plane"
+    )
+    assert len(grow_region(block_scan, np.array([seed]), tolerance_mm=0.03).facets) < len(whole.facets)
+    dab = patch_around(block_scan.across, block_scan.centroids, facet_near(block_scan, (35, 25, 10)), 3.0)
+    less = grow_region(block_scan, np.array([seed]), removed=dab)
+    assert not set(dab) & set(less.facets)
+    assert len(less.facets) >= len(whole.facets) - 3 * len(dab)
+
+
+def test_an_added_pick_brings_a_separate_piece_of_the_same_surface(drilled_block):
+    from contour.mesh.prepare import prepare_scan
+    from contour.simulate.scanner import ScanSettings, virtual_scan
+    from contour.solid.boolean import combine
+    from contour.solid.exact_arrays import exact_arrays
+    from tests.conftest import prism, raw_scan, rectangle
+
+    slotted = combine(drilled_block, prism(rectangle(4, 40, at=(26, -5)), 6, z=6, prefix="s2"), "subtract")
+    scan = virtual_scan(exact_arrays(slotted.shape), ScanSettings(spacing_mm=0.8, noise_mm=0.01, seed=1))
+    scan = prepare_scan(raw_scan(scan.vertices[scan.facets]), 1.0)
+    left, right = facet_near(scan, (5, 5, 10)), facet_near(scan, (36, 5, 10))
+    one = grow_region(scan, np.array([left]))
+    both = grow_region(scan, np.array([left, right]))
+    assert right not in one.facets
+    assert right in both.facets
+    assert set(one.facets) <= set(both.facets)
+
+
+def test_no_surface_is_a_problem_with_its_place(block_scan):
+    corner = facet_near(block_scan, (0, 0, 0))
+    with pytest.raises(ContourError) as caught:
+        grow_region(block_scan, np.array([corner]), tolerance_mm=1e-7)
+    problem = caught.value.problem
+    assert problem.code == "fit-failed"
+    assert problem.where.facets == (int(block_scan.source_facet[corner]),)
+    assert np.linalg.norm(np.array(problem.where.point)) < 2

@@ -1,0 +1,160 @@
+"""Volumes against closed forms, names across edits, files read back."""
+
+import numpy as np
+import pytest
+
+from contour.exchange.step import read_step, write_step
+from contour.mesh.slice import plane_frame
+from contour.recipe.problem import ContourError
+from contour.sketch.entities import Entity, Sketch, find_profiles
+from contour.solid.boolean import combine, common_volume
+from contour.solid.exact_arrays import face_kinds
+from contour.solid.extrude import extrude
+from contour.solid.gate import check_solid
+from contour.solid.names import edge_names
+from contour.solid.shape import bounds, read_shape, volume, write_shape
+from contour.solid.tessellate import tessellate
+from tests.conftest import circle, prism, rectangle
+
+
+@pytest.mark.parametrize(
+    ("distance", "symmetric", "low", "high"),
+    [(10, False, 0, 10), (-10, False, -10, 0), (10, True, -5, 5), (-10, True, -5, 5)],
+)
+def test_an_extrusion_has_the_volume_and_place_it_should(distance, symmetric, low, high):
+    body = prism([*rectangle(40, 30), circle(15, 15, 6)], distance, symmetric=symmetric)
+    facts = check_solid(body.shape)
+    assert facts.volume == pytest.approx((1200 - np.pi * 36) * 10, rel=1e-9)
+    assert (facts.solids, facts.faces, facts.closed, facts.valid, facts.free_edges) == (1, 7, True, True, 0)
+    assert bounds(body.shape)[:, 2] == pytest.approx([low, high], abs=1e-6)
+
+
+def test_faces_are_named_by_entity():
+    body = prism([*rectangle(40, 30), circle(15, 15, 6)], 10)
+    kinds = dict(zip(body.names, face_kinds(body.shape), strict=True))
+    assert kinds == {
+        "s1.side[e1]": "plane", "s1.side[e2]": "plane", "s1.side[e3]": "plane", "s1.side[e4]": "plane",
+        "s1.side[c1]": "cylinder", "s1.start[c1]" if "s1.start[c1]" in kinds else "s1.start[e1]": "plane",
+        "s1.end[e1]": "plane",
+    }  # fmt: skip
+    assert "s1.side[e1]|s1.side[e2]" in [n for n, _ in edge_names(body)]
+
+
+def test_arcs_and_free_pieces_are_extruded_where_they_are():
+    half = [
+        Entity("e1", "line", (0.0, 0.0), (20.0, 0.0)),
+        Entity("e2", "arc", (20.0, 0.0), (0.0, 0.0), (10.0, 10.0)),
+    ]
+    assert volume(prism(half, 4).shape) == pytest.approx(np.pi * 50 * 4, rel=1e-9)
+    x = np.linspace(0, 20, 101)
+    wave = tuple((float(a), float(b)) for a, b in zip(x, 5 + np.sin(x), strict=True))
+    free = [
+        Entity("e1", "free", wave[-1], wave[0], None, wave[::-1]),
+        Entity("e2", "line", wave[0], (0.0, 0.0)),
+        Entity("e3", "line", (0.0, 0.0), (20.0, 0.0)),
+        Entity("e4", "line", (20.0, 0.0), wave[-1]),
+    ]
+    area = 100 + (1 - np.cos(20))  # integral of 5 + sin
+    assert volume(prism(free, 3).shape) == pytest.approx(3 * area, rel=2e-4)
+
+
+def test_extrusion_on_a_tilted_plane():
+    sketch = Sketch(plane_frame(np.array([1, 2, 3.0]), np.array([1, 1, 1.0])), tuple(rectangle(10, 5)))
+    body = extrude(find_profiles(sketch), sketch.frame, distance_mm=2, symmetric=False, prefix="s")
+    assert volume(body.shape) == pytest.approx(100)
+
+
+def test_no_distance_is_refused():
+    with pytest.raises(ContourError, match="distance"):
+        prism(rectangle(1, 1), 0.0)
+
+
+def test_adding_and_subtracting_change_the_volume_by_the_overlap():
+    block = prism(rectangle(40, 30), 10)
+    pin = prism([circle(20, 15, 5)], 20, prefix="s2")
+    added, cut = combine(block, pin, "add"), combine(block, pin, "subtract")
+    assert volume(added.shape) == pytest.approx(12000 + np.pi * 250, rel=1e-9)
+    assert volume(cut.shape) == pytest.approx(12000 - np.pi * 250, rel=1e-9)
+    assert common_volume(block, pin) == pytest.approx(np.pi * 250, rel=1e-9)
+    assert volume(block.shape) == pytest.approx(12000)  # the inputs are not touched
+
+
+def test_coplanar_neighbours_become_one_face_with_both_names():
+    whole = combine(prism(rectangle(40, 30), 10), prism(rectangle(20, 30, at=(40, 0)), 10, prefix="s2"), "add")
+    assert check_solid(whole.shape).faces == 6
+    assert "s1.end[e1]+s2.end[e1]" in whole.names
+
+
+@pytest.mark.parametrize(
+    ("second", "operation", "code"),
+    [
+        (lambda: prism(rectangle(5, 5, at=(100, 0)), 5, prefix="s2"), "subtract", "unchanged"),
+        (lambda: prism(rectangle(5, 5, at=(10, 10)), 5, z=2, prefix="s2"), "add", "unchanged"),
+        (lambda: prism(rectangle(5, 5, at=(100, 0)), 5, prefix="s2"), "add", "body-broken"),
+        (lambda: prism(rectangle(60, 60, at=(-5, -5)), 30, z=-5, prefix="s2"), "subtract", "body-broken"),
+    ],
+)
+def test_a_boolean_that_does_nothing_or_breaks_is_refused(second, operation, code):
+    with pytest.raises(ContourError) as caught:
+        combine(prism(rectangle(40, 30), 10), second(), operation)
+    assert caught.value.problem.code == code
+
+
+def slotted(width: float) -> tuple[str, ...]:
+    """A block with a hole and a slot that splits its top, by the block's width."""
+    block = prism(rectangle(width, 30), 10)
+    holed = combine(block, prism([circle(8, 15, 4)], 40, z=-5, prefix="s2"), "subtract")
+    return combine(holed, prism(rectangle(6, 50, at=(width / 2, -5)), 10, z=6, prefix="s3"), "subtract").names
+
+
+def test_names_last_when_an_early_size_changes_both_ways():
+    names = slotted(40)
+    assert set(slotted(60)) == set(names) == set(slotted(34))
+    assert len(set(names)) == len(names)
+    assert not any("?" in n for n in names)
+    tops = [n for n in names if n.startswith("s1.end")]
+    assert len(tops) == 2  # the split top: told apart by the neighbours that only one half has
+
+
+def test_fragments_that_nothing_tells_apart_stay_ambiguous():
+    cross = combine(
+        prism(rectangle(40, 30), 10), prism(rectangle(6, 50, at=(17, -5)), 10, z=6, prefix="s2"), "subtract"
+    )
+    floor_cut = combine(cross, prism([circle(20, 15, 2.9)], 40, z=-5, prefix="s3"), "subtract")
+    marked = [n for n in floor_cut.names if n.endswith("?")]
+    assert all(floor_cut.names.count(n) > 1 for n in marked)
+
+
+@pytest.mark.parametrize("unit", ["mm", "inch"])
+def test_step_keeps_names_and_size(tmp_path, unit):
+    body = prism([*rectangle(25.4, 50.8), circle(12, 20, 5)], 10)
+    path = tmp_path / "out.step"
+    write_step(path, [("Base Ø — block", body.shape)], unit=unit)
+    text = path.read_text(errors="replace")
+    assert ("CONVERSION_BASED_UNIT" in text) == (unit == "inch")
+    assert "PRODUCT('Base" in text
+    back = check_solid(read_step(path))
+    assert back.volume == pytest.approx((25.4 * 50.8 - np.pi * 25) * 10, rel=1e-6)
+    assert (back.solids, back.faces, back.closed, back.valid) == (1, 7, True, True)
+
+
+def test_a_file_that_is_no_step_is_refused(tmp_path):
+    (tmp_path / "x.step").write_text("hello")
+    with pytest.raises(ContourError, match=r"x\.step"):
+        read_step(tmp_path / "x.step")
+
+
+def test_bytes_and_back_keep_face_order(drilled_block):
+    again = read_shape(write_shape(drilled_block.shape))
+    assert face_kinds(again) == face_kinds(drilled_block.shape)
+    assert volume(again) == pytest.approx(volume(drilled_block.shape), rel=1e-12)
+
+
+def test_triangles_are_closed_outward_and_know_their_edges(drilled_block):
+    mesh = tessellate(drilled_block.shape, chord_mm=0.01)
+    a, b, c = (mesh.vertices[mesh.triangles[:, k]] for k in range(3))
+    assert np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6 == pytest.approx(volume(drilled_block.shape), rel=2e-3)
+    border = mesh.side_edge >= 0
+    # every border side is shared by two faces, so senses cancel edge by edge
+    assert mesh.side_sense[border].sum() == 0
+    assert set(mesh.face) == set(range(7))
