@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Literal
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 
 from contour.recipe.problem import ContourError
 from contour.solid.gate import require_solid
 from contour.solid.names import inherit_names
-from contour.solid.shape import NamedShape, shape_list, volume
+from contour.solid.shape import NamedShape, faces, shape_list, volume
 
 __all__ = ["Operation", "combine", "common_volume"]
 
@@ -33,8 +34,15 @@ def combine(body: NamedShape, tool: NamedShape, operation: Operation) -> NamedSh
             f"the kernel cannot {operation} here",
             remedy="change a value a little so that faces do not almost touch",
         )
-    op.SimplifyResult(True, True, 1e-6)
-    result = op.Shape()
+    passes = [(op, op.Shape())]
+    for _ in range(3):
+        # One pass joins planes but leaves whole cylinders in two; the next one joins those.
+        unify = ShapeUpgrade_UnifySameDomain(passes[-1][1], True, True, False)
+        unify.Build()
+        if len(faces(unify.Shape())) == len(faces(passes[-1][1])):
+            break
+        passes.append((unify.History(), unify.Shape()))
+    result = passes[-1][1]
     before, after = volume(body.shape), volume(result)
     doing = "adding the extrusion" if operation == "add" else "subtracting the extrusion"
     require_solid(result, doing=doing)
@@ -46,7 +54,7 @@ def combine(body: NamedShape, tool: NamedShape, operation: Operation) -> NamedSh
         )  # fmt: skip
     if operation == "add":
         require_solid(result, doing=doing, pieces=1)
-    return inherit_names(op, [body, tool], result)
+    return inherit_names(passes, [body, tool])
 
 
 def common_volume(a: NamedShape, b: NamedShape) -> float:

@@ -25,27 +25,35 @@ def names_by_face(shape: TopoDS_Shape, given: Iterable[tuple[TopoDS_Shape, str]]
     return tuple(out)
 
 
-def inherit_names(operation: Any, parents: Sequence[NamedShape], result: TopoDS_Shape) -> NamedShape:
-    """Names after an operation that tells its history (``Modified``, ``IsDeleted``).
+def inherit_names(passes: Sequence[tuple[Any, TopoDS_Shape]], parents: Sequence[NamedShape]) -> NamedShape:
+    """Names after operations in a row, each given with its result and telling its history.
 
-    A face that came from several keeps all names, joined by ``+``. Fragments of one face are told apart by the
-    neighbours that only they have; where that fails they get the same name with ``?`` and stay ambiguous on
-    purpose: a reference to one of them is reported, never settled by position.
+    A face that came from several keeps all names, joined by ``+``. Fragments of one face are told apart at the very
+    end, by the neighbours that only they have; where that fails they get the same name with ``?`` and stay ambiguous
+    on purpose: a reference to one of them is reported, never settled by position.
     """
-    result_faces = faces(result)
-    sources: list[set[str]] = [set() for _ in result_faces]
-    for parent in parents:
-        for face, name in zip(faces(parent.shape), parent.names, strict=True):
-            if operation.IsDeleted(face):
+    known: list[tuple[TopoDS_Face, frozenset[str]]] = [
+        (face, frozenset([name]))
+        for parent in parents
+        for face, name in zip(faces(parent.shape), parent.names, strict=True)
+    ]
+    result = parents[0].shape
+    for operation, result in passes:
+        gone = operation.IsRemoved if hasattr(operation, "IsRemoved") else operation.IsDeleted
+        result_faces = faces(result)
+        sources: list[set[str]] = [set() for _ in result_faces]
+        for face, names in known:
+            if gone(face):
                 continue
             heirs = list(operation.Modified(face)) or [face]
             for i, candidate in enumerate(result_faces):
                 if any(candidate.IsSame(h) for h in heirs):
-                    sources[i].add(name)
-    base = ["+".join(sorted(s)) for s in sources]
+                    sources[i] |= names
+        known = [(f, frozenset(s)) for f, s in zip(result_faces, sources, strict=True)]
+    base = ["+".join(sorted(names)) for _, names in known]
     if not all(base):
         raise ContourError("body-broken", "a face of the result came from nowhere", need="a history for every face")
-    return NamedShape(result, tuple(_told_apart(result, result_faces, base)))
+    return NamedShape(result, tuple(_told_apart(result, [f for f, _ in known], base)))
 
 
 def _told_apart(shape: TopoDS_Shape, shape_faces: list[TopoDS_Face], base: list[str]) -> list[str]:

@@ -1,0 +1,234 @@
+"""A whole recipe through build, store and children: statuses, keys, names, and what survives a kill."""
+
+import json
+import os
+import signal
+import threading
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from contour.exchange.scanfile import read_scan
+from contour.exchange.step import read_step
+from contour.job.build import build
+from contour.job.headless import build_job_file
+from contour.job.runner import run_in_child
+from contour.job.store import Store
+from contour.job.view import read_view
+from contour.mesh.prepare import prepare_scan
+from contour.recipe.file import Recipe, ScanEvidence, Step, dump_recipe, load_recipe
+from contour.recipe.problem import ContourError
+from contour.solid.gate import check_solid
+from tests.conftest import facet_near
+from tests.steps.test_outline_step import outline_params
+
+TRUE_VOLUME = (1200 - np.pi * 36) * 10
+
+
+@pytest.fixture(scope="module")
+def store(tmp_path_factory):
+    return Store(tmp_path_factory.mktemp("store"))
+
+
+@pytest.fixture(scope="module")
+def recipe(store, block_stl) -> Recipe:
+    blob = store.put_blob(block_stl.read_bytes())
+    scan = prepare_scan(read_scan(block_stl), 1.0)
+    top = int(scan.source_facet[facet_near(scan, (30, 5, 10))])
+    outline = {**outline_params(scan), "scan": {"id": "scan"}, "plane": {"id": "top"}}
+    return Recipe(
+        name="Test block", evidence=(ScanEvidence(id="scan", name="block.stl", blob=blob, format="stl", unit="mm"),),
+        steps=(
+            Step(id="top", kind="region", name="Top", params={"scan": {"id": "scan"}, "seeds": [top]}),
+            Step(id="outline", kind="outline", name="Outline", params=outline),
+            Step(id="upper", kind="extrude", name="Block", params={"sketch": {"id": "outline"}, "distance": {"text": "4 mm"}}),
+            Step(id="lower", kind="extrude", name="Lower", params={
+                "sketch": {"id": "outline"}, "distance": {"text": "-6 mm"}, "operation": "add", "body": {"id": "upper"}}),
+        ),
+    )  # fmt: skip
+
+
+def changed(recipe: Recipe, step: str, **params) -> Recipe:
+    steps = tuple(s.model_copy(update={"params": {**s.params, **params}}) if s.id == step else s for s in recipe.steps)
+    return recipe.model_copy(update={"steps": steps})
+
+
+def switched_off(recipe: Recipe, step: str) -> Recipe:
+    steps = tuple(s.model_copy(update={"enabled": s.id != step}) for s in recipe.steps)
+    return recipe.model_copy(update={"steps": steps})
+
+
+def statuses(result) -> dict[str, str]:
+    return {s.id: s.status for s in result.steps}
+
+
+def test_the_block_is_rebuilt_and_fits(store, recipe):
+    result = build(recipe, store)
+    assert set(statuses(result).values()) == {"ok"}
+    (body,) = result.bodies
+    assert body.name == "Block"
+    assert body.volume == pytest.approx(TRUE_VOLUME, rel=3e-3)
+    assert [f["kind"] for f in body.faces].count("cylinder") == 1
+    assert len(body.faces) == 7  # both halves' walls became one
+    figures = result.fit.figures
+    assert figures["inside_share"] > 0.85
+    assert figures["unseen_share"] < 0.02
+    assert not figures["sampled"]
+    assert result.fit.last_step == "lower"
+    assert result.fit.change > 0.3
+    view, origin = read_view(store.folder(body.key) / "view.bin")
+    corners = view["positions"].reshape(-1, 3) + origin
+    assert np.ptp(corners, axis=0) == pytest.approx([40, 30, 10], abs=0.1)
+
+
+def test_a_second_build_takes_everything_from_the_store(store, recipe):
+    build(recipe, store)
+    again = build(recipe, store)
+    assert all(s.cached for s in again.steps)
+    assert again.bodies == build(recipe, Store(store.root)).bodies
+
+
+def test_a_changed_value_rebuilds_only_what_hangs_on_it(store, recipe):
+    build(recipe, store)
+    result = build(changed(recipe, "lower", distance={"text": "-5 mm"}), store)
+    assert [s.cached for s in result.steps] == [True, True, True, False]
+    # the same value typed another way is the same product
+    same = build(changed(recipe, "lower", distance={"text": "-(3 + 3)"}), store)
+    assert all(s.cached for s in same.steps)
+
+
+def test_a_failed_step_says_where_and_why_and_the_earlier_geometry_stands(store, recipe):
+    last = Step(id="more", kind="extrude", name="More", params={
+        "sketch": {"id": "outline"}, "distance": {"text": "1 mm"}, "operation": "add", "body": {"id": "upper"}})  # fmt: skip
+    broken = changed(recipe, "lower", distance={"text": "0 mm"})
+    broken = broken.model_copy(update={"steps": (*broken.steps, last)})
+    result = build(broken, store)
+    assert statuses(result) == {"top": "ok", "outline": "ok", "upper": "ok", "lower": "failed", "more": "blocked"}
+    problem = result.steps[3].problems[0]
+    assert (problem.where.step, problem.where.param) == ("lower", "distance")
+    assert problem.remedy
+    assert result.bodies[0].volume == pytest.approx(0.4 * TRUE_VOLUME, rel=5e-3)
+    assert result.fit is not None
+
+
+def test_a_step_that_is_off_is_passed_through_and_blocks_what_needs_it(store, recipe):
+    result = build(switched_off(recipe, "lower"), store)
+    assert statuses(result)["lower"] == "off"
+    assert result.bodies[0].volume == pytest.approx(0.4 * TRUE_VOLUME, rel=5e-3)
+    blocked = build(switched_off(recipe, "outline"), store)
+    assert statuses(blocked) == {"top": "ok", "outline": "off", "upper": "blocked", "lower": "blocked"}
+    assert "switched off" in blocked.steps[2].problems[0].message
+
+
+@pytest.mark.parametrize(
+    ("params", "code"),
+    [
+        ({"sketch": {"id": "nowhere"}}, "ref-lost"),
+        ({"sketch": {"id": "top"}}, "wrong-kind"),
+        ({"distance": {"text": "3 furlong"}}, "bad-formula"),
+        ({"distance": {"text": "3 deg"}}, "mixed-dimensions"),
+        ({"profiles": ["e99"]}, "no-profile"),
+        ({"operation": "subtract", "body": None}, "no-body"),
+        ({"sideways": True}, "bad-params"),
+    ],
+)
+def test_what_cannot_be_is_a_problem_on_that_step(store, recipe, params, code):
+    result = build(changed(recipe, "upper", **params), store, with_fit=False)
+    assert result.steps[2].status == "failed"
+    assert result.steps[2].problems[0].code == code
+    assert result.steps[2].problems[0].where.step == "upper"
+
+
+def test_missing_evidence_is_said_and_blocks(tmp_path, recipe):
+    result = build(recipe, Store(tmp_path))
+    assert result.problems[0].code == "not-found"
+    assert set(statuses(result).values()) == {"blocked"}
+
+
+def test_names_and_values_are_the_same_in_another_process_and_store(tmp_path, store, recipe):
+    here = build(recipe, store)
+    other = Store(tmp_path)
+    other.put_blob(store.blob(recipe.evidence[0].blob).read_bytes())
+    there = run_in_child("build", {"recipe": dump_recipe(recipe), "store": str(tmp_path)})
+    assert there["bodies"][0]["faces"] == list(here.bodies[0].faces)
+    assert there["bodies"][0]["key"] == here.bodies[0].key
+    assert there["bodies"][0]["volume"] == pytest.approx(here.bodies[0].volume, rel=1e-9)
+
+
+def test_a_job_file_builds_without_the_bench(tmp_path, store, recipe):
+    job = tmp_path / "block.json"
+    job.write_text(dump_recipe(recipe))
+    (tmp_path / "block.files").mkdir()
+    blob = recipe.evidence[0].blob
+    (tmp_path / "block.files" / blob).write_bytes(store.blob(blob).read_bytes())
+    out = build_job_file(job, tmp_path / "out")
+    assert out["files"] == ["Test-block.step", "Test-block.stl"]
+    assert check_solid(read_step(tmp_path / "out" / "Test-block.step")).volume == pytest.approx(
+        out["bodies"][0]["volume"]
+    )
+    assert out["bodies"][0]["faces"] == [dict(f) for f in build(recipe, store).bodies[0].faces]
+    json.dumps(out)
+    (tmp_path / "block.files" / blob).write_bytes(b"other")
+    with pytest.raises(ContourError, match="changed since"):
+        build_job_file(job, tmp_path / "out")
+
+
+def test_a_killed_child_is_a_problem_and_the_next_one_finishes(tmp_path, store, recipe):
+    """Kills whatever runs in the fork server's children while a build is under way."""
+    payload = {"recipe": dump_recipe(recipe), "store": str(tmp_path)}
+    Store(tmp_path).put_blob(store.blob(recipe.evidence[0].blob).read_bytes())
+
+    def kill_soon():
+        time.sleep(0.25)
+        for pid in children_of_fork_server():
+            os.kill(pid, signal.SIGKILL)
+
+    threading.Thread(target=kill_soon).start()
+    with pytest.raises(ContourError) as caught:
+        run_in_child("build", payload)
+    assert caught.value.problem.code == "crashed"
+    assert "-9" in caught.value.problem.got
+    assert run_in_child("build", payload)["bodies"]
+
+
+def children_of_fork_server() -> list[int]:
+    from multiprocessing.forkserver import _forkserver
+
+    found = []
+    for stat in Path("/proc").glob("[0-9]*/stat"):
+        try:
+            fields = stat.read_text().rsplit(")", 1)[1].split()
+        except OSError:
+            continue
+        if int(fields[1]) == _forkserver._forkserver_pid:
+            found.append(int(stat.parent.name))
+    return found
+
+
+def test_a_child_is_cancelled_and_limited_in_time(tmp_path, store, recipe):
+    payload = {"recipe": dump_recipe(recipe), "store": str(tmp_path)}
+    Store(tmp_path).put_blob(store.blob(recipe.evidence[0].blob).read_bytes())
+    with pytest.raises(ContourError) as caught:
+        run_in_child("build", payload, cancelled=lambda: True)
+    assert caught.value.problem.code == "cancelled"
+    with pytest.raises(ContourError) as caught:
+        run_in_child("build", payload, time_limit_s=0.0)
+    assert caught.value.problem.code == "time-limit"
+    assert children_of_fork_server() == []
+
+
+def test_the_store_drops_the_longest_unused_but_never_what_is_pinned(tmp_path):
+    store = Store(tmp_path)
+    for k, key in enumerate(("old", "pinned", "new")):
+        store.put(key, {}, lambda f: (f / "data").write_bytes(b"x" * 1000))
+        os.utime(store.folder(key) / "outcome.json", (k, k))
+    assert store.trim({"pinned"}, 2100) == 1
+    assert (store.has("old"), store.has("pinned"), store.has("new")) == (False, True, True)
+    assert store.trim({"pinned"}, 0) == 1
+    assert store.has("pinned")
+
+
+def test_a_recipe_that_was_dumped_builds_to_the_same(store, recipe):
+    assert build(load_recipe(dump_recipe(recipe)), store).bodies == build(recipe, store).bodies

@@ -1,0 +1,119 @@
+"""Taking an outline fixes its structure; rebuilding moves its values only."""
+
+import numpy as np
+import pytest
+
+from contour.fit.section import section_loops
+from contour.mesh.prepare import prepare_scan
+from contour.mesh.slice import plane_frame
+from contour.recipe.problem import ContourError
+from contour.recipe.registry import Inputs
+from contour.simulate.scanner import ScanSettings, virtual_scan
+from contour.solid.exact_arrays import exact_arrays
+from contour.steps import KINDS
+from contour.steps.products import RegionProduct, ScanProduct
+from demo.jobs import taken_loops
+from tests.conftest import circle, facet_near, prism, raw_scan, rectangle
+
+UP = np.array([0, 0, 1.0])
+
+
+def scanned(width: float, bore: float | None):
+    entities = rectangle(width, 30) + ([circle(15, 15, bore)] if bore else [])
+    scan = virtual_scan(exact_arrays(prism(entities, 10).shape), ScanSettings(spacing_mm=0.8, noise_mm=0.015, seed=2))
+    return prepare_scan(raw_scan(scan.vertices[scan.facets]), 1.0)
+
+
+def run(kind: str, params: dict, products: dict, **lengths: float):
+    declared = KINDS[kind]
+    return declared.run(declared.params.model_validate(params), Inputs("step-0001", products, "mm", lengths))
+
+
+def top_of(scan) -> RegionProduct:
+    seed = int(scan.source_facet[facet_near(scan, (30, 5, 10))])
+    return run("region", {"scan": {"id": "s"}, "seeds": [seed]}, {"scan": ScanProduct(scan)}).product
+
+
+def outline_params(scan) -> dict:
+    region = top_of(scan)
+    origin = np.array(region.surface.origin) - 4 * UP
+    normal = np.array(region.surface.axis)
+    return {
+        "scan": {"id": "s"}, "plane": {"id": "r"}, "offset": {"text": "-4 mm"}, "origin": origin.tolist(),
+        "u_axis": plane_frame(origin, normal).u.tolist(), "loops": taken_loops(scan, origin, normal),
+    }  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def first():
+    scan = scanned(40, 6)
+    return scan, outline_params(scan)
+
+
+def rebuild(params, scan, offset: float = -4.0):
+    return run("outline", params, {"scan": ScanProduct(scan), "plane": top_of(scan)}, offset=offset)
+
+
+def test_rebuilding_on_the_same_scan_gives_what_was_taken(first):
+    scan, params = first
+    outcome = rebuild(params, scan)
+    assert [e.id for e in outcome.product.entities] == ["e1", "e2", "e3", "e4", "e5"]
+    (direct, bore) = section_loops(scan, np.array(params["origin"]), UP)
+    assert outcome.facts["area"] == pytest.approx(direct.area - bore.area, rel=2e-4)
+    assert outcome.facts["profiles"] == 1
+
+
+def test_a_better_scan_of_a_slightly_different_part_moves_values_and_keeps_ids(first):
+    _, params = first
+    outcome = rebuild(params, scanned(41, 6.3))
+    kinds = {e.id: e.kind for e in outcome.product.entities}
+    assert list(kinds.values()).count("line") == 4
+    whole = next(e for e in outcome.product.entities if e.kind == "arc")
+    assert whole.circle()[1] == pytest.approx(6.3, abs=0.05)
+    assert outcome.facts["area"] == pytest.approx(41 * 30 - np.pi * 6.3**2, rel=3e-3)
+
+
+def test_a_loop_that_is_gone_is_a_located_problem(first):
+    _, params = first
+    with pytest.raises(ContourError) as caught:
+        rebuild(params, scanned(40, None))
+    problem = caught.value.problem
+    assert problem.code == "outline-changed"
+    assert problem.where.entity == "e5"
+    assert problem.where.point[2] == pytest.approx(6, abs=0.1)
+
+
+def test_a_plane_beside_the_part_is_a_problem_of_the_offset(first):
+    scan, params = first
+    with pytest.raises(ContourError) as caught:
+        rebuild(params, scan, offset=+50.0)
+    assert caught.value.problem.code == "no-section"
+    assert caught.value.problem.where.param == "offset"
+
+
+def test_single_pieces_leave_an_open_sketch_that_says_where(first):
+    scan, params = first
+    pieces = [{**p, "taken": p["id"] in ("e1", "e2")} for p in params["loops"][0]["pieces"]]
+    some = {**params, "loops": [{**params["loops"][0], "pieces": pieces}]}
+    outcome = rebuild(some, scan)
+    assert [e.id for e in outcome.product.entities] == ["e1", "e2"]
+    assert outcome.problems[0].code == "open-end"
+    assert outcome.problems[0].where.point is not None
+
+
+def test_a_section_needs_a_plane(first):
+    scan, params = first
+    seed = int(scan.source_facet[facet_near(scan, (21, 15, 5))])
+    bore = run("region", {"scan": {"id": "s"}, "seeds": [seed]}, {"scan": ScanProduct(scan)})
+    assert bore.facts["kind"] == "cylinder"
+    assert bore.facts["inside"]
+    assert bore.facts["diameter"] == pytest.approx(12, abs=0.1)
+    with pytest.raises(ContourError) as caught:
+        run("outline", params, {"scan": ScanProduct(scan), "plane": bore.product}, offset=-4.0)
+    assert caught.value.problem.code == "wrong-kind"
+
+
+def test_a_seed_that_is_not_in_the_scan_is_lost(first):
+    with pytest.raises(ContourError) as caught:
+        run("region", {"scan": {"id": "s"}, "seeds": [10**8]}, {"scan": ScanProduct(first[0])})
+    assert caught.value.problem.code == "ref-lost"
