@@ -1,0 +1,104 @@
+"""The command line is a contract: one JSON object on stdout, one line on stderr, exit codes 0 and 2."""
+
+import json
+import subprocess
+import sys
+
+import numpy as np
+import pytest
+
+from contour.cli import main
+from contour.exchange.step import write_step
+from tests.conftest import binary_stl, cube
+
+
+def run(capfd, *argv: str) -> tuple[int, str, str]:
+    code = main(list(argv))
+    out, err = capfd.readouterr()
+    return code, out, err
+
+
+def test_inspect_prints_one_object_with_every_promised_key(capfd, tmp_path):
+    path = tmp_path / "cube.stl"
+    path.write_bytes(binary_stl(cube((2, 2, 2))))
+    code, out, err = run(capfd, "inspect", str(path), "--unit", "inch", "--json")
+    facts = json.loads(out)
+    assert (code, err) == (0, "")
+    assert set(facts) == {
+        "facets", "vertices", "size", "area", "volume", "closed", "open_edges", "nonmanifold_edges", "duplicate_facets",
+        "degenerate_facets", "components", "noise", "unit_guess", "warnings",
+    }  # fmt: skip
+    assert facts["size"] == pytest.approx([50.8] * 3)
+    assert facts["volume"] == pytest.approx(50.8**3, rel=1e-6)
+
+
+def test_without_a_unit_it_warns_and_takes_mm(capfd, tmp_path):
+    path = tmp_path / "cube.stl"
+    path.write_bytes(binary_stl(cube()))
+    code, out, err = run(capfd, "inspect", str(path), "--json")
+    assert code == 0
+    assert "no unit given" in err
+    assert json.loads(out)["size"] == pytest.approx([1, 1, 1])
+
+
+def test_section_takes_negative_vectors_and_gives_places_in_space(capfd, block_stl):
+    argv = ["section", str(block_stl), "--unit", "mm", "--origin", "20,15,5", "--normal", "-0,0,-1", "--json"]
+    code, out, _ = run(capfd, *argv)
+    loops = json.loads(out)["loops"]
+    assert code == 0
+    assert [loop["closed"] for loop in loops] == [True, True]
+    assert [len(loop["pieces"]) for loop in loops] == [4, 1]
+    bore = loops[1]["pieces"][0]
+    assert set(bore) == {"kind", "start", "end", "centre", "radius", "rms"}
+    assert bore["centre"] == pytest.approx([15, 15, 5], abs=0.03)
+    assert np.linalg.norm(np.subtract(bore["start"], bore["centre"])) == pytest.approx(bore["radius"])
+
+
+def test_compare_and_check_agree_with_the_truth(capfd, tmp_path, block_stl, drilled_block):
+    step = tmp_path / "block.step"
+    write_step(step, [("Block", drilled_block.shape)], unit="mm")
+    code, out, _ = run(capfd, "compare", str(block_stl), str(step), "--unit", "mm", "--tolerance", "0.06", "--json")
+    fit = json.loads(out)
+    assert code == 0
+    assert set(fit) == {"points", "inside_share", "mean", "rms", "p95", "max", "unseen_share", "worst"}
+    assert fit["inside_share"] > 0.9
+    assert fit["max"] < 0  # softened edges lie inside the solid
+    code, out, _ = run(capfd, "check", str(step), "--json")
+    solid = json.loads(out)
+    assert set(solid) == {"solids", "faces", "closed", "valid", "volume", "area", "free_edges"}
+    assert solid["volume"] == pytest.approx((1200 - np.pi * 36) * 10)
+
+
+@pytest.mark.parametrize(
+    "argv",
+    [
+        ["inspect", "nowhere.stl"], ["inspect"], ["frobnicate"], [], ["check", "nowhere.step"],
+        ["section", "{scan}", "--origin", "1,2", "--normal", "0,0,1"], ["section", "{scan}", "--origin", "0,0,0"],
+        ["section", "{scan}", "--origin", "0,0,99", "--normal", "0,0,1"],
+        ["section", "{scan}", "--origin", "0,0,5", "--normal", "0,0,0"],
+        ["section", "{scan}", "--origin", "0,0,5", "--normal", "0,0,1", "--tolerance", "3 deg"],
+        ["compare", "{scan}", "nowhere.step"], ["build", "nowhere.json", "--out", "x"],
+        ["inspect", "{scan}", "--unit", "ell"],
+    ],
+)  # fmt: skip
+def test_errors_are_one_readable_line_and_exit_code_2(capfd, block_stl, argv):
+    code, out, err = run(capfd, *[a.format(scan=block_stl) for a in argv], "--json")
+    lines = [line for line in err.splitlines() if "no unit given" not in line]
+    assert code == 2
+    assert out == ""
+    assert len(lines) == 1
+    assert "Traceback" not in err
+
+
+def test_without_json_it_is_text_for_people(capfd, tmp_path):
+    path = tmp_path / "cube.stl"
+    path.write_bytes(binary_stl(cube()[:-1]))
+    code, out, _ = run(capfd, "inspect", str(path), "--unit", "mm")
+    assert code == 0
+    assert "open_edges: 3" in out
+    assert "volume: not known" in out
+
+
+def test_the_web_process_never_loads_the_kernel():
+    code = "import bench.wsgi, bench.urls, sys; sys.exit('OCP' in sys.modules)"
+    assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
