@@ -71,7 +71,8 @@ def section_loops(
     for line in slice_scan(scan, frame.origin, frame.normal):
         flat = frame.to_plane(line.points)
         ring = np.vstack([flat, flat[:1]]) if line.closed else flat
-        if len(flat) < 3 or np.linalg.norm(np.diff(ring, axis=0), axis=1).sum() < 1e-6:
+        path_mm = float(np.linalg.norm(np.diff(ring, axis=0), axis=1).sum())
+        if len(flat) < 3 or path_mm < 1e-6 or (not line.closed and path_mm < 3 * edge):
             continue
         outline = fit_outline(flat, closed=line.closed, tolerance_mm=tolerance, edge_mm=edge)
         path = np.vstack([piece_points(p, 0.5) for p in outline.pieces])

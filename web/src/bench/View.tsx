@@ -225,7 +225,7 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
       {draft && fitted && (
         <div className="view-note low">
           Click a piece to leave it out or take it again, with Shift its whole loop · plane at{" "}
-          {length(fitted.offset_mm, unit)}
+          {signed(fitted.offset_mm, unit)}
         </div>
       )}
       <ViewBar hasBody={bodies.length > 0} onHome={() => scan && home(scan)} />

@@ -16,7 +16,7 @@ describe("deviation colours", () => {
   it("colours every vertex", () => {
     const rgb = colourise(new Float32Array([0, -9]), 0.1, light);
     expect([...rgb.slice(0, 3)]).toEqual([186, 175, 154]);
-    expect([...rgb.slice(3)]).toEqual([1, 44, 55]);
+    expect([...rgb.slice(3)]).toEqual([1, 45, 55]);
   });
   it("covers the line without gaps", () => {
     for (let i = 1; i < all.length; i++) expect(all[i]!.from).toBe(all[i - 1]!.to);

@@ -1,0 +1,85 @@
+"""A real server with its worker, and a real browser without a screen."""
+
+from __future__ import annotations
+
+import os
+import re
+import signal
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+FLAGS = [
+    "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--no-sandbox", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+ROOT = Path(__file__).resolve().parents[2]
+
+
+class Server:
+    """``serve`` in its own folder; can be killed and started again."""
+
+    def __init__(self, var: Path) -> None:
+        self.var = var
+        self.env = {**os.environ, "CONTOUR_VAR": str(var), "CONTOUR_DEMO": "1", "PYTHONPATH": str(ROOT)}
+        for command in (["migrate", "-v", "0"], ["demo"]):
+            subprocess.run([sys.executable, "-m", "bench", *command], env=self.env, check=True, cwd=ROOT)
+        self.start()
+
+    def start(self) -> None:
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "bench", "serve", "--port", "8760"], env=self.env, cwd=ROOT, stdout=subprocess.PIPE,
+            text=True, start_new_session=True,
+        )  # fmt: skip
+        assert self.process.stdout is not None
+        line = self.process.stdout.readline()
+        found = re.search(r"http://\S+", line)
+        assert found, f"the server said {line!r}"
+        self.address = found.group()
+
+    @property
+    def base(self) -> str:
+        return "/".join(self.address.split("/")[:3])
+
+    def pids(self) -> dict[str, int]:
+        return {n: int(p) for n, p in (line.split() for line in (self.var / "pids").read_text().splitlines())}
+
+    def stop(self, how: int = signal.SIGTERM) -> None:
+        if how == signal.SIGKILL:
+            os.killpg(self.process.pid, how)
+        else:
+            self.process.send_signal(how)
+        self.process.wait(20)
+
+
+@pytest.fixture(scope="session")
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    running = Server(tmp_path_factory.mktemp("var"))
+    yield running
+    running.stop()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as p:
+        one = p.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield one
+        one.close()
+
+
+@pytest.fixture
+def page(browser: Browser, server: Server) -> Iterator[Page]:
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+    one = context.new_page()
+    one.set_default_timeout(30_000)
+    errors: list[str] = []
+    one.on("pageerror", lambda e: errors.append(str(e)))
+    one.goto(server.address)
+    one.wait_for_selector(".job-card")
+    yield one
+    context.close()
+    assert errors == []
