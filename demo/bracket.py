@@ -17,7 +17,16 @@ from contour.solid.exact_arrays import exact_arrays
 from contour.solid.extrude import extrude
 from contour.solid.shape import NamedShape
 
-__all__ = ["BASE_THICKNESS", "POSE", "base_block", "bracket", "bracket_scan", "rounded_rectangle", "whole_circle"]
+__all__ = [
+    "BASE_THICKNESS",
+    "POSE",
+    "base_block",
+    "bracket",
+    "bracket_scan",
+    "prism",
+    "rounded_rectangle",
+    "whole_circle",
+]
 
 BASE_THICKNESS = 12.0
 POSE = Pose(turn_deg=(0.0, 0.0, 18.0), shift_mm=(31.0, -12.0, 7.5))
@@ -44,7 +53,7 @@ def whole_circle(x: float, y: float, r: float, tag: str) -> Entity:
     return Entity(tag, "arc", (x + r, y), (x + r, y), (x - r, y))
 
 
-def _prism(
+def prism(
     entities: list[Entity], origin: tuple[float, float, float], normal: NDArray[np.float64], length: float, tag: str
 ) -> NamedShape:
     sketch = Sketch(plane_frame(np.array(origin), normal, np.array([1.0, 0, 0])), tuple(entities))
@@ -55,13 +64,13 @@ def base_block() -> NamedShape:
     """The base plate with its holes and nothing else: what the first extrusion of the tour should be."""
     outline = rounded_rectangle(0, 0, 120, 80, 8, "o")
     holes = [whole_circle(x, y, 4.5, f"h{k}") for k, (x, y) in enumerate(_HOLES)]
-    return _prism([*outline, *holes], (0, 0, 0), _UP, BASE_THICKNESS, "base")
+    return prism([*outline, *holes], (0, 0, 0), _UP, BASE_THICKNESS, "base")
 
 
 def bracket() -> NamedShape:
     """The whole part as it was designed."""
     body = base_block()
-    pocket = _prism(rounded_rectangle(24, 8, 54, 22, 4, "p"), (0, 0, 6), _UP, 20, "pocket")
+    pocket = prism(rounded_rectangle(24, 8, 54, 22, 4, "p"), (0, 0, 6), _UP, 20, "pocket")
     body = combine(body, pocket, "subtract")
     wall_outline = [
         Entity("w0", "line", (20.0, 0.0), (100.0, 0.0)),
@@ -70,13 +79,13 @@ def bracket() -> NamedShape:
         Entity("w3", "line", (40.0, 44.0), (20.0, 0.0)),
     ]
     # The wall stands on the plate's back edge and is drawn looking from the front (normal -y, u = x, v = z).
-    wall = _prism(wall_outline, (0, 80, 11.9), np.array([0.0, -1.0, 0.0]), 12, "wall")
+    wall = prism(wall_outline, (0, 80, 11.9), np.array([0.0, -1.0, 0.0]), 12, "wall")
     body = combine(body, wall, "add")
-    bore = _prism([whole_circle(60, 24, 9, "b")], (0, 90, 11.9), np.array([0.0, -1.0, 0.0]), 30, "bore")
+    bore = prism([whole_circle(60, 24, 9, "b")], (0, 90, 11.9), np.array([0.0, -1.0, 0.0]), 30, "bore")
     body = combine(body, bore, "subtract")
-    boss = _prism([whole_circle(78, 34, 13, "s")], (0, 0, 11.9), _UP, 12.1, "boss")
+    boss = prism([whole_circle(78, 34, 13, "s")], (0, 0, 11.9), _UP, 12.1, "boss")
     body = combine(body, boss, "add")
-    return combine(body, _prism([whole_circle(78, 34, 7, "c")], (0, 0, -5), _UP, 40, "eye"), "subtract")
+    return combine(body, prism([whole_circle(78, 34, 7, "c")], (0, 0, -5), _UP, 40, "eye"), "subtract")
 
 
 def _worn(points: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -39,12 +39,19 @@ def read_binary_stl(data: bytes, name: str) -> RawScan:
     if spare:
         log.add_file("trailing-bytes", f"{spare:,} bytes after the last whole facet were dropped")
     check_facet_count(count, name)
-    corners = np.frombuffer(data, _RECORD, count, 84)["corners"].astype(np.float64)
-    finite = np.isfinite(corners).all(axis=(1, 2))
-    far = finite & (np.abs(corners).max(axis=(1, 2), initial=0) > 1e12)
-    log.add("not-finite", "facets with NaN or infinite corners were dropped", np.flatnonzero(~finite))
-    log.add("out-of-range", "facets with absurd coordinates were dropped", np.flatnonzero(far))
-    keep = np.flatnonzero(finite & ~far)
+    # Records of 50 bytes are unaligned: one copy first makes everything after it several times faster.
+    raw = np.ascontiguousarray(np.frombuffer(data, _RECORD, count, 84)["corners"]).reshape(-1, 9)
+    # NaN fails every comparison, so one pass over the largest coordinate sorts the facets.
+    largest = np.maximum(raw.max(axis=1, initial=0), -raw.min(axis=1, initial=0))
+    good = largest < 1e12
+    if good.all():
+        keep, corners = np.arange(count), raw.reshape(-1, 3, 3).astype(np.float64)
+    else:
+        finite = np.isfinite(largest)
+        log.add("not-finite", "facets with NaN or infinite corners were dropped", np.flatnonzero(~finite))
+        log.add("out-of-range", "facets with absurd coordinates were dropped", np.flatnonzero(finite & ~good))
+        keep = np.flatnonzero(good)
+        corners = raw[keep].reshape(-1, 3, 3).astype(np.float64)
     if len(keep) * 2 < count and told != held:
         # No facet count that fits and mostly rubbish inside: this is some other kind of file.
         raise ContourError(
@@ -52,7 +59,7 @@ def read_binary_stl(data: bytes, name: str) -> RawScan:
             need="an STL or OBJ mesh", remedy="export the scan as binary STL",
         )  # fmt: skip
     header = data[:80].split(b"\0")[0].decode("latin-1").strip()
-    return RawScan(corners[keep], keep, count, "stl", (header,) if header else (), log.notes())
+    return RawScan(corners, keep, count, "stl", (header,) if header else (), log.notes())
 
 
 def _number(token: str) -> float:

@@ -21,7 +21,7 @@ __all__ = ["Outline", "Piece", "default_outline_tolerance", "fit_outline", "shap
 Array = NDArray[np.float64]
 PieceKind = Literal["line", "arc", "free"]
 _NAMES: dict[int, PieceKind] = {LINE: "line", ARC: "arc", FREE: "free"}
-_MOST_POINTS = 900
+_MOST_POINTS = 700
 
 
 @dataclass(frozen=True, slots=True)

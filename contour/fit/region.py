@@ -189,7 +189,7 @@ def _settle(
     # A narrow strip has no inside; then its rim is all there is to go by.
     ids = core if len(core) >= max(30, 0.2 * len(vertices)) else vertices
     if len(ids) > 60_000:
-        ids = ids[:: len(ids) // 30_000]
+        ids = np.ascontiguousarray(ids[:: len(ids) // 30_000])  # strided would be another type to compile for
     trial = p.copy()
     refine(code, trial, scan.vertices, ids, len(ids), 20, 1.5 * sigma)
     surface = Surface.unpacked(code, trial)

@@ -12,19 +12,24 @@ _jit = nb.njit(cache=True, nogil=True)
 
 
 @_jit
-def _weld(corners: NDArray[np.float64], bits: NDArray[np.int64]) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
-    n = len(corners)
+def _weld(bits):  # type: ignore[no-untyped-def]
+    """Bits of the different corners (m, 3) in order of first use, and which one each corner is (n,)."""
+    n = len(bits)
     size = 1
     while size < 2 * n:
         size *= 2
     table = np.full(size, -1, np.int32)
     index = np.empty(n, np.int32)
-    vertices = np.empty((n, 3))
-    codes = np.empty((n, 3), np.int64)
+    # Closed meshes have six corners a vertex: compact codes stay in the cache, and grow for soups that need more.
+    codes = np.empty((n // 4 + 16, 3), np.int64)
     count = 0
     mask = size - 1
+    minus_zero = np.int64(-9223372036854775807 - 1)
     for i in range(n):
         a, b, c = bits[i, 0], bits[i, 1], bits[i, 2]
+        a = 0 if a == minus_zero else a
+        b = 0 if b == minus_zero else b
+        c = 0 if c == minus_zero else c
         h = a * -7046029254386353131 + b * -4417276706812531889 + c * 1609587929392839161
         h ^= h >> 29
         h *= -4658895280553007687
@@ -33,10 +38,12 @@ def _weld(corners: NDArray[np.float64], bits: NDArray[np.int64]) -> tuple[NDArra
         while True:
             k = table[slot]
             if k < 0:
+                if count == len(codes):
+                    more = np.empty((2 * count, 3), np.int64)
+                    more[:count] = codes
+                    codes = more
+                codes[count, 0], codes[count, 1], codes[count, 2] = a, b, c
                 table[slot] = count
-                for d in range(3):
-                    vertices[count, d] = corners[i, d]
-                    codes[count, d] = bits[i, d]
                 index[i] = count
                 count += 1
                 break
@@ -44,7 +51,7 @@ def _weld(corners: NDArray[np.float64], bits: NDArray[np.int64]) -> tuple[NDArra
                 index[i] = k
                 break
             slot = (slot + 1) & mask
-    return vertices[:count].copy(), index
+    return codes[:count].copy(), index
 
 
 def weld(corners: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
@@ -53,9 +60,9 @@ def weld(corners: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.
     corners : (n, 3, 3) float64. Returns vertices (m, 3) float64 in order of first use and facets (n, 3) int32.
     Only bit-equal corners are merged (-0 counts as 0): closeness is for a mending step to decide, not for a reader.
     """
-    flat = np.ascontiguousarray(corners.reshape(-1, 3)) + 0.0
-    vertices, index = _weld(flat, flat.view(np.int64))
-    return vertices, index.reshape(-1, 3)
+    flat = np.ascontiguousarray(corners, dtype=np.float64).reshape(-1, 3)
+    codes, index = _weld(flat.view(np.int64))
+    return codes.view(np.float64), index.reshape(-1, 3)
 
 
 @_jit

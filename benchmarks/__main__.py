@@ -1,0 +1,31 @@
+"""``./run bench [NAME …]``: reading, growing, cutting, outlines, deviation, kills. All by default."""
+
+from __future__ import annotations
+
+import os
+
+# One thread for everybody: the ratios are about methods, not about cores.
+for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "NUMBA_NUM_THREADS"):
+    os.environ.setdefault(name, "1")
+
+import sys  # noqa: E402
+
+from benchmarks import deviation, kills, outlines, reading, regions  # noqa: E402
+
+ALL = {
+    "reading": reading.run,
+    "regions": regions.run,
+    "outlines": outlines.run,
+    "deviation": deviation.run,
+    "kills": kills.run,
+}
+
+if __name__ == "__main__":
+    wanted = sys.argv[1:] or list(ALL)
+    for name in wanted:
+        if name not in ALL:
+            sys.exit(f"no benchmark {name!r}; there are {', '.join(ALL)}")
+    for name in wanted:
+        print(f"\n{name}")
+        for label, value in ALL[name]():
+            print(f"  {label:<66}{value}", flush=True)
