@@ -25,9 +25,9 @@ __all__ = ["cancel_builds", "enqueue", "enqueue_build", "pinned_keys", "sweep"]
 
 log = logging.getLogger(__name__)
 
-STALE = timedelta(seconds=6)
+STALE = timedelta(seconds=3)
 ATTEMPTS = 5
-_BEAT_S = 1.0
+_BEAT_S = 0.6
 
 
 def enqueue(row: Task) -> Task:

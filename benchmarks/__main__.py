@@ -28,4 +28,4 @@ if __name__ == "__main__":
     for name in wanted:
         print(f"\n{name}")
         for label, value in ALL[name]():
-            print(f"  {label:<66}{value}", flush=True)
+            print(f"  {label:<80}{value}", flush=True)
