@@ -67,7 +67,7 @@ def taken_loops(
 
 
 def rebuilt_job(blob: str, scan_file: Path) -> Recipe:
-    """The base plate, the upright wall and the rope bore rebuilt from two sections."""
+    """Half done: the base plate and the boss rebuilt from two sections, the upright wall still to come."""
     scan = prepare_scan(read_scan(scan_file), 1.0)
     evidence = _evidence(blob, "rebuilt")
 
@@ -75,7 +75,7 @@ def rebuilt_job(blob: str, scan_file: Path) -> Recipe:
         place = POSE.apply(np.array([[x, y, z]]))[0]
         return int(np.argmin(np.linalg.norm(scan.centroids - place, axis=1)))
 
-    top, wall = facet_at(66, 15, BASE_THICKNESS), facet_at(45, 68, 20)
+    top = facet_at(66, 15, BASE_THICKNESS)
     steps: list[Step] = []
 
     def region(name: str, facet: int) -> Any:
@@ -103,8 +103,8 @@ def rebuilt_job(blob: str, scan_file: Path) -> Recipe:
     # From 2 mm above the underside: 2 down, 10 up.
     extrude("Base plate", "Base outline", "10 mm")
     extrude("Base underside", "Base outline", "-2 mm", operation="add", body={"id": _id("Base plate")})
-    wall_plane = region("Wall front", wall)
-    outline("Wall outline", "Wall front", wall_plane, -4.0, keep=lambda loop: loop.area > 150)
-    extrude("Upright wall", "Wall outline", "4 mm", operation="add", body={"id": _id("Base plate")})
-    extrude("Wall back", "Wall outline", "-8 mm", operation="add", body={"id": _id("Base plate")})
-    return Recipe(name="Bracket, base and wall", evidence=(evidence,), steps=tuple(steps))
+    # The boss: its two circles 6 mm above the plate, up to its top and down into the plate.
+    outline("Boss outline", "Base top", base_plane, 6.0, keep=lambda loop: len(loop.outline.pieces) == 1)
+    extrude("Boss", "Boss outline", "6 mm", operation="add", body={"id": _id("Base plate")})
+    extrude("Boss foot", "Boss outline", "-7 mm", operation="add", body={"id": _id("Base plate")})
+    return Recipe(name="Bracket, base and boss", evidence=(evidence,), steps=tuple(steps))

@@ -114,7 +114,7 @@ def summarise(
     bins = np.clip(((d / (2 * acceptance_mm) + 1) / 2 * _BINS).astype(int), 0, _BINS - 1)
     extent = float(np.linalg.norm(np.ptp(points, axis=0)))
     k = int(np.argmax(size))
-    worst = _worst(points, d, acceptance_mm, 0.08 * extent)
+    worst = _worst(points, d, acceptance_mm, 0.15 * extent)
     if not worst:
         worst = (Worst((float(points[k, 0]), float(points[k, 1]), float(points[k, 2])), float(d[k])),)
     return Fit(

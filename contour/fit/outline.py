@@ -63,15 +63,17 @@ def _evened(points: Array, closed: bool) -> tuple[Array, float]:
     length = float(chords.sum())
     spacing = max(float(np.median(chords)), length / _MOST_POINTS, 1e-9)
     spacing = min(spacing, length / 24)
+    long = chords > 2.5 * spacing
     out = [ring[0]]
-    for p in ring[1:]:
-        gap = float(np.linalg.norm(p - out[-1]))
-        if gap < 0.6 * spacing:
-            continue
-        if gap > 2.5 * spacing:
-            steps = int(np.ceil(gap / (1.5 * spacing)))
-            out.extend(out[-1] + (p - out[-1]) * k / steps for k in range(1, steps))
-        out.append(p)
+    for i, p in enumerate(ring[1:]):
+        if long[i]:
+            if np.any(out[-1] != ring[i]):
+                out.append(ring[i])
+            steps = int(np.ceil(chords[i] / (1.5 * spacing)))
+            out.extend(ring[i] + (p - ring[i]) * k / steps for k in range(1, steps))
+        # The ends of a long chord are corners of the mesh: thinning them away would bend the chord.
+        if long[i] or np.linalg.norm(p - out[-1]) >= 0.6 * spacing:
+            out.append(p)
     if closed:
         if len(out) > 3 and np.linalg.norm(out[-1] - out[0]) < 0.6 * spacing:
             out.pop()
@@ -246,6 +248,8 @@ def _free_points(data: Array, start: Array, end: Array, edge: float) -> Array:
     except (ValueError, np.linalg.LinAlgError):
         return path[np.unique(np.linspace(0, len(path) - 1, 8).astype(int))]
     out = np.asarray(curve(np.linspace(0, t[-1], 2 * spans + 3)))
+    if not np.isfinite(out).all():  # points that repeat can leave the spline without a solution
+        out = path[np.unique(np.linspace(0, len(path) - 1, 8).astype(int))]
     out[0], out[-1] = start, end
     return out
 

@@ -106,7 +106,8 @@ def _rough(points, along, reach, closed):  # type: ignore[no-untyped-def]
                         break
                     base += length if k == n else -length
                     k = 1 if k == n else n - 2
-        if count < 6:
+        if count < 7:
+            out[i] = 1e300  # too few to tell a smooth curve from a corner: not a free piece
             continue
         for a in range(4):
             rows[a, a] += 1e-9 * count
@@ -125,7 +126,7 @@ def _split(points, weights, along, sigma, corner, smallest, largest, end_skip, r
     sums = _sums(points, weights)
     rough = np.zeros(n + 1)
     for i, r in enumerate(_rough(points, along, reach, closed)):
-        rough[i + 1] = rough[i] + weights[i] * (r / (sigma * sigma) + _FREE_PER_POINT)
+        rough[i + 1] = rough[i] + weights[i] * min(r / (sigma * sigma) + _FREE_PER_POINT, 1e6)
     best_end = np.full(n, 1e300)  # cheapest cover of 0..b that ends a piece at b
     from_start = np.full(n, -1, np.int64)
     kind_at = np.zeros(n, np.int64)
@@ -201,7 +202,9 @@ def split_chain(
     much may be left out at either end of the chain · closed: the last point is the first again.
     """
     centred = np.ascontiguousarray(points - points.mean(axis=0))
-    along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+    chords = np.linalg.norm(np.diff(points, axis=0), axis=1)
+    along = np.concatenate([[0.0], np.cumsum(chords)])
+    reach = max(4 * edge_mm, 5 * float(np.median(chords)))
     pieces, cost = _split(
         centred, weights, along, sigma_mm, corner_mm, smallest_mm, largest_mm, end_skip_mm, 4 * edge_mm, closed
     )

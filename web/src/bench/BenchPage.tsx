@@ -82,7 +82,7 @@ function Workbench() {
   const bodies = job.build.result?.bodies ?? [];
 
   // The first body should be seen through the scan, not hidden under it.
-  const hadBody = useRef(bodies.length > 0);
+  const hadBody = useRef(false);
   const setLook = look.set;
   useEffect(() => {
     if (bodies.length > 0 && !hadBody.current) setLook({ scanOpacity: 0.35 });
