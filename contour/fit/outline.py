@@ -234,12 +234,12 @@ def _restore_fillets(
 
 
 def _free_points(data: Array, start: Array, end: Array, edge: float) -> Array:
-    """Points of a smooth curve through a free piece: a cubic least-squares spline, knots some six facets apart."""
+    """Points of a smooth curve through a free piece: a cubic least-squares spline, knots some four facets apart."""
     path = np.vstack([start, data, end])
     t = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(path, axis=0), axis=1))])
     keep = np.concatenate([[True], np.diff(t) > 1e-9])
     path, t = path[keep], t[keep]
-    spans = int(np.clip(round(t[-1] / (6 * edge)), 1, max(1, (len(t) - 4) // 2)))
+    spans = int(np.clip(round(t[-1] / (4 * edge)), 1, max(1, (len(t) - 4) // 2)))
     knots = np.concatenate([[0] * 4, t[-1] * np.arange(1, spans) / spans, [t[-1]] * 4])
     weight = np.ones(len(t))
     weight[[0, -1]] = 1e4  # the ends are joints and must be met

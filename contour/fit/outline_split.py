@@ -135,22 +135,7 @@ def _split(points, weights, along, sigma, corner, smallest, largest, end_skip, r
     circle = np.empty(4)
     scale = 1.0 / (sigma * sigma)
     for b in range(n):
-        # a piece may start at b: straight on from a piece that ends here, or after a corner
-        if along[b] - along[0] <= end_skip:
-            best_start[b] = _SKIP * (sums[b, 0] - sums[0, 0])
-            prev_end[b] = -1
-        for e in range(b, -1, -1):
-            if along[b] - along[e] > corner:
-                break
-            if best_end[e] > 1e299:
-                continue
-            skipped = sums[b, 0] - sums[e + 1, 0] if b > e else 0.0
-            cost = best_end[e] + _SKIP * max(skipped, 0.0)
-            if cost < best_start[b]:
-                best_start[b] = cost
-                prev_end[b] = e
         for a in range(b - 1, -1, -1):
-            # best_start[a] needs best_end of earlier points only, so it is known here
             base = best_start[a]
             if base > 1e299 or base + _PRICE_LINE >= best_end[b]:
                 continue
@@ -166,6 +151,20 @@ def _split(points, weights, along, sigma, corner, smallest, largest, end_skip, r
                 cost = base + _PRICE_FREE + rough[b + 1] - rough[a]
                 if cost < best_end[b]:
                     best_end[b], from_start[b], kind_at[b] = cost, a, FREE
+        # a piece may start at b: straight on from a piece that ends here, or after a corner
+        if along[b] - along[0] <= end_skip:
+            best_start[b] = _SKIP * (sums[b, 0] - sums[0, 0])
+            prev_end[b] = -1
+        for e in range(b, -1, -1):
+            if along[b] - along[e] > corner:
+                break
+            if best_end[e] > 1e299:
+                continue
+            skipped = sums[b, 0] - sums[e + 1, 0] if b > e else 0.0
+            cost = best_end[e] + _SKIP * max(skipped, 0.0)
+            if cost < best_start[b]:
+                best_start[b] = cost
+                prev_end[b] = e
     last, whole = n - 1, 1e300
     for e in range(n - 1, -1, -1):
         if along[n - 1] - along[e] > end_skip:
@@ -206,7 +205,7 @@ def split_chain(
     along = np.concatenate([[0.0], np.cumsum(chords)])
     reach = max(4 * edge_mm, 5 * float(np.median(chords)))
     pieces, cost = _split(
-        centred, weights, along, sigma_mm, corner_mm, smallest_mm, largest_mm, end_skip_mm, 4 * edge_mm, closed
+        centred, weights, along, sigma_mm, corner_mm, smallest_mm, largest_mm, end_skip_mm, reach, closed
     )
     return [(int(k), int(a), int(b)) for k, a, b in pieces], float(cost)
 

@@ -202,6 +202,20 @@ def _settle(
     )  # fmt: skip
 
 
+def _exact_plane(
+    scan: PreparedScan, seeds: NDArray[np.int64], tolerance: float, barred: NDArray[np.uint8], out: NDArray[np.int64]
+) -> tuple[float, int, NDArray[np.float64], NDArray[np.int64]]:
+    """On a mesh without noise two facets can be a whole face: take the picked facet's own plane as it is."""
+    p = np.zeros(9)
+    p[:3], p[3:6], p[8] = scan.centroids[seeds[0]], scan.normals[seeds[0]], 1.0
+    stamp = np.zeros(len(scan.facets), np.int32)
+    n = _spread(
+        seeds, len(seeds), PLANE, p, scan.across, scan.centroids, scan.normals, tolerance, _NORMAL_COS,
+        len(scan.facets), stamp, 1, barred, out,
+    )  # fmt: skip
+    return float(n), PLANE, p, out[:n].copy()
+
+
 def grow_region(
     scan: PreparedScan,
     seeds: NDArray[np.int64],
@@ -242,6 +256,10 @@ def grow_region(
             if best is None or score > best[0]:
                 best = (score, code, p, out[:n].copy())
             break
+    if scan.noise_mm == 0.0 and kind != "cylinder" and (best is None or best[1] == PLANE):
+        exact = _exact_plane(scan, seeds, tolerance, barred, out)
+        if best is None or len(exact[3]) >= len(best[3]):
+            best = exact
     if best is None:
         at = scan.centroids[seeds[0]]
         raise ContourError(

@@ -121,3 +121,20 @@ def test_a_section_of_a_scan_has_the_true_loops(block_scan):
     assert bore.outline.pieces[0].radius == pytest.approx(6, abs=0.05)
     row = bore.as_json()["pieces"][0]
     assert row["centre"] == pytest.approx([15, 15, 5], abs=0.03)
+
+
+@pytest.mark.parametrize("chord", [0.01, 0.1])
+def test_a_modelled_mesh_keeps_its_sharp_corners_and_small_fillets(chord):
+    """Facets here are long where the part is flat: their length says nothing of softened corners."""
+    from contour.mesh.prepare import prepare_scan
+    from contour.solid.tessellate import tessellate
+    from demo.bracket import base_block
+    from tests.conftest import raw_scan
+
+    mesh = tessellate(base_block().shape, chord_mm=chord)
+    scan = prepare_scan(raw_scan(mesh.vertices[mesh.triangles]), 1.0)
+    outer, *holes = section_loops(scan, np.array([60, 40, 4.0]), np.array([0, 0, 1.0]))
+    assert sorted(kinds(outer.outline)) == list("aaaallll")
+    assert outer.area == pytest.approx(9600 - (4 - np.pi) * 64, rel=2e-4)
+    assert [p.radius for p in outer.outline.pieces if p.kind == "arc"] == pytest.approx([8] * 4, abs=chord)
+    assert [kinds(h.outline) for h in holes] == ["a"] * 4

@@ -116,3 +116,15 @@ def test_no_surface_is_a_problem_with_its_place(block_scan):
     assert problem.code == "fit-failed"
     assert problem.where.facets == (int(block_scan.source_facet[corner]),)
     assert np.linalg.norm(np.array(problem.where.point)) < 2
+
+
+def test_on_a_mesh_without_noise_two_facets_are_a_face():
+    from contour.mesh.prepare import prepare_scan
+    from tests.conftest import cube, raw_scan
+
+    scan = prepare_scan(raw_scan(cube((40, 30, 10))), 1.0)
+    region = grow_region(scan, np.array([facet_near(scan, (20, 15, 10))]))
+    assert region.surface.kind == "plane"
+    assert region.area == pytest.approx(1200)
+    assert np.allclose(region.surface.axis, [0, 0, 1])
+    assert region.rms == pytest.approx(0, abs=1e-9)
