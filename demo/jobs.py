@@ -103,8 +103,9 @@ def rebuilt_job(blob: str, scan_file: Path) -> Recipe:
     # From 2 mm above the underside: 2 down, 10 up.
     extrude("Base plate", "Base outline", "10 mm")
     extrude("Base underside", "Base outline", "-2 mm", operation="add", body={"id": _id("Base plate")})
-    # The boss: its two circles 6 mm above the plate, up to its top and down into the plate.
+    # The boss: its two circles 6 mm above the plate.
     outline("Boss outline", "Base top", base_plane, 6.0, keep=lambda loop: len(loop.outline.pieces) == 1)
-    extrude("Boss", "Boss outline", "6 mm", operation="add", body={"id": _id("Base plate")})
+    # The foot first: the upper half alone would not touch the plate.
     extrude("Boss foot", "Boss outline", "-7 mm", operation="add", body={"id": _id("Base plate")})
+    extrude("Boss", "Boss outline", "6 mm", operation="add", body={"id": _id("Base plate")})
     return Recipe(name="Bracket, base and boss", evidence=(evidence,), steps=tuple(steps))

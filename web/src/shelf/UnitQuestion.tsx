@@ -43,7 +43,7 @@ export function UnitQuestion({ upload, onDone, onCancel }: Props) {
     }
   };
   return (
-    <Modal open title="Which unit is this scan in?" onCancel={onCancel} footer={null} width={700}>
+    <Modal open title="Which unit is this scan in?" onCancel={onCancel} footer={null} width={740}>
       <p>
         <b>{upload.name}</b> holds {count(facts.facets)} facets,{" "}
         {facts.closed ? "closed" : `with ${count(facts.open_edges)} open edges`}. Mesh files do not say their unit. How
