@@ -71,6 +71,25 @@ def download(page: Page, button: str, folder: Path) -> Path:
     return path
 
 
+def drag_handle(page: Page, down_px: int) -> None:
+    """Drag the section's arrow, whose foot lies on the region's plane moved by the offset."""
+    offset = page.get_by_label("Offset", exact=True)
+    page.wait_for_selector(".loops")
+    origin, axis = page.evaluate(
+        """async () => {
+            const job = await (await fetch('/api' + location.pathname)).json();
+            const facts = job.build.result.steps.find((s) => s.kind === 'region').facts;
+            return [facts.origin, facts.axis];
+        }"""
+    )
+    x, y = pixel(page, [o - 2.0 * a for o, a in zip(origin, axis, strict=True)])
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y + down_px, steps=5)
+    page.mouse.up()
+    assert float(offset.input_value().split()[0]) < -4
+
+
 def test_a_scan_becomes_a_checked_step_solid(page: Page, tmp_path: Path) -> None:
     open_job(page, "Rope-guide bracket")
     expect(page.locator(".evidence").first).to_contain_text("mm")
@@ -100,6 +119,7 @@ def test_a_scan_becomes_a_checked_step_solid(page: Page, tmp_path: Path) -> None
     page.keyboard.press("2")
     sheet = page.locator(".sheet")
     expect(sheet.locator("h2")).to_have_text("Section")
+    drag_handle(page, down_px=25)
     page.get_by_label("Offset", exact=True).fill("-10")
     page.get_by_label("Offset", exact=True).press("Enter")
     expect(sheet).to_contain_text("6 loops: 4 lines, 9 arcs")
