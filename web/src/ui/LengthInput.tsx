@@ -17,15 +17,19 @@ export function LengthInput({ value, label, onType, onCommit, placeholder, autoF
   const [text, setText] = useState(value);
   const box = useRef<InputRef>(null);
   const live = useRef(value);
+  const sent = useRef(value);
   useEffect(() => {
     setText(value);
     live.current = value;
+    sent.current = value;
   }, [value]);
   useEffect(() => {
     if (autoFocus) box.current?.focus({ cursor: "all" });
   }, [autoFocus]);
   const commit = () => {
-    if (live.current === value) return;
+    // Enter commits and then leaves the field, which would commit once more.
+    if (live.current === sent.current) return;
+    sent.current = live.current;
     onCommit?.(live.current);
   };
   return (

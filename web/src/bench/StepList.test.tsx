@@ -1,0 +1,117 @@
+import { screen, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { beforeEach, describe, expect, it } from "vitest";
+import { onBench, result, sampleJob } from "../test/bench";
+import { factsInUnit, StepList } from "./StepList";
+import { resetBench, useTool } from "./stores";
+
+const rowOf = (name: string) => screen.getByRole("button", { name }).closest("li") as HTMLElement;
+
+describe("the step list", () => {
+  beforeEach(resetBench);
+
+  it("shows every step with its key value and where it comes from", () => {
+    onBench(<StepList />);
+    expect(within(rowOf("Plate")).getByRole("textbox")).toHaveValue("-4 mm");
+    expect(within(rowOf("Plate")).getByLabelText("intended by the designer")).toBeInTheDocument();
+    expect(within(rowOf("Top")).getByRole("textbox")).toHaveAttribute("placeholder", "0.080 mm");
+    expect(within(rowOf("Top")).getByLabelText("from the scan's fit")).toBeInTheDocument();
+  });
+
+  it("commits an edited value by Enter and nothing when it is the same", async () => {
+    const edit = onBench(<StepList />);
+    const value = within(rowOf("Block")).getByRole("textbox");
+    await userEvent.type(value, "{Enter}");
+    expect(edit).not.toHaveBeenCalled();
+    await userEvent.clear(value);
+    await userEvent.type(value, "1/2 inch{Enter}");
+    expect(edit).toHaveBeenCalledTimes(1);
+    expect(edit).toHaveBeenCalledWith({
+      op: "set-params",
+      step: "x",
+      params: { distance: { text: "1/2 inch", mark: "assumed" } },
+    });
+  });
+
+  it("puts a value back by Escape", async () => {
+    const edit = onBench(<StepList />);
+    const value = within(rowOf("Block")).getByRole("textbox");
+    await userEvent.type(value, "99{Escape}");
+    expect(value).toHaveValue("10 mm");
+    expect(edit).not.toHaveBeenCalled();
+  });
+
+  it("says what goes without a step before it is deleted", async () => {
+    const edit = onBench(<StepList />);
+    await userEvent.click(screen.getByRole("button", { name: "More for Plate" }));
+    await userEvent.click(await screen.findByText("Delete (leaves Block without it)"));
+    expect(edit).toHaveBeenCalledWith({ op: "delete-step", step: "o" });
+  });
+
+  it("switches a step off and renames one", async () => {
+    const edit = onBench(<StepList />);
+    await userEvent.click(screen.getByRole("button", { name: "More for Block" }));
+    await userEvent.click(await screen.findByText("Switch off"));
+    expect(edit).toHaveBeenCalledWith({ op: "switch-step", step: "x", enabled: false });
+    await userEvent.click(screen.getByRole("button", { name: "More for Top" }));
+    await userEvent.click((await screen.findAllByText("Rename")).at(-1)!);
+    const name = screen.getByRole("textbox", { name: "Step name" });
+    await userEvent.clear(name);
+    await userEvent.type(name, "Upper face{Enter}");
+    expect(edit).toHaveBeenCalledWith({ op: "rename-step", step: "r", name: "Upper face" });
+  });
+
+  it("shows a failed step's reason and remedy in place", () => {
+    const broken = structuredClone(result);
+    broken.steps[2] = {
+      ...broken.steps[2]!,
+      status: "failed",
+      problems: [
+        {
+          code: "body-broken",
+          message: "an extrusion needs a distance",
+          remedy: "type a distance",
+          where: { point: [1, 2, 3] },
+        },
+      ],
+    };
+    const job = sampleJob();
+    onBench(<StepList />, { ...job, build: { ...job.build, result: broken } });
+    expect(rowOf("Block")).toHaveAttribute("data-status", "failed");
+    expect(within(rowOf("Block")).getByRole("alert")).toHaveTextContent("Try: type a distance");
+    expect(within(rowOf("Block")).getByRole("button", { name: "Show the place" })).toBeInTheDocument();
+  });
+
+  it("selects a step and lets it go again", async () => {
+    onBench(<StepList />);
+    await userEvent.click(screen.getByRole("button", { name: "Plate" }));
+    expect(useTool.getState().step).toBe("o");
+    await userEvent.click(screen.getByRole("button", { name: "Plate" }));
+    expect(useTool.getState().step).toBeNull();
+  });
+
+  it("tells a newcomer what to do with an empty list", () => {
+    const job = sampleJob();
+    onBench(<StepList />, { ...job, recipe: { ...job.recipe, steps: [] } });
+    expect(screen.getByText(/Click a flat or round place/)).toBeInTheDocument();
+  });
+
+  it("turns a scan's facts from file units into the job's", () => {
+    const facts = {
+      facets: 12,
+      vertices: 8,
+      size: [1, 2, 3] as [number, number, number],
+      area: 22,
+      volume: 6,
+      open_edges: 0,
+      closed: true,
+      noise: 0,
+      components: 1,
+      warnings: [],
+    };
+    const rows = Object.fromEntries(factsInUnit(facts, "inch", "mm"));
+    expect(rows.Size).toBe("25.40 × 50.80 × 76.20 mm");
+    expect(rows.Volume).toBe("98,322 mm³");
+    expect(Object.fromEntries(factsInUnit({ ...facts, volume: null }, "mm", "mm")).Volume).toBe("not closed");
+  });
+});

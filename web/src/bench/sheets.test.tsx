@@ -1,0 +1,121 @@
+import { screen } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import type { GrowOut, SectionOut } from "../api/client";
+import { ProblemError } from "../api/client";
+import { onBench } from "../test/bench";
+import { ExtrudeSheet } from "./ExtrudeSheet";
+import { SectionSheet } from "./SectionSheet";
+import { SelectionCard } from "./SelectionCard";
+import { StepSheet } from "./StepSheet";
+import { resetBench, usePicks, useTool } from "./stores";
+
+const grown = (kind: "plane" | "cylinder", outward = 1) =>
+  ({ facets: "", count: 8412, surface: { kind, origin: [0, 0, 0], axis: [0, 0, 1], radius: 9.01, outward }, rms: 0.02, largest: -0.06, largest_at: [0, 0, 0], area: 650, tolerance: 0.08, source_seeds: [1], source_removed: [] }) as GrowOut; // biome-ignore format: one object
+
+const piece = (kind: "line" | "arc") => ({
+  kind,
+  start: [0, 0],
+  end: [1, 0],
+  mid: null,
+  points: [],
+  radius: kind === "arc" ? 4.5 : null,
+  length: 12,
+  rms: 0,
+  path: [],
+});
+const section = {
+  offset_mm: -4,
+  tolerance: 0.08,
+  cuts: [],
+  origin: [0, 0, 0],
+  u_axis: [1, 0, 0],
+  normal: [0, 0, 1],
+  loops: [
+    { closed: true, length: 40, area: 100, pieces: [piece("line"), piece("line"), piece("line"), piece("line")] },
+    { closed: false, length: 12, area: 0, pieces: [piece("arc")] },
+  ],
+} as unknown as SectionOut;
+
+describe("cards and sheets", () => {
+  beforeEach(resetBench);
+
+  it("a plane offers a section, a bore does not", () => {
+    usePicks.getState().start(5, [0, 0, 0]);
+    onBench(<SelectionCard grown={grown("plane")} problem={null} onKeep={vi.fn()} onSection={vi.fn()} />);
+    expect(screen.getByRole("heading")).toHaveTextContent("Plane, flat within 0.06 mm");
+    expect(screen.getByRole("button", { name: /Cut a section/ })).toBeInTheDocument();
+  });
+
+  it("a bore says its diameter, and digits run the actions", async () => {
+    const keep = vi.fn();
+    onBench(<SelectionCard grown={grown("cylinder", -1)} problem={null} onKeep={keep} onSection={vi.fn()} />);
+    expect(screen.getByRole("heading")).toHaveTextContent("Bore, Ø 18.02 mm");
+    expect(screen.queryByRole("button", { name: /Cut a section/ })).toBeNull();
+    await userEvent.keyboard("1");
+    expect(keep).toHaveBeenCalledTimes(1);
+  });
+
+  it("a pick on nothing says why and what to try", () => {
+    const problem = new ProblemError(
+      { code: "fit-failed", message: "no plane or cylinder here", remedy: "pick further from the edge" },
+      422,
+    );
+    onBench(<SelectionCard grown={undefined} problem={problem} onKeep={vi.fn()} onSection={vi.fn()} />);
+    expect(screen.getByRole("alert")).toHaveTextContent("Try: pick further from the edge");
+  });
+
+  it("the section lists its loops, and unticking one leaves its pieces out", async () => {
+    useTool
+      .getState()
+      .openSection({ region: "r", origin: [0, 0, 0], normal: [0, 0, 1], offset: "-4", tolerance: "", left: [] });
+    const take = vi.fn();
+    onBench(<SectionSheet fitted={section} problem={null} busy={false} onTake={take} />);
+    expect(screen.getByText("2 loops: 4 lines, 1 arc")).toBeInTheDocument();
+    expect(screen.getByText("open")).toBeInTheDocument();
+    await userEvent.click(screen.getByRole("checkbox", { name: "Take loop 1" }));
+    expect(useTool.getState().section?.left).toEqual(["0.0", "0.1", "0.2", "0.3"]);
+    await userEvent.click(screen.getByRole("button", { name: /Take as a sketch/ }));
+    expect(take).toHaveBeenCalledTimes(1);
+  });
+
+  it("a section beside the part says so and cannot be taken", () => {
+    useTool
+      .getState()
+      .openSection({ region: "r", origin: [0, 0, 0], normal: [0, 0, 1], offset: "99", tolerance: "", left: [] });
+    onBench(<SectionSheet fitted={{ ...section, loops: [] }} problem={null} busy={false} onTake={vi.fn()} />);
+    expect(screen.getByText(/misses the scan/)).toBeInTheDocument();
+    expect(screen.getByRole("button", { name: /Take as a sketch/ })).toBeDisabled();
+  });
+
+  it("extruding asks for a body only when it adds or subtracts", async () => {
+    useTool.getState().openExtrude({ sketch: "o", distance: "10 mm", symmetric: false, operation: "new", body: null });
+    const keep = vi.fn();
+    onBench(<ExtrudeSheet onKeep={keep} />);
+    expect(screen.getByText(/1 profile/)).toBeInTheDocument();
+    expect(screen.queryByText("Subtract from")).toBeNull();
+    await userEvent.click(screen.getByText("subtract"));
+    expect(screen.getByText("Subtract from")).toBeInTheDocument();
+    await userEvent.click(screen.getByRole("checkbox", { name: "half each way" }));
+    expect(useTool.getState().extrude).toMatchObject({ operation: "subtract", symmetric: true });
+    await userEvent.click(screen.getByRole("button", { name: /Extrude/ }));
+    expect(keep).toHaveBeenCalledTimes(1);
+  });
+
+  it("a region's sheet leads to a section, an outline's to an extrusion", async () => {
+    const [toSection, toExtrude] = [vi.fn(), vi.fn()];
+    useTool.getState().select("r");
+    const edit = onBench(<StepSheet onSection={toSection} onExtrude={toExtrude} />);
+    await userEvent.click(screen.getByRole("button", { name: "Cut a section" }));
+    expect(toSection).toHaveBeenCalledWith("r");
+    await userEvent.click(screen.getByText("cylinder"));
+    expect(edit).toHaveBeenCalledWith({ op: "set-params", step: "r", params: { surface: "cylinder" } });
+  });
+
+  it("an extrusion's sheet shows what it made", () => {
+    useTool.getState().select("x");
+    onBench(<StepSheet onSection={vi.fn()} onExtrude={vi.fn()} />);
+    expect(screen.getByText("10,870 mm³")).toBeInTheDocument();
+    expect(screen.getByRole("textbox", { name: "Distance" })).toHaveValue("10 mm");
+  });
+});
