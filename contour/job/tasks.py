@@ -20,6 +20,7 @@ from contour.job.store import Store
 from contour.job.thumbnail import body_picture, scan_picture
 from contour.mesh.health import inspect_scan
 from contour.mesh.prepare import load_prepared
+from contour.mesh.topology import weld_near
 from contour.recipe.file import load_recipe
 from contour.recipe.formula import LENGTH_UNITS
 from contour.recipe.problem import ContourError
@@ -98,7 +99,8 @@ def _mesh(payload: dict[str, Any]) -> tuple[np.ndarray, np.ndarray]:
         vertices.append(mesh.vertices)
         triangles.append(mesh.triangles + base)
         base += len(mesh.vertices)
-    return np.vstack(vertices), np.vstack(triangles)
+    # Faces share their edges to rounding only: single precision could tear them apart.
+    return weld_near(np.vstack(vertices), np.vstack(triangles).astype(np.int32), 1e-6)
 
 
 def _count_stl(payload: dict[str, Any], report: Report) -> dict[str, Any]:

@@ -5,8 +5,11 @@ from __future__ import annotations
 import numba as nb
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
 
-__all__ = ["border_edges", "components", "facet_geometry", "neighbours", "vertex_facets", "weld"]
+__all__ = ["border_edges", "components", "facet_geometry", "neighbours", "vertex_facets", "weld", "weld_near"]
 
 _jit = nb.njit(cache=True, nogil=True)
 
@@ -63,6 +66,22 @@ def weld(corners: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.
     flat = np.ascontiguousarray(corners, dtype=np.float64).reshape(-1, 3)
     codes, index = _weld(flat.view(np.int64))
     return codes.view(np.float64), index.reshape(-1, 3)
+
+
+def weld_near(
+    vertices: NDArray[np.float64], facets: NDArray[np.int32], reach_mm: float
+) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+    """Merge vertices closer than `reach_mm` into the first of each group; facets that collapse are dropped.
+
+    For meshes of bodies, whose faces meet in points that agree to rounding but not to the bit.
+    """
+    pairs = cKDTree(vertices).query_pairs(reach_mm, output_type="ndarray")
+    links = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(vertices),) * 2)
+    _, group = connected_components(links, directed=False)
+    _, first = np.unique(group, return_index=True)
+    merged = group[facets].astype(np.int32)
+    whole = (merged[:, 0] != merged[:, 1]) & (merged[:, 1] != merged[:, 2]) & (merged[:, 2] != merged[:, 0])
+    return vertices[first], merged[whole]
 
 
 @_jit

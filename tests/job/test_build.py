@@ -232,3 +232,32 @@ def test_the_store_drops_the_longest_unused_but_never_what_is_pinned(tmp_path):
 
 def test_a_recipe_that_was_dumped_builds_to_the_same(store, recipe):
     assert build(load_recipe(dump_recipe(recipe)), store).bodies == build(recipe, store).bodies
+
+
+@pytest.mark.parametrize("turn", [0.0, 0.31, 1.07])
+def test_stl_of_a_turned_body_reads_back_closed(tmp_path, turn):
+    """Faces share their edges to rounding only; written in single precision they must not come apart."""
+    from contour.mesh.health import inspect_scan
+    from contour.mesh.slice import plane_frame
+    from contour.sketch.entities import Sketch, find_profiles
+    from contour.solid.extrude import extrude
+    from contour.solid.shape import volume, write_shape
+    from contour.steps.products import BodyProduct, save_product
+    from tests.conftest import circle, rectangle
+
+    normal, u = np.array([np.sin(turn), 0.2 * turn, np.cos(turn)]), np.array([np.cos(turn), np.sin(turn), 0.1])
+    frame = plane_frame(np.array([31.0, -12.0, 7.5]), normal, u)
+    holes = [circle(10 + 9 * k, 12, 3.3, f"c{k}") for k in range(4)]
+    sketch = Sketch(frame, (*rectangle(50, 30), *holes))
+    body = extrude(find_profiles(sketch), frame, distance_mm=7.7, symmetric=False, prefix="s1")
+    store = Store(tmp_path / "store")
+    store.put("body", {}, lambda f: save_product(BodyProduct(write_shape(body.shape), body.names), f))
+    payload = {
+        "store": str(tmp_path / "store"), "bodies": [{"name": "Body", "key": "body"}], "unit": "inch",
+        "chord_mm": 0.01, "angle_deg": 10.0, "out": str(tmp_path / "out.stl"),
+    }  # fmt: skip
+    told = run_in_child("count-stl", payload)["facets"]
+    assert run_in_child("export-stl", payload)["facets"] == told
+    facts = inspect_scan(read_scan(tmp_path / "out.stl"), 25.4)
+    assert facts.closed
+    assert facts.volume == pytest.approx(volume(body.shape), rel=2e-3)

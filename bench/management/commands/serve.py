@@ -11,7 +11,7 @@ import time
 from typing import Any
 
 from django.conf import settings
-from django.core.management import BaseCommand
+from django.core.management import BaseCommand, call_command
 
 
 def free_port(wanted: int) -> int:
@@ -32,8 +32,14 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: Any) -> None:
         parser.add_argument("--port", type=int, default=8000)
+        parser.add_argument("--prepare", action="store_true", help="migrate, and load the demo when it is on, first")
 
     def handle(self, *args: Any, **options: Any) -> None:
+        if options["prepare"]:
+            # In this very process: two more interpreters would cost two seconds of every start.
+            call_command("migrate", verbosity=0)
+            if settings.DEMO:
+                call_command("demo", stdout=self.stdout)
         port = free_port(options["port"])
         commands = {
             "web": [
