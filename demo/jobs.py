@@ -98,14 +98,20 @@ def rebuilt_job(blob: str, scan_file: Path) -> Recipe:
         params = {"sketch": {"id": _id(sketch)}, "distance": {"text": text, "mark": "intent"}, **more}
         steps.append(Step(id=_id(name), kind="extrude", name=name, params=params))
 
+    def radius(loop: Any) -> float:
+        pieces = loop.outline.pieces
+        return float(pieces[0].radius or 0.0) if len(pieces) == 1 else 0.0
+
     base_plane = region("Base top", top)
-    outline("Base outline", "Base top", base_plane, -10.0)
-    # From 2 mm above the underside: 2 down, 10 up.
+    # The eye is left out of the plate: it is bored through plate and boss in one at the end.
+    outline("Base outline", "Base top", base_plane, -10.0, keep=lambda loop: not 6 < radius(loop) < 8)
+    # From 2 mm above the underside: 10 up, 2 down.
     extrude("Base plate", "Base outline", "10 mm")
     extrude("Base underside", "Base outline", "-2 mm", operation="add", body={"id": _id("Base plate")})
-    # The boss: its two circles 6 mm above the plate.
-    outline("Boss outline", "Base top", base_plane, 6.0, keep=lambda loop: len(loop.outline.pieces) == 1)
+    outline("Boss outline", "Base top", base_plane, 6.0, keep=lambda loop: radius(loop) > 10)
     # The foot first: the upper half alone would not touch the plate.
     extrude("Boss foot", "Boss outline", "-7 mm", operation="add", body={"id": _id("Base plate")})
     extrude("Boss", "Boss outline", "6 mm", operation="add", body={"id": _id("Base plate")})
+    outline("Eye outline", "Base top", base_plane, 6.0, keep=lambda loop: 6 < radius(loop) < 8)
+    extrude("Eye", "Eye outline", "60 mm", symmetric=True, operation="subtract", body={"id": _id("Base plate")})
     return Recipe(name="Bracket, base and boss", evidence=(evidence,), steps=tuple(steps))
