@@ -240,8 +240,11 @@ def grow_region(
     out = np.empty(len(scan.facets), np.int64)
     smallest, largest = 1.6 * scan.edge_mm, 500.0
     best: tuple[float, int, NDArray[np.float64], NDArray[np.int64]] | None = None
+    best_rms = 0.0
     for name in (kind,) if kind else ("plane", "cylinder"):
         code = _CODE[name]
+        if code == CYLINDER and best is not None and best[3].size >= 2000 and best_rms < 0.9 * sigma:
+            break  # a strip of a cylinder fills the whole band of 3 sigma (rms 1.7); so flat and so large is a plane
         # Few facets in a fine patch carry more noise than shape: a second, larger patch gets its chance.
         for size in (40, 160):
             p = np.zeros(9)
@@ -254,7 +257,7 @@ def grow_region(
                 continue
             score = n * (1 - _PENALTY[code]) * (1 - 0.05 * min(rms / sigma, 3.0))
             if best is None or score > best[0]:
-                best = (score, code, p, out[:n].copy())
+                best, best_rms = (score, code, p, out[:n].copy()), rms
             break
     if scan.noise_mm == 0.0 and kind != "cylinder" and (best is None or best[1] == PLANE):
         exact = _exact_plane(scan, seeds, tolerance, barred, out)
