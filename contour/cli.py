@@ -74,7 +74,7 @@ def _prepared(args: argparse.Namespace) -> Any:
 def _tolerance(args: argparse.Namespace) -> float | None:
     if args.tolerance is None:
         return None
-    value = evaluate(args.tolerance, dimension="length")
+    value = evaluate(args.tolerance, dimension="length").value
     if value <= 0:
         raise ContourError("bad-params", "--tolerance must be positive", got=args.tolerance)
     return value
@@ -124,8 +124,10 @@ def _check(args: argparse.Namespace) -> dict[str, Any]:
 
     from contour.exchange.step import read_step
     from contour.solid.gate import check_solid
+    from contour.solid.shape import area
 
-    return asdict(check_solid(read_step(Path(args.solid))))
+    shape = read_step(Path(args.solid))
+    return {**asdict(check_solid(shape)), "area": area(shape)}
 
 
 def _build(args: argparse.Namespace) -> dict[str, Any]:

@@ -57,7 +57,7 @@ def prism(
     entities: list[Entity], origin: tuple[float, float, float], normal: NDArray[np.float64], length: float, tag: str
 ) -> NamedShape:
     sketch = Sketch(plane_frame(np.array(origin), normal, np.array([1.0, 0, 0])), tuple(entities))
-    return extrude(find_profiles(sketch), sketch.frame, distance_mm=length, symmetric=False, prefix=tag)
+    return extrude(find_profiles(sketch), sketch.frame, start_mm=0.0, end_mm=length, prefix=tag)
 
 
 def base_block() -> NamedShape:

@@ -22,6 +22,10 @@ __all__ = ["bare_job", "rebuilt_job", "taken_loops", "write_demo_scan"]
 _SPACE = uuid.UUID("6b1f3c52-7a55-4c0e-9a35-0d1f5c1c7a10")
 
 
+def _length(text: str) -> dict[str, str]:
+    return {"text": text, "mark": "intent"}
+
+
 def _id(name: str) -> str:
     return str(uuid.uuid5(_SPACE, name))
 
@@ -106,12 +110,11 @@ def rebuilt_job(blob: str, scan_file: Path) -> Recipe:
     # The eye is left out of the plate: it is bored through plate and boss in one at the end.
     outline("Base outline", "Base top", base_plane, -10.0, keep=lambda loop: not 6 < radius(loop) < 8)
     # From 2 mm above the underside: 10 up, 2 down.
-    extrude("Base plate", "Base outline", "10 mm")
-    extrude("Base underside", "Base outline", "-2 mm", operation="add", body={"id": _id("Base plate")})
+    extrude("Base plate", "Base outline", "10 mm", back=_length("2 mm"))
     outline("Boss outline", "Base top", base_plane, 6.0, keep=lambda loop: radius(loop) > 10)
-    # The foot first: the upper half alone would not touch the plate.
-    extrude("Boss foot", "Boss outline", "-7 mm", operation="add", body={"id": _id("Base plate")})
-    extrude("Boss", "Boss outline", "6 mm", operation="add", body={"id": _id("Base plate")})
+    # One millimetre into the plate: a boss that only touches it would not join.
+    extrude("Boss", "Boss outline", "6 mm", back=_length("7 mm"), operation="add", bodies=[{"id": _id("Base plate")}])
     outline("Eye outline", "Base top", base_plane, 6.0, keep=lambda loop: 6 < radius(loop) < 8)
-    extrude("Eye", "Eye outline", "60 mm", symmetric=True, operation="subtract", body={"id": _id("Base plate")})
+    extrude("Eye", "Eye outline", "10 mm", extent="through", symmetric=True, operation="subtract",
+            bodies=[{"id": _id("Base plate")}])  # fmt: skip
     return Recipe(name="Bracket, base and boss", evidence=(evidence,), steps=tuple(steps))

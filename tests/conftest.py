@@ -63,7 +63,13 @@ def prism(
     entities: list[Entity], distance: float, *, z: float = 0.0, prefix: str = "s1", symmetric: bool = False
 ) -> NamedShape:
     sketch = Sketch(plane_frame(np.array([0, 0, z]), np.array([0, 0, 1.0]), np.array([1.0, 0, 0])), tuple(entities))
-    return extrude(find_profiles(sketch), sketch.frame, distance_mm=distance, symmetric=symmetric, prefix=prefix)
+    return extrude(
+        find_profiles(sketch),
+        sketch.frame,
+        start_mm=-distance / 2 if symmetric else 0.0,
+        end_mm=distance / 2 if symmetric else distance,
+        prefix=prefix,
+    )
 
 
 @pytest.fixture(scope="session")

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from contour.mesh.exact import ExactSolid, signed_distances
+from contour.mesh.prepare import PreparedScan
 
-__all__ = ["Fit", "Worst", "deviations", "sample_order", "summarise", "unseen_share"]
+__all__ = ["Fit", "Worst", "at_facet", "deviations", "sample_order", "summarise", "unseen_share"]
 
 _BINS = 48
 
@@ -130,3 +131,12 @@ def summarise(
         histogram=tuple(float(x) for x in np.bincount(bins, w, _BINS)),
         sampled=sampled,
     )
+
+
+def at_facet(scan: PreparedScan, values: NDArray[Any], facet: int, point: NDArray[np.float64]) -> float:
+    """A figure known at the vertices, at a point of a facet (linear between its corners)."""
+    corners = scan.facets[facet]
+    a, b, c = scan.vertices[corners]
+    rows = np.vstack([np.column_stack([a, b, c]), np.ones(3)])
+    w = np.linalg.lstsq(rows, np.append(point, 1.0), rcond=None)[0].clip(0, 1)
+    return float(values[corners] @ (w / w.sum()))

@@ -16,7 +16,7 @@ from contour.fit.surface import CYLINDER, PLANE, Surface, SurfaceKind, distances
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["Region", "default_tolerance", "grow_region", "patch_around"]
+__all__ = ["Region", "default_tolerance", "grow_region", "patch_around", "region_of_facets"]
 
 _NORMAL_COS = float(np.cos(np.radians(12.0)))
 _PENALTY = {PLANE: 0.0, CYLINDER: 0.06}
@@ -273,3 +273,40 @@ def grow_region(
             remedy="pick further from the edge, raise the tolerance, or choose the kind by hand",
         )
     return _settle(scan, best[1], best[2], best[3], sigma, kind is None)
+
+
+def region_of_facets(scan: PreparedScan, facets: NDArray[np.int64], *, kind: SurfaceKind | None = None) -> Region:
+    """The region of facets picked by hand: nothing is added to them; the surface is fitted to just these.
+
+    kind None takes the cylinder only when it explains them clearly better than a plane.
+    Raises ContourError (too-few-facets, fit-failed).
+    """
+    facets = np.unique(np.asarray(facets, dtype=np.int64))
+    if len(facets) < _FEW:
+        raise ContourError(
+            "too-few-facets",
+            "too few facets for a surface",
+            got=len(facets),
+            need=f"at least {_FEW}",
+            remedy="pick more",
+        )
+    sigma = max(scan.noise_mm, 1e-6)
+    best: Region | None = None
+    for name in (kind,) if kind else ("plane", "cylinder"):
+        code = _CODE[name]
+        p = np.zeros(9)
+        if not guess(code, p, scan.centroids, scan.smooth_normals, facets, len(facets)):
+            continue
+        refine(code, p, scan.centroids, facets, len(facets), 30, 0.0)
+        face_side(code, p, scan.centroids, scan.smooth_normals, facets, len(facets))
+        found = _settle(scan, code, p, facets, sigma, kind is None)
+        if best is None or found.rms < 0.8 * best.rms:
+            best = found
+    if best is None:
+        at = scan.centroids[facets[0]]
+        raise ContourError(
+            "fit-failed", f"no {kind or 'plane or cylinder'} fits these facets",
+            where=Where(facets=(int(scan.source_facet[facets[0]]),), point=(float(at[0]), float(at[1]), float(at[2]))),
+            remedy="pick facets of one surface, or choose the kind by hand",
+        )  # fmt: skip
+    return best

@@ -3,23 +3,23 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
 from contour.job.view import write_view
 from contour.mesh.exact import save_exact
-from contour.solid.exact_arrays import exact_arrays, face_kinds
-from contour.solid.shape import read_shape
+from contour.solid.exact_arrays import exact_arrays
+from contour.solid.facts import face_facts
+from contour.solid.shape import NamedShape, area, read_shape, solids, volume
 from contour.solid.tessellate import tessellate
 from contour.steps.products import BodyProduct
 
-__all__ = ["body_faces", "save_body_view"]
+__all__ = ["body_facts", "save_body_view", "save_coarse_view"]
 
 
-def save_body_view(product: BodyProduct, folder: Path) -> None:
-    """Writes view.bin (triangles with face numbers, edge lines) and exact.npz (for :mod:`contour.mesh.exact`)."""
-    shape = read_shape(product.brep)
-    mesh = tessellate(shape, chord_mm=0.05, angle_rad=0.35)
+def _save_view(shape: Any, folder: Path, chord_mm: float) -> None:
+    mesh = tessellate(shape, chord_mm=chord_mm, angle_rad=0.35)
     origin = np.round((mesh.vertices.min(axis=0) + mesh.vertices.max(axis=0)) / 2, 3)
     lines = [np.repeat(line, 2, axis=0)[1:-1] for line in mesh.edge_polylines if len(line) > 1]
     arrays = {
@@ -29,10 +29,25 @@ def save_body_view(product: BodyProduct, folder: Path) -> None:
         "edges": (np.vstack(lines) - origin).astype("<f4").ravel(),
     }
     write_view(folder / "view.bin", arrays, origin)
+
+
+def save_body_view(product: BodyProduct, folder: Path) -> None:
+    """Writes view.bin (triangles with face numbers, edge lines) and exact.npz (for :mod:`contour.mesh.exact`)."""
+    shape = read_shape(product.brep)
+    _save_view(shape, folder, 0.05)
     save_exact(exact_arrays(shape), folder / "exact.npz")
 
 
-def body_faces(product: BodyProduct) -> list[dict[str, str]]:
-    """Name and kind of each face, in the order of the view's face numbers."""
-    kinds = face_kinds(read_shape(product.brep))
-    return [{"name": n, "kind": k} for n, k in zip(product.names, kinds, strict=True)]
+def save_coarse_view(product: BodyProduct, folder: Path) -> None:
+    """Only a coarse view.bin: enough to see while a value is being typed."""
+    _save_view(read_shape(product.brep), folder, 0.3)
+
+
+def body_facts(product: BodyProduct) -> dict[str, Any]:
+    """Volume, area, pieces, and each face in the order of the view's face numbers."""
+    shape = read_shape(product.brep)
+    listed = face_facts(NamedShape(shape, product.names))
+    return {
+        "volume": volume(shape), "area": area(shape), "faces": len(listed), "solids": len(solids(shape)),
+        "face_list": listed,
+    }  # fmt: skip

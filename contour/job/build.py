@@ -5,38 +5,49 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from pathlib import Path
 from typing import Any, Literal
 
-import numpy as np
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from contour.check.deviation import deviations, sample_order, summarise, unseen_share
 from contour.exchange.scanfile import read_scan
-from contour.job.keys import fit_key, scan_key, step_key
+from contour.job.fit import FitState, fit_by_step, measure_fit, probe_values
+from contour.job.keys import scan_key, step_key
+from contour.job.scope import Scope, quantities
 from contour.job.store import Store
 from contour.job.view import scan_view
-from contour.mesh.exact import load_exact
-from contour.mesh.prepare import PreparedScan, prepare_scan, save_prepared
+from contour.mesh.prepare import prepare_scan, save_prepared
 from contour.recipe.file import Recipe, ScanEvidence, Step
-from contour.recipe.formula import LENGTH_UNITS
+from contour.recipe.formula import LENGTH_UNITS, Quantity
 from contour.recipe.problem import ContourError, Problem, Where
-from contour.recipe.registry import Inputs, StepKind
-from contour.recipe.values import Ref, Value, refs_in
+from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.values import FaceRef, Ref, dimension_of, ref_kind, refs_in, values_in
+from contour.solid.resolve import resolve_face
 from contour.steps import KINDS
 from contour.steps.products import BodyProduct, load_product, save_product
 
-__all__ = ["BodyState", "BuildResult", "FitState", "StepState", "build", "checked_params", "ensure_scan"]
+__all__ = ["BodyState", "BuildResult", "StepState", "ValueState", "build", "checked_params", "ensure_scan", "faces_of"]
 
 Status = Literal["ok", "failed", "blocked", "off"]
 Report = Callable[[dict[str, Any]], None]
+Keep = Callable[[BodyProduct, Path], None]
 
 
 class _Plain(BaseModel):
     model_config = ConfigDict(frozen=True)
 
 
+class ValueState(_Plain):
+    """What a formula comes to: mm, degrees or a number, and the mark of its weakest leaf."""
+
+    value: float
+    length: int
+    angle: int
+    mark: str | None
+
+
 class StepState(_Plain):
-    """How one step came out. `key` names its product in the store."""
+    """How one step came out. `key` names its product in the store, `after` the bodies as they are then."""
 
     id: str
     kind: str
@@ -45,6 +56,8 @@ class StepState(_Plain):
     key: str | None = None
     facts: dict[str, Any] = {}
     problems: tuple[Problem, ...] = ()
+    values: dict[str, ValueState] = {}
+    after: dict[str, str] = {}
     cached: bool = False
     seconds: float = 0.0
 
@@ -54,20 +67,11 @@ class BodyState(_Plain):
 
     id: str
     name: str
+    colour: str | None = None
     key: str
-    volume: float
-    area: float
-    faces: tuple[dict[str, str], ...] = ()
-
-
-class FitState(_Plain):
-    """The fit of all bodies to the first scan, and what the last body step changed (share inside, by the sample)."""
-
-    key: str
-    scan: str
-    figures: dict[str, Any]
-    last_step: str | None = None
-    change: float | None = None
+    volume: float = 0.0
+    area: float = 0.0
+    faces: tuple[dict[str, Any], ...] = ()
 
 
 class BuildResult(_Plain):
@@ -76,6 +80,7 @@ class BuildResult(_Plain):
     steps: tuple[StepState, ...] = ()
     scans: dict[str, str] = {}  # evidence id -> key
     bodies: tuple[BodyState, ...] = ()
+    values: dict[str, ValueState] = {}  # named values, by id
     fit: FitState | None = None
     problems: tuple[Problem, ...] = ()
 
@@ -84,6 +89,10 @@ class BuildResult(_Plain):
 class _Running:
     """What is known so far while the list is walked."""
 
+    recipe: Recipe
+    store: Store
+    scope: Scope
+    keep: Keep
     scans: dict[str, str] = field(default_factory=dict)
     keys: dict[str, str] = field(default_factory=dict)  # step id -> product key (regions, sketches)
     makes: dict[str, str] = field(default_factory=dict)
@@ -126,183 +135,254 @@ def ensure_scan(store: Store, evidence: ScanEvidence) -> str:
     return key
 
 
-def _resolved(params: BaseModel, unit: Any) -> dict[str, float]:
+def faces_of(store: Store, key: str) -> list[dict[str, Any]]:
+    """Faces of a kept body, the neighbours of each by name."""
+    listed: list[dict[str, Any]] = store.outcome(key)["body"]["face_list"]
+    return [{**f, "beside": [listed[k]["name"] for k in f["beside"]]} for f in listed]
+
+
+def _resolved(kind: StepKind[Any], params: BaseModel, run: _Running) -> dict[str, Quantity]:
     out = {}
-    for name in type(params).model_fields:
-        value = getattr(params, name)
-        if isinstance(value, Value):
-            try:
-                out[name] = value.resolve("length", unit)
-            except ContourError as error:
-                raise error.at(param=name) from None
+    for place, value in values_in(params).items():
+        try:
+            out[place] = value.resolve(dimension_of(kind.params, place), run.recipe.unit, run.scope.lookup)
+        except ContourError as error:
+            raise error.at(param=place) from None
     return out
 
 
-def _input_key(name: str, ref: Ref, wanted: str, run: _Running) -> str:
-    if ref.id in run.lost:
+def _pool(wanted: str, run: _Running) -> dict[str, str]:
+    return {"scan": run.scans, "body": run.bodies}.get(wanted, run.keys)
+
+
+def _input_key(place: str, id: str, wanted: str, run: _Running) -> str:
+    if id in run.lost:
+        raise ContourError("step-blocked", f"{place} waits for an earlier step: {run.lost[id]}",
+                           where=Where(param=place), remedy="mend that step first")  # fmt: skip
+    pool = _pool(wanted, run)
+    if id not in pool:
         raise ContourError(
-            "step-blocked", f"{name} waits for an earlier step: {run.lost[ref.id]}", remedy="mend that step first"
-        )
-    pool = {"scan": run.scans, "body": run.bodies}.get(wanted, run.keys)
-    if ref.id not in pool:
-        raise ContourError(
-            "ref-lost", f"{name} refers to something that is not above this step", where=Where(param=name),
-            got=ref.id[:8], remedy=f"choose another {wanted}",
+            "ref-lost", f"{place} refers to something that is not above this step", where=Where(param=place),
+            got=id[:8], remedy=f"choose another {wanted}",
         )  # fmt: skip
-    if wanted in ("region", "sketch") and run.makes[ref.id] != wanted:
+    if wanted in ("region", "sketch") and run.makes[id] != wanted:
         raise ContourError(
-            "wrong-kind", f"{name} is not a {wanted}", where=Where(param=name), got=run.makes[ref.id], need=wanted
+            "wrong-kind", f"{place} is not a {wanted}", where=Where(param=place), got=run.makes[id], need=wanted
         )
-    return pool[ref.id]
+    return pool[id]
 
 
-def _run_step(step: Step, recipe: Recipe, store: Store, run: _Running) -> StepState:
+def _inputs(
+    kind: StepKind[Any], params: BaseModel, run: _Running
+) -> tuple[dict[str, str], dict[str, str], dict[str, str | Problem]]:
+    """What every reference means: keys for the step's own key, keys to load, and the faces' present names."""
+    used = kind.reads(params)
+    said: dict[str, str] = {}
+    load: dict[str, str] = {}
+    named: dict[str, str | Problem] = {}
+    for place, ref in refs_in(params).items():
+        if used is not None and place not in used:
+            continue
+        if isinstance(ref, Ref):
+            said[place] = load[place] = _input_key(place, ref.id, ref_kind(kind.params, place), run)
+            continue
+        body = _input_key(place, ref.body, "body", run)
+        load[place] = body
+        faces = faces_of(run.store, body)
+        try:
+            named[place] = faces[resolve_face(ref, faces)]["name"]
+        except ContourError as error:
+            named[place] = error.problem.model_copy(update={"where": Where(param=place, point=ref.place)})
+        said[place] = f"{body} {named[place] if isinstance(named[place], str) else 'lost'}"
+    return said, load, named
+
+
+def _keep_bodies(key: str, outcome: Outcome, head: dict[str, Any], run: _Running) -> None:
+    """Each body as a product of its own; the step's own key last, because it promises the others."""
+    made = {body: f"{key}b{i}" if i else key for i, body in enumerate(outcome.bodies)}
+    head = {**head, "bodies": made, "gone": list(outcome.gone)}
+    for body, product in reversed(outcome.bodies.items()):
+        about: dict[str, Any] = {} if made[body] != key else dict(head)
+
+        def write(folder: Path, product: BodyProduct = product, about: dict[str, Any] = about) -> None:
+            from contour.job.body_view import body_facts
+
+            save_product(product, folder)
+            run.keep(product, folder)
+            about["body"] = body_facts(product)
+
+        run.store.put(made[body], about, write)
+
+
+def _is_kept(store: Store, key: str) -> bool:
+    return store.has(key) and all(store.has(k) for k in store.outcome(key).get("bodies", {}).values())
+
+
+def _run_step(step: Step, run: _Running) -> StepState:
     begun = time.perf_counter()
     kind, params = checked_params(step)
-    lengths = _resolved(params, recipe.unit)
-    schema = kind.params.model_json_schema()["properties"]
-    inputs = {n: _input_key(n, r, schema[n].get("ref") or _ref_of(schema[n]), run) for n, r in refs_in(params).items()}
-    if kind.makes == "body" and kind.target and getattr(params, "operation", "new") == "new":
-        inputs.pop(kind.target, None)
-    key = step_key(kind, step.id, params, lengths, inputs)
-    cached = store.has(key)
+    resolved = _resolved(kind, params, run)
+    said, load, named = _inputs(kind, params, run)
+    values = {place: q.value for place, q in resolved.items()}
+    key = step_key(kind, step.id, params, values, said)
+    cached = _is_kept(run.store, key)
     if not cached:
-        products = {n: load_product(store.folder(k)) for n, k in inputs.items()}
-        outcome = kind.run(params, Inputs(step.id, products, recipe.unit, lengths))
-
-        def write(folder: Any) -> None:
-            save_product(outcome.product, folder)
-            if isinstance(outcome.product, BodyProduct):
-                from contour.job.body_view import body_faces, save_body_view
-
-                save_body_view(outcome.product, folder)
-                facts["face_list"] = body_faces(outcome.product)
-
-        facts = dict(outcome.facts)
-        store.put(key, {"facts": facts, "problems": [p.model_dump(mode="json") for p in outcome.problems]}, write)
-    kept = store.outcome(key)
+        products = {place: load_product(run.store.folder(k)) for place, k in load.items()}
+        blobs = run.store
+        outcome = kind.run(
+            params, Inputs(step.id, products, run.recipe.unit, values, named, lambda h: blobs.blob(h).read_bytes())
+        )
+        head = {"facts": dict(outcome.facts), "problems": [p.model_dump(mode="json") for p in outcome.problems]}
+        if kind.makes == "body":
+            _keep_bodies(key, outcome, head, run)
+        else:
+            run.store.put(key, head, lambda folder: save_product(outcome.product, folder))
+    kept = run.store.outcome(key)
     problems = tuple(Problem.model_validate(p) for p in kept["problems"])
     problems = tuple(p.model_copy(update={"where": p.where.model_copy(update={"step": step.id})}) for p in problems)
     run.keys[step.id], run.makes[step.id] = key, kind.makes
+    facts = kept["facts"]
     if kind.makes == "body":
-        target = getattr(params, kind.target, None) if kind.target else None
-        body = target.id if target is not None and getattr(params, "operation", "new") != "new" else step.id
-        run.bodies[body] = key
+        run.bodies.update(kept["bodies"])
+        for body in kept["gone"]:
+            run.bodies.pop(body, None)
+            run.lost[body] = f"it went into another body in '{step.name}'"
         run.history.append((step.id, tuple(run.bodies.values())))
+        about = kept.get("body", {})
+        facts = {**facts, **{k: about[k] for k in ("volume", "area", "faces", "solids") if k in about}}
+    found = quantities(kind, facts, resolved)
+    run.scope.learn(step, found)
     return StepState(
-        id=step.id, kind=step.kind, name=step.name, status="ok", key=key, facts=kept["facts"], problems=problems,
-        cached=cached, seconds=round(time.perf_counter() - begun, 4),
+        id=step.id, kind=step.kind, name=step.name, status="ok", key=key, facts=facts, problems=problems,
+        values={n: _state(q) for n, q in found.items()}, after=dict(run.bodies), cached=cached,
+        seconds=round(time.perf_counter() - begun, 4),
     )  # fmt: skip
 
 
-def _ref_of(schema: dict[str, Any]) -> str:
-    """Kind of reference of an optional field, whose hint sits beside or inside its alternatives."""
-    for option in schema.get("anyOf", []):
-        if "ref" in option:
-            return str(option["ref"])
-    raise KeyError("the field has no 'ref' hint")
+def _state(q: Quantity) -> ValueState:
+    return ValueState(value=q.value, length=q.length, angle=q.angle, mark=q.mark)
 
 
-def _target(step: Step) -> str | None:
-    """The body that a step changes, by its raw parameters."""
-    kind = KINDS.get(step.kind)
-    if kind is None or kind.target is None or step.params.get("operation", "new") == "new":
-        return None
-    ref = step.params.get(kind.target)
-    return ref.get("id") if isinstance(ref, dict) else None
+def _bodies_named(value: Any, bodies: dict[str, str]) -> set[str]:
+    """Bodies that raw parameters point to."""
+    if isinstance(value, dict):
+        own = {value["id"]} if isinstance(value.get("id"), str) and value["id"] in bodies else set()
+        return own.union(*(_bodies_named(v, bodies) for v in value.values())) if value else own
+    if isinstance(value, list):
+        return set().union(*(_bodies_named(v, bodies) for v in value))
+    return set()
 
 
-def _walk(recipe: Recipe, store: Store, run: _Running, report: Report) -> list[StepState]:
+def _spoilt(step: Step, run: _Running) -> set[str]:
+    """The bodies that a failed step was to change: what comes later would build on a body that lacks it."""
+    if step.params.get("operation") == "new":
+        return set()
+    return _bodies_named(step.params, run.bodies)
+
+
+def _walk(run: _Running, report: Report) -> list[StepState]:
     states = []
-    for index, step in enumerate(recipe.steps):
-        report({"event": "step", "index": index, "count": len(recipe.steps), "name": step.name, "id": step.id})
+    steps = run.recipe.steps
+    for index, step in enumerate(steps):
+        report({"event": "step", "index": index, "count": len(steps), "name": step.name, "id": step.id})
         if not step.enabled:
             run.lost[step.id] = f"'{step.name}' is switched off"
-            state = StepState(id=step.id, kind=step.kind, name=step.name, status="off")
+            run.scope.passed(step, run.lost[step.id])
+            state = StepState(id=step.id, kind=step.kind, name=step.name, status="off", after=dict(run.bodies))
         else:
             try:
-                state = _run_step(step, recipe, store, run)
+                state = _run_step(step, run)
             except ContourError as error:
                 problem = error.at(step=step.id).problem
                 status: Status = "blocked" if problem.code == "step-blocked" else "failed"
                 run.lost[step.id] = f"'{step.name}' " + ("is blocked itself" if status == "blocked" else "failed")
-                body = _target(step)
-                if body:
-                    # What comes later would build on a body that lacks this step.
+                run.scope.passed(step, run.lost[step.id])
+                for body in _spoilt(step, run):
                     run.lost[body] = run.lost[step.id]
-                state = StepState(id=step.id, kind=step.kind, name=step.name, status=status, problems=(problem,))
+                state = StepState(
+                    id=step.id,
+                    kind=step.kind,
+                    name=step.name,
+                    status=status,
+                    problems=(problem,),
+                    after=dict(run.bodies),
+                )
         states.append(state)
         report({"event": "step-done", "state": state.model_dump(mode="json")})
     return states
 
 
-def _fit(
-    scan_id: str, scan: PreparedScan, bodies: tuple[str, ...], store: Store, acceptance: float, *, sampled: bool
-) -> tuple[str, dict[str, Any]]:
-    key = fit_key(scan_id, list(bodies), acceptance) + ("-s" if sampled else "")
-    if not store.has(key):
-        solids = [load_exact(store.folder(k) / "exact.npz") for k in bodies]
-        ids = sample_order(len(scan.vertices)) if sampled else np.arange(len(scan.vertices))
-        points = scan.vertices[ids]
-        d = deviations(solids, points)
-        # A face of the body counts as seen when a scan vertex lies within a few facets of it, or where the fit is poor.
-        reach = 3 * scan.edge_mm + 2 * acceptance
-        unseen = None if sampled else unseen_share(solids, np.asarray(scan.vertices), reach)
-        figures = summarise(
-            points, np.asarray(scan.vertex_areas)[ids], d, acceptance_mm=acceptance, unseen=unseen, sampled=sampled
-        )
-        store.put(key, {"figures": figures.as_json()}, lambda f: np.save(f / "deviation.npy", d.astype(np.float32)))
-    return key, store.outcome(key)["figures"]
+def _named_values(run: _Running) -> tuple[dict[str, ValueState], list[Problem]]:
+    found: dict[str, ValueState] = {}
+    problems = []
+    for value in run.recipe.values:
+        try:
+            found[value.id] = _state(run.scope.lookup(value.name))
+        except ContourError as error:
+            where = error.problem.where.model_copy(update={"value": value.name})
+            problems.append(error.problem.model_copy(update={"where": where}))
+    return found, problems
 
 
-def build(recipe: Recipe, store: Store, report: Report = lambda _: None, *, with_fit: bool = True) -> BuildResult:
+def _body_states(run: _Running) -> tuple[BodyState, ...]:
+    names = {s.id: s.name for s in run.recipe.steps}
+    looks = {b.id: b for b in run.recipe.bodies}
+    out = []
+    for body, key in run.bodies.items():
+        about = run.store.outcome(key).get("body", {})
+        look = looks.get(body)
+        out.append(
+            BodyState(
+                id=body, name=(look and look.name) or names[body], colour=look.colour if look else None, key=key,
+                volume=about.get("volume", 0.0), area=about.get("area", 0.0),
+                faces=tuple({k: v for k, v in f.items() if k != "beside"} for f in about.get("face_list", ())),
+            )
+        )  # fmt: skip
+    return tuple(out)
+
+
+def _default_keep(product: BodyProduct, folder: Path) -> None:
+    from contour.job.body_view import save_body_view
+
+    save_body_view(product, folder)
+
+
+def build(
+    recipe: Recipe, store: Store, report: Report = lambda _: None, *, with_fit: bool = True, keep: Keep = _default_keep
+) -> BuildResult:
     """Build a recipe. A failed step is in the result with its place; only a broken store raises.
 
-    `report` hears of every step as it starts and ends, of the fit of a fixed sample, then of the full one.
+    `report` hears of every step as it starts and ends, of the fit of a fixed sample, then of the full one, then of
+    what each step did to it. `keep` writes what is wanted of a new body beside its shape.
     """
-    run = _Running()
+    run = _Running(recipe, store, Scope(recipe), keep)
     problems: list[Problem] = []
-    for evidence in recipe.evidence:
+    for evidence in recipe.scans:
         report({"event": "scan", "name": evidence.name})
         try:
             run.scans[evidence.id] = ensure_scan(store, evidence)
         except ContourError as error:
             run.lost[evidence.id] = f"'{evidence.name}' cannot be read"
             problems.append(error.problem)
-    states = _walk(recipe, store, run, report)
-    names = {s.id: s.name for s in recipe.steps}
-    bodies = []
-    for body, key in run.bodies.items():
-        facts = store.outcome(key)["facts"]
-        bodies.append(
-            BodyState(
-                id=body,
-                name=names[body],
-                key=key,
-                volume=facts["volume"],
-                area=facts["area"],
-                faces=tuple(facts["face_list"]),
-            )
-        )
-    result = BuildResult(steps=tuple(states), scans=run.scans, bodies=tuple(bodies), problems=tuple(problems))
+    states = _walk(run, report)
+    values, in_trouble = _named_values(run)
+    result = BuildResult(
+        steps=tuple(states), scans=run.scans, bodies=_body_states(run), values=values,
+        problems=(*problems, *in_trouble),
+    )  # fmt: skip
     report({"event": "geometry", "result": result.model_dump(mode="json")})
     if not (with_fit and run.bodies and run.scans):
         return result
     evidence_id, scan_id = next(iter(run.scans.items()))
     scan = load_product(store.folder(scan_id)).scan
-    acceptance = recipe.acceptance_mm
     now = tuple(run.bodies.values())
     report({"event": "fit", "name": "fit of a sample"})
-    key, figures = _fit(scan_id, scan, now, store, acceptance, sampled=True)
-    last = run.history[-1][0]
-    change = None
-    if len(run.history) > 1:
-        before = _fit(scan_id, scan, run.history[-2][1], store, acceptance, sampled=True)[1]
-        change = figures["inside_share"] - before["inside_share"]
-    first = FitState(key=key, scan=evidence_id, figures=figures, last_step=last, change=change)
+    first = measure_fit(evidence_id, scan_id, scan, now, store, recipe.acceptance_mm, sampled=True)
     report({"event": "fit-sample", "fit": first.model_dump(mode="json")})
     report({"event": "fit", "name": "fit of the whole scan"})
-    key, figures = _fit(scan_id, scan, now, store, acceptance, sampled=False)
-    return result.model_copy(
-        update={"fit": FitState(key=key, scan=evidence_id, figures=figures, last_step=last, change=change)}
-    )
+    fit = measure_fit(evidence_id, scan_id, scan, now, store, recipe.acceptance_mm, sampled=False)
+    fit = fit.model_copy(update={"probes": probe_values(recipe, evidence_id, scan, fit.key, store)})
+    report({"event": "fit-whole", "fit": fit.model_dump(mode="json")})
+    report({"event": "fit", "name": "fit after each step"})
+    by_step = fit_by_step(run.history, scan_id, scan, store, recipe.acceptance_mm)
+    return result.model_copy(update={"fit": fit.model_copy(update={"by_step": by_step})})

@@ -10,7 +10,7 @@ from typing import Any
 from contour.job.keys import blob_hash
 from contour.job.runner import run_in_child
 from contour.job.store import Store
-from contour.recipe.file import load_recipe
+from contour.recipe.file import Recipe, load_recipe
 from contour.recipe.problem import ContourError, Where
 
 __all__ = ["build_job_file", "files_folder", "safe_name"]
@@ -24,6 +24,11 @@ def files_folder(job: Path) -> Path:
 def safe_name(name: str) -> str:
     """A file name that every system takes."""
     return re.sub(r"[^\w.-]+", "-", name, flags=re.ASCII).strip("-.") or "job"
+
+
+def name_of(recipe: Recipe, blob: str) -> str:
+    """What a file of a job is to its owner."""
+    return next((f"the evidence '{e.name}'" for e in recipe.scans if e.blob == blob), "facets picked by hand")
 
 
 def build_job_file(job: Path, out: Path) -> dict[str, Any]:
@@ -40,17 +45,17 @@ def build_job_file(job: Path, out: Path) -> dict[str, Any]:
     out.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(prefix="contour-") as folder:
         store = Store(Path(folder))
-        for evidence in recipe.evidence:
-            path = files_folder(job) / evidence.blob
+        for blob in recipe.blobs():
+            path = files_folder(job) / blob
             if not path.is_file():
                 raise ContourError(
-                    "file-missing", f"the evidence '{evidence.name}' is missing", where=Where(file=path.name),
+                    "file-missing", f"a file of the job is missing: {name_of(recipe, blob)}", where=Where(file=path.name),
                     need=f"the file in {path.parent.name}/", remedy="export the job again with its files",
                 )  # fmt: skip
             data = path.read_bytes()
-            if blob_hash(data) != evidence.blob:
+            if blob_hash(data) != blob:
                 raise ContourError(
-                    "bad-recipe", f"the evidence '{evidence.name}' has changed since the job was exported",
+                    "bad-recipe", f"{name_of(recipe, blob)} has changed since the job was exported",
                     where=Where(file=path.name), remedy="export the job again",
                 )  # fmt: skip
             store.put_blob(data)

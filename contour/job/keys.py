@@ -14,7 +14,7 @@ from pydantic import BaseModel
 from contour.mesh.prepare import PREPARE_VERSION
 from contour.recipe.file import ScanEvidence
 from contour.recipe.registry import StepKind
-from contour.recipe.values import Ref, Value
+from contour.recipe.values import FaceRef, Ref, Value
 
 __all__ = ["blob_hash", "fit_key", "scan_key", "step_key"]
 
@@ -38,18 +38,23 @@ def scan_key(evidence: ScanEvidence) -> str:
     return _key("scan", PREPARE_VERSION, evidence.blob, evidence.unit)
 
 
+def _plain(value: Any, place: str, inputs: Mapping[str, str]) -> Any:
+    """Parameters without what is said elsewhere: references by the keys of what they mean, formulas by their value."""
+    if isinstance(value, Ref | FaceRef | Value) or place in inputs:
+        return None
+    if isinstance(value, BaseModel):
+        return {n: _plain(getattr(value, n), f"{place}.{n}" if place else n, inputs) for n in type(value).model_fields}
+    if isinstance(value, list | tuple) and value and isinstance(value[0], BaseModel):
+        return [_plain(v, f"{place}[{i}]", inputs) for i, v in enumerate(value)]
+    return value
+
+
 def step_key(
-    kind: StepKind[Any], step_id: str, params: BaseModel, lengths: Mapping[str, float], inputs: Mapping[str, str]
+    kind: StepKind[Any], step_id: str, params: BaseModel, values: Mapping[str, float], inputs: Mapping[str, str]
 ) -> str:
-    """Key of a step's product: resolved values instead of typed text, keys of inputs instead of references."""
-    plain = {}
-    for name in type(params).model_fields:
-        value = getattr(params, name)
-        if isinstance(value, Ref | Value) or name in inputs:
-            continue
-        dumped = params.model_dump(mode="json", include={name})[name]
-        plain[name] = dumped
-    return _key(kind.id, kind.version, _kernel_version(), step_id, plain, dict(lengths), dict(inputs))
+    """Key of a step's product. `inputs` says, by place, what each reference means: a product's key, a face's name."""
+    plain = _plain(params, "", inputs)
+    return _key(kind.id, kind.version, _kernel_version(), step_id, plain, dict(values), dict(inputs))
 
 
 def fit_key(scan: str, bodies: list[str], acceptance_mm: float) -> str:

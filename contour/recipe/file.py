@@ -1,26 +1,70 @@
-"""The recipe: evidence, acceptance, unit and the ordered steps, as strict, sorted JSON with a schema version."""
+"""The recipe: evidence, named values, acceptance, unit and the ordered steps, as strict, sorted JSON with a version."""
 
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Callable
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
-from contour.recipe.formula import LengthUnit
+from contour.recipe.formula import RESERVED, Dimension, LengthUnit
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.values import Value
 
-__all__ = ["SCHEMA_VERSION", "Recipe", "ScanEvidence", "Step", "dump_recipe", "load_recipe"]
+__all__ = [
+    "SCHEMA_VERSION",
+    "BodyLook",
+    "Evidence",
+    "NamedValue",
+    "Probe",
+    "Reading",
+    "Recipe",
+    "ScanEvidence",
+    "Step",
+    "Take",
+    "dump_recipe",
+    "load_recipe",
+    "slug",
+]
 
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
+
+
+def slug(name: str) -> str:
+    """A step's name as formulas write it.
+
+    >>> slug("Base plate (2nd)")
+    'base_plate_2nd'
+    """
+    text = re.sub(r"\W+", "_", name.lower()).strip("_")
+    return f"_{text}" if not text or text[0].isdigit() else text
+
+
+def _lift_1(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 2 lets a step change several bodies."""
+    for step in document.get("steps", []):
+        params = step.get("params", {})
+        if step.get("kind") == "extrude" and "bodies" not in params:
+            body = params.pop("body", None)
+            params["bodies"] = [] if body is None else [body]
+    return {**document, "schema_version": 2}
+
 
 # version -> function that lifts a document of that version to the next one
-_MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+_MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _lift_1}
 
 
 class _Strict(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+def _formula_name(name: str) -> str:
+    """A name that formulas can hold."""
+    if not re.fullmatch(r"[^\W\d]\w*", name) or name in RESERVED:
+        raise ValueError("a name needs letters, digits and _ only, a letter first, and must not be a unit or function")
+    return name
 
 
 class ScanEvidence(_Strict):
@@ -34,32 +78,110 @@ class ScanEvidence(_Strict):
     unit: LengthUnit
 
 
+class Take(_Strict):
+    """One time the caliper was read, in the unit it was read in."""
+
+    value: float = Field(gt=-1e6, lt=1e6, allow_inf_nan=False)
+    unit: LengthUnit | Literal["deg"] = "mm"
+
+
+class Reading(_Strict):
+    """One quantity measured by hand, repeatedly. Formulas use its mean by its name."""
+
+    id: str
+    kind: Literal["reading"] = "reading"
+    name: str = Field(max_length=60)
+    takes: tuple[Take, ...] = Field(default=(), max_length=200)
+    note: str = Field(default="", max_length=500)
+
+    _named = field_validator("name")(_formula_name)
+
+    @model_validator(mode="after")
+    def _one_dimension(self) -> Reading:
+        if len({t.unit == "deg" for t in self.takes}) > 1:
+            raise ValueError("a reading is a length or an angle, not both")
+        return self
+
+
+Evidence = Annotated[ScanEvidence | Reading, Field(discriminator="kind")]
+
+
+class NamedValue(_Strict):
+    """A value with a name that formulas use."""
+
+    id: str
+    name: str = Field(max_length=60)
+    dimension: Dimension = "length"
+    value: Value
+    note: str = Field(default="", max_length=500)
+
+    _named = field_validator("name")(_formula_name)
+
+
 class Step(_Strict):
-    """One operation; `params` is checked against its kind's own model when it is built or edited."""
+    """One operation; `params` is checked against its kind's own model when it is built or edited.
+
+    Steps next to each other with the same `group` are shown, and folded, together.
+    """
 
     id: str
     kind: str
     name: str = Field(max_length=200)
     enabled: bool = True
     params: dict[str, Any]
+    note: str = Field(default="", max_length=1000)
+    group: str = Field(default="", max_length=100)
+
+
+class BodyLook(_Strict):
+    """A body's own name and colour; `id` is the step that began it."""
+
+    id: str
+    name: str = Field(default="", max_length=200)
+    colour: str | None = Field(default=None, pattern=r"^#[0-9a-f]{6}$")
+
+
+class Probe(_Strict):
+    """A place on the scan whose deviation is watched: raw facet number, and the point on it (mm, scan frame)."""
+
+    id: str
+    name: str = Field(max_length=60)
+    scan: str
+    facet: int = Field(ge=0)
+    point: tuple[float, float, float]
 
 
 class Recipe(_Strict):
     """A whole job without its products. References go by id, only to evidence or earlier steps."""
 
-    schema_version: Literal[1] = 1
+    schema_version: Literal[2] = 2
     name: str = Field(min_length=1, max_length=200)
     unit: LengthUnit = "mm"
     acceptance_mm: float = Field(default=0.1, gt=0, le=100)
-    evidence: tuple[ScanEvidence, ...] = ()
+    evidence: tuple[Evidence, ...] = ()
+    values: tuple[NamedValue, ...] = ()
     steps: tuple[Step, ...] = ()
+    bodies: tuple[BodyLook, ...] = ()
+    probes: tuple[Probe, ...] = ()
 
     @model_validator(mode="after")
     def _ids_are_unique(self) -> Recipe:
-        ids = [e.id for e in self.evidence] + [s.id for s in self.steps]
+        ids = [e.id for e in (*self.evidence, *self.values, *self.steps, *self.probes)]
         if len(set(ids)) != len(ids):
             raise ValueError("two entries share an id")
+        names = [e.name for e in (*self.readings, *self.values)]
+        twice = next((n for n in names if names.count(n) > 1), None)
+        if twice:
+            raise ValueError(f"two values are called {twice}")
         return self
+
+    @property
+    def scans(self) -> tuple[ScanEvidence, ...]:
+        return tuple(e for e in self.evidence if isinstance(e, ScanEvidence))
+
+    @property
+    def readings(self) -> tuple[Reading, ...]:
+        return tuple(e for e in self.evidence if isinstance(e, Reading))
 
     def step(self, step_id: str) -> Step:
         """The step with that id; raises ContourError (not-found)."""
@@ -67,6 +189,21 @@ class Recipe(_Strict):
             if step.id == step_id:
                 return step
         raise ContourError("not-found", "the job has no such step", where=Where(step=step_id))
+
+    def blobs(self) -> tuple[str, ...]:
+        """Hashes of everything the recipe needs beside itself: scan files, and facets picked by hand."""
+        found = [e.blob for e in self.scans]
+
+        def look(value: Any) -> None:
+            if isinstance(value, dict):
+                if isinstance(value.get("blob"), str):
+                    found.append(value["blob"])
+                for inner in value.values():
+                    look(inner)
+
+        for step in self.steps:
+            look(step.params)
+        return tuple(dict.fromkeys(found))
 
 
 def dump_recipe(recipe: Recipe) -> str:

@@ -36,6 +36,15 @@ Code = Literal[
     "time-limit",
     "unchanged",
     "unit-unknown",
+    "bad-order",
+    "name-taken",
+    "not-above",
+    "ref-ambiguous",
+    "too-few-facets",
+    "too-tilted",
+    "unknown-name",
+    "value-cycle",
+    "no-match",
     "wrong-kind",
 ]
 CODES: frozenset[str] = frozenset(get_args(Code))
@@ -48,6 +57,7 @@ class Where(BaseModel):
 
     step: str | None = None
     param: str | None = None
+    value: str | None = None
     entity: str | None = None
     facets: tuple[int, ...] = ()
     point: tuple[float, float, float] | None = None
@@ -63,6 +73,8 @@ class Where(BaseModel):
             parts.append(f"step {self.step[:8]}" + (f", {self.param}" if self.param else ""))
         elif self.param:
             parts.append(self.param)
+        if self.value:
+            parts.append(f"value {self.value}")
         if self.entity:
             parts.append(self.entity)
         if self.facets:

@@ -11,7 +11,7 @@ from typing import Any, Generic, Protocol, TypeVar
 from pydantic import BaseModel
 
 from contour.recipe.formula import LengthUnit
-from contour.recipe.problem import Problem
+from contour.recipe.problem import ContourError, Problem
 
 __all__ = ["Inputs", "Outcome", "Product", "StepKind", "discover"]
 
@@ -26,24 +26,38 @@ class Product(Protocol):
 
 @dataclass(frozen=True, slots=True)
 class Inputs:
-    """What a step may read: its own id, the products its references name, and the job's settings."""
+    """What a step may read. Places are those of its parameters: ``body``, ``bodies[0]``, ``pairs[2].face``."""
 
     step: str
-    products: Mapping[str, Any]  # by parameter field name
+    products: Mapping[str, Any]  # by place of the reference
     unit: LengthUnit
-    lengths: Mapping[str, float] = field(default_factory=dict)  # resolved values, mm
+    values: Mapping[str, float] = field(default_factory=dict)  # resolved, mm or degrees, by place
+    faces: Mapping[str, str | Problem] = field(default_factory=dict)  # the face's present name, or why it has none
+    blob: Callable[[str], bytes] = lambda _: b""
+
+    def face(self, place: str) -> str:
+        """The present name of a referenced face; raises ContourError (ref-lost, ref-ambiguous)."""
+        found = self.faces[place]
+        if isinstance(found, str):
+            return found
+        error = ContourError("ref-lost", "")
+        error.problem = found
+        raise error
 
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """What a step made (`product`), measured (`facts`) and has to say (`problems`, none of which stopped it).
+    """What a step made, measured (`facts`) and has to say (`problems`, none of which stopped it).
 
-    `body` names the body that the product replaces or begins, for products that are bodies.
+    A step that makes bodies leaves `product` empty and gives each body by its id: those it changed by their own, a
+    new one by the step's. `gone` are bodies that went into others.
     """
 
-    product: Any
+    product: Any = None
     facts: dict[str, Any] = field(default_factory=dict)
     problems: tuple[Problem, ...] = ()
+    bodies: Mapping[str, Any] = field(default_factory=dict)
+    gone: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +72,8 @@ class StepKind(Generic[P]):
     params: type[P]
     key_value: str  # the field shown, and edited, in the step's row
     run: Callable[[P, Inputs], Outcome]
-    target: str | None = None  # field that names the body this step changes, if any
+    measures: Mapping[str, str] = field(default_factory=dict)  # facts that formulas may use, and their dimension
+    reads: Callable[[P], frozenset[str] | None] = lambda _: None  # places of references in use; none means all
 
 
 def discover(package: str, path: list[str]) -> dict[str, StepKind[Any]]:

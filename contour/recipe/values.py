@@ -1,16 +1,31 @@
-"""What a step's parameters are made of: values with provenance and references by id."""
+"""What a step's parameters are made of: values with provenance, references by id, sets of facets."""
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from collections.abc import Iterator
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from contour.recipe.formula import Dimension, LengthUnit, evaluate
+from contour.recipe.formula import Dimension, LengthUnit, Lookup, Mark, Quantity, evaluate
 
-__all__ = ["BodyRef", "Length", "Mark", "Ref", "RegionRef", "ScanRef", "SketchRef", "Value", "refs_in"]
-
-Mark = Literal["scan", "caliper", "photo", "drawing", "solid", "standard", "intent", "assumed"]
+__all__ = [
+    "Angle",
+    "BodyRef",
+    "FaceRef",
+    "FacetSet",
+    "Length",
+    "Mark",
+    "Ref",
+    "RegionRef",
+    "ScanRef",
+    "SketchRef",
+    "Value",
+    "dimension_of",
+    "ref_kind",
+    "refs_in",
+    "values_in",
+]
 
 
 class Value(BaseModel):
@@ -18,12 +33,16 @@ class Value(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    text: str = Field(max_length=200)
+    text: str = Field(max_length=400)
     mark: Mark = "assumed"
+    note: str = Field(default="", max_length=300, description="what it was chosen from, in plain words")
 
-    def resolve(self, dimension: Dimension, unit: LengthUnit) -> float:
-        """mm, degrees or a number; raises ContourError (bad-formula, mixed-dimensions)."""
-        return evaluate(self.text, dimension=dimension, unit=unit)
+    def resolve(self, dimension: Dimension, unit: LengthUnit, lookup: Lookup | None = None) -> Quantity:
+        """mm, degrees or a number, marked by its weakest leaf.
+
+        Raises ContourError (bad-formula, mixed-dimensions, unknown-name).
+        """
+        return evaluate(self.text, dimension=dimension, unit=unit, lookup=lookup, mark=self.mark)
 
 
 class Ref(BaseModel):
@@ -34,20 +53,91 @@ class Ref(BaseModel):
     id: str
 
 
+class FaceRef(BaseModel):
+    """Points to a face of a body by the face's lasting name.
+
+    `kind` and `beside` (names of its neighbours) are what stays the same when sizes change: they tell fragments
+    apart when the name alone does not. `place` is where the face was when it was picked; it is shown when the
+    reference is lost and never used to settle it.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    body: str
+    name: str = Field(max_length=2000)
+    kind: str = ""
+    beside: tuple[str, ...] = Field(default=(), max_length=400)
+    place: tuple[float, float, float] | None = None
+
+
+class FacetSet(BaseModel):
+    """Facets picked by hand: raw facet numbers (sorted uint32, little endian) kept as a blob under its hash."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    blob: str = Field(pattern=r"^[0-9a-f]{64}$")
+    count: int = Field(ge=1)
+
+
 Length = Annotated[Value, Field(json_schema_extra={"dimension": "length"})]
+Angle = Annotated[Value, Field(json_schema_extra={"dimension": "angle"})]
 ScanRef = Annotated[Ref, Field(json_schema_extra={"ref": "scan"})]
 RegionRef = Annotated[Ref, Field(json_schema_extra={"ref": "region"})]
 SketchRef = Annotated[Ref, Field(json_schema_extra={"ref": "sketch"})]
 BodyRef = Annotated[Ref, Field(json_schema_extra={"ref": "body"})]
 
 
-def refs_in(params: BaseModel) -> dict[str, Ref]:
-    """Every reference of a step's parameters by field name (direct fields; lists as ``name[i]``)."""
-    found: dict[str, Ref] = {}
-    for name in type(params).model_fields:
-        value = getattr(params, name)
-        if isinstance(value, Ref):
-            found[name] = value
-        elif isinstance(value, list | tuple):
-            found.update({f"{name}[{i}]": v for i, v in enumerate(value) if isinstance(v, Ref)})
+def _walk(value: Any, place: str) -> Iterator[tuple[str, Any]]:
+    if isinstance(value, Value | Ref | FaceRef | FacetSet):
+        yield place, value
+    elif isinstance(value, BaseModel):
+        for name in type(value).model_fields:
+            yield from _walk(getattr(value, name), f"{place}.{name}" if place else name)
+    elif isinstance(value, list | tuple):
+        for i, item in enumerate(value):
+            if not isinstance(item, Value | Ref | FaceRef | BaseModel):
+                return  # figures and names: nothing to find, however long the list
+            yield from _walk(item, f"{place}[{i}]")
+
+
+def refs_in(params: BaseModel) -> dict[str, Ref | FaceRef]:
+    """Every reference in a step's parameters by its place: ``body``, ``bodies[1]``, ``pairs[0].face``."""
+    return {place: v for place, v in _walk(params, "") if isinstance(v, Ref | FaceRef)}
+
+
+def values_in(params: BaseModel) -> dict[str, Value]:
+    """Every typed value in a step's parameters by its place."""
+    return {place: v for place, v in _walk(params, "") if isinstance(v, Value)}
+
+
+def _hint(params: type[BaseModel], place: str, hint: str) -> str | None:
+    """A hint that a field's annotation carries, found along a place such as ``pairs[0].region``."""
+    schema = params.model_json_schema()
+    node: dict[str, Any] = schema
+    found: str | None = None
+    for part in place.split("."):
+        name = part.split("[")[0]
+        node = node["properties"][name]
+        options = [node, *node.get("anyOf", [])]
+        options += [o["items"] for o in options if isinstance(o.get("items"), dict)]
+        found = next((str(o[hint]) for o in options if hint in o), None)
+        target = next((o["$ref"] for o in options if "$ref" in o), None)
+        if target is not None:
+            node = schema["$defs"][target.rsplit("/", 1)[1]]
     return found
+
+
+def dimension_of(params: type[BaseModel], place: str) -> Dimension:
+    """The dimension that a value's field declares."""
+    found = _hint(params, place, "dimension")
+    if found not in ("length", "angle", "number"):
+        raise KeyError(f"{place} declares no dimension")
+    return found  # type: ignore[return-value]
+
+
+def ref_kind(params: type[BaseModel], place: str) -> Literal["scan", "region", "sketch", "body"]:
+    """What a reference's field asks for."""
+    found = _hint(params, place, "ref")
+    if found not in ("scan", "region", "sketch", "body"):
+        raise KeyError(f"{place} has no 'ref' hint")
+    return found  # type: ignore[return-value]

@@ -14,15 +14,17 @@ from contour.solid.shape import NamedShape, faces, shape_list, volume
 
 __all__ = ["Operation", "combine", "common_volume"]
 
-Operation = Literal["add", "subtract"]
+Operation = Literal["add", "subtract", "intersect"]
+_KERNEL = {"add": BRepAlgoAPI_Fuse, "subtract": BRepAlgoAPI_Cut, "intersect": BRepAlgoAPI_Common}
+_DOING = {"add": "adding", "subtract": "subtracting", "intersect": "intersecting"}
 
 
-def combine(body: NamedShape, tool: NamedShape, operation: Operation) -> NamedShape:
-    """`body` with `tool` added or taken away; coplanar and co-cylindrical faces that meet become one.
+def combine(body: NamedShape, tool: NamedShape, operation: Operation, *, what: str = "the extrusion") -> NamedShape:
+    """`body` with `tool` added, taken away, or what both share; coplanar and co-cylindrical faces that meet become one.
 
     Raises ContourError (unchanged, body-broken) when nothing changed or the result is no good solid.
     """
-    op = (BRepAlgoAPI_Fuse if operation == "add" else BRepAlgoAPI_Cut)()
+    op = _KERNEL[operation]()
     op.SetArguments(shape_list([body.shape]))
     op.SetTools(shape_list([tool.shape]))
     op.SetNonDestructive(True)
@@ -44,7 +46,7 @@ def combine(body: NamedShape, tool: NamedShape, operation: Operation) -> NamedSh
         passes.append((unify.History(), unify.Shape()))
     result = passes[-1][1]
     before, after = volume(body.shape), volume(result)
-    doing = "adding the extrusion" if operation == "add" else "subtracting the extrusion"
+    doing = f"{_DOING[operation]} {what}"
     require_solid(result, doing=doing)
     grown = after - before
     if abs(grown) < 1e-6 * max(before, 1.0) or (grown > 0) != (operation == "add"):

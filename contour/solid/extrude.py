@@ -83,23 +83,23 @@ def _wire(
 
 
 def extrude(
-    profiles: Sequence[Profile], frame: PlaneFrame, *, distance_mm: float, symmetric: bool, prefix: str
+    profiles: Sequence[Profile], frame: PlaneFrame, *, start_mm: float, end_mm: float, prefix: str
 ) -> NamedShape:
-    """Solid between the sketch plane and `distance_mm` along its normal (half each way when symmetric).
+    """Solid between two heights over the sketch plane, measured along its normal.
 
     Faces are named ``prefix.side[entity]``, ``prefix.start[profile]`` and ``prefix.end[profile]``.
-    Raises ContourError (body-broken) when the distance is nothing or the solid fails the gate.
+    Raises ContourError (body-broken) when the heights are one or the solid fails the gate.
     """
-    if abs(distance_mm) < 1e-4:
+    if abs(end_mm - start_mm) < 1e-4:
         raise ContourError(
-            "body-broken", "an extrusion needs a distance", got=f"{distance_mm:g} mm", need="at least 0.0001 mm either way",
-            remedy="type a distance", where=Where(param="distance"),
+            "body-broken", "an extrusion needs a distance", got=f"{end_mm - start_mm:g} mm",
+            need="at least 0.0001 mm either way", remedy="type a distance", where=Where(param="distance"),
         )  # fmt: skip
-    lift = -frame.normal * distance_mm / 2 if symmetric else np.zeros(3)
     n = frame.normal
+    lift = n * start_mm
     base = frame.origin + lift
     plane = gp_Pln(gp_Ax3(gp_Pnt(*map(float, base)), gp_Dir(*map(float, n)), gp_Dir(*map(float, frame.u))))
-    vector = gp_Vec(*map(float, n * distance_mm))
+    vector = gp_Vec(*map(float, n * (end_mm - start_mm)))
     given: list[tuple[TopoDS_Shape, str]] = []
     shapes = []
     for profile in profiles:

@@ -11,21 +11,20 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.TopoDS import TopoDS_Shape
 
 from contour.recipe.problem import ContourError, Where
-from contour.solid.shape import area, faces, free_edges, is_valid, solids, volume
+from contour.solid.shape import faces, free_edges, is_valid, solids, volume
 
 __all__ = ["SolidFacts", "check_solid", "require_solid"]
 
 
 @dataclass(frozen=True, slots=True)
 class SolidFacts:
-    """What a shape is: counts, closedness, kernel validity, mm³ and mm²."""
+    """What a shape is: counts, closedness, kernel validity, mm³."""
 
     solids: int
     faces: int
     closed: bool
     valid: bool
     volume: float
-    area: float
     free_edges: int
 
 
@@ -33,9 +32,7 @@ def check_solid(shape: TopoDS_Shape) -> SolidFacts:
     """Findings only: nothing is raised and nothing is mended."""
     loose = len(free_edges(shape))
     count = len(solids(shape))
-    return SolidFacts(
-        count, len(faces(shape)), loose == 0 and count > 0, is_valid(shape), volume(shape), area(shape), loose
-    )
+    return SolidFacts(count, len(faces(shape)), loose == 0 and count > 0, is_valid(shape), volume(shape), loose)
 
 
 def _point_on(shape: TopoDS_Shape) -> tuple[float, float, float] | None:

@@ -30,6 +30,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_So
 __all__ = [
     "AncestorMap",
     "NamedShape",
+    "ShapeMap",
     "area",
     "bounds",
     "edge_faces",

@@ -1,16 +1,21 @@
-"""Extrude: a sketch's profiles become a new body, or are added to or subtracted from one."""
+"""Extrude: a sketch's profiles become a new body, or are added to, subtracted from or intersected with bodies."""
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import TYPE_CHECKING, Any, Literal
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from contour.recipe.problem import ContourError, Where
+from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import BodyRef, Length, SketchRef
+from contour.recipe.values import BodyRef, FaceRef, Length, RegionRef, SketchRef
 from contour.sketch.entities import find_profiles
 from contour.steps.products import BodyProduct
+from contour.steps.targets import Target, target_at
+
+if TYPE_CHECKING:
+    from contour.solid.shape import NamedShape
 
 __all__ = ["KIND", "Params"]
 
@@ -22,51 +27,177 @@ class Params(BaseModel):
 
     sketch: SketchRef
     profiles: list[str] | None = Field(default=None, description="first entity of each outer loop; none means all")
+    extent: Literal["distance", "through", "until"] = Field(
+        default="distance", description="how far: a distance, through the bodies, or until a region or face"
+    )
     distance: Length = Field(description="along the plane's normal; negative goes the other way")
-    symmetric: bool = Field(default=False, description="half of the distance each way")
-    operation: Literal["new", "add", "subtract"] = "new"
-    body: BodyRef | None = Field(default=None, description="the body to add to or subtract from")
+    symmetric: bool = Field(default=False, description="half of the distance each way; with through, both ways")
+    back: Length | None = Field(default=None, description="how far it also goes the other way")
+    until_region: RegionRef | None = Field(default=None, description="the region it ends at")
+    until_face: FaceRef | None = Field(default=None, description="the face it ends at")
+    until_offset: Length | None = Field(
+        default=None, description="how far beyond the region or face; negative stays short"
+    )
+    operation: Literal["new", "add", "subtract", "intersect"] = "new"
+    bodies: list[BodyRef] = Field(default_factory=list, max_length=50, description="the bodies it works on")
+
+
+def _reads(params: Params) -> frozenset[str]:
+    """References in use: a new body leaves the others alone, and only "until" looks at what it ends at."""
+    used = {"sketch"}
+    if params.operation != "new" or params.extent == "through":
+        used |= {f"bodies[{i}]" for i in range(len(params.bodies))}
+    if params.extent == "until":
+        used |= {"until_region", "until_face"}
+    return frozenset(used)
+
+
+def _profiles(params: Params, sketch: Any) -> list[Any]:
+    profiles = find_profiles(sketch)
+    if params.profiles is None:
+        return profiles
+    known = {p.id: p for p in profiles}
+    lost = [p for p in params.profiles if p not in known]
+    if lost or not params.profiles:
+        raise ContourError(
+            "no-profile", "the sketch has no such profile", where=Where(param="profiles"), got=", ".join(lost) or "none",
+            need=f"some of {', '.join(known)}", remedy="choose the profiles again",
+        )  # fmt: skip
+    return [known[p] for p in params.profiles]
+
+
+def _span(params: Params, inputs: Inputs, frame: Any, others: list[NamedShape]) -> tuple[float, float]:
+    """Heights of both ends over the sketch plane."""
+    from contour.solid.halves import reach_of
+
+    distance = inputs.values["distance"]
+    way = -1.0 if distance < 0 else 1.0
+    back = inputs.values.get("back", 0.0)
+    if params.extent == "distance":
+        if params.symmetric:
+            return -distance / 2, distance / 2
+        return -way * back, distance
+    if not others:
+        raise ContourError(
+            "no-body", "there is no body to go through", where=Where(param="bodies"), remedy="choose a body, or type a distance"
+        )  # fmt: skip
+    reaches = [reach_of(o, frame.origin, frame.normal) for o in others]
+    low, high = min(r[0] for r in reaches) - 1.0, max(r[1] for r in reaches) + 1.0
+    if params.symmetric:
+        return low, high
+    return -way * back, high if way > 0 else low
+
+
+def _until(params: Params, inputs: Inputs, profiles: list[Any], frame: Any, prefix: str, target: Target) -> NamedShape:
+    """The prism that ends at a surface: exact for a parallel plane, trimmed for tilted planes and cylinders."""
+    from contour.solid.boolean import combine
+    from contour.solid.extrude import extrude
+    from contour.solid.halves import beyond_plane, within_cylinder
+
+    n = frame.normal
+    way = -1.0 if inputs.values["distance"] < 0 else 1.0
+    offset, start = inputs.values.get("until_offset", 0.0), -way * inputs.values.get("back", 0.0)
+    spots = np.array([frame.to_space(np.array(e.start)) for p in profiles for e in p.outer.entities])
+    middle = spots.mean(axis=0)
+    size = float(np.ptp(spots, axis=0).max())
+    if target.kind == "plane":
+        facing = float(target.axis @ n)
+        if abs(facing) < 0.05:
+            raise ContourError(
+                "too-tilted", "the plane it should end at runs along the extrusion", where=Where(param="until_region"),
+                got=f"{np.degrees(np.arccos(abs(facing))):.1f} deg off", need="less than 87 deg",
+                remedy="choose another region or face",
+            )  # fmt: skip
+        heights = ((target.origin - spots) @ target.axis) / facing
+        if abs(facing) > 1 - 1e-10:
+            return extrude(profiles, frame, start_mm=start, end_mm=float(heights.mean()) + way * offset, prefix=prefix)
+        far = float(heights.max() if way > 0 else heights.min()) + way * (abs(offset) + size + 1)
+        if float((way * heights).max()) <= 0:
+            raise _behind("until_region", float(heights.mean()))
+        prism = extrude(profiles, frame, start_mm=start, end_mm=far, prefix=prefix)
+        side = target.axis * np.sign(facing) * way
+        at = target.origin + side * offset * abs(facing)
+        tool = beyond_plane(at, side, 4 * (size + abs(far) + abs(start)) + 10, middle, f"{prefix}.end[until]")
+        return combine(prism, tool, "subtract", what="what lies beyond the plane")
+    to = middle - target.origin
+    apart = float(np.linalg.norm(to - (to @ target.axis) * target.axis))
+    inside = apart < target.radius
+    reach = float(np.linalg.norm(to)) + size + 2 * target.radius + abs(offset) + 10
+    prism = extrude(profiles, frame, start_mm=start, end_mm=way * reach, prefix=prefix)
+    radius = target.radius + (offset if inside else -offset)
+    if radius <= 0.001:
+        raise ContourError("bad-params", "the offset leaves nothing of the cylinder", where=Where(param="until_offset"))
+    bar = within_cylinder(target.origin, target.axis, radius, 4 * reach, f"{prefix}.end[until]")
+    made = combine(prism, bar, "intersect" if inside else "subtract", what="what lies beyond the cylinder")
+    return _nearest_piece(made, middle) if not inside else made
+
+
+def _nearest_piece(made: NamedShape, at: Any) -> NamedShape:
+    """A bar cuts a long prism in two: what lies behind it goes."""
+    from contour.solid.pieces import pieces
+
+    found = pieces(made)
+    return min(found, key=lambda p: p[1](at))[0] if len(found) > 1 else made
+
+
+def _behind(place: str, height: float) -> ContourError:
+    return ContourError(
+        "unchanged", "what it should end at lies the other way", where=Where(param=place), got=f"{height:+.3f} mm along the arrow",
+        remedy="turn the distance's sign round",
+    )  # fmt: skip
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
     # The kernel is imported here so that declaring this step costs the web process nothing.
     from contour.solid.boolean import combine
     from contour.solid.extrude import extrude
-    from contour.solid.gate import check_solid
     from contour.solid.shape import NamedShape, read_shape, write_shape
 
     sketch = inputs.products["sketch"]
-    profiles = find_profiles(sketch)
-    if params.profiles is not None:
-        known = {p.id: p for p in profiles}
-        lost = [p for p in params.profiles if p not in known]
-        if lost or not params.profiles:
-            raise ContourError(
-                "no-profile", "the sketch has no such profile", where=Where(param="profiles"), got=", ".join(lost) or "none",
-                need=f"some of {', '.join(known)}", remedy="choose the profiles again",
-            )  # fmt: skip
-        profiles = [known[p] for p in params.profiles]
-    if params.operation != "new" and params.body is None:
+    profiles = _profiles(params, sketch)
+    prefix = inputs.step[:8]
+    places = [f"bodies[{i}]" for i in range(len(params.bodies))]
+    loaded: list[BodyProduct] = [inputs.products[p] for p in places if p in inputs.products]
+    others = [NamedShape(read_shape(b.brep), b.names) for b in loaded]
+    if params.operation != "new" and not others:
         raise ContourError(
-            "no-body", f"there is no body to {params.operation} to", where=Where(param="body"),
+            "no-body", f"there is no body to {params.operation} to", where=Where(param="bodies"),
             remedy="choose a body, or make a new one",
         )  # fmt: skip
-    distance = inputs.lengths["distance"]
-    made = extrude(profiles, sketch.frame, distance_mm=distance, symmetric=params.symmetric, prefix=inputs.step[:8])
-    if params.operation != "new":
-        before: BodyProduct = inputs.products["body"]
-        made = combine(NamedShape(read_shape(before.brep), before.names), made, params.operation)
-    facts = check_solid(made.shape)
-    return Outcome(
-        BodyProduct(write_shape(made.shape), made.names),
-        {
-            "distance": distance, "volume": facts.volume, "area": facts.area, "faces": facts.faces,
-            "solids": facts.solids, "profiles": [p.id for p in profiles],
-        },
-    )  # fmt: skip
+    if params.extent == "until":
+        made = _until(params, inputs, profiles, sketch.frame, prefix, target_at(inputs, "until_region", "until_face"))
+    else:
+        start, end = _span(params, inputs, sketch.frame, others)
+        made = extrude(profiles, sketch.frame, start_mm=start, end_mm=end, prefix=prefix)
+
+    def product(shape: NamedShape) -> BodyProduct:
+        return BodyProduct(write_shape(shape.shape), shape.names)
+
+    ids = [b.id for b in params.bodies]
+    facts = {"profiles": [p.id for p in profiles]}
+    if params.operation == "new":
+        return Outcome(facts=facts, bodies={inputs.step: product(made)})
+    if params.operation == "add":
+        for other in others:
+            made = combine(other, made, "add")
+        return Outcome(facts=facts, bodies={ids[0]: product(made)}, gone=tuple(ids[1:]))
+    changed, problems = {}, []
+    for id, other in zip(ids, others, strict=True):
+        try:
+            changed[id] = product(combine(other, made, params.operation))
+        except ContourError as error:
+            if error.problem.code != "unchanged" or len(ids) == 1:
+                raise
+            problems.append(error.problem)
+    if not changed:
+        raise ContourError(
+            "unchanged", "the extrusion touches none of the bodies", where=Where(param="distance"),
+            remedy="turn the direction round, or choose other bodies",
+        )  # fmt: skip
+    return Outcome(facts=facts, bodies=changed, problems=tuple(Problem.model_validate(p) for p in problems))
 
 
 KIND: StepKind[Params] = StepKind(
-    id="extrude", title="Extrude", help="Profiles become solid material", version=1, makes="body",
-    params=Params, key_value="distance", run=_run, target="body",
+    id="extrude", title="Extrude", help="Profiles become solid material", version=2, makes="body",
+    params=Params, key_value="distance", run=_run, measures={"volume": "volume", "area": "area"}, reads=_reads,
 )  # fmt: skip

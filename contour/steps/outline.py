@@ -174,16 +174,16 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     product: ScanProduct = inputs.products["scan"]
     scan = product.scan
     frame = section_frame(
-        inputs.products["plane"], inputs.lengths["offset"], np.array(params.origin), np.array(params.u_axis)
+        inputs.products["plane"], inputs.values["offset"], np.array(params.origin), np.array(params.u_axis)
     )
     lines = [(frame.to_plane(c.points), c.closed) for c in slice_scan(scan, frame.origin, frame.normal)]
     if not lines:
         raise ContourError(
             "no-section", "the plane does not cut the scan", where=Where(param="offset"),
-            got=f"{inputs.lengths['offset']:.3f} mm", remedy="choose an offset that lies inside the part",
+            got=f"{inputs.values['offset']:.3f} mm", remedy="choose an offset that lies inside the part",
         )  # fmt: skip
     size = float(np.ptp(scan.vertices, axis=0).max())
-    tolerance = inputs.lengths.get("tolerance") or default_outline_tolerance(scan.noise_mm, size)
+    tolerance = inputs.values.get("tolerance") or default_outline_tolerance(scan.noise_mm, size)
     entities: list[Entity] = []
     worst = 0.0
     for loop in params.loops:

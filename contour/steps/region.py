@@ -1,20 +1,22 @@
-"""Region: connected facets that one surface explains, grown from picked facets."""
+"""Region: connected facets that one surface explains, grown from picked facets, or just the facets picked by hand."""
 
 from __future__ import annotations
 
 from typing import Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from contour.fit.region import Region, default_tolerance, grow_region
+from contour.fit.region import Region, default_tolerance, grow_region, region_of_facets
+from contour.fit.uncertainty import fitted_uncertainty
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Length, ScanRef
+from contour.recipe.values import FacetSet, Length, ScanRef
 from contour.steps.products import RegionProduct, ScanProduct
 
-__all__ = ["KIND", "Params", "region_of"]
+__all__ = ["KIND", "Params", "facets_from_bytes", "facets_to_bytes", "region_of"]
 
 
 class Params(BaseModel):
@@ -23,10 +25,33 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     scan: ScanRef
-    seeds: list[int] = Field(min_length=1, max_length=200, description="picked facets, by their number in the file")
+    seeds: list[int] = Field(
+        default_factory=list, max_length=200, description="picked facets, by their number in the file"
+    )
+    picked: FacetSet | None = Field(default=None, description="facets picked by hand; nothing grows then")
     removed: list[int] = Field(default_factory=list, max_length=200_000, description="facets kept out by hand")
     surface: Literal["auto", "plane", "cylinder"] = Field(default="auto", description="kind of surface")
     tolerance: Length | None = Field(default=None, description="how far a facet may lie off the surface")
+
+    @model_validator(mode="after")
+    def _from_something(self) -> Params:
+        if not self.seeds and self.picked is None:
+            raise ValueError("a region needs seed facets or facets picked by hand")
+        return self
+
+
+def facets_to_bytes(source_facets: NDArray[np.int64]) -> bytes:
+    """Raw facet numbers as they are kept under their hash: sorted, unique, uint32, little endian."""
+    return np.unique(source_facets).astype("<u4").tobytes()
+
+
+def facets_from_bytes(data: bytes) -> NDArray[np.int64]:
+    """Back again; raises ContourError (ref-lost) when the bytes are something else."""
+    if len(data) % 4:
+        raise ContourError(
+            "ref-lost", "the picked facets cannot be read", got=f"{len(data)} bytes", remedy="pick them again"
+        )
+    return np.frombuffer(data, "<u4").astype(np.int64)
 
 
 def region_of(
@@ -53,7 +78,12 @@ def region_of(
 def _run(params: Params, inputs: Inputs) -> Outcome:
     product: ScanProduct = inputs.products["scan"]
     scan = product.scan
-    region = region_of(scan, params.seeds, params.removed, params.surface, inputs.lengths.get("tolerance"))
+    tolerance = inputs.values.get("tolerance")
+    if params.picked is not None:
+        own = scan.facets_of_source(facets_from_bytes(inputs.blob(params.picked.blob)))
+        region = region_of_facets(scan, own, kind=None if params.surface == "auto" else params.surface)
+    else:
+        region = region_of(scan, params.seeds, params.removed, params.surface, tolerance)
     s = region.surface
     facts = {
         "kind": s.kind,
@@ -64,14 +94,17 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         "area": region.area,
         "origin": s.origin,
         "axis": s.axis,
-        "tolerance": inputs.lengths.get("tolerance") or default_tolerance(scan),
+        "middle": scan.centroids[region.facets].mean(axis=0).tolist(),
+        "tolerance": tolerance or default_tolerance(scan),
+        "u": fitted_uncertainty(s, scan.vertices[np.unique(scan.facets[region.facets])]),
     }
     if s.kind == "cylinder":
-        facts |= {"diameter": 2 * s.radius, "inside": s.outward < 0}
+        facts |= {"diameter": 2 * s.radius, "radius": s.radius, "inside": s.outward < 0}
     return Outcome(RegionProduct(np.sort(scan.source_facet[region.facets]), s, region.rms), facts)
 
 
 KIND: StepKind[Params] = StepKind(
-    id="region", title="Region", help="Facets that one plane or cylinder explains", version=1, makes="region",
+    id="region", title="Region", help="Facets that one plane or cylinder explains", version=2, makes="region",
     params=Params, key_value="tolerance", run=_run,
+    measures={"diameter": "length", "radius": "length", "area": "area", "rms": "length"},
 )  # fmt: skip

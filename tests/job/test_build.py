@@ -45,7 +45,7 @@ def recipe(store, block_stl) -> Recipe:
             Step(id="outline", kind="outline", name="Outline", params=outline),
             Step(id="upper", kind="extrude", name="Block", params={"sketch": {"id": "outline"}, "distance": {"text": "4 mm"}}),
             Step(id="lower", kind="extrude", name="Lower", params={
-                "sketch": {"id": "outline"}, "distance": {"text": "-6 mm"}, "operation": "add", "body": {"id": "upper"}}),
+                "sketch": {"id": "outline"}, "distance": {"text": "-6 mm"}, "operation": "add", "bodies": [{"id": "upper"}]}),
         ),
     )  # fmt: skip
 
@@ -76,8 +76,9 @@ def test_the_block_is_rebuilt_and_fits(store, recipe):
     assert figures["inside_share"] > 0.85
     assert figures["unseen_share"] < 0.02
     assert not figures["sampled"]
-    assert result.fit.last_step == "lower"
-    assert result.fit.change > 0.3
+    assert list(result.fit.by_step) == ["upper", "lower"]
+    assert result.fit.by_step["upper"].change is None
+    assert result.fit.by_step["lower"].change > 0.3
     view, origin = read_view(store.folder(body.key) / "view.bin")
     corners = view["positions"].reshape(-1, 3) + origin
     assert np.ptp(corners, axis=0) == pytest.approx([40, 30, 10], abs=0.1)
@@ -101,7 +102,7 @@ def test_a_changed_value_rebuilds_only_what_hangs_on_it(store, recipe):
 
 def test_a_failed_step_says_where_and_why_and_the_earlier_geometry_stands(store, recipe):
     last = Step(id="more", kind="extrude", name="More", params={
-        "sketch": {"id": "outline"}, "distance": {"text": "1 mm"}, "operation": "add", "body": {"id": "upper"}})  # fmt: skip
+        "sketch": {"id": "outline"}, "distance": {"text": "1 mm"}, "operation": "add", "bodies": [{"id": "upper"}]})  # fmt: skip
     broken = changed(recipe, "lower", distance={"text": "0 mm"})
     broken = broken.model_copy(update={"steps": (*broken.steps, last)})
     result = build(broken, store)
@@ -130,7 +131,7 @@ def test_a_step_that_is_off_is_passed_through_and_blocks_what_needs_it(store, re
         ({"distance": {"text": "3 furlong"}}, "bad-formula"),
         ({"distance": {"text": "3 deg"}}, "mixed-dimensions"),
         ({"profiles": ["e99"]}, "no-profile"),
-        ({"operation": "subtract", "body": None}, "no-body"),
+        ({"operation": "subtract", "bodies": []}, "no-body"),
         ({"sideways": True}, "bad-params"),
     ],
 )
@@ -249,7 +250,7 @@ def test_stl_of_a_turned_body_reads_back_closed(tmp_path, turn):
     frame = plane_frame(np.array([31.0, -12.0, 7.5]), normal, u)
     holes = [circle(10 + 9 * k, 12, 3.3, f"c{k}") for k in range(4)]
     sketch = Sketch(frame, (*rectangle(50, 30), *holes))
-    body = extrude(find_profiles(sketch), frame, distance_mm=7.7, symmetric=False, prefix="s1")
+    body = extrude(find_profiles(sketch), frame, start_mm=0, end_mm=7.7, prefix="s1")
     store = Store(tmp_path / "store")
     store.put("body", {}, lambda f: save_product(BodyProduct(write_shape(body.shape), body.names), f))
     payload = {

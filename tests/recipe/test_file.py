@@ -2,24 +2,92 @@ import json
 from pathlib import Path
 
 import pytest
+from pydantic import ValidationError
 
-from contour.recipe.file import Recipe, ScanEvidence, Step, dump_recipe, load_recipe
+from contour.recipe.file import (
+    BodyLook,
+    NamedValue,
+    Probe,
+    Reading,
+    Recipe,
+    ScanEvidence,
+    Step,
+    Take,
+    dump_recipe,
+    load_recipe,
+)
 from contour.recipe.problem import ContourError
-from contour.recipe.values import Ref, refs_in
+from contour.recipe.values import Ref, Value, refs_in
 from contour.steps import KINDS
 
-GOLDEN = Path(__file__).parent / "golden" / "recipe-v1.json"
+GOLDEN_1, GOLDEN = (Path(__file__).parent / "golden" / f"recipe-v{n}.json" for n in (1, 2))
 
 
-def sample() -> Recipe:
+def plain_sample() -> Recipe:
     evidence = ScanEvidence(id="scan-1", name="scan.stl", blob="a" * 64, format="stl", unit="inch")
     step = Step(id="step-1", kind="region", name="Top", params={"scan": {"id": "scan-1"}, "seeds": [7]})
     return Recipe(name="Rope-guide bracket", unit="inch", acceptance_mm=0.05, evidence=(evidence,), steps=(step,))
 
 
-def test_golden_file_of_version_1_still_reads_and_writes_the_same():
+def sample() -> Recipe:
+    plain = plain_sample()
+    takes = (Take(value=12.02), Take(value=12.04), Take(value=0.474, unit="inch"))
+    reading = Reading(id="reading-1", name="eye_d", takes=takes, note="large jaws")
+    value = NamedValue(
+        id="value-1", name="clearance", value=Value(text="eye_d / 100", mark="intent"), note="running fit"
+    )
+    step = plain.steps[0].model_copy(update={"note": "the machined face", "group": "Faces"})
+    return plain.model_copy(
+        update={
+            "evidence": (*plain.evidence, reading), "values": (value,), "steps": (step,),
+            "bodies": (BodyLook(id="step-1", name="Bracket", colour="#7a3b69"),),
+            "probes": (Probe(id="probe-1", name="Rim", scan="scan-1", facet=4, point=(1.0, 2.5, -3.0)),),
+        }
+    )  # fmt: skip
+
+
+def test_golden_file_still_reads_and_writes_the_same():
     assert load_recipe(GOLDEN.read_text()) == sample()
     assert dump_recipe(sample()) == GOLDEN.read_text()
+
+
+def test_golden_file_of_version_1_is_lifted():
+    assert load_recipe(GOLDEN_1.read_text()) == plain_sample()
+
+
+def test_version_1_named_one_body_and_now_lists_them():
+    old = json.loads(GOLDEN_1.read_text())
+    params = {"sketch": {"id": "s"}, "distance": {"text": "3 mm"}}
+    old["steps"] = [
+        {"id": "a", "kind": "extrude", "name": "A", "enabled": True, "params": dict(params)},
+        {"id": "b", "kind": "extrude", "name": "B", "enabled": True, "params": {**params, "body": {"id": "a"}}},
+    ]
+    first, second = load_recipe(json.dumps(old)).steps
+    assert first.params["bodies"] == []
+    assert second.params["bodies"] == [{"id": "a"}]
+    assert "body" not in second.params
+
+
+@pytest.mark.parametrize("name", ["mm", "sqrt", "2nd", "bore d", "a.b", ""])
+def test_names_that_formulas_could_not_hold_are_refused(name):
+    with pytest.raises(ValidationError):
+        Reading(id="r", name=name)
+
+
+def test_a_reading_is_a_length_or_an_angle_and_names_are_taken_once():
+    with pytest.raises(ValidationError, match="not both"):
+        Reading(id="r", name="tilt", takes=(Take(value=1), Take(value=2, unit="deg")))
+    value = NamedValue(id="v", name="eye_d", value=Value(text="1"))
+    with pytest.raises(ValidationError, match="eye_d"):
+        Recipe(name="x", evidence=(Reading(id="r", name="eye_d"),), values=(value,))
+
+
+def test_blobs_are_scans_and_picked_facets():
+    step = Step(
+        id="s", kind="region", name="S", params={"scan": {"id": "scan-1"}, "picked": {"blob": "b" * 64, "count": 9}}
+    )
+    recipe = plain_sample().model_copy(update={"steps": (step,)})
+    assert recipe.blobs() == ("a" * 64, "b" * 64)
 
 
 @pytest.mark.parametrize(
@@ -27,7 +95,7 @@ def test_golden_file_of_version_1_still_reads_and_writes_the_same():
     [
         (lambda d: d.update(schema_version=99), "99"),
         (lambda d: d.update(extra=1), "extra"),
-        (lambda d: d["evidence"][0].update(unit="ell"), "evidence.0.unit"),
+        (lambda d: d["evidence"][0].update(unit="ell"), "evidence.0.scan.unit"),
         (lambda d: d["steps"].append(d["steps"][0]), "share an id"),
         (lambda d: d.update(acceptance_mm=-1), "acceptance_mm"),
     ],
@@ -55,9 +123,9 @@ def test_every_kind_declares_what_the_interface_needs(kind):
     assert kind.makes in ("region", "sketch", "body")
     hints = json.dumps(schema)
     assert '"ref"' in hints
-    assert '"dimension": "length"' in hints
+    assert '"dimension": ' in json.dumps(kind.params.model_json_schema())
 
 
 def test_references_are_found_in_parameters():
-    params = KINDS["extrude"].params(sketch=Ref(id="a"), distance={"text": "3"}, operation="add", body=Ref(id="b"))
-    assert {name: ref.id for name, ref in refs_in(params).items()} == {"sketch": "a", "body": "b"}
+    params = KINDS["extrude"].params(sketch=Ref(id="a"), distance={"text": "3"}, operation="add", bodies=[Ref(id="b")])
+    assert {name: ref.id for name, ref in refs_in(params).items()} == {"sketch": "a", "bodies[0]": "b"}

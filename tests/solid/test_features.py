@@ -60,7 +60,7 @@ def test_arcs_and_free_pieces_are_extruded_where_they_are():
 
 def test_extrusion_on_a_tilted_plane():
     sketch = Sketch(plane_frame(np.array([1, 2, 3.0]), np.array([1, 1, 1.0])), tuple(rectangle(10, 5)))
-    body = extrude(find_profiles(sketch), sketch.frame, distance_mm=2, symmetric=False, prefix="s")
+    body = extrude(find_profiles(sketch), sketch.frame, start_mm=0, end_mm=2, prefix="s")
     assert volume(body.shape) == pytest.approx(100)
 
 

@@ -1,0 +1,71 @@
+"""Cut: a body parted by a plane, with one side kept or both."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field
+
+from contour.recipe.problem import ContourError, Where
+from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.values import BodyRef, FaceRef, Length, RegionRef, Value
+from contour.steps.products import BodyProduct
+from contour.steps.targets import target_at
+
+__all__ = ["KIND", "Params"]
+
+
+class Params(BaseModel):
+    """The plane is a region's or a face's, moved along its normal. Its front is the side the normal points to."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    body: BodyRef
+    plane: RegionRef | None = Field(default=None, description="a plane region of the scan")
+    face: FaceRef | None = Field(default=None, description="or a flat face of a body")
+    offset: Length = Field(default=Value(text="0 mm", mark="intent"), description="along the plane's normal")
+    keep: Literal["back", "front", "both"] = Field(
+        default="back", description="which side stays; both makes two bodies"
+    )
+
+
+def _run(params: Params, inputs: Inputs) -> Outcome:
+    from contour.solid.boolean import combine
+    from contour.solid.halves import beyond_plane, reach_of
+    from contour.solid.shape import NamedShape, bounds, read_shape, write_shape
+
+    target = target_at(inputs, "plane", "face")
+    if target.kind != "plane":
+        raise ContourError(
+            "wrong-kind", "a body is cut by a plane", where=Where(param="plane"), got=target.kind, need="plane",
+            remedy="choose a plane region or a flat face",
+        )  # fmt: skip
+    before: BodyProduct = inputs.products["body"]
+    body = NamedShape(read_shape(before.brep), before.names)
+    origin = target.origin + inputs.values["offset"] * target.axis
+    low, high = reach_of(body, origin, target.axis)
+    box = bounds(body.shape)
+    tool = beyond_plane(
+        origin, target.axis, 2 * float(np.linalg.norm(box[1] - box[0])) + 10, box.mean(axis=0), f"{inputs.step[:8]}.cut"
+    )
+    if low >= 0 or high <= 0:
+        raise ContourError(
+            "no-section", "the plane does not cut the body", where=Where(param="offset"),
+            got=f"the body reaches from {low:+.3f} to {high:+.3f} mm of it", remedy="change the offset",
+        )  # fmt: skip
+    made = {}
+    if params.keep in ("back", "both"):
+        made[params.body.id] = combine(body, tool, "subtract", what="the front side")
+    if params.keep in ("front", "both"):
+        made[params.body.id if params.keep == "front" else inputs.step] = combine(
+            body, tool, "intersect", what="the front side"
+        )
+    bodies = {id: BodyProduct(write_shape(m.shape), m.names) for id, m in made.items()}
+    return Outcome(facts={"kept": params.keep}, bodies=bodies)
+
+
+KIND: StepKind[Params] = StepKind(
+    id="cut", title="Cut", help="A plane parts a body in two", version=1, makes="body",
+    params=Params, key_value="offset", run=_run, measures={"volume": "volume", "area": "area"},
+)  # fmt: skip

@@ -1,0 +1,189 @@
+"""Seat: faces of a body moved onto regions of the scan, all at once, each along its own normal or radius."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from contour.recipe.problem import ContourError, Problem, Where
+from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.values import Angle, BodyRef, FaceRef, RegionRef, ScanRef, Value
+from contour.steps.products import BodyProduct, RegionProduct, ScanProduct
+from contour.steps.region import region_of
+
+if TYPE_CHECKING:
+    from contour.check.pairing import Lay
+    from contour.mesh.prepare import PreparedScan
+    from contour.solid.resurface import FaceGeometry
+    from contour.solid.shape import NamedShape
+
+__all__ = ["KIND", "Pair", "Params"]
+
+_FEW_FACETS = 12
+
+
+class Pair(BaseModel):
+    """A face and what it should lie on: a region step, or the region that grows from seed facets (raw numbers)."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    face: FaceRef
+    region: RegionRef | None = None
+    seeds: list[int] = Field(default_factory=list, max_length=200)
+
+
+class Params(BaseModel):
+    """Planes move along their normal, cylinders in radius about their own axis; what was tangent stays tangent."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    scan: ScanRef
+    body: BodyRef
+    pairs: list[Pair] = Field(min_length=1, max_length=500)
+    tilt: Angle = Field(default=Value(text="3 deg"), description="how far a region may be tilted to its face")
+
+
+def _refusal(
+    code: Any, message: str, place: str, remedy: str, got: str | None = None, need: str | None = None
+) -> ContourError:
+    return ContourError(code, message, where=Where(param=place), got=got, need=need, remedy=remedy)
+
+
+def _lay(
+    i: int, pair: Pair, inputs: Inputs, scan: PreparedScan, face: FaceGeometry, limit_deg: float, rolls: bool
+) -> tuple[Lay, int]:
+    """How the pair's region lies to its face, and its facet count; raises ContourError with the reason of a refusal."""
+    from contour.check.pairing import lay_of, region_points
+
+    if face.kind == "other":
+        raise _refusal(
+            "wrong-kind", "only planes and cylinders can be seated", f"pairs[{i}].face", "leave this face out"
+        )
+    place = f"pairs[{i}].region"
+    if place in inputs.products:
+        product: RegionProduct = inputs.products[place]
+        surface, facets = product.surface, scan.facets_of_source(product.source_facets)
+    elif pair.seeds:
+        grown = region_of(scan, pair.seeds, [], face.kind, None)
+        surface, facets = grown.surface, grown.facets
+    else:
+        raise _refusal("bad-params", "the face has no region yet", place, "pick the region it should lie on")
+    if surface.kind != face.kind:
+        raise _refusal("wrong-kind", f"a {face.kind} face cannot lie on a {surface.kind}", place,
+                       f"choose a {face.kind} region", got=surface.kind, need=face.kind)  # fmt: skip
+    if len(facets) < _FEW_FACETS:
+        raise _refusal("too-few-facets", "the region is too small to seat a face on", place, "choose a larger region",
+                       got=f"{len(facets)} facets", need=f"at least {_FEW_FACETS}")  # fmt: skip
+    lay = lay_of(face, surface, region_points(scan, facets), rolls=rolls)
+    turned = face.kind == "plane" and float(face.axis @ surface.axis) < 0
+    if turned or (face.kind == "cylinder" and surface.outward != face.outward):
+        raise _refusal("wrong-kind", "the region faces the other way", place, "choose the region on the same side")
+    if lay.tilt_deg > limit_deg:
+        raise _refusal("too-tilted", "the region is tilted too much to its face", place,
+                       "choose another region, or raise the tilt limit", got=f"{lay.tilt_deg:.2f} deg",
+                       need=f"at most {limit_deg:g} deg")  # fmt: skip
+    return lay, len(facets)
+
+
+def _move_what_can(body: NamedShape, moves: dict[int, float]) -> tuple[NamedShape, dict[int, ContourError]]:
+    """All faces at once; if that breaks the body, the largest sets that do not, found by halving."""
+    from contour.solid.resurface import resurface
+
+    refused: dict[int, ContourError] = {}
+    accepted: dict[int, float] = {}
+    best = body
+
+    def settle(group: list[int]) -> None:
+        nonlocal best
+        try:
+            best = resurface(body, {**accepted, **{k: moves[k] for k in group}})
+        except ContourError as error:
+            if len(group) == 1:
+                refused[group[0]] = error
+                return
+            half = len(group) // 2
+            settle(group[:half])
+            settle(group[half:])
+            return
+        accepted.update({k: moves[k] for k in group})
+
+    if moves:
+        settle(list(moves))
+    # A face may only have been held back by one that came later: one more try.
+    for k in list(refused):
+        try:
+            best = resurface(body, {**accepted, k: moves[k]})
+        except ContourError as error:
+            refused[k] = error
+            continue
+        accepted[k] = moves[k]
+        del refused[k]
+    return best, refused
+
+
+def _run(params: Params, inputs: Inputs) -> Outcome:
+    from contour.solid.resurface import face_geometry, rolling_faces
+    from contour.solid.shape import NamedShape, faces, read_shape, write_shape
+
+    scan: PreparedScan = _scan(inputs)
+    before: BodyProduct = inputs.products["body"]
+    body = NamedShape(read_shape(before.brep), before.names)
+    shapes = faces(body.shape)
+    rows: list[dict[str, Any]] = []
+    rolling = rolling_faces(body.shape)
+    moves: dict[int, float] = {}
+    row_of: dict[int, dict[str, Any]] = {}
+    problems: list[Problem] = []
+
+    def refuse(row: dict[str, Any], i: int, error: ContourError) -> None:
+        row |= {"status": "refused", "reason": error.problem.message}
+        where = error.problem.where
+        if not (where.param or "").startswith("pairs["):
+            where = where.model_copy(update={"param": f"pairs[{i}].face"})
+        problems.append(error.problem.model_copy(update={"where": where}))
+
+    for i, pair in enumerate(params.pairs):
+        row: dict[str, Any] = {"pair": i, "face": pair.face.name}
+        rows.append(row)
+        try:
+            name = inputs.face(f"pairs[{i}].face")
+            row["face"] = name
+            k = body.names.index(name)
+            if k in moves:
+                raise _refusal(
+                    "bad-params", "this face is in the list twice", f"pairs[{i}].face", "take one of them out"
+                )
+            face = face_geometry(shapes[k])
+            lay, count = _lay(i, pair, inputs, scan, face, inputs.values["tilt"], k in rolling)
+            row |= {
+                "kind": face.kind, "offset": lay.offset, "tilt": lay.tilt_deg, "shift": lay.shift_mm, "facets": count,
+                "before": lay.before, "after": lay.before, "status": "seated",
+            }  # fmt: skip
+            moves[k], row_of[k] = lay.offset, row
+            row["_after"] = lay.after
+        except ContourError as error:
+            refuse(row, i, error)
+    made, refused = _move_what_can(body, moves)
+    for k, row in row_of.items():
+        after = row.pop("_after")
+        if k in refused:
+            refuse(row, row["pair"], refused[k])
+        else:
+            row["after"] = after
+    seated = set(moves) - set(refused)
+    left = [n for k, (n, f) in enumerate(zip(body.names, shapes, strict=True)) if k not in seated]
+    facts = {"pairs": rows, "seated": len(seated), "refused": len(rows) - len(seated), "unseated": left}
+    product = BodyProduct(write_shape(made.shape), made.names)
+    return Outcome(facts=facts, bodies={params.body.id: product}, problems=tuple(problems))
+
+
+def _scan(inputs: Inputs) -> PreparedScan:
+    product: ScanProduct = inputs.products["scan"]
+    return product.scan
+
+
+KIND: StepKind[Params] = StepKind(
+    id="seat", title="Seat", help="Faces of a body moved onto the scan", version=1, makes="body",
+    params=Params, key_value="tilt", run=_run, measures={"seated": "number", "volume": "volume", "area": "area"},
+)  # fmt: skip
