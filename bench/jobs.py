@@ -9,13 +9,31 @@ from typing import Any
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
-from bench.edits import Edit, apply_edit
 from bench.models import Job, Revision, Task, Upload
 from bench.work import enqueue_build
+from contour.job.build import BuildResult
+from contour.job.edits import Edit, Known, apply_edit
+from contour.job.scope import Scope
 from contour.recipe.file import Recipe, ScanEvidence, dump_recipe, load_recipe
+from contour.recipe.formula import Quantity
 from contour.recipe.problem import ContourError
 
-__all__ = ["begin_job", "edit_job", "head_build", "import_recipe", "move_head", "own_job", "recipe_of", "undo_labels"]
+__all__ = [
+    "begin_job",
+    "duplicate",
+    "edit_job",
+    "edited",
+    "head_build",
+    "import_recipe",
+    "known_values",
+    "last_result",
+    "move_head",
+    "own_job",
+    "recipe_of",
+    "return_to",
+    "scope_of",
+    "undo_labels",
+]
 
 
 def own_job(user: AbstractBaseUser, job_id: uuid.UUID | str) -> Job:
@@ -78,12 +96,56 @@ def _locked(job: Job, version: int) -> Job:
 def edit_job(job: Job, version: int, edit: Edit) -> Job:
     """Apply one edit in one transaction; raises ContourError (stale-revision) when the head has moved."""
     fresh = _locked(job, version)
-    recipe, label = apply_edit(recipe_of(fresh), edit)
-    # A recipe is only kept if it can be read again: model_copy does not validate.
-    recipe = load_recipe(dump_recipe(recipe))
+    recipe, label = edited(fresh, edit)
     if dump_recipe(recipe) != dump_recipe(recipe_of(fresh)):
         _advance(fresh, recipe, label)
     return fresh
+
+
+def edited(job: Job, edit: Edit) -> tuple[Recipe, str]:
+    """The recipe that an edit of the head would give, and the edit's name; nothing is kept."""
+    recipe, label = apply_edit(recipe_of(job), edit, known_values(job))
+    # A recipe is only kept if it can be read again: model_copy does not validate.
+    return load_recipe(dump_recipe(recipe)), label
+
+
+def last_result(job: Job) -> BuildResult | None:
+    """What the newest build of the job found, of the head if it is done."""
+    result = head_build(job)["result"]
+    return None if result is None else BuildResult.model_validate(result)
+
+
+def known_values(job: Job) -> Known:
+    """Values of steps, as the newest build found them."""
+    result = last_result(job)
+    return {} if result is None else {s.id: s.values for s in result.steps if s.status == "ok"}
+
+
+def scope_of(job: Job) -> Scope:
+    """Every name of the job, with the steps' values as the newest build found them."""
+    recipe = recipe_of(job)
+    scope = Scope(recipe)
+    known = known_values(job)
+    for step in recipe.steps:
+        found = {n: Quantity(v.value, v.length, v.angle, v.mark) for n, v in known.get(step.id, {}).items()}  # type: ignore[arg-type]
+        scope.learn(step, found)
+    return scope
+
+
+@transaction.atomic
+def return_to(job: Job, version: int, revision: Revision, name: str) -> Job:
+    """The job as it was at a revision of its own, as one more edit: it can be undone like any other."""
+    fresh = _locked(job, version)
+    recipe = load_recipe(revision.recipe)
+    if dump_recipe(recipe) == dump_recipe(recipe_of(fresh)):
+        raise ContourError("unchanged", f"the job is as it was at '{name}'", remedy="choose another checkpoint")
+    _advance(fresh, recipe, f"return to {name}")
+    return fresh
+
+
+def duplicate(user: AbstractBaseUser, recipe: Recipe, name: str) -> Job:
+    """A new job that begins with that recipe."""
+    return import_recipe(user, recipe.model_copy(update={"name": name[:200]}))
 
 
 def _redo_target(job: Job) -> Revision | None:

@@ -7,7 +7,7 @@ import uuid
 from django.conf import settings
 from django.db import models
 
-__all__ = ["Job", "Revision", "Task", "Upload"]
+__all__ = ["Checkpoint", "Job", "Revision", "Task", "Upload"]
 
 
 class Upload(models.Model):
@@ -46,6 +46,19 @@ class Revision(models.Model):
     label = models.CharField(max_length=200)
     recipe = models.TextField()
     created = models.DateTimeField(auto_now_add=True)
+
+
+class Checkpoint(models.Model):
+    """A state that somebody gave a name, to come back to."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="checkpoints")
+    revision = models.ForeignKey(Revision, on_delete=models.PROTECT, related_name="+")
+    name = models.CharField(max_length=200)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-created"]
 
 
 class Task(models.Model):

@@ -26,7 +26,7 @@ def _mapped(key: str) -> PreparedScan:
 
 def job_scan(job: Job, evidence_id: str) -> PreparedScan:
     """The prepared scan of one piece of a job's evidence."""
-    for evidence in recipe_of(job).evidence:
+    for evidence in recipe_of(job).scans:
         if evidence.id == evidence_id:
             key = scan_key(evidence)
             if not store().has(key):

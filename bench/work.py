@@ -57,7 +57,9 @@ def _whole(result: dict[str, Any]) -> bool:
 
 
 def _keys(result: dict[str, Any]) -> list[str]:
-    keys = [s["key"] for s in result.get("steps", []) if s.get("key")] + list(result.get("scans", {}).values())
+    steps = result.get("steps", [])
+    keys = [s["key"] for s in steps if s.get("key")] + list(result.get("scans", {}).values())
+    keys += [key for s in steps for key in s.get("after", {}).values()]
     return keys + ([result["fit"]["key"]] if result.get("fit") else [])
 
 
@@ -116,7 +118,7 @@ def _see_through(row: Task, claim: uuid.UUID) -> None:
         kind = event["event"]
         if kind == "geometry":
             fields["result"] = json.dumps(event["result"])
-        elif kind == "fit-sample":
+        elif kind in ("fit-sample", "fit-whole"):
             current = json.loads(mine.values_list("result", flat=True).first() or "{}")
             fields["result"] = json.dumps({**current, "fit": event["fit"]})
         elif kind != "step-done":
@@ -145,7 +147,8 @@ def _see_through(row: Task, claim: uuid.UUID) -> None:
 
 
 _CHILD = {
-    "inspect": "inspect", "build": "build", "step": "export-step", "stl": "export-stl", "count": "count-stl",
+    "inspect": "inspect", "build": "build", "step": "export-step", "stl": "export-stl", "obj": "export-obj", "count": "count-stl",
+    "compare": "compare", "propose": "propose",
 }  # fmt: skip
 
 
@@ -159,7 +162,7 @@ def _payload(row: Task) -> dict[str, Any]:
         assert row.job is not None
         settings.THUMBNAILS.mkdir(exist_ok=True)
         return {**base, "recipe": row.revision.recipe, "thumbnail": str(settings.THUMBNAILS / f"{row.job.id}.png")}
-    if row.kind in ("step", "stl"):
+    if row.kind in ("step", "stl", "obj", "compare"):
         base["out"] = str(delivery_path(row))
     return base
 

@@ -9,7 +9,7 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, ValidationError
 from ninja.security import django_auth
 
-from bench.api import deliveries, jobs, products, queries, session, uploads
+from bench.api import deliveries, history, jobs, products, proposals, queries, session, uploads
 from contour.recipe.problem import ContourError, Problem, Where
 
 __all__ = ["api"]
@@ -18,6 +18,7 @@ _STATUS = {
     "not-found": 404,
     "stale-revision": 409,
     "unchanged": 409,
+    "cancelled": 409,
     "file-too-large": 413,
     "fit-failed": 422,
     "no-section": 422,
@@ -28,6 +29,8 @@ _STATUS = {
     "file-not-understood": 422,
     "body-broken": 422,
     "ref-lost": 422,
+    "ref-ambiguous": 422,
+    "too-few-facets": 422,
     "wrong-kind": 422,
 }
 
@@ -38,6 +41,8 @@ api.add_router("/uploads", uploads.router)
 api.add_router("/jobs", products.router)
 api.add_router("/jobs", queries.router)
 api.add_router("/jobs", deliveries.router)
+api.add_router("/jobs", history.router)
+api.add_router("/jobs", proposals.router)
 
 
 def _answer(request: HttpRequest, problem: Problem, status: int) -> HttpResponse:

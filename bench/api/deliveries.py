@@ -20,9 +20,10 @@ router = Router(tags=["deliveries"])
 
 
 class DeliverIn(Schema):
-    """kind count: only how many facets the STL would have. Fineness matters for STL alone."""
+    """kind count: only how many facets the STL would have. Fineness matters for STL and OBJ."""
 
-    kind: Literal["step", "stl", "count"]
+    kind: Literal["step", "stl", "obj", "count"]
+    unit: Literal["mm", "inch"] | None = Field(default=None, description="the job's own when none is given")
     chord_mm: float = Field(default=0.05, gt=0.0005, le=10)
     angle_deg: float = Field(default=20.0, ge=1, le=90)
 
@@ -35,7 +36,7 @@ class DeliveryOut(Schema):
     problem: dict[str, Any] | None
 
 
-def _out(row: Task) -> DeliveryOut:
+def out_of(row: Task) -> DeliveryOut:
     result = json.loads(row.result) if row.result else None
     return DeliveryOut(id=row.id, kind=row.kind, status=row.status, result=result, problem=row.problem)
 
@@ -49,19 +50,19 @@ def deliver(request: HttpRequest, job_id: uuid.UUID, body: DeliverIn) -> Deliver
         raise ContourError("no-body", "the job is still building", remedy="wait until the build is done")
     if not result["bodies"]:
         raise ContourError("no-body", "the job has no body yet", remedy="extrude an outline first")
-    unit = "inch" if recipe_of(job).unit == "inch" else "mm"
+    unit = body.unit or ("inch" if recipe_of(job).unit == "inch" else "mm")
     payload = {
-        "bodies": [{"name": b["name"], "key": b["key"]} for b in result["bodies"]], "unit": unit,
+        "bodies": [{k: b.get(k) for k in ("name", "key", "colour")} for b in result["bodies"]], "unit": unit,
         "chord_mm": body.chord_mm, "angle_deg": body.angle_deg,
     }  # fmt: skip
     row = Task.objects.create(owner=request.user, job=job, revision=job.head, kind=body.kind, payload=payload)
     enqueue(row)
-    return _out(row)
+    return out_of(row)
 
 
 def _own(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> Task:
     job = own_job(request.user, job_id)
-    row = Task.objects.filter(id=task_id, job=job, kind__in=["step", "stl", "count"]).first()
+    row = Task.objects.filter(id=task_id, job=job, kind__in=["step", "stl", "obj", "count"]).first()
     if row is None:
         raise ContourError("not-found", "there is no such delivery")
     return row
@@ -69,7 +70,7 @@ def _own(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> Task:
 
 @router.get("/{job_id}/deliveries/{task_id}", response=DeliveryOut)
 def look(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> DeliveryOut:
-    return _out(_own(request, job_id, task_id))
+    return out_of(_own(request, job_id, task_id))
 
 
 @router.get("/{job_id}/deliveries/{task_id}/file")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from dataclasses import asdict
 from datetime import datetime
 from typing import Any, Literal
 
@@ -11,9 +12,10 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router, Schema
 
 from bench.api.uploads import facts_of
-from bench.edits import Edit
 from bench.jobs import begin_job, edit_job, head_build, move_head, own_job, recipe_of, undo_labels
 from bench.models import Job, Task, Upload
+from contour.job.edits import Edit
+from contour.metrology.reading import reading_facts
 from contour.recipe.file import Recipe
 from contour.recipe.problem import ContourError
 from contour.steps import KINDS
@@ -43,13 +45,14 @@ class EvidenceFacts(Schema):
 
 
 class JobOut(Schema):
-    """Everything the bench shows of a job. version goes back with every edit."""
+    """Everything the bench shows of a job. version goes back with every edit; readings: means and uncertainties by id."""
 
     id: uuid.UUID
     version: int
     revision: int
     recipe: Recipe
     evidence_facts: list[EvidenceFacts]
+    readings: dict[str, Any]
     build: dict[str, Any]
     undo: str | None
     redo: str | None
@@ -71,13 +74,14 @@ class MoveIn(Schema):
     direction: Literal["undo", "redo"]
 
 
-def _out(job: Job) -> JobOut:
+def job_out(job: Job) -> JobOut:
     recipe = recipe_of(job)
     labels = undo_labels(job)
     assert job.head is not None
+    readings = {r.id: asdict(facts) for r in recipe.readings if (facts := reading_facts(r))}
     return JobOut(
-        id=job.id, version=job.version, revision=job.head.id, recipe=recipe, build=head_build(job), **labels,
-        evidence_facts=[EvidenceFacts(id=e.id, facts=facts_of(job.owner, e.blob)) for e in recipe.evidence],
+        id=job.id, readings=readings, version=job.version, revision=job.head.id, recipe=recipe, build=head_build(job), **labels,
+        evidence_facts=[EvidenceFacts(id=e.id, facts=facts_of(job.owner, e.blob)) for e in recipe.scans],
     )  # fmt: skip
 
 
@@ -103,14 +107,14 @@ def begin(request: HttpRequest, body: NewJob) -> JobOut:
     upload = Upload.objects.filter(id=body.upload, owner=request.user).first()
     if upload is None:
         raise ContourError("not-found", "there is no such upload", remedy="drop the file again")
-    return _out(begin_job(request.user, upload, name=body.name, unit=body.unit))
+    return job_out(begin_job(request.user, upload, name=body.name, unit=body.unit))
 
 
 @router.get("/kinds", response=dict[str, Any])
 def kinds(request: HttpRequest) -> dict[str, Any]:
     """Step kinds as they declare themselves: what the step sheet is made from."""
     return {
-        k.id: {"title": k.title, "help": k.help, "makes": k.makes, "key_value": k.key_value,
+        k.id: {"title": k.title, "help": k.help, "makes": k.makes, "key_value": k.key_value, "measures": dict(k.measures),
                "schema": k.params.model_json_schema()}
         for k in KINDS.values()
     }  # fmt: skip
@@ -118,7 +122,7 @@ def kinds(request: HttpRequest) -> dict[str, Any]:
 
 @router.get("/{job_id}", response=JobOut)
 def look(request: HttpRequest, job_id: uuid.UUID) -> JobOut:
-    return _out(own_job(request.user, job_id))
+    return job_out(own_job(request.user, job_id))
 
 
 @router.get("/{job_id}/picture")
@@ -132,12 +136,12 @@ def picture(request: HttpRequest, job_id: uuid.UUID) -> HttpResponse:
 
 @router.post("/{job_id}/edits", response=JobOut)
 def edit(request: HttpRequest, job_id: uuid.UUID, body: EditIn) -> JobOut:
-    return _out(edit_job(own_job(request.user, job_id), body.version, body.edit))
+    return job_out(edit_job(own_job(request.user, job_id), body.version, body.edit))
 
 
 @router.post("/{job_id}/head", response=JobOut)
 def move(request: HttpRequest, job_id: uuid.UUID, body: MoveIn) -> JobOut:
-    return _out(move_head(own_job(request.user, job_id), body.version, body.direction))
+    return job_out(move_head(own_job(request.user, job_id), body.version, body.direction))
 
 
 @router.post("/{job_id}/cancel", response=JobOut)
@@ -145,4 +149,4 @@ def cancel(request: HttpRequest, job_id: uuid.UUID) -> JobOut:
     """End whatever runs for this job; what is done is kept."""
     job = own_job(request.user, job_id)
     Task.objects.filter(job=job, status__in=["queued", "running"]).update(cancel=True)
-    return _out(job)
+    return job_out(job)

@@ -13,15 +13,19 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from bench.api.products import product_folder
-from bench.jobs import own_job, recipe_of
+from bench.jobs import own_job, recipe_of, scope_of
+from bench.models import Job
 from bench.scans import job_scan
-from contour.fit.region import Region, default_tolerance, grow_region, patch_around
+from bench.store import store
+from contour.check.deviation import at_facet
+from contour.fit.region import Region, default_tolerance, grow_region, patch_around, region_of_facets
 from contour.fit.section import SectionLoop, outline_tolerance, piece_points, section_loops
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import plane_frame, slice_scan
-from contour.recipe.formula import evaluate
+from contour.recipe.formula import evaluate, names_in
 from contour.recipe.problem import ContourError
 from contour.steps.products import load_product
+from contour.steps.region import facets_to_bytes
 
 router = Router(tags=["queries"])
 
@@ -126,6 +130,22 @@ class ProbeOut(Schema):
     """Deviation at a place on the scan, mm, + outside the body."""
 
     deviation: float
+    source_facet: int
+
+
+class PickedIn(Schema):
+    """Facets chosen by hand, base64 of uint32 in the view's numbering."""
+
+    scan: str
+    facets: str = Field(max_length=14_000_000)
+    surface: Literal["auto", "plane", "cylinder"] = "auto"
+
+
+class KeptFacets(Schema):
+    """What a region step's `picked` takes."""
+
+    blob: str
+    count: int
 
 
 def _packed(array: NDArray[Any], dtype: str) -> str:
@@ -145,8 +165,12 @@ def _facet_ids(scan: PreparedScan, ids: list[int]) -> NDArray[np.int64]:
     return array
 
 
-def _length(text: str | None, unit: Any) -> float | None:
-    return None if text is None or not text.strip() else evaluate(text, dimension="length", unit=unit)
+def _length(text: str | None, job: Job) -> float | None:
+    """A typed length, formulas included; none when nothing is typed."""
+    if text is None or not text.strip():
+        return None
+    lookup = scope_of(job).lookup if names_in(text) else None
+    return evaluate(text, dimension="length", unit=recipe_of(job).unit, lookup=lookup).value
 
 
 @router.post("/{job_id}/grow", response=GrowOut)
@@ -154,17 +178,52 @@ def grow(request: HttpRequest, job_id: uuid.UUID, body: GrowIn) -> GrowOut:
     job = own_job(request.user, job_id)
     scan = job_scan(job, body.scan)
     seeds, removed = _facet_ids(scan, body.seeds), _facet_ids(scan, body.removed)
-    tolerance = _length(body.tolerance, recipe_of(job).unit)
+    tolerance = _length(body.tolerance, job)
     region: Region = grow_region(
         scan, seeds, kind=None if body.surface == "auto" else body.surface, tolerance_mm=tolerance, removed=removed
     )
+    return _grown(scan, region, tolerance or default_tolerance(scan), seeds, removed)
+
+
+def _grown(
+    scan: PreparedScan, region: Region, tolerance: float, seeds: NDArray[np.int64], removed: NDArray[np.int64]
+) -> GrowOut:
     s = region.surface
     return GrowOut(
         facets=_packed(region.facets, "<u4"), count=len(region.facets), rms=region.rms, largest=region.largest,
         surface=SurfaceOut(kind=s.kind, origin=s.origin, axis=s.axis, radius=s.radius, outward=s.outward),
-        largest_at=region.largest_at, area=region.area, tolerance=tolerance or default_tolerance(scan),
+        largest_at=region.largest_at, area=region.area, tolerance=tolerance,
         source_seeds=scan.source_facet[seeds].tolist(), source_removed=scan.source_facet[removed].tolist(),
     )  # fmt: skip
+
+
+def _unpacked(text: str, scan: PreparedScan) -> NDArray[np.int64]:
+    try:
+        ids = np.frombuffer(base64.b64decode(text, validate=True), "<u4").astype(np.int64)
+    except ValueError:
+        raise ContourError("bad-params", "the picked facets cannot be read", remedy="pick them again") from None
+    if len(ids) == 0:
+        raise ContourError("too-few-facets", "nothing is picked", remedy="draw around some facets")
+    if ids.max() >= len(scan.facets):
+        raise ContourError("not-found", "the scan has no such facet", got=int(ids.max()), remedy="load the page again")
+    return ids
+
+
+@router.post("/{job_id}/picked", response=GrowOut)
+def picked(request: HttpRequest, job_id: uuid.UUID, body: PickedIn) -> GrowOut:
+    """The surface through facets chosen by hand; none are added."""
+    scan = job_scan(own_job(request.user, job_id), body.scan)
+    region = region_of_facets(scan, _unpacked(body.facets, scan), kind=None if body.surface == "auto" else body.surface)
+    none = np.array([], np.int64)
+    return _grown(scan, region, default_tolerance(scan), none, none)
+
+
+@router.post("/{job_id}/keep-picked", response=KeptFacets)
+def keep_picked(request: HttpRequest, job_id: uuid.UUID, body: PickedIn) -> KeptFacets:
+    """Keep the choice under its hash, for a region step."""
+    scan = job_scan(own_job(request.user, job_id), body.scan)
+    data = facets_to_bytes(scan.source_facet[_unpacked(body.facets, scan)])
+    return KeptFacets(blob=store().put_blob(data), count=len(data) // 4)
 
 
 @router.post("/{job_id}/brush", response=list[int])
@@ -178,10 +237,9 @@ def brush(request: HttpRequest, job_id: uuid.UUID, body: BrushIn) -> list[int]:
 @router.post("/{job_id}/section", response=SectionOut)
 def section(request: HttpRequest, job_id: uuid.UUID, body: SectionIn) -> SectionOut:
     job = own_job(request.user, job_id)
-    unit = recipe_of(job).unit
     scan = job_scan(job, body.scan)
-    offset = _length(body.offset, unit) or 0.0
-    tolerance = _length(body.tolerance, unit) or outline_tolerance(scan)
+    offset = _length(body.offset, job) or 0.0
+    tolerance = _length(body.tolerance, job) or outline_tolerance(scan)
     if tolerance <= 0:
         raise ContourError("bad-params", "the tolerance must be positive", got=body.tolerance)
     normal = np.array(body.normal)
@@ -250,12 +308,10 @@ def region(request: HttpRequest, job_id: uuid.UUID, key: str, scan: str) -> Grow
 def probe(request: HttpRequest, job_id: uuid.UUID, body: ProbeIn) -> ProbeOut:
     """The deviation at a point of a facet, between its corners' values."""
     job = own_job(request.user, job_id)
-    scan = job_scan(job, recipe_of(job).evidence[0].id)
+    scan = job_scan(job, recipe_of(job).scans[0].id)
     values = np.load(product_folder(job, body.fit) / "deviation.npy", mmap_mode="r")
     if len(values) != len(scan.vertices):
         raise ContourError("not-found", "the full fit is not ready yet", remedy="wait a moment")
-    corner_ids = scan.facets[_facet_ids(scan, [body.facet])[0]]
-    a, b, c = scan.vertices[corner_ids]
-    rows = np.vstack([np.column_stack([a, b, c]), np.ones(3)])
-    w = np.linalg.lstsq(rows, np.array([*body.point, 1.0]), rcond=None)[0].clip(0, 1)
-    return ProbeOut(deviation=float(values[corner_ids] @ (w / w.sum())))
+    facet = int(_facet_ids(scan, [body.facet])[0])
+    deviation = at_facet(scan, values, facet, np.array(body.point))
+    return ProbeOut(deviation=deviation, source_facet=int(scan.source_facet[facet]))

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from contour.fit.region import Region, grow_region
-from contour.fit.surface import Surface, distances
+from contour.fit.surface import Surface
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError
 from contour.solid.resurface import FaceGeometry, face_geometry, rolling_faces
@@ -65,28 +65,46 @@ def _robust_mean(d: Array) -> float:
     return float(kept.mean())
 
 
-def lay_of(face: FaceGeometry, surface: Surface, points: Array, *, rolls: bool = False) -> Lay:
+def lay_of(face: FaceGeometry, surface: Surface, points: Array, *, rolls: Array | None = None) -> Lay:
     """How the points of a region (n, 3), with the surface fitted to them, lie to a plane or cylinder face.
 
-    A face that `rolls` between its tangent neighbours takes the region's own radius: its axis will follow them.
+    A face that rolls between its tangent neighbours moves its axis by `rolls` (3,) per millimetre of radius: the offset
+    is then the one change of radius that brings it nearest to the points.
     """
     surface_axis, surface_origin = np.array(surface.axis), np.array(surface.origin)
     cosine = abs(float(face.axis @ surface_axis))
     tilt = float(np.degrees(np.arccos(min(1.0, cosine))))
     if face.kind == "plane":
         d = (points - face.origin) @ face.axis
-        offset, shift = _robust_mean(d), 0.0
+        offset, shift, left = _robust_mean(d), 0.0, None
     else:
         radial = points - face.origin
         radial = radial - np.outer(radial @ face.axis, face.axis)
         d = (np.linalg.norm(radial, axis=1) - face.radius) * face.outward
-        offset = (surface.radius - face.radius) * face.outward if rolls else _robust_mean(d)
+        offset, left = _robust_mean(d), None
+        if rolls is not None:
+            offset, left = _rolled(face, rolls, points)
         middle = points.mean(axis=0)
         at = surface_origin + ((middle - surface_origin) @ surface_axis) * surface_axis
         off = at - face.origin
         shift = float(np.linalg.norm(off - (off @ face.axis) * face.axis))
-    left = distances(surface, points) if rolls else d - offset
+    left = d - offset if left is None else left
     return Lay(offset, tilt, shift, float(np.sqrt(np.mean(d**2))), float(np.sqrt(np.mean(left**2))))
+
+
+def _rolled(face: FaceGeometry, way: Array, points: Array) -> tuple[float, Array]:
+    """Gauss-Newton on the radius alone, the axis following; gives the offset and the residuals that remain."""
+    change = 0.0
+    for _ in range(8):
+        radial = points - (face.origin + change * way)
+        radial = radial - np.outer(radial @ face.axis, face.axis)
+        far = np.linalg.norm(radial, axis=1)
+        r = far - face.radius - change
+        slope = -(radial / np.maximum(far, 1e-12)[:, None]) @ way - 1.0
+        weight = np.minimum(1.0, 2.5 * np.median(np.abs(r)) / np.maximum(np.abs(r), 1e-12))
+        step = -float((weight * r) @ slope) / max(float((weight * slope) @ slope), 1e-12)
+        change += max(step, -0.5 * face.radius)
+    return change * face.outward, r
 
 
 def region_points(scan: PreparedScan, facets: NDArray[np.int64]) -> Array:
@@ -180,7 +198,7 @@ def propose_pairs(
             steps,
             kinds or {},
             regions or {},
-            k in rolling,
+            rolling.get(k),
         )
         if pairing is not None:
             out.append(pairing)
@@ -190,7 +208,7 @@ def propose_pairs(
 def _pair(
     scan: PreparedScan, tree: cKDTree, k: int, face: FaceGeometry, mesh: tuple[Array, NDArray[np.int32]], tilt_deg: float,
     reach: float, owner: NDArray[np.int64], steps: list[str], kinds: Mapping[str, str],
-    regions: Mapping[str, NDArray[np.int64]], rolls: bool,
+    regions: Mapping[str, NDArray[np.int64]], rolls: Array | None,
 ) -> Pairing | None:  # fmt: skip
     points, normals = _samples(mesh, k)
     # Look along the normal, both ways: sideways there may be other faces of the same direction.

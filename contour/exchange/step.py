@@ -9,6 +9,7 @@ from typing import Literal
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
 from OCP.Message import Message, Message_PrinterOStream
+from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
 from OCP.STEPCAFControl import STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_Reader
 from OCP.TCollection import TCollection_ExtendedString
@@ -16,7 +17,7 @@ from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
 from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFApp import XCAFApp_Application
-from OCP.XCAFDoc import XCAFDoc_DocumentTool
+from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
 from contour.recipe.problem import ContourError, Where
 
@@ -26,18 +27,26 @@ __all__ = ["read_step", "write_step"]
 Message.DefaultMessenger_s().RemovePrinters(Message_PrinterOStream.get_type_descriptor_s())
 
 
-def write_step(path: Path, bodies: Sequence[tuple[str, TopoDS_Shape]], *, unit: Literal["mm", "inch"]) -> None:
-    """One product per body, in mm or inch. Shapes are in mm; the writer converts."""
+def write_step(
+    path: Path, bodies: Sequence[tuple[str, TopoDS_Shape, str | None]], *, unit: Literal["mm", "inch"]
+) -> None:
+    """One product per (name, shape, colour as #rrggbb or none), in mm or inch. Shapes are in mm; the writer converts."""
     application = XCAFApp_Application.GetApplication_s()
     document = TDocStd_Document(TCollection_ExtendedString("XmlOcaf"))
     application.NewDocument(TCollection_ExtendedString("MDTV-XCAF"), document)
     XCAFDoc_DocumentTool.SetLengthUnit_s(document, 0.001)
     tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
-    for name, shape in bodies:
+    colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
+    for name, shape, colour in bodies:
         label = tool.AddShape(shape, False)
         TDataStd_Name.Set_s(label, TCollection_ExtendedString(name, True))
+        if colour is not None:
+            red, green, blue = (int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
+            shade = Quantity_Color(red, green, blue, Quantity_TypeOfColor.Quantity_TOC_sRGB)
+            colours.SetColor(label, shade, XCAFDoc_ColorType.XCAFDoc_ColorSurf)
     writer = STEPCAFControl_Writer()
     writer.SetNameMode(True)
+    writer.SetColorMode(True)
     Interface_Static.SetCVal_s("write.step.unit", "MM" if unit == "mm" else "INCH")
     Interface_Static.SetCVal_s("write.step.schema", "AP214IS")
     if not writer.Transfer(document) or writer.Write(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:

@@ -43,11 +43,11 @@ def save_coarse_view(product: BodyProduct, folder: Path) -> None:
     _save_view(read_shape(product.brep), folder, 0.3)
 
 
-def body_facts(product: BodyProduct) -> dict[str, Any]:
-    """Volume, area, pieces, and each face in the order of the view's face numbers."""
+def body_facts(product: BodyProduct, *, measure: bool = True) -> dict[str, Any]:
+    """Volume and area (if measured), pieces, and each face in the order of the view's face numbers."""
     shape = read_shape(product.brep)
     listed = face_facts(NamedShape(shape, product.names))
-    return {
-        "volume": volume(shape), "area": area(shape), "faces": len(listed), "solids": len(solids(shape)),
-        "face_list": listed,
-    }  # fmt: skip
+    facts: dict[str, Any] = {"faces": len(listed), "solids": len(solids(shape)), "face_list": listed}
+    if measure:
+        facts |= {"volume": volume(shape), "area": area(shape)}
+    return facts

@@ -21,7 +21,7 @@ from contour.recipe.file import Recipe, ScanEvidence, Step
 from contour.recipe.formula import LENGTH_UNITS, Quantity
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import FaceRef, Ref, dimension_of, ref_kind, refs_in, values_in
+from contour.recipe.values import Ref, dimension_of, ref_kind, refs_in, values_in
 from contour.solid.resolve import resolve_face
 from contour.steps import KINDS
 from contour.steps.products import BodyProduct, load_product, save_product
@@ -93,6 +93,7 @@ class _Running:
     store: Store
     scope: Scope
     keep: Keep
+    measure: bool
     scans: dict[str, str] = field(default_factory=dict)
     keys: dict[str, str] = field(default_factory=dict)  # step id -> product key (regions, sketches)
     makes: dict[str, str] = field(default_factory=dict)
@@ -201,7 +202,7 @@ def _keep_bodies(key: str, outcome: Outcome, head: dict[str, Any], run: _Running
     """Each body as a product of its own; the step's own key last, because it promises the others."""
     made = {body: f"{key}b{i}" if i else key for i, body in enumerate(outcome.bodies)}
     head = {**head, "bodies": made, "gone": list(outcome.gone)}
-    for body, product in reversed(outcome.bodies.items()):
+    for body, product in reversed(list(outcome.bodies.items())):
         about: dict[str, Any] = {} if made[body] != key else dict(head)
 
         def write(folder: Path, product: BodyProduct = product, about: dict[str, Any] = about) -> None:
@@ -209,7 +210,7 @@ def _keep_bodies(key: str, outcome: Outcome, head: dict[str, Any], run: _Running
 
             save_product(product, folder)
             run.keep(product, folder)
-            about["body"] = body_facts(product)
+            about["body"] = body_facts(product, measure=run.measure)
 
         run.store.put(made[body], about, write)
 
@@ -348,14 +349,21 @@ def _default_keep(product: BodyProduct, folder: Path) -> None:
 
 
 def build(
-    recipe: Recipe, store: Store, report: Report = lambda _: None, *, with_fit: bool = True, keep: Keep = _default_keep
+    recipe: Recipe,
+    store: Store,
+    report: Report = lambda _: None,
+    *,
+    with_fit: bool = True,
+    keep: Keep = _default_keep,
+    measure: bool = True,
 ) -> BuildResult:
     """Build a recipe. A failed step is in the result with its place; only a broken store raises.
 
     `report` hears of every step as it starts and ends, of the fit of a fixed sample, then of the full one, then of
-    what each step did to it. `keep` writes what is wanted of a new body beside its shape.
+    what each step did to it. `keep` writes what is wanted of a new body beside its shape; without `measure` volumes and areas
+    of new bodies are left out.
     """
-    run = _Running(recipe, store, Scope(recipe), keep)
+    run = _Running(recipe, store, Scope(recipe), keep, measure)
     problems: list[Problem] = []
     for evidence in recipe.scans:
         report({"event": "scan", "name": evidence.name})

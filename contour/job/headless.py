@@ -63,7 +63,7 @@ def build_job_file(job: Path, out: Path) -> dict[str, Any]:
         result = run_in_child("build", payload)
         files = []
         if result["bodies"]:
-            bodies = [{"name": b["name"], "key": b["key"]} for b in result["bodies"]]
+            bodies = [{k: b[k] for k in ("name", "key", "colour")} for b in result["bodies"]]
             unit = "inch" if recipe.unit == "inch" else "mm"
             base = {"store": folder, "bodies": bodies, "unit": unit}
             step, stl = out / f"{safe_name(recipe.name)}.step", out / f"{safe_name(recipe.name)}.stl"

@@ -11,11 +11,17 @@ import numpy as np
 # Loaded here so that the fork server has the kernel in memory before the first child.
 import contour.job.body_view
 import contour.solid.boolean
-import contour.solid.extrude  # noqa: F401
+import contour.solid.extrude
+import contour.solid.halves
+import contour.solid.resurface  # noqa: F401
+from contour.check.pairing import propose_pairs
+from contour.exchange.obj_out import write_obj
 from contour.exchange.scanfile import read_scan
 from contour.exchange.step import read_step, write_step
 from contour.exchange.stl_out import write_stl
 from contour.job.build import BuildResult, build
+from contour.job.compare import moved_map
+from contour.job.preview import preview
 from contour.job.store import Store
 from contour.job.thumbnail import body_picture, scan_picture
 from contour.mesh.health import inspect_scan
@@ -25,8 +31,9 @@ from contour.recipe.file import load_recipe
 from contour.recipe.formula import LENGTH_UNITS
 from contour.recipe.problem import ContourError
 from contour.solid.gate import check_solid
-from contour.solid.shape import read_shape
+from contour.solid.shape import NamedShape, read_shape
 from contour.solid.tessellate import tessellate
+from contour.steps.products import load_product
 
 __all__ = ["TASKS"]
 
@@ -68,11 +75,14 @@ def _thumbnail(result: BuildResult, store: Store, path: Path) -> None:
     draft.replace(path)
 
 
-def _shapes(payload: dict[str, Any]) -> list[tuple[str, Any]]:
+def _shapes(payload: dict[str, Any]) -> list[tuple[str, Any, str | None]]:
     store = Store(Path(payload["store"]))
     if not payload["bodies"]:
         raise ContourError("no-body", "the job has no body yet", remedy="extrude an outline first")
-    return [(b["name"], read_shape((store.folder(b["key"]) / "shape.bin").read_bytes())) for b in payload["bodies"]]
+    return [
+        (b["name"], read_shape((store.folder(b["key"]) / "shape.bin").read_bytes()), b.get("colour"))
+        for b in payload["bodies"]
+    ]
 
 
 def _export_step(payload: dict[str, Any], report: Report) -> dict[str, Any]:
@@ -83,7 +93,7 @@ def _export_step(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     write_step(out, shapes, unit=payload["unit"])
     report({"event": "deliver", "name": "reading the file back"})
     facts = check_solid(read_step(out))
-    expected = sum(check_solid(s).volume for _, s in shapes)
+    expected = sum(check_solid(s).volume for _, s, _ in shapes)
     if not facts.closed or not facts.valid or abs(facts.volume - expected) > 1e-6 * expected:
         raise ContourError(
             "body-broken", "the STEP file does not read back as the same solid",
@@ -92,15 +102,22 @@ def _export_step(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     return {"bytes": out.stat().st_size, "solids": facts.solids, "faces": facts.faces, "volume": facts.volume}
 
 
+def _bodies_meshed(payload: dict[str, Any]) -> list[tuple[str, np.ndarray, np.ndarray]]:
+    out = []
+    for name, shape, _ in _shapes(payload):
+        mesh = tessellate(shape, chord_mm=payload["chord_mm"], angle_rad=float(np.radians(payload["angle_deg"])))
+        # Faces share their edges to rounding only: single precision could tear them apart.
+        out.append((name, *weld_near(mesh.vertices, mesh.triangles, 1e-6)))
+    return out
+
+
 def _mesh(payload: dict[str, Any]) -> tuple[np.ndarray, np.ndarray]:
     vertices, triangles, base = [], [], 0
-    for _, shape in _shapes(payload):
-        mesh = tessellate(shape, chord_mm=payload["chord_mm"], angle_rad=float(np.radians(payload["angle_deg"])))
-        vertices.append(mesh.vertices)
-        triangles.append(mesh.triangles + base)
-        base += len(mesh.vertices)
-    # Faces share their edges to rounding only: single precision could tear them apart.
-    return weld_near(np.vstack(vertices), np.vstack(triangles).astype(np.int32), 1e-6)
+    for _, points, corners in _bodies_meshed(payload):
+        vertices.append(points)
+        triangles.append(corners + base)
+        base += len(points)
+    return np.vstack(vertices), np.vstack(triangles).astype(np.int32)
 
 
 def _count_stl(payload: dict[str, Any], report: Report) -> dict[str, Any]:
@@ -115,13 +132,82 @@ def _export_stl(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     vertices, triangles = _mesh(payload)
     out = Path(payload["out"])
     count = write_stl(out, vertices, triangles, factor=1 / LENGTH_UNITS[payload["unit"]])
-    facts = inspect_scan(read_scan(out), LENGTH_UNITS[payload["unit"]])
+    return _read_back(out, count, vertices, payload["unit"])
+
+
+def _export_obj(payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """payload: store, bodies, unit, chord_mm, angle_deg, out."""
+    report({"event": "deliver", "name": "meshing"})
+    bodies = _bodies_meshed(payload)
+    out = Path(payload["out"])
+    count = write_obj(out, bodies, factor=1 / LENGTH_UNITS[payload["unit"]], unit=payload["unit"])
+    return _read_back(out, count, np.vstack([v for _, v, _ in bodies]), payload["unit"])
+
+
+def _read_back(out: Path, count: int, vertices: np.ndarray, unit: str) -> dict[str, Any]:
+    """Read a mesh file again as somebody else would, in the unit it was asked for: closed, and of the same size."""
+    facts = inspect_scan(read_scan(out), LENGTH_UNITS[unit])
+    kind = out.suffix.lstrip(".").upper()
     if not facts.closed:
         raise ContourError(
-            "body-broken", "the STL file does not read back closed", got=f"{facts.open_edges} open edges",
+            "body-broken", f"the {kind} file does not read back closed", got=f"{facts.open_edges} open edges",
             remedy="choose another fineness",
         )  # fmt: skip
-    return {"facets": count, "bytes": out.stat().st_size, "volume": facts.volume}
+    size = np.ptp(vertices, axis=0)
+    if np.abs(np.array(facts.size) - size).max() > 1e-5 * size.max() + 1e-4:
+        raise ContourError(
+            "body-broken", f"the {kind} file does not read back in {unit} with the same size",
+            got=" x ".join(f"{s:.3f}" for s in facts.size) + " mm", need=" x ".join(f"{s:.3f}" for s in size) + " mm",
+        )  # fmt: skip
+    return {"facets": count, "bytes": out.stat().st_size, "volume": facts.volume, "size": size.tolist()}
+
+
+def _preview(payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """payload: store, recipe (text): the job as it would be."""
+    return preview(load_recipe(payload["recipe"]), Store(Path(payload["store"])))
+
+
+def _compare(payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """payload: store, before and after (recipe texts), out (view buffer of what moved)."""
+    store = Store(Path(payload["store"]))
+    results = []
+    for which in ("before", "after"):
+        report({"event": "compare", "name": f"building the {'earlier' if which == 'before' else 'later'} state"})
+        results.append(build(load_recipe(payload[which]), store, with_fit=False))
+    report({"event": "compare", "name": "measuring what moved"})
+    moved = moved_map(results[0], results[1], store, Path(payload["out"]))
+    volumes = [sum(b.volume for b in r.bodies) for r in results]
+    return {
+        "moved": moved,
+        "volumes": volumes,
+        "failed": [[s.name for s in r.steps if s.status == "failed"] for r in results],
+    }
+
+
+def _propose(payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """payload: store, scan (key), body (key), faces (names, none for all), tilt_deg, regions {step: key}."""
+    store = Store(Path(payload["store"]))
+    product = load_product(store.folder(payload["scan"]))
+    body = load_product(store.folder(payload["body"]))
+    regions, kinds = {}, {}
+    for step, key in payload["regions"].items():
+        region = load_product(store.folder(key))
+        regions[step] = product.scan.facets_of_source(region.source_facets)
+        kinds[step] = region.surface.kind
+    wanted = None if payload["faces"] is None else [body.names.index(n) for n in payload["faces"] if n in body.names]
+    report({"event": "propose", "name": f"looking for regions opposite {len(wanted or body.names)} faces"})
+    pairs = propose_pairs(
+        product.scan, NamedShape(read_shape(body.brep), body.names), wanted=wanted, tilt_deg=payload["tilt_deg"],
+        regions=regions, kinds=kinds,
+    )  # fmt: skip
+    rows = [
+        {
+            "face": body.names[p.face], "seed": int(product.scan.source_facet[p.seed]), "region": p.region, "facets": p.facets,
+            "offset": p.lay.offset, "tilt": p.lay.tilt_deg, "shift": p.lay.shift_mm, "before": p.lay.before, "after": p.lay.after,
+        }
+        for p in pairs
+    ]  # fmt: skip
+    return {"pairs": rows}
 
 
 TASKS: dict[str, Callable[[dict[str, Any], Report], dict[str, Any]]] = {
@@ -131,4 +217,8 @@ TASKS: dict[str, Callable[[dict[str, Any], Report], dict[str, Any]]] = {
     "export-step": _export_step,
     "export-stl": _export_stl,
     "count-stl": _count_stl,
+    "export-obj": _export_obj,
+    "preview": _preview,
+    "compare": _compare,
+    "propose": _propose,
 }

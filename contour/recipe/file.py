@@ -169,7 +169,7 @@ class Recipe(_Strict):
         ids = [e.id for e in (*self.evidence, *self.values, *self.steps, *self.probes)]
         if len(set(ids)) != len(ids):
             raise ValueError("two entries share an id")
-        names = [e.name for e in (*self.readings, *self.values)]
+        names = [e.name for e in self.named]
         twice = next((n for n in names if names.count(n) > 1), None)
         if twice:
             raise ValueError(f"two values are called {twice}")
@@ -182,6 +182,11 @@ class Recipe(_Strict):
     @property
     def readings(self) -> tuple[Reading, ...]:
         return tuple(e for e in self.evidence if isinstance(e, Reading))
+
+    @property
+    def named(self) -> tuple[NamedValue | Reading, ...]:
+        """Everything that formulas know by a name of its own."""
+        return (*self.values, *self.readings)
 
     def step(self, step_id: str) -> Step:
         """The step with that id; raises ContourError (not-found)."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import cache
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -110,9 +111,14 @@ def values_in(params: BaseModel) -> dict[str, Value]:
     return {place: v for place, v in _walk(params, "") if isinstance(v, Value)}
 
 
+@cache
+def _schema(params: type[BaseModel]) -> dict[str, Any]:
+    return params.model_json_schema()
+
+
 def _hint(params: type[BaseModel], place: str, hint: str) -> str | None:
     """A hint that a field's annotation carries, found along a place such as ``pairs[0].region``."""
-    schema = params.model_json_schema()
+    schema = _schema(params)
     node: dict[str, Any] = schema
     found: str | None = None
     for part in place.split("."):

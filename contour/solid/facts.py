@@ -14,7 +14,7 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 
 from contour.solid.exact_arrays import face_kinds
 from contour.solid.resurface import face_geometry
-from contour.solid.shape import NamedShape, edge_faces, faces, shape_map
+from contour.solid.shape import NamedShape, edge_faces, faces, owners_of, shape_map
 
 __all__ = ["face_facts"]
 
@@ -31,7 +31,7 @@ def face_facts(named: NamedShape) -> list[dict[str, Any]]:
     around = edge_faces(named.shape)
     beside: list[set[int]] = [set() for _ in listed]
     for i in range(1, around.Size() + 1):
-        owners = {lookup.FindIndex(f) - 1 for f in around.FindFromIndex(i)}
+        owners = {lookup.FindIndex(f) - 1 for f in owners_of(around, i)}
         for k in owners:
             beside[k] |= owners - {k}
     out = []

@@ -41,7 +41,7 @@ from OCP.TopoDS import (
 
 from contour.recipe.problem import ContourError, Where
 from contour.solid.gate import require_solid
-from contour.solid.shape import NamedShape, ShapeMap, edge_faces, edges, faces, shape_map, volume
+from contour.solid.shape import NamedShape, ShapeMap, edge_faces, edges, faces, owners_of, shape_map, volume
 
 __all__ = ["FaceGeometry", "face_geometry", "resurface", "rolling_faces"]
 
@@ -131,12 +131,24 @@ def _tangent_pairs(work: _Work) -> list[tuple[int, int]]:
     return sorted(found)
 
 
-def rolling_faces(shape: TopoDS_Shape) -> set[int]:
-    """Cylinders that meet a neighbour smoothly: they move with it, and only their radius is their own."""
+def rolling_faces(shape: TopoDS_Shape) -> dict[int, Array]:
+    """Cylinders that meet a neighbour smoothly: only their radius is their own. With each, how far its axis moves per
+    millimetre of radius (3,) to stay tangent; those that cannot change alone are left out."""
     own = faces(shape)
     old = [face_geometry(f) for f in own]
-    work = _Work(shape, own, old, list(old), [], *_neighbourhood(shape, own))
-    return {k for pair in _tangent_pairs(work) for k in pair if old[k].kind == "cylinder"}
+    neighbourhood = _neighbourhood(shape, own)
+    pairs = _tangent_pairs(_Work(shape, own, old, list(old), [], *neighbourhood))
+    out = {}
+    for k in {k for pair in pairs for k in pair if old[k].kind == "cylinder"}:
+        g, new = old[k], list(old)
+        new[k] = FaceGeometry(g.kind, g.origin, g.axis, g.radius + 0.01, g.outward)
+        work = _Work(shape, own, old, new, [], *neighbourhood, tangent=pairs)
+        try:
+            _follow(work, {k})
+        except ContourError:
+            continue
+        out[k] = (work.new[k].origin - g.origin) / 0.01
+    return out
 
 
 def _neighbourhood(
@@ -145,7 +157,7 @@ def _neighbourhood(
     edge_list = edges(shape)
     owners = edge_faces(shape)
     face_map = shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE)
-    beside = [list(dict.fromkeys(face_map.FindIndex(f) - 1 for f in owners.FindFromKey(e))) for e in edge_list]
+    beside = [[face_map.FindIndex(f) - 1 for f in owners_of(owners, owners.FindIndex(e))] for e in edge_list]
     seam = [any(BRep_Tool.IsClosed_s(e, own[k]) for k in b) for e, b in zip(edge_list, beside, strict=True)]
     return edge_list, beside, seam
 
@@ -159,7 +171,7 @@ def _hold(where: str) -> ContourError:
 
 def _follow(work: _Work, moved: set[int]) -> None:
     """Shift the axes of rounds so that everything that was tangent is tangent again."""
-    work.tangent = pairs = _tangent_pairs(work)
+    work.tangent = pairs = work.tangent or _tangent_pairs(work)
     reached = set(moved)
     while True:
         more = {
@@ -482,7 +494,9 @@ def _rebuild(work: _Work) -> TopoDS_Shape:
         kept = BRep_Tool.Tolerance_s(TopoDS.Vertex(vertex_map.FindKey(k + 1)))
         builder.MakeVertex(vertex, _pnt(spot), max(kept, _TOL))
         vertices.append(vertex)
-    new_edges, runs, fresh = [], [], []
+    new_edges: list[TopoDS_Edge] = []
+    runs: list[tuple[Geom_Curve, float, float] | None] = []
+    fresh: list[bool] = []
     for i, edge in enumerate(work.edges):
         beside = work.beside[i]
         touched = any(changed[f] for f in beside) or moved[ends[i][0]] or moved[ends[i][1]]
@@ -521,9 +535,9 @@ def _rebuild(work: _Work) -> TopoDS_Shape:
         for child in _children(old_face):
             builder.Add(new_face, wire(child))
         for i, edge_beside in enumerate(work.beside):
-            run = runs[i]
-            if f in edge_beside and run is not None:
-                _edge_on_face(work, i, f, new_edges[i], new_face, run, fresh[i] or changed[f])
+            known = runs[i]
+            if f in edge_beside and known is not None:
+                _edge_on_face(work, i, f, new_edges[i], new_face, known, fresh[i] or changed[f])
         new_faces.append(new_face)
 
     def whole(old: TopoDS_Shape) -> TopoDS_Shape:

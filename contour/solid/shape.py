@@ -38,6 +38,7 @@ __all__ = [
     "faces",
     "free_edges",
     "is_valid",
+    "owners_of",
     "read_shape",
     "shape_list",
     "shape_map",
@@ -91,14 +92,33 @@ def edge_faces(shape: TopoDS_Shape) -> AncestorMap:
     return out
 
 
+def owners_of(around: AncestorMap, i: int) -> list[TopoDS_Face]:
+    """The faces at an edge (its place from 1 on), each once; walking the kernel's lists through the binding is slow."""
+    listed = around.FindFromIndex(i)
+    count = listed.Size()
+    if count == 0:
+        return []
+    first = TopoDS.Face(listed.First())
+    if count == 1:
+        return [first]
+    if count == 2:
+        last = TopoDS.Face(listed.Last())
+        return [first] if last.IsSame(first) else [first, last]
+    out: list[TopoDS_Face] = []
+    for item in listed:
+        if not any(item.IsSame(o) for o in out):
+            out.append(TopoDS.Face(item))
+    return out
+
+
 def free_edges(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
     """Edges with material on one side only (poles of spheres and cones do not count)."""
     around = edge_faces(shape)
     out = []
     for i in range(1, around.Size() + 1):
         edge = TopoDS.Edge(around.FindKey(i))
-        owners = list(around.FindFromIndex(i))
-        seam = len(owners) >= 1 and BRep_Tool.IsClosed_s(edge, TopoDS.Face(owners[0]))
+        owners = owners_of(around, i)
+        seam = len(owners) == 1 and BRep_Tool.IsClosed_s(edge, owners[0])
         if len(owners) < 2 and not seam and not BRep_Tool.Degenerated_s(edge):
             out.append(edge)
     return out

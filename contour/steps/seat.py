@@ -51,7 +51,7 @@ def _refusal(
 
 
 def _lay(
-    i: int, pair: Pair, inputs: Inputs, scan: PreparedScan, face: FaceGeometry, limit_deg: float, rolls: bool
+    i: int, pair: Pair, inputs: Inputs, scan: PreparedScan, face: FaceGeometry, limit_deg: float, rolls: Any
 ) -> tuple[Lay, int]:
     """How the pair's region lies to its face, and its facet count; raises ContourError with the reason of a refusal."""
     from contour.check.pairing import lay_of, region_points
@@ -126,61 +126,65 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     from contour.solid.resurface import face_geometry, rolling_faces
     from contour.solid.shape import NamedShape, faces, read_shape, write_shape
 
-    scan: PreparedScan = _scan(inputs)
+    product: ScanProduct = inputs.products["scan"]
     before: BodyProduct = inputs.products["body"]
     body = NamedShape(read_shape(before.brep), before.names)
-    shapes = faces(body.shape)
-    rows: list[dict[str, Any]] = []
-    rolling = rolling_faces(body.shape)
+    rows: list[dict[str, Any]] = [{"pair": i, "face": p.face.name} for i, p in enumerate(params.pairs)]
+    problems: list[Problem] = []
     moves: dict[int, float] = {}
     row_of: dict[int, dict[str, Any]] = {}
-    problems: list[Problem] = []
 
-    def refuse(row: dict[str, Any], i: int, error: ContourError) -> None:
+    def refuse(row: dict[str, Any], error: ContourError) -> None:
         row |= {"status": "refused", "reason": error.problem.message}
         where = error.problem.where
         if not (where.param or "").startswith("pairs["):
-            where = where.model_copy(update={"param": f"pairs[{i}].face"})
+            where = where.model_copy(update={"param": f"pairs[{row['pair']}].face"})
         problems.append(error.problem.model_copy(update={"where": where}))
 
-    for i, pair in enumerate(params.pairs):
-        row: dict[str, Any] = {"pair": i, "face": pair.face.name}
-        rows.append(row)
+    place_of: dict[int, int] = {}
+    for row, place in zip(rows, range(len(rows)), strict=True):
         try:
-            name = inputs.face(f"pairs[{i}].face")
-            row["face"] = name
-            k = body.names.index(name)
-            if k in moves:
+            row["face"] = inputs.face(f"pairs[{place}].face")
+            k = body.names.index(row["face"])
+            if k in place_of.values():
                 raise _refusal(
-                    "bad-params", "this face is in the list twice", f"pairs[{i}].face", "take one of them out"
+                    "bad-params", "this face is in the list twice", f"pairs[{place}].face", "take one of them out"
                 )
-            face = face_geometry(shapes[k])
-            lay, count = _lay(i, pair, inputs, scan, face, inputs.values["tilt"], k in rolling)
+            place_of[place] = k
+        except ContourError as error:
+            refuse(row, error)
+    rolling = rolling_faces(body.shape)
+    made = body
+    # Rounds come second: what they lie on best depends on where their neighbours have gone.
+    for wanted in (False, True):
+        shapes = faces(made.shape)
+        for place, k in place_of.items():
+            if (k in rolling) is not wanted:
+                continue
+            row, own = rows[place], face_geometry(faces(body.shape)[k])
+            try:
+                now = face_geometry(shapes[k])
+                lay, count = _lay(
+                    place, params.pairs[place], inputs, product.scan, now, inputs.values["tilt"], rolling.get(k)
+                )
+            except ContourError as error:
+                refuse(row, error)
+                continue
             row |= {
-                "kind": face.kind, "offset": lay.offset, "tilt": lay.tilt_deg, "shift": lay.shift_mm, "facets": count,
-                "before": lay.before, "after": lay.before, "status": "seated",
+                "kind": own.kind, "offset": lay.offset, "tilt": lay.tilt_deg, "shift": lay.shift_mm, "facets": count,
+                "before": lay.before, "after": lay.after, "status": "seated",
             }  # fmt: skip
             moves[k], row_of[k] = lay.offset, row
-            row["_after"] = lay.after
-        except ContourError as error:
-            refuse(row, i, error)
-    made, refused = _move_what_can(body, moves)
-    for k, row in row_of.items():
-        after = row.pop("_after")
-        if k in refused:
-            refuse(row, row["pair"], refused[k])
-        else:
-            row["after"] = after
-    seated = set(moves) - set(refused)
-    left = [n for k, (n, f) in enumerate(zip(body.names, shapes, strict=True)) if k not in seated]
-    facts = {"pairs": rows, "seated": len(seated), "refused": len(rows) - len(seated), "unseated": left}
-    product = BodyProduct(write_shape(made.shape), made.names)
-    return Outcome(facts=facts, bodies={params.body.id: product}, problems=tuple(problems))
-
-
-def _scan(inputs: Inputs) -> PreparedScan:
-    product: ScanProduct = inputs.products["scan"]
-    return product.scan
+        made, refused = _move_what_can(body, moves)
+        for k, why in refused.items():
+            row_of[k]["after"] = row_of[k]["before"]
+            refuse(row_of[k], why)
+            del moves[k]
+    left = [n for k, n in enumerate(body.names) if k not in moves]
+    facts = {"pairs": rows, "seated": len(moves), "refused": len(rows) - len(moves), "unseated": left}
+    return Outcome(
+        facts=facts, bodies={params.body.id: BodyProduct(write_shape(made.shape), made.names)}, problems=tuple(problems)
+    )
 
 
 KIND: StepKind[Params] = StepKind(

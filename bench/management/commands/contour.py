@@ -13,7 +13,7 @@ from bench.models import Job
 from bench.store import store
 from contour.cli import add_core_commands, make_parser, run
 from contour.job.headless import files_folder
-from contour.recipe.file import load_recipe
+from contour.recipe.file import dump_recipe, load_recipe
 from contour.recipe.problem import ContourError
 
 
@@ -30,9 +30,9 @@ def _export(args: argparse.Namespace) -> dict[str, Any]:
     folder = files_folder(out)
     folder.mkdir(parents=True, exist_ok=True)
     recipe = load_recipe(head.recipe)
-    for evidence in recipe.evidence:
-        (folder / evidence.blob).write_bytes(store().blob(evidence.blob).read_bytes())
-    out.write_text(head.recipe, encoding="utf-8")
+    for blob in recipe.blobs():
+        (folder / blob).write_bytes(store().blob(blob).read_bytes())
+    out.write_text(dump_recipe(recipe), encoding="utf-8")
     return {"job": str(matches[0].id), "name": recipe.name, "out": out.name, "evidence": len(recipe.evidence)}
 
 

@@ -1,0 +1,253 @@
+"""What the job proposes: candidates for a value, faces for a lost reference, pairs to seat; and what an edit would give."""
+
+from __future__ import annotations
+
+import threading
+import uuid
+from dataclasses import asdict
+from typing import Any, Literal
+
+from django.conf import settings
+from django.http import HttpRequest
+from ninja import Router, Schema
+from pydantic import Field
+
+from bench.api.deliveries import DeliveryOut, out_of
+from bench.api.products import product_folder
+from bench.jobs import edited, last_result, own_job, recipe_of, scope_of
+from bench.models import Task
+from bench.store import store
+from bench.work import enqueue
+from contour.job.build import BuildResult, checked_params, faces_of
+from contour.job.candidates import candidates_for
+from contour.job.edits import Edit
+from contour.job.runner import run_in_child
+from contour.job.scope import used_names
+from contour.recipe.file import dump_recipe
+from contour.recipe.formula import Mark, evaluate
+from contour.recipe.problem import ContourError
+from contour.recipe.values import FaceRef, Ref, dimension_of, ref_kind, refs_in
+from contour.solid.resolve import candidates, face_label
+from contour.steps import KINDS
+from contour.steps.products import load_product
+
+router = Router(tags=["proposals"])
+
+
+class CandidatesIn(Schema):
+    """For a value of a step (its kind and parameters as they stand in the sheet), or of a named value (kind none)."""
+
+    kind: str | None = None
+    params: dict[str, Any] = {}
+    place: str = ""
+    text: str = ""
+    own: str | None = Field(default=None, description="the step or named value it belongs to")
+    dimension: Literal["length", "angle", "number"] = "length"
+
+
+class CandidateOut(Schema):
+    label: str
+    text: str
+    mark: Mark
+    note: str
+    value: float
+    u: float | None
+
+
+class CandidatesOut(Schema):
+    """What the text comes to now (none while it cannot be read, then the problem says why), and what it could be."""
+
+    value: float | None
+    mark: Mark | None
+    problem: dict[str, Any] | None
+    candidates: list[CandidateOut]
+
+
+class FaceOut(Schema):
+    name: str
+    label: str
+    kind: str
+    area: float
+    centre: tuple[float, float, float]
+    kin: bool
+
+
+class RepairOut(Schema):
+    """Where a lost reference pointed, and what could be meant instead: faces, or steps."""
+
+    wanted: str
+    old: str
+    place: tuple[float, float, float] | None
+    body: str | None
+    faces: list[FaceOut]
+    steps: list[dict[str, str]]
+
+
+class ProposeIn(Schema):
+    """Faces by name; none for all of the body. `after`: the body as it is after that step."""
+
+    body: str
+    faces: list[str] | None = None
+    after: str | None = None
+    tilt: str = "3 deg"
+
+
+class UseOut(Schema):
+    name: str
+    step: str | None
+    place: str
+
+
+class PreviewIn(Schema):
+    edit: Edit
+
+
+class PreviewBody(Schema):
+    """view: base64 of a view buffer; none when the body is as the store has it under `key`."""
+
+    id: str
+    name: str
+    colour: str | None
+    key: str
+    view: str | None
+
+
+class PreviewOut(Schema):
+    bodies: list[PreviewBody]
+    problems: list[dict[str, Any]]
+    ran: list[str]
+
+
+def _result(job: Any) -> BuildResult:
+    result = last_result(job)
+    if result is None:
+        raise ContourError("not-found", "the job has not been built yet", remedy="wait a moment")
+    return result
+
+
+@router.post("/{job_id}/candidates", response=CandidatesOut)
+def for_value(request: HttpRequest, job_id: uuid.UUID, body: CandidatesIn) -> dict[str, Any]:
+    job = own_job(request.user, job_id)
+    recipe, result = recipe_of(job), _result(job)
+    dimension = body.dimension
+    if body.kind is not None and body.kind in KINDS and body.place:
+        dimension = dimension_of(KINDS[body.kind].params, body.place)
+    value, mark, problem = None, None, None
+    try:
+        q = evaluate(body.text, dimension=dimension, unit=recipe.unit, lookup=scope_of(job).lookup)
+        value, mark = q.value, q.mark
+    except ContourError as error:
+        problem = error.problem.model_dump(mode="json") if body.text.strip() else None
+    found = candidates_for(
+        recipe, result, kind=body.kind, params=body.params, place=body.place, value=value, dimension=dimension, own=body.own,
+        sketch=lambda key: load_product(product_folder(job, key)),
+    )  # fmt: skip
+    return {"value": value, "mark": mark, "problem": problem, "candidates": [asdict(c) for c in found]}
+
+
+@router.get("/{job_id}/uses", response=list[UseOut])
+def uses(request: HttpRequest, job_id: uuid.UUID) -> list[dict[str, Any]]:
+    """Where each name is used."""
+    return [asdict(u) for u in used_names(recipe_of(own_job(request.user, job_id)))]
+
+
+def _body_key(result: BuildResult, body: str, upto: str | None) -> str | None:
+    """Key of a body before a step (at the end when no step is given)."""
+    state: dict[str, str] = {}
+    for step in result.steps:
+        if step.id == upto:
+            break
+        state = step.after
+    return state.get(body)
+
+
+@router.get("/{job_id}/steps/{step}/repair", response=RepairOut)
+def repair(request: HttpRequest, job_id: uuid.UUID, step: str, place: str) -> dict[str, Any]:
+    job = own_job(request.user, job_id)
+    recipe, result = recipe_of(job), _result(job)
+    kind, params = checked_params(recipe.step(step))
+    ref = refs_in(params).get(place)
+    if ref is None:
+        raise ContourError("not-found", "the step has no such reference", got=place)
+    steps = {s.id[:8]: s.name for s in recipe.steps}
+    above = recipe.steps[: [s.id for s in recipe.steps].index(step)]
+    if isinstance(ref, Ref):
+        wanted = ref_kind(kind.params, place)
+        states = {s.id: s for s in result.steps}
+        bodies = set().union(*(states[s.id].after for s in above if s.id in states)) if above else set()
+        rows = [
+            {"id": s.id, "name": s.name}
+            for s in above
+            if (s.id in bodies if wanted == "body" else s.kind in KINDS and KINDS[s.kind].makes == wanted)
+        ]
+        return {"wanted": wanted, "old": steps.get(ref.id[:8], "a step that was deleted"), "place": None, "body": None,
+                "faces": [], "steps": rows}  # fmt: skip
+    assert isinstance(ref, FaceRef)
+    key = _body_key(result, ref.body, step)
+    listed = faces_of(store(), key) if key is not None and store().has(key) else []
+    faces = []
+    for i in candidates(ref, listed):
+        f = listed[i]
+        label = face_label(f["name"], steps)
+        faces.append({**f, "label": label, "kin": bool(set(f["name"].split("+")) & set(ref.name.split("+")))})
+    return {
+        "wanted": "face",
+        "old": face_label(ref.name, steps),
+        "place": ref.place,
+        "body": ref.body,
+        "faces": faces,
+        "steps": [],
+    }
+
+
+@router.post("/{job_id}/seats", response=DeliveryOut)
+def propose(request: HttpRequest, job_id: uuid.UUID, body: ProposeIn) -> DeliveryOut:
+    """Look for the region that each face should lie on."""
+    job = own_job(request.user, job_id)
+    recipe, result = recipe_of(job), _result(job)
+    key = _body_key(result, body.body, None)
+    if body.after is not None:
+        key = next((s.after.get(body.body) for s in result.steps if s.id == body.after), None)
+    if key is None or not result.scans:
+        raise ContourError(
+            "no-body", "there is no such body, or no scan to seat it on", remedy="extrude an outline first"
+        )
+    tilt = evaluate(body.tilt, dimension="angle", unit=recipe.unit, lookup=scope_of(job).lookup).value
+    regions = {s.id: s.key for s in result.steps if s.kind == "region" and s.status == "ok"}
+    payload = {
+        "scan": next(iter(result.scans.values())),
+        "body": key,
+        "faces": body.faces,
+        "tilt_deg": tilt,
+        "regions": regions,
+    }
+    row = Task.objects.create(owner=request.user, job=job, revision=job.head, kind="propose", payload=payload)
+    enqueue(row)
+    return out_of(row)
+
+
+@router.get("/{job_id}/seats/{task_id}", response=DeliveryOut)
+def proposed(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> DeliveryOut:
+    row = Task.objects.filter(id=task_id, job=own_job(request.user, job_id), kind="propose").first()
+    if row is None:
+        raise ContourError("not-found", "there is no such proposal")
+    return out_of(row)
+
+
+_newest: dict[str, object] = {}
+_guard = threading.Lock()
+
+
+@router.post("/{job_id}/preview", response=PreviewOut)
+def show(request: HttpRequest, job_id: uuid.UUID, body: PreviewIn) -> dict[str, Any]:
+    """The bodies as the edit would make them, coarsely. The next preview of the same job ends this one (409)."""
+    job = own_job(request.user, job_id)
+    recipe, _ = edited(job, body.edit)
+    mine = object()
+    with _guard:
+        _newest[str(job.id)] = mine
+    payload = {"recipe": dump_recipe(recipe), "store": str(settings.STORE)}
+    result: dict[str, Any] = run_in_child(
+        "preview", payload, cancelled=lambda: _newest.get(str(job.id)) is not mine, time_limit_s=20
+    )
+    return result
