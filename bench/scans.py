@@ -10,9 +10,10 @@ import numpy as np
 from bench.jobs import recipe_of
 from bench.models import Job
 from bench.store import store
-from contour.fit.region import grow_region, patch_around
+from contour.fit.region import grow_region, patch_around, region_of_facets
 from contour.fit.section import section_loops
 from contour.job.keys import scan_key
+from contour.job.runner import warm_up
 from contour.mesh.prepare import PreparedScan, load_prepared
 from contour.recipe.problem import ContourError
 
@@ -43,6 +44,7 @@ def warm(scan: PreparedScan) -> None:
     except ContourError:
         region = None
     patch_around(scan.across, scan.centroids, 0, 1.0)
+    region_of_facets(scan, np.arange(min(60, len(scan.facets))), kind="plane")
     if region is not None:
         section_loops(scan, np.array(region.surface.origin), np.array([1.0, 0.1, 0.1]))
 
@@ -51,6 +53,7 @@ def warm_newest() -> None:
     """In the background at start: the first click should not pay for compilation."""
 
     def work() -> None:
+        warm_up()  # previews run in children of this process
         for place in sorted(store().products.glob("*/numbers.json"))[:1]:
             warm(load_prepared(place.parent))
 

@@ -1,4 +1,4 @@
-"""The web process. It never loads the kernel: all kernel work runs in the worker's children."""
+"""The web process. It never loads the kernel: all kernel work runs in children."""
 
 import os
 
@@ -7,3 +7,7 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "bench.settings")
 from django.core.wsgi import get_wsgi_application
 
 application = get_wsgi_application()
+
+from bench.scans import warm_newest  # noqa: E402 -- needs the settings first
+
+warm_newest()

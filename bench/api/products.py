@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import uuid
 from pathlib import Path
+from typing import Any
 
 from django.http import FileResponse, HttpRequest, HttpResponse
-from ninja import Router
+from ninja import Router, Schema
 
-from bench.jobs import own_job
+from bench.jobs import own_job, recipe_of
 from bench.models import Job, Task
 from bench.store import store
+from contour.job.build import faces_of
 from contour.recipe.problem import ContourError
+from contour.solid.resolve import face_label
 
 router = Router(tags=["products"])
 
@@ -43,6 +46,30 @@ def view(request: HttpRequest, job_id: uuid.UUID, key: str) -> HttpResponse:
 def deviation(request: HttpRequest, job_id: uuid.UUID, key: str) -> HttpResponse:
     """float32 per scan vertex, as a NumPy file."""
     return _file(product_folder(own_job(request.user, job_id), key) / "deviation.npy")
+
+
+class FaceFacts(Schema):
+    """One face of a body: its lasting name, what it is, its neighbours' names; axis is the outward normal of planes."""
+
+    name: str
+    label: str
+    kind: str
+    beside: list[str]
+    area: float
+    centre: tuple[float, float, float]
+    axis: tuple[float, float, float] | None = None
+    origin: tuple[float, float, float] | None = None
+    diameter: float | None = None
+    inside: bool | None = None
+
+
+@router.get("/{job_id}/products/{key}/faces", response=list[FaceFacts])
+def faces(request: HttpRequest, job_id: uuid.UUID, key: str) -> list[dict[str, Any]]:
+    """Faces of a body in the order of the view's face numbers."""
+    job = own_job(request.user, job_id)
+    product_folder(job, key)
+    steps = {s.id[:8]: s.name for s in recipe_of(job).steps}
+    return [{**f, "label": face_label(f["name"], steps)} for f in faces_of(store(), key)]
 
 
 @router.get("/{job_id}/products/{key}/facets")

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from bench.api.products import product_folder
-from bench.jobs import own_job, recipe_of, scope_of
+from bench.jobs import last_result, own_job, recipe_of, scope_of
 from bench.models import Job
 from bench.scans import job_scan
 from bench.store import store
@@ -302,6 +302,23 @@ def region(request: HttpRequest, job_id: uuid.UUID, key: str, scan: str) -> Grow
         surface=SurfaceOut(kind=s.kind, origin=s.origin, axis=s.axis, radius=s.radius, outward=s.outward),
         area=float(prepared.areas[ids].sum()), tolerance=0.0, source_seeds=[], source_removed=[],
     )  # fmt: skip
+
+
+@router.get("/{job_id}/regions-at", response=list[str])
+def regions_at(request: HttpRequest, job_id: uuid.UUID, scan: str, facet: int) -> list[str]:
+    """Region steps that hold a facet (the view's numbering)."""
+    job = own_job(request.user, job_id)
+    prepared = job_scan(job, scan)
+    raw = int(prepared.source_facet[_facet_ids(prepared, [facet])[0]])
+    result = last_result(job)
+    found = []
+    for state in result.steps if result else ():
+        if state.kind == "region" and state.key is not None and store().has(state.key):
+            facets = load_product(store().folder(state.key)).source_facets
+            at = int(np.searchsorted(facets, raw))
+            if at < len(facets) and facets[at] == raw:
+                found.append(state.id)
+    return found
 
 
 @router.post("/{job_id}/probe", response=ProbeOut)

@@ -336,7 +336,7 @@ def _body_states(run: _Running) -> tuple[BodyState, ...]:
             BodyState(
                 id=body, name=(look and look.name) or names[body], colour=look.colour if look else None, key=key,
                 volume=about.get("volume", 0.0), area=about.get("area", 0.0),
-                faces=tuple({k: v for k, v in f.items() if k != "beside"} for f in about.get("face_list", ())),
+                faces=tuple({"name": f["name"], "kind": f["kind"]} for f in about.get("face_list", ())),
             )
         )  # fmt: skip
     return tuple(out)

@@ -11,11 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.check.deviation import deviations
-from contour.job.build import BuildResult
+from contour.job.build import BuildResult, checked_params
 from contour.job.store import Store
 from contour.job.view import read_view, write_view
 from contour.mesh.exact import load_exact
-from contour.recipe.file import Recipe
+from contour.recipe.file import Recipe, Step
+from contour.recipe.problem import ContourError
 
 __all__ = ["Change", "moved_map", "recipe_changes"]
 
@@ -60,6 +61,15 @@ def _params(step: str, name: str, a: dict[str, Any], b: dict[str, Any]) -> list[
     return out
 
 
+def _whole(step: Step) -> dict[str, Any]:
+    """Parameters with what was left to the kind's defaults filled in."""
+    try:
+        params: dict[str, Any] = checked_params(step)[1].model_dump(mode="json")
+    except ContourError:
+        return step.params
+    return params
+
+
 def _rows(what: str, a: Sequence[Any], b: Sequence[Any], text: Any) -> list[Change]:
     """Named values, readings, probes: gone, new or changed."""
     old, new = {r.id: r for r in a}, {r.id: r for r in b}
@@ -98,7 +108,7 @@ def recipe_changes(a: Recipe, b: Recipe) -> list[Change]:
             )
         if was.note != step.note:
             out.append(Change(step.name, "note", was.note or "none", step.note or "none", step.id))
-        out += _params(step.id, step.name, was.params, step.params)
+        out += _params(step.id, step.name, _whole(was), _whole(step))
     out += [Change(s.name, "step", s.kind, None, s.id) for s in old.values()]
     common = [s.id for s in b.steps if any(t.id == s.id for t in a.steps)]
     if common != [s.id for s in a.steps if s.id in common]:

@@ -22,7 +22,7 @@ from contour.recipe.problem import ContourError, Problem
 
 __all__ = ["run_in_child", "warm_up"]
 
-_PRELOAD = ["contour.job.tasks"]
+_PRELOAD = ["contour.job.tasks", "contour.job.warm"]
 _context = multiprocessing.get_context("forkserver")
 _context.set_forkserver_preload(_PRELOAD)
 

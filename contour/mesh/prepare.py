@@ -49,10 +49,11 @@ class PreparedScan:
 
     def facets_of_source(self, source: NDArray[np.int64]) -> NDArray[np.int64]:
         """Facet ids of raw facet numbers; numbers that were dropped on the way are left out."""
-        order = np.argsort(self.source_facet, kind="stable")
-        ranked = self.source_facet[order]
-        at = np.clip(np.searchsorted(ranked, source), 0, len(ranked) - 1)
-        return order[at[ranked[at] == source]]
+        known = np.full(int(self.source_facet.max(initial=-1)) + 1, -1, np.int64)
+        known[self.source_facet] = np.arange(len(self.source_facet))
+        source = np.asarray(source, dtype=np.int64)
+        found = known[source[(source >= 0) & (source < len(known))]]
+        return found[found >= 0]
 
 
 def usable_facets(facets: NDArray[np.int32]) -> tuple[NDArray[np.bool_], int, int]:

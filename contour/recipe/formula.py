@@ -187,14 +187,16 @@ def committed(text: str, *, dimension: Dimension, unit: LengthUnit, lookup: Look
     except ContourError:
         return text
     spans = list(parser.promoted)
-    if result.bare and dimension == "length":
+    taken: str = unit
+    if result.bare and dimension in ("length", "angle"):
         spans.append(span)
+        taken = unit if dimension == "length" else "deg"
     for start, end in sorted(spans, reverse=True):
         part = text[start:end]
         simple = re.fullmatch(r"[\d.]+(?:[eE][+-]?\d+)?|-?[\d.]+", part) or (
             part.startswith("(") and part.endswith(")")
         )
-        text = text[:start] + (f"{part} {unit}" if simple else f"({part}) {unit}") + text[end:]
+        text = text[:start] + (f"{part} {taken}" if simple else f"({part}) {taken}") + text[end:]
     return text
 
 

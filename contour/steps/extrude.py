@@ -31,15 +31,33 @@ class Params(BaseModel):
         default="distance", description="how far: a distance, through the bodies, or until a region or face"
     )
     distance: Length = Field(description="along the plane's normal; negative goes the other way")
-    symmetric: bool = Field(default=False, description="half of the distance each way; with through, both ways")
-    back: Length | None = Field(default=None, description="how far it also goes the other way")
-    until_region: RegionRef | None = Field(default=None, description="the region it ends at")
-    until_face: FaceRef | None = Field(default=None, description="the face it ends at")
-    until_offset: Length | None = Field(
-        default=None, description="how far beyond the region or face; negative stays short"
+    symmetric: bool = Field(
+        default=False,
+        description="half of the distance each way; with through, both ways",
+        json_schema_extra={"when": {"extent": ["distance", "through"]}},
     )
+    back: Length | None = Field(
+        default=None,
+        description="how far it also goes the other way",
+        json_schema_extra={"when": {"symmetric": [False]}},
+    )
+    until_region: RegionRef | None = Field(
+        default=None, description="the region it ends at", json_schema_extra={"when": {"extent": ["until"]}}
+    )
+    until_face: FaceRef | None = Field(
+        default=None, description="or the face it ends at", json_schema_extra={"when": {"extent": ["until"]}}
+    )
+    until_offset: Length | None = Field(
+        default=None, description="how far beyond the region or face; negative stays short",
+        json_schema_extra={"when": {"extent": ["until"]}},
+    )  # fmt: skip
     operation: Literal["new", "add", "subtract", "intersect"] = "new"
-    bodies: list[BodyRef] = Field(default_factory=list, max_length=50, description="the bodies it works on")
+    bodies: list[BodyRef] = Field(
+        default_factory=list,
+        max_length=50,
+        description="the bodies it works on",
+        json_schema_extra={"when": {"operation": ["add", "subtract", "intersect"]}},
+    )
 
 
 def _reads(params: Params) -> frozenset[str]:

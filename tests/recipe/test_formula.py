@@ -134,6 +134,11 @@ def test_a_bare_number_is_committed_with_its_unit(text, unit, kept):
         assert length(got, unit="m").value == pytest.approx(length(text, unit=unit).value, rel=1e-12)
 
 
+def test_a_bare_angle_is_committed_in_degrees():
+    assert committed("2", dimension="angle", unit="mm") == "2 deg"
+    assert committed("2 * 3", dimension="number", unit="mm") == "2 * 3"
+
+
 def test_names_are_found_and_renamed_where_they_are_names():
     text = "mm_a + rim.distance / 2 mm + rim2 - max(rim, 3 inch)"
     assert names_in(text) == ["mm_a", "rim.distance", "rim2", "rim"]

@@ -12,10 +12,23 @@ export interface StepState {
   // biome-ignore lint/suspicious/noExplicitAny: facts differ by kind of step
   facts: Record<string, any>;
   problems: Problem[];
+  values: Record<string, ValueState>;
+  /** Bodies as they are after this step: body id to product key. */
+  after: Record<string, string>;
+  cached: boolean;
+  seconds: number;
+}
+/** What a formula comes to: mm, degrees or a number; `mark` is that of its weakest leaf. */
+export interface ValueState {
+  value: number;
+  length: number;
+  angle: number;
+  mark: string | null;
 }
 export interface BodyState {
   id: string;
   name: string;
+  colour: string | null;
   key: string;
   volume: number;
   area: number;
@@ -38,13 +51,16 @@ export interface FitState {
   key: string;
   scan: string;
   figures: Figures;
-  last_step: string | null;
-  change: number | null;
+  /** By step that makes or changes a body: share inside after it, and what it changed. */
+  by_step: Record<string, { inside_share: number; change: number | null }>;
+  /** Deviation at each pinned probe, mm. */
+  probes: Record<string, number>;
 }
 export interface BuildResult {
   steps: StepState[];
   scans: Record<string, string>;
   bodies: BodyState[];
+  values: Record<string, ValueState>;
   fit: FitState | null;
   problems: Problem[];
 }

@@ -12,10 +12,22 @@ export type PieceOut = components["schemas"]["PieceOut"];
 export type DeliveryOut = components["schemas"]["DeliveryOut"];
 export type Edit = components["schemas"]["EditIn"]["edit"];
 export type Step = components["schemas"]["Step"];
+export type FaceFacts = components["schemas"]["FaceFacts"];
+export type Candidate = components["schemas"]["CandidateOut"];
+export type Change = components["schemas"]["ChangeOut"];
+export type Checkpoint = components["schemas"]["CheckpointOut"];
+export type Repair = components["schemas"]["RepairOut"];
+export type Preview = components["schemas"]["PreviewOut"];
+export type NamedValue = components["schemas"]["NamedValue"];
+export type Reading = components["schemas"]["Reading"];
+export type Probe = components["schemas"]["Probe"];
+export type Value = components["schemas"]["Value"];
+export type Mark = Value["mark"];
 
 export interface Where {
   step?: string | null;
   param?: string | null;
+  value?: string | null;
   entity?: string | null;
   facets?: number[];
   point?: [number, number, number] | null;

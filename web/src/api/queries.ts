@@ -23,7 +23,7 @@ export type Job = Omit<JobOut, "build"> & { build: Build };
 
 const edited = { at: 0 };
 
-function asJob(out: JobOut): Job {
+export function asJob(out: JobOut): Job {
   return out as unknown as Job;
 }
 

@@ -220,6 +220,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/products/{key}/faces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Faces
+         * @description Faces of a body in the order of the view's face numbers.
+         */
+        get: operations["bench_api_products_faces"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/products/{key}/facets": {
         parameters: {
             query?: never;
@@ -251,6 +271,46 @@ export interface paths {
         put?: never;
         /** Grow */
         post: operations["bench_api_queries_grow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/picked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Picked
+         * @description The surface through facets chosen by hand; none are added.
+         */
+        post: operations["bench_api_queries_picked"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/keep-picked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Picked
+         * @description Keep the choice under its hash, for a region step.
+         */
+        post: operations["bench_api_queries_keep_picked"];
         delete?: never;
         options?: never;
         head?: never;
@@ -331,6 +391,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/regions-at": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Regions At
+         * @description Region steps that hold a facet (the view's numbering).
+         */
+        get: operations["bench_api_queries_regions_at"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/probe": {
         parameters: {
             query?: never;
@@ -402,6 +482,266 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/checkpoints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Checkpoints */
+        get: operations["bench_api_history_checkpoints"];
+        put?: never;
+        /**
+         * Set Checkpoint
+         * @description Name the present state.
+         */
+        post: operations["bench_api_history_set_checkpoint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/checkpoints/{checkpoint}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Checkpoint
+         * @description The name goes; the state itself stays in the job's history.
+         */
+        delete: operations["bench_api_history_forget_checkpoint"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Compare */
+        post: operations["bench_api_history_compare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/compare/{task_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Compared */
+        get: operations["bench_api_history_compared"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/compare/{task_id}/view": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compared View
+         * @description The later bodies with how far each place moved, as a view buffer.
+         */
+        get: operations["bench_api_history_compared_view"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/return": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go Back */
+        post: operations["bench_api_history_go_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Copy */
+        post: operations["bench_api_history_copy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/steps/{step}/dependents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hanging
+         * @description Steps that would lose something without this one.
+         */
+        get: operations["bench_api_history_hanging"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/candidates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** For Value */
+        post: operations["bench_api_proposals_for_value"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Uses
+         * @description Where each name is used.
+         */
+        get: operations["bench_api_proposals_uses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/steps/{step}/repair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Repair */
+        get: operations["bench_api_proposals_repair"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/seats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose
+         * @description Look for the region that each face should lie on.
+         */
+        post: operations["bench_api_proposals_propose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/seats/{task_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Proposed */
+        get: operations["bench_api_proposals_proposed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show
+         * @description The bodies as the edit would make them, coarsely. The next preview of the same job ends this one (409).
+         */
+        post: operations["bench_api_proposals_show"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -454,6 +794,21 @@ export interface components {
             picture: string | null;
         };
         /**
+         * BodyLook
+         * @description A body's own name and colour; `id` is the step that began it.
+         */
+        BodyLook: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Colour */
+            colour?: string | null;
+        };
+        /**
          * EvidenceFacts
          * @description Facts of one scan in file units.
          */
@@ -467,7 +822,7 @@ export interface components {
         };
         /**
          * JobOut
-         * @description Everything the bench shows of a job. version goes back with every edit.
+         * @description Everything the bench shows of a job. version goes back with every edit; readings: means and uncertainties by id.
          */
         JobOut: {
             /**
@@ -482,6 +837,10 @@ export interface components {
             recipe: components["schemas"]["Recipe"];
             /** Evidence Facts */
             evidence_facts: components["schemas"]["EvidenceFacts"][];
+            /** Readings */
+            readings: {
+                [key: string]: unknown;
+            };
             /** Build */
             build: {
                 [key: string]: unknown;
@@ -492,16 +851,83 @@ export interface components {
             redo: string | null;
         };
         /**
+         * NamedValue
+         * @description A value with a name that formulas use.
+         */
+        NamedValue: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Dimension
+             * @default length
+             * @enum {string}
+             */
+            dimension: "length" | "angle" | "number";
+            value: components["schemas"]["Value"];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * Probe
+         * @description A place on the scan whose deviation is watched: raw facet number, and the point on it (mm, scan frame).
+         */
+        Probe: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Scan */
+            scan: string;
+            /** Facet */
+            facet: number;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * Reading
+         * @description One quantity measured by hand, repeatedly. Formulas use its mean by its name.
+         */
+        Reading: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reading";
+            /** Name */
+            name: string;
+            /**
+             * Takes
+             * @default []
+             */
+            takes: components["schemas"]["Take"][];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
          * Recipe
          * @description A whole job without its products. References go by id, only to evidence or earlier steps.
          */
         Recipe: {
             /**
              * Schema Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            schema_version: 1;
+            schema_version: 2;
             /** Name */
             name: string;
             /**
@@ -519,12 +945,27 @@ export interface components {
              * Evidence
              * @default []
              */
-            evidence: components["schemas"]["ScanEvidence"][];
+            evidence: (components["schemas"]["ScanEvidence"] | components["schemas"]["Reading"])[];
+            /**
+             * Values
+             * @default []
+             */
+            values: components["schemas"]["NamedValue"][];
             /**
              * Steps
              * @default []
              */
             steps: components["schemas"]["Step"][];
+            /**
+             * Bodies
+             * @default []
+             */
+            bodies: components["schemas"]["BodyLook"][];
+            /**
+             * Probes
+             * @default []
+             */
+            probes: components["schemas"]["Probe"][];
         };
         /**
          * ScanEvidence
@@ -534,9 +975,8 @@ export interface components {
             /** Id */
             id: string;
             /**
-             * Kind
-             * @default scan
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "scan";
             /** Name */
@@ -557,6 +997,8 @@ export interface components {
         /**
          * Step
          * @description One operation; `params` is checked against its kind's own model when it is built or edited.
+         *
+         *     Steps next to each other with the same `group` are shown, and folded, together.
          */
         Step: {
             /** Id */
@@ -574,6 +1016,49 @@ export interface components {
             params: {
                 [key: string]: unknown;
             };
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+        };
+        /**
+         * Take
+         * @description One time the caliper was read, in the unit it was read in.
+         */
+        Take: {
+            /** Value */
+            value: number;
+            /**
+             * Unit
+             * @default mm
+             */
+            unit: ("mm" | "cm" | "m" | "inch") | "deg";
+        };
+        /**
+         * Value
+         * @description A typed quantity and where it comes from. `text` is kept as typed; it is resolved on every build.
+         */
+        Value: {
+            /** Text */
+            text: string;
+            /**
+             * Mark
+             * @default assumed
+             * @enum {string}
+             */
+            mark: "scan" | "caliper" | "photo" | "drawing" | "solid" | "standard" | "intent" | "assumed";
+            /**
+             * Note
+             * @description what it was chosen from, in plain words
+             * @default
+             */
+            note: string;
         };
         /** NewJob */
         NewJob: {
@@ -590,7 +1075,10 @@ export interface components {
              */
             unit: "mm" | "cm" | "m" | "inch";
         };
-        /** AddStep */
+        /**
+         * AddStep
+         * @description At the end, or right after another step.
+         */
         AddStep: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -610,6 +1098,8 @@ export interface components {
             params: {
                 [key: string]: unknown;
             };
+            /** After */
+            after?: string | null;
         };
         /** DeleteStep */
         DeleteStep: {
@@ -620,15 +1110,97 @@ export interface components {
             op: "delete-step";
             /** Step */
             step: string;
+            /**
+             * With Dependents
+             * @default false
+             */
+            with_dependents: boolean;
+        };
+        /**
+         * DeleteValue
+         * @description A named value or a reading.
+         */
+        DeleteValue: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "delete-value";
+            /** Id */
+            id: string;
+        };
+        /** DropProbe */
+        DropProbe: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "drop-probe";
+            /** Id */
+            id: string;
         };
         /** EditIn */
         EditIn: {
             /** Version */
             version: number;
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["SetJob"];
         };
-        /** RenameStep */
+        /**
+         * GroupSteps
+         * @description An empty name takes them out of their group.
+         */
+        GroupSteps: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "group-steps";
+            /** Steps */
+            steps: string[];
+            /** Group */
+            group: string;
+        };
+        /**
+         * MoveStep
+         * @description To just before another step, or to the end.
+         */
+        MoveStep: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "move-step";
+            /** Step */
+            step: string;
+            /** Before */
+            before: string | null;
+        };
+        /** NoteStep */
+        NoteStep: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "note-step";
+            /** Step */
+            step: string;
+            /** Note */
+            note: string;
+        };
+        /** PinProbe */
+        PinProbe: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "pin-probe";
+            probe: components["schemas"]["Probe"];
+        };
+        /**
+         * RenameStep
+         * @description Formulas that use the step's values follow.
+         */
         RenameStep: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -639,6 +1211,20 @@ export interface components {
             step: string;
             /** Name */
             name: string;
+        };
+        /** SetBody */
+        SetBody: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set-body";
+            /** Id */
+            id: string;
+            /** Name */
+            name?: string | null;
+            /** Colour */
+            colour?: string | null;
         };
         /** SetJob */
         SetJob: {
@@ -670,6 +1256,45 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /**
+         * SetReading
+         * @description Makes a reading, or changes the one with that id.
+         */
+        SetReading: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set-reading";
+            /** Id */
+            id: string;
+            /** Name */
+            name?: string | null;
+            /** Takes */
+            takes?: components["schemas"]["Take"][] | null;
+            /** Note */
+            note?: string | null;
+        };
+        /**
+         * SetValue
+         * @description Makes a named value, or changes the one with that id.
+         */
+        SetValue: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set-value";
+            /** Id */
+            id: string;
+            /** Name */
+            name?: string | null;
+            /** Dimension */
+            dimension?: ("length" | "angle" | "number") | null;
+            value?: components["schemas"]["Value"] | null;
+            /** Note */
+            note?: string | null;
+        };
         /** SwitchStep */
         SwitchStep: {
             /**
@@ -681,20 +1306,6 @@ export interface components {
             step: string;
             /** Enabled */
             enabled: boolean;
-        };
-        /**
-         * Value
-         * @description A typed quantity and where it comes from. `text` is kept as typed; it is resolved on every build.
-         */
-        Value: {
-            /** Text */
-            text: string;
-            /**
-             * Mark
-             * @default assumed
-             * @enum {string}
-             */
-            mark: "scan" | "caliper" | "photo" | "drawing" | "solid" | "standard" | "intent" | "assumed";
         };
         /** MoveIn */
         MoveIn: {
@@ -734,6 +1345,44 @@ export interface components {
             problem: {
                 [key: string]: unknown;
             } | null;
+        };
+        /**
+         * FaceFacts
+         * @description One face of a body: its lasting name, what it is, its neighbours' names; axis is the outward normal of planes.
+         */
+        FaceFacts: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Kind */
+            kind: string;
+            /** Beside */
+            beside: string[];
+            /** Area */
+            area: number;
+            /** Centre */
+            centre: [
+                number,
+                number,
+                number
+            ];
+            /** Axis */
+            axis?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Origin */
+            origin?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Diameter */
+            diameter?: number | null;
+            /** Inside */
+            inside?: boolean | null;
         };
         /**
          * GrowOut
@@ -810,6 +1459,32 @@ export interface components {
             surface: "auto" | "plane" | "cylinder";
             /** Tolerance */
             tolerance?: string | null;
+        };
+        /**
+         * PickedIn
+         * @description Facets chosen by hand, base64 of uint32 in the view's numbering.
+         */
+        PickedIn: {
+            /** Scan */
+            scan: string;
+            /** Facets */
+            facets: string;
+            /**
+             * Surface
+             * @default auto
+             * @enum {string}
+             */
+            surface: "auto" | "plane" | "cylinder";
+        };
+        /**
+         * KeptFacets
+         * @description What a region step's `picked` takes.
+         */
+        KeptFacets: {
+            /** Blob */
+            blob: string;
+            /** Count */
+            count: number;
         };
         /** BrushIn */
         BrushIn: {
@@ -974,6 +1649,8 @@ export interface components {
         ProbeOut: {
             /** Deviation */
             deviation: number;
+            /** Source Facet */
+            source_facet: number;
         };
         /** ProbeIn */
         ProbeIn: {
@@ -1010,14 +1687,19 @@ export interface components {
         };
         /**
          * DeliverIn
-         * @description kind count: only how many facets the STL would have. Fineness matters for STL alone.
+         * @description kind count: only how many facets the STL would have. Fineness matters for STL and OBJ.
          */
         DeliverIn: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "step" | "stl" | "count";
+            kind: "step" | "stl" | "obj" | "count";
+            /**
+             * Unit
+             * @description the job's own when none is given
+             */
+            unit?: ("mm" | "inch") | null;
             /**
              * Chord Mm
              * @default 0.05
@@ -1028,6 +1710,258 @@ export interface components {
              * @default 20
              */
             angle_deg: number;
+        };
+        /**
+         * CheckpointOut
+         * @description `current` says that the job is in this very state now.
+         */
+        CheckpointOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Current */
+            current: boolean;
+        };
+        /** CheckpointIn */
+        CheckpointIn: {
+            /** Name */
+            name: string;
+        };
+        /** ChangeOut */
+        ChangeOut: {
+            /** What */
+            what: string;
+            /** Field */
+            field: string;
+            /** Before */
+            before: string | null;
+            /** After */
+            after: string | null;
+            /** Step */
+            step: string | null;
+        };
+        /**
+         * CompareOut
+         * @description What was changed at once; the map of what moved follows as a task's result.
+         */
+        CompareOut: {
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+            task: components["schemas"]["DeliveryOut"];
+        };
+        /**
+         * CompareIn
+         * @description From one state to another; none is the present state.
+         */
+        CompareIn: {
+            /** Before */
+            before?: string | null;
+            /** After */
+            after?: string | null;
+        };
+        /** ReturnIn */
+        ReturnIn: {
+            /** Version */
+            version: number;
+            /**
+             * Checkpoint
+             * Format: uuid
+             */
+            checkpoint: string;
+        };
+        /** DuplicateIn */
+        DuplicateIn: {
+            /** Checkpoint */
+            checkpoint?: string | null;
+            /** Name */
+            name?: string | null;
+        };
+        /** StepName */
+        StepName: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /** CandidateOut */
+        CandidateOut: {
+            /** Label */
+            label: string;
+            /** Text */
+            text: string;
+            /**
+             * Mark
+             * @enum {string}
+             */
+            mark: "scan" | "caliper" | "photo" | "drawing" | "solid" | "standard" | "intent" | "assumed";
+            /** Note */
+            note: string;
+            /** Value */
+            value: number;
+            /** U */
+            u: number | null;
+        };
+        /**
+         * CandidatesOut
+         * @description What the text comes to now (none while it cannot be read, then the problem says why), and what it could be.
+         */
+        CandidatesOut: {
+            /** Value */
+            value: number | null;
+            /** Mark */
+            mark: ("scan" | "caliper" | "photo" | "drawing" | "solid" | "standard" | "intent" | "assumed") | null;
+            /** Problem */
+            problem: {
+                [key: string]: unknown;
+            } | null;
+            /** Candidates */
+            candidates: components["schemas"]["CandidateOut"][];
+        };
+        /**
+         * CandidatesIn
+         * @description For a value of a step (its kind and parameters as they stand in the sheet), or of a named value (kind none).
+         */
+        CandidatesIn: {
+            /** Kind */
+            kind?: string | null;
+            /**
+             * Params
+             * @default {}
+             */
+            params: {
+                [key: string]: unknown;
+            };
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Own
+             * @description the step or named value it belongs to
+             */
+            own?: string | null;
+            /**
+             * Dimension
+             * @default length
+             * @enum {string}
+             */
+            dimension: "length" | "angle" | "number";
+        };
+        /** UseOut */
+        UseOut: {
+            /** Name */
+            name: string;
+            /** Step */
+            step: string | null;
+            /** Place */
+            place: string;
+        };
+        /** FaceOut */
+        FaceOut: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Kind */
+            kind: string;
+            /** Area */
+            area: number;
+            /** Centre */
+            centre: [
+                number,
+                number,
+                number
+            ];
+            /** Kin */
+            kin: boolean;
+        };
+        /**
+         * RepairOut
+         * @description Where a lost reference pointed, and what could be meant instead: faces, or steps.
+         */
+        RepairOut: {
+            /** Wanted */
+            wanted: string;
+            /** Old */
+            old: string;
+            /** Place */
+            place: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Body */
+            body: string | null;
+            /** Faces */
+            faces: components["schemas"]["FaceOut"][];
+            /** Steps */
+            steps: {
+                [key: string]: string;
+            }[];
+        };
+        /**
+         * ProposeIn
+         * @description Faces by name; none for all of the body. `after`: the body as it is after that step.
+         */
+        ProposeIn: {
+            /** Body */
+            body: string;
+            /** Faces */
+            faces?: string[] | null;
+            /** After */
+            after?: string | null;
+            /**
+             * Tilt
+             * @default 3 deg
+             */
+            tilt: string;
+        };
+        /**
+         * PreviewBody
+         * @description view: base64 of a view buffer; none when the body is as the store has it under `key`.
+         */
+        PreviewBody: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Colour */
+            colour: string | null;
+            /** Key */
+            key: string;
+            /** View */
+            view: string | null;
+        };
+        /** PreviewOut */
+        PreviewOut: {
+            /** Bodies */
+            bodies: components["schemas"]["PreviewBody"][];
+            /** Problems */
+            problems: {
+                [key: string]: unknown;
+            }[];
+            /** Ran */
+            ran: string[];
+        };
+        /** PreviewIn */
+        PreviewIn: {
+            /** Edit */
+            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["SetJob"];
         };
     };
     responses: never;
@@ -1378,6 +2312,29 @@ export interface operations {
             };
         };
     };
+    bench_api_products_faces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaceFacts"][];
+                };
+            };
+        };
+    };
     bench_api_products_facets: {
         parameters: {
             query?: never;
@@ -1421,6 +2378,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GrowOut"];
+                };
+            };
+        };
+    };
+    bench_api_queries_picked: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GrowOut"];
+                };
+            };
+        };
+    };
+    bench_api_queries_keep_picked: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptFacets"];
                 };
             };
         };
@@ -1525,6 +2534,31 @@ export interface operations {
             };
         };
     };
+    bench_api_queries_regions_at: {
+        parameters: {
+            query: {
+                scan: string;
+                facet: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+        };
+    };
     bench_api_queries_probe: {
         parameters: {
             query?: never;
@@ -1618,6 +2652,370 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    bench_api_history_checkpoints: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckpointOut"][];
+                };
+            };
+        };
+    };
+    bench_api_history_set_checkpoint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckpointIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckpointOut"][];
+                };
+            };
+        };
+    };
+    bench_api_history_forget_checkpoint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                checkpoint: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckpointOut"][];
+                };
+            };
+        };
+    };
+    bench_api_history_compare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareOut"];
+                };
+            };
+        };
+    };
+    bench_api_history_compared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+        };
+    };
+    bench_api_history_compared_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    bench_api_history_go_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReturnIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    bench_api_history_copy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DuplicateIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    bench_api_history_hanging: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepName"][];
+                };
+            };
+        };
+    };
+    bench_api_proposals_for_value: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CandidatesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CandidatesOut"];
+                };
+            };
+        };
+    };
+    bench_api_proposals_uses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UseOut"][];
+                };
+            };
+        };
+    };
+    bench_api_proposals_repair: {
+        parameters: {
+            query: {
+                place: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RepairOut"];
+                };
+            };
+        };
+    };
+    bench_api_proposals_propose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProposeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+        };
+    };
+    bench_api_proposals_proposed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+        };
+    };
+    bench_api_proposals_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewOut"];
+                };
             };
         };
     };

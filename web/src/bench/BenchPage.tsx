@@ -2,23 +2,28 @@ import { App as AntApp } from "antd";
 import { useCallback, useEffect, useMemo, useRef } from "react";
 import { Link, useParams } from "react-router";
 import type { Vec3 } from "../api/build";
-import { type Edit, ProblemError } from "../api/client";
+import { api, type Edit, got, ProblemError } from "../api/client";
 import { type Job, useEdit, useJob, useMove } from "../api/queries";
 import type { Palette } from "../theme";
 import { ProblemNote } from "../ui/ProblemNote";
 import type { Unit } from "../units";
+import { packU4 } from "../view/buffers";
+import { CheckpointSheet } from "./CheckpointSheet";
 import { Bench, type BenchContext, useBench } from "./context";
 import { DeliverSheet } from "./DeliverSheet";
-import { ExtrudeSheet } from "./ExtrudeSheet";
+import { DraftSheet } from "./DraftSheet";
 import { FitStrip } from "./FitStrip";
+import { RepairSheet } from "./RepairSheet";
 import { SectionSheet } from "./SectionSheet";
 import { StepList } from "./StepList";
 import { StepSheet } from "./StepSheet";
-import { resetBench, useLook, usePicks, useTool } from "./stores";
+import { resetBench, useArmed, useLook, usePicks, useSelecting, useTool } from "./stores";
 import { TopBar } from "./TopBar";
 import { takenLoops } from "./taken";
 import { useGrow } from "./useGrow";
 import { useSection } from "./useSection";
+import { useShownBodies } from "./useShownBodies";
+import { ValuesSheet } from "./ValuesSheet";
 import { View } from "./View";
 
 export function BenchPage({ palette }: { palette: Palette }) {
@@ -40,7 +45,7 @@ export function BenchPage({ palette }: { palette: Palette }) {
 }
 
 function Provided({ job, palette }: { job: Job; palette: Palette }) {
-  const { message } = AntApp.useApp();
+  const { message, modal } = AntApp.useApp();
   const { mutateAsync } = useEdit(job.id);
   const tell = useCallback(
     (error: unknown) => {
@@ -50,18 +55,39 @@ function Provided({ job, palette }: { job: Job; palette: Palette }) {
     [message],
   );
   const edit = useCallback(
-    (change: Edit) =>
-      mutateAsync(change).then(
-        () => true,
-        (e: unknown) => {
-          tell(e);
-          return false;
-        },
-      ),
-    [mutateAsync, tell],
+    async (change: Edit): Promise<boolean> => {
+      const { asOf, set } = useLook.getState();
+      // While the job is seen as of a step, what is new goes right after it.
+      const placed = change.op === "add-step" && asOf && !change.after ? { ...change, after: asOf } : change;
+      try {
+        await mutateAsync(placed);
+        if (placed.op === "add-step" && asOf && placed.id) set({ asOf: placed.id });
+        return true;
+      } catch (e) {
+        if (e instanceof ProblemError && e.problem.code === "stale-revision")
+          modal.confirm({
+            title: "The job was changed somewhere else",
+            content:
+              "In another window or by another sign-in. The newer state is shown now; your change is not in it yet.",
+            okText: "Make my change again",
+            cancelText: "Leave it out",
+            onOk: () => edit(change).then(() => undefined),
+          });
+        else tell(e);
+        return false;
+      }
+    },
+    [mutateAsync, tell, modal],
   );
   const value = useMemo<BenchContext>(
-    () => ({ job, palette, unit: job.recipe.unit as Unit, scanId: job.recipe.evidence[0]?.id ?? "", edit, tell }),
+    () => ({
+      job,
+      palette,
+      unit: job.recipe.unit as Unit,
+      scanId: job.recipe.evidence.find((e) => e.kind === "scan")?.id ?? "",
+      edit,
+      tell,
+    }),
     [job, palette, edit, tell],
   );
   return (
@@ -79,7 +105,8 @@ function Workbench() {
   const look = useLook();
   const { grown } = useGrow();
   const section = useSection();
-  const bodies = job.build.result?.bodies ?? [];
+  const { armed, arm } = useArmed();
+  const bodies = useShownBodies();
 
   // The first body should be seen through the scan, not hidden under it.
   const hadBody = useRef(false);
@@ -92,15 +119,29 @@ function Workbench() {
   const keepRegion = async (): Promise<string | null> => {
     if (!grown) return null;
     const id = crypto.randomUUID();
-    const params = {
+    const surface = picks.surface === "auto" ? grown.surface.kind : picks.surface;
+    let params: Record<string, unknown> = {
       scan: { id: scanId },
       seeds: grown.source_seeds,
       removed: grown.source_removed,
-      surface: picks.surface === "auto" ? grown.surface.kind : picks.surface,
+      surface,
       tolerance: picks.tolerance ? { text: picks.tolerance, mark: "assumed" } : null,
     };
+    if (picks.hand) {
+      const body = { scan: scanId, facets: packU4(picks.hand), surface };
+      try {
+        const kept = await got(
+          api.POST("/api/jobs/{job_id}/keep-picked", { params: { path: { job_id: job.id } }, body }),
+        );
+        params = { scan: { id: scanId }, picked: kept, surface };
+      } catch (e) {
+        tell(e);
+        return null;
+      }
+    }
     if (!(await edit({ op: "add-step", id, kind: "region", params }))) return null;
     picks.clear();
+    useSelecting.getState().set({ by: "click" });
     return id;
   };
   const openSection = (region: string, origin: Vec3, normal: Vec3) =>
@@ -124,14 +165,17 @@ function Workbench() {
   };
   const openExtrude = (sketch: string) => {
     picks.clear();
-    const any = bodies.length > 0;
-    const distance = unit === "inch" ? "0.4 inch" : "10 mm";
-    tool.openExtrude({
-      sketch,
-      distance,
-      symmetric: false,
-      operation: any ? "add" : "new",
-      body: bodies[0]?.id ?? null,
+    const text = unit === "inch" ? "0.4 inch" : "10 mm";
+    tool.openDraft({
+      kind: "extrude",
+      params: {
+        sketch: { id: sketch },
+        extent: "distance",
+        distance: { text, mark: "assumed" },
+        symmetric: false,
+        operation: bodies.length > 0 ? "add" : "new",
+        bodies: bodies.slice(0, 1).map((b) => ({ id: b.id })),
+      },
     });
   };
   const take = async () => {
@@ -150,19 +194,11 @@ function Workbench() {
     };
     if (await edit({ op: "add-step", id, kind: "outline", params })) openExtrude(id);
   };
-  const extrude = async () => {
-    const draft = tool.extrude;
+  const keepDraft = async () => {
+    const draft = tool.draft;
     if (!draft) return;
-    const body = draft.operation === "new" ? null : { id: draft.body ?? bodies[0]?.id };
-    const params = {
-      sketch: { id: draft.sketch },
-      distance: { text: draft.distance, mark: "assumed" },
-      symmetric: draft.symmetric,
-      operation: draft.operation,
-      body,
-    };
     const id = crypto.randomUUID();
-    if (await edit({ op: "add-step", id, kind: "extrude", params })) tool.select(id);
+    if (await edit({ op: "add-step", id, ...draft })) tool.select(id);
   };
   const moveHead = (direction: "undo" | "redo") => {
     tool.close();
@@ -180,11 +216,13 @@ function Workbench() {
       e.preventDefault();
       moveHead("redo");
     } else if (e.key === "Escape") {
-      if (picks.seeds.length) picks.clear();
-      else tool.close();
+      if (armed) arm(null);
+      else if (picks.seeds.length || picks.hand || picks.faces.length) picks.clear();
+      else if (tool.section || tool.draft || tool.step || tool.panel || tool.repair) tool.close();
+      else if (look.asOf) look.set({ asOf: null });
     } else if (e.key === "Enter" && !(e.target instanceof HTMLButtonElement)) {
       if (tool.section) void take();
-      else if (tool.extrude) void extrude();
+      else if (tool.draft) void keepDraft();
     }
   };
   useEffect(() => {
@@ -195,15 +233,27 @@ function Workbench() {
 
   const sheet = tool.section ? (
     <SectionSheet fitted={section.fitted} problem={section.problem} busy={section.busy} onTake={() => void take()} />
-  ) : tool.extrude ? (
-    <ExtrudeSheet onKeep={() => void extrude()} />
-  ) : tool.delivering ? (
+  ) : tool.draft ? (
+    <DraftSheet after={look.asOf} onKeep={() => void keepDraft()} />
+  ) : tool.panel === "deliver" ? (
     <DeliverSheet />
+  ) : tool.panel === "checkpoints" ? (
+    <CheckpointSheet />
+  ) : tool.panel === "values" ? (
+    <ValuesSheet />
+  ) : tool.repair ? (
+    <RepairSheet key={tool.repair.step + tool.repair.place} />
   ) : tool.step ? (
     <StepSheet onSection={sectionOfStep} onExtrude={openExtrude} />
   ) : null;
+  const seating = tool.draft?.kind === "seat" || job.recipe.steps.find((s) => s.id === tool.step)?.kind === "seat";
+  const wide = tool.panel === "values" || tool.panel === "checkpoints" || tool.repair !== null || seating;
   return (
-    <div className={`bench${sheet ? " with-sheet" : ""}`} data-revision={job.revision} data-build={job.build.status}>
+    <div
+      className={`bench${sheet ? (wide ? " with-sheet with-wide-sheet" : " with-sheet") : ""}`}
+      data-revision={job.revision}
+      data-build={job.build.status}
+    >
       <TopBar onMove={moveHead} />
       <StepList />
       <View

@@ -1,4 +1,4 @@
-import { Button } from "antd";
+import { Button, Segmented } from "antd";
 import { useEffect, useState } from "react";
 import { api, type DeliveryOut, got, ProblemError } from "../api/client";
 import { LengthInput } from "../ui/LengthInput";
@@ -6,8 +6,9 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { count, length, roughLength, share, volume } from "../units";
 import { useBench } from "./context";
 import { useTool } from "./stores";
+import { finished, useLive } from "./useTask";
 
-type Kind = "step" | "stl" | "count";
+type Kind = "step" | "stl" | "obj" | "count";
 
 /** Files that leave the bench, each written, read back and checked before it is offered. */
 export function DeliverSheet() {
@@ -20,21 +21,16 @@ export function DeliverSheet() {
   const [done, setDone] = useState<string[]>([]);
   const [problem, setProblem] = useState<ProblemError | null>(null);
   const bodies = job.build.result?.bodies ?? [];
+  const live = useLive();
   const ready = job.build.current && job.build.status === "done" && bodies.length > 0;
-  const fileUnit = unit === "inch" ? "inch" : "mm";
+  const [fileUnit, setFileUnit] = useState<"mm" | "inch">(unit === "inch" ? "inch" : "mm");
   const path = { job_id: job.id };
 
   const order = async (kind: Kind): Promise<DeliveryOut> => {
-    const body = { kind, chord_mm: roughLength(chord, unit), angle_deg: Number.parseFloat(angle) };
-    let row = await got(api.POST("/api/jobs/{job_id}/deliveries", { params: { path }, body }));
-    while (row.status === "queued" || row.status === "running") {
-      await new Promise((r) => setTimeout(r, 150));
-      row = await got(
-        api.GET("/api/jobs/{job_id}/deliveries/{task_id}", { params: { path: { ...path, task_id: row.id } } }),
-      );
-    }
-    if (row.problem) throw new ProblemError(row.problem as unknown as ProblemError["problem"], 422);
-    return row;
+    const body = { kind, unit: fileUnit, chord_mm: roughLength(chord, unit), angle_deg: Number.parseFloat(angle) };
+    const row = await got(api.POST("/api/jobs/{job_id}/deliveries", { params: { path }, body }));
+    const task = { params: { path: { ...path, task_id: row.id } } };
+    return finished(row, () => got(api.GET("/api/jobs/{job_id}/deliveries/{task_id}", task)), live);
   };
   const run = async (kind: Kind) => {
     setBusy(kind);
@@ -48,7 +44,10 @@ export function DeliverSheet() {
         link.click();
         const size = `${((row.result?.bytes as number) / 1024).toFixed(0)} KB`;
         const what = kind === "step" ? `${row.result?.faces} faces` : `${count(row.result?.facets as number)} facets`;
-        setDone((d) => [`${kind.toUpperCase()} · ${what} · ${size} · read back: closed`, ...d]);
+        setDone((d) => [
+          `${kind.toUpperCase()} in ${fileUnit} · ${what} · ${size} · read back: closed, same size`,
+          ...d,
+        ]);
       }
     } catch (e) {
       if (e instanceof ProblemError) setProblem(e);
@@ -82,13 +81,21 @@ export function DeliverSheet() {
           </div>
         )}
       </dl>
+      <div className="field-label">Unit of the files</div>
+      <Segmented<"mm" | "inch">
+        block
+        aria-label="Unit of the files"
+        value={fileUnit}
+        options={["mm", "inch"]}
+        onChange={setFileUnit}
+      />
       <h3>For machining: STEP</h3>
       <p className="quiet">Named bodies, exact faces, in {fileUnit}.</p>
       <Button type="primary" block disabled={!ready} loading={busy === "step"} onClick={() => void run("step")}>
         Download STEP
       </Button>
-      <h3>For printing: STL</h3>
-      <p className="quiet">Binary, in {fileUnit}. Smaller values give rounder rounds and more facets.</p>
+      <h3>For printing: STL or OBJ</h3>
+      <p className="quiet">Triangles, in {fileUnit}. Smaller values give rounder rounds and more facets.</p>
       <div className="pair">
         <div>
           <div className="field-label">Chord height</div>
@@ -108,6 +115,9 @@ export function DeliverSheet() {
       </p>
       <Button block disabled={!ready || !facets} loading={busy === "stl"} onClick={() => void run("stl")}>
         Download STL
+      </Button>
+      <Button block disabled={!ready || !facets} loading={busy === "obj"} onClick={() => void run("obj")}>
+        Download OBJ
       </Button>
       {problem && <ProblemNote problem={problem.problem} />}
       {done.map((line, i) => (

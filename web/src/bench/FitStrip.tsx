@@ -1,4 +1,4 @@
-import { Button } from "antd";
+import { Button, Popover } from "antd";
 import { api, got } from "../api/client";
 import { LengthInput } from "../ui/LengthInput";
 import { length, share, signed } from "../units";
@@ -15,7 +15,9 @@ export function FitStrip() {
   const { build, recipe } = job;
   const fit = build.result?.fit;
   const running = build.status === "queued" || build.status === "running";
-  const step = recipe.steps.find((s) => s.id === fit?.last_step);
+  const last = Object.entries(fit?.by_step ?? {}).at(-1);
+  const step = recipe.steps.find((s) => s.id === last?.[0]);
+  const change = last?.[1].change ?? null;
   const stop = () =>
     got(api.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } })).catch((e: unknown) => tell(e));
   return (
@@ -29,7 +31,7 @@ export function FitStrip() {
               <LengthInput
                 label="Acceptance"
                 value={length(recipe.acceptance_mm, unit)}
-                onCommit={(text) => void edit({ op: "set-job", acceptance: { text, mark: "intent" } })}
+                onCommit={(text) => void edit({ op: "set-job", acceptance: { text, mark: "intent", note: "" } })}
               />
             </div>
           </div>
@@ -60,12 +62,19 @@ export function FitStrip() {
                 {step ? step.name : "last step"}
               </dt>
               <dd>
-                {fit.change === null
-                  ? "first body"
-                  : `${fit.change < 0 ? "−" : "+"}${(100 * Math.abs(fit.change)).toFixed(1)} %`}
+                {!last
+                  ? "…"
+                  : change === null
+                    ? "first body"
+                    : `${change < 0 ? "−" : "+"}${(100 * Math.abs(change)).toFixed(1)} %`}
               </dd>
             </div>
           </dl>
+          {(recipe.probes?.length ?? 0) > 0 && (
+            <Popover trigger="click" placement="topRight" title="Pinned probes" content={<ProbeList />}>
+              <Button>Probes ({recipe.probes?.length})</Button>
+            </Popover>
+          )}
           <Button
             type={coloured ? "primary" : "default"}
             aria-pressed={coloured}
@@ -93,5 +102,30 @@ export function FitStrip() {
         <div className="fit-busy">The build was stopped. Any change starts it again.</div>
       )}
     </section>
+  );
+}
+
+function ProbeList() {
+  const { job, unit, edit } = useBench();
+  const values = job.build.result?.fit?.probes ?? {};
+  return (
+    <ul className="offers">
+      {job.recipe.probes?.map((p) => (
+        <li key={p.id}>
+          <button type="button" className="step-name" onClick={() => goTo(p.point as [number, number, number])}>
+            {p.name}
+          </button>
+          <span className="figures">{values[p.id] === undefined ? "…" : signed(values[p.id]!, unit, 1)}</span>
+          <Button
+            size="small"
+            type="text"
+            aria-label={`Drop ${p.name}`}
+            onClick={() => void edit({ op: "drop-probe", id: p.id })}
+          >
+            ×
+          </Button>
+        </li>
+      ))}
+    </ul>
   );
 }

@@ -2,11 +2,18 @@ import type { Palette } from "../theme";
 import { signed, type Unit } from "../units";
 import { bands } from "../view/deviation";
 
-/** What the colours of deviation mean, in the job's unit. */
-export function Legend({ acceptance, unit, palette }: { acceptance: number; unit: Unit; palette: Palette }) {
+interface Props {
+  acceptance: number;
+  unit: Unit;
+  palette: Palette;
+  what?: "fit" | "moved";
+}
+
+/** What the colours of deviation, or of what moved, mean, in the job's unit. */
+export function Legend({ acceptance, unit, palette, what = "fit" }: Props) {
   const all = [...bands(palette)].reverse();
   const word = (from: number, to: number) => {
-    if (from === -1) return `inside ±${signed(acceptance, unit).slice(1)}`;
+    if (from === -1) return `${what === "moved" ? "moved less than " : "inside ±"}${signed(acceptance, unit).slice(1)}`;
     if (!Number.isFinite(to)) return `over ${signed(from * acceptance, unit)}`;
     if (!Number.isFinite(from)) return `under ${signed(to * acceptance, unit)}`;
     const near = Math.abs(from) < Math.abs(to) ? from : to;
@@ -14,14 +21,14 @@ export function Legend({ acceptance, unit, palette }: { acceptance: number; unit
   };
   return (
     <aside className="legend" aria-label="Legend of deviations">
-      <div className="field-label">scan outside the body +</div>
+      <div className="field-label">{what === "moved" ? "material added +" : "scan outside the body +"}</div>
       {all.map((b) => (
         <div key={b.from} className="legend-row">
           <i style={{ background: b.colour }} />
           <span className="figures">{word(b.from, b.to)}</span>
         </div>
       ))}
-      <div className="field-label">scan inside the body −</div>
+      <div className="field-label">{what === "moved" ? "material taken away −" : "scan inside the body −"}</div>
     </aside>
   );
 }

@@ -1,5 +1,4 @@
 import { Button, Segmented, Tooltip } from "antd";
-import { useEffect } from "react";
 import type { GrowOut } from "../api/client";
 import { ProblemError } from "../api/client";
 import { Glyph } from "../ui/Glyph";
@@ -9,6 +8,7 @@ import { area, count, length } from "../units";
 import { faceOn, goTo } from "../view/stage";
 import { useBench } from "./context";
 import { type SurfaceChoice, usePicks } from "./stores";
+import { useCardKeys } from "./useCardKeys";
 
 interface Props {
   grown: GrowOut | undefined;
@@ -38,30 +38,23 @@ export function SelectionCard({ grown, problem, onKeep, onSection }: Props) {
           : [{ key: "3", text: "Go there", run: () => picks.anchor && goTo(picks.anchor), hint: "moves the view" }]),
       ]
     : [];
-  useEffect(() => {
-    const press = (e: KeyboardEvent) => {
-      if (e.target instanceof HTMLInputElement || e.ctrlKey || e.metaKey || e.altKey) return;
-      actions.find((a) => a.key === e.key)?.run();
-    };
-    window.addEventListener("keydown", press);
-    return () => window.removeEventListener("keydown", press);
-  });
+  useCardKeys(actions);
   return (
     <section className="card" aria-label="Selection">
       {grown && (
         <>
           <header>
             <Glyph kind={grown.surface.kind} />
-            <h3>{title(grown, unit)}</h3>
+            <h3>{picks.hand ? `${count(grown.count)} facets by hand` : title(grown, unit)}</h3>
           </header>
           <p className="figures">
-            {count(grown.count)} facets · {area(grown.area, unit)}
+            {picks.hand ? title(grown, unit) : `${count(grown.count)} facets`} · {area(grown.area, unit)}
             <br />
             rms {length(grown.rms, unit, 1)} · largest {length(Math.abs(grown.largest), unit, 1)}
           </p>
         </>
       )}
-      {!grown && !problem && <p className="quiet">growing …</p>}
+      {!grown && !problem && <p className="quiet">{picks.hand ? "fitting …" : "growing …"}</p>}
       {problem instanceof ProblemError && <ProblemNote problem={problem.problem} onGo={goTo} />}
       <div className="card-row">
         <Segmented<SurfaceChoice>
@@ -76,7 +69,8 @@ export function SelectionCard({ grown, problem, onKeep, onSection }: Props) {
           ]}
         />
       </div>
-      <div className="card-row">
+      {picks.hand && <p className="quiet small">Shift adds · Alt takes away · nothing grows beyond what is drawn</p>}
+      <div className="card-row" hidden={picks.hand !== null}>
         <span className="quiet">within</span>
         <LengthInput
           label="Tolerance of the region"

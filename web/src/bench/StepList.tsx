@@ -1,9 +1,13 @@
-import { Popover } from "antd";
+import { Button, Popover } from "antd";
+import { Fragment, useState } from "react";
 import { Glyph } from "../ui/Glyph";
 import { ProblemNote } from "../ui/ProblemNote";
+import { Stamp } from "../ui/Stamp";
 import { area, count, length, MM_PER, type Unit, volume } from "../units";
 import { useBench } from "./context";
 import { StepRow } from "./StepRow";
+import { useLook, useTool } from "./stores";
+import { readingText } from "./ValuesSheet";
 
 interface ScanFacts {
   facets: number;
@@ -51,17 +55,25 @@ function Facts({ rows, warnings }: { rows: [string, string][]; warnings: string[
   );
 }
 
-/** Evidence on top, then the steps in order. */
+/** Evidence on top, then the steps in order, those of one group under its name. */
 export function StepList() {
   const { job, unit } = useBench();
+  const open = useTool((s) => s.open);
+  const asOf = useLook((s) => s.asOf);
+  const setLook = useLook((s) => s.set);
+  const [folded, setFolded] = useState<string[]>([]);
   const { recipe, build } = job;
   const result = build.result;
   const at = build.progress?.event === "step" ? build.progress.index : undefined;
+  const scans = recipe.evidence.filter((e) => e.kind === "scan");
+  const readings = recipe.evidence.filter((e) => e.kind === "reading");
+  const facts = job.readings as unknown as Record<string, Parameters<typeof readingText>[0]>;
+  const viewed = recipe.steps.find((s) => s.id === asOf);
   return (
     <nav className="steps" aria-label="Step list">
       <h2>Evidence</h2>
       <ul>
-        {recipe.evidence.map((e) => {
+        {scans.map((e) => {
           const facts = job.evidence_facts.find((f) => f.id === e.id)?.facts as unknown as ScanFacts | null;
           const rows = facts ? factsInUnit(facts, e.unit as Unit, unit) : [];
           return (
@@ -89,11 +101,35 @@ export function StepList() {
             </li>
           );
         })}
+        {readings.map((r) => (
+          <li key={r.id} className="evidence">
+            <button type="button" className="step-line evidence-row" onClick={() => open("values")}>
+              <Stamp mark="caliper" />
+              <span className="step-name">{r.name}</span>
+              <span className="figures">{readingText(facts[r.id], unit)}</span>
+            </button>
+          </li>
+        ))}
+        <li className="evidence">
+          <button type="button" className="link small add-row" onClick={() => open("values")}>
+            {recipe.values?.length || readings.length
+              ? `Values and readings (${(recipe.values?.length ?? 0) + readings.length})`
+              : "Add a reading or a named value"}
+          </button>
+        </li>
       </ul>
       {result?.problems.map((p) => (
         <ProblemNote key={p.message} problem={p} />
       ))}
       <h2>Steps</h2>
+      {viewed && (
+        <div className="as-of" role="status">
+          As of <b>{viewed.name}</b>; a new step goes right after it.
+          <Button size="small" onClick={() => setLook({ asOf: null })}>
+            Whole job
+          </Button>
+        </div>
+      )}
       {recipe.steps.length === 0 ? (
         <p className="empty">
           No steps yet. Click a flat or round place on the scan: the region around it grows, and its card says what you
@@ -101,15 +137,34 @@ export function StepList() {
         </p>
       ) : (
         <ol>
-          {recipe.steps.map((step, index) => (
-            <StepRow
-              key={step.id}
-              step={step}
-              state={result?.steps.find((s) => s.id === step.id)}
-              index={index}
-              running={build.status === "running" && at === index}
-            />
-          ))}
+          {recipe.steps.map((step, index) => {
+            const group = step.group ?? "";
+            const opens = group !== "" && recipe.steps[index - 1]?.group !== group;
+            const shut = folded.includes(group);
+            return (
+              <Fragment key={step.id}>
+                {opens && (
+                  <li className="group">
+                    <button
+                      type="button"
+                      aria-expanded={!shut}
+                      onClick={() => setFolded(shut ? folded.filter((g) => g !== group) : [...folded, group])}
+                    >
+                      {shut ? "▸" : "▾"} {group}
+                    </button>
+                  </li>
+                )}
+                {(group === "" || !shut) && (
+                  <StepRow
+                    step={step}
+                    state={result?.steps.find((s) => s.id === step.id)}
+                    index={index}
+                    running={build.status === "running" && at === index}
+                  />
+                )}
+              </Fragment>
+            );
+          })}
         </ol>
       )}
       {build.problem && <ProblemNote problem={build.problem} />}

@@ -1,96 +1,69 @@
-import { Button, Checkbox, Segmented, Select } from "antd";
-import { LengthInput } from "../ui/LengthInput";
+import { Button, Input } from "antd";
 import { ProblemNote } from "../ui/ProblemNote";
-import { Stamp } from "../ui/Stamp";
 import { faceOn, goTo } from "../view/stage";
 import { useBench } from "./context";
-import { factRows, valueFields } from "./stepValues";
+import { SeatPairs } from "./SeatPairs";
+import { StepForm } from "./StepForm";
+import { factRows } from "./stepValues";
 import { useTool } from "./stores";
+import { usePreview } from "./usePreview";
 
 interface Props {
   onSection: (region: string) => void;
   onExtrude: (sketch: string) => void;
 }
 
+const textOf = (value: unknown) => (value as { text?: string } | null)?.text ?? "";
+
 /** The chosen step's values, what it measured, and what usually comes next. */
 export function StepSheet({ onSection, onExtrude }: Props) {
   const { job, unit, edit } = useBench();
   const id = useTool((s) => s.step);
   const close = useTool((s) => s.close);
+  const mend = useTool((s) => s.mend);
+  const preview = usePreview();
   const step = job.recipe.steps.find((s) => s.id === id);
   const state = job.build.result?.steps.find((s) => s.id === id);
   if (!step) return null;
-  const params = step.params as Record<string, unknown>;
-  const set = (part: Record<string, unknown>) => void edit({ op: "set-params", step: step.id, params: part });
-  const bodies = job.recipe.steps.filter(
-    (s) => s.kind === "extrude" && s.params.operation === "new" && s.id !== step.id,
-  );
+  const set = (params: Record<string, unknown>) => {
+    preview.clear();
+    void edit({ op: "set-params", step: step.id, params });
+  };
   return (
     <section className="sheet" aria-label="Step">
       <h2>{step.name}</h2>
-      {state?.problems.map((p) => (
-        <ProblemNote key={p.message} problem={p} onGo={goTo} />
-      ))}
-      {valueFields(step, state, unit).map((f) => (
-        <div key={f.field}>
-          <div className="field-label">
-            {f.label} <Stamp mark={f.mark} />
-          </div>
-          <LengthInput
-            label={f.label}
-            value={f.text}
-            placeholder={f.placeholder}
-            onCommit={(text) => set({ [f.field]: text.trim() ? { text: text.trim(), mark: "assumed" } : null })}
+      {state?.problems
+        .filter((p) => step.kind !== "seat" || state.status !== "ok" || !p.where?.param?.startsWith("pairs["))
+        .map((p) => (
+          <ProblemNote
+            key={p.message + p.where?.param}
+            problem={p}
+            onGo={goTo}
+            onMend={p.where?.param ? () => mend(step.id, p.where!.param!) : undefined}
           />
-        </div>
-      ))}
-      {step.kind === "region" && (
-        <>
-          <div className="field-label">Kind of surface</div>
-          <Segmented
-            block
-            value={String(params.surface ?? "auto")}
-            options={["auto", "plane", "cylinder"]}
-            onChange={(surface) => set({ surface })}
-          />
-        </>
-      )}
-      {step.kind === "extrude" && (
-        <>
-          <Checkbox
-            className="gap"
-            checked={Boolean(params.symmetric)}
-            onChange={(e) => set({ symmetric: e.target.checked })}
-          >
-            half each way
-          </Checkbox>
-          <div className="field-label">Result</div>
-          <Segmented
-            block
-            value={String(params.operation ?? "new")}
-            options={[
-              { label: "new body", value: "new" },
-              { label: "add", value: "add", disabled: bodies.length === 0 },
-              { label: "subtract", value: "subtract", disabled: bodies.length === 0 },
-            ]}
-            onChange={(operation) =>
-              set(
-                operation === "new"
-                  ? { operation, body: null }
-                  : { operation, body: params.body ?? { id: bodies[0]?.id } },
-              )
-            }
-          />
-          {params.operation !== "new" && (
-            <Select
-              aria-label="Body"
-              className="wide gap"
-              value={(params.body as { id: string } | null)?.id ?? null}
-              options={bodies.map((b) => ({ value: b.id, label: b.name }))}
-              onChange={(body) => set({ body: { id: body } })}
-            />
-          )}
-        </>
+        ))}
+      <StepForm
+        key={step.id}
+        kind={step.kind}
+        params={step.params as Record<string, unknown>}
+        state={state}
+        step={step.id}
+        onChange={set}
+        onType={(part) => {
+          const same = Object.entries(part).every(([k, v]) => textOf(v) === textOf(step.params[k]));
+          if (same) preview.clear();
+          else preview.show({ op: "set-params", step: step.id, params: part });
+        }}
+      />
+      {step.kind === "seat" && (
+        <SeatPairs
+          step={step.id}
+          body={String((step.params.body as { id: string }).id)}
+          pairs={step.params.pairs as never}
+          rows={state?.facts.pairs ?? []}
+          unseated={state?.facts.unseated ?? []}
+          onChange={(pairs) => set({ pairs })}
+        />
       )}
       <dl className="fact-list">
         {factRows(state, unit).map(([name, value]) => (
@@ -100,6 +73,19 @@ export function StepSheet({ onSection, onExtrude }: Props) {
           </div>
         ))}
       </dl>
+      <div className="field-label">Note</div>
+      <Input.TextArea
+        key={`${step.id}-${job.revision}`}
+        aria-label="Note on the step"
+        autoSize={{ minRows: 1, maxRows: 5 }}
+        defaultValue={step.note ?? ""}
+        placeholder="why it is so"
+        onKeyDown={(e) => e.stopPropagation()}
+        onBlur={(e) => {
+          if (e.target.value.trim() !== (step.note ?? ""))
+            void edit({ op: "note-step", step: step.id, note: e.target.value });
+        }}
+      />
       <div className="sheet-actions">
         {step.kind === "region" && state?.facts.kind === "plane" && (
           <>

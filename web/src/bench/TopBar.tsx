@@ -4,16 +4,22 @@ import { Link } from "react-router";
 import { Brand } from "../ui/Brand";
 import type { Unit } from "../units";
 import { useBench } from "./context";
-import { useTool } from "./stores";
+import { type Panel, useTool } from "./stores";
 
 interface Props {
   onMove: (direction: "undo" | "redo") => void;
 }
 
+const PANELS: [Panel, string][] = [
+  ["values", "Values"],
+  ["checkpoints", "Checkpoints"],
+  ["deliver", "Deliver"],
+];
+
 export function TopBar({ onMove }: Props) {
   const { job, unit, edit } = useBench();
-  const delivering = useTool((s) => s.delivering);
-  const deliver = useTool((s) => s.deliver);
+  const panel = useTool((s) => s.panel);
+  const open = useTool((s) => s.open);
   const [naming, setNaming] = useState(false);
   const rename = (name: string) => {
     setNaming(false);
@@ -62,9 +68,16 @@ export function TopBar({ onMove }: Props) {
         options={["mm", "inch"]}
         onChange={(u) => void edit({ op: "set-job", unit: u })}
       />
-      <Button type={delivering ? "primary" : "default"} onClick={() => deliver(!delivering)}>
-        Deliver
-      </Button>
+      {PANELS.map(([id, text]) => (
+        <Button
+          key={id}
+          type={panel === id ? "primary" : "default"}
+          aria-pressed={panel === id}
+          onClick={() => open(panel === id ? null : id)}
+        >
+          {text}
+        </Button>
+      ))}
     </header>
   );
 }

@@ -1,28 +1,37 @@
+import { Button } from "antd";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Box3 } from "three";
-import { api, got, type SectionOut } from "../api/client";
+import type { SectionOut } from "../api/client";
 import { roughLength, signed, typed } from "../units";
-import { BodyMesh } from "../view/BodyMesh";
+import { BodyMesh, PassingBody } from "../view/BodyMesh";
 import { unpackF4 } from "../view/buffers";
 import { FatLines } from "../view/FatLines";
 import type { ScanGeometry } from "../view/geometry";
 import { Handle } from "../view/Handle";
+import { MovedMesh } from "../view/MovedMesh";
 import { OutlineLines } from "../view/OutlineLines";
-import { polylineSegments, segmentsOf } from "../view/paths";
+import { polylineSegments } from "../view/paths";
 import { RegionOverlay } from "../view/RegionOverlay";
 import { ScanMesh } from "../view/ScanMesh";
 import { Stage } from "../view/Stage";
-import { fitView, pickScan, project } from "../view/stage";
+import { fitView, project } from "../view/stage";
 import { CardHost } from "./CardHost";
 import { useBench } from "./context";
+import { FaceCard } from "./FaceCard";
+import { LassoLayer } from "./LassoLayer";
 import { Legend } from "./Legend";
-import { nearestPath, watchClicks } from "./pointer";
+import { PinnedProbes } from "./PinnedProbes";
+import { watchClicks } from "./pointer";
 import { SelectionCard } from "./SelectionCard";
-import { useLook, usePicks, useTool } from "./stores";
-import { drawnPieces, pieceKey, toggled } from "./taken";
+import type { Typed } from "./stepValues";
+import { useArmed, useLook, usePicks, useSelecting, useTool } from "./stores";
+import { drawnPieces } from "./taken";
+import { UnderPointer } from "./UnderPointer";
+import { useClicks } from "./useClicks";
 import { useDeviation } from "./useDeviation";
 import { useGrow } from "./useGrow";
 import { useRegion } from "./useRegion";
+import { useShownBodies } from "./useShownBodies";
 import { useSketch } from "./useSketch";
 import { ViewBar } from "./ViewBar";
 
@@ -33,24 +42,26 @@ interface Props {
   onSection: () => void;
 }
 
-const REMOVE_BRUSH = 3; // facet-sized patches are useless; three millimetres is a visible dab
-
 export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
-  const { job, unit, palette, scanId, tell } = useBench();
+  const { job, unit, palette, scanId, edit } = useBench();
   const look = useLook();
   const picks = usePicks();
   const tool = useTool();
   const { grown, facets, problem } = useGrow();
   const chosen = useRegion(tool.section?.region ?? tool.step);
-  const sketch = useSketch(tool.extrude?.sketch ?? tool.step);
+  const selecting = useSelecting();
+  const { armed, arm } = useArmed();
+  const drafted = (tool.draft?.params.sketch as { id: string } | undefined)?.id;
+  const sketch = useSketch(drafted ?? tool.step);
   const colours = useDeviation();
   const [scan, setScan] = useState<ScanGeometry | null>(null);
   const host = useRef<HTMLDivElement>(null);
   const afterFrame = useRef<() => void>(() => undefined);
+  const probeFrame = useRef<() => void>(() => undefined);
   const probeLabel = useRef<HTMLDivElement>(null);
   const result = job.build.result;
   const scanKey = result?.scans[scanId];
-  const bodies = result?.bodies ?? [];
+  const bodies = useShownBodies();
   const size = useMemo(() => {
     const box = scan?.surface.boundingBox;
     return box ? box.max.distanceTo(box.min) : 100;
@@ -72,45 +83,10 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
     [home, job.id],
   );
 
-  const now = useRef<(x: number, y: number, shift: boolean, alt: boolean) => void>(() => undefined);
-  now.current = (x, y, shift, alt) => {
-    if (tool.section) {
-      if (!fitted) return;
-      const paths = fitted.loops.flatMap((l) => l.pieces.map((p) => p.path));
-      const keys = fitted.loops.flatMap((l, i) => l.pieces.map((_, j) => pieceKey(i, j)));
-      const hit = nearestPath(x, y, paths);
-      if (hit === null) return;
-      const key = keys[hit]!;
-      // A click takes the piece; with Shift its whole loop.
-      const group = shift ? keys.filter((k) => k.split(".")[0] === key.split(".")[0]) : [key];
-      tool.setSection({ left: toggled(tool.section.left, group, tool.section.left.includes(key)) });
-      return;
-    }
-    const hit = pickScan(x, y);
-    if (!hit) return picks.clear();
-    const fit = result?.fit;
-    if (look.coloured && fit && !fit.figures.sampled) {
-      const body = { fit: fit.key, facet: hit.facet, point: hit.point };
-      got(api.POST("/api/jobs/{job_id}/probe", { params: { path: { job_id: job.id } }, body }))
-        .then((p) => look.set({ probe: { point: hit.point, deviation: p.deviation } }))
-        .catch(tell);
-      return;
-    }
-    if (shift && picks.seeds.length) picks.add(hit.facet);
-    else if (alt && picks.seeds.length) {
-      const body = { scan: scanId, facet: hit.facet, radius_mm: REMOVE_BRUSH };
-      got(api.POST("/api/jobs/{job_id}/brush", { params: { path: { job_id: job.id } }, body }))
-        .then(picks.remove)
-        .catch(tell);
-    } else {
-      if (tool.step || tool.extrude) tool.close();
-      picks.start(hit.facet, hit.point);
-    }
-  };
-  useEffect(
-    () => (host.current ? watchClicks(host.current, (c) => now.current(c.x, c.y, c.shift, c.alt)) : undefined),
-    [],
-  );
+  const click = useClicks(fitted);
+  const now = useRef(click);
+  now.current = click;
+  useEffect(() => (host.current ? watchClicks(host.current, (c) => now.current(c)) : undefined), []);
 
   const cutLines = useMemo(() => {
     const all = (raw?.cuts ?? []).map((c) => polylineSegments(unpackF4(c.points), c.closed));
@@ -126,27 +102,13 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
     if (fitted && tool.section) return drawnPieces(fitted, tool.section.left);
     return (sketch?.entities ?? []).map((e) => ({ kind: e.kind, path: e.path, on: true }));
   }, [fitted, tool.section, sketch]);
-  const ghost = useMemo(() => {
-    if (!sketch || !tool.extrude) return new Float32Array();
-    const d = roughLength(tool.extrude.distance, unit);
-    if (!Number.isFinite(d)) return new Float32Array();
-    const lifts = tool.extrude.symmetric ? [-d / 2, d / 2] : [d];
-    const lines: number[] = [];
-    for (const e of sketch.entities) {
-      const moved = lifts.map((l) =>
-        e.path.map((p) => p.map((x, k) => x + l * sketch.normal[k]!) as [number, number, number]),
-      );
-      for (const path of moved) lines.push(...segmentsOf(path));
-      lines.push(...(tool.extrude.symmetric ? moved[0]![0]! : e.path[0]!), ...moved[moved.length - 1]![0]!);
-    }
-    return new Float32Array(lines);
-  }, [sketch, tool.extrude, unit]);
-
   const draft = tool.section;
   const offset = draft ? roughLength(draft.offset, unit) : Number.NaN;
-  const reach = tool.extrude ? roughLength(tool.extrude.distance, unit) : Number.NaN;
+  const pulled = tool.draft?.kind === "extrude" ? (tool.draft.params.distance as Typed | undefined) : undefined;
+  const reach = pulled ? roughLength(pulled.text, unit) : Number.NaN;
   const onFrame = () => {
     afterFrame.current();
+    probeFrame.current();
     if (probeLabel.current && look.probe && host.current) {
       const p = project(look.probe.point);
       const box = host.current.getBoundingClientRect();
@@ -154,6 +116,18 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
     }
   };
   useEffect(onFrame, [look.probe]);
+  const pin = async () => {
+    const here = look.probe;
+    if (!here) return;
+    const probe = {
+      id: crypto.randomUUID(),
+      name: `Probe ${(job.recipe.probes?.length ?? 0) + 1}`,
+      scan: scanId,
+      facet: here.facet,
+      point: here.point,
+    };
+    if (await edit({ op: "pin-probe", probe })) look.set({ probe: null });
+  };
   const regionFacets = facets ?? (tool.section || tool.step ? chosen : null);
 
   return (
@@ -163,27 +137,37 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
           <ScanMesh
             url={`/api/jobs/${job.id}/products/${scanKey}/view`}
             palette={palette}
-            opacity={colours ? 1 : look.scanOpacity}
+            opacity={look.moved ? 0 : colours ? 1 : look.scanOpacity}
             edges={look.facetEdges}
             colours={colours}
             onReady={ready}
           />
         )}
-        {bodies.map((b) => (
-          <BodyMesh
-            key={b.id}
-            url={`/api/jobs/${job.id}/products/${b.key}/view`}
-            palette={palette}
-            opacity={look.bodyOpacity}
-            behind={colours !== null}
-          />
-        ))}
+        {!look.moved &&
+          bodies.map((b) => {
+            const look3d = {
+              id: b.id,
+              bodyKey: b.key,
+              palette,
+              colour: b.colour,
+              opacity: look.opacities[b.id] ?? look.bodyOpacity,
+              behind: colours !== null,
+              pickable: !look.unpickable.includes(b.id),
+              picked: picks.faces.filter((f) => f.key === b.key).map((f) => f.index),
+              offered: look.offered?.key === b.key ? look.offered.index : null,
+            };
+            return b.view ? (
+              <PassingBody key={`${b.id}-passing`} view={b.view} {...look3d} passing />
+            ) : (
+              <BodyMesh key={b.id} url={`/api/jobs/${job.id}/products/${b.key}/view`} {...look3d} />
+            );
+          })}
+        {look.moved && <MovedMesh url={look.moved.url} still={job.recipe.acceptance_mm / 4} palette={palette} />}
         {scan && regionFacets && (
           <RegionOverlay scan={scan} facets={regionFacets} colour={palette.active} opacity={facets ? 0.62 : 0.28} />
         )}
         {draft && <FatLines segments={cutLines} colour={palette.active} width={1.4} opacity={fitted ? 0.35 : 1} />}
         {outline.length > 0 && <OutlineLines pieces={outline} palette={palette} tick={size * 0.006} />}
-        {ghost.length > 0 && <FatLines segments={ghost} colour={palette.active} width={1.4} opacity={0.8} />}
         {draft && Number.isFinite(offset) && (
           <Handle
             origin={draft.origin}
@@ -194,19 +178,36 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
             onRelease={() => undefined}
           />
         )}
-        {tool.extrude && sketch && (
+        {pulled && sketch && (
           <Handle
             origin={sketch.centre}
             direction={sketch.normal}
             at={Number.isFinite(reach) ? reach : 0}
             colour={palette.active}
-            onDrag={(mm) => tool.setExtrude({ distance: typed(Math.round(mm * 10) / 10, unit) })}
+            onDrag={(mm) =>
+              tool.setDraft({ distance: { text: typed(Math.round(mm * 10) / 10, unit), mark: "assumed" } })
+            }
             onRelease={() => undefined}
           />
         )}
       </Stage>
       {!scanKey && <div className="view-note">preparing the scan …</div>}
-      {picks.seeds.length > 0 && (
+      {selecting.by !== "click" && <LassoLayer />}
+      <UnderPointer host={host} />
+      {armed && (
+        <div className="view-note armed" role="status">
+          {armed.hint}
+          <Button size="small" type="link" onClick={() => arm(null)}>
+            Never mind
+          </Button>
+        </div>
+      )}
+      {picks.faces.length > 0 && (
+        <CardHost anchor={picks.anchor} onFrame={afterFrame}>
+          <FaceCard />
+        </CardHost>
+      )}
+      {(picks.seeds.length > 0 || picks.hand) && (
         <CardHost anchor={picks.anchor} onFrame={afterFrame}>
           <SelectionCard grown={grown} problem={problem} onKeep={onKeepRegion} onSection={onSection} />
         </CardHost>
@@ -217,8 +218,13 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
       {look.coloured && look.probe && (
         <div ref={probeLabel} className="probe figures" role="status" aria-label="Deviation here">
           {signed(look.probe.deviation, unit, 1)}
+          <Button size="small" type="link" onClick={() => void pin()}>
+            Pin
+          </Button>
         </div>
       )}
+      {look.coloured && colours && <PinnedProbes onFrame={probeFrame} />}
+      {look.moved && <Legend acceptance={job.recipe.acceptance_mm / 4} unit={unit} palette={palette} what="moved" />}
       {look.coloured && !look.probe && colours && (
         <div className="view-note low">Click the surface to read its deviation.</div>
       )}
@@ -228,7 +234,7 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
           {signed(fitted.offset_mm, unit)}
         </div>
       )}
-      <ViewBar hasBody={bodies.length > 0} onHome={() => scan && home(scan)} />
+      <ViewBar onHome={() => scan && home(scan)} />
     </div>
   );
 }

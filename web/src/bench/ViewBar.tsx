@@ -1,17 +1,37 @@
-import { Button, Slider, Switch } from "antd";
-import { useLook } from "./stores";
+import { Button, ColorPicker, Input, Popover, Segmented, Slider, Switch, Tooltip } from "antd";
+import { useBench } from "./context";
+import { type SelectBy, useLook, useSelecting } from "./stores";
+import { useShownBodies } from "./useShownBodies";
 
-interface Props {
-  hasBody: boolean;
-  onHome: () => void;
-}
-
-/** How the view looks: opacities, facet edges, whole part. */
-export function ViewBar({ hasBody, onHome }: Props) {
+/** How picks are made and how the view looks: selection, opacities, what can be picked, facet edges, whole part. */
+export function ViewBar({ onHome }: { onHome: () => void }) {
   const look = useLook();
+  const selecting = useSelecting();
   const percent = { formatter: (v?: number) => `${v ?? 0} %` };
   return (
     <div className="view-bar" role="toolbar" aria-label="View">
+      <Segmented<SelectBy>
+        size="small"
+        aria-label="Select by"
+        value={selecting.by}
+        onChange={(by) => selecting.set({ by })}
+        options={[
+          { label: "Click", value: "click", title: "a click grows a region or picks a face" },
+          { label: "Lasso", value: "lasso", title: "draw around facets" },
+          { label: "Brush", value: "brush", title: "paint over facets" },
+        ]}
+      />
+      {selecting.by !== "click" && (
+        <Tooltip title="Through takes facets on the far side as well">
+          <Segmented
+            size="small"
+            aria-label="How deep"
+            value={selecting.through ? "through" : "visible"}
+            onChange={(v) => selecting.set({ through: v === "through" })}
+            options={["visible", "through"]}
+          />
+        </Tooltip>
+      )}
       <label htmlFor="scan-opacity">Scan</label>
       <Slider
         id="scan-opacity"
@@ -20,16 +40,10 @@ export function ViewBar({ hasBody, onHome }: Props) {
         value={Math.round(look.scanOpacity * 100)}
         onChange={(v) => look.set({ scanOpacity: v / 100 })}
       />
-      <label htmlFor="body-opacity">Body</label>
-      <Slider
-        id="body-opacity"
-        ariaLabelForHandle="Opacity of the bodies"
-        tooltip={percent}
-        disabled={!hasBody}
-        value={Math.round(look.bodyOpacity * 100)}
-        onChange={(v) => look.set({ bodyOpacity: v / 100 })}
-      />
-      <label htmlFor="facet-edges">Facet edges</label>
+      <Popover trigger="click" placement="topRight" content={<Things />} destroyOnHidden>
+        <Button size="small">Bodies …</Button>
+      </Popover>
+      <label htmlFor="facet-edges">Facets</label>
       <Switch
         id="facet-edges"
         size="small"
@@ -40,5 +54,101 @@ export function ViewBar({ hasBody, onHome }: Props) {
         Whole part
       </Button>
     </div>
+  );
+}
+
+/** Every thing in the view: its name and colour, how see-through it is, and whether a click can take it. */
+function Things() {
+  const { job, palette, edit } = useBench();
+  const look = useLook();
+  const bodies = useShownBodies();
+  const free = (id: string) => !look.unpickable.includes(id);
+  const setFree = (id: string, on: boolean) =>
+    look.set({ unpickable: on ? look.unpickable.filter((x) => x !== id) : [...look.unpickable, id] });
+  return (
+    <table className="things">
+      <thead>
+        <tr>
+          <th />
+          <th>name</th>
+          <th>opacity</th>
+          <th>can be picked</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr>
+          <td />
+          <td>{job.recipe.evidence.find((e) => e.kind === "scan")?.name ?? "scan"}</td>
+          <td>
+            <Slider
+              ariaLabelForHandle="Opacity of the scan"
+              value={Math.round(look.scanOpacity * 100)}
+              onChange={(v) => look.set({ scanOpacity: v / 100 })}
+            />
+          </td>
+          <td>
+            <Switch
+              size="small"
+              aria-label="Scan can be picked"
+              checked={free("scan")}
+              onChange={(on) => setFree("scan", on)}
+            />
+          </td>
+        </tr>
+        {bodies.map((b) => (
+          <tr key={b.id}>
+            <td>
+              <ColorPicker
+                size="small"
+                value={b.colour ?? palette.body}
+                onChangeComplete={(c) =>
+                  void edit({ op: "set-body", id: b.id, colour: c.toHexString().slice(0, 7).toLowerCase() })
+                }
+              />
+            </td>
+            <td>
+              <Input
+                key={b.name}
+                size="small"
+                aria-label={`Name of ${b.name}`}
+                defaultValue={b.name}
+                onKeyDown={(e) => {
+                  e.stopPropagation();
+                  if (e.key === "Enter") e.currentTarget.blur();
+                }}
+                onBlur={(e) =>
+                  e.target.value.trim() &&
+                  e.target.value !== b.name &&
+                  void edit({ op: "set-body", id: b.id, name: e.target.value.trim() })
+                }
+              />
+            </td>
+            <td>
+              <Slider
+                ariaLabelForHandle={`Opacity of ${b.name}`}
+                value={Math.round((look.opacities[b.id] ?? look.bodyOpacity) * 100)}
+                onChange={(v) => look.set({ opacities: { ...look.opacities, [b.id]: v / 100 } })}
+              />
+            </td>
+            <td>
+              <Switch
+                size="small"
+                aria-label={`${b.name} can be picked`}
+                checked={free(b.id)}
+                onChange={(on) => setFree(b.id, on)}
+              />
+            </td>
+          </tr>
+        ))}
+        {bodies.length === 0 && (
+          <tr>
+            <td />
+            <td colSpan={3} className="quiet">
+              There is no body yet.
+            </td>
+          </tr>
+        )}
+      </tbody>
+    </table>
   );
 }

@@ -1,42 +1,53 @@
 /** A step's values as the list and the sheet show them. No React. */
-import type { BodyState, StepState } from "../api/build";
-import type { Step } from "../api/client";
+import type { BodyState, StepState, ValueState } from "../api/build";
+import type { FaceFacts, Step } from "../api/client";
+import type { Kind } from "../api/kinds";
 import { area, count, length, type Unit, volume } from "../units";
 
-export interface ValueField {
-  field: string;
-  label: string;
+export interface Typed {
+  text: string;
+  mark?: string;
+  note?: string;
+}
+
+export interface ShownValue {
   text: string;
   mark: string;
-  /** What the step used when nothing was typed. */
-  placeholder: string;
+  /** What a formula comes to, or what the step used when nothing was typed. */
+  means: string;
+  note: string;
 }
 
-type Typed = { text: string; mark?: string } | null | undefined;
-
-const LABELS: Record<string, Record<string, string>> = {
-  region: { tolerance: "Tolerance" },
-  outline: { offset: "Offset from the region", tolerance: "Tolerance of the outline" },
-  extrude: { distance: "Distance" },
-};
-const KEY_VALUE: Record<string, string> = { region: "tolerance", outline: "offset", extrude: "distance" };
-
-export function valueFields(step: Step, state: StepState | undefined, unit: Unit): ValueField[] {
-  return Object.entries(LABELS[step.kind] ?? {}).map(([field, label]) => {
-    const value = (step.params as Record<string, Typed>)[field];
-    const used = state?.facts[field];
-    return {
-      field,
-      label,
-      text: value?.text ?? "",
-      mark: value ? (value.mark ?? "assumed") : "scan",
-      placeholder: typeof used === "number" ? length(used, unit, 1) : "",
-    };
-  });
+export function quantity(q: ValueState, unit: Unit): string {
+  if (q.length === 1 && q.angle === 0) return length(q.value, unit, 1);
+  if (q.angle === 1 && q.length === 0) return `${q.value.toFixed(2)} deg`;
+  if (q.length === 2) return area(q.value, unit);
+  if (q.length === 3) return volume(q.value, unit);
+  return String(Number(q.value.toFixed(6)));
 }
 
-export function keyField(step: Step, state: StepState | undefined, unit: Unit): ValueField | undefined {
-  return valueFields(step, state, unit).find((f) => f.field === KEY_VALUE[step.kind]);
+/** Letters other than units: then it is worth saying what the text comes to. */
+const isFormula = (text: string) => /[*/+(]|[a-z_]{3,}/i.test(text.replace(/\b(mm|cm|m|inch|in|deg|rad)\b/g, ""));
+
+export function shownValue(typed: Typed | null | undefined, name: string, state: StepState | undefined, unit: Unit) {
+  const found = state?.values?.[name];
+  const used = state?.facts[name];
+  const shown: ShownValue = {
+    text: typed?.text ?? "",
+    mark: typed ? (found?.mark ?? typed.mark ?? "assumed") : "scan",
+    means: "",
+    note: typed?.note ?? "",
+  };
+  if (!typed && typeof used === "number") shown.means = length(used, unit, 1);
+  if (typed && found && isFormula(typed.text)) shown.means = quantity(found, unit);
+  return shown;
+}
+
+export function keyValue(step: Step, kind: Kind | undefined, state: StepState | undefined, unit: Unit) {
+  const field = kind?.fields.find((f) => f.name === kind.keyValue);
+  if (field?.type !== "value") return undefined;
+  const typed = (step.params as Record<string, Typed | null | undefined>)[field.name];
+  return { field, typed, ...shownValue(typed, field.name, state, unit) };
 }
 
 /** What a step measured, as rows of words and figures. */
@@ -50,6 +61,7 @@ export function factRows(state: StepState | undefined, unit: Unit): [string, str
       ["Area", area(f.area, unit)],
       ["Rms", length(f.rms, unit, 1)],
       ["Largest", length(Math.abs(f.largest), unit, 1)],
+      ...(f.u ? ([["Uncertainty", `± ${length(f.u, unit, 2)}`]] as [string, string][]) : []),
     ];
   if (state.kind === "outline")
     return [
@@ -59,10 +71,11 @@ export function factRows(state: StepState | undefined, unit: Unit): [string, str
           .filter(Boolean)
           .join(", "),
       ],
-      ["Profiles", String(f.profiles ?? 0)],
-      ...(f.area ? ([["Area", area(f.area, unit)]] as [string, string][]) : []),
-      ["Worst rms", length(f.rms, unit, 1)],
+      ["Profiles", f.profiles ? String(f.profiles) : "none closed"],
+      ...(f.area ? ([["Profile area", area(f.area, unit)]] as [string, string][]) : []),
+      ["Largest rms", length(f.rms, unit, 1)],
     ];
+  if (f.volume === undefined) return [];
   return [
     ["Body volume", volume(f.volume, unit)],
     ["Faces", String(f.faces)],
@@ -74,18 +87,27 @@ export function bodyLine(body: BodyState, unit: Unit): string {
   return `${volume(body.volume, unit)} · ${body.faces.length} faces`;
 }
 
-/** Steps that refer to a step, directly or through others: what goes with it. */
-export function dependents(steps: readonly Step[], id: string): Step[] {
-  const hit = new Set([id]);
-  const out: Step[] = [];
-  for (const step of steps) {
-    const refs = Object.values(step.params as Record<string, unknown>).filter(
-      (v): v is { id: string } => typeof v === "object" && v !== null && "id" in v,
-    );
-    if (step.id !== id && refs.some((r) => hit.has(r.id))) {
-      hit.add(step.id);
-      out.push(step);
-    }
-  }
-  return out;
+/** A reference to a face as the recipe keeps it. */
+export function faceRef(body: string, face: FaceFacts) {
+  return { body, name: face.name, kind: face.kind, beside: face.beside, place: face.centre };
+}
+
+/** Inside a sentence. */
+export const inSentence = (text: string) => text.replace(/^./, (c) => c.toLowerCase());
+
+/** A face in plain words. */
+export function faceTitle(face: FaceFacts, unit: Unit): string {
+  if (face.kind === "plane") return `Flat face, ${area(face.area, unit)}`;
+  if (face.kind === "cylinder") return `${face.inside ? "Bore" : "Round"} face, Ø ${length(face.diameter ?? 0, unit)}`;
+  return `${face.kind.replace(/^./, (c) => c.toUpperCase())} face, ${area(face.area, unit)}`;
+}
+
+/** Parameters with what stands at a place such as ``pairs[2].face`` replaced. */
+export function withPlace(params: Record<string, unknown>, place: string, value: unknown): Record<string, unknown> {
+  const parts = place.split(/[.[\]]+/).filter(Boolean);
+  const copy = structuredClone(params);
+  let node: unknown = copy;
+  for (const p of parts.slice(0, -1)) node = (node as Record<string, unknown>)[p];
+  (node as Record<string, unknown>)[parts.at(-1)!] = value;
+  return { [parts[0]!]: copy[parts[0]!] };
 }

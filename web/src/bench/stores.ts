@@ -1,31 +1,61 @@
 /** Small stores: what is picked, which tool is open, how the view looks. Server data is never in here. */
 import { create } from "zustand";
 import type { Vec3 } from "../api/build";
+import type { FaceFacts } from "../api/client";
 
 export type SurfaceChoice = "auto" | "plane" | "cylinder";
+
+export interface FacePick {
+  body: string;
+  /** Product key of the body as it was picked. */
+  key: string;
+  index: number;
+  face: FaceFacts;
+}
 
 interface Picks {
   /** Facets of the view's numbering; the first one decides the surface. */
   seeds: number[];
   removed: number[];
+  /** Facets drawn around or brushed by hand; nothing grows from them. */
+  hand: Uint32Array | null;
+  faces: FacePick[];
   anchor: Vec3 | null;
   surface: SurfaceChoice;
   tolerance: string;
   start: (facet: number, at: Vec3) => void;
   add: (facet: number) => void;
   remove: (facets: number[]) => void;
+  setHand: (facets: Uint32Array | null, at: Vec3 | null) => void;
+  pickFace: (pick: FacePick, at: Vec3, more: boolean) => void;
   setSurface: (surface: SurfaceChoice) => void;
   setTolerance: (text: string) => void;
   clear: () => void;
 }
 
-const nothing = { seeds: [], removed: [], anchor: null, surface: "auto" as const, tolerance: "" };
+const nothing = {
+  seeds: [],
+  removed: [],
+  hand: null,
+  faces: [],
+  anchor: null,
+  surface: "auto" as const,
+  tolerance: "",
+};
 
 export const usePicks = create<Picks>((set) => ({
   ...nothing,
   start: (facet, anchor) => set({ ...nothing, seeds: [facet], anchor }),
   add: (facet) => set((s) => ({ seeds: [...s.seeds, facet] })),
   remove: (facets) => set((s) => ({ removed: [...new Set([...s.removed, ...facets])] })),
+  setHand: (hand, anchor) => set({ ...nothing, hand, anchor }),
+  pickFace: (pick, anchor, more) =>
+    set((s) => {
+      const same = (f: FacePick) => f.key === pick.key && f.index === pick.index;
+      const rest = more ? s.faces.filter((f) => !same(f)) : [];
+      const again = more && s.faces.some(same);
+      return { ...nothing, faces: again ? rest : [...rest, pick], anchor };
+    }),
   setSurface: (surface) => set({ surface }),
   setTolerance: (tolerance) => set({ tolerance }),
   clear: () => set(nothing),
@@ -41,66 +71,125 @@ export interface SectionDraft {
   left: string[];
 }
 
-export interface ExtrudeDraft {
-  sketch: string;
-  distance: string;
-  symmetric: boolean;
-  operation: "new" | "add" | "subtract";
-  body: string | null;
+/** A step that is being prepared: nothing of it is in the job yet. */
+export interface StepDraft {
+  kind: string;
+  params: Record<string, unknown>;
 }
+
+export type Panel = "deliver" | "checkpoints" | "values";
 
 interface ToolState {
   section: SectionDraft | null;
-  extrude: ExtrudeDraft | null;
+  draft: StepDraft | null;
   step: string | null;
-  delivering: boolean;
+  panel: Panel | null;
+  /** A reference of a step that is being mended. */
+  repair: { step: string; place: string } | null;
   openSection: (draft: SectionDraft) => void;
   setSection: (part: Partial<SectionDraft>) => void;
-  openExtrude: (draft: ExtrudeDraft) => void;
-  setExtrude: (part: Partial<ExtrudeDraft>) => void;
+  openDraft: (draft: StepDraft) => void;
+  setDraft: (part: Record<string, unknown>) => void;
   select: (step: string | null) => void;
-  deliver: (open: boolean) => void;
+  open: (panel: Panel | null) => void;
+  mend: (step: string, place: string) => void;
   close: () => void;
 }
 
-const shut = { section: null, extrude: null, step: null, delivering: false };
+const shut = { section: null, draft: null, step: null, panel: null, repair: null };
 
 export const useTool = create<ToolState>((set) => ({
   ...shut,
   openSection: (section) => set({ ...shut, section }),
   setSection: (part) => set((s) => ({ section: s.section && { ...s.section, ...part } })),
-  openExtrude: (extrude) => set({ ...shut, extrude, step: extrude.sketch }),
-  setExtrude: (part) => set((s) => ({ extrude: s.extrude && { ...s.extrude, ...part } })),
+  openDraft: (draft) => set({ ...shut, draft }),
+  setDraft: (part) => set((s) => ({ draft: s.draft && { ...s.draft, params: { ...s.draft.params, ...part } } })),
   select: (step) => set({ ...shut, step }),
-  deliver: (delivering) => set({ ...shut, delivering }),
+  open: (panel) => set({ ...shut, panel }),
+  mend: (step, place) => set({ ...shut, repair: { step, place } }),
   close: () => set(shut),
 }));
 
-export interface Probe {
+/** Something that waits for one pick in the view. */
+export interface Armed {
+  want: "face" | "facet";
+  hint: string;
+  onFace?: (pick: FacePick) => void;
+  onFacet?: (facet: number, at: Vec3) => void;
+}
+
+export const useArmed = create<{ armed: Armed | null; arm: (armed: Armed | null) => void }>((set) => ({
+  armed: null,
+  arm: (armed) => set({ armed }),
+}));
+
+export type SelectBy = "click" | "lasso" | "brush";
+
+export const useSelecting = create<{
+  by: SelectBy;
+  through: boolean;
+  set: (part: { by?: SelectBy; through?: boolean }) => void;
+}>((set) => ({ by: "click", through: false, set: (part) => set(part) }));
+
+export interface ProbeHere {
   point: Vec3;
   deviation: number;
+  facet: number;
+}
+
+/** Bodies that a value being typed would make, as view buffers. */
+export interface PreviewBody {
+  id: string;
+  key: string;
+  colour: string | null;
+  view: string | null;
+}
+
+/** What moved between two states, coloured. */
+export interface MovedMap {
+  url: string;
+  largest: number;
 }
 
 interface Look {
   scanOpacity: number;
   bodyOpacity: number;
+  /** Own opacity of single bodies, where it differs. */
+  opacities: Record<string, number>;
+  /** Ids of the scan and of bodies that a click passes through. */
+  unpickable: string[];
   facetEdges: boolean;
   coloured: boolean;
-  probe: Probe | null;
+  probe: ProbeHere | null;
+  /** The job is shown as it was after this step. */
+  asOf: string | null;
+  preview: PreviewBody[] | null;
+  moved: MovedMap | null;
+  /** A face shown as an offer: body product key and place. */
+  offered: { key: string; index: number } | null;
   set: (part: Partial<Omit<Look, "set">>) => void;
 }
 
-export const useLook = create<Look>((set) => ({
+const plain = {
   scanOpacity: 1,
   bodyOpacity: 1,
+  opacities: {},
+  unpickable: [],
   facetEdges: false,
   coloured: false,
   probe: null,
-  set: (part) => set(part),
-}));
+  asOf: null,
+  preview: null,
+  moved: null,
+  offered: null,
+};
+
+export const useLook = create<Look>((set) => ({ ...plain, set: (part) => set(part) }));
 
 export function resetBench() {
   usePicks.getState().clear();
   useTool.getState().close();
-  useLook.setState({ scanOpacity: 1, bodyOpacity: 1, facetEdges: false, coloured: false, probe: null });
+  useArmed.getState().arm(null);
+  useSelecting.getState().set({ by: "click", through: false });
+  useLook.setState(plain);
 }

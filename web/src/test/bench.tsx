@@ -1,10 +1,12 @@
 /** A bench with one small job, for component tests. */
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { render } from "@testing-library/react";
+import { App } from "antd";
 import type { ReactNode } from "react";
 import { MemoryRouter } from "react-router";
 import { vi } from "vitest";
 import type { BuildResult } from "../api/build";
+import { readKinds } from "../api/kinds";
 import type { Job } from "../api/queries";
 import { Bench, type BenchContext } from "../bench/context";
 import { light } from "../theme";
@@ -25,18 +27,21 @@ const fit = {
     histogram: Array.from({ length: 48 }, (_, i) => (i === 24 ? 0.5 : 0.01)),
     sampled: false,
   },
-  last_step: "x",
-  change: 0.091,
+  by_step: { b: { inside_share: 0.738, change: null }, x: { inside_share: 0.829, change: 0.091 } },
+  probes: {},
 };
+
+const built = { values: {}, after: {}, cached: false, seconds: 0.1 };
 
 export const result: BuildResult = {
   scans: { s: "k0" },
   steps: [
-    { id: "r", kind: "region", name: "Top", status: "ok", key: "k1", facts: { kind: "plane", facets: 900, area: 100, rms: 0.02, largest: 0.1, tolerance: 0.08, origin: [0, 0, 0], axis: [0, 0, 1] }, problems: [] },
-    { id: "o", kind: "outline", name: "Plate", status: "ok", key: "k2", facts: { lines: 4, arcs: 1, free: 0, profiles: 1, area: 1087, rms: 0.02, tolerance: 0.08 }, problems: [] },
-    { id: "x", kind: "extrude", name: "Block", status: "ok", key: "k3", facts: { volume: 10870, faces: 7, solids: 1, distance: 10 }, problems: [] },
+    { id: "r", kind: "region", name: "Top", status: "ok", key: "k1", facts: { kind: "plane", facets: 900, area: 100, rms: 0.02, largest: 0.1, tolerance: 0.08, origin: [0, 0, 0], axis: [0, 0, 1] }, problems: [], ...built },
+    { id: "o", kind: "outline", name: "Plate", status: "ok", key: "k2", facts: { lines: 4, arcs: 1, free: 0, profiles: 1, area: 1087, rms: 0.02, tolerance: 0.08 }, problems: [], ...built },
+    { id: "x", kind: "extrude", name: "Block", status: "ok", key: "k3", facts: { volume: 10870, faces: 7, solids: 1, distance: 10 }, problems: [], ...built, after: { x: "k3" } },
   ],
-  bodies: [{ id: "x", name: "Block", key: "k3", volume: 10870, area: 4000, faces: [] }],
+  bodies: [{ id: "x", name: "Block", colour: null, key: "k3", volume: 10870, area: 4000, faces: [] }],
+  values: {},
   fit,
   problems: [],
 }; // biome-ignore format: rows of a table
@@ -48,6 +53,8 @@ export function sampleJob(part: Partial<Job> = {}): Job {
     name,
     enabled: true,
     params,
+    note: "",
+    group: "",
   });
   return {
     id: "j",
@@ -56,12 +63,16 @@ export function sampleJob(part: Partial<Job> = {}): Job {
     undo: "add Block",
     redo: null,
     evidence_facts: [],
+    readings: {},
     recipe: {
-      schema_version: 1,
+      schema_version: 2,
       name: "Test block",
       unit: "mm",
       acceptance_mm: 0.1,
       evidence: [],
+      values: [],
+      bodies: [],
+      probes: [],
       steps: [
         step("r", "region", "Top", { scan: { id: "s" }, seeds: [1] }),
         step("o", "outline", "Plate", { plane: { id: "r" }, offset: { text: "-4 mm", mark: "intent" } }),
@@ -77,14 +88,41 @@ export function sampleJob(part: Partial<Job> = {}): Job {
   } as unknown as Job;
 }
 
+/** Kinds as the API declares them, cut down to what these tests look at. */
+const value = { dimension: "length" };
+export const kinds = {
+  region: { title: "Region", help: "", makes: "region", key_value: "tolerance", schema: { properties: {
+    scan: { ref: "scan" }, surface: { enum: ["auto", "plane", "cylinder"], default: "auto" },
+    tolerance: { anyOf: [value, { type: "null" }], default: null } } } },
+  outline: { title: "Outline", help: "", makes: "sketch", key_value: "offset", schema: { properties: {
+    plane: { ref: "region" }, offset: { ...value }, loops: { type: "array", items: {} } } } },
+  extrude: { title: "Extrude", help: "Profiles become solid material", makes: "body", key_value: "distance", schema: { properties: {
+    sketch: { ref: "sketch" }, extent: { enum: ["distance", "through", "until"], default: "distance" }, distance: { ...value },
+    until_face: { anyOf: [{ $ref: "#/$defs/FaceRef" }, { type: "null" }], default: null, when: { extent: ["until"] } },
+    symmetric: { type: "boolean", default: false, description: "half of the distance each way" },
+    operation: { enum: ["new", "add", "subtract", "intersect"], default: "new" },
+    bodies: { type: "array", items: { ref: "body" }, default: [], when: { operation: ["add", "subtract", "intersect"] } } } } },
+}; // biome-ignore format: rows of a table
+
 export function onBench(node: ReactNode, job: Job = sampleJob()) {
   const edit = vi.fn<BenchContext["edit"]>(() => Promise.resolve(true));
-  const value: BenchContext = { job, unit: job.recipe.unit as "mm", palette: light, scanId: "s", edit, tell: vi.fn() };
+  const context: BenchContext = {
+    job,
+    unit: job.recipe.unit as "mm",
+    palette: light,
+    scanId: "s",
+    edit,
+    tell: vi.fn(),
+  };
+  const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+  client.setQueryData(["kinds"], readKinds(kinds));
   render(
-    <QueryClientProvider client={new QueryClient()}>
-      <MemoryRouter>
-        <Bench.Provider value={value}>{node}</Bench.Provider>
-      </MemoryRouter>
+    <QueryClientProvider client={client}>
+      <App>
+        <MemoryRouter>
+          <Bench.Provider value={context}>{node}</Bench.Provider>
+        </MemoryRouter>
+      </App>
     </QueryClientProvider>,
   );
   return edit;

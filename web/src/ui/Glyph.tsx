@@ -6,6 +6,8 @@ const PATHS: Record<string, string> = {
   cylinder: "M4 4.5 v7 a4 1.8 0 0 0 8 0 v-7 M4 4.5 a4 1.8 0 0 0 8 0 a4 1.8 0 0 0 -8 0",
   outline: "M3 12.5 V6 a3 3 0 0 1 3 -3 h7 M3 12.5 h10 V3",
   extrude: "M2.5 13.5 h8 l3 -2.5 h-8 Z M6 9.5 V2.5 M3.8 4.8 L6 2.5 L8.2 4.8",
+  seat: "M2.5 13.5 h11 M4 10.5 h8 V7 h-8 Z M8 2 v3.2 M6.3 3.8 L8 5.4 L9.7 3.8",
+  cut: "M3 4.5 h10 v8 H3 Z M1.5 11 L14.5 6",
   body: "M3 5.5 L8 3 L13 5.5 V11 L8 13.5 L3 11 Z M3 5.5 L8 8 L13 5.5 M8 8 V13.5",
 };
 

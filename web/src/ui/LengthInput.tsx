@@ -10,11 +10,14 @@ interface Props {
   onCommit?: (text: string) => void;
   placeholder?: string;
   autoFocus?: boolean;
+  /** What the field shows while nobody types in it, such as what a long formula comes to. */
+  rest?: string;
 }
 
 /** A typed length: formulas allowed, committed by Enter, put back by Escape. */
-export function LengthInput({ value, label, onType, onCommit, placeholder, autoFocus }: Props) {
+export function LengthInput({ value, label, onType, onCommit, placeholder, autoFocus, rest }: Props) {
   const [text, setText] = useState(value);
+  const [busy, setBusy] = useState(false);
   const box = useRef<InputRef>(null);
   const live = useRef(value);
   const sent = useRef(value);
@@ -37,7 +40,8 @@ export function LengthInput({ value, label, onType, onCommit, placeholder, autoF
       ref={box}
       className="figure-input"
       aria-label={label}
-      value={text}
+      value={rest && !busy ? rest : text}
+      title={rest ? text : undefined}
       placeholder={placeholder ?? ""}
       spellCheck={false}
       onChange={(e) => {
@@ -45,7 +49,11 @@ export function LengthInput({ value, label, onType, onCommit, placeholder, autoF
         live.current = e.target.value;
         onType?.(e.target.value);
       }}
-      onBlur={commit}
+      onFocus={() => setBusy(true)}
+      onBlur={() => {
+        setBusy(false);
+        commit();
+      }}
       onKeyDown={(e) => {
         e.stopPropagation();
         if (e.key === "Enter") {

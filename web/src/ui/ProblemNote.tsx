@@ -4,10 +4,12 @@ import type { Problem } from "../api/client";
 interface Props {
   problem: Problem;
   onGo?: ((point: [number, number, number]) => void) | undefined;
+  /** Opens the repair of what the problem is about. */
+  onMend?: (() => void) | undefined;
 }
 
 /** A problem in place: what, where, and what to try next. */
-export function ProblemNote({ problem, onGo }: Props) {
+export function ProblemNote({ problem, onGo, onMend }: Props) {
   const point = problem.where?.point;
   return (
     <div className="problem" role="alert">
@@ -20,6 +22,11 @@ export function ProblemNote({ problem, onGo }: Props) {
         </div>
       )}
       {problem.remedy && <div className="problem-remedy">Try: {problem.remedy}</div>}
+      {onMend && (
+        <Button size="small" type="primary" onClick={onMend}>
+          Repair …
+        </Button>
+      )}
       {point && onGo && (
         <Button size="small" onClick={() => onGo(point)}>
           Show the place

@@ -1,8 +1,12 @@
 import { Tooltip } from "antd";
 
-const MARKS: Record<string, { letter: string; shape: string; text: string }> = {
+export const MARKS: Record<string, { letter: string; shape: string; text: string }> = {
   scan: { letter: "S", shape: "circle", text: "from the scan's fit" },
   caliper: { letter: "C", shape: "square", text: "from a caliper reading" },
+  photo: { letter: "P", shape: "triangle", text: "from a photo" },
+  drawing: { letter: "D", shape: "page", text: "from a drawing" },
+  solid: { letter: "B", shape: "cube", text: "from a reference solid" },
+  standard: { letter: "N", shape: "hexagon", text: "from a standard" },
   intent: { letter: "I", shape: "diamond", text: "intended by the designer" },
   assumed: { letter: "?", shape: "dashed", text: "assumed: typed without evidence" },
 };

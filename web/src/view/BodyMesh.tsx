@@ -1,24 +1,93 @@
+import { useThree } from "@react-three/fiber";
+import { useEffect, useMemo, useRef } from "react";
+import { BufferAttribute, BufferGeometry, DoubleSide, type Mesh } from "three";
 import type { Palette } from "../theme";
-import type { BodyGeometry } from "./geometry";
+import { type BodyGeometry, bodyFrom } from "./geometry";
+import { stage } from "./stage";
 import { useGeometry } from "./useGeometry";
 
-interface Props {
-  url: string;
+interface Look {
+  id: string;
+  bodyKey: string;
   palette: Palette;
+  colour: string | null;
   opacity: number;
+  /** A coloured scan wins where both surfaces coincide. */
   behind: boolean;
+  pickable: boolean;
+  /** Faces to show as picked, and one to show as an offer. */
+  picked: readonly number[];
+  offered: number | null;
+  /** Only what a value being typed would give. */
+  passing?: boolean;
 }
 
-/** A body with its edges; `behind` lets a coloured scan win where both surfaces coincide. */
-export function BodyMesh({ url, palette, opacity, behind }: Props) {
+/** A body with its edges, from the store. */
+export function BodyMesh({ url, ...look }: Look & { url: string }) {
   const body = useGeometry<BodyGeometry>(url, "body");
-  if (!body || opacity <= 0.01) return null;
+  return body && <Drawn body={body} {...look} />;
+}
+
+/** A body whose buffer came with a preview. */
+export function PassingBody({ view, ...look }: Look & { view: string }) {
+  const body = useMemo(() => bodyFrom(view), [view]);
+  const invalidate = useThree((s) => s.invalidate);
+  useEffect(() => {
+    invalidate();
+    return () => {
+      body.surface.dispose();
+      body.edges.dispose();
+    };
+  }, [body, invalidate]);
+  return <Drawn body={body} {...look} />;
+}
+
+function facesOf(body: BodyGeometry, chosen: readonly number[]): BufferGeometry {
+  const index = body.surface.index!.array;
+  const wanted = new Set(chosen);
+  const corners: number[] = [];
+  for (let t = 0; t < body.faces.length; t++)
+    if (wanted.has(body.faces[t]!)) corners.push(index[3 * t]!, index[3 * t + 1]!, index[3 * t + 2]!);
+  const g = new BufferGeometry();
+  g.setAttribute("position", body.surface.getAttribute("position"));
+  g.setAttribute("normal", body.surface.getAttribute("normal"));
+  g.setIndex(new BufferAttribute(new Uint32Array(corners), 1));
+  return g;
+}
+
+function Drawn({
+  body,
+  id,
+  bodyKey,
+  palette,
+  colour,
+  opacity,
+  behind,
+  pickable,
+  picked,
+  offered,
+  passing,
+}: Look & { body: BodyGeometry }) {
+  const mesh = useRef<Mesh>(null);
+  const shown = opacity > 0.01;
+  useEffect(() => {
+    if (!mesh.current || !pickable || !shown || passing) return;
+    stage.bodies.set(id, { id, key: bodyKey, mesh: mesh.current, faces: body.faces });
+    return () => {
+      stage.bodies.delete(id);
+    };
+  }, [id, bodyKey, body, pickable, shown, passing]);
+  const marked = useMemo(() => (picked.length ? facesOf(body, picked) : null), [body, picked]);
+  const offer = useMemo(() => (offered === null ? null : facesOf(body, [offered])), [body, offered]);
+  useEffect(() => () => marked?.dispose(), [marked]);
+  useEffect(() => () => offer?.dispose(), [offer]);
+  if (!shown) return null;
   const solid = opacity > 0.995;
   return (
     <group position={body.origin}>
-      <mesh geometry={body.surface} renderOrder={1}>
+      <mesh ref={mesh} geometry={body.surface} renderOrder={1}>
         <meshLambertMaterial
-          color={palette.body}
+          color={colour ?? palette.body}
           transparent={!solid}
           opacity={opacity}
           depthWrite={solid}
@@ -28,8 +97,27 @@ export function BodyMesh({ url, palette, opacity, behind }: Props) {
         />
       </mesh>
       <lineSegments geometry={body.edges}>
-        <lineBasicMaterial color={palette.ink} transparent opacity={behind ? 0.35 : 0.8} />
+        <lineBasicMaterial color={passing ? palette.active : palette.ink} transparent opacity={behind ? 0.35 : 0.8} />
       </lineSegments>
+      {marked && <FaceSkin geometry={marked} colour={palette.active} opacity={0.6} />}
+      {offer && <FaceSkin geometry={offer} colour={palette.below} opacity={0.7} />}
     </group>
+  );
+}
+
+function FaceSkin({ geometry, colour, opacity }: { geometry: BufferGeometry; colour: string; opacity: number }) {
+  return (
+    <mesh geometry={geometry} renderOrder={4}>
+      <meshLambertMaterial
+        color={colour}
+        transparent
+        opacity={opacity}
+        depthWrite={false}
+        side={DoubleSide}
+        polygonOffset
+        polygonOffsetFactor={-3}
+        polygonOffsetUnits={-3}
+      />
+    </mesh>
   );
 }

@@ -15,7 +15,7 @@ function Rig({ onFrame }: { onFrame: () => void }) {
     const controls = new OrbitControls(camera, gl.domElement);
     controls.enableDamping = false;
     controls.addEventListener("change", () => invalidate());
-    stage.now = { camera, controls, canvas: gl.domElement, invalidate };
+    stage.now = { camera, controls, canvas: gl.domElement, gl, invalidate };
     exposeForTests();
     return () => {
       controls.dispose();

@@ -45,7 +45,7 @@ export function parseNpyFloats(data: ArrayBuffer): Float32Array {
   return new Float32Array(data.slice(10 + head));
 }
 
-function bytesOf(text: string): ArrayBuffer {
+export function bytesOf(text: string): ArrayBuffer {
   const raw = atob(text);
   const bytes = new Uint8Array(raw.length);
   for (let i = 0; i < raw.length; i++) bytes[i] = raw.charCodeAt(i);
@@ -53,4 +53,12 @@ function bytesOf(text: string): ArrayBuffer {
 }
 
 export const unpackU4 = (text: string) => new Uint32Array(bytesOf(text));
+/** uint32 values as base64, for sending picks to the server. */
+export function packU4(values: Uint32Array): string {
+  const bytes = new Uint8Array(values.buffer, values.byteOffset, values.byteLength);
+  let text = "";
+  for (let i = 0; i < bytes.length; i += 0x8000) text += String.fromCharCode(...bytes.subarray(i, i + 0x8000));
+  return btoa(text);
+}
+
 export const unpackF4 = (text: string) => new Float32Array(bytesOf(text));

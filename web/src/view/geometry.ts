@@ -1,7 +1,8 @@
 /** Geometry lives outside React: fetched once per product key, disposed when nothing shows it any more. */
 import { BufferAttribute, BufferGeometry, Mesh } from "three";
 import { acceleratedRaycast, MeshBVH, type SerializedBVH } from "three-mesh-bvh";
-import { parseBuffers } from "./buffers";
+import type { Vec3 } from "../api/build";
+import { type Buffers, bytesOf, parseBuffers } from "./buffers";
 import BvhWorker from "./bvh.worker?worker";
 
 Mesh.prototype.raycast = acceleratedRaycast;
@@ -16,6 +17,8 @@ export interface BodyGeometry {
   surface: BufferGeometry;
   edges: BufferGeometry;
   origin: [number, number, number];
+  /** Face number of each triangle. */
+  faces: Uint32Array;
 }
 type Entry = { geometry: Promise<ScanGeometry | BodyGeometry>; users: number };
 
@@ -36,20 +39,41 @@ function growTree(surface: BufferGeometry) {
   worker.postMessage({ positions: surface.getAttribute("position").array, indices: surface.index?.array });
 }
 
-async function load(url: string, kind: "scan" | "body"): Promise<ScanGeometry | BodyGeometry> {
-  const buffers = parseBuffers(await fetched(url));
+function surfaceOf(buffers: Buffers): BufferGeometry {
   const surface = new BufferGeometry();
   surface.setAttribute("position", new BufferAttribute(buffers.f4("positions"), 3));
   surface.setIndex(new BufferAttribute(buffers.u4("indices"), 1));
   surface.computeVertexNormals();
   surface.computeBoundingBox();
+  return surface;
+}
+
+async function load(url: string, kind: "scan" | "body"): Promise<ScanGeometry | BodyGeometry> {
+  const buffers = parseBuffers(await fetched(url));
+  const surface = surfaceOf(buffers);
   if (kind === "scan") {
     growTree(surface);
     return { kind, surface, origin: buffers.origin };
   }
+  return bodyOf(buffers, surface);
+}
+
+function bodyOf(buffers: Buffers, surface: BufferGeometry): BodyGeometry {
   const edges = new BufferGeometry();
   edges.setAttribute("position", new BufferAttribute(buffers.f4("edges"), 3));
-  return { kind, surface, edges, origin: buffers.origin };
+  return { kind: "body", surface, edges, origin: buffers.origin, faces: buffers.u4("faces") };
+}
+
+/** A body whose buffer is at hand already; whoever asks disposes of it. */
+export function bodyFrom(text: string): BodyGeometry {
+  const buffers = parseBuffers(bytesOf(text));
+  return bodyOf(buffers, surfaceOf(buffers));
+}
+
+/** Triangles with a figure at every corner, such as how far it moved. */
+export async function mapFrom(url: string): Promise<{ surface: BufferGeometry; origin: Vec3; values: Float32Array }> {
+  const buffers = parseBuffers(await fetched(url));
+  return { surface: surfaceOf(buffers), origin: buffers.origin, values: buffers.f4("deviation") };
 }
 
 export function acquire(url: string, kind: "scan" | "body"): Promise<ScanGeometry | BodyGeometry> {

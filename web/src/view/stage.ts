@@ -9,6 +9,7 @@ import {
   Sphere,
   Vector2,
   Vector3,
+  type WebGLRenderer,
 } from "three";
 import type { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import type { Vec3 } from "../api/build";
@@ -17,10 +18,24 @@ interface Stage {
   camera: PerspectiveCamera;
   controls: OrbitControls | null;
   canvas: HTMLCanvasElement;
+  gl: WebGLRenderer;
   invalidate: () => void;
 }
 
-export const stage: { now: Stage | null; scan: Mesh | null; frame: number } = { now: null, scan: null, frame: 0 };
+/** A body on screen, as picks see it. */
+export interface StagedBody {
+  id: string;
+  key: string;
+  mesh: Mesh;
+  faces: Uint32Array;
+}
+
+export const stage: { now: Stage | null; scan: Mesh | null; bodies: Map<string, StagedBody>; frame: number } = {
+  now: null,
+  scan: null,
+  bodies: new Map(),
+  frame: 0,
+};
 
 const ray = new Raycaster();
 ray.firstHitOnly = true;
@@ -41,6 +56,37 @@ export function pickScan(x: number, y: number): Hit | null {
   ray.setFromCamera(device(x, y, stage.now.canvas), stage.now.camera);
   const hit = ray.intersectObject(stage.scan, false)[0];
   return hit?.faceIndex == null ? null : { facet: hit.faceIndex, point: hit.point.toArray() };
+}
+
+export interface BodyHit {
+  body: string;
+  key: string;
+  /** Place of the face in the body's list of faces. */
+  face: number;
+  point: Vec3;
+  distance: number;
+}
+
+/** Faces of bodies under a place on screen, nearest first: with `all`, those behind as well. */
+export function pickBodies(x: number, y: number, all = false): BodyHit[] {
+  if (!stage.now) return [];
+  ray.setFromCamera(device(x, y, stage.now.canvas), stage.now.camera);
+  ray.firstHitOnly = !all;
+  const hits: BodyHit[] = [];
+  for (const b of stage.bodies.values())
+    for (const hit of ray.intersectObject(b.mesh, false)) {
+      if (hit.faceIndex == null) continue;
+      const face = b.faces[hit.faceIndex] ?? 0;
+      if (hits.some((h) => h.key === b.key && h.face === face)) continue;
+      hits.push({ body: b.id, key: b.key, face, point: hit.point.toArray(), distance: hit.distance });
+    }
+  ray.firstHitOnly = true;
+  return hits.sort((a, b) => a.distance - b.distance);
+}
+
+/** How far a point lies from the camera. */
+export function awayFromCamera(p: Vec3): number {
+  return stage.now ? stage.now.camera.position.distanceTo(new Vector3(...p)) : 0;
 }
 
 /** Page coordinates of a point in space; visible says whether it lies in front of the camera and on the canvas. */
@@ -144,6 +190,8 @@ export function exposeForTests() {
     },
     faceOn,
     goTo,
+    pickBodies,
+    bodies: () => [...stage.bodies.values()].map((b) => ({ id: b.id, key: b.key })),
     ready: () => Boolean(stage.scan?.geometry.boundsTree),
   };
 }

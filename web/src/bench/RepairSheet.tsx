@@ -1,0 +1,113 @@
+import { useQuery } from "@tanstack/react-query";
+import { Button } from "antd";
+import { api, got } from "../api/client";
+import { Glyph } from "../ui/Glyph";
+import { area } from "../units";
+import { goTo } from "../view/stage";
+import { useBench } from "./context";
+import { withPlace } from "./stepValues";
+import { useArmed, useLook, useTool } from "./stores";
+import { useFaces } from "./useFaces";
+
+/** A lost or ambiguous reference: where it pointed, and what can be meant instead. */
+export function RepairSheet() {
+  const { job, unit, edit } = useBench();
+  const { step: id, place } = useTool((s) => s.repair)!;
+  const select = useTool((s) => s.select);
+  const set = useLook((s) => s.set);
+  const { armed, arm } = useArmed();
+  const step = job.recipe.steps.find((s) => s.id === id);
+  const { data, error } = useQuery({
+    queryKey: ["repair", job.id, job.revision, id, place],
+    queryFn: () =>
+      got(
+        api.GET("/api/jobs/{job_id}/steps/{step}/repair", {
+          params: { path: { job_id: job.id, step: id }, query: { place } },
+        }),
+      ),
+  });
+  const states = job.build.result?.steps ?? [];
+  const before = states[states.findIndex((s) => s.id === id) - 1];
+  const key = data?.body ? (before?.after[data.body] ?? null) : null;
+  const faces = useFaces(key);
+  if (!step) return null;
+  const use = async (value: unknown) => {
+    set({ offered: null });
+    arm(null);
+    if (await edit({ op: "set-params", step: id, params: withPlace(step.params as never, place, value) })) select(id);
+  };
+  const face = (name: string) => {
+    const f = faces.find((x) => x.name === name);
+    return f && { body: data!.body!, name: f.name, kind: f.kind, beside: f.beside, place: f.centre };
+  };
+  const hint = `Click the face that '${step.name}' should use`;
+  return (
+    <section className="sheet" aria-label="Repair" onMouseLeave={() => set({ offered: null })}>
+      <h2>Repair '{step.name}'</h2>
+      <p className="quiet">
+        Its {place.replace(/[[\].]+/g, " ").trim()} no longer points to one thing. Everything else of the step is as it
+        was.
+      </p>
+      {error && <p className="quiet">{error.message}</p>}
+      {data && (
+        <>
+          <div className="field-label">It pointed to</div>
+          <div className="value-line">
+            <span className="face-said">{data.old}</span>
+            {data.place && (
+              <Button size="small" onClick={() => goTo(data.place as [number, number, number])}>
+                Show the old place
+              </Button>
+            )}
+          </div>
+          <div className="field-label">It could be</div>
+          {data.faces.length + data.steps.length === 0 && <p className="quiet">Nothing above this step fits.</p>}
+          <ul className="offers">
+            {data.faces.map((f) => (
+              <li
+                key={f.name}
+                onMouseEnter={() => {
+                  const index = faces.findIndex((x) => x.name === f.name);
+                  if (key && index >= 0) set({ offered: { key, index } });
+                }}
+              >
+                <Glyph kind={f.kind} />
+                <button type="button" className="step-name" onClick={() => goTo(f.centre as [number, number, number])}>
+                  {f.label}
+                  {f.kin && <small className="quiet"> · comes from it</small>}
+                </button>
+                <span className="figures">{area(f.area, unit)}</span>
+                <Button size="small" onClick={() => void use(face(f.name))}>
+                  Use
+                </Button>
+              </li>
+            ))}
+            {data.steps.map((s) => (
+              <li key={s.id}>
+                <Glyph kind={data.wanted} />
+                <span className="step-name">{s.name}</span>
+                <Button size="small" onClick={() => void use({ id: s.id })}>
+                  Use
+                </Button>
+              </li>
+            ))}
+          </ul>
+          {data.wanted === "face" && (
+            <Button
+              size="small"
+              type={armed ? "primary" : "default"}
+              onClick={() =>
+                arm(armed ? null : { want: "face", hint, onFace: (pick) => void use(face(pick.face.name)) })
+              }
+            >
+              {armed ? "click it in the view" : "Pick another in the view"}
+            </Button>
+          )}
+        </>
+      )}
+      <div className="sheet-actions">
+        <Button onClick={() => select(id)}>Back to the step</Button>
+      </div>
+    </section>
+  );
+}

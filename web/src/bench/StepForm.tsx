@@ -1,0 +1,179 @@
+import { Button, Checkbox, Segmented, Select } from "antd";
+import type { StepState } from "../api/build";
+import { type Field, isShown, type RefKind, useKinds } from "../api/kinds";
+import { useBench } from "./context";
+import { faceRef, shownValue, type Typed } from "./stepValues";
+import { useArmed } from "./stores";
+import { ValueField } from "./ValueField";
+
+interface Props {
+  kind: string;
+  params: Record<string, unknown>;
+  /** How the step came out; none for a step that is being prepared. */
+  state?: StepState | undefined;
+  /** The step the form belongs to, or the one it will stand after: what stands above can be referred to. */
+  step: string | null;
+  onChange: (part: Record<string, unknown>) => void;
+  /** A value while it is being typed. */
+  onType?: (part: Record<string, unknown>) => void;
+}
+
+/** All parameters of a step as its kind declares them. */
+export function StepForm({ kind: id, params, state, step, onChange, onType }: Props) {
+  const { unit } = useBench();
+  const kind = useKinds()[id];
+  if (!kind) return null;
+  const key = kind.keyValue;
+  const shown = kind.fields.filter((f) => isShown(f, kind, params) && !(f.type === "ref" && f.ref === "scan"));
+  return (
+    <>
+      {shown.map((f) => {
+        const value = params[f.name] ?? f.fallback;
+        if (f.type === "value")
+          return (
+            <ValueField
+              key={f.name}
+              label={f.label}
+              help={f.help}
+              shown={shownValue(value as Typed | null, f.name, state, unit)}
+              of={{ kind: id, params, place: f.name, own: step, dimension: f.dimension }}
+              autoFocus={!state && f.name === key && f.dimension === "length"}
+              onType={onType && ((text) => onType({ [f.name]: text.trim() ? { text, mark: "assumed" } : value }))}
+              onCommit={(v) => onChange({ [f.name]: v ?? (f.optional ? null : f.fallback) })}
+            />
+          );
+        if (f.type === "choice")
+          return (
+            <div key={f.name}>
+              <div className="field-label" title={f.help}>
+                {f.label}
+              </div>
+              <Segmented
+                block
+                aria-label={f.label}
+                value={String(value)}
+                options={f.options}
+                onChange={(v) => onChange({ [f.name]: v })}
+              />
+            </div>
+          );
+        if (f.type === "switch")
+          return (
+            <Checkbox
+              key={f.name}
+              className="gap"
+              checked={Boolean(value)}
+              onChange={(e) => onChange({ [f.name]: e.target.checked })}
+            >
+              {f.help || f.label}
+            </Checkbox>
+          );
+        if (f.type === "face") return <FaceField key={f.name} field={f} value={value} onChange={onChange} />;
+        return <RefField key={f.name} field={f} value={value} step={step} onChange={onChange} />;
+      })}
+    </>
+  );
+}
+
+/** Steps above that make what a reference wants; bodies as they are there. */
+function useOffers(ref: RefKind, step: string | null): { value: string; label: string }[] {
+  const { job } = useBench();
+  const kinds = useKinds();
+  const steps = job.recipe.steps;
+  const at = step === null ? steps.length : steps.findIndex((s) => s.id === step);
+  const above = steps.slice(0, at < 0 ? steps.length : at);
+  if (ref !== "body")
+    return above.filter((s) => kinds[s.kind]?.makes === ref).map((s) => ({ value: s.id, label: s.name }));
+  const states = job.build.result?.steps ?? [];
+  const ids = new Set(above.flatMap((s) => Object.keys(states.find((t) => t.id === s.id)?.after ?? {})));
+  const named = job.build.result?.bodies ?? [];
+  return steps
+    .filter((s) => ids.has(s.id))
+    .map((s) => ({ value: s.id, label: named.find((b) => b.id === s.id)?.name ?? s.name }));
+}
+
+interface RefProps {
+  field: Field;
+  value: unknown;
+  step: string | null;
+  onChange: (part: Record<string, unknown>) => void;
+}
+
+function RefField({ field, value, step, onChange }: RefProps) {
+  const ref = field.type === "ref" || field.type === "refs" ? field.ref : "body";
+  const offers = useOffers(ref, step);
+  const id = (value as { id: string } | null)?.id ?? null;
+  const ids = Array.isArray(value) ? (value as { id: string }[]).map((v) => v.id) : [];
+  return (
+    <div>
+      <div className="field-label" title={field.help}>
+        {field.label}
+      </div>
+      {field.type === "refs" ? (
+        <Select
+          mode="multiple"
+          aria-label={field.label}
+          className="wide"
+          value={ids}
+          options={offers}
+          placeholder={`choose ${field.label.toLowerCase()}`}
+          onChange={(v: string[]) => onChange({ [field.name]: v.map((i) => ({ id: i })) })}
+        />
+      ) : (
+        <Select
+          aria-label={field.label}
+          className="wide"
+          value={id}
+          options={offers}
+          allowClear={field.optional}
+          placeholder={offers.length ? `choose a ${ref}` : `no ${ref} above this step`}
+          onChange={(v?: string) => onChange({ [field.name]: v ? { id: v } : null })}
+        />
+      )}
+    </div>
+  );
+}
+
+function FaceField({ field, value, onChange }: Omit<RefProps, "step">) {
+  const { armed, arm } = useArmed();
+  const { job } = useBench();
+  const ref = value as { name: string; kind: string; body: string } | null;
+  const body = job.recipe.steps.find((s) => s.id === ref?.body)?.name;
+  const hint = `Click the ${field.label.toLowerCase()} on a body`;
+  const waiting = armed?.hint === hint;
+  return (
+    <div>
+      <div className="field-label" title={field.help}>
+        {field.label}
+      </div>
+      <div className="value-line">
+        <span className="face-said">{ref ? `${ref.kind || "face"} of ${body ?? "a body"}` : "none"}</span>
+        <Button
+          size="small"
+          type={waiting ? "primary" : "default"}
+          onClick={() =>
+            arm(
+              waiting
+                ? null
+                : {
+                    want: "face",
+                    hint,
+                    onFace: (pick) => {
+                      onChange({ [field.name]: faceRef(pick.body, pick.face) });
+                      arm(null);
+                    },
+                  },
+            )
+          }
+        >
+          {waiting ? "click it in the view" : ref ? "Pick another" : "Pick"}
+        </Button>
+        {ref && (
+          <Button size="small" type="text" onClick={() => onChange({ [field.name]: null })}>
+            Clear
+          </Button>
+        )}
+      </div>
+    </div>
+  );
+}

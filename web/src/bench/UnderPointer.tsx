@@ -1,0 +1,138 @@
+import { useEffect, useRef, useState } from "react";
+import { api, type FaceFacts, got } from "../api/client";
+import { Glyph } from "../ui/Glyph";
+import { length } from "../units";
+import { awayFromCamera, type BodyHit, pickBodies, pickScan } from "../view/stage";
+import { useBench } from "./context";
+import { faceTitle, inSentence } from "./stepValues";
+import { useLook, usePicks, useTool } from "./stores";
+import { useFetchFaces } from "./useFaces";
+
+interface Row {
+  key: string;
+  glyph: string;
+  text: string;
+  far: number;
+  run: () => void;
+}
+
+/** Right-click lists everything that lies under the pointer, near to far, also what is covered, and picks from it. */
+export function UnderPointer({ host }: { host: React.RefObject<HTMLDivElement | null> }) {
+  const { job, unit, scanId, tell } = useBench();
+  const fetchFaces = useFetchFaces();
+  const [at, setAt] = useState<{ x: number; y: number } | null>(null);
+  const [rows, setRows] = useState<Row[] | null>(null);
+  const from = useRef<{ x: number; y: number } | null>(null);
+  const ask = useRef<(x: number, y: number) => Promise<void>>(async () => undefined);
+  ask.current = async (x, y) => {
+    const box = host.current!.getBoundingClientRect();
+    // The list stays inside the view.
+    setAt({ x: Math.min(x - box.left, box.width - 390), y: Math.min(y - box.top, box.height - 200) });
+    setRows(null);
+    const picks = usePicks.getState();
+    const out: Row[] = [];
+    try {
+      const scan = pickScan(x, y);
+      if (scan) {
+        const far = awayFromCamera(scan.point);
+        out.push({
+          key: "scan",
+          glyph: "scan",
+          text: `Scan, facet ${scan.facet.toLocaleString("en")}`,
+          far,
+          run: () => picks.start(scan.facet, scan.point),
+        });
+        const query = { scan: scanId, facet: scan.facet };
+        const held = await got(
+          api.GET("/api/jobs/{job_id}/regions-at", { params: { path: { job_id: job.id }, query } }),
+        );
+        for (const id of held) {
+          const step = job.recipe.steps.find((s) => s.id === id);
+          if (step)
+            out.push({
+              key: id,
+              glyph: "region",
+              text: `Region '${step.name}'`,
+              far: far + 1e-3,
+              run: () => useTool.getState().select(id),
+            });
+        }
+      }
+      const hits = pickBodies(x, y, true);
+      for (const hit of hits) {
+        const faces = await fetchFaces(hit.key);
+        const face = faces[hit.face];
+        if (face) out.push(bodyRow(hit, face));
+      }
+      setRows(out.sort((a, b) => a.far - b.far));
+    } catch (e) {
+      setAt(null);
+      tell(e);
+    }
+  };
+  const bodyRow = (hit: BodyHit, face: FaceFacts): Row => ({
+    key: `${hit.key}-${hit.face}`,
+    glyph: face.kind,
+    text: `${face.label}: ${inSentence(faceTitle(face, unit))}`,
+    far: hit.distance,
+    run: () => usePicks.getState().pickFace({ body: hit.body, key: hit.key, index: hit.face, face }, hit.point, false),
+  });
+  useEffect(() => {
+    const el = host.current;
+    if (!el) return;
+    const down = (e: PointerEvent) => {
+      if (e.button === 2) from.current = { x: e.clientX, y: e.clientY };
+      else if (!(e.target as HTMLElement).closest(".under")) setAt(null);
+    };
+    const menu = (e: MouseEvent) => {
+      e.preventDefault();
+      const f = from.current;
+      if (f && Math.hypot(e.clientX - f.x, e.clientY - f.y) < 4) void ask.current(e.clientX, e.clientY);
+    };
+    const key = (e: KeyboardEvent) => e.key === "Escape" && setAt(null);
+    el.addEventListener("pointerdown", down);
+    el.addEventListener("contextmenu", menu);
+    window.addEventListener("keydown", key);
+    return () => {
+      el.removeEventListener("pointerdown", down);
+      el.removeEventListener("contextmenu", menu);
+      window.removeEventListener("keydown", key);
+    };
+  }, [host]);
+  const setLook = useLook((s) => s.set);
+  if (!at) return null;
+  const nearest = rows?.[0]?.far ?? 0;
+  return (
+    <div
+      className="under"
+      role="menu"
+      aria-label="Under the pointer"
+      style={{ left: at.x, top: at.y }}
+      onMouseLeave={() => setLook({ offered: null })}
+    >
+      <div className="field-label">Under the pointer, near to far</div>
+      {rows === null && <div className="quiet">looking …</div>}
+      {rows?.length === 0 && <div className="quiet">Nothing lies here.</div>}
+      {rows?.map((r) => (
+        <button
+          type="button"
+          role="menuitem"
+          key={r.key}
+          onMouseEnter={() => {
+            const [key, index] = r.key.split("-");
+            setLook({ offered: index ? { key: key!, index: Number(index) } : null });
+          }}
+          onClick={() => {
+            setAt(null);
+            setLook({ offered: null });
+            r.run();
+          }}
+        >
+          <Glyph kind={r.glyph} />
+          <span>{r.text}</span>
+          <span className="figures">{r.far - nearest < 0.05 ? "front" : `+${length(r.far - nearest, unit)}`}</span>
+        </button>
+      ))}
+    </div>
+  );
+}

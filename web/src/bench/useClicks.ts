@@ -1,0 +1,77 @@
+import { api, got, type SectionOut } from "../api/client";
+import { awayFromCamera, pickBodies, pickScan } from "../view/stage";
+import { useBench } from "./context";
+import { type Click, nearestPath } from "./pointer";
+import { useArmed, useLook, usePicks, useTool } from "./stores";
+import { pieceKey, toggled } from "./taken";
+import { useFetchFaces } from "./useFaces";
+
+const REMOVE_BRUSH = 3; // facet-sized patches are useless; three millimetres is a visible dab
+const SAME_MM = 0.6; // scan and body lie within the noise of each other: then what is less see-through is meant
+
+/** What a click in the view does, by what is open and what lies there. */
+export function useClicks(fitted: SectionOut | undefined): (click: Click) => void {
+  const { job, scanId, tell } = useBench();
+  const fetchFaces = useFetchFaces();
+  const look = useLook();
+  const picks = usePicks();
+  const tool = useTool();
+  const { armed } = useArmed();
+  const path = { job_id: job.id };
+
+  const takePieces = (click: Click) => {
+    if (!fitted || !tool.section) return;
+    const paths = fitted.loops.flatMap((l) => l.pieces.map((p) => p.path));
+    const keys = fitted.loops.flatMap((l, i) => l.pieces.map((_, j) => pieceKey(i, j)));
+    const hit = nearestPath(click.x, click.y, paths);
+    if (hit === null) return;
+    const key = keys[hit]!;
+    // A click takes the piece; with Shift its whole loop.
+    const group = click.shift ? keys.filter((k) => k.split(".")[0] === key.split(".")[0]) : [key];
+    tool.setSection({ left: toggled(tool.section.left, group, tool.section.left.includes(key)) });
+  };
+
+  return (click) => {
+    if (tool.section) return takePieces(click);
+    const { x, y, shift, alt } = click;
+    const scanFree = !look.unpickable.includes("scan") && (look.scanOpacity > 0.01 || look.coloured);
+    const scan = scanFree && armed?.want !== "face" ? pickScan(x, y) : null;
+    const body = armed?.want === "facet" ? undefined : pickBodies(x, y)[0];
+    const fit = job.build.result?.fit;
+    if (look.coloured && scan && fit && !fit.figures.sampled && !armed) {
+      const body = { fit: fit.key, facet: scan.facet, point: scan.point };
+      got(api.POST("/api/jobs/{job_id}/probe", { params: { path }, body }))
+        .then((p) => look.set({ probe: { point: scan.point, deviation: p.deviation, facet: p.source_facet } }))
+        .catch(tell);
+      return;
+    }
+    const gap = scan && body ? awayFromCamera(scan.point) - body.distance : 0;
+    const opaque = body ? (look.opacities[body.body] ?? look.bodyOpacity) : 0;
+    const bodyWins = body && (!scan || gap > SAME_MM || (Math.abs(gap) <= SAME_MM && opaque > look.scanOpacity));
+    if (bodyWins) {
+      fetchFaces(body.key)
+        .then((faces) => {
+          const face = faces[body.face];
+          if (!face) return;
+          const pick = { body: body.body, key: body.key, index: body.face, face };
+          if (armed?.onFace) return armed.onFace(pick);
+          if (tool.step || tool.draft) tool.close();
+          picks.pickFace(pick, body.point, shift);
+        })
+        .catch(tell);
+      return;
+    }
+    if (!scan) return armed ? undefined : picks.clear();
+    if (armed?.onFacet) return armed.onFacet(scan.facet, scan.point);
+    if (shift && picks.seeds.length) picks.add(scan.facet);
+    else if (alt && picks.seeds.length) {
+      const body = { scan: scanId, facet: scan.facet, radius_mm: REMOVE_BRUSH };
+      got(api.POST("/api/jobs/{job_id}/brush", { params: { path }, body }))
+        .then(picks.remove)
+        .catch(tell);
+    } else {
+      if (tool.step || tool.draft) tool.close();
+      picks.start(scan.facet, scan.point);
+    }
+  };
+}

@@ -1,0 +1,30 @@
+import { useMemo } from "react";
+import { useBench } from "./context";
+import { useLook } from "./stores";
+
+export interface ShownBody {
+  id: string;
+  name: string;
+  key: string;
+  colour: string | null;
+  /** A view buffer as base64 while this is only what a value being typed would give. */
+  view: string | null;
+}
+
+/** The bodies on the bench: of the whole job, as of a step, or as a value being typed would make them. */
+export function useShownBodies(): ShownBody[] {
+  const { job } = useBench();
+  const asOf = useLook((s) => s.asOf);
+  const preview = useLook((s) => s.preview);
+  const result = job.build.result;
+  return useMemo(() => {
+    const named = result?.bodies ?? [];
+    const name = (id: string) =>
+      named.find((b) => b.id === id)?.name ?? job.recipe.steps.find((s) => s.id === id)?.name ?? "body";
+    const colour = (id: string) => job.recipe.bodies?.find((b) => b.id === id)?.colour ?? null;
+    if (preview) return preview.map((b) => ({ ...b, name: name(b.id) }));
+    const past = asOf === null ? undefined : result?.steps.find((s) => s.id === asOf);
+    const keys = past ? Object.entries(past.after) : named.map((b) => [b.id, b.key] as const);
+    return keys.map(([id, key]) => ({ id, key, name: name(id), colour: colour(id), view: null }));
+  }, [result, asOf, preview, job.recipe]);
+}
