@@ -77,7 +77,10 @@ const guard: Middleware = {
   },
 };
 
-export const api = createClient<paths>({ baseUrl: "" });
+export const api = createClient<paths>({
+  baseUrl: globalThis.location.origin,
+  fetch: (request) => globalThis.fetch(request),
+});
 api.use(guard);
 
 /** Data of an answer; errors have been thrown by the guard already. */

@@ -242,7 +242,7 @@ function Workbench() {
   ) : tool.panel === "values" ? (
     <ValuesSheet />
   ) : tool.repair ? (
-    <RepairSheet key={tool.repair.step + tool.repair.place} />
+    <RepairSheet key={tool.repair.step + tool.repair.place} {...tool.repair} />
   ) : tool.step ? (
     <StepSheet onSection={sectionOfStep} onExtrude={openExtrude} />
   ) : null;

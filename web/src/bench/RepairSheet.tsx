@@ -10,9 +10,8 @@ import { useArmed, useLook, useTool } from "./stores";
 import { useFaces } from "./useFaces";
 
 /** A lost or ambiguous reference: where it pointed, and what can be meant instead. */
-export function RepairSheet() {
+export function RepairSheet({ step: id, place }: { step: string; place: string }) {
   const { job, unit, edit } = useBench();
-  const { step: id, place } = useTool((s) => s.repair)!;
   const select = useTool((s) => s.select);
   const set = useLook((s) => s.set);
   const { armed, arm } = useArmed();

@@ -6,7 +6,7 @@ import { length, signed } from "../units";
 import { goTo } from "../view/stage";
 import { useBench } from "./context";
 import { faceRef } from "./stepValues";
-import { type FacePick, useArmed, useLook } from "./stores";
+import { type FacePick, useArmed, useLook, useTool } from "./stores";
 import { useFaces } from "./useFaces";
 import { finished, useLive } from "./useTask";
 
@@ -51,6 +51,7 @@ export function SeatPairs({ step, body, pairs, rows, unseated, onChange }: Props
   const { job, unit, scanId, tell } = useBench();
   const set = useLook((s) => s.set);
   const { armed, arm } = useArmed();
+  const mend = useTool((s) => s.mend);
   const live = useLive();
   const [proposed, setProposed] = useState<Row[]>([]);
   const [looking, setLooking] = useState(false);
@@ -203,7 +204,16 @@ export function SeatPairs({ step, body, pairs, rows, unseated, onChange }: Props
               >
                 ×
               </Button>
-              {refused && <div className="seat-reason">refused: {row.reason}</div>}
+              {refused && (
+                <div className="seat-reason">
+                  refused: {row.reason}
+                  {step && (
+                    <button type="button" className="link" onClick={() => mend(step, `pairs[${i}].face`)}>
+                      repair
+                    </button>
+                  )}
+                </div>
+              )}
             </li>
           );
         })}

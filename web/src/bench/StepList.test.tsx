@@ -1,9 +1,9 @@
-import { screen, within } from "@testing-library/react";
+import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
-import { onBench, result, sampleJob } from "../test/bench";
+import { answering, onBench, result, sampleJob } from "../test/bench";
 import { factsInUnit, StepList } from "./StepList";
-import { resetBench, useTool } from "./stores";
+import { resetBench, useLook, useTool } from "./stores";
 
 const rowOf = (name: string) => screen.getByRole("button", { name }).closest("li") as HTMLElement;
 
@@ -41,11 +41,76 @@ describe("the step list", () => {
     expect(edit).not.toHaveBeenCalled();
   });
 
-  it("says what goes without a step before it is deleted", async () => {
+  it("says what hangs on a step before it is deleted, and lets the person choose", async () => {
+    answering(() => [{ id: "x", name: "Block" }]);
     const edit = onBench(<StepList />);
     await userEvent.click(screen.getByRole("button", { name: "More for Plate" }));
-    await userEvent.click(await screen.findByText("Delete (leaves Block without it)"));
-    expect(edit).toHaveBeenCalledWith({ op: "delete-step", step: "o" });
+    await userEvent.click(await screen.findByText("Delete"));
+    expect((await screen.findAllByText("1 step hangs on 'Plate'")).length).toBeGreaterThan(0);
+    expect(edit).not.toHaveBeenCalled();
+    await userEvent.click(screen.getByRole("button", { name: "Delete only this one and repair them" }));
+    expect(edit).toHaveBeenCalledWith({ op: "delete-step", step: "o", with_dependents: false });
+  });
+
+  it("deletes at once what nothing hangs on", async () => {
+    answering(() => []);
+    const edit = onBench(<StepList />);
+    await userEvent.click(screen.getByRole("button", { name: "More for Block" }));
+    await userEvent.click((await screen.findAllByText("Delete")).at(-1)!);
+    await waitFor(() => expect(edit).toHaveBeenCalledWith({ op: "delete-step", step: "x", with_dependents: false }));
+  });
+
+  it("moves a step, and shows the job as of one", async () => {
+    const edit = onBench(<StepList />);
+    await userEvent.click(screen.getByRole("button", { name: "More for Plate" }));
+    await userEvent.click(await screen.findByText("Move up"));
+    expect(edit).toHaveBeenCalledWith({ op: "move-step", step: "o", before: "r" });
+    await userEvent.click(screen.getByRole("button", { name: "More for Plate" }));
+    await userEvent.click((await screen.findAllByText("View the job as of here")).at(-1)!);
+    expect(useLook.getState().asOf).toBe("o");
+    expect(screen.getByRole("status")).toHaveTextContent("As of Plate");
+    expect(rowOf("Block")).toHaveClass("step-past");
+  });
+
+  it("folds a group", async () => {
+    const job = sampleJob();
+    const steps = job.recipe.steps.map((s) => (s.id === "x" ? s : { ...s, group: "Plate work" }));
+    onBench(<StepList />, { ...job, recipe: { ...job.recipe, steps } });
+    await userEvent.click(screen.getByRole("button", { name: /Plate work/ }));
+    expect(screen.queryByRole("button", { name: "Plate" })).toBeNull();
+    expect(screen.getByRole("button", { name: "Block" })).toBeInTheDocument();
+  });
+
+  it("shows what each step did to the fit", () => {
+    onBench(<StepList />);
+    expect(rowOf("Block")).toHaveTextContent("+9.1");
+  });
+
+  it("offers what a value could be, and takes it with its mark", async () => {
+    const candidate = { label: "plate_t", text: "plate_t", mark: "caliper", note: "3 takes", value: 12.02, u: 0.004 };
+    const asked = answering(() => ({ value: 10, mark: "assumed", problem: null, candidates: [candidate] }));
+    const edit = onBench(<StepList />);
+    await userEvent.click(screen.getByRole("button", { name: /^Block: Distance: assumed/ }));
+    await userEvent.click(await screen.findByRole("button", { name: /plate_t/ }));
+    expect(asked[0]!.body).toMatchObject({ kind: "extrude", place: "distance", own: "x", text: "10 mm" });
+    expect(edit).toHaveBeenCalledWith({
+      op: "set-params",
+      step: "x",
+      params: { distance: { text: "plate_t", mark: "caliper", note: "3 takes" } },
+    });
+  });
+
+  it("opens the repair of a lost reference from its row", async () => {
+    const broken = structuredClone(result);
+    broken.steps[2] = {
+      ...broken.steps[2]!,
+      status: "failed",
+      problems: [{ code: "ref-lost", message: "the plane face is no longer there", where: { param: "until_face" } }],
+    };
+    const job = sampleJob();
+    onBench(<StepList />, { ...job, build: { ...job.build, result: broken } });
+    await userEvent.click(within(rowOf("Block")).getByRole("button", { name: "Repair …" }));
+    expect(useTool.getState().repair).toEqual({ step: "x", place: "until_face" });
   });
 
   it("switches a step off and renames one", async () => {

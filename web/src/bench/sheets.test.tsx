@@ -1,14 +1,14 @@
 import { screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import type { GrowOut, SectionOut } from "../api/client";
+import type { FaceFacts, GrowOut, SectionOut } from "../api/client";
 import { ProblemError } from "../api/client";
-import { onBench } from "../test/bench";
-import { ExtrudeSheet } from "./ExtrudeSheet";
+import { answering, onBench } from "../test/bench";
+import { DraftSheet } from "./DraftSheet";
 import { SectionSheet } from "./SectionSheet";
 import { SelectionCard } from "./SelectionCard";
 import { StepSheet } from "./StepSheet";
-import { resetBench, usePicks, useTool } from "./stores";
+import { resetBench, useArmed, useLook, usePicks, useTool } from "./stores";
 
 const grown = (kind: "plane" | "cylinder", outward = 1) =>
   ({ facets: "", count: 8412, surface: { kind, origin: [0, 0, 0], axis: [0, 0, 1], radius: 9.01, outward }, rms: 0.02, largest: -0.06, largest_at: [0, 0, 0], area: 650, tolerance: 0.08, source_seeds: [1], source_removed: [] }) as GrowOut; // biome-ignore format: one object
@@ -88,18 +88,68 @@ describe("cards and sheets", () => {
     expect(screen.getByRole("button", { name: /Take as a sketch/ })).toBeDisabled();
   });
 
-  it("extruding asks for a body only when it adds or subtracts", async () => {
-    useTool.getState().openExtrude({ sketch: "o", distance: "10 mm", symmetric: false, operation: "new", body: null });
+  it("extruding asks for bodies only when it works on some, and for a face only until one", async () => {
+    answering(() => ({ bodies: [], problems: [], ran: [] }));
+    const params = { sketch: { id: "o" }, distance: { text: "10 mm" }, operation: "new", bodies: [] };
+    useTool.getState().openDraft({ kind: "extrude", params });
     const keep = vi.fn();
-    onBench(<ExtrudeSheet onKeep={keep} />);
+    onBench(<DraftSheet after={null} onKeep={keep} />);
     expect(screen.getByText(/1 profile/)).toBeInTheDocument();
-    expect(screen.queryByText("Subtract from")).toBeNull();
+    expect(screen.queryByText("Bodies")).toBeNull();
+    expect(screen.queryByText("Until face")).toBeNull();
     await userEvent.click(screen.getByText("subtract"));
-    expect(screen.getByText("Subtract from")).toBeInTheDocument();
-    await userEvent.click(screen.getByRole("checkbox", { name: "half each way" }));
-    expect(useTool.getState().extrude).toMatchObject({ operation: "subtract", symmetric: true });
+    expect(screen.getByText("Bodies")).toBeInTheDocument();
+    await userEvent.click(screen.getByText("until"));
+    expect(screen.getByText("Until face")).toBeInTheDocument();
+    await userEvent.click(screen.getByRole("checkbox", { name: "half of the distance each way" }));
+    expect(useTool.getState().draft?.params).toMatchObject({ operation: "subtract", extent: "until", symmetric: true });
     await userEvent.click(screen.getByRole("button", { name: /Extrude/ }));
     expect(keep).toHaveBeenCalledTimes(1);
+  });
+
+  it("what is typed into a draft is previewed, and only the last of it", async () => {
+    const asked = answering(() => ({
+      bodies: [{ id: "x", name: "Block", colour: null, key: "k9", view: null }],
+      problems: [],
+      ran: ["n"],
+    }));
+    const params = { sketch: { id: "o" }, distance: { text: "10 mm" }, operation: "new", bodies: [] };
+    useTool.getState().openDraft({ kind: "extrude", params });
+    onBench(<DraftSheet after={null} onKeep={vi.fn()} />);
+    const value = screen.getByRole("textbox", { name: "Distance" });
+    await userEvent.clear(value);
+    await userEvent.type(value, "25 mm");
+    await vi.waitFor(() => expect(useLook.getState().preview?.[0]?.key).toBe("k9"));
+    const sent = asked.at(-1)!.body as { edit: { op: string; params: { distance: { text: string } } } };
+    expect(sent.edit.op).toBe("add-step");
+    expect(sent.edit.params.distance.text).toBe("25 mm");
+  });
+
+  it("a face waits for its pick and takes it", async () => {
+    answering(() => ({ bodies: [], problems: [], ran: [] }));
+    const params = { sketch: { id: "o" }, distance: { text: "10 mm" }, extent: "until" };
+    useTool.getState().openDraft({ kind: "extrude", params });
+    onBench(<DraftSheet after={null} onKeep={vi.fn()} />);
+    await userEvent.click(screen.getByRole("button", { name: "Pick" }));
+    const { armed } = useArmed.getState();
+    expect(armed?.want).toBe("face");
+    const face = {
+      name: "x.end[e1]",
+      kind: "plane",
+      beside: ["x.side[e1]"],
+      centre: [1, 2, 3],
+      area: 4,
+      label: "Block, end",
+    };
+    armed?.onFace?.({ body: "x", key: "k3", index: 6, face: face as unknown as FaceFacts });
+    expect(useArmed.getState().armed).toBeNull();
+    expect(useTool.getState().draft?.params.until_face).toEqual({
+      body: "x",
+      name: "x.end[e1]",
+      kind: "plane",
+      beside: ["x.side[e1]"],
+      place: [1, 2, 3],
+    });
   });
 
   it("a region's sheet leads to a section, an outline's to an extrusion", async () => {

@@ -1,39 +1,105 @@
 import { describe, expect, it } from "vitest";
 import type { StepState } from "../api/build";
 import type { Step } from "../api/client";
-import { dependents, factRows, keyField } from "./stepValues";
+import { isShown, readKinds } from "../api/kinds";
+import { kinds } from "../test/bench";
+import { faceTitle, factRows, keyValue, quantity, shownValue, withPlace } from "./stepValues";
 
-const step = (id: string, kind: string, params: Record<string, unknown>): Step => ({
-  id,
-  kind,
-  name: id,
-  enabled: true,
-  params,
-});
-const steps = [
-  step("r", "region", { scan: { id: "s" } }),
-  step("o", "outline", { plane: { id: "r" }, offset: { text: "-6 mm", mark: "intent" } }),
-  step("x", "extrude", { sketch: { id: "o" }, distance: { text: "12 mm" } }),
-  step("q", "region", { scan: { id: "s" } }),
-];
+const known = readKinds(kinds);
+const step = (kind: string, params: Record<string, unknown>) =>
+  ({ id: "s", kind, name: "S", enabled: true, params }) as Step;
+const state = (part: Partial<StepState>) => part as StepState;
 
-describe("steps", () => {
-  it("knows what hangs on a step", () => {
-    expect(dependents(steps, "r").map((s) => s.id)).toEqual(["o", "x"]);
-    expect(dependents(steps, "q")).toEqual([]);
-  });
+describe("values of steps", () => {
   it("shows the key value as typed, with its mark", () => {
-    expect(keyField(steps[1]!, undefined, "mm")).toMatchObject({ text: "-6 mm", mark: "intent" });
-    const state = { facts: { tolerance: 0.08 } } as unknown as StepState;
-    expect(keyField(steps[0]!, state, "mm")).toMatchObject({ text: "", mark: "scan", placeholder: "0.080 mm" });
+    const outline = step("outline", { plane: { id: "r" }, offset: { text: "-6 mm", mark: "intent" } });
+    expect(keyValue(outline, known.outline, undefined, "mm")).toMatchObject({ text: "-6 mm", mark: "intent" });
   });
-  it("puts facts in words", () => {
-    const state = {
-      kind: "region",
-      status: "ok",
-      facts: { kind: "cylinder", inside: true, diameter: 18, facets: 1200, area: 10, rms: 0.03, largest: -0.1 },
-    };
-    expect(factRows(state as unknown as StepState, "mm")[0]).toEqual(["Surface", "bore Ø 18.00 mm"]);
+
+  it("shows what a step chose by itself when nothing was typed", () => {
+    const region = step("region", { scan: { id: "s" } });
+    const shown = keyValue(region, known.region, state({ facts: { tolerance: 0.08 } }), "mm");
+    expect(shown).toMatchObject({ text: "", mark: "scan", means: "0.080 mm" });
+  });
+
+  it("says what a formula comes to, by its weakest leaf, and leaves a plain figure alone", () => {
+    const values = { distance: { value: 25.4, length: 1, angle: 0, mark: "caliper" } };
+    const built = state({ facts: {}, values });
+    expect(shownValue({ text: "bore_d / 2", mark: "assumed" }, "distance", built, "inch")).toMatchObject({
+      means: "1.00000 inch",
+      mark: "caliper",
+    });
+    expect(shownValue({ text: "25.4 mm", mark: "assumed" }, "distance", built, "mm").means).toBe("");
+  });
+
+  it.each([
+    [{ value: 12, length: 1, angle: 0, mark: null }, "12.000 mm"],
+    [{ value: 2.5, length: 0, angle: 1, mark: null }, "2.50 deg"],
+    [{ value: 650, length: 2, angle: 0, mark: null }, "650.0 mm²"],
+    [{ value: 3, length: 0, angle: 0, mark: null }, "3"],
+  ])("writes a quantity with its unit", (q, text) => {
+    expect(quantity(q, "mm")).toBe(text);
+  });
+
+  it("puts facts and faces in words", () => {
+    const facts = { kind: "cylinder", inside: true, diameter: 18, facets: 1200, area: 10, rms: 0.03, largest: -0.1 };
+    expect(factRows(state({ kind: "region", status: "ok", facts }), "mm")[0]).toEqual(["Surface", "bore Ø 18.00 mm"]);
     expect(factRows(undefined, "mm")).toEqual([]);
+    const face = {
+      name: "",
+      label: "",
+      kind: "cylinder",
+      beside: [],
+      area: 1,
+      centre: [0, 0, 0] as [number, number, number],
+      diameter: 14,
+      inside: true,
+    };
+    expect(faceTitle(face, "mm")).toBe("Bore face, Ø 14.00 mm");
+    expect(faceTitle({ ...face, kind: "plane", area: 650 }, "mm")).toBe("Flat face, 650.0 mm²");
+  });
+
+  it("replaces what stands at a place and touches nothing else", () => {
+    const params = {
+      body: { id: "b" },
+      pairs: [
+        { face: { name: "old" }, seeds: [1] },
+        { face: { name: "kept" }, seeds: [2] },
+      ],
+    };
+    const change = withPlace(params, "pairs[0].face", { name: "new" });
+    expect(change).toEqual({
+      pairs: [
+        { face: { name: "new" }, seeds: [1] },
+        { face: { name: "kept" }, seeds: [2] },
+      ],
+    });
+    expect(params.pairs[0]!.face.name).toBe("old");
+  });
+});
+
+describe("kinds as they declare themselves", () => {
+  it("reads fields with their dimensions, choices and references", () => {
+    const types = Object.fromEntries(known.extrude!.fields.map((f) => [f.name, f.type]));
+    expect(types).toEqual({
+      sketch: "ref",
+      extent: "choice",
+      distance: "value",
+      until_face: "face",
+      symmetric: "switch",
+      operation: "choice",
+      bodies: "refs",
+    });
+    expect(known.region!.fields.find((f) => f.name === "tolerance")).toMatchObject({
+      optional: true,
+      dimension: "length",
+    });
+    expect(known.outline!.fields.map((f) => f.name)).not.toContain("loops");
+  });
+
+  it("shows a field only when it matters", () => {
+    const bodies = known.extrude!.fields.find((f) => f.name === "bodies")!;
+    expect(isShown(bodies, known.extrude!, {})).toBe(false);
+    expect(isShown(bodies, known.extrude!, { operation: "add" })).toBe(true);
   });
 });

@@ -127,3 +127,21 @@ export function onBench(node: ReactNode, job: Job = sampleJob()) {
   );
   return edit;
 }
+
+export interface Asked {
+  method: string;
+  url: string;
+  body: unknown;
+}
+
+/** Answers every request of the page with what `reply` makes of it, and remembers what was asked. */
+export function answering(reply: (asked: Asked) => unknown): Asked[] {
+  const log: Asked[] = [];
+  vi.stubGlobal("fetch", async (request: Request) => {
+    const text = request.method === "GET" ? "" : await request.clone().text();
+    const asked = { method: request.method, url: request.url, body: text ? JSON.parse(text) : null };
+    log.push(asked);
+    return new Response(JSON.stringify(reply(asked) ?? null), { headers: { "content-type": "application/json" } });
+  });
+  return log;
+}
