@@ -56,7 +56,7 @@ def test_section_takes_negative_vectors_and_gives_places_in_space(capfd, block_s
 
 def test_compare_and_check_agree_with_the_truth(capfd, tmp_path, block_stl, drilled_block):
     step = tmp_path / "block.step"
-    write_step(step, [("Block", drilled_block.shape)], unit="mm")
+    write_step(step, [("Block", drilled_block.shape, None)], unit="mm")
     code, out, _ = run(capfd, "compare", str(block_stl), str(step), "--unit", "mm", "--tolerance", "0.06", "--json")
     fit = json.loads(out)
     assert code == 0

@@ -76,13 +76,13 @@ def _lay(
         raise _refusal("too-few-facets", "the region is too small to seat a face on", place, "choose a larger region",
                        got=f"{len(facets)} facets", need=f"at least {_FEW_FACETS}")  # fmt: skip
     lay = lay_of(face, surface, region_points(scan, facets), rolls=rolls)
-    turned = face.kind == "plane" and float(face.axis @ surface.axis) < 0
-    if turned or (face.kind == "cylinder" and surface.outward != face.outward):
-        raise _refusal("wrong-kind", "the region faces the other way", place, "choose the region on the same side")
     if lay.tilt_deg > limit_deg:
         raise _refusal("too-tilted", "the region is tilted too much to its face", place,
                        "choose another region, or raise the tilt limit", got=f"{lay.tilt_deg:.2f} deg",
                        need=f"at most {limit_deg:g} deg")  # fmt: skip
+    turned = face.kind == "plane" and float(face.axis @ surface.axis) < 0
+    if turned or (face.kind == "cylinder" and surface.outward != face.outward):
+        raise _refusal("wrong-kind", "the region faces the other way", place, "choose the region on the same side")
     return lay, len(facets)
 
 

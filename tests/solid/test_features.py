@@ -129,10 +129,11 @@ def test_fragments_that_nothing_tells_apart_stay_ambiguous():
 def test_step_keeps_names_and_size(tmp_path, unit):
     body = prism([*rectangle(25.4, 50.8), circle(12, 20, 5)], 10)
     path = tmp_path / "out.step"
-    write_step(path, [("Base Ø — block", body.shape)], unit=unit)
+    write_step(path, [("Base Ø — block", body.shape, "#7a3b69")], unit=unit)
     text = path.read_text(errors="replace")
     assert ("CONVERSION_BASED_UNIT" in text) == (unit == "inch")
     assert "PRODUCT('Base" in text
+    assert "COLOUR_RGB" in text
     back = check_solid(read_step(path))
     assert back.volume == pytest.approx((25.4 * 50.8 - np.pi * 25) * 10, rel=1e-6)
     assert (back.solids, back.faces, back.closed, back.valid) == (1, 7, True, True)

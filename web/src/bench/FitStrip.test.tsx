@@ -24,7 +24,7 @@ describe("the fit strip", () => {
     const box = screen.getByRole("textbox", { name: "Acceptance" });
     await userEvent.clear(box);
     await userEvent.type(box, "0.2{Enter}");
-    expect(edit).toHaveBeenCalledWith({ op: "set-job", acceptance: { text: "0.2", mark: "intent" } });
+    expect(edit).toHaveBeenCalledWith({ op: "set-job", acceptance: { text: "0.2", mark: "intent", note: "" } });
   });
 
   it("colours the view and goes back", async () => {

@@ -1,0 +1,57 @@
+"""Running one step by itself: products in, outcome out, no store and no job."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+
+from contour.fit.surface import Surface
+from contour.mesh.slice import plane_frame
+from contour.recipe.formula import LENGTH_UNITS
+from contour.recipe.registry import Inputs, Outcome
+from contour.recipe.values import dimension_of, values_in
+from contour.sketch.entities import Entity, Sketch
+from contour.solid.shape import NamedShape, read_shape, volume, write_shape
+from contour.steps import KINDS
+from contour.steps.products import BodyProduct, RegionProduct
+
+__all__ = ["body", "cylinder_region", "plane_region", "run", "shape_of", "sketch", "volume_of"]
+
+
+def sketch(entities: list[Entity], z: float = 0.0, normal=(0.0, 0.0, 1.0)) -> Sketch:
+    return Sketch(plane_frame(np.array([0, 0, z]), np.array(normal), np.array([1.0, 0, 0])), tuple(entities))
+
+
+def body(shape: NamedShape) -> BodyProduct:
+    return BodyProduct(write_shape(shape.shape), shape.names)
+
+
+def plane_region(origin, normal) -> RegionProduct:
+    n = np.array(normal, float)
+    n = n / np.linalg.norm(n)
+    return RegionProduct(np.array([0]), Surface("plane", tuple(origin), tuple(n), 0.0, 1), 0.0)
+
+
+def cylinder_region(origin, axis, radius: float, outward: int = 1) -> RegionProduct:
+    return RegionProduct(np.array([0]), Surface("cylinder", tuple(origin), tuple(axis), radius, outward), 0.0)
+
+
+def run(
+    kind: str, params: Mapping[str, Any], products: Mapping[str, Any], step: str = "newstep0", **faces: Any
+) -> Outcome:
+    """Values are resolved as a build does it; faces are given by their present names."""
+    model = KINDS[kind].params.model_validate(params)
+    values = {p: v.resolve(dimension_of(type(model), p), "mm").value for p, v in values_in(model).items()}
+    assert LENGTH_UNITS["mm"] == 1.0
+    return KINDS[kind].run(model, Inputs(step, dict(products), "mm", values, faces))
+
+
+def shape_of(outcome: Outcome, id: str) -> NamedShape:
+    product = outcome.bodies[id]
+    return NamedShape(read_shape(product.brep), product.names)
+
+
+def volume_of(outcome: Outcome, id: str) -> float:
+    return volume(shape_of(outcome, id).shape)

@@ -1,0 +1,153 @@
+"""A rough block seated on the scan of the true one: 40 x 30 x 10 with a bore of 12 at (15, 15)."""
+
+import numpy as np
+import pytest
+from pydantic import ValidationError
+
+from contour.check.pairing import propose_pairs
+from contour.recipe.problem import Problem
+from contour.solid.facts import face_facts
+from contour.solid.shape import bounds
+from contour.steps.products import ScanProduct
+from tests.conftest import circle, facet_near, prism, rectangle
+from tests.steps.helpers import body, cylinder_region, plane_region, run, shape_of
+
+
+@pytest.fixture(scope="module")
+def rough():
+    """Half a millimetre off everywhere, the bore too narrow."""
+    return prism([*rectangle(40.9, 29.4, at=(-0.5, 0.3)), circle(15.02, 15, 5.5)], 9.4, z=0.4)
+
+
+def pairs_of(scan, rough, wanted=None):
+    found = propose_pairs(scan, rough, wanted=wanted)
+    rows = face_facts(rough)
+    return [
+        {"face": {"body": "b", "name": rows[p.face]["name"], "kind": rows[p.face]["kind"]},
+         "seeds": [int(scan.source_facet[p.seed])]}
+        for p in found
+    ]  # fmt: skip
+
+
+def seat(scan, rough, pairs, products=None, names=None, tilt="3 deg"):
+    params = {"scan": {"id": "s"}, "body": {"id": "b"}, "pairs": pairs, "tilt": {"text": tilt}}
+    faces = {f"pairs[{i}].face": p["face"]["name"] for i, p in enumerate(pairs)} | (names or {})
+    return run("seat", params, {"scan": ScanProduct(scan), "body": body(rough), **(products or {})}, **faces)
+
+
+def test_all_faces_find_their_region_and_lie_on_the_truth(block_scan, rough):
+    pairs = pairs_of(block_scan, rough)
+    assert len(pairs) == 7
+    made = seat(block_scan, rough, pairs)
+    assert made.facts["seated"] == 7
+    assert made.facts["unseated"] == []
+    box = bounds(shape_of(made, "b").shape)
+    assert np.abs(box - [[0, 0, 0], [40, 30, 10]]).max() < 0.02
+    rows = {f["name"]: f for f in face_facts(shape_of(made, "b"))}
+    assert rows["s1.side[c1]"]["diameter"] == pytest.approx(12, abs=0.08)  # scans of bores read small
+    assert shape_of(made, "b").names == rough.names
+    for row in made.facts["pairs"]:
+        assert row["after"] < 0.05
+        assert row["before"] > 0.2
+        assert row["tilt"] < 1
+
+
+def test_what_is_not_paired_stays(block_scan, rough):
+    top = next(k for k, n in enumerate(rough.names) if ".end" in n)
+    made = seat(block_scan, rough, pairs_of(block_scan, rough, [top]))
+    box = bounds(shape_of(made, "b").shape)
+    assert box[1, 2] == pytest.approx(10, abs=0.02)
+    assert box[0, 2] == pytest.approx(0.4, abs=1e-6)
+    assert len(made.facts["unseated"]) == 6
+
+
+def test_a_refused_pair_says_why_and_the_others_still_move(block_scan, rough):
+    top = next(k for k, n in enumerate(rough.names) if ".end" in n)
+    good = pairs_of(block_scan, rough, [top])
+    side = {"face": {"body": "b", "name": "s1.side[e2]", "kind": "plane"}}
+    bore = {"face": {"body": "b", "name": "s1.side[c1]", "kind": "cylinder"}}
+    here = facet_near(block_scan, (30, 5, 10))
+    top_seed = [int(block_scan.source_facet[here])]
+    pairs = [
+        *good,
+        {**side, "region": {"id": "tilted"}},
+        {**bore, "region": {"id": "plane"}},
+        {"face": {"body": "b", "name": "s1.side[e1]", "kind": "plane"}, "seeds": top_seed},
+        {"face": {"body": "b", "name": "gone", "kind": "plane"}, "seeds": top_seed},
+        good[0],
+        {"face": {"body": "b", "name": "s1.side[e4]", "kind": "plane"}},
+    ]
+    tilted = plane_region((40, 15, 5), (1, 0, 0.2))
+    facets = np.sort(block_scan.source_facet[:200])
+    products = {
+        "pairs[1].region": type(tilted)(facets, tilted.surface, 0.0),
+        "pairs[2].region": type(tilted)(facets, tilted.surface, 0.0),
+    }
+    lost = {"pairs[4].face": Problem(code="ref-lost", message="the plane face is no longer there")}
+    made = seat(block_scan, rough, pairs, products, lost)
+    assert [r["status"] for r in made.facts["pairs"]] == ["seated"] + ["refused"] * 6
+    reasons = {p.where.param: p.code for p in made.problems}
+    assert reasons == {
+        "pairs[1].region": "too-tilted",
+        "pairs[2].region": "wrong-kind",
+        "pairs[3].region": "too-tilted",
+        "pairs[4].face": "ref-lost",
+        "pairs[5].face": "bad-params",
+        "pairs[6].region": "bad-params",
+    }
+    assert bounds(shape_of(made, "b").shape)[1, 2] == pytest.approx(10, abs=0.02)
+
+
+def test_too_few_facets_and_the_other_side_are_refused(block_scan, rough):
+    side = {"face": {"body": "b", "name": "s1.side[e2]", "kind": "plane"}, "region": {"id": "r"}}
+    few = plane_region((40, 15, 5), (1, 0, 0))
+    made = seat(block_scan, rough, [side], {"pairs[0].region": type(few)(np.array([1, 2]), few.surface, 0.0)})
+    assert made.problems[0].code == "too-few-facets"
+    turned = plane_region((40, 15, 5), (-1, 0, 0))
+    facets = np.sort(block_scan.source_facet[:200])
+    made = seat(block_scan, rough, [side], {"pairs[0].region": type(turned)(facets, turned.surface, 0.0)})
+    assert made.problems[0].code == "wrong-kind"
+    bore = {"face": {"body": "b", "name": "s1.side[c1]", "kind": "cylinder"}, "region": {"id": "r"}}
+    shaft = cylinder_region((15, 15, 0), (0, 0, 1), 6, outward=1)
+    made = seat(block_scan, rough, [bore], {"pairs[0].region": type(shaft)(facets, shaft.surface, 0.0)})
+    assert "other way" in made.problems[0].message
+
+
+def test_a_pair_that_would_break_the_body_is_refused_alone(block_scan, rough):
+    """The bottom is told to lie above the top: it is refused, the top still moves."""
+    bottom = {
+        "face": {"body": "b", "name": next(n for n in rough.names if ".start" in n), "kind": "plane"},
+        "region": {"id": "r"},
+    }
+    top = next(k for k, n in enumerate(rough.names) if ".end" in n)
+    good = pairs_of(block_scan, rough, [top])
+    high = plane_region((20, 15, 30), (0, 0, -1))
+    # Facets of the top: as far from the bottom as the block is high, and more than that above the seated top.
+    above = np.flatnonzero(block_scan.centroids[:, 2] > 9.9)
+    facets = np.sort(block_scan.source_facet[above])
+    made = seat(block_scan, rough, [bottom, *good], {"pairs[0].region": type(high)(facets, high.surface, 0.0)})
+    assert [r["status"] for r in made.facts["pairs"]] == ["refused", "seated"]
+    assert made.problems[0].code == "body-broken"
+    assert bounds(shape_of(made, "b").shape)[1, 2] == pytest.approx(10, abs=0.02)
+
+
+def test_proposals_look_along_the_normal_and_leave_out_what_has_no_partner(block_scan, rough):
+    far = prism(rectangle(10, 10, at=(80, 80)), 5)
+    assert propose_pairs(block_scan, far) == []
+    tilted = propose_pairs(block_scan, rough, tilt_deg=0.0001)
+    assert len(tilted) < 7
+
+
+def test_a_region_step_that_is_there_already_is_proposed(block_scan, rough):
+    from contour.fit.region import grow_region
+
+    grown = grow_region(block_scan, np.array([facet_near(block_scan, (30, 5, 10))]))
+    found = propose_pairs(block_scan, rough, regions={"top-step": grown.facets}, kinds={"top-step": "plane"})
+    by_face = {rough.names[p.face]: p.region for p in found}
+    assert by_face[next(n for n in rough.names if ".end" in n)] == "top-step"
+    assert list(by_face.values()).count("top-step") == 1
+
+
+def test_a_seat_needs_pairs():
+    with pytest.raises(ValidationError, match="pairs"):
+        run("seat", {"scan": {"id": "s"}, "body": {"id": "b"}, "pairs": []}, {})
