@@ -1,16 +1,16 @@
-"""``./run bench [NAME …]``: reading, growing, cutting, outlines, deviation, kills. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, kills, names, seating, workday. All by default."""
 
 from __future__ import annotations
 
 import os
 
 # One thread for everybody: the ratios are about methods, not about cores.
-for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "NUMBA_NUM_THREADS"):
-    os.environ.setdefault(name, "1")
+for variable in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "NUMBA_NUM_THREADS"):
+    os.environ.setdefault(variable, "1")
 
 import sys  # noqa: E402
 
-from benchmarks import deviation, kills, outlines, reading, regions  # noqa: E402
+from benchmarks import deviation, kills, names, outlines, reading, regions, seating, workday  # noqa: E402
 
 ALL = {
     "reading": reading.run,
@@ -18,6 +18,9 @@ ALL = {
     "outlines": outlines.run,
     "deviation": deviation.run,
     "kills": kills.run,
+    "names": names.run,
+    "seating": seating.run,
+    "workday": workday.run,
 }
 
 if __name__ == "__main__":

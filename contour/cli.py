@@ -1,4 +1,4 @@
-"""The core's command line: inspect, section, compare, check, build.
+"""The core's command line: inspect, section, compare, check, build, steps, show.
 
 ``--json`` prints one JSON object and nothing else; errors are one line on stderr and exit code 2.
 """
@@ -21,7 +21,7 @@ from contour.recipe.problem import ContourError, Where
 
 __all__ = ["add_core_commands", "main", "run"]
 
-Handler = Callable[[argparse.Namespace], dict[str, Any]]
+Handler = Callable[[argparse.Namespace], Any]
 
 
 class _Parser(argparse.ArgumentParser):
@@ -136,6 +136,18 @@ def _build(args: argparse.Namespace) -> dict[str, Any]:
     return build_job_file(Path(args.job), Path(args.out))
 
 
+def _steps(args: argparse.Namespace) -> Any:
+    from contour.job.describe import kinds_reference, step_kinds
+
+    return kinds_reference() if args.markdown else step_kinds()
+
+
+def _show(args: argparse.Namespace) -> dict[str, Any]:
+    from contour.job.describe import show_job
+
+    return show_job(Path(args.job))
+
+
 def _scan_command(commands: Any, name: str, handler: Handler, text: str) -> argparse.ArgumentParser:
     parser = commands.add_parser(name, help=text)
     parser.add_argument("scan", metavar="SCAN", help="STL or OBJ file")
@@ -163,6 +175,12 @@ def add_core_commands(commands: Any) -> None:
     build.add_argument("job", metavar="JOB.json")
     build.add_argument("--out", required=True, metavar="DIR")
     build.set_defaults(handler=_build)
+    steps = commands.add_parser("steps", help="every kind of step with its parameters")
+    steps.add_argument("--markdown", action="store_true", help="as the reference in docs/step-kinds.md")
+    steps.set_defaults(handler=_steps)
+    show = commands.add_parser("show", help="a job's steps, values and where each value comes from")
+    show.add_argument("job", metavar="JOB.json")
+    show.set_defaults(handler=_show)
 
 
 def _text(value: Any, indent: str = "") -> str:

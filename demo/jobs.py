@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tempfile
 import uuid
 from pathlib import Path
 from typing import Any
@@ -17,7 +18,7 @@ from contour.mesh.slice import plane_frame
 from contour.recipe.file import Recipe, ScanEvidence, Step
 from demo.bracket import BASE_THICKNESS, POSE, bracket_scan
 
-__all__ = ["bare_job", "rebuilt_job", "taken_loops", "write_demo_scan"]
+__all__ = ["bare_job", "rebuilt_job", "seated_job", "taken_loops", "write_demo_scan"]
 
 _SPACE = uuid.UUID("6b1f3c52-7a55-4c0e-9a35-0d1f5c1c7a10")
 
@@ -70,51 +71,131 @@ def taken_loops(
     return loops
 
 
-def rebuilt_job(blob: str, scan_file: Path) -> Recipe:
-    """Half done: the base plate and the boss rebuilt from two sections, the upright wall still to come."""
-    scan = prepare_scan(read_scan(scan_file), 1.0)
-    evidence = _evidence(blob, "rebuilt")
+class _Maker:
+    """Adds steps to a recipe the way a person at the bench would: picks on the scan, sections, extrusions."""
 
-    def facet_at(x: float, y: float, z: float) -> int:
-        place = POSE.apply(np.array([[x, y, z]]))[0]
-        return int(np.argmin(np.linalg.norm(scan.centroids - place, axis=1)))
+    def __init__(self, scan: PreparedScan, evidence: ScanEvidence, tag: str) -> None:
+        self.scan = scan
+        self.evidence = evidence
+        self.tag = tag
+        self.steps: list[Step] = []
+        self.surfaces: dict[str, Any] = {}
 
-    top = facet_at(66, 15, BASE_THICKNESS)
-    steps: list[Step] = []
+    def id(self, name: str) -> str:
+        return _id(f"{self.tag}{name}")
 
-    def region(name: str, facet: int) -> Any:
-        grown = grow_region(scan, np.array([facet]), kind="plane").surface
-        params = {"scan": {"id": evidence.id}, "seeds": [int(scan.source_facet[facet])], "surface": "plane"}
-        steps.append(Step(id=_id(name), kind="region", name=name, params=params))
-        return grown
+    def add(self, kind: str, name: str, params: dict[str, Any]) -> None:
+        self.steps.append(Step(id=self.id(name), kind=kind, name=name, params=params))
 
-    def outline(name: str, on: str, surface: Any, offset: float, keep: Any = lambda _: True) -> None:
+    def region(self, name: str, place: tuple[float, float, float]) -> None:
+        """A plane region around a place of the truth model."""
+        at = POSE.apply(np.array([place]))[0]
+        facet = int(np.argmin(np.linalg.norm(self.scan.centroids - at, axis=1)))
+        self.surfaces[name] = grow_region(self.scan, np.array([facet]), kind="plane").surface
+        seeds = [int(self.scan.source_facet[facet])]
+        self.add("region", name, {"scan": {"id": self.evidence.id}, "seeds": seeds, "surface": "plane"})
+
+    def outline(self, name: str, on: str, offset: float, keep: Any = lambda _: True) -> None:
+        surface = self.surfaces[on]
         normal = np.array(surface.axis)
         origin = np.array(surface.origin) + offset * normal
         params = {
-            "scan": {"id": evidence.id}, "plane": {"id": _id(on)}, "offset": {"text": f"{offset:g} mm", "mark": "intent"},
+            "scan": {"id": self.evidence.id}, "plane": {"id": self.id(on)}, "offset": _length(f"{offset:g} mm"),
             "origin": origin.tolist(), "u_axis": plane_frame(origin, normal).u.tolist(),
-            "loops": taken_loops(scan, origin, normal, keep),
+            "loops": taken_loops(self.scan, origin, normal, keep),
         }  # fmt: skip
-        steps.append(Step(id=_id(name), kind="outline", name=name, params=params))
+        self.add("outline", name, params)
 
-    def extrude(name: str, sketch: str, text: str, **more: Any) -> None:
-        params = {"sketch": {"id": _id(sketch)}, "distance": {"text": text, "mark": "intent"}, **more}
-        steps.append(Step(id=_id(name), kind="extrude", name=name, params=params))
+    def extrude(self, name: str, sketch: str, text: str, bodies: tuple[str, ...] = (), **more: Any) -> None:
+        params = {"sketch": {"id": self.id(sketch)}, "distance": _length(text), **more}
+        self.add("extrude", name, {**params, "bodies": [{"id": self.id(b)} for b in bodies]})
 
-    def radius(loop: Any) -> float:
-        pieces = loop.outline.pieces
-        return float(pieces[0].radius or 0.0) if len(pieces) == 1 else 0.0
+    def recipe(self, name: str) -> Recipe:
+        return Recipe(name=name, evidence=(self.evidence,), steps=tuple(self.steps))
 
-    base_plane = region("Base top", top)
+
+def _radius(loop: Any) -> float:
+    pieces = loop.outline.pieces
+    return float(pieces[0].radius or 0.0) if len(pieces) == 1 else 0.0
+
+
+def _base_and_boss(make: _Maker, boss_joins: tuple[str, ...] = ("Base plate",)) -> None:
     # The eye is left out of the plate: it is bored through plate and boss in one at the end.
-    outline("Base outline", "Base top", base_plane, -10.0, keep=lambda loop: not 6 < radius(loop) < 8)
-    # From 2 mm above the underside: 10 up, 2 down.
-    extrude("Base plate", "Base outline", "10 mm", back=_length("2 mm"))
-    outline("Boss outline", "Base top", base_plane, 6.0, keep=lambda loop: radius(loop) > 10)
+    make.outline("Boss outline", "Base top", 6.0, keep=lambda loop: _radius(loop) > 10)
     # One millimetre into the plate: a boss that only touches it would not join.
-    extrude("Boss", "Boss outline", "6 mm", back=_length("7 mm"), operation="add", bodies=[{"id": _id("Base plate")}])
-    outline("Eye outline", "Base top", base_plane, 6.0, keep=lambda loop: 6 < radius(loop) < 8)
-    extrude("Eye", "Eye outline", "10 mm", extent="through", symmetric=True, operation="subtract",
-            bodies=[{"id": _id("Base plate")}])  # fmt: skip
-    return Recipe(name="Bracket, base and boss", evidence=(evidence,), steps=tuple(steps))
+    make.extrude("Boss", "Boss outline", "6 mm", boss_joins, back=_length("7 mm"), operation="add")
+    make.outline("Eye outline", "Base top", 6.0, keep=lambda loop: 6 < _radius(loop) < 8)
+    make.extrude("Eye", "Eye outline", "10 mm", ("Base plate",), extent="through", symmetric=True, operation="subtract")
+
+
+def _plate(make: _Maker) -> None:
+    make.region("Base top", (66, 15, BASE_THICKNESS))
+    make.outline("Base outline", "Base top", -10.0, keep=lambda loop: not 6 < _radius(loop) < 8)
+    # From 2 mm above the underside: 10 up, 2 down.
+    make.extrude("Base plate", "Base outline", "10 mm", back=_length("2 mm"))
+
+
+def rebuilt_job(blob: str, scan_file: Path) -> Recipe:
+    """Half done: the base plate and the boss rebuilt from two sections, the upright wall still to come."""
+    make = _Maker(prepare_scan(read_scan(scan_file), 1.0), _evidence(blob, "rebuilt"), "")
+    _plate(make)
+    _base_and_boss(make)
+    return make.recipe("Bracket, base and boss")
+
+
+def seated_job(blob: str, scan_file: Path) -> Recipe:
+    """The whole bracket: wall, pocket and boss on the plate, and every face seated on the scan."""
+    # The kernel is needed to say which face should lie on which region.
+    from contour.check.pairing import propose_pairs
+    from contour.job.build import build, faces_of
+    from contour.job.store import Store
+    from contour.solid.shape import NamedShape, read_shape
+    from contour.steps.products import load_product
+
+    make = _Maker(prepare_scan(read_scan(scan_file), 1.0), _evidence(blob, "seated"), "seated ")
+    with tempfile.TemporaryDirectory(prefix="contour-") as folder:
+        store = Store(Path(folder))
+        store.put_blob(scan_file.read_bytes())
+
+        def faces(body: str) -> tuple[str, list[dict[str, Any]]]:
+            result = build(make.recipe("draft"), store, with_fit=False)
+            key = next(b.key for b in result.bodies if b.id == make.id(body))
+            return key, faces_of(store, key)
+
+        def reference(body: str, face: dict[str, Any]) -> dict[str, Any]:
+            kept = {"name": face["name"], "kind": face["kind"], "beside": face["beside"], "place": face["centre"]}
+            return {"body": make.id(body), **kept}
+
+        _plate(make)
+        outwards = POSE.apply(np.array([[0.0, 1.0, 0.0]]))[0] - POSE.apply(np.zeros((1, 3)))[0]
+        _, listed = faces("Base plate")
+        back = max((f for f in listed if f["kind"] == "plane"), key=lambda f: float(np.dot(f["axis"], outwards)))
+        make.region("Wall front", (50, 68, 20))
+        # Deep enough that the bore is whole there: nearer to the front the scanner lost a patch of it.
+        make.outline("Wall outline", "Wall front", -8.0)
+        # To the plate's own back face, so that both backs are one.
+        make.extrude(
+            "Wall",
+            "Wall outline",
+            "-4 mm",
+            back=_length("8 mm"),
+            extent="until",
+            until_face=reference("Base plate", back),
+        )
+        cut = {"body": {"id": make.id("Wall")}, "plane": {"id": make.id("Base top")}, "offset": _length("0 mm")}
+        make.add("cut", "Wall foot", {**cut, "keep": "front"})
+        _base_and_boss(make, ("Base plate", "Wall"))
+        make.outline(
+            "Pocket outline", "Base top", -4.0, keep=lambda loop: loop.outline.closed and 200 < loop.area < 700
+        )
+        make.extrude("Pocket", "Pocket outline", "10 mm", ("Base plate",), back=_length("2 mm"), operation="subtract")
+        key, listed = faces("Base plate")
+        product = load_product(store.folder(key))
+        pairs = propose_pairs(make.scan, NamedShape(read_shape(product.brep), product.names))
+        make.add("seat", "Seat all", {
+            "scan": {"id": make.evidence.id}, "body": {"id": make.id("Base plate")},
+            "pairs": [
+                {"face": reference("Base plate", listed[p.face]), "seeds": [int(make.scan.source_facet[p.seed])]} for p in pairs
+            ],
+        })  # fmt: skip
+    return make.recipe("Bracket, seated on its scan")

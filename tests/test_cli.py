@@ -3,12 +3,16 @@
 import json
 import subprocess
 import sys
+from pathlib import Path
 
 import numpy as np
 import pytest
 
 from contour.cli import main
 from contour.exchange.step import write_step
+from contour.recipe.file import NamedValue, Reading, Recipe, Step, Take, dump_recipe
+from contour.recipe.values import Value
+from contour.steps import KINDS
 from tests.conftest import binary_stl, cube
 
 
@@ -102,3 +106,51 @@ def test_without_json_it_is_text_for_people(capfd, tmp_path):
 def test_the_web_process_never_loads_the_kernel():
     code = "import bench.wsgi, bench.urls, sys; sys.exit('OCP' in sys.modules)"
     assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
+
+
+def test_steps_lists_every_kind_with_its_schema(capfd):
+    code, out, err = run(capfd, "steps", "--json")
+    kinds = {k["kind"]: k for k in json.loads(out)}
+    assert (code, err) == (0, "")
+    assert set(kinds) == set(KINDS)
+    assert kinds["extrude"]["parameters"]["properties"]["distance"]["dimension"] == "length"
+    assert kinds["seat"]["measures"]["seated"] == "number"
+
+
+def test_the_reference_is_fresh(capfd):
+    """docs/step-kinds.md is what the declarations say now."""
+    _, out, _ = run(capfd, "steps", "--markdown")
+    kept = Path(__file__).parent.parent / "docs" / "step-kinds.md"
+    assert kept.read_text(encoding="utf-8").rstrip() == out.rstrip(), (
+        "run ./run contour steps --markdown > docs/step-kinds.md"
+    )
+
+
+def test_show_prints_values_with_their_provenance(capfd, tmp_path):
+    reading = Reading(id="q", name="plate_t", takes=(Take(value=12.02), Take(value=12.04)))
+    value = NamedValue(id="v", name="half", value=Value(text="plate_t / 2", mark="intent"))
+    ring = NamedValue(id="w", name="ring", value=Value(text="ring + 1"))
+    step = Step(id="x", kind="extrude", name="Plate", note="machined", params={
+        "sketch": {"id": "gone"}, "distance": {"text": "half + 1 mm", "mark": "intent"}})  # fmt: skip
+    path = tmp_path / "job.json"
+    path.write_text(dump_recipe(Recipe(name="Job", evidence=(reading,), values=(value, ring), steps=(step,))))
+    code, out, _ = run(capfd, "show", str(path), "--json")
+    job = json.loads(out)
+    assert code == 0
+    assert job["readings"][0]["mean"] == "12.0300 ± 0.0100"
+    assert job["values"][0] == {"name": "half", "text": "plate_t / 2", "mark": "caliper", "value": pytest.approx(6.015)}
+    assert "need each other" in job["values"][1]["problem"]
+    (shown,) = job["steps"][0]["values"]
+    assert (shown["text"], shown["mark"], shown["value"]) == ("half + 1 mm", "intent", pytest.approx(7.015))
+    assert job["steps"][0]["refers_to"] == {"sketch": "lost: gone"}
+    assert job["steps"][0]["note"] == "machined"
+
+
+@pytest.mark.parametrize("content", [None, "{", '{"schema_version": 99}'])
+def test_show_refuses_what_is_no_job(capfd, tmp_path, content):
+    path = tmp_path / "job.json"
+    if content is not None:
+        path.write_text(content)
+    code, out, err = run(capfd, "show", str(path), "--json")
+    assert (code, out) == (2, "")
+    assert err.count("\n") == 1

@@ -10,10 +10,10 @@ from typing import Any
 from contour.job.keys import blob_hash
 from contour.job.runner import run_in_child
 from contour.job.store import Store
-from contour.recipe.file import Recipe, load_recipe
+from contour.recipe.file import Recipe, dump_recipe, load_recipe
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["build_job_file", "files_folder", "safe_name"]
+__all__ = ["build_job_file", "files_folder", "load_job_file", "safe_name"]
 
 
 def files_folder(job: Path) -> Path:
@@ -31,17 +31,22 @@ def name_of(recipe: Recipe, blob: str) -> str:
     return next((f"the evidence '{e.name}'" for e in recipe.scans if e.blob == blob), "facets picked by hand")
 
 
+def load_job_file(job: Path) -> Recipe:
+    """The recipe of a job file; raises ContourError (file-missing, bad-recipe)."""
+    if not job.is_file():
+        raise ContourError(
+            "file-missing", "there is no such job file", where=Where(file=job.name), remedy="check the path"
+        )
+    return load_recipe(job.read_text(encoding="utf-8"), file=job.name)
+
+
 def build_job_file(job: Path, out: Path) -> dict[str, Any]:
     """Build `job` and write its bodies as STEP and STL into `out`.
 
     Returns per-step status and problems, bodies with volume and face names, the fit, and the files written.
     Raises ContourError (file-missing, bad-recipe) when the job cannot be read at all.
     """
-    if not job.is_file():
-        raise ContourError(
-            "file-missing", "there is no such job file", where=Where(file=job.name), remedy="check the path"
-        )
-    recipe = load_recipe(job.read_text(encoding="utf-8"), file=job.name)
+    recipe = load_job_file(job)
     out.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(prefix="contour-") as folder:
         store = Store(Path(folder))
@@ -59,7 +64,7 @@ def build_job_file(job: Path, out: Path) -> dict[str, Any]:
                     where=Where(file=path.name), remedy="export the job again",
                 )  # fmt: skip
             store.put_blob(data)
-        payload = {"recipe": job.read_text(encoding="utf-8"), "store": folder}
+        payload = {"recipe": dump_recipe(recipe), "store": folder}
         result = run_in_child("build", payload)
         files = []
         if result["bodies"]:

@@ -126,9 +126,24 @@ def _tangent_pairs(work: _Work) -> list[tuple[int, int]]:
         curve = BRepAdaptor_Curve(edge)
         p = _a(curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2))
         a, b = (_normal_at(work.faces[k], p) for k in beside)
-        if a is not None and b is not None and abs(float(a @ b)) > _TANGENT_COS:
+        if (
+            a is not None
+            and b is not None
+            and abs(float(a @ b)) > _TANGENT_COS
+            and _touch(*(work.old[k] for k in beside))
+        ):
             found.add((min(beside), max(beside)))
     return sorted(found)
+
+
+def _touch(a: FaceGeometry, b: FaceGeometry) -> bool:
+    """Two rounds of nearly one axis and radius cross at a small angle without being tangent: a worn bore's arcs do."""
+    if a.kind != "cylinder" or b.kind != "cylinder":
+        return True
+    d = a.origin - b.origin
+    apart = float(np.linalg.norm(d - (d @ a.axis) * a.axis))
+    sizes = (a.radius + b.radius, abs(a.radius - b.radius))
+    return min(abs(apart - size) for size in sizes) < 2e-4 * sizes[0]
 
 
 def rolling_faces(shape: TopoDS_Shape) -> dict[int, Array]:

@@ -1,4 +1,4 @@
-"""Loads the demo: an account, the bracket's scan and two jobs. Running it again changes nothing that exists."""
+"""Loads the demo: an account, the bracket's scan and three jobs. Running it again changes nothing that exists."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ class Command(BaseCommand):
 
     def _load(self, user: Any) -> None:
         # Imported late: making the scan needs the kernel, an ordinary start does not.
-        from demo.jobs import bare_job, rebuilt_job, write_demo_scan
+        from demo.jobs import bare_job, rebuilt_job, seated_job, write_demo_scan
 
         kept = settings.VAR / "demo" / "rope-guide-bracket.stl"
         if not kept.exists():
@@ -48,5 +48,6 @@ class Command(BaseCommand):
         Upload.objects.create(
             owner=user, name=kept.name, blob=blob, size=kept.stat().st_size, format="stl", facts=facts
         )
+        import_recipe(user, seated_job(blob, kept))
         import_recipe(user, rebuilt_job(blob, kept))
         import_recipe(user, bare_job(blob))

@@ -1,0 +1,181 @@
+"""An ordinary day in the browser: undo without end, rebuilds, previews, from Enter to new geometry, and the lasso."""
+
+from __future__ import annotations
+
+import json
+import tempfile
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from playwright.sync_api import Page, sync_playwright
+
+from benchmarks.kills import Client
+from contour.exchange.stl_out import write_stl
+from contour.job.build import build
+from contour.job.edits import SetParams, apply_edit
+from contour.job.store import Store
+from contour.recipe.file import load_recipe
+from demo.bracket import bracket_scan
+from tests.browser.conftest import FLAGS, Server
+
+__all__ = ["run"]
+
+MOVES = 300
+
+
+def _settled(client: Client, job: str) -> Any:
+    while True:
+        state = client.get(f"/jobs/{job}")
+        if state["build"]["status"] in ("done", "failed", "cancelled") and state["build"]["current"]:
+            return state
+        time.sleep(0.1)
+
+
+def _geometry(state: Any) -> list[Any]:
+    return [(b["name"], b["volume"], [f["name"] for f in b["faces"]]) for b in state["build"]["result"]["bodies"]]
+
+
+def _undo(client: Client, job: str) -> tuple[bool, float]:
+    """Three hundred changes, all undone and all done again: the same names, the same volumes to 1e-9?"""
+    state = _settled(client, job)
+    first = _geometry(state)
+    step = next(s for s in state["recipe"]["steps"] if s["name"] == "Boss")
+    for k in range(MOVES):
+        edit = {"op": "set-params", "step": step["id"], "params": {"distance": {"text": f"{6 + (k + 1) / 100:.2f} mm"}}}
+        state = client.post(f"/jobs/{job}/edits", {"version": state["version"], "edit": edit})
+    last = _geometry(_settled(client, job))
+    same = True
+    for direction, wanted in (("undo", first), ("redo", last), ("undo", first)):
+        for _ in range(MOVES):
+            state = client.post(f"/jobs/{job}/head", {"version": state["version"], "direction": direction})
+        got = _geometry(_settled(client, job))
+        same &= [(n, f) for n, _, f in got] == [(n, f) for n, _, f in wanted]
+        same &= all(abs(a[1] - b[1]) <= 1e-9 * abs(b[1]) for a, b in zip(got, wanted, strict=True))
+    return same, first[0][1]
+
+
+def _rebuild(server: Server, state: Any) -> Iterator[tuple[str, str]]:
+    """Ten steps with the last one changed, in the store of the server."""
+    store = Store(server.var / "store")
+    recipe = load_recipe(json.dumps(state["recipe"]))
+    result = build(recipe, store, with_fit=False)
+    known = {s.id: s.values for s in result.steps}
+    sketch = next(s for s in recipe.steps if s.name == "Eye outline")
+    body = next(s for s in recipe.steps if s.name == "Base plate")
+    while len(recipe.steps) < 10:
+        last = recipe.steps[-1].model_copy(
+            update={
+                "id": f"extra-{len(recipe.steps):02d}", "name": f"Extra {len(recipe.steps)}", "kind": "extrude",
+                "params": {"sketch": {"id": sketch.id}, "distance": {"text": f"{-1 - len(recipe.steps)} mm"},
+                           "operation": "new", "bodies": [{"id": body.id}]},
+            }
+        )  # fmt: skip
+        recipe = recipe.model_copy(update={"steps": (*recipe.steps, last)})
+    build(recipe, store, with_fit=False)
+    edit = SetParams(op="set-params", step=recipe.steps[-1].id, params={"distance": {"text": "-7.77 mm"}})
+    changed, _ = apply_edit(recipe, edit, known)
+    result = build(changed, store, with_fit=False)
+    ran = [s for s in result.steps if not s.cached]
+    cached = np.array([s.seconds for s in result.steps if s.cached])
+    yield "the last of 10 steps changed: steps executed", str(len(ran))
+    yield "a cached step", f"median {np.median(cached) * 1e3:.1f} ms, worst {cached.max() * 1e3:.1f} ms"
+
+
+def _open(page: Page, server: Server, job: str) -> None:
+    page.goto(server.address)
+    page.wait_for_selector(".job-card")
+    page.goto(f"{server.base}/jobs/{job}?plain=1")
+    page.wait_for_function("window.contourView?.ready()", timeout=90_000)
+    page.wait_for_function("document.querySelector('.bench').dataset.build === 'done'", timeout=90_000)
+
+
+def _typing(page: Page) -> Iterator[tuple[str, str]]:
+    value = page.get_by_label("Boss: Distance", exact=True)
+    previews, enters = [], []
+    for k in range(12):
+        value.click()
+        with page.expect_response(lambda r: r.url.endswith("/preview")) as answer:
+            begun = time.perf_counter()
+            value.fill(f"{7 + k / 4:.2f} mm")
+        answer.value.body()
+        previews.append(time.perf_counter() - begun)
+        value.press("Escape")
+        page.wait_for_timeout(150)
+    for k in range(9):
+        before = page.evaluate("window.contourView.bodies().map((b) => b.key).join()")
+        value.click()
+        value.fill(f"{6.1 + k / 10:.2f} mm")
+        page.wait_for_timeout(500)
+        begun = time.perf_counter()
+        value.press("Enter")
+        page.wait_for_function(
+            "(old) => { const now = window.contourView.bodies().map((b) => b.key).join(); return now && now !== old; }",
+            arg=before,
+        )
+        enters.append(time.perf_counter() - begun)
+        page.wait_for_function("document.querySelector('.bench').dataset.build === 'done'")
+        page.wait_for_timeout(300)
+    p, e = np.array(previews), np.array(enters)
+    yield (
+        "preview, from the keystroke to its answer (60 ms of rest in it)",
+        f"median {np.median(p) * 1e3:.0f} ms, p95 {np.percentile(p, 95) * 1e3:.0f} ms",
+    )
+    yield (
+        "from Enter to new geometry in the browser",
+        f"median {np.median(e) * 1e3:.0f} ms, worst {e.max() * 1e3:.0f} ms",
+    )
+
+
+def _lasso(page: Page, server: Server, client: Client, folder: Path) -> Iterator[tuple[str, str]]:
+    """Over a scan of half a million facets; selecting and handing over to the view, without the drawing of the frame."""
+    scan = bracket_scan(spacing_mm=0.36)
+    path = folder / "fine.stl"
+    write_stl(path, scan.vertices, scan.facets)
+    page.goto(server.base)
+    page.wait_for_selector(".job-card")
+    page.get_by_label("Scan file").set_input_files(str(path))
+    page.get_by_role("button", name="Begin the job").click(timeout=120_000)
+    page.wait_for_function("window.contourView?.ready()", timeout=180_000)
+    page.wait_for_timeout(2000)
+    page.get_by_text("Lasso", exact=True).click()
+    box = page.locator("svg.lasso").bounding_box()
+    assert box is not None
+    for deep in ("visible", "through"):
+        page.get_by_text(deep, exact=True).click()
+        times = []
+        for k in range(5):
+            x, y, r = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2, 60 + 40 * k
+            page.mouse.move(x + r, y)
+            page.mouse.down()
+            for a in np.linspace(0, 2 * np.pi, 24):
+                page.mouse.move(x + r * np.cos(a), y + r * np.sin(a))
+            page.mouse.up()
+            page.wait_for_timeout(900)
+            times.append(float(page.evaluate("document.documentElement.dataset.lassoMs")))
+        yield (
+            f"lasso over {len(scan.facets):,} facets, {deep}",
+            f"median {np.median(times):.0f} ms, worst {max(times):.0f} ms",
+        )
+
+
+def run() -> Iterator[tuple[str, str]]:
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as p:
+        server = Server(Path(folder))
+        try:
+            client = Client(server)
+            job = next(j["id"] for j in client.get("/jobs") if j["name"] == "Bracket, base and boss")
+            state = _settled(client, job)
+            yield from _rebuild(server, state)
+            browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            _open(page, server, job)
+            yield from _typing(page)
+            yield from _lasso(page, server, client, Path(folder))
+            browser.close()
+            same, _ = _undo(client, job)
+            yield f"{MOVES} undo, {MOVES} redo, {MOVES} undo: same names, volumes to 1e-9", "yes" if same else "NO"
+        finally:
+            server.stop()
