@@ -11,7 +11,7 @@ from django.db import transaction
 
 from bench.models import Job, Revision, Task, Upload
 from bench.work import enqueue_build
-from contour.job.build import BuildResult
+from contour.job.build import BuildResult, ValueState
 from contour.job.edits import Edit, Known, apply_edit
 from contour.job.scope import Scope
 from contour.recipe.file import Recipe, ScanEvidence, dump_recipe, load_recipe
@@ -117,8 +117,12 @@ def last_result(job: Job) -> BuildResult | None:
 
 def known_values(job: Job) -> Known:
     """Values of steps, as the newest build found them."""
-    result = last_result(job)
-    return {} if result is None else {s.id: s.values for s in result.steps if s.status == "ok"}
+    result = head_build(job)["result"] or {}
+    return {
+        s["id"]: {n: ValueState(**v) for n, v in s["values"].items()}
+        for s in result.get("steps", ())
+        if s["status"] == "ok"
+    }
 
 
 def scope_of(job: Job) -> Scope:

@@ -70,7 +70,7 @@ def run() -> Iterator[tuple[str, str]]:
         scan = prepare_scan(read_scan(scan_file), 1.0)
         seat = result.steps[-1]
         by_name = {f["name"]: f for f in faces_of(store, result.bodies[0].key)}
-        right, judged, plane_errors, wrong = 0, 0, [], []
+        right, judged, plane_errors, wrong, shares = 0, 0, [], [], []
         for row, pair in zip(seat.facts["pairs"], recipe.steps[-1].params["pairs"], strict=True):
             face = by_name[row["face"]]
             twin = _twin(face, truth)
@@ -82,7 +82,8 @@ def run() -> Iterator[tuple[str, str]]:
             labels = np.bincount(virtual.true_face[scan.source_facet[facets]], minlength=len(truth))
             # Coplanar true faces are one plane: a region may reach over several of them.
             alike = [k for k, t in enumerate(truth) if t["kind"] == face["kind"] and _same(t, truth[twin])]
-            if labels[alike].sum() > 0.9 * labels.sum():
+            shares.append(labels[alike].sum() / labels.sum())
+            if int(np.argmax(labels)) in alike:
                 right += 1
             else:
                 wrong.append(row["face"])
@@ -94,6 +95,12 @@ def run() -> Iterator[tuple[str, str]]:
     yield (
         "proposed pairs that are right, %",
         f"{100 * right / judged:.1f} ({right} of {judged})" + (f" {wrong}" if wrong else ""),
+    )
+    yield (
+        "facets of a pair's region that come from the right face, %",
+        (
+            f"median {100 * np.median(shares):.1f}, least {100 * min(shares):.1f} (rounds reach into what they are tangent to)"
+        ),
     )
     yield "seated, refused", f"{seat.facts['seated']}, {seat.facts['refused']}"
     yield (

@@ -120,7 +120,7 @@ def _typing(page: Page) -> Iterator[tuple[str, str]]:
         page.wait_for_timeout(300)
     p, e = np.array(previews), np.array(enters)
     yield (
-        "preview, from the keystroke to its answer (60 ms of rest in it)",
+        "preview, from the keystroke to its answer (20 ms of rest in it)",
         f"median {np.median(p) * 1e3:.0f} ms, p95 {np.percentile(p, 95) * 1e3:.0f} ms",
     )
     yield (

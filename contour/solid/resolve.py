@@ -98,5 +98,6 @@ def face_label(name: str, steps: Mapping[str, str] | None = None) -> str:
     first, *more = sorted(roots(name))
     step, _, part = first.partition(".")
     role, _, entity = part.partition("[")
-    text = f"{(steps or {}).get(step, step)}, {role}" + (f" {entity.rstrip(']')}" if role == "side" else "")
+    owner = step if steps is None else steps.get(step, "a deleted step")
+    text = f"{owner}, {role}" + (f" {entity.rstrip(']')}" if role == "side" else "")
     return text + (f" (and {len(more)} more)" if more else "")

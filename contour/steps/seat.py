@@ -135,7 +135,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     row_of: dict[int, dict[str, Any]] = {}
 
     def refuse(row: dict[str, Any], error: ContourError) -> None:
-        row |= {"status": "refused", "reason": error.problem.message}
+        row |= {"status": "refused", "reason": error.problem.message, "code": error.problem.code}
         where = error.problem.where
         if not (where.param or "").startswith("pairs["):
             where = where.model_copy(update={"param": f"pairs[{row['pair']}].face"})
@@ -188,6 +188,6 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="seat", title="Seat", help="Faces of a body moved onto the scan", version=1, makes="body",
+    id="seat", title="Seat", help="Faces of a body moved onto the scan", version=2, makes="body",
     params=Params, key_value="tilt", run=_run, measures={"seated": "number", "volume": "volume", "area": "area"},
 )  # fmt: skip

@@ -116,6 +116,12 @@ function Workbench() {
     hadBody.current = bodies.length > 0;
   }, [bodies.length, setLook]);
 
+  // A step that undo took away cannot be looked at any more.
+  const gone = look.asOf !== null && !job.recipe.steps.some((s) => s.id === look.asOf);
+  useEffect(() => {
+    if (gone) setLook({ asOf: null });
+  }, [gone, setLook]);
+
   const keepRegion = async (): Promise<string | null> => {
     if (!grown) return null;
     const id = crypto.randomUUID();
@@ -186,7 +192,7 @@ function Workbench() {
     const params = {
       scan: { id: scanId },
       plane: { id: draft.region },
-      offset: { text: draft.offset || "0", mark: "assumed" },
+      offset: { text: draft.offset || "0", mark: draft.mark ?? "assumed", note: draft.note ?? "" },
       tolerance: draft.tolerance ? { text: draft.tolerance, mark: "assumed" } : null,
       origin: fitted.origin,
       u_axis: fitted.u_axis,

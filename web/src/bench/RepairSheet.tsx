@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
+import { useEffect } from "react";
 import { api, got } from "../api/client";
 import { Glyph } from "../ui/Glyph";
 import { area } from "../units";
@@ -8,6 +9,14 @@ import { useBench } from "./context";
 import { withPlace } from "./stepValues";
 import { useArmed, useLook, useTool } from "./stores";
 import { useFaces } from "./useFaces";
+
+/** "pairs[16].face" in words. */
+function said(place: string): string {
+  const found = /^(\w+)\[(\d+)\]\.?(\w*)$/.exec(place);
+  if (!found) return place.replaceAll("_", " ");
+  const one = found[1]!.replace(/s$/, "");
+  return `${found[3] ? `${found[3]} of ` : ""}${one} ${Number(found[2]) + 1}`;
+}
 
 /** A lost or ambiguous reference: where it pointed, and what can be meant instead. */
 export function RepairSheet({ step: id, place }: { step: string; place: string }) {
@@ -29,6 +38,13 @@ export function RepairSheet({ step: id, place }: { step: string; place: string }
   const before = states[states.findIndex((s) => s.id === id) - 1];
   const key = data?.body ? (before?.after[data.body] ?? null) : null;
   const faces = useFaces(key);
+  // The step chooses among what stands above it: that is what should be seen.
+  const above = before?.id ?? null;
+  useEffect(() => {
+    const { asOf } = useLook.getState();
+    set({ asOf: above });
+    return () => set({ asOf });
+  }, [above, set]);
   if (!step) return null;
   const use = async (value: unknown) => {
     set({ offered: null });
@@ -44,8 +60,8 @@ export function RepairSheet({ step: id, place }: { step: string; place: string }
     <section className="sheet" aria-label="Repair" onMouseLeave={() => set({ offered: null })}>
       <h2>Repair '{step.name}'</h2>
       <p className="quiet">
-        Its {place.replace(/[[\].]+/g, " ").trim()} no longer points to one thing. Everything else of the step is as it
-        was.
+        Its {said(place)} no longer points to one thing. Everything else of the step is as it was. The job is shown as
+        the step finds it.
       </p>
       {error && <p className="quiet">{error.message}</p>}
       {data && (
@@ -63,13 +79,7 @@ export function RepairSheet({ step: id, place }: { step: string; place: string }
           {data.faces.length + data.steps.length === 0 && <p className="quiet">Nothing above this step fits.</p>}
           <ul className="offers">
             {data.faces.map((f) => (
-              <li
-                key={f.name}
-                onMouseEnter={() => {
-                  const index = faces.findIndex((x) => x.name === f.name);
-                  if (key && index >= 0) set({ offered: { key, index } });
-                }}
-              >
+              <li key={f.name} onMouseEnter={() => set({ offered: { body: data.body!, name: f.name } })}>
                 <Glyph kind={f.kind} />
                 <button type="button" className="step-name" onClick={() => goTo(f.centre as [number, number, number])}>
                   {f.label}

@@ -34,6 +34,7 @@ interface Row {
   after?: number;
   status?: "seated" | "refused";
   reason?: string;
+  code?: string;
 }
 interface Props {
   /** The seat step; none while it is being prepared. */
@@ -63,7 +64,7 @@ export function SeatPairs({ step, body, pairs, rows, unseated, onChange }: Props
   const before = states[Math.max(0, at - 1)];
   const key = before?.after[body] ?? null;
   const faces = useFaces(key);
-  const known = new Map(faces.map((f, i) => [f.name, { ...f, index: i }]));
+  const known = new Map(faces.map((f) => [f.name, f]));
   const rowOf = (i: number): Row =>
     rows.find((r) => r.pair === i) ??
     proposed.find((r) => r.face === pairs[i]!.face.name) ?? { face: pairs[i]!.face.name };
@@ -155,8 +156,7 @@ export function SeatPairs({ step, body, pairs, rows, unseated, onChange }: Props
 
   const label = (name: string) => known.get(name)?.label ?? name.replace(/^[0-9a-f]{8}\./, "");
   const point = (name: string) => {
-    const f = known.get(name);
-    if (f && key) set({ offered: { key, index: f.index } });
+    set({ offered: { body, name } });
   };
   const seated = pairs.length - rows.filter((r) => r.status === "refused").length;
   const without =
@@ -206,8 +206,8 @@ export function SeatPairs({ step, body, pairs, rows, unseated, onChange }: Props
               </Button>
               {refused && (
                 <div className="seat-reason">
-                  refused: {row.reason}
-                  {step && (
+                  refused: {row.reason}{" "}
+                  {step && row.code?.startsWith("ref-") && (
                     <button type="button" className="link" onClick={() => mend(step, `pairs[${i}].face`)}>
                       repair
                     </button>

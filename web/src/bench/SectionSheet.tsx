@@ -7,6 +7,7 @@ import { area, length } from "../units";
 import { useBench } from "./context";
 import { useTool } from "./stores";
 import { countKinds, pieceKey, toggled } from "./taken";
+import { ValueField } from "./ValueField";
 
 interface Props {
   fitted: SectionOut | undefined;
@@ -22,6 +23,9 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
   const set = useTool((s) => s.setSection);
   const close = useTool((s) => s.close);
   const pieces = fitted?.loops.flatMap((l) => l.pieces) ?? [];
+  // A formula is only known here by where the cut came to lie.
+  const fittedAt =
+    fitted && /[a-z_]{3,}/i.test(draft.offset.replace(/inch/g, "")) ? length(fitted.offset_mm, unit, 1) : "";
   const taken = pieces.length - draft.left.length;
   return (
     <section className="sheet" aria-label="Section">
@@ -29,12 +33,12 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
       <p className="quiet">
         Drag the arrow, or type how far the plane lies from the region. Negative goes into the material.
       </p>
-      <div className="field-label">Offset</div>
-      <LengthInput
+      <ValueField
         label="Offset"
-        value={draft.offset}
-        onType={(offset) => set({ offset, left: [] })}
-        onCommit={(offset) => set({ offset, left: [] })}
+        shown={{ text: draft.offset, mark: draft.mark ?? "assumed", means: fittedAt, note: draft.note ?? "" }}
+        of={{ kind: "outline", params: { plane: { id: draft.region } }, place: "offset" }}
+        onType={(offset) => set({ offset, mark: "assumed", note: "", left: [] })}
+        onCommit={(v) => v && set({ offset: v.text, mark: v.mark ?? "assumed", note: v.note ?? "", left: [] })}
       />
       <div className="field-label">Tolerance of the outline</div>
       <LengthInput

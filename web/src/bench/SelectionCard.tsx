@@ -69,6 +69,9 @@ export function SelectionCard({ grown, problem, onKeep, onSection }: Props) {
           ]}
         />
       </div>
+      {picks.hand && grown && grown.rms > 0.3 && (
+        <p className="above">No single surface explains these: leave out what bends away, or cut a section instead.</p>
+      )}
       {picks.hand && <p className="quiet small">Shift adds · Alt takes away · nothing grows beyond what is drawn</p>}
       <div className="card-row" hidden={picks.hand !== null}>
         <span className="quiet">within</span>

@@ -13,6 +13,7 @@ interface Row {
   glyph: string;
   text: string;
   far: number;
+  face?: { body: string; name: string };
   run: () => void;
 }
 
@@ -75,6 +76,7 @@ export function UnderPointer({ host }: { host: React.RefObject<HTMLDivElement | 
     glyph: face.kind,
     text: `${face.label}: ${inSentence(faceTitle(face, unit))}`,
     far: hit.distance,
+    face: { body: hit.body, name: face.name },
     run: () => usePicks.getState().pickFace({ body: hit.body, key: hit.key, index: hit.face, face }, hit.point, false),
   });
   useEffect(() => {
@@ -119,8 +121,7 @@ export function UnderPointer({ host }: { host: React.RefObject<HTMLDivElement | 
           role="menuitem"
           key={r.key}
           onMouseEnter={() => {
-            const [key, index] = r.key.split("-");
-            setLook({ offered: index ? { key: key!, index: Number(index) } : null });
+            setLook({ offered: r.face ?? null });
           }}
           onClick={() => {
             setAt(null);

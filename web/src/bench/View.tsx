@@ -29,6 +29,7 @@ import { drawnPieces } from "./taken";
 import { UnderPointer } from "./UnderPointer";
 import { useClicks } from "./useClicks";
 import { useDeviation } from "./useDeviation";
+import { useFaces } from "./useFaces";
 import { useGrow } from "./useGrow";
 import { useRegion } from "./useRegion";
 import { useShownBodies } from "./useShownBodies";
@@ -62,6 +63,8 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
   const result = job.build.result;
   const scanKey = result?.scans[scanId];
   const bodies = useShownBodies();
+  const offeredBody = bodies.find((b) => b.id === look.offered?.body && !b.view);
+  const offeredAt = useFaces(offeredBody?.key ?? null).findIndex((f) => f.name === look.offered?.name);
   const size = useMemo(() => {
     const box = scan?.surface.boundingBox;
     return box ? box.max.distanceTo(box.min) : 100;
@@ -154,7 +157,7 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
               behind: colours !== null,
               pickable: !look.unpickable.includes(b.id),
               picked: picks.faces.filter((f) => f.key === b.key).map((f) => f.index),
-              offered: look.offered?.key === b.key ? look.offered.index : null,
+              offered: b.id === offeredBody?.id && offeredAt >= 0 ? offeredAt : null,
             };
             return b.view ? (
               <PassingBody key={`${b.id}-passing`} view={b.view} {...look3d} passing />

@@ -120,9 +120,9 @@ describe("cards and sheets", () => {
     await userEvent.clear(value);
     await userEvent.type(value, "25 mm");
     await vi.waitFor(() => expect(useLook.getState().preview?.[0]?.key).toBe("k9"));
-    const sent = asked.at(-1)!.body as { edit: { op: string; params: { distance: { text: string } } } };
-    expect(sent.edit.op).toBe("add-step");
-    expect(sent.edit.params.distance.text).toBe("25 mm");
+    const last = () => (asked.at(-1)!.body as { edit: { op: string; params: { distance: { text: string } } } }).edit;
+    await vi.waitFor(() => expect(last().params.distance.text).toBe("25 mm"));
+    expect(last().op).toBe("add-step");
   });
 
   it("a face waits for its pick and takes it", async () => {

@@ -46,7 +46,8 @@ export function shownValue(typed: Typed | null | undefined, name: string, state:
 export function keyValue(step: Step, kind: Kind | undefined, state: StepState | undefined, unit: Unit) {
   const field = kind?.fields.find((f) => f.name === kind.keyValue);
   if (field?.type !== "value") return undefined;
-  const typed = (step.params as Record<string, Typed | null | undefined>)[field.name];
+  const own = (step.params as Record<string, Typed | null | undefined>)[field.name];
+  const typed = own ?? (field.fallback as Typed | null);
   return { field, typed, ...shownValue(typed, field.name, state, unit) };
 }
 

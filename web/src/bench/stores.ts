@@ -66,6 +66,9 @@ export interface SectionDraft {
   origin: Vec3;
   normal: Vec3;
   offset: string;
+  /** Where the offset comes from, when it was chosen and not typed. */
+  mark?: string;
+  note?: string;
   tolerance: string;
   /** Piece keys "loop.piece" that are left out. */
   left: string[];
@@ -165,8 +168,8 @@ interface Look {
   asOf: string | null;
   preview: PreviewBody[] | null;
   moved: MovedMap | null;
-  /** A face shown as an offer: body product key and place. */
-  offered: { key: string; index: number } | null;
+  /** A face shown as an offer, by the body's id and the face's name. */
+  offered: { body: string; name: string } | null;
   set: (part: Partial<Omit<Look, "set">>) => void;
 }
 

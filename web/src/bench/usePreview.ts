@@ -3,7 +3,7 @@ import { api, type Edit, got, ProblemError } from "../api/client";
 import { useBench } from "./context";
 import { useLook } from "./stores";
 
-const REST_MS = 60;
+const REST_MS = 20;
 
 /** Shows what an edit would give while it is typed or dragged; the next one ends it, and `clear` takes it away. */
 export function usePreview() {
