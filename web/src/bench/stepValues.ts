@@ -34,7 +34,8 @@ export function shownValue(typed: Typed | null | undefined, name: string, state:
   const used = state?.facts[name];
   const shown: ShownValue = {
     text: typed?.text ?? "",
-    mark: typed ? (found?.mark ?? typed.mark ?? "assumed") : "scan",
+    // Nothing typed: the step took its own from the scan, or does without.
+    mark: typed ? (found?.mark ?? typed.mark ?? "assumed") : typeof used === "number" ? "scan" : "assumed",
     means: "",
     note: typed?.note ?? "",
   };

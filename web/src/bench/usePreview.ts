@@ -7,7 +7,7 @@ const REST_MS = 20;
 
 /** Shows what an edit would give while it is typed or dragged; the next one ends it, and `clear` takes it away. */
 export function usePreview() {
-  const { job } = useBench();
+  const { job, tell } = useBench();
   const set = useLook((s) => s.set);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const running = useRef<AbortController>(undefined);
@@ -34,11 +34,11 @@ export function usePreview() {
           })
           .catch((e: unknown) => {
             // A half-typed formula is no news; it is said when it is committed.
-            if (!control.signal.aborted && !(e instanceof ProblemError)) throw e;
+            if (!control.signal.aborted && !(e instanceof ProblemError)) tell(e);
           });
       }, REST_MS);
     },
-    [job.id, set],
+    [job.id, set, tell],
   );
   // What was committed is on its way as the real thing.
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new revision makes any preview old
