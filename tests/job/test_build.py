@@ -13,13 +13,26 @@ import pytest
 from contour.exchange.scanfile import read_scan
 from contour.exchange.step import read_step
 from contour.job.build import build
+from contour.job.compare import moved_map
 from contour.job.headless import build_job_file
+from contour.job.preview import preview
 from contour.job.runner import run_in_child
 from contour.job.store import Store
 from contour.job.view import read_view
 from contour.mesh.prepare import prepare_scan
-from contour.recipe.file import Recipe, ScanEvidence, Step, dump_recipe, load_recipe
+from contour.recipe.file import (
+    BodyLook,
+    NamedValue,
+    Reading,
+    Recipe,
+    ScanEvidence,
+    Step,
+    Take,
+    dump_recipe,
+    load_recipe,
+)
 from contour.recipe.problem import ContourError
+from contour.recipe.values import Value
 from contour.solid.gate import check_solid
 from tests.conftest import facet_near
 from tests.steps.test_outline_step import outline_params
@@ -262,3 +275,105 @@ def test_stl_of_a_turned_body_reads_back_closed(tmp_path, turn):
     facts = inspect_scan(read_scan(tmp_path / "out.stl"), 25.4)
     assert facts.closed
     assert facts.volume == pytest.approx(volume(body.shape), rel=2e-3)
+
+
+def with_values(recipe: Recipe, *values: tuple[str, str]) -> Recipe:
+    rows = tuple(NamedValue(id=f"v-{n}", name=n, value=Value(text=t)) for n, t in values)
+    return recipe.model_copy(update={"values": rows})
+
+
+def test_formulas_reach_steps_above_and_readings(store, recipe):
+    reading = Reading(id="q", name="block_t", takes=(Take(value=10.0), Take(value=10.0)))
+    told = recipe.model_copy(update={"evidence": (*recipe.evidence, reading)})
+    told = changed(told, "lower", distance={"text": "block.distance - block_t"})
+    result = build(told, store, with_fit=False)
+    assert result.bodies[0].volume == pytest.approx(TRUE_VOLUME, rel=0.01)
+    values = {s.id: s.values for s in result.steps}
+    assert values["lower"]["distance"].value == pytest.approx(-6)
+    assert values["upper"]["volume"].length == 3
+    assert values["top"]["area"].mark == "scan"
+
+
+def test_a_formula_on_a_step_that_is_off_waits_for_it(store, recipe):
+    told = switched_off(changed(recipe, "lower", distance={"text": "0 mm - outline.offset"}), "outline")
+    result = build(told, store, with_fit=False)
+    assert statuses(result)["lower"] == "blocked"
+
+
+def test_values_that_need_each_other_are_told_and_stop_only_their_users(store, recipe):
+    told = with_values(changed(recipe, "lower", distance={"text": "a"}), ("a", "b"), ("b", "a"), ("c", "4 mm"))
+    result = build(told, store, with_fit=False)
+    assert statuses(result) == {"top": "ok", "outline": "ok", "upper": "ok", "lower": "failed"}
+    assert {p.where.value for p in result.problems} == {"a", "b"}
+    assert result.values["v-c"].value == 4
+    failed = next(s for s in result.steps if s.id == "lower").problems[0]
+    assert (failed.code, failed.where.param) == ("value-cycle", "distance")
+
+
+def test_a_cut_in_two_begins_a_body_that_goes_when_it_is_off(store, recipe):
+    cut = Step(id="cut", kind="cut", name="Cut", params={
+        "body": {"id": "upper"}, "plane": {"id": "top"}, "offset": {"text": "-3 mm"}, "keep": "both"})  # fmt: skip
+    longer = recipe.model_copy(
+        update={"steps": (*recipe.steps, cut), "bodies": (BodyLook(id="cut", name="Lid", colour="#0e7480"),)}
+    )
+    result = build(longer, store, with_fit=False)
+    assert [(b.id, b.name, b.colour) for b in result.bodies] == [("upper", "Block", None), ("cut", "Lid", "#0e7480")]
+    assert sum(b.volume for b in result.bodies) == pytest.approx(TRUE_VOLUME, rel=0.01)
+    assert result.bodies[1].volume == pytest.approx(0.3 * TRUE_VOLUME, rel=0.02)
+    after = {s.id: s.after for s in result.steps}
+    assert set(after["lower"]) == {"upper"}
+    assert set(after["cut"]) == {"upper", "cut"}
+    assert after["lower"]["upper"] != after["cut"]["upper"]
+    again = build(longer, store, with_fit=False)
+    assert all(s.cached for s in again.steps)
+    assert [b.id for b in build(switched_off(longer, "cut"), store, with_fit=False).bodies] == ["upper"]
+
+
+def test_only_the_step_that_changed_runs(store, recipe):
+    build(recipe, store, with_fit=False)
+    result = build(changed(recipe, "lower", distance={"text": "-5.5 mm"}), store, with_fit=False)
+    assert [s.id for s in result.steps if not s.cached] == ["lower"]
+    same = build(changed(recipe, "lower", distance={"text": "-60/10 mm", "mark": "intent"}), store, with_fit=False)
+    assert all(s.cached for s in same.steps), "the same value in other words is the same product"
+
+
+def test_a_preview_keeps_nothing(store, recipe):
+    build(recipe, store, with_fit=False)
+    before = sorted(p.name for p in store.products.iterdir())
+    found = preview(changed(recipe, "lower", distance={"text": "-4.25 mm"}), store)
+    assert sorted(p.name for p in store.products.iterdir()) == before
+    assert found["ran"] == ["lower"]
+    assert found["bodies"][0]["view"]
+    broken = preview(changed(recipe, "lower", distance={"text": "0 mm"}), store)
+    assert broken["problems"][0]["code"] == "body-broken"
+    assert preview(recipe, store)["bodies"][0]["view"] is None
+
+
+def test_what_moved_is_measured_against_the_earlier_body(store, recipe, tmp_path):
+    earlier = build(recipe, store, with_fit=False)
+    later = build(changed(recipe, "lower", distance={"text": "-5 mm"}), store, with_fit=False)
+    out = tmp_path / "moved.bin"
+    moved = moved_map(earlier, later, store, out)
+    assert moved["largest"] == pytest.approx(-1.0, abs=1e-3)
+    assert moved["moved_share"] == pytest.approx((1200 - np.pi * 36) / later.bodies[0].area, rel=0.25)
+    arrays, _ = read_view(out)
+    assert len(arrays["deviation"]) == len(arrays["positions"]) // 3
+    still = moved_map(earlier, earlier, store, out)
+    assert still["largest"] == 0.0
+    assert still["moved_share"] == 0.0
+    assert moved_map(earlier, build(switched_off(recipe, "outline"), store, with_fit=False), store, out) is None
+
+
+def test_a_lost_face_fails_with_its_old_place_and_comes_back_by_name(store, recipe):
+    face = {"body": "upper", "name": "upper.end[e1]", "kind": "plane", "place": [1.0, 2.0, 3.0]}
+    names = [f["name"] for f in build(recipe, store, with_fit=False).bodies[0].faces]
+    end = next(n for n in names if n.startswith("upper.end"))
+    cut = Step(id="cut", kind="cut", name="Cut", params={
+        "body": {"id": "upper"}, "face": {**face, "name": end}, "offset": {"text": "-1 mm"}})  # fmt: skip
+    longer = recipe.model_copy(update={"steps": (*recipe.steps, cut)})
+    assert statuses(build(longer, store, with_fit=False))["cut"] == "ok"
+    taller = build(changed(longer, "upper", distance={"text": "4.5 mm"}), store, with_fit=False)
+    assert statuses(taller)["cut"] == "ok"
+    lost = build(changed(longer, "cut", face={**face, "name": "nowhere.end[e1]"}), store, with_fit=False)
+    problem = lost.steps[-1].problems[0]
+    assert (problem.code, problem.where.param, problem.where.point) == ("ref-lost", "face", (1.0, 2.0, 3.0))
