@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.fit.surface import Surface, distances
+from contour.mesh.slice import plane_frame
 
 __all__ = ["fitted_uncertainty"]
 
@@ -23,11 +24,10 @@ def fitted_uncertainty(surface: Surface, points: NDArray[np.float64]) -> float:
     n = len(points)
     r = distances(surface, points)
     axis = np.array(surface.axis)
+    frame = plane_frame(np.array(surface.origin), axis)
+    u, v = frame.u, frame.v
     if surface.kind == "plane":
         unknowns, which = 3, 0
-        helper = np.eye(3)[int(np.argmin(np.abs(axis)))]
-        u = np.cross(axis, helper)
-        v = np.cross(axis, u)
         local = points - points.mean(axis=0)
         jac = np.column_stack([np.ones(n), local @ u, local @ v])
     else:
@@ -36,10 +36,6 @@ def fitted_uncertainty(surface: Surface, points: NDArray[np.float64]) -> float:
         height = d @ axis
         radial = d - height[:, None] * axis
         radial /= np.maximum(np.linalg.norm(radial, axis=1), 1e-12)[:, None]
-        helper = np.eye(3)[int(np.argmin(np.abs(axis)))]
-        u = np.cross(axis, helper)
-        u /= np.linalg.norm(u)
-        v = np.cross(axis, u)
         height = height - height.mean()
         cu, cv = radial @ u, radial @ v
         jac = np.column_stack([cu, cv, height * cu, height * cv, np.ones(n)])

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
+from contour.mesh.slice import plane_frame
 from contour.solid.resurface import face_geometry
 from contour.solid.shape import NamedShape, bounds, faces
 
@@ -27,16 +28,10 @@ def _pnt(p: Array) -> gp_Pnt:
     return gp_Pnt(float(p[0]), float(p[1]), float(p[2]))
 
 
-def _across(n: Array) -> tuple[Array, Array]:
-    helper = np.eye(3)[int(np.argmin(np.abs(n)))]
-    u = np.cross(n, helper)
-    u /= np.linalg.norm(u)
-    return u, np.cross(n, u)
-
-
 def beyond_plane(origin: Array, normal: Array, size_mm: float, near: Array, name: str) -> NamedShape:
     """A block on the normal's side of a plane, `size_mm` each way around `near`; its face on the plane is `name`."""
-    u, v = _across(normal)
+    frame = plane_frame(origin, normal)
+    u, v = frame.u, frame.v
     foot = near - ((near - origin) @ normal) * normal
     corner = foot - size_mm * (u + v)
     axes = gp_Ax2(_pnt(corner), gp_Dir(*map(float, normal)), gp_Dir(*map(float, u)))

@@ -39,6 +39,7 @@ from OCP.TopoDS import (
     TopoDS_Wire,
 )
 
+from contour.mesh.slice import plane_frame
 from contour.recipe.problem import ContourError, Where
 from contour.solid.gate import require_solid
 from contour.solid.shape import NamedShape, ShapeMap, edge_faces, edges, faces, owners_of, shape_map, volume
@@ -230,7 +231,8 @@ def _follow(work: _Work, moved: set[int]) -> None:
                 out.append(apart(at, was_b.origin + shift[b], was_a.axis) - want)
         return np.array(out)
 
-    columns = [(k, u) for k in free for u in _across(work.old[k].axis)]
+    frames = {k: plane_frame(work.old[k].origin, work.old[k].axis) for k in free}
+    columns = [(k, u) for k in free for u in (frames[k].u, frames[k].v)]
     for _ in range(30):
         r = misfit()
         if np.abs(r).max() < 1e-10:
@@ -248,13 +250,6 @@ def _follow(work: _Work, moved: set[int]) -> None:
     for k in free:
         g = work.new[k]
         work.new[k] = FaceGeometry(g.kind, g.origin + shift[k], g.axis, g.radius, g.outward)
-
-
-def _across(axis: Array) -> tuple[Array, Array]:
-    helper = np.eye(3)[int(np.argmin(np.abs(axis)))]
-    u = np.cross(axis, helper)
-    u /= np.linalg.norm(u)
-    return u, np.cross(axis, u)
 
 
 def _changed(a: FaceGeometry, b: FaceGeometry) -> bool:

@@ -29,7 +29,7 @@ def posed(*place: float) -> list[float]:
 
 
 def open_job(page: Page, name: str) -> None:
-    page.locator(".job-card", has_text=name).click()
+    page.locator(".job-card", has=page.get_by_text(name, exact=True)).click()
     page.wait_for_function("window.contourView && window.contourView.ready()")
 
 
@@ -77,9 +77,12 @@ def drag_handle(page: Page, down_px: int) -> None:
     page.wait_for_selector(".loops")
     origin, axis = page.evaluate(
         """async () => {
-            const job = await (await fetch('/api' + location.pathname)).json();
-            const facts = job.build.result.steps.find((s) => s.kind === 'region').facts;
-            return [facts.origin, facts.axis];
+            for (;;) {
+                const job = await (await fetch('/api' + location.pathname)).json();
+                const region = job.build.result?.steps.find((s) => s.kind === 'region' && s.status === 'ok');
+                if (region) return [region.facts.origin, region.facts.axis];
+                await new Promise((done) => setTimeout(done, 100));
+            }
         }"""
     )
     x, y = pixel(page, [o - 2.0 * a for o, a in zip(origin, axis, strict=True)])
@@ -222,7 +225,7 @@ def test_a_dropped_file_is_asked_for_its_unit(page: Page, tmp_path: Path) -> Non
     expect(dialog).to_contain_text("proposed from its size")
     dialog.get_by_role("button", name="Begin the job in inch").click()
     page.wait_for_selector(".bench")
-    expect(page.locator(".evidence")).to_contain_text("3.0000 × 2.0000 × 0.5000 inch")
+    expect(page.locator(".evidence").first).to_contain_text("3.0000 × 2.0000 × 0.5000 inch")
 
 
 def test_a_file_that_is_no_mesh_is_refused_in_place(page: Page, tmp_path: Path) -> None:

@@ -14,8 +14,12 @@ def pick_face(page: Page, x: float, y: float, z: float) -> None:
     expect(page.locator(".card h3")).to_contain_text("face")
 
 
-def revision(page: Page) -> str:
-    return page.locator(".bench").get_attribute("data-revision") or ""
+def draw_around(page: Page, corners: list[tuple[float, float]]) -> None:
+    page.mouse.move(*corners[0])
+    page.mouse.down()
+    for x, y in [*corners[1:], corners[0]]:
+        page.mouse.move(x, y, steps=4)
+    page.mouse.up()
 
 
 def test_values_seats_and_a_history_that_holds(page: Page) -> None:
@@ -120,30 +124,18 @@ def test_a_lasso_takes_what_is_seen_and_becomes_a_region(page: Page) -> None:
     open_job(page, "Rope-guide bracket")
     page.get_by_text("Lasso", exact=True).click()
     corners = [pixel(page, posed(x, y, 12)) for x, y in ((62, 4), (94, 4), (94, 16), (62, 16))]
-    page.mouse.move(*corners[0])
-    page.mouse.down()
-    for x, y in [*corners[1:], corners[0]]:
-        page.mouse.move(x, y, steps=4)
-    page.mouse.up()
+    draw_around(page, corners)
     card = page.locator(".card")
     expect(card.locator("h3")).to_contain_text("facets by hand")
     expect(card).to_contain_text("Plane, flat within 0.")
     seen = int(re.sub(r"\D", "", card.locator("h3").inner_text()))
     page.get_by_text("through", exact=True).click()
-    page.mouse.move(*corners[0])
-    page.mouse.down()
-    for x, y in [*corners[1:], corners[0]]:
-        page.mouse.move(x, y, steps=4)
-    page.mouse.up()
+    draw_around(page, corners)
     page.wait_for_function(
         "n => Number(document.querySelector('.card h3').innerText.replace(/\\D/g, '')) > 1.5 * n", arg=seen
     )
     page.get_by_text("visible", exact=True).click()
-    page.mouse.move(*corners[0])
-    page.mouse.down()
-    for x, y in [*corners[1:], corners[0]]:
-        page.mouse.move(x, y, steps=4)
-    page.mouse.up()
+    draw_around(page, corners)
     page.wait_for_function(
         "n => Number(document.querySelector('.card h3').innerText.replace(/\\D/g, '')) === n", arg=seen
     )
@@ -160,7 +152,9 @@ def test_a_lasso_takes_what_is_seen_and_becomes_a_region(page: Page) -> None:
     page.get_by_role("button", name="Bodies …").click()
     page.get_by_label("Scan can be picked").click()
     page.keyboard.press("Escape")
-    page.mouse.click(*pixel(page, posed(45, 45, 12)))
+    # The wall has no body behind it: with the scan out of the way there is nothing to pick.
+    page.mouse.click(*pixel(page, posed(50, 68, 20)))
+    page.wait_for_timeout(300)
     expect(card).to_have_count(0)
 
 

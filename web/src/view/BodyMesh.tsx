@@ -1,8 +1,9 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef } from "react";
-import { BufferAttribute, BufferGeometry, DoubleSide, type Mesh } from "three";
+import { BufferAttribute, BufferGeometry, type Mesh } from "three";
 import type { Palette } from "../theme";
 import { type BodyGeometry, bodyFrom } from "./geometry";
+import { Skin } from "./Skin";
 import { stage } from "./stage";
 import { useGeometry } from "./useGeometry";
 
@@ -99,25 +100,8 @@ function Drawn({
       <lineSegments geometry={body.edges}>
         <lineBasicMaterial color={passing ? palette.active : palette.ink} transparent opacity={behind ? 0.35 : 0.8} />
       </lineSegments>
-      {marked && <FaceSkin geometry={marked} colour={palette.active} opacity={0.6} />}
-      {offer && <FaceSkin geometry={offer} colour={palette.below} opacity={0.7} />}
+      {marked && <Skin geometry={marked} colour={palette.active} opacity={0.6} order={4} />}
+      {offer && <Skin geometry={offer} colour={palette.below} opacity={0.7} order={4} />}
     </group>
-  );
-}
-
-function FaceSkin({ geometry, colour, opacity }: { geometry: BufferGeometry; colour: string; opacity: number }) {
-  return (
-    <mesh geometry={geometry} renderOrder={4}>
-      <meshLambertMaterial
-        color={colour}
-        transparent
-        opacity={opacity}
-        depthWrite={false}
-        side={DoubleSide}
-        polygonOffset
-        polygonOffsetFactor={-3}
-        polygonOffsetUnits={-3}
-      />
-    </mesh>
   );
 }

@@ -1,6 +1,7 @@
 import { useEffect, useMemo } from "react";
-import { BufferAttribute, BufferGeometry, DoubleSide } from "three";
+import { BufferAttribute, BufferGeometry } from "three";
 import type { ScanGeometry } from "./geometry";
+import { Skin } from "./Skin";
 
 interface Props {
   scan: ScanGeometry;
@@ -9,7 +10,7 @@ interface Props {
   opacity: number;
 }
 
-/** Picked facets as a skin of their own: painting the scan's shared vertices would bleed into its neighbours. */
+/** Picked facets as a skin of their own. */
 export function RegionOverlay({ scan, facets, colour, opacity }: Props) {
   const geometry = useMemo(() => {
     const index = scan.surface.index?.array;
@@ -24,18 +25,5 @@ export function RegionOverlay({ scan, facets, colour, opacity }: Props) {
     return g;
   }, [scan, facets]);
   useEffect(() => () => geometry.dispose(), [geometry]);
-  return (
-    <mesh geometry={geometry} position={scan.origin} renderOrder={3}>
-      <meshLambertMaterial
-        color={colour}
-        transparent
-        opacity={opacity}
-        depthWrite={false}
-        side={DoubleSide}
-        polygonOffset
-        polygonOffsetFactor={-2}
-        polygonOffsetUnits={-2}
-      />
-    </mesh>
-  );
+  return <Skin geometry={geometry} colour={colour} opacity={opacity} position={scan.origin} order={3} />;
 }
