@@ -30,7 +30,7 @@ export function usePreview() {
         });
         got(ask)
           .then((found) => {
-            if (!control.signal.aborted && found.problems.length === 0) set({ preview: found.bodies });
+            if (!control.signal.aborted) set({ preview: found.problems.length === 0 ? found.bodies : null });
           })
           .catch((e: unknown) => {
             // A half-typed formula is no news; it is said when it is committed.

@@ -1,6 +1,6 @@
 import { useMemo } from "react";
 import { useBench } from "./context";
-import { useLook } from "./stores";
+import { useArmed, useLook } from "./stores";
 
 export interface ShownBody {
   id: string;
@@ -15,7 +15,10 @@ export interface ShownBody {
 export function useShownBodies(): ShownBody[] {
   const { job } = useBench();
   const asOf = useLook((s) => s.asOf);
-  const preview = useLook((s) => s.preview);
+  // What only a preview shows cannot be referred to: a face is picked on the bodies as they are.
+  const picking = useArmed((s) => s.armed?.want === "face");
+  const shown = useLook((s) => s.preview);
+  const preview = picking ? null : shown;
   const result = job.build.result;
   return useMemo(() => {
     const named = result?.bodies ?? [];
