@@ -74,14 +74,9 @@ def lay_of(face: FaceGeometry, surface: Surface, points: Array, *, rolls: Array 
     surface_axis, surface_origin = np.array(surface.axis), np.array(surface.origin)
     cosine = abs(float(face.axis @ surface_axis))
     tilt = float(np.degrees(np.arccos(min(1.0, cosine))))
-    if face.kind == "plane":
-        d = (points - face.origin) @ face.axis
-        offset, shift, left = _robust_mean(d), 0.0, None
-    else:
-        radial = points - face.origin
-        radial = radial - np.outer(radial @ face.axis, face.axis)
-        d = (np.linalg.norm(radial, axis=1) - face.radius) * face.outward
-        offset, left = _robust_mean(d), None
+    d = _offsets(face, points)
+    offset, shift, left = _robust_mean(d), 0.0, None
+    if face.kind == "cylinder":
         if rolls is not None:
             offset, left = _rolled(face, rolls, points)
         middle = points.mean(axis=0)
@@ -223,7 +218,7 @@ def _pair(
     near = np.unique(facet[facing])
     if len(near) < 4:
         return None
-    offsets = lay_offsets(face, scan.centroids[near])
+    offsets = _offsets(face, scan.centroids[near])
     kept = np.abs(offsets) <= reach
     near, offsets = near[kept], offsets[kept]
     if len(near) < 4:
@@ -254,7 +249,7 @@ def _pair(
     return best
 
 
-def lay_offsets(face: FaceGeometry, points: Array) -> Array:
+def _offsets(face: FaceGeometry, points: Array) -> Array:
     """Signed distance of points to a face, + outside the material."""
     if face.kind == "plane":
         return np.asarray((points - face.origin) @ face.axis)

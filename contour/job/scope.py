@@ -108,18 +108,6 @@ class Scope:
             )  # fmt: skip
         return found[part]
 
-    def known(self) -> dict[str, Quantity]:
-        """Every name that can be used now, with what it stands for (those in trouble left out)."""
-        names = [*self._values, *self._readings]
-        names += [f"{o}.{p}" for o, s in self._steps.items() if len(s) == 1 for p in self._learnt.get(s[0].id, {})]
-        out = {}
-        for name in names:
-            try:
-                out[name] = self.lookup(name)
-            except (ContourError, KeyError):
-                continue
-        return out
-
 
 def _reading(reading: Reading) -> Quantity:
     facts = reading_facts(reading)

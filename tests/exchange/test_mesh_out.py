@@ -25,7 +25,7 @@ def test_bodies_read_back_closed_and_of_their_size(tmp_path, unit, factor):
     assert facts.volume == pytest.approx(6000 + 125, rel=1e-6)
     text = path.read_text()
     assert f"lengths in {unit}" in text
-    assert "o Base_plate" in text or "o Base_" in text
+    assert [line for line in text.splitlines() if line.startswith("o ")] == ["o Base_plate", "o Peg"]
 
 
 def test_no_bodies_make_an_empty_file(tmp_path):

@@ -14,7 +14,7 @@ from contour.recipe.problem import ContourError
 from contour.recipe.values import Value
 
 EDIT = TypeAdapter(Edit)
-FACE = {"body": "plate-00", "name": "boss-0000.end[e1]", "kind": "plane"}
+FACE = {"body": "plate-00", "name": "boss-000.end[e1]", "kind": "plane"}
 
 
 def named(name: str, text: str, dimension: str = "length") -> NamedValue:
@@ -71,7 +71,6 @@ class TestScope:
         scope.learn(recipe.steps[2], {"distance": Quantity(12.05, 1, mark="caliper")})
         assert scope.lookup("gap").value == pytest.approx(12.05 * 5 / 6)
         assert scope.lookup("gap").mark == "caliper"
-        assert set(scope.known()) == {"plate_t", "skin", "gap", "base_plate.distance"}
 
     @pytest.mark.parametrize(
         ("name", "code"),
@@ -118,7 +117,7 @@ class TestRelations:
         found = needs(recipe)
         assert found["outl-000"] == {"top-0000"}
         assert found["boss-000"] == {"outl-000", "plate-00"}
-        assert found["seat-000"] == {"plate-00"} | ({"boss-000"} if "boss-000" in found["seat-000"] else set())
+        assert found["seat-000"] == {"plate-00", "boss-000"}  # the face it seats is the boss's
 
     def test_dependents_in_order(self, recipe):
         assert [s.name for s in dependents(recipe, "top-0000")] == ["Outline", "Base plate", "Boss", "Seat"]

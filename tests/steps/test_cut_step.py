@@ -34,7 +34,6 @@ def test_both_sides_are_two_bodies_that_make_the_whole():
 def test_a_cut_through_a_bore_keeps_the_names_of_the_rest():
     made = shape_of(cut("back", "-10 mm"), "b")
     assert "old.side[c1]" in made.names
-    assert "newstep0.cut~" not in "".join(made.names)[:0]
     assert sum(n.startswith("newstep0.cut") for n in made.names) == 2
 
 
