@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from contour.exchange.polygons import fan_or_ears
 from contour.exchange.scanfile import NoteLog, RawScan, check_facet_count
 
 __all__ = ["looks_like_obj", "read_obj"]
@@ -23,43 +24,6 @@ def looks_like_obj(text: str, suffix: str) -> bool:
         if words[0].lower() in ("solid", "facet", "vertex"):
             return False
     return suffix == ".obj"
-
-
-def _fan_or_ears(points: NDArray[np.float64]) -> list[tuple[int, int, int]]:
-    """Triangles of one polygon, (n, 3): a fan when it is convex, ears cut off otherwise (Meisters 1975)."""
-    n = len(points)
-    fan = [(0, k, k + 1) for k in range(1, n - 1)]
-    if n == 3:
-        return fan
-    nxt = np.roll(points, -1, axis=0)
-    normal = np.cross(points, nxt).sum(axis=0)
-    axis = int(np.argmax(np.abs(normal)))
-    flat = np.delete(points, axis, axis=1)
-    if (normal[axis] < 0) != (axis == 1):
-        flat = flat[:, ::-1]
-
-    def turn(a: int, b: int, c: int) -> float:
-        u, v = flat[b] - flat[a], flat[c] - flat[a]
-        return float(u[0] * v[1] - u[1] * v[0])
-
-    ring = list(range(n))
-    if all(turn(ring[k - 1], ring[k], ring[(k + 1) % n]) >= 0 for k in range(n)):
-        return fan
-    ears: list[tuple[int, int, int]] = []
-    while len(ring) > 3:
-        for k in range(len(ring)):
-            a, b, c = ring[k - 1], ring[k], ring[(k + 1) % len(ring)]
-            if turn(a, b, c) <= 0:
-                continue
-            others = (p for p in ring if p not in (a, b, c))
-            if any(turn(a, b, p) >= 0 and turn(b, c, p) >= 0 and turn(c, a, p) >= 0 for p in others):
-                continue
-            ears.append((a, b, c))
-            del ring[k]
-            break
-        else:
-            return fan  # crossed or flat polygon: no ear exists, the fan at least keeps the count
-    return [*ears, (ring[0], ring[1], ring[2])]
 
 
 def read_obj(text: str, name: str) -> RawScan:
@@ -135,7 +99,7 @@ def _triangles(
         elif not all(usable[k] for k in ids):
             log.add("not-finite", "faces with NaN, infinite or unreadable vertices were dropped", line)
         else:
-            cut = [(0, 1, 2)] if pieces == 1 else _fan_or_ears(points[ids])
+            cut = [(0, 1, 2)] if pieces == 1 else fan_or_ears(points[ids])
             triangles.extend((ids[a], ids[b], ids[c]) for a, b, c in cut)
             numbers.extend(range(read, read + pieces))
         read += pieces

@@ -5,17 +5,18 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Literal
+from typing import Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 
+from contour.exchange.unpack import MAX_BYTES, gunzipped, is_gzip, is_zip, member, members, open_zip
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["NoteLog", "RawScan", "ReadNote", "decode_text", "read_scan"]
+__all__ = ["NoteLog", "RawScan", "ReadNote", "ScanFormat", "decode_text", "read_scan"]
 
+ScanFormat = Literal["stl", "obj", "ply", "3mf"]
 MAX_FACETS = 10_000_000
-MAX_BYTES = 500 * 1024 * 1024
 _PLACES_KEPT = 20
 
 
@@ -41,15 +42,17 @@ class RawScan:
     """Triangles as they stand in the file.
 
     corners : (n, 3, 3) float64, file units, finite. facet_ids : (n,) int64, each triangle's number in the file
-    (polygons triangulated), before anything was dropped. facets_read counts those numbers.
+    (polygons triangulated), before anything was dropped. facets_read counts those numbers. unit is the file's own
+    where its format has one.
     """
 
     corners: NDArray[np.float64]
     facet_ids: NDArray[np.int64]
     facets_read: int
-    format: Literal["stl", "obj"]
+    format: ScanFormat
     solids: tuple[str, ...] = ()
     notes: tuple[ReadNote, ...] = ()
+    unit: Literal["mm", "cm", "m", "inch"] | None = None
 
 
 @dataclass(slots=True)
@@ -96,13 +99,11 @@ def decode_text(data: bytes) -> str | None:
 
 
 def read_scan(path: Path, *, name: str | None = None) -> RawScan:
-    """Read an STL or OBJ file; the content decides which, the file's ending only breaks ties.
+    """Read an STL, OBJ, PLY or 3MF file, gzip'd or the only mesh in a zip too; the content decides which.
 
-    Raises ContourError (file-missing, file-empty, file-too-large, file-not-understood, no-facets) naming the file.
+    Raises ContourError (file-missing, file-empty, file-too-large, file-not-understood, wrong-ending, no-facets) naming
+    the file.
     """
-    from contour.exchange.obj import looks_like_obj, read_obj
-    from contour.exchange.stl import looks_like_binary_stl, read_ascii_stl, read_binary_stl
-
     name = name or path.name
     where = Where(file=name)
     if not path.is_file():
@@ -115,14 +116,7 @@ def read_scan(path: Path, *, name: str | None = None) -> RawScan:
             "file-too-large", "the file is too large", where=where, got=f"{size / 2**20:.0f} MB",
             need=f"at most {MAX_BYTES // 2**20} MB", remedy="thin the scan out, or save it as binary STL",
         )  # fmt: skip
-    data = path.read_bytes()
-    text = None
-    if looks_like_binary_stl(data) or (text := decode_text(data)) is None:
-        raw = read_binary_stl(data, name)
-    elif looks_like_obj(text, path.suffix.lower()):
-        raw = read_obj(text, name)
-    else:
-        raw = read_ascii_stl(text, name)
+    raw = _read(path.read_bytes(), name)
     if len(raw.corners) == 0:
         dropped = "; ".join(n.text() for n in raw.notes) or "nothing but points or headers"
         raise ContourError(
@@ -130,6 +124,71 @@ def read_scan(path: Path, *, name: str | None = None) -> RawScan:
             need="a mesh of triangles", remedy="export a mesh, not points, from the scanner's software",
         )  # fmt: skip
     return raw
+
+
+def _read(data: bytes, name: str, depth: int = 0) -> RawScan:
+    from contour.exchange.obj import looks_like_obj, read_obj
+    from contour.exchange.ply import looks_like_ply, read_ply
+    from contour.exchange.stl import looks_like_binary_stl, read_ascii_stl, read_binary_stl
+
+    ending = _ending(name)
+    text = None
+    if depth > 2:
+        raise ContourError(
+            "file-not-understood", "packed files inside packed files", where=Where(file=name),
+            remedy="unpack it and bring the mesh in by itself",
+        )  # fmt: skip
+    if is_gzip(data) and not looks_like_binary_stl(data):
+        return _read(gunzipped(data, name), _without(name, "gz"), depth + 1)
+    if is_zip(data) and not looks_like_binary_stl(data):
+        return _read_zip(data, name, depth)
+    if looks_like_ply(data):
+        raw = read_ply(data, name)
+    elif looks_like_binary_stl(data) or (text := decode_text(data)) is None:
+        raw = read_binary_stl(data, name)
+    elif looks_like_obj(text, f".{ending}"):
+        raw = read_obj(text, name)
+    else:
+        raw = read_ascii_stl(text, name)
+    _require_ending(raw.format, ending, name)
+    return raw
+
+
+def _read_zip(data: bytes, name: str, depth: int) -> RawScan:
+    from contour.exchange.threemf import model_parts, read_3mf
+
+    archive = open_zip(data, name)
+    if model_parts(archive):
+        _require_ending("3mf", _ending(name), name)
+        return read_3mf(archive, name)
+    meshes = [n for n in members(archive) if _ending(n) in (*_ENDINGS, "gz")]
+    if len(meshes) != 1:
+        raise ContourError(
+            "file-not-understood", "the zip file is no 3MF package and holds not exactly one mesh", where=Where(file=name),
+            got=", ".join(meshes[:5]) or "no mesh", need="one STL, OBJ, PLY or 3MF file",
+            remedy="unpack it and bring the mesh in by itself",
+        )  # fmt: skip
+    return _read(member(archive, meshes[0], name), f"{name}: {meshes[0]}", depth + 1)
+
+
+_ENDINGS = get_args(ScanFormat)
+
+
+def _ending(name: str) -> str:
+    return name.lower().rpartition(".")[2]
+
+
+def _without(name: str, ending: str) -> str:
+    return name[: -len(ending) - 1] if _ending(name) == ending else name
+
+
+def _require_ending(found: str, ending: str, name: str) -> None:
+    """A file that says it is another format than it is has been mixed up by somebody: better asked than guessed."""
+    if ending in _ENDINGS and ending != found:
+        raise ContourError(
+            "wrong-ending", f"the file is called .{ending} but holds {found.upper()}", where=Where(file=name),
+            got=found.upper(), need=ending.upper(), remedy=f"rename it to .{found}, or choose the file that was meant",
+        )  # fmt: skip
 
 
 def check_facet_count(count: int, name: str) -> None:

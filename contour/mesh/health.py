@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from contour.exchange.scanfile import RawScan
 from contour.mesh.noise import estimate_noise
 from contour.mesh.prepare import usable_facets
-from contour.mesh.topology import components, facet_geometry, neighbours, vertex_facets, weld
+from contour.mesh.topology import component_labels, facet_geometry, neighbours, vertex_facets, weld
 
 __all__ = ["ScanFacts", "guess_unit", "inspect_scan", "signed_volume"]
 
@@ -103,7 +103,7 @@ def inspect_scan(raw: RawScan, factor: float) -> ScanFacts:
         nonmanifold_edges=junctions,
         duplicate_facets=repeats,
         degenerate_facets=collapsed + flat,
-        components=components(facets, len(vertices)) if len(facets) else 0,
+        components=component_labels(facets, len(vertices))[0] if len(facets) else 0,
         noise=estimate_noise(vertices, facets, offsets, around),
         unit_guess=guess_unit(float(size.max()) / factor),
         warnings=tuple(warnings),

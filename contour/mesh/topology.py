@@ -9,7 +9,7 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
-__all__ = ["border_edges", "components", "facet_geometry", "neighbours", "vertex_facets", "weld", "weld_near"]
+__all__ = ["border_edges", "component_labels", "facet_geometry", "neighbours", "vertex_facets", "weld", "weld_near"]
 
 _jit = nb.njit(cache=True, nogil=True)
 
@@ -179,8 +179,8 @@ def neighbours(facets: NDArray[np.int32], vertex_count: int) -> tuple[NDArray[np
 
 
 @_jit
-def components(facets: NDArray[np.int32], vertex_count: int) -> int:
-    """Number of pieces that hang together over edges, edges of more than two facets included."""
+def component_labels(facets: NDArray[np.int32], vertex_count: int) -> tuple[int, NDArray[np.int32]]:
+    """Number of pieces that hang together over edges, edges of more than two facets included; each facet's piece."""
     offsets, halves = _half_edges(facets, vertex_count)
     parent = np.arange(len(facets))
     for v in range(vertex_count):
@@ -201,9 +201,18 @@ def components(facets: NDArray[np.int32], vertex_count: int) -> int:
                 parent[max(a, b)] = min(a, b)
                 break
     count = 0
-    for f in range(len(facets)):
-        count += parent[f] == f
-    return count
+    label = np.empty(len(facets), np.int32)
+    for f in range(len(facets)):  # a piece's smallest facet is its root, so that roots come first
+        if parent[f] == f:
+            label[f] = count
+            count += 1
+        else:
+            a = parent[f]
+            while parent[a] != a:
+                a = parent[a]
+            parent[f] = a
+            label[f] = label[a]
+    return count, label
 
 
 @_jit

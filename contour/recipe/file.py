@@ -74,7 +74,7 @@ class ScanEvidence(_Strict):
     kind: Literal["scan"] = "scan"
     name: str = Field(max_length=200)
     blob: str = Field(pattern=r"^[0-9a-f]{64}$")
-    format: Literal["stl", "obj"]
+    format: Literal["stl", "obj", "ply", "3mf"]
     unit: LengthUnit
 
 

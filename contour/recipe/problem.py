@@ -46,6 +46,11 @@ Code = Literal[
     "value-cycle",
     "no-match",
     "wrong-kind",
+    "wrong-ending",
+    "not-mended",
+    "no-symmetry",
+    "no-overlap",
+    "not-aligned",
 ]
 CODES: frozenset[str] = frozenset(get_args(Code))
 

@@ -1,0 +1,256 @@
+"""Mending: one operation each for one kind of defect, and all that blocks in the right order.
+
+What is cut is cut with two rings around it and filled again so that the surface goes on; no vertex outside such a
+patch moves. Welding and splitting move vertices by what they report.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from contour.mesh.defects import Defect, Place, bad_facets, find_defects, split_vertices
+from contour.mesh.facets import Mesh, border_loops, compacted, near_facets, pieces_of, side_lengths
+from contour.mesh.fill import FillShape, all_loops, fill_loops
+from contour.mesh.orient import one_sided_places, turned_facets
+from contour.mesh.stitch import drop_fins, dropped_repeats, split_junctions, weld_borders, welded, zip_borders
+from contour.mesh.topology import component_labels, facet_geometry
+
+__all__ = ["Change", "Mended", "drop_islands", "fill_holes", "mend_all", "mend_skin", "orient", "stitched", "taken_apart"]
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """One operation: what it did, in how many places, facets gone and new, largest movement of any kept point in mm."""
+
+    operation: str
+    count: int
+    dropped: int = 0
+    added: int = 0
+    moved: float = 0.0
+    note: str = ""
+
+    def as_json(self) -> dict[str, Any]:
+        return {k: getattr(self, k) for k in ("operation", "count", "dropped", "added", "moved", "note")}
+
+
+@dataclass(slots=True)
+class Mended:
+    """The mesh as mended so far, and what was done to it."""
+
+    mesh: Mesh
+    done: list[Change] = field(default_factory=list)
+
+    def take(self, mesh: Mesh, operation: str, count: int, moved: float = 0.0, note: str = "") -> None:
+        """Keep a result; operations that found nothing leave no entry."""
+        if count:
+            kept = np.bincount(mesh.source[mesh.source >= 0], minlength=1)
+            was = np.bincount(self.mesh.source[self.mesh.source >= 0], minlength=1)
+            size = max(len(kept), len(was))
+            gone = np.maximum(np.pad(was, (0, size - len(was))) - np.pad(kept, (0, size - len(kept))), 0).sum()
+            fresh = max(len(mesh.facets) - (len(self.mesh.facets) - int(gone)), 0)
+            self.done.append(Change(operation, count, int(gone), fresh, moved, note))
+        self.mesh = mesh
+
+    @property
+    def moved(self) -> float:
+        return max((c.moved for c in self.done), default=0.0)
+
+
+def stitched(mesh: Mesh, reach_mm: float | None = None) -> tuple[Mesh, int, float]:
+    """Borders welded and zipped. Without a reach, one far below the sides' length and the size is found."""
+    given = reach_mm is not None
+    if reach_mm is None:
+        sides = side_lengths(mesh)
+        size = float(np.linalg.norm(np.ptp(mesh.vertices, axis=0)))
+        reach_mm = min(1e-4 * size, 0.05 * float(np.median(sides)))
+    count, moved = 0, 0.0
+    if given:
+        mesh, count, moved = welded(mesh, reach_mm)
+    else:
+        mesh, count, moved = weld_borders(mesh, reach_mm)
+    mesh, splits = zip_borders(mesh, reach_mm)
+    return mesh, count + splits, moved
+
+
+def orient(mesh: Mesh) -> tuple[Mesh, int]:
+    """Every piece one way round and outwards; how many facets were turned."""
+    turned = turned_facets(mesh, mesh.across())
+    facets = np.where(turned[:, None], mesh.facets[:, ::-1], mesh.facets).astype(np.int32)
+    return Mesh(mesh.vertices, facets, mesh.source), int(turned.sum())
+
+
+def taken_apart(mesh: Mesh) -> tuple[Mesh, int, float]:
+    """Fins dropped, junctions of more than two facets and vertices of several fans split."""
+    mesh, fins = drop_fins(mesh)
+    mesh, new, moved = split_junctions(mesh)
+    return compacted(mesh), fins + new, moved
+
+
+def drop_islands(mesh: Mesh, share: float = 0.01) -> tuple[Mesh, int]:
+    """Pieces smaller than `share` of the largest dropped; how many."""
+    count, piece = component_labels(mesh.facets, len(mesh.vertices))
+    _, _, areas = facet_geometry(mesh.vertices, mesh.facets)
+    size = np.bincount(piece, areas, count)
+    small = size < share * size.max(initial=0.0)
+    return compacted(mesh.without(small[piece])), int(small.sum())
+
+
+def fill_holes(
+    mesh: Mesh, *, shape: FillShape, most_mm: float | None = None, only: Callable[[NDArray[np.float64]], bool] | None = None
+) -> tuple[Mesh, int, int]:
+    """Holes up to a length of rim (or those whose rim points `only` accepts) closed; how many, and how many could not be."""
+    loops = all_loops(mesh, most_mm=most_mm)
+    if only is not None:
+        loops = [h for h in loops if only(mesh.vertices[mesh.facets[h // 3, h % 3]])]
+    made = fill_loops(mesh, loops, shape=shape)
+    return made.mesh, made.closed, len(made.left)
+
+
+def _own_border(mesh: Mesh) -> NDArray[np.int64]:
+    """Border sides as keys of their vertices, to know them again after a cut (vertices keep their numbers)."""
+    f, k = np.nonzero(mesh.across() == -1)
+    return np.unique(mesh.facets[f, k].astype(np.int64) << 32 | mesh.facets[f, (k + 1) % 3].astype(np.int64))
+
+
+def _cut(mesh: Mesh, marked: NDArray[np.bool_], rings: int) -> Mesh:
+    """Without the marked facets and rings around them, ragged borders evened: no vertex keeps two fans, no crumb stays."""
+    border = _own_border(mesh)
+    before, _ = pieces_of(mesh.facets, mesh.across())
+    left = mesh.without(near_facets(mesh.facets, marked, rings, len(mesh.vertices)))
+    for _ in range(20):
+        across = left.across()
+        touching = split_vertices(left, across)
+        f, k = np.nonzero(across == -1)
+        keys = left.facets[f, k].astype(np.int64) << 32 | left.facets[f, (k + 1) % 3].astype(np.int64)
+        fresh = ~np.isin(keys, border)
+        rim = np.zeros(len(left.vertices), np.bool_)
+        rim[left.facets[f[fresh], k[fresh]]] = True
+        ragged = np.zeros(len(left.vertices), np.bool_)
+        ragged[touching] = True
+        ragged &= rim
+        # A facet with all three sides open, or two of them fresh, only makes the rim jagged.
+        open_sides = np.bincount(f[fresh], minlength=len(left.facets))
+        gone = ragged[left.facets].any(axis=1) | (open_sides >= 2)
+        if not gone.any():
+            break
+        left = left.without(gone)
+    count, piece = pieces_of(left.facets, left.across())
+    if count > before:
+        size = np.bincount(piece)
+        _, _, areas = facet_geometry(left.vertices, left.facets)
+        share = np.bincount(piece, areas)
+        crumb = (share < 1e-3 * share.max()) & (size < 200)
+        left = left.without(crumb[piece])
+    return left
+
+
+def _fresh_loops(mesh: Mesh, border: NDArray[np.int64]) -> list[NDArray[np.int64]]:
+    """Borders that a cut has made: most of their sides were no border before."""
+    out = []
+    for loop in border_loops(mesh.facets, mesh.across()):
+        f, k = loop // 3, loop % 3
+        keys = mesh.facets[f, k].astype(np.int64) << 32 | mesh.facets[f, (k + 1) % 3].astype(np.int64)
+        if np.isin(keys, border).mean() < 0.5:
+            out.append(loop)
+    return out
+
+
+def mend_skin(mesh: Mesh, kinds: tuple[str, ...] = ("spike", "fold", "piercing", "degenerate"), *, passes: int = 6,
+              report: Callable[[str], None] = lambda _: None) -> tuple[Mesh, int]:  # fmt: skip
+    """Spikes, folds and piercings cut out with two rings around them and refilled; how many facets were bad.
+
+    What a refill leaves bad is cut wider the next time. A cut that meets a border of the scan opens into it: nothing is
+    filled there that was open before.
+    """
+    total = 0
+    for turn in range(passes):
+        across = mesh.across()
+        bad = bad_facets(mesh, across)
+        marked = np.zeros(len(mesh.facets), np.bool_)
+        for kind in kinds:
+            marked |= bad[kind]
+        if not marked.any():
+            break
+        report(f"cutting out {int(marked.sum()):,} bad facets" + (", wider" if turn else ""))
+        if turn == 0:
+            total = int(marked.sum())
+        border = _own_border(mesh)
+        left = _cut(mesh, marked, 2 + turn // 2)
+        if len(left.facets) < 0.5 * len(mesh.facets):
+            break  # more bad than good: this is no scan with a few bad places
+        mesh = fill_loops(left, _fresh_loops(left, border), shape="curved").mesh
+    return compacted(mesh), total
+
+
+def _repeated(raw: Mesh) -> tuple[Mesh, NDArray[np.int64], NDArray[np.int64]]:
+    from contour.mesh.prepare import usable_facets
+
+    keep, _, _ = usable_facets(raw.facets)
+    f = raw.facets
+    collapsed = (f[:, 0] == f[:, 1]) | (f[:, 1] == f[:, 2]) | (f[:, 2] == f[:, 0])
+    return raw.without(~keep), np.flatnonzero(~keep & ~collapsed), np.flatnonzero(collapsed)
+
+
+def raw_defects(raw: Mesh) -> tuple[Defect, ...]:
+    """Defects of a mesh as it was read: what stands twice and what has collapsed are listed, not counted as junctions."""
+    mesh, repeats, collapsed = _repeated(raw)
+    return find_defects(mesh, repeats, collapsed, raw)
+
+
+def _unblocked(defects: tuple[Defect, ...], holes_too: bool) -> bool:
+    return not any(d.blocking and (holes_too or d.kind != "hole") for d in defects)
+
+
+def mend_all(mesh: Mesh, *, holes: bool, report: Callable[[str], None] = lambda _: None) -> tuple[Mended, tuple[Defect, ...]]:
+    """Everything that blocks, in the order in which one mend makes the next possible; the defects that are left.
+
+    holes: close every hole too, the scan's own included.
+    """
+    work = Mended(mesh)
+    report("dropping facets that stand twice")
+    made, count = dropped_repeats(work.mesh)
+    work.take(made, "drop duplicates", count)
+    left: tuple[Defect, ...] = ()
+    for turn in range(3):
+        again = len(work.done)
+        report("stitching borders")
+        made, count, moved = stitched(work.mesh)
+        work.take(made, "weld", count, moved)
+        made, count = dropped_repeats(work.mesh)
+        work.take(made, "drop duplicates", count)
+        report("turning facets outwards")
+        made, count = orient(work.mesh)
+        work.take(made, "orient", count)
+        made, count, moved = taken_apart(work.mesh)
+        work.take(made, "split non-manifold", count, moved)
+        made, count = orient(work.mesh)
+        work.take(made, "orient", count)
+        made, count = mend_skin(work.mesh, report=report)
+        work.take(made, "mend folds, spikes and piercings", count)
+        if holes:
+            report("filling holes")
+            made, count = drop_islands(work.mesh, 1e-4)
+            work.take(made, "drop islands", count)
+            made, count, _ = fill_holes(work.mesh, shape="curved")
+            work.take(made, "fill holes", count)
+        report("looking again")
+        left = find_defects(work.mesh)
+        if _unblocked(left, holes) or len(work.done) == again:
+            break
+    return work, left
+
+
+def largest_movement(before: NDArray[np.float64], after: NDArray[np.float64]) -> float:
+    """How far the farthest of the `after` vertices lies from any of the `before` ones."""
+    gap, _ = cKDTree(before).query(after)
+    return float(gap.max(initial=0.0))
+
+
+def blocking_places(defects: tuple[Defect, ...], *, holes: bool) -> list[tuple[str, Place]]:
+    return [(d.kind, p) for d in defects if d.blocking and (holes or d.kind != "hole") for p in d.places]

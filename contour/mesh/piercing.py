@@ -1,0 +1,105 @@
+"""Facets that pass through each other, found by walking one bounding-volume tree against itself."""
+
+from __future__ import annotations
+
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+
+from contour.mesh.nearest import build_tree
+
+__all__ = ["pierced_pairs"]
+
+_EPS = 1e-9
+
+
+@nb.njit(nogil=True, inline="always")
+def _through(px, py, pz, qx, qy, qz, t):  # type: ignore[no-untyped-def]
+    """The segment passes strictly through the triangle's inside. Reference: Möller and Trumbore 1997."""
+    dx, dy, dz = qx - px, qy - py, qz - pz
+    ux, uy, uz = t[3] - t[0], t[4] - t[1], t[5] - t[2]
+    vx, vy, vz = t[6] - t[0], t[7] - t[1], t[8] - t[2]
+    hx, hy, hz = dy * vz - dz * vy, dz * vx - dx * vz, dx * vy - dy * vx
+    det = ux * hx + uy * hy + uz * hz
+    size = (dx * dx + dy * dy + dz * dz) * (ux * ux + uy * uy + uz * uz) * (vx * vx + vy * vy + vz * vz)
+    if det * det <= 1e-20 * size:
+        return False
+    sx, sy, sz = px - t[0], py - t[1], pz - t[2]
+    a = (sx * hx + sy * hy + sz * hz) / det
+    if a <= _EPS or a >= 1 - _EPS:
+        return False
+    gx, gy, gz = sy * uz - sz * uy, sz * ux - sx * uz, sx * uy - sy * ux
+    b = (dx * gx + dy * gy + dz * gz) / det
+    if b <= _EPS or a + b >= 1 - _EPS:
+        return False
+    c = (vx * gx + vy * gy + vz * gz) / det
+    return c > _EPS and c < 1 - _EPS
+
+
+@nb.njit(nogil=True, inline="always")
+def _cross(a, b):  # type: ignore[no-untyped-def]
+    """Some side of one triangle (nine numbers) passes through the other."""
+    for k in range(3):
+        i, j = 3 * k, 3 * ((k + 1) % 3)
+        if _through(a[i], a[i + 1], a[i + 2], a[j], a[j + 1], a[j + 2], b):
+            return True
+        if _through(b[i], b[i + 1], b[i + 2], b[j], b[j + 1], b[j + 2], a):
+            return True
+    return False
+
+
+@nb.njit(cache=True, nogil=True)
+def _pairs(boxes, left, spans, corners, order, facets, most):  # type: ignore[no-untyped-def]
+    out = np.empty((1024, 2), np.int64)
+    count = 0
+    stack = np.empty(256, np.int32)
+    n = len(order)
+    for i in range(n):
+        t = corners[i]
+        x0, x1 = min(t[0], t[3], t[6]), max(t[0], t[3], t[6])
+        y0, y1 = min(t[1], t[4], t[7]), max(t[1], t[4], t[7])
+        z0, z1 = min(t[2], t[5], t[8]), max(t[2], t[5], t[8])
+        f = order[i]
+        stack[0] = 0
+        top = 1
+        while top > 0:
+            top -= 1
+            q = stack[top]
+            # Slots before this one have met it already.
+            if spans[q, 1] <= i + 1:
+                continue
+            if boxes[q, 0] > x1 or boxes[q, 3] < x0 or boxes[q, 1] > y1 or boxes[q, 4] < y0 or boxes[q, 2] > z1 or boxes[q, 5] < z0:
+                continue
+            if left[q] >= 0:
+                stack[top], stack[top + 1] = left[q], left[q] + 1
+                top += 2
+                continue
+            for j in range(max(spans[q, 0], i + 1), spans[q, 1]):
+                g = order[j]
+                shared = 0
+                for a in range(3):
+                    for b in range(3):
+                        shared += facets[f, a] == facets[g, b]
+                if shared >= 2:
+                    continue
+                if _cross(t, corners[j]):
+                    if count == len(out):
+                        more = np.empty((2 * count, 2), np.int64)
+                        more[:count] = out
+                        out = more
+                    out[count, 0], out[count, 1] = f, g
+                    count += 1
+                    if count >= most:
+                        return out[:count].copy()
+    return out[:count].copy()
+
+
+def pierced_pairs(vertices: NDArray[np.float64], facets: NDArray[np.int32], *, most: int = 200_000) -> NDArray[np.int64]:
+    """Pairs (k, 2) of facets that pass through each other, at most `most` of them.
+
+    Facets that share an edge are a matter of folds, not of this; facets that only touch do not count.
+    """
+    if len(facets) < 2:
+        return np.empty((0, 2), np.int64)
+    tree = build_tree(vertices, facets)
+    return _pairs(tree.boxes, tree.left, tree.spans, tree.corners, tree.order, np.ascontiguousarray(facets), most)

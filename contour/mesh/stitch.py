@@ -1,0 +1,272 @@
+"""Making one skin of loose parts: borders welded and zipped, junctions of more than two facets taken apart."""
+
+from __future__ import annotations
+
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
+
+from contour.mesh.defects import edge_groups
+from contour.mesh.facets import Mesh, compacted, pieces_of
+from contour.mesh.topology import facet_geometry
+
+__all__ = ["drop_fins", "dropped_repeats", "split_junctions", "weld_borders", "welded", "zip_borders"]
+
+Array = NDArray[np.float64]
+
+
+def welded(mesh: Mesh, reach_mm: float, only: NDArray[np.int64] | None = None) -> tuple[Mesh, int, float]:
+    """Vertices closer than `reach_mm` merged into their middle (only those listed, when given); facets that collapse go.
+
+    Returns the mesh, how many vertices went, and the largest movement.
+    """
+    ids = np.unique(mesh.facets) if only is None else only
+    if len(ids) < 2:
+        return mesh, 0, 0.0
+    pairs = cKDTree(mesh.vertices[ids]).query_pairs(reach_mm, output_type="ndarray")
+    if len(pairs) == 0:
+        return mesh, 0, 0.0
+    links = coo_matrix((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(len(ids),) * 2)
+    count, group = connected_components(links, directed=False)
+    size = np.bincount(group, minlength=count)
+    middle = np.column_stack([np.bincount(group, mesh.vertices[ids, d], count) / size for d in range(3)])
+    # A chain of near pairs can be long: what lies further than the reach from its middle stays by itself.
+    away = np.linalg.norm(mesh.vertices[ids] - middle[group], axis=1)
+    apart = np.isin(group, np.unique(group[away > reach_mm]))
+    merged = (size[group] > 1) & ~apart
+    first = np.full(count, -1, np.int64)
+    where = np.flatnonzero(merged)[::-1]
+    first[group[where]] = ids[where]
+    rank = np.arange(len(mesh.vertices))
+    rank[ids[merged]] = first[group[merged]]
+    vertices = mesh.vertices.copy()
+    vertices[ids[merged]] = middle[group[merged]]
+    facets = rank[mesh.facets].astype(np.int32)
+    whole = (facets[:, 0] != facets[:, 1]) & (facets[:, 1] != facets[:, 2]) & (facets[:, 2] != facets[:, 0])
+    gone = int(merged.sum() - len(np.unique(group[merged])))
+    moved = float(away[merged].max(initial=0.0))
+    return compacted(Mesh(vertices, facets[whole], mesh.source[whole])), gone, moved
+
+
+def _border_vertices(mesh: Mesh, across: NDArray[np.int32]) -> NDArray[np.int64]:
+    f, k = np.nonzero(across == -1)
+    return np.unique(np.concatenate([mesh.facets[f, k], mesh.facets[f, (k + 1) % 3]]))
+
+
+def weld_borders(mesh: Mesh, most_mm: float) -> tuple[Mesh, int, float]:
+    """Vertices on borders welded with the least reach that closes as much as the greatest would.
+
+    Reaches grow tenfold up to `most_mm`; one that closes no more than a tenth more than the last is not used.
+    """
+    best, gone, moved = mesh, 0, 0.0
+    left = int((mesh.across() == -1).sum())
+    reach = most_mm * 1e-4
+    while reach <= most_mm * 1.001 and left:
+        made, count, largest = welded(mesh, reach, _border_vertices(mesh, mesh.across()))
+        now = int((made.across() == -1).sum())
+        if count and now < 0.95 * left:
+            best, gone, moved, left = made, count, largest, now
+        reach *= 10
+    return best, gone, moved
+
+
+def zip_borders(mesh: Mesh, reach_mm: float) -> tuple[Mesh, int]:
+    """Open sides split where border vertices of other facets lie on them, so that both sides share their vertices.
+
+    Faces meshed one by one do not agree on the points along their common edge. Returns the mesh and the splits made.
+    """
+    splits = 0
+    for _ in range(8):
+        across = mesh.across()
+        f, k = np.nonzero(across == -1)
+        if len(f) == 0:
+            break
+        a, b = mesh.facets[f, k], mesh.facets[f, (k + 1) % 3]
+        rim = np.unique(np.concatenate([a, b]))
+        p, q = mesh.vertices[a], mesh.vertices[b]
+        length = np.linalg.norm(q - p, axis=1)
+        near = cKDTree(mesh.vertices[rim]).query_ball_point((p + q) / 2, length / 2 + reach_mm)
+        best = _on_sides(mesh, near, rim, a, b, p, q, length, reach_mm)
+        hit = best >= 0
+        if not hit.any():
+            break
+        # One split a facet and round: the first of its sides that has one.
+        rows = np.flatnonzero(hit)
+        _, first = np.unique(f[rows], return_index=True)
+        rows = rows[first]
+        facets, source = mesh.facets.copy(), mesh.source
+        t, side, v = f[rows], k[rows], best[rows]
+        third = facets[t, (side + 2) % 3]
+        fresh = np.column_stack([v, facets[t, (side + 1) % 3], third]).astype(np.int32)
+        facets[t, (side + 1) % 3] = v
+        mesh = Mesh(mesh.vertices, np.vstack([facets, fresh]), np.concatenate([source, source[t]]))
+        splits += len(rows)
+    return mesh, splits
+
+
+def _on_sides(mesh, near, rim, a, b, p, q, length, reach_mm):  # type: ignore[no-untyped-def]
+    """For each open side the border vertex nearest to its middle that lies on it, -1 for none."""
+    best = np.full(len(a), -1, np.int64)
+    for i, found in enumerate(near):
+        v = rim[np.array(found, dtype=np.int64)]
+        v = v[(v != a[i]) & (v != b[i])]
+        if len(v) == 0 or length[i] <= 2 * reach_mm:
+            continue
+        d = mesh.vertices[v] - p[i]
+        u = (q[i] - p[i]) / length[i]
+        along = d @ u
+        off = np.linalg.norm(d - along[:, None] * u, axis=1)
+        on = (off <= reach_mm) & (along > reach_mm) & (along < length[i] - reach_mm)
+        if on.any():
+            w = np.flatnonzero(on)
+            best[i] = v[w[np.argmin(np.abs(along[w] - length[i] / 2))]]
+    return best
+
+
+def dropped_repeats(mesh: Mesh) -> tuple[Mesh, int]:
+    """Facets with the same three corners as an earlier one, and facets with a corner twice, dropped."""
+    from contour.mesh.prepare import usable_facets
+
+    keep, collapsed, repeats = usable_facets(mesh.facets)
+    return mesh.without(~keep), collapsed + repeats
+
+
+def drop_fins(mesh: Mesh) -> tuple[Mesh, int]:
+    """Small open sheets that hang on a skin by edges of more than two facets, dropped.
+
+    A sheet is what hangs together over two-facet edges. Going by rising area, one goes when it is open, hangs on a
+    junction, and is small beside the largest.
+    """
+    dropped = 0
+    for _ in range(4):
+        across = mesh.across()
+        if not (across == -2).any():
+            break
+        count, sheet = pieces_of(mesh.facets, across)
+        _, _, areas = facet_geometry(mesh.vertices, mesh.facets)
+        size = np.bincount(sheet, areas, count)
+        touching = np.bincount(sheet, (across == -2).any(axis=1), count) > 0
+        open_sides = np.bincount(sheet, (across == -1).sum(axis=1), count)
+        fin = touching & (open_sides > 0) & (size < 0.01 * size.max())
+        if not fin.any():
+            break
+        gone = fin[sheet]
+        dropped += int(gone.sum())
+        mesh = mesh.without(gone)
+    return mesh, dropped
+
+
+@nb.njit(cache=True, nogil=True)
+def _union(count, pairs):  # type: ignore[no-untyped-def]
+    parent = np.arange(count)
+    for i in range(len(pairs)):
+        a, b = pairs[i, 0], pairs[i, 1]
+        while parent[a] != a:
+            parent[a] = parent[parent[a]]
+            a = parent[a]
+        while parent[b] != b:
+            parent[b] = parent[parent[b]]
+            b = parent[b]
+        parent[max(a, b)] = min(a, b)
+    for i in range(count):
+        a = i
+        while parent[a] != a:
+            a = parent[a]
+        parent[i] = a
+    return parent
+
+
+def _paired(mesh: Mesh, rows: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Half-edges over each junction paired so that neighbours about the edge bound one body: (k, 2).
+
+    Facets are ordered by their angle about the edge. A facet that runs along the edge and the next one against it
+    (looking along the edge) have the body between them.
+    """
+    key = rows[:, 0] * len(mesh.vertices) + rows[:, 1]
+    order = np.argsort(key, kind="stable")
+    rows, key = rows[order], key[order]
+    out = []
+    starts = np.append(np.flatnonzero(np.diff(key, prepend=-1)), len(key))
+    for s, e in zip(starts[:-1], starts[1:], strict=True):
+        group = rows[s:e]
+        a, b = mesh.vertices[group[0, 0]], mesh.vertices[group[0, 1]]
+        axis = (b - a) / (np.linalg.norm(b - a) + 1e-300)
+        half = group[:, 2]
+        tip = mesh.vertices[mesh.facets[half // 3, (half % 3 + 2) % 3]] - a
+        tip = tip - (tip @ axis)[:, None] * axis
+        u = tip[0] / (np.linalg.norm(tip[0]) + 1e-300)
+        w = np.cross(axis, u)
+        angle = np.arctan2(tip @ w, tip @ u) % (2 * np.pi)
+        forward = mesh.facets[half // 3, half % 3] == group[0, 0]
+        turn = np.lexsort((~forward, angle))
+        # A facet running along the edge has its outside at the greater angle: its partner is the nearest one at a lesser
+        # angle that runs against it.
+        free = list(turn)
+        changed = True
+        while len(free) > 1 and changed:
+            changed = False
+            for i in range(len(free)):
+                one, two = free[i - 1], free[i]
+                if forward[two] and not forward[one]:
+                    out.append((half[one], half[two]))
+                    free = [x for x in free if x not in (one, two)]
+                    changed = True
+                    break
+    return np.array(out, dtype=np.int64).reshape(-1, 2)
+
+
+def split_junctions(mesh: Mesh, *, pull: float = 0.02) -> tuple[Mesh, int, float]:
+    """Edges of more than two facets and vertices of several fans taken apart into separate vertices.
+
+    The new vertices are pulled a little (`pull` of the mean side about them) into their own fans: at one place they
+    would be one vertex again in the next file. Returns the mesh, how many vertices came new, and the largest movement.
+    Reference: Guéziec et al. 2001 (cutting and stitching); pairs about an edge by angle, so that bodies stay closed.
+    """
+    across = mesh.across()
+    f, k = np.nonzero(across >= 0)
+    mate = across[f, k].astype(np.int64)
+    halves = np.column_stack([3 * f + k, mate])
+    halves = halves[halves[:, 0] < halves[:, 1]]
+    if (across == -2).any():
+        halves = np.vstack([halves, _paired(mesh, edge_groups(mesh))])
+    pairs = []
+    for a in (0, 1):
+        one = 3 * (halves[:, 0] // 3) + (halves[:, 0] % 3 + a) % 3
+        for b in (0, 1):
+            two = 3 * (halves[:, 1] // 3) + (halves[:, 1] % 3 + b) % 3
+            same = mesh.facets[one // 3, one % 3] == mesh.facets[two // 3, two % 3]
+            pairs.append(np.column_stack([one[same], two[same]]))
+    fan = _union(3 * len(mesh.facets), np.vstack(pairs).astype(np.int64))
+    roots = np.flatnonzero(fan == np.arange(len(fan)))
+    owner = mesh.facets.ravel()
+    vertex_of_root = owner[roots]
+    several = np.bincount(vertex_of_root, minlength=len(mesh.vertices)) > 1
+    if not several.any():
+        return mesh, 0, 0.0
+    order = np.argsort(vertex_of_root, kind="stable")
+    again = np.zeros(len(roots), np.bool_)
+    again[order] = np.concatenate([[False], vertex_of_root[order][1:] == vertex_of_root[order][:-1]])
+    name = np.empty(3 * len(mesh.facets), np.int64)
+    name[roots] = np.where(again, len(mesh.vertices) + np.cumsum(again) - 1, vertex_of_root)
+    facets = name[fan].reshape(-1, 3)
+    vertices = np.vstack([mesh.vertices, mesh.vertices[vertex_of_root[again]]])
+    # Into the middle of the fan: half the way to the mean of its far corners would be one; `pull` of a side is enough.
+    split = np.zeros(len(vertices), np.bool_)
+    split[name[roots[several[vertex_of_root]]]] = True
+    target = np.zeros((len(vertices), 3))
+    weight = np.zeros(len(vertices))
+    for c in range(3):
+        v = facets[:, c]
+        own = split[v]
+        middle = vertices[facets[own]].mean(axis=1)
+        for d in range(3):
+            target[:, d] += np.bincount(v[own], middle[:, d], len(vertices))
+        weight += np.bincount(v[own], minlength=len(vertices))
+    at = np.flatnonzero(split & (weight > 0))
+    step = pull * (target[at] / weight[at, None] - vertices[at])
+    vertices[at] += step
+    made = Mesh(vertices, facets.astype(np.int32), mesh.source)
+    return made, int(again.sum()), float(np.linalg.norm(step, axis=1).max(initial=0.0))
