@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.mesh.facets import Mesh, border_loops, joined_at, side_lengths
-from contour.mesh.orient import turned_facets
+from contour.mesh.orient import one_sided_places, turned_facets
 from contour.mesh.piercing import pierced_pairs
 from contour.mesh.topology import component_labels, facet_geometry, vertex_facets
 
@@ -237,11 +237,14 @@ def _flat(mesh: Mesh, areas: NDArray[np.float64]) -> NDArray[np.bool_]:
     return areas <= 0.5e-6 * longest**2
 
 
-def bad_facets(mesh: Mesh, across: NDArray[np.int32]) -> dict[str, NDArray[np.bool_]]:
-    """Facets of spikes, folds and piercings: what a cut and a refill mend."""
+def bad_facets(
+    mesh: Mesh, across: NDArray[np.int32], pairs: NDArray[np.int64] | None = None
+) -> dict[str, NDArray[np.bool_]]:
+    """Facets of spikes, folds and piercings: what a cut and a refill mend. `pairs` are piercings when they are known."""
     _, normals, areas = facet_geometry(mesh.vertices, mesh.facets)
     flat = _flat(mesh, areas)
-    pairs = pierced_pairs(mesh.vertices, mesh.facets)
+    if pairs is None:
+        pairs = pierced_pairs(mesh.vertices, mesh.facets)
     pierced = np.zeros(len(mesh.facets), np.bool_)
     pierced[pairs.ravel()] = True
     return {
@@ -273,7 +276,7 @@ def _holes(mesh: Mesh, across: NDArray[np.int32]) -> Defect | None:
 
 
 def find_defects(mesh: Mesh, repeats: NDArray[np.int64] | None = None, collapsed: NDArray[np.int64] | None = None,
-                 raw: Mesh | None = None) -> tuple[Defect, ...]:  # fmt: skip
+                 raw: Mesh | None = None, pairs: NDArray[np.int64] | None = None) -> tuple[Defect, ...]:  # fmt: skip
     """Everything but the unit, in the order of :data:`KINDS`.
 
     mesh: without repeated and collapsed facets; those are given by their place in `raw`, the mesh as it was read.
@@ -289,7 +292,7 @@ def find_defects(mesh: Mesh, repeats: NDArray[np.int64] | None = None, collapsed
     if raw is not None and repeats is not None and len(repeats):
         places = [_place(raw, repeats[k : k + 1]) for k in range(min(len(repeats), 2 * _PLACES_KEPT))]
         found.append(_defect("duplicate", len(repeats), places))
-    bad = bad_facets(mesh, across)
+    bad = bad_facets(mesh, across, pairs)
     flat = np.flatnonzero(bad["degenerate"])
     nothing = np.array([], np.int64)
     lost = nothing if collapsed is None or raw is None else collapsed
@@ -298,7 +301,9 @@ def find_defects(mesh: Mesh, repeats: NDArray[np.int64] | None = None, collapsed
         if raw is not None:
             places += [_place(raw, lost[k : k + 1]) for k in range(min(len(lost), _PLACES_KEPT))]
         found.append(_defect("degenerate", len(flat) + len(lost), places))
-    found.append(_clustered(mesh, "flipped", turned_facets(mesh, across), by_facet=True))
+    turned = turned_facets(mesh, across)
+    turned[one_sided_places(mesh, across)] = True
+    found.append(_clustered(mesh, "flipped", turned, by_facet=True))
     found.append(_islands(mesh, areas))
     for kind in ("spike", "fold", "piercing"):
         found.append(_clustered(mesh, kind, bad[kind], by_facet=False))  # type: ignore[arg-type]

@@ -18,8 +18,12 @@ from contour.mesh.defects import Defect, Place, bad_facets, find_defects, split_
 from contour.mesh.facets import Mesh, border_loops, compacted, near_facets, pieces_of, side_lengths
 from contour.mesh.fill import FillShape, all_loops, fill_loops
 from contour.mesh.orient import one_sided_places, turned_facets
-from contour.mesh.stitch import drop_fins, dropped_repeats, split_junctions, weld_borders, welded, zip_borders
+from contour.mesh.piercing import pierced_pairs
+from contour.mesh.stitch import drop_fins, dropped_repeats, part_edges, split_junctions, weld_borders, welded, zip_borders
+from contour.mesh.thin import drop_thin
 from contour.mesh.topology import component_labels, facet_geometry
+from contour.mesh.unite import unite_shells
+from contour.recipe.problem import ContourError, Where
 
 __all__ = ["Change", "Mended", "drop_islands", "fill_holes", "mend_all", "mend_skin", "orient", "stitched", "taken_apart"]
 
@@ -89,7 +93,8 @@ def taken_apart(mesh: Mesh) -> tuple[Mesh, int, float]:
     """Fins dropped, junctions of more than two facets and vertices of several fans split."""
     mesh, fins = drop_fins(mesh)
     mesh, new, moved = split_junctions(mesh)
-    return compacted(mesh), fins + new, moved
+    mesh, parted = part_edges(mesh)
+    return compacted(mesh), fins + new + parted, moved
 
 
 def drop_islands(mesh: Mesh, share: float = 0.01) -> tuple[Mesh, int]:
@@ -161,22 +166,29 @@ def _fresh_loops(mesh: Mesh, border: NDArray[np.int64]) -> list[NDArray[np.int64
     return out
 
 
-def mend_skin(mesh: Mesh, kinds: tuple[str, ...] = ("spike", "fold", "piercing", "degenerate"), *, passes: int = 6,
-              report: Callable[[str], None] = lambda _: None) -> tuple[Mesh, int]:  # fmt: skip
-    """Spikes, folds and piercings cut out with two rings around them and refilled; how many facets were bad.
+def mend_skin(
+    mesh: Mesh,
+    kinds: tuple[str, ...] = ("spike", "fold", "piercing", "degenerate"),
+    *,
+    passes: int = 6,
+    pairs: NDArray[np.int64] | None = None,
+    report: Callable[[str], None] = lambda _: None,
+) -> tuple[Mesh, int, bool]:
+    """Spikes, folds and piercings cut out with two rings around them and refilled: the mesh, how many facets were bad, and
+    whether nothing of it is left.
 
     What a refill leaves bad is cut wider the next time. A cut that meets a border of the scan opens into it: nothing is
-    filled there that was open before.
+    filled there that was open before. `pairs` are the piercings when they are known.
     """
     total = 0
     for turn in range(passes):
         across = mesh.across()
-        bad = bad_facets(mesh, across)
+        bad = bad_facets(mesh, across, pairs)
         marked = np.zeros(len(mesh.facets), np.bool_)
         for kind in kinds:
             marked |= bad[kind]
         if not marked.any():
-            break
+            return mesh, total, True
         report(f"cutting out {int(marked.sum()):,} bad facets" + (", wider" if turn else ""))
         if turn == 0:
             total = int(marked.sum())
@@ -185,7 +197,10 @@ def mend_skin(mesh: Mesh, kinds: tuple[str, ...] = ("spike", "fold", "piercing",
         if len(left.facets) < 0.5 * len(mesh.facets):
             break  # more bad than good: this is no scan with a few bad places
         mesh = fill_loops(left, _fresh_loops(left, border), shape="curved").mesh
-    return compacted(mesh), total
+        # What was there before and was no piercing is none now.
+        fresh = np.arange(len(mesh.facets)) >= len(left.facets)
+        pairs = pierced_pairs(mesh.vertices, mesh.facets, only=fresh)
+    return compacted(mesh), total, False
 
 
 def _repeated(raw: Mesh) -> tuple[Mesh, NDArray[np.int64], NDArray[np.int64]]:
@@ -231,19 +246,54 @@ def mend_all(mesh: Mesh, *, holes: bool, report: Callable[[str], None] = lambda 
         work.take(made, "split non-manifold", count, moved)
         made, count = orient(work.mesh)
         work.take(made, "orient", count)
-        made, count = mend_skin(work.mesh, report=report)
+        made, count, moved = drop_thin(work.mesh)
+        work.take(made, "drop degenerate", count, moved)
+        report("uniting shells")
+        pairs: NDArray[np.int64] | None = pierced_pairs(work.mesh.vertices, work.mesh.facets)
+        made, count = unite_shells(work.mesh, pairs if pairs is not None else np.empty((0, 2), np.int64))
+        work.take(made, "unite shells", count)
+        if count:
+            made, count, moved = drop_thin(work.mesh)
+            work.take(made, "drop degenerate", count, moved)
+            pairs = None
+        made, count, clean = mend_skin(work.mesh, pairs=pairs, report=report)
         work.take(made, "mend folds, spikes and piercings", count)
+        old = len(work.mesh.facets)
         if holes:
             report("filling holes")
             made, count = drop_islands(work.mesh, 1e-4)
             work.take(made, "drop islands", count)
+            old = len(work.mesh.facets)
             made, count, _ = fill_holes(work.mesh, shape="curved")
             work.take(made, "fill holes", count)
         report("looking again")
-        left = find_defects(work.mesh)
+        known = pierced_pairs(work.mesh.vertices, work.mesh.facets, only=np.arange(len(work.mesh.facets)) >= old) if clean else None
+        left = find_defects(work.mesh, pairs=known)
         if _unblocked(left, holes) or len(work.done) == again:
             break
     return work, left
+
+
+def require_mended(before: Mesh, work: Mended, left: tuple[Defect, ...], *, holes: bool, file: str | None = None) -> None:
+    """Raises ContourError (not-mended) with places when something that blocks is left, or when hardly anything is."""
+    _, _, areas = facet_geometry(before.vertices, before.facets)
+    _, _, now = facet_geometry(work.mesh.vertices, work.mesh.facets)
+    kept = float(now[work.mesh.source >= 0].sum() / max(areas.sum(), 1e-300)) if len(areas) else 0.0
+    if kept < 0.25:
+        raise ContourError(
+            "not-mended", "so much is broken that mending would leave hardly anything of it", where=Where(file=file),
+            got=f"{100 * kept:.0f} % of the surface kept", need="at least 25 %",
+            remedy="weld it with a larger reach, or export the mesh again",
+        )  # fmt: skip
+    worst = blocking_places(left, holes=holes)
+    if worst:
+        kinds = ", ".join(f"{d.count} x {d.kind}" for d in left if d.blocking and (holes or d.kind != "hole"))
+        kind, place = worst[0]
+        raise ContourError(
+            "not-mended", "some of what blocks could not be mended", where=Where(file=file, point=place.point),
+            got=f"{kinds}; " + "; ".join("({:.2f}, {:.2f}, {:.2f})".format(*p.point) for _, p in worst[:10]),
+            remedy="look at these places, delete the facets around them, and fill the holes",
+        )  # fmt: skip
 
 
 def largest_movement(before: NDArray[np.float64], after: NDArray[np.float64]) -> float:

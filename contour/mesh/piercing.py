@@ -37,8 +37,25 @@ def _through(px, py, pz, qx, qy, qz, t):  # type: ignore[no-untyped-def]
 
 
 @nb.njit(nogil=True, inline="always")
+def _beside(a, b):  # type: ignore[no-untyped-def]
+    """All of b lies strictly on one side of a's plane."""
+    ux, uy, uz = a[3] - a[0], a[4] - a[1], a[5] - a[2]
+    vx, vy, vz = a[6] - a[0], a[7] - a[1], a[8] - a[2]
+    nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+    p = nx * (b[0] - a[0]) + ny * (b[1] - a[1]) + nz * (b[2] - a[2])
+    q = nx * (b[3] - a[0]) + ny * (b[4] - a[1]) + nz * (b[5] - a[2])
+    r = nx * (b[6] - a[0]) + ny * (b[7] - a[1]) + nz * (b[8] - a[2])
+    return (p > 0 and q > 0 and r > 0) or (p < 0 and q < 0 and r < 0)
+
+
+@nb.njit(nogil=True, inline="always")
 def _cross(a, b):  # type: ignore[no-untyped-def]
     """Some side of one triangle (nine numbers) passes through the other."""
+    for d in range(3):  # boxes apart
+        if max(a[d], a[3 + d], a[6 + d]) < min(b[d], b[3 + d], b[6 + d]) or max(b[d], b[3 + d], b[6 + d]) < min(a[d], a[3 + d], a[6 + d]):
+            return False
+    if _beside(a, b) or _beside(b, a):
+        return False
     for k in range(3):
         i, j = 3 * k, 3 * ((k + 1) % 3)
         if _through(a[i], a[i + 1], a[i + 2], a[j], a[j + 1], a[j + 2], b):
@@ -49,7 +66,7 @@ def _cross(a, b):  # type: ignore[no-untyped-def]
 
 
 @nb.njit(cache=True, nogil=True)
-def _pairs(boxes, left, spans, corners, order, facets, most):  # type: ignore[no-untyped-def]
+def _pairs(boxes, left, spans, corners, order, facets, asked, some, most):  # type: ignore[no-untyped-def]
     out = np.empty((1024, 2), np.int64)
     count = 0
     stack = np.empty(256, np.int32)
@@ -60,13 +77,15 @@ def _pairs(boxes, left, spans, corners, order, facets, most):  # type: ignore[no
         y0, y1 = min(t[1], t[4], t[7]), max(t[1], t[4], t[7])
         z0, z1 = min(t[2], t[5], t[8]), max(t[2], t[5], t[8])
         f = order[i]
+        if not asked[f]:
+            continue
         stack[0] = 0
         top = 1
         while top > 0:
             top -= 1
             q = stack[top]
             # Slots before this one have met it already.
-            if spans[q, 1] <= i + 1:
+            if not some and spans[q, 1] <= i + 1:
                 continue
             if boxes[q, 0] > x1 or boxes[q, 3] < x0 or boxes[q, 1] > y1 or boxes[q, 4] < y0 or boxes[q, 2] > z1 or boxes[q, 5] < z0:
                 continue
@@ -74,8 +93,10 @@ def _pairs(boxes, left, spans, corners, order, facets, most):  # type: ignore[no
                 stack[top], stack[top + 1] = left[q], left[q] + 1
                 top += 2
                 continue
-            for j in range(max(spans[q, 0], i + 1), spans[q, 1]):
+            for j in range(spans[q, 0] if some else max(spans[q, 0], i + 1), spans[q, 1]):
                 g = order[j]
+                if some and (g == f or (asked[g] and j < i)):
+                    continue
                 shared = 0
                 for a in range(3):
                     for b in range(3):
@@ -94,12 +115,17 @@ def _pairs(boxes, left, spans, corners, order, facets, most):  # type: ignore[no
     return out[:count].copy()
 
 
-def pierced_pairs(vertices: NDArray[np.float64], facets: NDArray[np.int32], *, most: int = 200_000) -> NDArray[np.int64]:
-    """Pairs (k, 2) of facets that pass through each other, at most `most` of them.
+def pierced_pairs(
+    vertices: NDArray[np.float64], facets: NDArray[np.int32], *, only: NDArray[np.bool_] | None = None, most: int = 200_000
+) -> NDArray[np.int64]:
+    """Pairs (k, 2) of facets that pass through each other, at most `most` of them; with `only`, pairs one of which is in it.
 
     Facets that share an edge are a matter of folds, not of this; facets that only touch do not count.
     """
-    if len(facets) < 2:
+    if len(facets) < 2 or (only is not None and not only.any()):
         return np.empty((0, 2), np.int64)
     tree = build_tree(vertices, facets)
-    return _pairs(tree.boxes, tree.left, tree.spans, tree.corners, tree.order, np.ascontiguousarray(facets), most)
+    asked = np.ones(len(facets), np.bool_) if only is None else only
+    return _pairs(
+        tree.boxes, tree.left, tree.spans, tree.corners, tree.order, np.ascontiguousarray(facets), asked, only is not None, most
+    )

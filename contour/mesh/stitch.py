@@ -13,7 +13,7 @@ from contour.mesh.defects import edge_groups
 from contour.mesh.facets import Mesh, compacted, pieces_of
 from contour.mesh.topology import facet_geometry
 
-__all__ = ["drop_fins", "dropped_repeats", "split_junctions", "weld_borders", "welded", "zip_borders"]
+__all__ = ["drop_fins", "dropped_repeats", "part_edges", "split_junctions", "weld_borders", "welded", "zip_borders"]
 
 Array = NDArray[np.float64]
 
@@ -127,11 +127,39 @@ def _on_sides(mesh, near, rim, a, b, p, q, length, reach_mm):  # type: ignore[no
 
 
 def dropped_repeats(mesh: Mesh) -> tuple[Mesh, int]:
-    """Facets with the same three corners as an earlier one, and facets with a corner twice, dropped."""
-    from contour.mesh.prepare import usable_facets
+    """Facets with a corner twice dropped, and those with the same three corners as another: one of them stays.
 
-    keep, collapsed, repeats = usable_facets(mesh.facets)
-    return mesh.without(~keep), collapsed + repeats
+    Two that face each other stand between two bodies that touch; both go where that leaves no side open.
+    """
+    f = mesh.facets
+    collapsed = (f[:, 0] == f[:, 1]) | (f[:, 1] == f[:, 2]) | (f[:, 2] == f[:, 0])
+    mesh = mesh.without(collapsed)
+    f = mesh.facets.astype(np.int64)
+    count = len(mesh.vertices)
+    corners = np.sort(f, axis=1)
+    _, group = np.unique(corners, axis=0, return_inverse=True)
+    group = group.ravel()
+    size = np.bincount(group)
+    if size.max(initial=0) < 2:
+        return mesh, int(collapsed.sum())
+    # +1 for an even, -1 for an odd order of the corners: the two ways a facet can face.
+    way = np.where(((f == corners).sum(axis=1) == 3) | ((f == corners).sum(axis=1) == 0), 1, -1)
+    balance = np.bincount(group, way, len(size))
+    between = (size > 1) & (np.abs(balance) < size)
+    low, high = np.minimum(f, np.roll(f, -1, axis=1)), np.maximum(f, np.roll(f, -1, axis=1))
+    _, edge = np.unique(low.ravel() * count + high.ravel(), return_inverse=True)
+    edge = edge.reshape(-1, 3)
+    first = np.zeros(len(f), np.bool_)
+    first[np.unique(group, return_index=True)[1]] = True
+    for _ in range(50):
+        kept = first & ~between[group]
+        uses = np.bincount(edge[kept].ravel(), minlength=int(edge.max()) + 1)
+        odd = (uses[edge] % 2 == 1).any(axis=1) & between[group] & first
+        if not odd.any():
+            break
+        between[group[odd]] = False
+    kept = first & ~between[group]
+    return mesh.without(~kept), int(collapsed.sum() + (~kept).sum())
 
 
 def drop_fins(mesh: Mesh) -> tuple[Mesh, int]:
@@ -270,3 +298,43 @@ def split_junctions(mesh: Mesh, *, pull: float = 0.02) -> tuple[Mesh, int, float
     vertices[at] += step
     made = Mesh(vertices, facets.astype(np.int32), mesh.source)
     return made, int(again.sum()), float(np.linalg.norm(step, axis=1).max(initial=0.0))
+
+
+def part_edges(mesh: Mesh, *, pull: float = 0.02) -> tuple[Mesh, int]:
+    """Edges of more than two facets that no splitting of vertices can part (the bodies along them meet again elsewhere):
+    each pair of facets gets a vertex of its own in the middle of the edge. Returns the mesh and the edges parted."""
+    parted = 0
+    for _ in range(12):
+        across = mesh.across()
+        if not (across == -2).any():
+            break
+        pairs = _paired(mesh, edge_groups(mesh))
+        busy = np.zeros(len(mesh.facets), np.bool_)
+        chosen = []
+        for one, two in pairs:
+            if not busy[one // 3] and not busy[two // 3]:
+                busy[[one // 3, two // 3]] = True
+                chosen.append((one, two))
+        if not chosen:
+            break
+        facets, source = mesh.facets.copy(), mesh.source
+        fresh, owners, middles = [], [], []
+        for one, two in chosen:
+            at = len(mesh.vertices) + len(middles)
+            a, b = facets[one // 3, one % 3], facets[one // 3, (one % 3 + 1) % 3]
+            tips = []
+            for half in (one, two):
+                t, k = half // 3, half % 3
+                tips.append(facets[t, (k + 2) % 3])
+                fresh.append((at, facets[t, (k + 1) % 3], facets[t, (k + 2) % 3]))
+                facets[t, (k + 1) % 3] = at
+                owners.append(t)
+            middle = (mesh.vertices[a] + mesh.vertices[b]) / 2
+            middles.append(middle + pull * (mesh.vertices[tips].mean(axis=0) - middle))
+        parted += len(chosen)
+        mesh = Mesh(
+            np.vstack([mesh.vertices, middles]),
+            np.vstack([facets, np.array(fresh, dtype=np.int32)]),
+            np.concatenate([source, source[np.array(owners)]]),
+        )
+    return mesh, parted
