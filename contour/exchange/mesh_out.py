@@ -33,7 +33,9 @@ _WRITERS: dict[str, Callable[..., int]] = {"stl": _stl, "obj": write_obj, "ply":
 MESH_FORMATS = tuple(_WRITERS)
 
 
-def write_mesh(path: Path, bodies: Sequence[Body], *, factor: float = 1.0, unit: str = "mm", kind: str | None = None) -> int:
+def write_mesh(
+    path: Path, bodies: Sequence[Body], *, factor: float = 1.0, unit: str = "mm", kind: str | None = None
+) -> int:
     """Write bodies in the format of the file's ending (or `kind`); returns the number of triangles.
 
     Raises ContourError (bad-params) for an ending that is no mesh format.

@@ -37,7 +37,7 @@ class _Element:
 
 
 def looks_like_ply(data: bytes) -> bool:
-    return data[:4] in (b"ply\n", b"ply\r", b"ply ") or data[:3] == b"ply" and data[3:4].isspace()
+    return data[:4] in (b"ply\n", b"ply\r", b"ply ") or (data[:3] == b"ply" and data[3:4].isspace())
 
 
 def _bad(name: str, line: int, message: str, got: str) -> ContourError:
@@ -166,9 +166,7 @@ class _Binary:
         return table[f"{k} list"].astype(np.int64).reshape(-1, 3)
 
 
-def _ascii(
-    text: str, elements: list[_Element], log: NoteLog
-) -> tuple[NDArray[np.float64], list[NDArray[np.int64]]]:
+def _ascii(text: str, elements: list[_Element], log: NoteLog) -> tuple[NDArray[np.float64], list[NDArray[np.int64]]]:
     points: list[list[float]] = []
     faces: list[NDArray[np.int64]] = []
     lines = iter(enumerate((t for t in text.splitlines() if t.strip()), 1))

@@ -62,7 +62,9 @@ def triangles_of(
         log.add("bad-index", "faces that name a vertex which does not exist were dropped", np.flatnonzero(~known))
         sound = known.copy()
         sound[known] = usable[faces[known]].all(axis=1)
-        log.add("not-finite", "faces with NaN, infinite or unreadable vertices were dropped", np.flatnonzero(known & ~sound))
+        log.add(
+            "not-finite", "faces with NaN, infinite or unreadable vertices were dropped", np.flatnonzero(known & ~sound)
+        )
         return points[faces[sound]], np.flatnonzero(sound), len(faces)
     triangles: list[tuple[int, int, int]] = []
     numbers: list[int] = []

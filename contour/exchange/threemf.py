@@ -128,7 +128,14 @@ def _parse(data: bytes, part: str, name: str, log: NoteLog) -> _Model:
 
 
 def _collect(
-    models: dict[str, _Model], part: str, id: str, placed: NDArray[np.float64], depth: int, log: NoteLog, out: list, room: list[int]
+    models: dict[str, _Model],
+    part: str,
+    id: str,
+    placed: NDArray[np.float64],
+    depth: int,
+    log: NoteLog,
+    out: list,
+    room: list[int],
 ) -> None:
     found = models.get(part)
     thing = found.objects.get(id) if found else None

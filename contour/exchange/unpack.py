@@ -86,6 +86,15 @@ def member(archive: zipfile.ZipFile, part: str, name: str, *, limit: int = MAX_B
                 if size > limit:
                     raise _bomb(name, limit)
                 out.append(piece)
-    except (zipfile.BadZipFile, zlib.error, EOFError, RuntimeError, NotImplementedError, KeyError, ValueError, OSError) as error:
+    except (
+        zipfile.BadZipFile,
+        zlib.error,
+        EOFError,
+        RuntimeError,
+        NotImplementedError,
+        KeyError,
+        ValueError,
+        OSError,
+    ) as error:
         raise _damaged(name, error) from None
     return b"".join(out)

@@ -13,11 +13,11 @@ from numpy.typing import NDArray
 from contour.mesh.facets import Mesh, border_loops, joined_at, side_lengths
 from contour.mesh.orient import one_sided_places, turned_facets
 from contour.mesh.piercing import pierced_pairs
-from contour.mesh.topology import component_labels, facet_geometry, vertex_facets
+from contour.mesh.topology import component_labels, facet_geometry, usable_facets, vertex_facets
 
 __all__ = [
     "BLOCKING", "KINDS", "Defect", "DefectKind", "Find", "Place", "bad_facets", "edge_groups", "find_defects", "fold_facets",
-    "split_vertices",
+    "raw_defects", "split_vertices",
 ]  # fmt: skip
 
 DefectKind = Literal[
@@ -27,7 +27,17 @@ DefectKind = Literal[
 KINDS: tuple[DefectKind, ...] = get_args(DefectKind)
 # What keeps a mesh from being one closed skin, or from having a side at all; the rest only looks bad.
 BLOCKING: frozenset[str] = frozenset(
-    {"hole", "non-manifold-edge", "non-manifold-vertex", "duplicate", "degenerate", "flipped", "spike", "fold", "piercing"}
+    {
+        "hole",
+        "non-manifold-edge",
+        "non-manifold-vertex",
+        "duplicate",
+        "degenerate",
+        "flipped",
+        "spike",
+        "fold",
+        "piercing",
+    }
 )
 FOLD_DEG = 150.0
 SLIVER_ASPECT = 20.0
@@ -287,7 +297,10 @@ def find_defects(mesh: Mesh, repeats: NDArray[np.int64] | None = None, collapsed
     at = split_vertices(mesh, across)
     if len(at):
         offsets, around = vertex_facets(mesh.facets, len(mesh.vertices))
-        places = [_place(mesh, around[offsets[v] : offsets[v + 1]].astype(np.int64), mesh.vertices[v]) for v in at[: 2 * _PLACES_KEPT]]
+        places = [
+            _place(mesh, around[offsets[v] : offsets[v + 1]].astype(np.int64), mesh.vertices[v])
+            for v in at[: 2 * _PLACES_KEPT]
+        ]
         found.append(_defect("non-manifold-vertex", len(at), places))
     if raw is not None and repeats is not None and len(repeats):
         places = [_place(raw, repeats[k : k + 1]) for k in range(min(len(repeats), 2 * _PLACES_KEPT))]
@@ -311,3 +324,16 @@ def find_defects(mesh: Mesh, repeats: NDArray[np.int64] | None = None, collapsed
     thin = (longest**2 > SLIVER_ASPECT * 2 * areas) & ~bad["degenerate"]
     found.append(_clustered(mesh, "sliver", thin, by_facet=True))
     return tuple(d for d in found if d is not None)
+
+
+def _repeated(raw: Mesh) -> tuple[Mesh, NDArray[np.int64], NDArray[np.int64]]:
+    keep, _, _ = usable_facets(raw.facets)
+    f = raw.facets
+    collapsed = (f[:, 0] == f[:, 1]) | (f[:, 1] == f[:, 2]) | (f[:, 2] == f[:, 0])
+    return raw.without(~keep), np.flatnonzero(~keep & ~collapsed), np.flatnonzero(collapsed)
+
+
+def raw_defects(raw: Mesh) -> tuple[Defect, ...]:
+    """Defects of a mesh as it was read: what stands twice and what has collapsed are listed, not counted as junctions."""
+    mesh, repeats, collapsed = _repeated(raw)
+    return find_defects(mesh, repeats, collapsed, raw)

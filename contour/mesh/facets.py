@@ -70,7 +70,9 @@ def joined_at(facets: NDArray[np.int32], marked: Ids, vertex_count: int) -> NDAr
     return cluster.astype(np.int32)
 
 
-def near_facets(facets: NDArray[np.int32], marked: NDArray[np.bool_], rings: int, vertex_count: int) -> NDArray[np.bool_]:
+def near_facets(
+    facets: NDArray[np.int32], marked: NDArray[np.bool_], rings: int, vertex_count: int
+) -> NDArray[np.bool_]:
     """Marked facets and those within so many rings of them."""
     out = marked.copy()
     for _ in range(rings):

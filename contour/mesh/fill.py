@@ -18,7 +18,7 @@ from scipy.sparse.linalg import splu
 from contour.mesh.facets import Mesh, border_loops
 from contour.mesh.topology import facet_geometry, neighbours
 
-__all__ = ["Filled", "FillShape", "fill_loops"]
+__all__ = ["FillShape", "Filled", "fill_loops"]
 
 FillShape = Literal["flat", "curved"]
 Array = NDArray[np.float64]
@@ -106,7 +106,9 @@ def _clipped(rim, target):  # type: ignore[no-untyped-def]
         turn = np.arctan2(np.sqrt(x * x + y * y + z * z), u @ w)
         if x * normal[0] + y * normal[1] + z * normal[2] < 0:
             turn = 2 * np.pi - turn
-        return turn + 0.05 * np.sqrt(((rim[before[i]] - rim[after[i]]) ** 2).sum()) / (1e-12 + np.sqrt((u * u).sum()) + np.sqrt((w * w).sum()))
+        return turn + 0.05 * np.sqrt(((rim[before[i]] - rim[after[i]]) ** 2).sum()) / (
+            1e-12 + np.sqrt((u * u).sum()) + np.sqrt((w * w).sum())
+        )
 
     for i in range(n):
         size[i] = ear(i)
@@ -180,7 +182,12 @@ def _flip(points, triangles, across):  # type: ignore[no-untyped-def]
             g, j = h // 3, h % 3
             if g < t or done[g]:
                 continue
-            a, b, c, d = triangles[t, k], triangles[t, (k + 1) % 3], triangles[t, (k + 2) % 3], triangles[g, (j + 2) % 3]
+            a, b, c, d = (
+                triangles[t, k],
+                triangles[t, (k + 1) % 3],
+                triangles[t, (k + 2) % 3],
+                triangles[g, (j + 2) % 3],
+            )
             if c == d:
                 continue
             u, w = points[a] - points[c], points[b] - points[c]
@@ -276,7 +283,9 @@ def _patch(
         triangles, rest = _clipped(rim, _MOST_BY_TABLE)
     table = _by_table(np.ascontiguousarray(rim[rest]), _outside_of(rest, outside, rim))
     triangles = np.vstack([triangles, rest[table].astype(np.int32)])
-    points, triangles = _refined(rim, triangles, (sides[f].mean(axis=1)[::-1] + np.roll(sides[f].mean(axis=1)[::-1], 1)) / 2)
+    points, triangles = _refined(
+        rim, triangles, (sides[f].mean(axis=1)[::-1] + np.roll(sides[f].mean(axis=1)[::-1], 1)) / 2
+    )
     return points[len(ids) :], triangles, ids
 
 

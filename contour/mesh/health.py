@@ -6,14 +6,21 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from contour.exchange.scanfile import RawScan
+from contour.mesh.defects import Defect, raw_defects
+from contour.mesh.facets import mesh_of_soup
 from contour.mesh.noise import estimate_noise
-from contour.mesh.prepare import usable_facets
-from contour.mesh.topology import component_labels, facet_geometry, neighbours, vertex_facets, weld
+from contour.mesh.topology import (
+    component_labels,
+    facet_geometry,
+    neighbours,
+    signed_volume,
+    usable_facets,
+    vertex_facets,
+)
 
-__all__ = ["ScanFacts", "guess_unit", "inspect_scan", "signed_volume"]
+__all__ = ["ScanFacts", "guess_unit", "inspect_scan"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,9 +41,15 @@ class ScanFacts:
     noise: float
     unit_guess: str
     warnings: tuple[str, ...]
+    defects: tuple[Defect, ...] = ()
 
     def as_json(self) -> dict[str, Any]:
-        return asdict(self)
+        plain = asdict(self)
+        plain["defects"] = [
+            {"kind": d.kind, "count": d.count, "blocking": d.blocking, "places": [list(p.point) for p in d.places]}
+            for d in self.defects
+        ]
+        return plain
 
 
 def guess_unit(largest: float) -> str:
@@ -49,21 +62,14 @@ def guess_unit(largest: float) -> str:
     return "inch" if largest < 8 else "mm"
 
 
-def signed_volume(vertices: NDArray[np.float64], facets: NDArray[np.int32]) -> float:
-    """Volume enclosed by closed facets, mm³ (divergence theorem); negative when they face inwards."""
-    if len(facets) == 0:
-        return 0.0
-    a, b, c = (vertices[facets[:, k]] - vertices[facets[0, 0]] for k in range(3))
-    return float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6)
-
-
-def inspect_scan(raw: RawScan, factor: float) -> ScanFacts:
-    """Measure a raw scan; `factor` turns file units into mm.
+def inspect_scan(raw: RawScan, factor: float, *, unit: str | None = None) -> ScanFacts:
+    """Measure a raw scan; `factor` turns file units into mm, `unit` is what they are taken for (to be doubted).
 
     Edges are counted after collapsed facets (a corner twice) and repeats are set aside: those two are what they are,
     not holes or junctions. Flat facets with three different corners stay, because they hold the mesh together.
     """
-    vertices, facets = weld(raw.corners * factor)
+    read = mesh_of_soup(raw.corners * factor, raw.facet_ids)
+    vertices, facets = read.vertices, read.facets
     keep, collapsed, repeats = usable_facets(facets)
     facets = facets[keep]
     across_counts = neighbours(facets, len(vertices))[1] if len(facets) else np.zeros(4, np.int64)
@@ -92,6 +98,11 @@ def inspect_scan(raw: RawScan, factor: float) -> ScanFacts:
     if open_edges:
         warnings.append(f"{open_edges:,} edges are open: the scan has holes or patches")
     size = np.ptp(vertices, axis=0)
+    defects = raw_defects(read)
+    guess = guess_unit(float(size.max()) / factor)
+    if unit is not None and guess != unit:
+        defects = (*defects, Defect("unit", 1, False, ()))
+        warnings.append(f"the size looks like {guess}, not {unit}")
     return ScanFacts(
         facets=raw.facets_read,
         vertices=len(vertices),
@@ -105,6 +116,7 @@ def inspect_scan(raw: RawScan, factor: float) -> ScanFacts:
         degenerate_facets=collapsed + flat,
         components=component_labels(facets, len(vertices))[0] if len(facets) else 0,
         noise=estimate_noise(vertices, facets, offsets, around),
-        unit_guess=guess_unit(float(size.max()) / factor),
+        unit_guess=guess,
         warnings=tuple(warnings),
+        defects=defects,
     )

@@ -17,15 +17,33 @@ from scipy.spatial import cKDTree
 from contour.mesh.defects import Defect, Place, bad_facets, find_defects, split_vertices
 from contour.mesh.facets import Mesh, border_loops, compacted, near_facets, pieces_of, side_lengths
 from contour.mesh.fill import FillShape, all_loops, fill_loops
-from contour.mesh.orient import one_sided_places, turned_facets
+from contour.mesh.orient import turned_facets
 from contour.mesh.piercing import pierced_pairs
-from contour.mesh.stitch import drop_fins, dropped_repeats, part_edges, split_junctions, weld_borders, welded, zip_borders
+from contour.mesh.stitch import (
+    drop_fins,
+    dropped_repeats,
+    part_edges,
+    split_junctions,
+    weld_borders,
+    welded,
+    zip_borders,
+)
 from contour.mesh.thin import drop_thin
 from contour.mesh.topology import component_labels, facet_geometry
 from contour.mesh.unite import unite_shells
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["Change", "Mended", "drop_islands", "fill_holes", "mend_all", "mend_skin", "orient", "stitched", "taken_apart"]
+__all__ = [
+    "Change",
+    "Mended",
+    "drop_islands",
+    "fill_holes",
+    "mend_all",
+    "mend_skin",
+    "orient",
+    "stitched",
+    "taken_apart",
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,7 +125,11 @@ def drop_islands(mesh: Mesh, share: float = 0.01) -> tuple[Mesh, int]:
 
 
 def fill_holes(
-    mesh: Mesh, *, shape: FillShape, most_mm: float | None = None, only: Callable[[NDArray[np.float64]], bool] | None = None
+    mesh: Mesh,
+    *,
+    shape: FillShape,
+    most_mm: float | None = None,
+    only: Callable[[NDArray[np.float64]], bool] | None = None,
 ) -> tuple[Mesh, int, int]:
     """Holes up to a length of rim (or those whose rim points `only` accepts) closed; how many, and how many could not be."""
     loops = all_loops(mesh, most_mm=most_mm)
@@ -203,26 +225,13 @@ def mend_skin(
     return compacted(mesh), total, False
 
 
-def _repeated(raw: Mesh) -> tuple[Mesh, NDArray[np.int64], NDArray[np.int64]]:
-    from contour.mesh.prepare import usable_facets
-
-    keep, _, _ = usable_facets(raw.facets)
-    f = raw.facets
-    collapsed = (f[:, 0] == f[:, 1]) | (f[:, 1] == f[:, 2]) | (f[:, 2] == f[:, 0])
-    return raw.without(~keep), np.flatnonzero(~keep & ~collapsed), np.flatnonzero(collapsed)
-
-
-def raw_defects(raw: Mesh) -> tuple[Defect, ...]:
-    """Defects of a mesh as it was read: what stands twice and what has collapsed are listed, not counted as junctions."""
-    mesh, repeats, collapsed = _repeated(raw)
-    return find_defects(mesh, repeats, collapsed, raw)
-
-
 def _unblocked(defects: tuple[Defect, ...], holes_too: bool) -> bool:
     return not any(d.blocking and (holes_too or d.kind != "hole") for d in defects)
 
 
-def mend_all(mesh: Mesh, *, holes: bool, report: Callable[[str], None] = lambda _: None) -> tuple[Mended, tuple[Defect, ...]]:
+def mend_all(
+    mesh: Mesh, *, holes: bool, report: Callable[[str], None] = lambda _: None
+) -> tuple[Mended, tuple[Defect, ...]]:
     """Everything that blocks, in the order in which one mend makes the next possible; the defects that are left.
 
     holes: close every hole too, the scan's own included.
@@ -232,7 +241,7 @@ def mend_all(mesh: Mesh, *, holes: bool, report: Callable[[str], None] = lambda 
     made, count = dropped_repeats(work.mesh)
     work.take(made, "drop duplicates", count)
     left: tuple[Defect, ...] = ()
-    for turn in range(3):
+    for _turn in range(3):
         again = len(work.done)
         report("stitching borders")
         made, count, moved = stitched(work.mesh)
@@ -267,14 +276,20 @@ def mend_all(mesh: Mesh, *, holes: bool, report: Callable[[str], None] = lambda 
             made, count, _ = fill_holes(work.mesh, shape="curved")
             work.take(made, "fill holes", count)
         report("looking again")
-        known = pierced_pairs(work.mesh.vertices, work.mesh.facets, only=np.arange(len(work.mesh.facets)) >= old) if clean else None
+        known = (
+            pierced_pairs(work.mesh.vertices, work.mesh.facets, only=np.arange(len(work.mesh.facets)) >= old)
+            if clean
+            else None
+        )
         left = find_defects(work.mesh, pairs=known)
         if _unblocked(left, holes) or len(work.done) == again:
             break
     return work, left
 
 
-def require_mended(before: Mesh, work: Mended, left: tuple[Defect, ...], *, holes: bool, file: str | None = None) -> None:
+def require_mended(
+    before: Mesh, work: Mended, left: tuple[Defect, ...], *, holes: bool, file: str | None = None
+) -> None:
     """Raises ContourError (not-mended) with places when something that blocks is left, or when hardly anything is."""
     _, _, areas = facet_geometry(before.vertices, before.facets)
     _, _, now = facet_geometry(work.mesh.vertices, work.mesh.facets)

@@ -9,6 +9,8 @@ from numpy.typing import NDArray
 from contour.mesh.facets import Mesh, border_loops
 from contour.mesh.topology import facet_geometry
 
+_MOST_SHELLS = 3000  # beyond this every shell is taken for an outer one: no part has as many cavities
+
 __all__ = ["one_sided_places", "turned_facets"]
 
 
@@ -78,20 +80,34 @@ def one_sided_places(mesh: Mesh, across: NDArray[np.int32]) -> NDArray[np.int64]
     return np.flatnonzero(_walk(mesh.facets, across)[2])
 
 
-def _closing_volume(mesh: Mesh, ids: NDArray[np.int64], facets: NDArray[np.int32], rims: dict[int, list]) -> tuple[float, float]:
-    """Volume of a piece with its holes closed by fans, and how much of its skin is missing (0..1)."""
-    p = mesh.vertices[facets[ids]]
-    origin = p[0, 0]
-    a, b, c = (p[:, k] - origin for k in range(3))
-    volume = float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6)
-    skin = float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2)
-    missing = 0.0
-    for start, end in rims.get(int(ids[0]), ()):
-        middle = start.mean(axis=0)
+def _volumes(
+    mesh: Mesh,
+    facets: NDArray[np.int32],
+    piece: NDArray[np.int32],
+    pieces: int,
+    across: NDArray[np.int32],
+    turned: NDArray[np.bool_],
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Volume of every piece with its holes closed by fans, and how much of its skin is missing (0..1)."""
+    origin = mesh.vertices[facets[:, 0]].mean(axis=0)
+    a, b, c = (mesh.vertices[facets[:, k]] - origin for k in range(3))
+    volume = np.bincount(piece, np.einsum("ij,ij->i", a, np.cross(b, c)) / 6, pieces)
+    skin = np.bincount(piece, np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2, pieces)
+    missing = np.zeros(pieces)
+    loops = border_loops(mesh.facets, across)
+    if loops:
+        half = np.concatenate(loops)
+        loop = np.repeat(np.arange(len(loops)), [len(h) for h in loops])
+        f, k = half // 3, half % 3
+        start, end = mesh.vertices[mesh.facets[f, k]] - origin, mesh.vertices[mesh.facets[f, (k + 1) % 3]] - origin
+        swapped = turned[f][:, None]
+        start, end = np.where(swapped, end, start), np.where(swapped, start, end)
+        size = np.bincount(loop)
+        middle = np.column_stack([np.bincount(loop, start[:, d]) / size for d in range(3)])[loop]
         # The hole's own facets run against its rim.
-        volume += float(np.einsum("ij,ij->i", end - origin, np.cross(start - origin, np.broadcast_to(middle - origin, start.shape))).sum() / 6)
-        missing += float(np.linalg.norm(np.cross(end - middle, start - middle), axis=1).sum() / 2)
-    return volume, missing / max(skin + missing, 1e-300)
+        volume += np.bincount(piece[f], np.einsum("ij,ij->i", end, np.cross(start, middle)) / 6, pieces)
+        missing = np.bincount(piece[f], np.linalg.norm(np.cross(end - middle, start - middle), axis=1) / 2, pieces)
+    return volume, missing / np.maximum(skin + missing, 1e-300)
 
 
 def turned_facets(mesh: Mesh, across: NDArray[np.int32]) -> NDArray[np.bool_]:
@@ -110,33 +126,24 @@ def turned_facets(mesh: Mesh, across: NDArray[np.int32]) -> NDArray[np.bool_]:
     facets = np.where(turned[:, None], mesh.facets[:, ::-1], mesh.facets).astype(np.int32)
     order = np.argsort(piece, kind="stable")
     starts = np.searchsorted(piece[order], np.arange(pieces + 1))
-    groups = [order[starts[k] : starts[k + 1]] for k in range(pieces)]
-    rims: dict[int, list] = {}
-    first = {int(piece[g[0]]): int(g[0]) for g in groups}
-    for loop in border_loops(mesh.facets, across):
-        f, k = loop // 3, loop % 3
-        start, end = mesh.vertices[mesh.facets[f, k]], mesh.vertices[mesh.facets[f, (k + 1) % 3]]
-        swapped = turned[f][:, None]
-        start, end = np.where(swapped, end, start), np.where(swapped, start, end)
-        rims.setdefault(first[int(piece[f[0]])], []).append((start, end))
-    low = np.array([mesh.vertices[facets[g]].reshape(-1, 3).min(axis=0) for g in groups])
-    high = np.array([mesh.vertices[facets[g]].reshape(-1, 3).max(axis=0) for g in groups])
+    volume, missing = _volumes(mesh, facets, piece, pieces, across, turned)
+    p = mesh.vertices[facets].reshape(-1, 9)[order]
+    first = starts[:-1]
+    low = np.minimum.reduceat(np.minimum(np.minimum(p[:, :3], p[:, 3:6]), p[:, 6:]), first)
+    high = np.maximum.reduceat(np.maximum(np.maximum(p[:, :3], p[:, 3:6]), p[:, 6:]), first)
     one_sided = np.bincount(piece, clash, pieces) > 0
-    told = [_closing_volume(mesh, g, facets, rims) for g in groups]
-    for k, g in enumerate(groups):
-        volume, missing = told[k]
-        size = float(np.prod(np.maximum(high[k] - low[k], 1e-12)))
-        # A lone sheet encloses next to nothing: no side of it is the outer one.
-        if one_sided[k] or missing > 0.34 or abs(volume) < 1e-3 * size:
-            continue
-        around = np.flatnonzero(((low <= low[k]) & (high >= high[k])).all(axis=1))
+    # A lone sheet encloses next to nothing: no side of it is the outer one.
+    room = np.prod(np.maximum(high - low, 1e-12), axis=1)
+    told = np.flatnonzero(~one_sided & (missing <= 0.34) & (np.abs(volume) >= 1e-3 * room))
+    inwards = np.zeros(pieces, np.bool_)
+    for k in told:
         depth = 0
-        for other in around:
-            if other == k or len(groups[other]) < 4 or told[other][1] > 0.34:
-                continue
-            corners = np.ascontiguousarray(mesh.vertices[facets[groups[other]]].reshape(-1, 9))
-            p = mesh.vertices[facets[g[0]]].mean(axis=0)
-            depth += _crossings(corners, p[0], p[1], p[2], 0.5773502, 0.2113249, 0.7886751) % 2
-        if (volume < 0) != (depth % 2 == 1):
-            turned[g] = ~turned[g]
+        if len(told) <= _MOST_SHELLS:
+            around = told[((low[told] <= low[k]) & (high[told] >= high[k])).all(axis=1)]
+            q = mesh.vertices[facets[order[starts[k]]]].mean(axis=0)
+            for other in around[around != k]:
+                corners = np.ascontiguousarray(p[starts[other] : starts[other + 1]])
+                depth += _crossings(corners, q[0], q[1], q[2], 0.5773502, 0.2113249, 0.7886751) % 2
+        inwards[k] = (volume[k] < 0) != (depth % 2 == 1)
+    turned ^= inwards[piece]
     return turned

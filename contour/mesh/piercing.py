@@ -11,6 +11,7 @@ from contour.mesh.nearest import build_tree
 __all__ = ["pierced_pairs"]
 
 _EPS = 1e-9
+_MOST_VISITS = 3_000_000_000  # a soup of huge facets would take hours: what was found by then says enough
 
 
 @nb.njit(nogil=True, inline="always")
@@ -52,7 +53,9 @@ def _beside(a, b):  # type: ignore[no-untyped-def]
 def _cross(a, b):  # type: ignore[no-untyped-def]
     """Some side of one triangle (nine numbers) passes through the other."""
     for d in range(3):  # boxes apart
-        if max(a[d], a[3 + d], a[6 + d]) < min(b[d], b[3 + d], b[6 + d]) or max(b[d], b[3 + d], b[6 + d]) < min(a[d], a[3 + d], a[6 + d]):
+        if max(a[d], a[3 + d], a[6 + d]) < min(b[d], b[3 + d], b[6 + d]) or max(b[d], b[3 + d], b[6 + d]) < min(
+            a[d], a[3 + d], a[6 + d]
+        ):
             return False
     if _beside(a, b) or _beside(b, a):
         return False
@@ -66,9 +69,9 @@ def _cross(a, b):  # type: ignore[no-untyped-def]
 
 
 @nb.njit(cache=True, nogil=True)
-def _pairs(boxes, left, spans, corners, order, facets, asked, some, most):  # type: ignore[no-untyped-def]
+def _pairs(boxes, left, spans, corners, order, facets, asked, some, most, most_visits):  # type: ignore[no-untyped-def]
     out = np.empty((1024, 2), np.int64)
-    count = 0
+    count, visits = 0, 0
     stack = np.empty(256, np.int32)
     n = len(order)
     for i in range(n):
@@ -81,13 +84,23 @@ def _pairs(boxes, left, spans, corners, order, facets, asked, some, most):  # ty
             continue
         stack[0] = 0
         top = 1
+        if visits > most_visits:
+            break
         while top > 0:
             top -= 1
+            visits += 1
             q = stack[top]
             # Slots before this one have met it already.
             if not some and spans[q, 1] <= i + 1:
                 continue
-            if boxes[q, 0] > x1 or boxes[q, 3] < x0 or boxes[q, 1] > y1 or boxes[q, 4] < y0 or boxes[q, 2] > z1 or boxes[q, 5] < z0:
+            if (
+                boxes[q, 0] > x1
+                or boxes[q, 3] < x0
+                or boxes[q, 1] > y1
+                or boxes[q, 4] < y0
+                or boxes[q, 2] > z1
+                or boxes[q, 5] < z0
+            ):
                 continue
             if left[q] >= 0:
                 stack[top], stack[top + 1] = left[q], left[q] + 1
@@ -116,7 +129,11 @@ def _pairs(boxes, left, spans, corners, order, facets, asked, some, most):  # ty
 
 
 def pierced_pairs(
-    vertices: NDArray[np.float64], facets: NDArray[np.int32], *, only: NDArray[np.bool_] | None = None, most: int = 200_000
+    vertices: NDArray[np.float64],
+    facets: NDArray[np.int32],
+    *,
+    only: NDArray[np.bool_] | None = None,
+    most: int = 200_000,
 ) -> NDArray[np.int64]:
     """Pairs (k, 2) of facets that pass through each other, at most `most` of them; with `only`, pairs one of which is in it.
 
@@ -127,5 +144,14 @@ def pierced_pairs(
     tree = build_tree(vertices, facets)
     asked = np.ones(len(facets), np.bool_) if only is None else only
     return _pairs(
-        tree.boxes, tree.left, tree.spans, tree.corners, tree.order, np.ascontiguousarray(facets), asked, only is not None, most
+        tree.boxes,
+        tree.left,
+        tree.spans,
+        tree.corners,
+        tree.order,
+        np.ascontiguousarray(facets),
+        asked,
+        only is not None,
+        most,
+        _MOST_VISITS,
     )

@@ -17,9 +17,9 @@ from numpy.typing import NDArray
 
 from contour.exchange.scanfile import RawScan
 from contour.mesh.noise import estimate_noise
-from contour.mesh.topology import facet_geometry, neighbours, vertex_facets, weld
+from contour.mesh.topology import facet_geometry, neighbours, usable_facets, vertex_facets, weld
 
-__all__ = ["PREPARE_VERSION", "PreparedScan", "load_prepared", "prepare_scan", "save_prepared", "usable_facets"]
+__all__ = ["PREPARE_VERSION", "PreparedScan", "load_prepared", "prepare_scan", "save_prepared"]
 
 PREPARE_VERSION = 1
 
@@ -54,38 +54,6 @@ class PreparedScan:
         source = np.asarray(source, dtype=np.int64)
         found = known[source[(source >= 0) & (source < len(known))]]
         return found[found >= 0]
-
-
-def usable_facets(facets: NDArray[np.int32]) -> tuple[NDArray[np.bool_], int, int]:
-    """Facets to keep, number of collapsed ones (a corner twice) and of repeats (same three corners again)."""
-    collapsed = (facets[:, 0] == facets[:, 1]) | (facets[:, 1] == facets[:, 2]) | (facets[:, 2] == facets[:, 0])
-    repeated = _repeated(facets, int(facets.max(initial=-1)) + 1) & ~collapsed
-    return ~(collapsed | repeated), int(collapsed.sum()), int(repeated.sum())
-
-
-@_jit
-def _repeated(facets: NDArray[np.int32], vertex_count: int) -> NDArray[np.bool_]:
-    """True for each facet whose three corners an earlier facet has already (either way round)."""
-    n = len(facets)
-    head = np.full(vertex_count, -1, np.int32)  # chains of facets by their smallest corner
-    chain = np.full(n, -1, np.int32)
-    out = np.zeros(n, np.bool_)
-    for f in range(n):
-        a, b, c = facets[f, 0], facets[f, 1], facets[f, 2]
-        low, high = min(a, b, c), max(a, b, c)
-        mid = a + b + c - low - high
-        g = head[low]
-        while g >= 0:
-            x, y, z = facets[g, 0], facets[g, 1], facets[g, 2]
-            top = max(x, y, z)
-            if top == high and x + y + z - low - top == mid:
-                out[f] = True
-                break
-            g = chain[g]
-        if not out[f]:
-            chain[f] = head[low]
-            head[low] = f
-    return out
 
 
 @_jit

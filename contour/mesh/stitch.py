@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numba as nb
 import numpy as np
 from numpy.typing import NDArray
@@ -218,7 +220,7 @@ def _paired(mesh: Mesh, rows: NDArray[np.int64]) -> NDArray[np.int64]:
     rows, key = rows[order], key[order]
     out = []
     starts = np.append(np.flatnonzero(np.diff(key, prepend=-1)), len(key))
-    for s, e in zip(starts[:-1], starts[1:], strict=True):
+    for s, e in itertools.pairwise(starts):
         group = rows[s:e]
         a, b = mesh.vertices[group[0, 0]], mesh.vertices[group[0, 1]]
         axis = (b - a) / (np.linalg.norm(b - a) + 1e-300)

@@ -51,7 +51,9 @@ def drop_thin(mesh: Mesh) -> tuple[Mesh, int, float]:
     vertices = np.vstack([mesh.vertices, part.vertices])
     facets = np.where(held[names][part.facets], names[part.facets], part.facets + base)
     rest = mesh.without(near)
-    joined = Mesh(vertices, np.vstack([rest.facets, facets]).astype(np.int32), np.concatenate([rest.source, part.source]))
+    joined = Mesh(
+        vertices, np.vstack([rest.facets, facets]).astype(np.int32), np.concatenate([rest.source, part.source])
+    )
     return compacted(joined), total, moved
 
 

@@ -9,7 +9,17 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
-__all__ = ["border_edges", "component_labels", "facet_geometry", "neighbours", "vertex_facets", "weld", "weld_near"]
+__all__ = [
+    "border_edges",
+    "component_labels",
+    "facet_geometry",
+    "neighbours",
+    "signed_volume",
+    "usable_facets",
+    "vertex_facets",
+    "weld",
+    "weld_near",
+]
 
 _jit = nb.njit(cache=True, nogil=True)
 
@@ -254,3 +264,43 @@ def facet_geometry(
             normals[f, 0], normals[f, 1], normals[f, 2] = x / length, y / length, z / length
             areas[f] = length / 2
     return centroids, normals, areas
+
+
+def signed_volume(vertices: NDArray[np.float64], facets: NDArray[np.int32]) -> float:
+    """Volume enclosed by closed facets, mm³ (divergence theorem); negative when they face inwards."""
+    if len(facets) == 0:
+        return 0.0
+    a, b, c = (vertices[facets[:, k]] - vertices[facets[0, 0]] for k in range(3))
+    return float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6)
+
+
+def usable_facets(facets: NDArray[np.int32]) -> tuple[NDArray[np.bool_], int, int]:
+    """Facets to keep, number of collapsed ones (a corner twice) and of repeats (same three corners again)."""
+    collapsed = (facets[:, 0] == facets[:, 1]) | (facets[:, 1] == facets[:, 2]) | (facets[:, 2] == facets[:, 0])
+    repeated = _repeated(facets, int(facets.max(initial=-1)) + 1) & ~collapsed
+    return ~(collapsed | repeated), int(collapsed.sum()), int(repeated.sum())
+
+
+@_jit
+def _repeated(facets: NDArray[np.int32], vertex_count: int) -> NDArray[np.bool_]:
+    """True for each facet whose three corners an earlier facet has already (either way round)."""
+    n = len(facets)
+    head = np.full(vertex_count, -1, np.int32)  # chains of facets by their smallest corner
+    chain = np.full(n, -1, np.int32)
+    out = np.zeros(n, np.bool_)
+    for f in range(n):
+        a, b, c = facets[f, 0], facets[f, 1], facets[f, 2]
+        low, high = min(a, b, c), max(a, b, c)
+        mid = a + b + c - low - high
+        g = head[low]
+        while g >= 0:
+            x, y, z = facets[g, 0], facets[g, 1], facets[g, 2]
+            top = max(x, y, z)
+            if top == high and x + y + z - low - top == mid:
+                out[f] = True
+                break
+            g = chain[g]
+        if not out[f]:
+            chain[f] = head[low]
+            head[low] = f
+    return out

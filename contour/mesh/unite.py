@@ -9,7 +9,7 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
 from contour.mesh.facets import Mesh, compacted, pieces_of
-from contour.mesh.health import signed_volume
+from contour.mesh.topology import signed_volume
 
 __all__ = ["unite_shells"]
 
@@ -72,6 +72,8 @@ def unite_shells(mesh: Mesh, pairs: NDArray[np.int64]) -> tuple[Mesh, int]:
         gone[members] = True
     kept = ~gone[piece]
     united = Mesh(
-        np.vstack(parts), np.vstack([mesh.facets[kept], *facets]).astype(np.int32), np.concatenate([mesh.source[kept], *source])
+        np.vstack(parts),
+        np.vstack([mesh.facets[kept], *facets]).astype(np.int32),
+        np.concatenate([mesh.source[kept], *source]),
     )
     return compacted(united), int(gone.sum())
