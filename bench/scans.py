@@ -7,7 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from bench.jobs import recipe_of
+from bench.jobs import last_result, recipe_of
 from bench.models import Job
 from bench.store import store
 from contour.fit.region import grow_region, patch_around, region_of_facets
@@ -17,7 +17,7 @@ from contour.job.runner import warm_up
 from contour.mesh.prepare import PreparedScan, load_prepared
 from contour.recipe.problem import ContourError
 
-__all__ = ["job_scan", "warm", "warm_newest"]
+__all__ = ["job_scan", "scan_state", "warm", "warm_newest"]
 
 
 @lru_cache(maxsize=8)
@@ -25,15 +25,29 @@ def _mapped(key: str) -> PreparedScan:
     return load_prepared(store().folder(key))
 
 
-def job_scan(job: Job, evidence_id: str) -> PreparedScan:
-    """The prepared scan of one piece of a job's evidence."""
-    for evidence in recipe_of(job).scans:
-        if evidence.id == evidence_id:
-            key = scan_key(evidence)
-            if not store().has(key):
-                raise ContourError("not-found", "the scan is still being prepared", remedy="wait a moment")
-            return _mapped(key)
-    raise ContourError("not-found", "the job has no such scan", got=evidence_id[:8])
+def scan_state(job: Job, scan: str) -> str:
+    """Key of a scan's state: of the job's evidence as the newest build leaves it, or a state some build of the job made.
+
+    Raises ContourError (not-found).
+    """
+    recipe, result = recipe_of(job), last_result(job)
+    if not any(e.id == scan for e in recipe.scans):
+        states = {k for s in result.steps for k in s.scans.values()} | set(result.raw.values()) if result else set()
+        if scan not in states:
+            raise ContourError("not-found", "the job has no such scan", got=scan[:8], remedy="load the page again")
+        key = scan
+    elif result is not None and scan in result.scans:
+        key = result.scans[scan]
+    else:
+        key = scan_key(next(e for e in recipe.scans if e.id == scan))
+    if not store().has(key):
+        raise ContourError("not-found", "the scan is still being prepared", remedy="wait a moment")
+    return key
+
+
+def job_scan(job: Job, scan: str) -> PreparedScan:
+    """A scan of the job by its evidence or by the key of one of its states (see :func:`scan_state`)."""
+    return _mapped(scan_state(job, scan))
 
 
 def warm(scan: PreparedScan) -> None:

@@ -58,8 +58,12 @@ def _whole(result: dict[str, Any]) -> bool:
 
 def _keys(result: dict[str, Any]) -> list[str]:
     steps = result.get("steps", [])
-    keys = [s["key"] for s in steps if s.get("key")] + list(result.get("scans", {}).values())
-    keys += [key for s in steps for key in s.get("after", {}).values()]
+    keys = [s["key"] for s in steps if s.get("key")] + [
+        *result.get("scans", {}).values(),
+        *result.get("raw", {}).values(),
+        *result.get("health", {}).values(),
+    ]
+    keys += [key for s in steps for part in ("after", "scans") for key in s.get(part, {}).values()]
     return keys + ([result["fit"]["key"]] if result.get("fit") else [])
 
 
@@ -147,8 +151,8 @@ def _see_through(row: Task, claim: uuid.UUID) -> None:
 
 
 _CHILD = {
-    "inspect": "inspect", "build": "build", "step": "export-step", "stl": "export-stl", "obj": "export-obj", "count": "count-stl",
-    "compare": "compare", "propose": "propose",
+    "inspect": "inspect", "build": "build", "step": "export-step", "stl": "export-mesh", "obj": "export-mesh", "ply": "export-mesh", "3mf": "export-mesh", "count": "count-stl",
+    "compare": "compare", "propose": "propose", "scan-moved": "scan-moved", "virtual-scan": "virtual-scan",
 }  # fmt: skip
 
 
@@ -162,7 +166,7 @@ def _payload(row: Task) -> dict[str, Any]:
         assert row.job is not None
         settings.THUMBNAILS.mkdir(exist_ok=True)
         return {**base, "recipe": row.revision.recipe, "thumbnail": str(settings.THUMBNAILS / f"{row.job.id}.png")}
-    if row.kind in ("step", "stl", "obj", "compare"):
+    if row.kind in ("step", "stl", "obj", "ply", "3mf", "compare", "scan-moved", "virtual-scan"):
         base["out"] = str(delivery_path(row))
     return base
 
@@ -177,9 +181,25 @@ def _keep(row: Task, mine: Any, result: dict[str, Any]) -> None:
     if row.kind == "inspect":
         assert row.upload is not None
         Upload.objects.filter(id=row.upload.id).update(facts=result["facts"], format=result["format"])
+    if row.kind == "virtual-scan":
+        result = {**result, "upload": str(_practice_upload(row, result))}
     mine.update(status="done", result=json.dumps(result), progress={})
     if row.kind == "build":
         store().trim(pinned_keys(), settings.PRODUCT_CACHE_BYTES)
+
+
+def _practice_upload(row: Task, result: dict[str, Any]) -> uuid.UUID:
+    """A virtual scan is an upload like any other; what it is of is known, and nothing more."""
+    path = delivery_path(row)
+    upload = Upload.objects.create(
+        owner=row.owner,
+        name=result["name"],
+        blob=result["blob"],
+        size=path.stat().st_size,
+        format="ply",
+        facts=result["facts"],
+    )
+    return upload.id
 
 
 def sweep() -> int:

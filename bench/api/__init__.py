@@ -9,7 +9,7 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, ValidationError
 from ninja.security import django_auth
 
-from bench.api import deliveries, history, jobs, products, proposals, queries, session, uploads
+from bench.api import deliveries, history, jobs, products, proposals, queries, scans, session, uploads
 from contour.recipe.problem import ContourError, Problem, Where
 
 __all__ = ["api"]
@@ -32,6 +32,11 @@ _STATUS = {
     "ref-ambiguous": 422,
     "too-few-facets": 422,
     "wrong-kind": 422,
+    "wrong-ending": 422,
+    "not-mended": 422,
+    "no-symmetry": 422,
+    "no-overlap": 422,
+    "not-aligned": 422,
 }
 
 api = NinjaAPI(title="Usable Contour", version="1", auth=django_auth, docs_url=None, urls_namespace="api")
@@ -43,6 +48,7 @@ api.add_router("/jobs", queries.router)
 api.add_router("/jobs", deliveries.router)
 api.add_router("/jobs", history.router)
 api.add_router("/jobs", proposals.router)
+api.add_router("/jobs", scans.router)
 
 
 def _answer(request: HttpRequest, problem: Problem, status: int) -> HttpResponse:

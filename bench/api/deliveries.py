@@ -20,9 +20,9 @@ router = Router(tags=["deliveries"])
 
 
 class DeliverIn(Schema):
-    """kind count: only how many facets the STL would have. Fineness matters for STL and OBJ."""
+    """kind count: only how many facets the STL would have. Fineness matters for all but STEP."""
 
-    kind: Literal["step", "stl", "obj", "count"]
+    kind: Literal["step", "stl", "obj", "ply", "3mf", "count"]
     unit: Literal["mm", "inch"] | None = Field(default=None, description="the job's own when none is given")
     chord_mm: float = Field(default=0.05, gt=0.0005, le=10)
     angle_deg: float = Field(default=20.0, ge=1, le=90)

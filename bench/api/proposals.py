@@ -21,6 +21,7 @@ from bench.work import enqueue
 from contour.job.build import BuildResult, checked_params, faces_of
 from contour.job.candidates import candidates_for
 from contour.job.edits import Edit
+from contour.job.preview import up_to_scan
 from contour.job.runner import run_in_child
 from contour.job.scope import used_names
 from contour.recipe.file import dump_recipe
@@ -112,8 +113,21 @@ class PreviewBody(Schema):
     view: str | None
 
 
+class PreviewScan(Schema):
+    """pose: T_here_raw; made: the state is new, so that its facets cannot be shown yet."""
+
+    id: str
+    key: str
+    pose: list[list[float]]
+    made: bool
+
+
 class PreviewOut(Schema):
+    """facts: of the steps that ran, by their id."""
+
     bodies: list[PreviewBody]
+    scans: list[PreviewScan]
+    facts: dict[str, dict[str, Any]]
     problems: list[dict[str, Any]]
     ran: list[str]
 
@@ -243,11 +257,12 @@ def show(request: HttpRequest, job_id: uuid.UUID, body: PreviewIn) -> dict[str, 
     """The bodies as the edit would make them, coarsely. The next preview of the same job ends this one (409)."""
     job = own_job(request.user, job_id)
     recipe, _ = edited(job, body.edit)
+    recipe = up_to_scan(recipe, getattr(body.edit, "step", None) or getattr(body.edit, "id", None))
     mine = object()
     with _guard:
         _newest[str(job.id)] = mine
     payload = {"recipe": dump_recipe(recipe), "store": str(settings.STORE)}
     result: dict[str, Any] = run_in_child(
-        "preview", payload, cancelled=lambda: _newest.get(str(job.id)) is not mine, time_limit_s=20
+        "preview", payload, cancelled=lambda: _newest.get(str(job.id)) is not mine, time_limit_s=60
     )
     return result

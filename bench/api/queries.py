@@ -24,8 +24,8 @@ from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import plane_frame, slice_scan
 from contour.recipe.formula import evaluate, names_in
 from contour.recipe.problem import ContourError
+from contour.recipe.values import facets_to_bytes
 from contour.steps.products import load_product
-from contour.steps.region import facets_to_bytes
 
 router = Router(tags=["queries"])
 
@@ -115,6 +115,7 @@ class SectionOut(Schema):
     origin: Vector
     u_axis: Vector
     normal: Vector
+    pose: list[list[float]]
     tolerance: float
     cuts: list[CutOut]
     loops: list[LoopOut]
@@ -222,7 +223,12 @@ def picked(request: HttpRequest, job_id: uuid.UUID, body: PickedIn) -> GrowOut:
 def keep_picked(request: HttpRequest, job_id: uuid.UUID, body: PickedIn) -> KeptFacets:
     """Keep the choice under its hash, for a region step."""
     scan = job_scan(own_job(request.user, job_id), body.scan)
-    data = facets_to_bytes(scan.source_facet[_unpacked(body.facets, scan)])
+    own = scan.source_facet[_unpacked(body.facets, scan)]
+    data = facets_to_bytes(own[own >= 0])
+    if not data:
+        raise ContourError(
+            "too-few-facets", "only facets that a mend has made are picked", remedy="pick facets of the scan itself"
+        )
     return KeptFacets(blob=store().put_blob(data), count=len(data) // 4)
 
 
@@ -248,7 +254,7 @@ def section(request: HttpRequest, job_id: uuid.UUID, body: SectionIn) -> Section
     loops = section_loops(scan, frame.origin, normal, tolerance_mm=tolerance, frame=frame) if body.fitted else []
     return SectionOut(
         offset_mm=offset, origin=_triple(frame.origin), u_axis=_triple(frame.u), normal=_triple(frame.normal),
-        tolerance=tolerance, loops=[_loop(loop) for loop in loops],
+        pose=np.asarray(scan.pose).tolist(), tolerance=tolerance, loops=[_loop(loop) for loop in loops],
         cuts=[CutOut(points=_packed(c.points, "<f4"), closed=c.closed) for c in cuts],
     )  # fmt: skip
 
@@ -325,10 +331,15 @@ def regions_at(request: HttpRequest, job_id: uuid.UUID, scan: str, facet: int) -
 def probe(request: HttpRequest, job_id: uuid.UUID, body: ProbeIn) -> ProbeOut:
     """The deviation at a point of a facet, between its corners' values."""
     job = own_job(request.user, job_id)
-    scan = job_scan(job, recipe_of(job).scans[0].id)
+    result = last_result(job)
+    if result is None or result.fit is None:
+        raise ContourError("not-found", "there is no fit yet", remedy="wait a moment")
+    scan = job_scan(job, result.fit.scan)
     values = np.load(product_folder(job, body.fit) / "deviation.npy", mmap_mode="r")
     if len(values) != len(scan.vertices):
         raise ContourError("not-found", "the full fit is not ready yet", remedy="wait a moment")
     facet = int(_facet_ids(scan, [body.facet])[0])
     deviation = at_facet(scan, values, facet, np.array(body.point))
+    if not np.isfinite(deviation):
+        raise ContourError("not-found", "this place lies outside the zone of the fit", remedy="pick a place inside it")
     return ProbeOut(deviation=deviation, source_facet=int(scan.source_facet[facet]))

@@ -1,4 +1,4 @@
-"""The core's command line: inspect, section, compare, check, build, steps, show.
+"""The core's command line: inspect, mend, align, scan, section, compare, check, build, steps, show.
 
 ``--json`` prints one JSON object and nothing else; errors are one line on stderr and exit code 2.
 """
@@ -12,14 +12,19 @@ import os
 import sys
 from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import TYPE_CHECKING, Any, NoReturn
 
 import numpy as np
 
+from contour.cli.evidence import add_evidence_commands
 from contour.recipe.formula import LENGTH_UNITS, evaluate
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["add_core_commands", "main", "run"]
+if TYPE_CHECKING:
+    from contour.exchange.scanfile import RawScan
+    from contour.mesh.prepare import PreparedScan
+
+__all__ = ["add_core_commands", "main", "prepared_scan", "run", "unit_of"]
 
 Handler = Callable[[argparse.Namespace], Any]
 
@@ -57,18 +62,22 @@ def _vector(text: str, name: str) -> np.ndarray:
     return values
 
 
-def _unit(args: argparse.Namespace) -> str:
+def unit_of(args: argparse.Namespace, raw: RawScan) -> str:
+    """The unit that was said, else the file's own, else mm with a warning (once)."""
     if args.unit is None:
-        print(f"{Path(args.scan).name}: no unit given, taking mm (say --unit mm|cm|m|inch)", file=sys.stderr)
-        return "mm"
+        if raw.unit is None:
+            print(f"{Path(args.scan).name}: no unit given, taking mm (say --unit mm|cm|m|inch)", file=sys.stderr)
+        args.unit = raw.unit or "mm"
     return str(args.unit)
 
 
-def _prepared(args: argparse.Namespace) -> Any:
+def prepared_scan(args: argparse.Namespace) -> PreparedScan:
+    """The scan a command names, in mm and ready to work on."""
     from contour.exchange.scanfile import read_scan
     from contour.mesh.prepare import prepare_scan
 
-    return prepare_scan(read_scan(Path(args.scan)), LENGTH_UNITS[_unit(args)])
+    raw = read_scan(Path(args.scan))
+    return prepare_scan(raw, LENGTH_UNITS[unit_of(args, raw)])
 
 
 def _tolerance(args: argparse.Namespace) -> float | None:
@@ -85,7 +94,8 @@ def _inspect(args: argparse.Namespace) -> dict[str, Any]:
     from contour.mesh.health import inspect_scan
 
     raw = read_scan(Path(args.scan))
-    return inspect_scan(raw, LENGTH_UNITS[_unit(args)]).as_json()
+    unit = unit_of(args, raw)
+    return inspect_scan(raw, LENGTH_UNITS[unit], unit=unit).as_json()
 
 
 def _section(args: argparse.Namespace) -> dict[str, Any]:
@@ -94,7 +104,7 @@ def _section(args: argparse.Namespace) -> dict[str, Any]:
     origin, normal = _vector(args.origin, "origin"), _vector(args.normal, "normal")
     if np.linalg.norm(normal) < 1e-12:
         raise ContourError("bad-params", "--normal must not be zero", got=args.normal)
-    scan = _prepared(args)
+    scan = prepared_scan(args)
     loops = section_loops(scan, origin, normal, tolerance_mm=_tolerance(args))
     if not loops:
         raise ContourError(
@@ -110,7 +120,7 @@ def _compare(args: argparse.Namespace) -> dict[str, Any]:
     from contour.solid.exact_arrays import exact_arrays
 
     tolerance = _tolerance(args) or 0.1
-    scan = _prepared(args)
+    scan = prepared_scan(args)
     solid = exact_arrays(read_step(Path(args.solid)))
     d = deviations([solid], scan.vertices)
     unseen = unseen_share([solid], scan.vertices, 3 * scan.edge_mm + 2 * tolerance)
@@ -150,7 +160,7 @@ def _show(args: argparse.Namespace) -> dict[str, Any]:
 
 def _scan_command(commands: Any, name: str, handler: Handler, text: str) -> argparse.ArgumentParser:
     parser = commands.add_parser(name, help=text)
-    parser.add_argument("scan", metavar="SCAN", help="STL or OBJ file")
+    parser.add_argument("scan", metavar="SCAN", help="STL, OBJ, PLY or 3MF file")
     parser.add_argument("--unit", choices=sorted(LENGTH_UNITS), help="unit of the file (default mm, with a warning)")
     parser.set_defaults(handler=handler)
     return parser  # type: ignore[no-any-return]
@@ -178,6 +188,7 @@ def add_core_commands(commands: Any) -> None:
     steps = commands.add_parser("steps", help="every kind of step with its parameters")
     steps.add_argument("--markdown", action="store_true", help="as the reference in docs/step-kinds.md")
     steps.set_defaults(handler=_steps)
+    add_evidence_commands(commands, _scan_command)
     show = commands.add_parser("show", help="a job's steps, values and where each value comes from")
     show.add_argument("job", metavar="JOB.json")
     show.set_defaults(handler=_show)
@@ -205,7 +216,16 @@ def _joined(arguments: list[str]) -> list[str]:
     """``--normal -1,0,0`` as ``--normal=-1,0,0``: argparse would take the value for an option."""
     out: list[str] = []
     for a in arguments:
-        if out and out[-1] in ("--origin", "--normal", "--tolerance"):
+        if out and out[-1] in (
+            "--origin",
+            "--normal",
+            "--tolerance",
+            "--view",
+            "--dropout",
+            "--wear",
+            "--pose",
+            "--elevations",
+        ):
             out[-1] += f"={a}"
         else:
             out.append(a)

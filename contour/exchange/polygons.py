@@ -56,12 +56,11 @@ def triangles_of(
 
     faces: an (n, 3) array of triangles, or one index array per polygon.
     """
-    usable = np.isfinite(points).all(axis=1) & (np.abs(points).max(axis=1, initial=0) < 1e12)
+    usable = np.asarray(np.isfinite(points).all(axis=1) & (np.abs(points).max(axis=1, initial=0) < 1e12))
     if isinstance(faces, np.ndarray):
-        known = ((faces >= 0) & (faces < len(points))).all(axis=1)
+        known: NDArray[np.bool_] = np.logical_and(faces >= 0, faces < len(points)).all(axis=1)
         log.add("bad-index", "faces that name a vertex which does not exist were dropped", np.flatnonzero(~known))
-        sound = known.copy()
-        sound[known] = usable[faces[known]].all(axis=1)
+        sound = known & np.append(usable, False)[np.where(known[:, None], faces, -1)].all(axis=1)
         log.add(
             "not-finite", "faces with NaN, infinite or unreadable vertices were dropped", np.flatnonzero(known & ~sound)
         )

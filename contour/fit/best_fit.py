@@ -45,7 +45,9 @@ def even_samples(vertices: Array, triangles: NDArray[np.int32], count: int, seed
     cell = np.sqrt(areas.sum() / 2 / count)
     grid = np.floor((points - points.min(axis=0)) / cell).astype(np.int64)
     # Opposite sides of a thin wall share a cell: the normal's main direction keeps them apart.
-    side = np.argmax(np.abs(normals), axis=1) * 2 + (normals[np.arange(len(normals)), np.argmax(np.abs(normals), axis=1)] > 0)
+    side = np.argmax(np.abs(normals), axis=1) * 2 + (
+        normals[np.arange(len(normals)), np.argmax(np.abs(normals), axis=1)] > 0
+    )
     _, first = np.unique(np.column_stack([grid, side]), axis=0, return_index=True)
     first = rng.permutation(first)[:count]
     return points[first], normals[first]
@@ -101,7 +103,12 @@ def best_fit(
     matrix = _exactly(vertices, solid, target, matrix, least)
     d = np.abs(signed_distances(solid, moved(matrix, vertices))[0])
     return BestFit(
-        matrix, float(np.sqrt((d**2).mean())), float(np.percentile(d, 95)), float((d <= acceptance_mm).mean()), share, other
+        matrix,
+        float(np.sqrt((d**2).mean())),
+        float(np.percentile(d, 95)),
+        float((d <= acceptance_mm).mean()),
+        share,
+        other,
     )
 
 

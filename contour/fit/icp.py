@@ -63,7 +63,8 @@ def settle(
     matrix = start.copy()
     reach, spread, share = reach_mm, reach_mm / 3, 0.0
     turns = 0
-    for turns in range(1, rounds + 1):
+    while turns < rounds:
+        turns += 1
         p = moved(matrix, points)
         feet, owner = nearest_on_triangles(target.tree, p)
         n = target.normals[owner]

@@ -11,12 +11,14 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from contour.exchange.scanfile import read_scan
-from contour.job.fit import FitState, fit_by_step, measure_fit, probe_values
+from contour.job.fit import FitState, fit_by_step, measure_fit, probe_values, zone_of
+from contour.job.health import ensure_health
 from contour.job.keys import scan_key, step_key
 from contour.job.scope import Scope, quantities
 from contour.job.store import Store
 from contour.job.view import scan_view
-from contour.mesh.prepare import prepare_scan, save_prepared
+from contour.mesh.health import dropped_facets
+from contour.mesh.prepare import PreparedScan, load_prepared, prepare_scan, save_prepared
 from contour.recipe.file import Recipe, ScanEvidence, Step
 from contour.recipe.formula import LENGTH_UNITS, Quantity
 from contour.recipe.problem import ContourError, Problem, Where
@@ -47,7 +49,7 @@ class ValueState(_Plain):
 
 
 class StepState(_Plain):
-    """How one step came out. `key` names its product in the store, `after` the bodies as they are then."""
+    """How one step came out. `key` names its product in the store, `after` and `scans` the bodies and scans as they are then."""
 
     id: str
     kind: str
@@ -58,6 +60,7 @@ class StepState(_Plain):
     problems: tuple[Problem, ...] = ()
     values: dict[str, ValueState] = {}
     after: dict[str, str] = {}
+    scans: dict[str, str] = {}  # the scans as they are after this step
     cached: bool = False
     seconds: float = 0.0
 
@@ -78,7 +81,11 @@ class BuildResult(_Plain):
     """Everything a build found out; its JSON is what the browser and the command line show."""
 
     steps: tuple[StepState, ...] = ()
-    scans: dict[str, str] = {}  # evidence id -> key
+    raw: dict[str, str] = {}  # evidence id -> key of the scan as it came
+    scans: dict[str, str] = {}  # evidence id -> key of the scan as the last step leaves it
+    poses: dict[str, list[list[float]]] = {}  # evidence id -> T_here_raw
+    health: dict[str, str] = {}  # evidence id -> key of its scan's defects
+    merged: dict[str, str] = {}  # evidence id of a scan that went into another -> that other
     bodies: tuple[BodyState, ...] = ()
     values: dict[str, ValueState] = {}  # named values, by id
     fit: FitState | None = None
@@ -95,6 +102,7 @@ class _Running:
     keep: Keep
     measure: bool
     scans: dict[str, str] = field(default_factory=dict)
+    merged: dict[str, str] = field(default_factory=dict)
     keys: dict[str, str] = field(default_factory=dict)  # step id -> product key (regions, sketches)
     makes: dict[str, str] = field(default_factory=dict)
     bodies: dict[str, str] = field(default_factory=dict)  # body id -> key of its present state
@@ -126,14 +134,17 @@ def ensure_scan(store: Store, evidence: ScanEvidence) -> str:
     key = scan_key(evidence)
     if not store.has(key):
         raw = read_scan(store.blob(evidence.blob), name=evidence.name)
-        scan = prepare_scan(raw, LENGTH_UNITS[evidence.unit])
+        factor = LENGTH_UNITS[evidence.unit]
+        scan = prepare_scan(raw, factor)
 
-        def write(folder: Any) -> None:
-            save_prepared(scan, folder)
-            scan_view(folder / "view.bin", scan)
-
-        store.put(key, {"facets": len(scan.facets), "noise": scan.noise_mm, "edge": scan.edge_mm}, write)
+        dropped = dropped_facets(raw.corners * factor)
+        store.put(key, {"facets": len(scan.facets), "dropped": dropped}, lambda folder: _write_scan(scan, folder))
     return key
+
+
+def _write_scan(scan: PreparedScan, folder: Path) -> None:
+    save_prepared(scan, folder)
+    scan_view(folder / "view.bin", scan)
 
 
 def faces_of(store: Store, key: str) -> list[dict[str, Any]]:
@@ -236,6 +247,10 @@ def _run_step(step: Step, run: _Running) -> StepState:
         head = {"facts": dict(outcome.facts), "problems": [p.model_dump(mode="json") for p in outcome.problems]}
         if kind.makes == "body":
             _keep_bodies(key, outcome, head, run)
+        elif kind.makes == "scan":
+            run.store.put(
+                key, {**head, "gone": list(outcome.gone)}, lambda folder: _write_scan(outcome.product.scan, folder)
+            )
         else:
             run.store.put(key, head, lambda folder: save_product(outcome.product, folder))
     kept = run.store.outcome(key)
@@ -243,6 +258,13 @@ def _run_step(step: Step, run: _Running) -> StepState:
     problems = tuple(p.model_copy(update={"where": p.where.model_copy(update={"step": step.id})}) for p in problems)
     run.keys[step.id], run.makes[step.id] = key, kind.makes
     facts = kept["facts"]
+    if kind.makes == "scan":
+        changed = params.scan.id
+        run.scans[changed] = key
+        for other in kept["gone"]:
+            run.merged[other] = changed
+            run.scans.pop(other, None)
+            run.lost[other] = f"it was merged in '{step.name}'"
     if kind.makes == "body":
         run.bodies.update(kept["bodies"])
         for body in kept["gone"]:
@@ -255,7 +277,7 @@ def _run_step(step: Step, run: _Running) -> StepState:
     run.scope.learn(step, found)
     return StepState(
         id=step.id, kind=step.kind, name=step.name, status="ok", key=key, facts=facts, problems=problems,
-        values={n: _state(q) for n, q in found.items()}, after=dict(run.bodies), cached=cached,
+        values={n: _state(q) for n, q in found.items()}, after=dict(run.bodies), scans=dict(run.scans), cached=cached,
         seconds=round(time.perf_counter() - begun, 4),
     )  # fmt: skip
 
@@ -289,7 +311,9 @@ def _walk(run: _Running, report: Report) -> list[StepState]:
         if not step.enabled:
             run.lost[step.id] = f"'{step.name}' is switched off"
             run.scope.passed(step, run.lost[step.id])
-            state = StepState(id=step.id, kind=step.kind, name=step.name, status="off", after=dict(run.bodies))
+            state = StepState(
+                id=step.id, kind=step.kind, name=step.name, status="off", after=dict(run.bodies), scans=dict(run.scans)
+            )
         else:
             try:
                 state = _run_step(step, run)
@@ -307,6 +331,7 @@ def _walk(run: _Running, report: Report) -> list[StepState]:
                     status=status,
                     problems=(problem,),
                     after=dict(run.bodies),
+                    scans=dict(run.scans),
                 )
         states.append(state)
         report({"event": "step-done", "state": state.model_dump(mode="json")})
@@ -365,32 +390,46 @@ def build(
     """
     run = _Running(recipe, store, Scope(recipe), keep, measure)
     problems: list[Problem] = []
+    raw: dict[str, str] = {}
     for evidence in recipe.scans:
         report({"event": "scan", "name": evidence.name})
         try:
             run.scans[evidence.id] = ensure_scan(store, evidence)
+            raw[evidence.id] = run.scans[evidence.id]
         except ContourError as error:
             run.lost[evidence.id] = f"'{evidence.name}' cannot be read"
             problems.append(error.problem)
     states = _walk(run, report)
     values, in_trouble = _named_values(run)
+    poses = {e: load_prepared(store.folder(k)).pose.tolist() for e, k in run.scans.items()}
     result = BuildResult(
-        steps=tuple(states), scans=run.scans, bodies=_body_states(run), values=values,
+        steps=tuple(states), raw=raw, scans=run.scans, poses=poses, merged=run.merged, bodies=_body_states(run), values=values,
         problems=(*problems, *in_trouble),
     )  # fmt: skip
     report({"event": "geometry", "result": result.model_dump(mode="json")})
-    if not (with_fit and run.bodies and run.scans):
+    if with_fit:
+        report({"event": "health", "name": "looking for defects of the scans"})
+        health = {
+            e.id: ensure_health(store, run.scans[e.id], load_product(store.folder(run.scans[e.id])).scan, e)
+            for e in recipe.scans
+            if e.id in run.scans
+        }
+        result = result.model_copy(update={"health": health})
+        report({"event": "geometry", "result": result.model_dump(mode="json")})
+    part = next((e for e in recipe.scans if e.role == "part" and e.id in run.scans), None)
+    if not (with_fit and run.bodies and part is not None):
         return result
-    evidence_id, scan_id = next(iter(run.scans.items()))
+    evidence_id, scan_id = part.id, run.scans[part.id]
     scan = load_product(store.folder(scan_id)).scan
+    zone = zone_of(part, scan, store)
     now = tuple(run.bodies.values())
     report({"event": "fit", "name": "fit of a sample"})
-    first = measure_fit(evidence_id, scan_id, scan, now, store, recipe.acceptance_mm, sampled=True)
+    first = measure_fit(evidence_id, scan_id, scan, now, store, recipe.acceptance_mm, sampled=True, zone=zone)
     report({"event": "fit-sample", "fit": first.model_dump(mode="json")})
     report({"event": "fit", "name": "fit of the whole scan"})
-    fit = measure_fit(evidence_id, scan_id, scan, now, store, recipe.acceptance_mm, sampled=False)
+    fit = measure_fit(evidence_id, scan_id, scan, now, store, recipe.acceptance_mm, sampled=False, zone=zone)
     fit = fit.model_copy(update={"probes": probe_values(recipe, evidence_id, scan, fit.key, store)})
     report({"event": "fit-whole", "fit": fit.model_dump(mode="json")})
     report({"event": "fit", "name": "fit after each step"})
-    by_step = fit_by_step(run.history, scan_id, scan, store, recipe.acceptance_mm)
+    by_step = fit_by_step(run.history, scan_id, scan, store, recipe.acceptance_mm, zone)
     return result.model_copy(update={"fit": fit.model_copy(update={"by_step": by_step})})

@@ -11,14 +11,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.check.deviation import deviations
+from contour.fit.rigid import inverse
 from contour.job.build import BuildResult, checked_params
 from contour.job.store import Store
 from contour.job.view import read_view, write_view
 from contour.mesh.exact import load_exact
+from contour.mesh.nearest import build_tree, nearest_on_triangles
+from contour.mesh.prepare import PreparedScan, placed
 from contour.recipe.file import Recipe, Step
 from contour.recipe.problem import ContourError
 
-__all__ = ["Change", "moved_map", "recipe_changes"]
+__all__ = ["Change", "moved_map", "recipe_changes", "scan_moved"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -170,6 +173,33 @@ def moved_map(before: BuildResult, after: BuildResult, store: Store, out: Path) 
     return {
         "largest": float(d[worst]), "largest_at": points[worst].tolist(),
         "moved_share": float((areas * moved).sum() / areas.sum()),
+    }  # fmt: skip
+
+
+def scan_moved(before: PreparedScan, after: PreparedScan, out: Path) -> dict[str, Any]:
+    """How far the surface of a scan's later state lies from its earlier one, mm, + outwards; written as a view buffer.
+
+    Both are laid into the later state's place: an alignment moves nothing.
+    """
+    old = placed(before, np.asarray(after.pose) @ inverse(np.asarray(before.pose)))
+    feet, owner = nearest_on_triangles(build_tree(old.vertices, old.facets), np.asarray(after.vertices))
+    gap = np.asarray(after.vertices) - feet
+    side = np.einsum("ij,ij->i", gap, np.asarray(old.smooth_normals)[owner])
+    d = np.linalg.norm(gap, axis=1) * np.where(side < 0, -1.0, 1.0)
+    d[np.abs(d) < 1e-6] = 0.0
+    origin = np.round(np.asarray(after.vertices).mean(axis=0), 3)
+    write_view(
+        out,
+        {"positions": (after.vertices - origin).astype("<f4").ravel(), "indices": after.facets.astype("<u4").ravel(), "deviation": d.astype("<f4")},
+        origin,
+    )  # fmt: skip
+    worst = int(np.argmax(np.abs(d)))
+    fresh = after.source_facet < 0
+    moved_facets = (np.abs(d[after.facets]) > 1e-4).any(axis=1)
+    return {
+        "largest": float(d[worst]), "largest_at": np.asarray(after.vertices)[worst].tolist(),
+        "moved_share": float(after.areas[moved_facets].sum() / after.areas.sum()), "new_facets": int(fresh.sum()),
+        "facets": [len(before.facets), len(after.facets)],
     }  # fmt: skip
 
 

@@ -9,7 +9,8 @@ from typing import Annotated, Any, Literal, TypeVar
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from contour.job.build import ValueState, checked_params
-from contour.job.relations import dependents, order_problem
+from contour.job.relations import dependents, late_placement, order_problem, pointed
+from contour.job.scan_edits import AddScan, DropScan, LeaveDefect, SetScan, apply_scan_edit
 from contour.job.scope import Scope, commit_values, rename_everywhere
 from contour.recipe.file import BodyLook, NamedValue, Probe, Reading, Recipe, Step, Take, slug
 from contour.recipe.formula import Dimension, LengthUnit, Quantity, committed
@@ -28,7 +29,7 @@ class _Strict(BaseModel):
 
 
 class AddStep(_Strict):
-    """At the end, or right after another step."""
+    """At the end (mends and alignments: above what is made from their scan), or right after another step."""
 
     op: Literal["add-step"]
     id: str | None = Field(
@@ -144,7 +145,7 @@ class SetJob(_Strict):
 
 Edit = Annotated[
     AddStep | SetParams | RenameStep | SwitchStep | DeleteStep | MoveStep | NoteStep | GroupSteps | SetValue | DeleteValue
-    | SetReading | SetBody | PinProbe | DropProbe | SetJob,
+    | SetReading | SetBody | PinProbe | DropProbe | AddScan | SetScan | DropScan | LeaveDefect | SetJob,
     Field(discriminator="op"),
 ]  # fmt: skip
 
@@ -184,6 +185,16 @@ def _replaced(recipe: Recipe, step: Step) -> Recipe:
     return recipe.model_copy(update={"steps": steps})
 
 
+def _above_use(recipe: Recipe, step: Step) -> int:
+    """Where a step that changes a scan belongs: above everything that is made from that scan."""
+    mine = set(pointed(step.params))
+    for i, other in enumerate(recipe.steps):
+        kind = KINDS.get(other.kind)
+        if kind is not None and kind.makes != "scan" and mine & set(pointed(other.params)):
+            return i
+    return len(recipe.steps)
+
+
 def _add_step(recipe: Recipe, edit: AddStep, known: Known) -> tuple[Recipe, str]:
     step = Step(
         id=edit.id or str(uuid.uuid4()), kind=edit.kind, name=edit.name or _next_name(recipe, edit.kind), params=edit.params
@@ -193,6 +204,8 @@ def _add_step(recipe: Recipe, edit: AddStep, known: Known) -> tuple[Recipe, str]
     at = len(recipe.steps)
     if edit.after is not None:
         at = recipe.steps.index(recipe.step(edit.after)) + 1
+    elif edit.kind in KINDS and KINDS[edit.kind].makes == "scan":
+        at = _above_use(recipe, step)
     longer = recipe.model_copy(update={"steps": (*recipe.steps[:at], step, *recipe.steps[at:])})
     longer = _replaced(longer, _checked(step, longer, known))
     _require_order(longer)
@@ -206,6 +219,18 @@ def _require_order(recipe: Recipe) -> None:
         raise ContourError(
             "bad-order", f"'{step.name}' needs '{needed.name}', which would stand below it", where=Where(step=step.id),
             got=needed.name, need=f"'{needed.name}' above '{step.name}'", remedy="move both, or change what it refers to",
+        )  # fmt: skip
+    _require_placement(recipe)
+
+
+def _require_placement(recipe: Recipe) -> None:
+    late = late_placement(recipe)
+    if late is not None:
+        step, user = late
+        raise ContourError(
+            "bad-order", f"'{step.name}' would move the scan away from under '{user.name}', which stands above it",
+            where=Where(step=step.id), got=user.name, need=f"'{step.name}' above '{user.name}'",
+            remedy=f"put it before '{user.name}'",
         )  # fmt: skip
 
 
@@ -357,6 +382,8 @@ def apply_edit(recipe: Recipe, edit: Edit, known: Known | None = None) -> tuple[
         return recipe.model_copy(update={"steps": steps}), f"group as {edit.group}" if edit.group.strip() else "ungroup"
     if isinstance(edit, MoveStep):
         return _move_step(recipe, edit)
+    if isinstance(edit, AddScan | SetScan | DropScan | LeaveDefect):
+        return apply_scan_edit(recipe, edit)
     step = recipe.step(edit.step)
     if isinstance(edit, SetParams):
         changed = step.model_copy(update={"params": {**step.params, **edit.params}})

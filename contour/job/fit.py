@@ -3,19 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
 from contour.check.deviation import at_facet, deviations, sample_order, summarise, unseen_share
+from contour.fit.rigid import moved
 from contour.job.keys import fit_key
 from contour.job.store import Store
 from contour.mesh.exact import load_exact
 from contour.mesh.prepare import PreparedScan
-from contour.recipe.file import Recipe
+from contour.recipe.file import Recipe, ScanEvidence
+from contour.recipe.problem import ContourError
+from contour.recipe.values import facets_from_bytes
 
-__all__ = ["FitState", "StepFit", "fit_by_step", "measure_fit", "probe_values"]
+__all__ = ["FitState", "StepFit", "Zone", "fit_by_step", "measure_fit", "probe_values", "zone_of"]
 
 
 class StepFit(BaseModel):
@@ -39,21 +44,53 @@ class FitState(BaseModel):
     probes: dict[str, float] = {}
 
 
+@dataclass(frozen=True, slots=True)
+class Zone:
+    """Where the fit counts: vertices of the scan, and the blob of facets they come from."""
+
+    blob: str
+    vertices: NDArray[np.int64]
+
+
+def zone_of(evidence: ScanEvidence, scan: PreparedScan, store: Store) -> Zone | None:
+    """The painted zone of a scan; none when all of it counts. Raises ContourError (ref-lost) when none of it is left."""
+    if evidence.zone is None:
+        return None
+    facets = scan.facets_of_source(facets_from_bytes(store.blob(evidence.zone.blob).read_bytes()))
+    if len(facets) == 0:
+        raise ContourError(
+            "ref-lost", "nothing of the zone of the fit is left in the scan", remedy="paint the zone again"
+        )
+    return Zone(evidence.zone.blob, np.unique(scan.facets[facets]).astype(np.int64))
+
+
 def _measured(
-    scan_id: str, scan: PreparedScan, bodies: tuple[str, ...], store: Store, acceptance: float, *, sampled: bool
+    scan_id: str,
+    scan: PreparedScan,
+    bodies: tuple[str, ...],
+    store: Store,
+    acceptance: float,
+    *,
+    sampled: bool,
+    zone: Zone | None,
 ) -> tuple[str, dict[str, Any]]:
-    key = fit_key(scan_id, list(bodies), acceptance) + ("-s" if sampled else "")
+    key = fit_key(scan_id, list(bodies), acceptance, zone.blob if zone else None) + ("-s" if sampled else "")
     if not store.has(key):
         solids = [load_exact(store.folder(k) / "exact.npz") for k in bodies]
-        ids = sample_order(len(scan.vertices)) if sampled else np.arange(len(scan.vertices))
+        counted = np.arange(len(scan.vertices)) if zone is None else zone.vertices
+        ids = counted[sample_order(len(counted))] if sampled else counted
         points = scan.vertices[ids]
         d = deviations(solids, points)
         # A face of the body counts as seen when a scan vertex lies within a few facets of it, or where the fit is poor.
         reach = 3 * scan.edge_mm + 2 * acceptance
-        unseen = None if sampled else unseen_share(solids, np.asarray(scan.vertices), reach)
+        unseen = None if sampled or zone is not None else unseen_share(solids, np.asarray(scan.vertices), reach)
         figures = summarise(
             points, np.asarray(scan.vertex_areas)[ids], d, acceptance_mm=acceptance, unseen=unseen, sampled=sampled
         )
+        if zone is not None and not sampled:  # outside the zone nothing is measured, and nothing is coloured
+            whole = np.full(len(scan.vertices), np.nan)
+            whole[ids] = d
+            d = whole
         store.put(key, {"figures": figures.as_json()}, lambda f: np.save(f / "deviation.npy", d.astype(np.float32)))
     return key, store.outcome(key)["figures"]
 
@@ -67,14 +104,20 @@ def measure_fit(
     acceptance: float,
     *,
     sampled: bool,
+    zone: Zone | None = None,
 ) -> FitState:
     """Figures of the fit, kept in the store under their own key."""
-    key, figures = _measured(scan_id, scan, bodies, store, acceptance, sampled=sampled)
+    key, figures = _measured(scan_id, scan, bodies, store, acceptance, sampled=sampled, zone=zone)
     return FitState(key=key, scan=evidence, figures=figures)
 
 
 def fit_by_step(
-    history: Sequence[tuple[str, tuple[str, ...]]], scan_id: str, scan: PreparedScan, store: Store, acceptance: float
+    history: Sequence[tuple[str, tuple[str, ...]]],
+    scan_id: str,
+    scan: PreparedScan,
+    store: Store,
+    acceptance: float,
+    zone: Zone | None = None,
 ) -> dict[str, StepFit]:
     """The sample's fit after each step that made or changed a body."""
     out: dict[str, StepFit] = {}
@@ -82,7 +125,7 @@ def fit_by_step(
     for step, bodies in history:
         if not bodies:
             continue
-        share = _measured(scan_id, scan, bodies, store, acceptance, sampled=True)[1]["inside_share"]
+        share = _measured(scan_id, scan, bodies, store, acceptance, sampled=True, zone=zone)[1]["inside_share"]
         out[step] = StepFit(inside_share=share, change=None if before is None else share - before)
         before = share
     return out
@@ -98,5 +141,8 @@ def probe_values(recipe: Recipe, evidence: str, scan: PreparedScan, fit: str, st
     for probe in mine:
         found = scan.facets_of_source(np.array([probe.facet]))
         if len(found):
-            out[probe.id] = at_facet(scan, values, int(found[0]), np.array(probe.point))
+            point = moved(np.asarray(scan.pose), np.array(probe.point))
+            value = at_facet(scan, values, int(found[0]), point)
+            if np.isfinite(value):
+                out[probe.id] = value
     return out

@@ -73,7 +73,7 @@ def build_job_file(job: Path, out: Path) -> dict[str, Any]:
             base = {"store": folder, "bodies": bodies, "unit": unit}
             step, stl = out / f"{safe_name(recipe.name)}.step", out / f"{safe_name(recipe.name)}.stl"
             run_in_child("export-step", {**base, "out": str(step)})
-            run_in_child("export-stl", {**base, "out": str(stl), "chord_mm": 0.05, "angle_deg": 20.0})
+            run_in_child("export-mesh", {**base, "out": str(stl), "chord_mm": 0.05, "angle_deg": 20.0})
             files = [step.name, stl.name]
     fit = result["fit"]
     return {

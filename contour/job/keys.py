@@ -16,7 +16,7 @@ from contour.recipe.file import ScanEvidence
 from contour.recipe.registry import StepKind
 from contour.recipe.values import FaceRef, Ref, Value
 
-__all__ = ["blob_hash", "fit_key", "scan_key", "step_key"]
+__all__ = ["blob_hash", "fit_key", "health_key", "scan_key", "step_key"]
 
 
 def blob_hash(data: bytes) -> str:
@@ -57,5 +57,9 @@ def step_key(
     return _key(kind.id, kind.version, _kernel_version(), step_id, plain, dict(values), dict(inputs))
 
 
-def fit_key(scan: str, bodies: list[str], acceptance_mm: float) -> str:
-    return _key("fit", 1, scan, bodies, acceptance_mm)
+def health_key(scan: str, unit: str) -> str:
+    return _key("health", 1, scan, unit)
+
+
+def fit_key(scan: str, bodies: list[str], acceptance_mm: float, zone: str | None = None) -> str:
+    return _key("fit", 1, scan, bodies, acceptance_mm, zone)

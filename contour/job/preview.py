@@ -10,9 +10,10 @@ from typing import Any
 from contour.job.build import BuildResult, build
 from contour.job.store import Store
 from contour.recipe.file import Recipe
+from contour.steps import KINDS
 from contour.steps.products import load_product
 
-__all__ = ["preview"]
+__all__ = ["preview", "up_to_scan"]
 
 
 class _Passing(Store):
@@ -31,8 +32,16 @@ class _Passing(Store):
         return not self.kept.has(key)
 
 
+def up_to_scan(recipe: Recipe, step_id: str | None) -> Recipe:
+    """For a step that changes a scan only what stands above it matters: the rest would be built for nothing."""
+    for i, step in enumerate(recipe.steps):
+        if step.id == step_id and step.kind in KINDS and KINDS[step.kind].makes == "scan":
+            return recipe.model_copy(update={"steps": recipe.steps[: i + 1]})
+    return recipe
+
+
 def preview(recipe: Recipe, store: Store) -> dict[str, Any]:
-    """Bodies of the recipe: those that the store has by their key, the others with a coarse view as base64.
+    """Bodies, and scans with their poses, of the recipe: those that the store has by their key, the others with a coarse view as base64.
 
     Steps that fail are named with their problems; nothing is raised for them.
     """
@@ -59,6 +68,10 @@ def preview(recipe: Recipe, store: Store) -> dict[str, Any]:
         problems = [p.model_dump(mode="json") for s in result.steps if s.status != "ok" for p in s.problems]
     return {
         "bodies": bodies,
+        "scans": [
+            {"id": e, "key": k, "pose": result.poses[e], "made": passing.is_new(k)} for e, k in result.scans.items()
+        ],
+        "facts": {s.id: s.facts for s in result.steps if s.status == "ok" and not s.cached},
         "problems": problems,
         "ran": [s.id for s in result.steps if s.status == "ok" and not s.cached],
     }

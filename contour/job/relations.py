@@ -8,11 +8,12 @@ from typing import Any
 from contour.job.scope import used_names
 from contour.recipe.file import Recipe, Step, slug
 from contour.solid.resolve import roots
+from contour.steps import KINDS
 
-__all__ = ["dependents", "needs", "order_problem"]
+__all__ = ["dependents", "late_placement", "needs", "order_problem", "pointed"]
 
 
-def _pointed(value: Any) -> Iterator[str]:
+def pointed(value: Any) -> Iterator[str]:
     """Ids, and the first eight characters of ids in face names, that raw parameters point to."""
     if isinstance(value, dict):
         if isinstance(value.get("id"), str):
@@ -21,10 +22,10 @@ def _pointed(value: Any) -> Iterator[str]:
             yield value["body"]
             yield from (root.partition(".")[0] for root in roots(value["name"]))
         for inner in value.values():
-            yield from _pointed(inner)
+            yield from pointed(inner)
     elif isinstance(value, list) and value and isinstance(value[0], dict):
         for inner in value:
-            yield from _pointed(inner)
+            yield from pointed(inner)
 
 
 def needs(recipe: Recipe) -> dict[str, set[str]]:
@@ -47,7 +48,7 @@ def needs(recipe: Recipe) -> dict[str, set[str]]:
 
     out: dict[str, set[str]] = {}
     for step in recipe.steps:
-        found = {by_short.get(p, p) for p in _pointed(step.params)} & ids
+        found = {by_short.get(p, p) for p in pointed(step.params)} & ids
         for name in uses.get(step.id, ()):
             found |= steps_behind(name, frozenset())
         out[step.id] = found - {step.id}
@@ -64,6 +65,21 @@ def dependents(recipe: Recipe, step_id: str) -> list[Step]:
             gone.add(step.id)
             out.append(step)
     return out
+
+
+def late_placement(recipe: Recipe) -> tuple[Step, Step] | None:
+    """The first step that places a scan below a step that has used it where it was, with that one."""
+    used: dict[str, Step] = {}
+    for step in recipe.steps:
+        kind = KINDS.get(step.kind)
+        if kind is None or not step.enabled:
+            continue
+        for id in pointed(step.params):
+            if kind.makes != "scan":
+                used.setdefault(id, step)
+            elif kind.places and id in used:
+                return step, used[id]
+    return None
 
 
 def order_problem(recipe: Recipe) -> tuple[Step, Step] | None:

@@ -15,12 +15,12 @@ import contour.solid.extrude
 import contour.solid.halves
 import contour.solid.resurface  # noqa: F401
 from contour.check.pairing import propose_pairs
-from contour.exchange.obj_out import write_obj
+from contour.exchange.mesh_out import write_mesh
 from contour.exchange.scanfile import read_scan
 from contour.exchange.step import read_step, write_step
-from contour.exchange.stl_out import write_stl
 from contour.job.build import BuildResult, build
-from contour.job.compare import moved_map
+from contour.job.compare import moved_map, scan_moved
+from contour.job.practice import practice_scan
 from contour.job.preview import preview
 from contour.job.store import Store
 from contour.job.thumbnail import body_picture, scan_picture
@@ -126,21 +126,12 @@ def _count_stl(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     return {"facets": len(triangles), "bytes": 84 + 50 * len(triangles)}
 
 
-def _export_stl(payload: dict[str, Any], report: Report) -> dict[str, Any]:
-    """payload: store, bodies, unit, chord_mm, angle_deg, out."""
-    report({"event": "deliver", "name": "meshing"})
-    vertices, triangles = _mesh(payload)
-    out = Path(payload["out"])
-    count = write_stl(out, vertices, triangles, factor=1 / LENGTH_UNITS[payload["unit"]])
-    return _read_back(out, count, vertices, payload["unit"])
-
-
-def _export_obj(payload: dict[str, Any], report: Report) -> dict[str, Any]:
-    """payload: store, bodies, unit, chord_mm, angle_deg, out."""
+def _export_mesh(payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """payload: store, bodies, unit, chord_mm, angle_deg, out (its ending says the format)."""
     report({"event": "deliver", "name": "meshing"})
     bodies = _bodies_meshed(payload)
     out = Path(payload["out"])
-    count = write_obj(out, bodies, factor=1 / LENGTH_UNITS[payload["unit"]], unit=payload["unit"])
+    count = write_mesh(out, bodies, factor=1 / LENGTH_UNITS[payload["unit"]], unit=payload["unit"])
     return _read_back(out, count, np.vstack([v for _, v, _ in bodies]), payload["unit"])
 
 
@@ -184,6 +175,21 @@ def _compare(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     }
 
 
+def _scan_moved(payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """payload: store, before and after (keys of states of one scan), out (view buffer). How far mends moved the surface."""
+    store = Store(Path(payload["store"]))
+    report({"event": "compare", "name": "measuring what the mends changed"})
+    before, after = (load_product(store.folder(payload[k])).scan for k in ("before", "after"))
+    return scan_moved(before, after, Path(payload["out"]))
+
+
+def _virtual_scan(payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """payload: store, solid (see :func:`contour.job.practice.solid_of`), settings, out. A scan file and its labels."""
+    report({"event": "scan", "name": "reading the solid"})
+    out = practice_scan(payload, Store(Path(payload["store"])), lambda text: report({"event": "scan", "name": text}))
+    return out
+
+
 def _propose(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     """payload: store, scan (key), body (key), faces (names, none for all), tilt_deg, regions {step: key}."""
     store = Store(Path(payload["store"]))
@@ -215,10 +221,11 @@ TASKS: dict[str, Callable[[dict[str, Any], Report], dict[str, Any]]] = {
     "inspect": _inspect,
     "build": _build,
     "export-step": _export_step,
-    "export-stl": _export_stl,
+    "export-mesh": _export_mesh,
     "count-stl": _count_stl,
-    "export-obj": _export_obj,
     "preview": _preview,
     "compare": _compare,
     "propose": _propose,
+    "scan-moved": _scan_moved,
+    "virtual-scan": _virtual_scan,
 }

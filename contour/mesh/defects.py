@@ -136,7 +136,7 @@ def _fans(facets, across, pairs, vertex_count):  # type: ignore[no-untyped-def]
     """How many fans of facets meet at each vertex; pairs (k, 2) are half-edges over one edge of more than two facets."""
     parent = np.arange(3 * len(facets))
 
-    def root(a):  # type: ignore[no-untyped-def]
+    def root(a: int) -> int:
         while parent[a] != a:
             parent[a] = parent[parent[a]]
             a = parent[a]

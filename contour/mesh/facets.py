@@ -78,7 +78,7 @@ def near_facets(
     for _ in range(rings):
         touched = np.zeros(vertex_count, np.bool_)
         touched[facets[out].ravel()] = True
-        out = touched[facets].any(axis=1)
+        out = np.asarray(touched[facets].any(axis=1))
     return out
 
 

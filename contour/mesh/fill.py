@@ -98,7 +98,7 @@ def _clipped(rim, target):  # type: ignore[no-untyped-def]
         normal[1] += u[2] * w[0] - u[0] * w[2]
         normal[2] += u[0] * w[1] - u[1] * w[0]
 
-    def ear(i):  # type: ignore[no-untyped-def]
+    def ear(i: int) -> float:  # type: ignore[no-untyped-def]
         u, w = rim[before[i]] - rim[i], rim[after[i]] - rim[i]
         x = w[1] * u[2] - w[2] * u[1]
         y = w[2] * u[0] - w[0] * u[2]

@@ -18,9 +18,10 @@ from contour.mesh.topology import (
     signed_volume,
     usable_facets,
     vertex_facets,
+    weld,
 )
 
-__all__ = ["ScanFacts", "guess_unit", "inspect_scan"]
+__all__ = ["ScanFacts", "dropped_facets", "guess_unit", "inspect_scan"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,6 +61,19 @@ def guess_unit(largest: float) -> str:
     if largest < 0.6:
         return "m"
     return "inch" if largest < 8 else "mm"
+
+
+def dropped_facets(corners: NDArray[np.float64]) -> dict[str, dict[str, Any]]:
+    """Repeated and collapsed facets of a file (n, 3, 3) as they are left out on reading: counts and first places."""
+    _, facets = weld(corners)
+    keep, collapsed, repeats = usable_facets(facets)
+    gone = np.flatnonzero(~keep)
+    f = facets[gone]
+    flat = (f[:, 0] == f[:, 1]) | (f[:, 1] == f[:, 2]) | (f[:, 2] == f[:, 0])
+    out = {}
+    for kind, count, ids in (("duplicate", repeats, gone[~flat]), ("degenerate", collapsed, gone[flat])):
+        out[kind] = {"count": count, "points": corners[ids[:200]].mean(axis=1).tolist()}
+    return out
 
 
 def inspect_scan(raw: RawScan, factor: float, *, unit: str | None = None) -> ScanFacts:

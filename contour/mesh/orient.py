@@ -91,7 +91,7 @@ def _volumes(
     """Volume of every piece with its holes closed by fans, and how much of its skin is missing (0..1)."""
     origin = mesh.vertices[facets[:, 0]].mean(axis=0)
     a, b, c = (mesh.vertices[facets[:, k]] - origin for k in range(3))
-    volume = np.bincount(piece, np.einsum("ij,ij->i", a, np.cross(b, c)) / 6, pieces)
+    volume = np.asarray(np.bincount(piece, np.einsum("ij,ij->i", a, np.cross(b, c)) / 6, pieces), np.float64)
     skin = np.bincount(piece, np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2, pieces)
     missing = np.zeros(pieces)
     loops = border_loops(mesh.facets, across)
@@ -105,8 +105,10 @@ def _volumes(
         size = np.bincount(loop)
         middle = np.column_stack([np.bincount(loop, start[:, d]) / size for d in range(3)])[loop]
         # The hole's own facets run against its rim.
-        volume += np.bincount(piece[f], np.einsum("ij,ij->i", end, np.cross(start, middle)) / 6, pieces)
-        missing = np.bincount(piece[f], np.linalg.norm(np.cross(end - middle, start - middle), axis=1) / 2, pieces)
+        volume = volume + np.bincount(piece[f], np.einsum("ij,ij->i", end, np.cross(start, middle)) / 6, pieces)
+        missing = missing + np.bincount(
+            piece[f], np.linalg.norm(np.cross(end - middle, start - middle), axis=1) / 2, pieces
+        )
     return volume, missing / np.maximum(skin + missing, 1e-300)
 
 

@@ -7,7 +7,7 @@ Facet order is Morton order (growth and slicing walk neighbours; a scanner's ord
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from pathlib import Path
 from typing import Any
 
@@ -16,23 +16,35 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.exchange.scanfile import RawScan
+from contour.mesh.facets import Mesh
 from contour.mesh.noise import estimate_noise
 from contour.mesh.topology import facet_geometry, neighbours, usable_facets, vertex_facets, weld
+from contour.recipe.problem import ContourError
 
-__all__ = ["PREPARE_VERSION", "PreparedScan", "load_prepared", "prepare_scan", "save_prepared"]
+__all__ = [
+    "PREPARE_VERSION",
+    "PreparedScan",
+    "load_prepared",
+    "mesh_of",
+    "placed",
+    "prepare_mesh",
+    "prepare_scan",
+    "save_prepared",
+]
 
-PREPARE_VERSION = 1
+PREPARE_VERSION = 2
 
 _jit = nb.njit(cache=True, nogil=True)
 
 
 @dataclass(frozen=True, slots=True)
 class PreparedScan:
-    """A scan in mm, scan frame.
+    """A scan in mm, as a job has it at some step.
 
-    vertices (m, 3) f64 · facets (n, 3) i32 · source_facet (n,) i64 (number in the file) · across (n, 3) i32 (see
+    vertices (m, 3) f64 · facets (n, 3) i32 · source_facet (n,) i64 (number in the file, -1 for what a mend made) · across (n, 3) i32 (see
     :func:`contour.mesh.topology.neighbours`) · centroids (n, 3) f64 · normals (n, 3) f64 · smooth_normals (n, 3) f64
-    (bilaterally filtered) · areas (n,) f64 · vertex_areas (m,) f64 · noise_mm · edge_mm (mean side length).
+    (bilaterally filtered) · areas (n,) f64 · vertex_areas (m,) f64 · pose (4, 4) T_here_raw: where the raw scan has been put ·
+    noise_mm · edge_mm (mean side length) · raw_facets (how many numbers the raw facets have).
     """
 
     vertices: NDArray[np.float64]
@@ -44,16 +56,31 @@ class PreparedScan:
     smooth_normals: NDArray[np.float64]
     areas: NDArray[np.float64]
     vertex_areas: NDArray[np.float64]
+    pose: NDArray[np.float64]
     noise_mm: float
     edge_mm: float
+    raw_facets: int
 
     def facets_of_source(self, source: NDArray[np.int64]) -> NDArray[np.int64]:
-        """Facet ids of raw facet numbers; numbers that were dropped on the way are left out."""
-        known = np.full(int(self.source_facet.max(initial=-1)) + 1, -1, np.int64)
-        known[self.source_facet] = np.arange(len(self.source_facet))
+        """Facet ids of raw facet numbers, in the order of the numbers; those that were dropped on the way are left out.
+
+        A number that a mend has split into several facets gives all of them.
+        """
         source = np.asarray(source, dtype=np.int64)
-        found = known[source[(source >= 0) & (source < len(known))]]
-        return found[found >= 0]
+        top = int(self.source_facet.max(initial=-1)) + 1
+        source = source[(source >= 0) & (source < top)]
+        known = np.full(top, -1, np.int64)
+        own = self.source_facet >= 0
+        known[self.source_facet[own]] = np.flatnonzero(own)
+        found = known[source]
+        if int(own.sum()) == int((known >= 0).sum()):
+            return found[found >= 0]
+        wanted = np.zeros(top, np.bool_)
+        wanted[source] = True
+        ids = np.flatnonzero(own)
+        several = ids[wanted[self.source_facet[ids]]]
+        first = found[found >= 0]
+        return np.concatenate([first, np.setdiff1d(several, first)])
 
 
 @_jit
@@ -112,18 +139,26 @@ def prepare_scan(raw: RawScan, factor: float) -> PreparedScan:
     """Weld, drop collapsed and repeated facets, sort, and measure; `factor` turns file units into mm."""
     vertices, facets = weld(raw.corners * factor)
     keep, _, _ = usable_facets(facets)
-    kept = np.flatnonzero(keep)
-    centres = vertices[facets[kept]].mean(axis=1)
+    mesh = Mesh(vertices, facets[keep], raw.facet_ids[keep])
+    return prepare_mesh(mesh, pose=np.eye(4), raw_facets=raw.facets_read)
+
+
+def prepare_mesh(mesh: Mesh, *, pose: NDArray[np.float64], raw_facets: int) -> PreparedScan:
+    """Sort a mesh for memory locality and measure it. Raises ContourError (no-facets) when nothing is left of it."""
+    if len(mesh.facets) == 0:
+        raise ContourError("no-facets", "nothing of the scan is left", remedy="take less away")
+    vertices, facets = mesh.vertices, mesh.facets
+    centres = vertices[facets].mean(axis=1)
     low = centres.min(axis=0)
     extent = float((centres.max(axis=0) - low).max()) or 1.0
-    kept = kept[np.argsort(_morton(centres, low, 1023.0 / extent), kind="stable")]
-    facets = facets[kept]
+    order = np.argsort(_morton(centres, low, 1023.0 / extent), kind="stable")
+    facets = facets[order]
     # Vertices by first use, so that they follow the facets in memory.
     used, first = np.unique(facets.ravel(), return_index=True)
-    order = used[np.argsort(first, kind="stable")]
+    by_use = used[np.argsort(first, kind="stable")]
     rank = np.full(len(vertices), -1, np.int32)
-    rank[order] = np.arange(len(order), dtype=np.int32)
-    vertices, facets = np.ascontiguousarray(vertices[order]), rank[facets]
+    rank[by_use] = np.arange(len(by_use), dtype=np.int32)
+    vertices, facets = np.ascontiguousarray(vertices[by_use]), rank[facets]
     across, _ = neighbours(facets, len(vertices))
     offsets, around = vertex_facets(facets, len(vertices))
     centroids, normals, areas = facet_geometry(vertices, facets)
@@ -134,9 +169,27 @@ def prepare_scan(raw: RawScan, factor: float) -> PreparedScan:
         smooth = _bilateral(smooth, centroids, areas, facets, offsets, around, 1.5 * edge, 0.35)
     vertex_areas = np.bincount(facets.ravel(), np.repeat(areas / 3, 3), len(vertices)).astype(np.float64)
     return PreparedScan(
-        vertices, facets, raw.facet_ids[kept], across, centroids, normals, smooth, areas, vertex_areas,
-        estimate_noise(vertices, facets, offsets, around), edge,
+        vertices, facets, mesh.source[order], across, centroids, normals, smooth, areas, vertex_areas, pose,
+        estimate_noise(vertices, facets, offsets, around), edge, raw_facets,
     )  # fmt: skip
+
+
+def mesh_of(scan: PreparedScan) -> Mesh:
+    """The scan as a mesh to work on."""
+    return Mesh(np.array(scan.vertices), np.array(scan.facets), np.array(scan.source_facet))
+
+
+def placed(scan: PreparedScan, matrix: NDArray[np.float64]) -> PreparedScan:
+    """The scan moved by a rigid T_new_here; facets, their order and the noise stay as they are."""
+    r = matrix[:3, :3].T
+    return replace(
+        scan,
+        vertices=scan.vertices @ r + matrix[:3, 3],
+        centroids=scan.centroids @ r + matrix[:3, 3],
+        normals=scan.normals @ r,
+        smooth_normals=scan.smooth_normals @ r,
+        pose=matrix @ scan.pose,
+    )
 
 
 def save_prepared(scan: PreparedScan, folder: Path) -> None:

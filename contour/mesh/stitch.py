@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from typing import Any
 
 import numba as nb
 import numpy as np
@@ -109,7 +110,17 @@ def zip_borders(mesh: Mesh, reach_mm: float) -> tuple[Mesh, int]:
     return mesh, splits
 
 
-def _on_sides(mesh, near, rim, a, b, p, q, length, reach_mm):  # type: ignore[no-untyped-def]
+def _on_sides(
+    mesh: Mesh,
+    near: Any,
+    rim: NDArray[Any],
+    a: NDArray[Any],
+    b: NDArray[Any],
+    p: Array,
+    q: Array,
+    length: Array,
+    reach_mm: float,
+) -> NDArray[np.int64]:
     """For each open side the border vertex nearest to its middle that lies on it, -1 for none."""
     best = np.full(len(a), -1, np.int64)
     for i, found in enumerate(near):
@@ -320,7 +331,8 @@ def part_edges(mesh: Mesh, *, pull: float = 0.02) -> tuple[Mesh, int]:
         if not chosen:
             break
         facets, source = mesh.facets.copy(), mesh.source
-        fresh, owners, middles = [], [], []
+        fresh, owners = [], []
+        middles: list[Array] = []
         for one, two in chosen:
             at = len(mesh.vertices) + len(middles)
             a, b = facets[one // 3, one % 3], facets[one // 3, (one % 3 + 1) % 3]

@@ -46,7 +46,7 @@ def drop_thin(mesh: Mesh) -> tuple[Mesh, int, float]:
     held[mesh.facets[~near].ravel()] = True
     used, local = np.unique(mesh.facets[near], return_inverse=True)
     part = Mesh(mesh.vertices[used], local.reshape(-1, 3).astype(np.int32), mesh.source[near])
-    part, names, total, moved = _without_thin(part, used, held, size)
+    part, names, total, moved = _without_thin(part, used.astype(np.int64), held, size)
     base = len(mesh.vertices)
     vertices = np.vstack([mesh.vertices, part.vertices])
     facets = np.where(held[names][part.facets], names[part.facets], part.facets + base)

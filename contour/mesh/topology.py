@@ -17,6 +17,7 @@ __all__ = [
     "signed_volume",
     "usable_facets",
     "vertex_facets",
+    "vertex_normals",
     "weld",
     "weld_near",
 ]
@@ -264,6 +265,15 @@ def facet_geometry(
             normals[f, 0], normals[f, 1], normals[f, 2] = x / length, y / length, z / length
             areas[f] = length / 2
     return centroids, normals, areas
+
+
+def vertex_normals(vertices: NDArray[np.float64], facets: NDArray[np.int32]) -> NDArray[np.float64]:
+    """Unit normals (m, 3) at the vertices: the mean of their facets' weighted by area."""
+    _, normals, areas = facet_geometry(vertices, facets)
+    out = np.zeros_like(vertices)
+    for k in range(3):
+        np.add.at(out, facets[:, k], normals * areas[:, None])
+    return np.asarray(out / (np.linalg.norm(out, axis=1, keepdims=True) + 1e-300))
 
 
 def signed_volume(vertices: NDArray[np.float64], facets: NDArray[np.int32]) -> float:

@@ -11,12 +11,13 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from contour.recipe.formula import RESERVED, Dimension, LengthUnit
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.values import Value
+from contour.recipe.values import FacetSet, Value
 
 __all__ = [
     "SCHEMA_VERSION",
     "BodyLook",
     "Evidence",
+    "LeftAlone",
     "NamedValue",
     "Probe",
     "Reading",
@@ -29,7 +30,7 @@ __all__ = [
     "slug",
 ]
 
-SCHEMA_VERSION = 2
+SCHEMA_VERSION = 3
 
 
 def slug(name: str) -> str:
@@ -52,8 +53,13 @@ def _lift_1(document: dict[str, Any]) -> dict[str, Any]:
     return {**document, "schema_version": 2}
 
 
+def _lift_2(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 3 says more of a scan (role, zone, what to leave); what is not said has its usual meaning."""
+    return {**document, "schema_version": 3}
+
+
 # version -> function that lifts a document of that version to the next one
-_MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _lift_1}
+_MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _lift_1, 2: _lift_2}
 
 
 class _Strict(BaseModel):
@@ -67,8 +73,19 @@ def _formula_name(name: str) -> str:
     return name
 
 
+class LeftAlone(_Strict):
+    """A defect that somebody has looked at and leaves as it is; its place in the raw scan's frame, mm."""
+
+    kind: str = Field(max_length=40)
+    point: tuple[float, float, float]
+
+
 class ScanEvidence(_Strict):
-    """A scan file as it came: its bytes by hash, and the unit the person gave it."""
+    """A scan file as it came: its bytes by hash, and the unit the person gave it.
+
+    A reference (a mating part, say) is shown and can be worked on, but the fit is not measured against it. `zone` limits
+    the fit to facets painted by hand.
+    """
 
     id: str
     kind: Literal["scan"] = "scan"
@@ -76,6 +93,9 @@ class ScanEvidence(_Strict):
     blob: str = Field(pattern=r"^[0-9a-f]{64}$")
     format: Literal["stl", "obj", "ply", "3mf"]
     unit: LengthUnit
+    role: Literal["part", "reference"] = "part"
+    zone: FacetSet | None = None
+    leave: tuple[LeftAlone, ...] = Field(default=(), max_length=2000)
 
 
 class Take(_Strict):
@@ -154,7 +174,7 @@ class Probe(_Strict):
 class Recipe(_Strict):
     """A whole job without its products. References go by id, only to evidence or earlier steps."""
 
-    schema_version: Literal[2] = 2
+    schema_version: Literal[3] = 3
     name: str = Field(min_length=1, max_length=200)
     unit: LengthUnit = "mm"
     acceptance_mm: float = Field(default=0.1, gt=0, le=100)
@@ -197,7 +217,7 @@ class Recipe(_Strict):
 
     def blobs(self) -> tuple[str, ...]:
         """Hashes of everything the recipe needs beside itself: scan files, and facets picked by hand."""
-        found = [e.blob for e in self.scans]
+        found = [e.blob for e in self.scans] + [e.zone.blob for e in self.scans if e.zone is not None]
 
         def look(value: Any) -> None:
             if isinstance(value, dict):

@@ -51,6 +51,7 @@ Code = Literal[
     "no-symmetry",
     "no-overlap",
     "not-aligned",
+    "too-many-facets",
 ]
 CODES: frozenset[str] = frozenset(get_args(Code))
 

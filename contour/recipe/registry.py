@@ -68,11 +68,12 @@ class StepKind(Generic[P]):
     title: str
     help: str
     version: int  # raise it when the same parameters give another result
-    makes: str  # "region", "sketch", "body"
+    makes: str  # "scan", "region", "sketch", "body"
     params: type[P]
     key_value: str  # the field shown, and edited, in the step's row
     run: Callable[[P, Inputs], Outcome]
     measures: Mapping[str, str] = field(default_factory=dict)  # facts that formulas may use, and their dimension
+    places: bool = False  # moves the scan as a whole: nothing that uses the scan otherwise may stand above it
     reads: Callable[[P], frozenset[str] | None] = lambda _: None  # places of references in use; none means all
 
 

@@ -6,23 +6,30 @@ from collections.abc import Iterator
 from functools import cache
 from typing import Annotated, Any, Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.recipe.formula import Dimension, LengthUnit, Lookup, Mark, Quantity, evaluate
+from contour.recipe.problem import ContourError
 
 __all__ = [
     "Angle",
     "BodyRef",
     "FaceRef",
     "FacetSet",
+    "FileBlob",
     "Length",
     "Mark",
+    "Number",
     "Ref",
     "RegionRef",
     "ScanRef",
     "SketchRef",
     "Value",
     "dimension_of",
+    "facets_from_bytes",
+    "facets_to_bytes",
     "ref_kind",
     "refs_in",
     "values_in",
@@ -80,8 +87,18 @@ class FacetSet(BaseModel):
     count: int = Field(ge=1)
 
 
+class FileBlob(BaseModel):
+    """A file that a step needs, kept under its hash."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    blob: str = Field(pattern=r"^[0-9a-f]{64}$")
+    name: str = Field(max_length=200)
+
+
 Length = Annotated[Value, Field(json_schema_extra={"dimension": "length"})]
 Angle = Annotated[Value, Field(json_schema_extra={"dimension": "angle"})]
+Number = Annotated[Value, Field(json_schema_extra={"dimension": "number"})]
 ScanRef = Annotated[Ref, Field(json_schema_extra={"ref": "scan"})]
 RegionRef = Annotated[Ref, Field(json_schema_extra={"ref": "region"})]
 SketchRef = Annotated[Ref, Field(json_schema_extra={"ref": "sketch"})]
@@ -147,3 +164,17 @@ def ref_kind(params: type[BaseModel], place: str) -> Literal["scan", "region", "
     if found not in ("scan", "region", "sketch", "body"):
         raise KeyError(f"{place} has no 'ref' hint")
     return found  # type: ignore[return-value]
+
+
+def facets_to_bytes(source_facets: NDArray[np.int64]) -> bytes:
+    """Raw facet numbers as they are kept under their hash: sorted, unique, uint32, little endian."""
+    return np.unique(source_facets).astype("<u4").tobytes()
+
+
+def facets_from_bytes(data: bytes) -> NDArray[np.int64]:
+    """Back again; raises ContourError (ref-lost) when the bytes are something else."""
+    if len(data) % 4:
+        raise ContourError(
+            "ref-lost", "the picked facets cannot be read", got=f"{len(data)} bytes", remedy="pick them again"
+        )
+    return np.frombuffer(data, "<u4").astype(np.int64)

@@ -14,6 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.fit.outline import Outline, default_outline_tolerance, shape_pieces, whole_circle
 from contour.fit.outline_split import ARC, FREE, LINE
+from contour.fit.rigid import inverse, moved, turned
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
@@ -63,6 +64,9 @@ class Params(BaseModel):
     tolerance: Length | None = Field(default=None, description="how far the scan may stray from a piece")
     origin: Point3
     u_axis: Point3
+    pose: tuple[tuple[float, float, float, float], ...] | None = Field(
+        default=None, min_length=4, max_length=4, description="where the raw scan lay when the section was taken (4x4)"
+    )
     loops: list[TakenLoop] = Field(min_length=1, max_length=500)
 
 
@@ -173,8 +177,12 @@ def _refit(loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame, 
 def _run(params: Params, inputs: Inputs) -> Outcome:
     product: ScanProduct = inputs.products["scan"]
     scan = product.scan
+    since = np.asarray(scan.pose) @ inverse(np.array(params.pose) if params.pose else np.eye(4))
     frame = section_frame(
-        inputs.products["plane"], inputs.values["offset"], np.array(params.origin), np.array(params.u_axis)
+        inputs.products["plane"],
+        inputs.values["offset"],
+        moved(since, np.array(params.origin)),
+        turned(since, np.array(params.u_axis)),
     )
     lines = [(frame.to_plane(c.points), c.closed) for c in slice_scan(scan, frame.origin, frame.normal)]
     if not lines:

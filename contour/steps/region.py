@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from contour.fit.region import Region, default_tolerance, grow_region, region_of_facets
@@ -13,10 +12,10 @@ from contour.fit.uncertainty import fitted_uncertainty
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import FacetSet, Length, ScanRef
+from contour.recipe.values import FacetSet, Length, ScanRef, facets_from_bytes
 from contour.steps.products import RegionProduct, ScanProduct
 
-__all__ = ["KIND", "Params", "facets_from_bytes", "facets_to_bytes", "region_of"]
+__all__ = ["KIND", "Params", "region_of"]
 
 
 class Params(BaseModel):
@@ -38,20 +37,6 @@ class Params(BaseModel):
         if not self.seeds and self.picked is None:
             raise ValueError("a region needs seed facets or facets picked by hand")
         return self
-
-
-def facets_to_bytes(source_facets: NDArray[np.int64]) -> bytes:
-    """Raw facet numbers as they are kept under their hash: sorted, unique, uint32, little endian."""
-    return np.unique(source_facets).astype("<u4").tobytes()
-
-
-def facets_from_bytes(data: bytes) -> NDArray[np.int64]:
-    """Back again; raises ContourError (ref-lost) when the bytes are something else."""
-    if len(data) % 4:
-        raise ContourError(
-            "ref-lost", "the picked facets cannot be read", got=f"{len(data)} bytes", remedy="pick them again"
-        )
-    return np.frombuffer(data, "<u4").astype(np.int64)
 
 
 def region_of(
@@ -100,7 +85,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     }
     if s.kind == "cylinder":
         facts |= {"diameter": 2 * s.radius, "radius": s.radius, "inside": s.outward < 0}
-    return Outcome(RegionProduct(np.sort(scan.source_facet[region.facets]), s, region.rms), facts)
+    own = scan.source_facet[region.facets]
+    return Outcome(RegionProduct(np.unique(own[own >= 0]), s, region.rms), facts)
 
 
 KIND: StepKind[Params] = StepKind(

@@ -1,0 +1,186 @@
+"""A job's scans: their health, further scans, what mends moved, solids to lie on, and the virtual scanner."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from typing import Any
+
+from django.http import FileResponse, HttpRequest, HttpResponse
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
+
+from bench.api.deliveries import DeliveryOut, out_of
+from bench.api.jobs import JobOut, job_out
+from bench.api.products import product_folder
+from bench.jobs import edit_job, last_result, own_job, recipe_of
+from bench.models import Task, Upload
+from bench.scans import job_scan
+from bench.store import store
+from bench.work import delivery_path, enqueue
+from contour.job.health import load_health
+from contour.job.practice import PracticeScan, ScannedSolid
+from contour.job.scan_edits import AddScan
+from contour.recipe.file import ScanEvidence
+from contour.recipe.problem import ContourError, Where
+
+router = Router(tags=["scans"])
+
+Vector = tuple[float, float, float]
+MAX_SOLID_BYTES = 100 * 1024 * 1024
+
+
+class PlaceOut(Schema):
+    """point in mm as the view shows the scan; facets in the view's numbering; left: marked as looked at and left."""
+
+    point: Vector
+    size: float
+    facets: list[int]
+    left: bool
+
+
+class DefectOut(Schema):
+    """count can be more than the places listed."""
+
+    kind: str
+    count: int
+    blocking: bool
+    places: list[PlaceOut]
+
+
+class HealthOut(Schema):
+    """scan: key of the state this is about; unit_guess: the unit its size looks like, when it is not the one given."""
+
+    scan: str
+    facets: int
+    vertices: int
+    noise: float
+    defects: list[DefectOut]
+    unit_guess: str | None
+
+
+class AddScanIn(Schema):
+    version: int
+    upload: uuid.UUID
+    unit: str
+    role: str = "part"
+
+
+class MovedIn(Schema):
+    """One state against another of the same scan; before: the raw scan when none is given."""
+
+    scan: str
+    after: str | None = None
+    before: str | None = None
+
+
+class KeptFile(Schema):
+    blob: str
+    name: str
+
+
+class PracticeIn(Schema):
+    solid: ScannedSolid
+    settings: PracticeScan
+
+
+@router.get("/{job_id}/scans/{scan_id}/health", response=HealthOut)
+def health(request: HttpRequest, job_id: uuid.UUID, scan_id: str) -> dict[str, Any]:
+    job = own_job(request.user, job_id)
+    result = last_result(job)
+    evidence = next((s for s in recipe_of(job).scans if s.id == scan_id), None)
+    if evidence is None or result is None or scan_id not in result.health:
+        raise ContourError("not-found", "this scan has not been looked over yet", remedy="wait a moment")
+    scan = job_scan(job, result.scans[scan_id])
+    product_folder(job, result.health[scan_id])
+    found = load_health(store(), result.health[scan_id], scan, evidence)
+    return {
+        "scan": result.scans[scan_id], "facets": len(scan.facets), "vertices": len(scan.vertices), "noise": scan.noise_mm, **found,
+    }  # fmt: skip
+
+
+@router.post("/{job_id}/scans", response=JobOut)
+def add_scan(request: HttpRequest, job_id: uuid.UUID, body: AddScanIn) -> JobOut:
+    """Another scan into the job, from an upload of one's own."""
+    job = own_job(request.user, job_id)
+    upload = Upload.objects.filter(id=body.upload, owner=request.user).first()
+    if upload is None or not upload.facts:
+        raise ContourError("not-found", "this scan was not read yet", remedy="wait for it, or drop another file")
+    evidence = ScanEvidence.model_validate(
+        {
+            "id": str(uuid.uuid4()),
+            "name": upload.name,
+            "blob": upload.blob,
+            "format": upload.format,
+            "unit": body.unit,
+            "role": body.role,
+        }
+    )
+    return job_out(edit_job(job, body.version, AddScan(op="add-scan", scan=evidence)))
+
+
+@router.post("/{job_id}/scan-moved", response=DeliveryOut)
+def compare_scan(request: HttpRequest, job_id: uuid.UUID, body: MovedIn) -> DeliveryOut:
+    """A map of what the mends moved and added."""
+    job = own_job(request.user, job_id)
+    result = last_result(job)
+    if result is None or body.scan not in result.scans:
+        raise ContourError("not-found", "the job has no such scan", got=body.scan[:8])
+    keys = {"before": body.before or result.raw[body.scan], "after": body.after or result.scans[body.scan]}
+    for key in keys.values():
+        product_folder(job, key)
+    row = Task.objects.create(owner=request.user, job=job, revision=job.head, kind="scan-moved", payload=keys)
+    enqueue(row)
+    return out_of(row)
+
+
+def _task(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID, kind: str) -> Task:
+    row = Task.objects.filter(id=task_id, job=own_job(request.user, job_id), kind=kind).first()
+    if row is None:
+        raise ContourError("not-found", "there is no such task")
+    return row
+
+
+@router.get("/{job_id}/scan-moved/{task_id}", response=DeliveryOut)
+def compared_scan(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> DeliveryOut:
+    return out_of(_task(request, job_id, task_id, "scan-moved"))
+
+
+@router.get("/{job_id}/scan-moved/{task_id}/view")
+def compared_view(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> HttpResponse:
+    path = delivery_path(_task(request, job_id, task_id, "scan-moved"))
+    if not path.exists():
+        raise ContourError("not-found", "the map is not there yet", remedy="wait a moment")
+    return FileResponse(path.open("rb"), content_type="application/octet-stream")
+
+
+@router.post("/{job_id}/files", response=KeptFile)
+def keep_file(request: HttpRequest, job_id: uuid.UUID, file: File[UploadedFile]) -> KeptFile:
+    """A STEP file for a step to use: a solid to lie on, or to scan for practice."""
+    own_job(request.user, job_id)
+    name = (file.name or "solid.step").rsplit("/", 1)[-1][:200]
+    if not file.size or file.size > MAX_SOLID_BYTES:
+        raise ContourError("file-too-large" if file.size else "file-empty", "the file cannot be kept", where=Where(file=name),
+                           got=f"{(file.size or 0) / 2**20:.0f} MB", need=f"up to {MAX_SOLID_BYTES // 2**20} MB")  # fmt: skip
+    data = file.read()
+    if not data.lstrip()[:13].startswith(b"ISO-10303-21"):
+        raise ContourError("file-not-understood", "this is no STEP file", where=Where(file=name), need="a file that begins with ISO-10303-21",
+                           remedy="export the solid as STEP")  # fmt: skip
+    return KeptFile(blob=store().put_blob(data), name=name)
+
+
+@router.post("/{job_id}/practice", response=DeliveryOut)
+def practise(request: HttpRequest, job_id: uuid.UUID, body: PracticeIn) -> DeliveryOut:
+    """Run the virtual scanner on a body of the job or a STEP file; what it gives is an upload."""
+    job = own_job(request.user, job_id)
+    if body.solid.kind == "body":
+        product_folder(job, body.solid.key)
+    payload = {"solid": body.solid.model_dump(), "settings": json.loads(body.settings.model_dump_json())}
+    row = Task.objects.create(owner=request.user, job=job, revision=job.head, kind="virtual-scan", payload=payload)
+    enqueue(row)
+    return out_of(row)
+
+
+@router.get("/{job_id}/practice/{task_id}", response=DeliveryOut)
+def practised(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> DeliveryOut:
+    return out_of(_task(request, job_id, task_id, "virtual-scan"))

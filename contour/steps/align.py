@@ -1,0 +1,193 @@
+"""Align: a scan put on its part's own axes. Everything that follows is in these axes."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field
+
+from contour.fit.datum import (
+    Direction,
+    box_corner,
+    datum_frame,
+    meeting_point,
+    principal_frame,
+    reflected_frame,
+    typed_motion,
+)
+from contour.fit.region import Region
+from contour.fit.rigid import moved, placement
+from contour.mesh.prepare import PreparedScan, placed
+from contour.recipe.problem import ContourError, Where
+from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.values import Angle, FileBlob, Length, ScanRef, Value
+from contour.steps.products import ScanProduct
+from contour.steps.region import region_of
+
+__all__ = ["KIND", "Params", "Pick"]
+
+_DATUM: dict[str, Any] = {"when": {"by": ["datum"]}}
+_NOTHING = Value(text="0 mm")
+_NO_TURN = Value(text="0 deg")
+
+
+class Pick(BaseModel):
+    """A surface found around facets picked on the scan (numbers in the file)."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    seeds: list[int] = Field(min_length=1, max_length=200)
+    surface: Literal["auto", "plane", "cylinder"] = "auto"
+
+
+class Params(BaseModel):
+    """The typed turn and shift come last, about the new axes: to round what was found, or all by themselves."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    scan: ScanRef
+    by: Literal["datum", "principal", "symmetry", "solid", "move"] = Field(
+        default="datum", description="what the axes come from"
+    )
+    primary: Pick | None = Field(
+        default=None,
+        description="plane (or bore) whose normal (or axis) is the first direction",
+        json_schema_extra=_DATUM,
+    )
+    up: Direction = Field(default="+z", description="where the primary points", json_schema_extra=_DATUM)
+    secondary: list[Pick] = Field(
+        default_factory=list,
+        max_length=2,
+        description="a plane, a bore, or two bores for the line between them",
+        json_schema_extra=_DATUM,
+    )
+    along: Direction = Field(
+        default="+x",
+        description="where the secondary points",
+        json_schema_extra={"when": {"by": ["datum", "symmetry"]}},
+    )
+    origin: Literal["surfaces", "centre", "corner", "keep"] = Field(
+        default="surfaces", description="where the picked surfaces meet, the middle or least corner of the scan's box, or as it is",
+        json_schema_extra=_DATUM,
+    )  # fmt: skip
+    also: list[Pick] = Field(
+        default_factory=list, max_length=3, description="more surfaces that give the origin", json_schema_extra=_DATUM
+    )
+    solid: FileBlob | None = Field(
+        default=None, description="STEP file to lie on", json_schema_extra={"when": {"by": ["solid"]}}
+    )
+    turn_x: Angle = Field(default=_NO_TURN, description="turned about x afterwards")
+    turn_y: Angle = Field(default=_NO_TURN, description="turned about y afterwards")
+    turn_z: Angle = Field(default=_NO_TURN, description="turned about z afterwards")
+    shift_x: Length = Field(default=_NOTHING, description="shifted along x afterwards")
+    shift_y: Length = Field(default=_NOTHING, description="shifted along y afterwards")
+    shift_z: Length = Field(default=_NOTHING, description="shifted along z afterwards")
+
+
+def _found(scan: PreparedScan, pick: Pick, place: str) -> Region:
+    try:
+        return region_of(scan, pick.seeds, [], pick.surface, None)
+    except ContourError as error:
+        raise error.at(param=place) from None
+
+
+def _by_datum(params: Params, scan: PreparedScan) -> tuple[NDArray[np.float64], dict[str, Any]]:
+    if params.primary is None:
+        raise ContourError(
+            "bad-params",
+            "the primary surface is not picked yet",
+            where=Where(param="primary"),
+            remedy="click a plane on the scan",
+        )
+    primary = _found(scan, params.primary, "primary")
+    second = [_found(scan, p, f"secondary[{i}]") for i, p in enumerate(params.secondary)]
+    third = [_found(scan, p, f"also[{i}]") for i, p in enumerate(params.also)]
+    regions = [primary, *second, *third]
+    middle = scan.vertices.mean(axis=0)
+    origin, gap = np.zeros(3), 0.0
+    if params.origin == "surfaces":
+        # Two bores give a direction; the first of them is where the part's zero is.
+        holding = [primary, *second[:1], *third]
+        origin, gap = meeting_point([r.surface for r in holding], middle)
+    matrix, left = datum_frame(
+        primary.surface, [r.surface for r in second], up=params.up, along=params.along, origin=origin
+    )  # fmt: skip
+    if params.origin in ("centre", "corner"):
+        matrix = box_corner(matrix, scan.vertices, centre=params.origin == "centre")
+    elif params.origin == "keep":
+        matrix = placement(matrix[:3, :3], middle - matrix[:3, :3] @ middle)
+    facts = {
+        "tilt": left.tilt_deg, "offset": gap, "rms": [r.rms for r in regions], "kinds": [r.surface.kind for r in regions],
+        "facets_used": [len(r.facets) for r in regions],
+    }  # fmt: skip
+    return matrix, facts
+
+
+def _by_symmetry(params: Params, scan: PreparedScan) -> tuple[NDArray[np.float64], dict[str, Any]]:
+    from contour.fit.symmetry import symmetry_planes
+
+    found = symmetry_planes(scan.vertices, scan.facets, scan.across, noise_mm=scan.noise_mm)
+    best = found[0]
+    matrix = reflected_frame(
+        np.array(best.point), np.array(best.normal), params.along, scan.vertices, scan.vertex_areas
+    )
+    return matrix, {"agree": best.agree, "near": best.near, "planes": len(found)}
+
+
+def _by_solid(params: Params, scan: PreparedScan, inputs: Inputs) -> tuple[NDArray[np.float64], dict[str, Any]]:
+    import tempfile
+    from pathlib import Path
+
+    from contour.exchange.step import read_step
+    from contour.fit.best_fit import best_fit
+    from contour.solid.exact_arrays import exact_arrays
+
+    if params.solid is None:
+        raise ContourError("bad-params", "no solid is chosen", where=Where(param="solid"), remedy="choose a STEP file")
+    with tempfile.TemporaryDirectory(prefix="contour-") as folder:
+        path = Path(folder) / "solid.step"
+        path.write_bytes(inputs.blob(params.solid.blob))
+        solid = exact_arrays(read_step(path))
+    try:
+        fit = best_fit(scan.vertices, scan.facets, solid, noise_mm=scan.noise_mm)
+    except ContourError as error:
+        raise error.at(param="solid") from None
+    return fit.matrix, {
+        "rms_fit": fit.rms,
+        "p95": fit.p95,
+        "inside_share": fit.inside_share,
+        "share": fit.share,
+        "second": fit.second,
+    }
+
+
+def _run(params: Params, inputs: Inputs) -> Outcome:
+    product: ScanProduct = inputs.products["scan"]
+    scan = product.scan
+    matrix = np.eye(4)
+    facts: dict[str, Any] = {}
+    if params.by == "datum":
+        matrix, facts = _by_datum(params, scan)
+    elif params.by == "principal":
+        matrix = principal_frame(scan.vertices, scan.vertex_areas)
+    elif params.by == "symmetry":
+        matrix, facts = _by_symmetry(params, scan)
+    elif params.by == "solid":
+        matrix, facts = _by_solid(params, scan, inputs)
+    v = inputs.values
+    matrix = typed_motion([v["turn_x"], v["turn_y"], v["turn_z"]], [v["shift_x"], v["shift_y"], v["shift_z"]]) @ matrix
+    far = float(np.linalg.norm(moved(matrix, scan.vertices) - scan.vertices, axis=1).max())
+    made = placed(scan, matrix)
+    low, high = made.vertices.min(axis=0), made.vertices.max(axis=0)
+    return Outcome(
+        ScanProduct(made),
+        {**facts, "matrix": matrix.tolist(), "moved": far, "low": low.tolist(), "high": high.tolist()},
+    )
+
+
+KIND: StepKind[Params] = StepKind(
+    id="align", title="Align", help="The scan put on its part's own axes", version=1, makes="scan", params=Params,
+    key_value="by", run=_run, places=True,
+)  # fmt: skip

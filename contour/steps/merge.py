@@ -1,0 +1,161 @@
+"""Merge: scans of one part laid on each other and made one mesh."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field
+
+from contour.fit.best_fit import even_samples
+from contour.fit.icp import Settled, Target, settle, target_of
+from contour.fit.pose_votes import vote_poses
+from contour.fit.rigid import best_rigid, moved, turned
+from contour.mesh.facets import Mesh
+from contour.mesh.merge import merged
+from contour.mesh.nearest import nearest_on_triangles
+from contour.mesh.prepare import PreparedScan
+from contour.recipe.problem import ContourError, Where
+from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.values import Length, ScanRef
+from contour.steps.products import ScanProduct
+from contour.steps.scans import changed_scan, positive
+
+__all__ = ["KIND", "Other", "Pair", "Params"]
+
+Point3 = tuple[float, float, float]
+
+
+class Pair(BaseModel):
+    """One spot of the part on both scans; each in its own raw scan's frame, mm."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    here: Point3
+    there: Point3
+
+
+class Other(BaseModel):
+    """A scan to be added, and spots that are on both; with fewer than three pairs its place is searched for."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    scan: ScanRef
+    pairs: list[Pair] = Field(default_factory=list, max_length=40)
+
+
+class Params(BaseModel):
+    """Pairs lay a scan down coarsely, nearest points finely; then all become one mesh, averaged where they overlap."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    scan: ScanRef
+    others: list[Other] = Field(min_length=1, max_length=20)
+    spacing: Length | None = Field(default=None, description="facet side of the new mesh; as the scan's when empty")
+
+
+def _start(other: Other, scan: PreparedScan, b: PreparedScan, target: Target, i: int) -> NDArray[np.float64]:
+    if len(other.pairs) >= 3:
+        here = moved(np.asarray(scan.pose), np.array([p.here for p in other.pairs]))
+        there = moved(np.asarray(b.pose), np.array([p.there for p in other.pairs]))
+        if np.linalg.svd(there - there.mean(axis=0))[1][1] < 1e-3 * np.ptp(there, axis=0).max():
+            raise ContourError("bad-params", "the pairs lie on one line", where=Where(param=f"others[{i}].pairs"),
+                               remedy="add a pair away from that line")  # fmt: skip
+        return best_rigid(there, here)
+    points, normals = even_samples(b.vertices, b.facets, 1200)
+    model, model_normals = even_samples(scan.vertices, scan.facets, 1600)
+    poses = vote_poses(points, normals, model, model_normals)
+    size = float(np.linalg.norm(np.ptp(scan.vertices, axis=0)))
+    if not poses:
+        raise ContourError(
+            "no-overlap",
+            "no place was found for this scan",
+            where=Where(param=f"others[{i}]"),
+            remedy="pick three pairs",
+        )
+    few, few_normals = points[:300], normals[:300]
+    rough = sorted(poses[:120], key=lambda m: -_overlap(target, moved(m, few), turned(m, few_normals), 0.03 * size))[
+        :12
+    ]
+    settled = [
+        settle(target, few, m, normals=few_normals, reach_mm=0.06 * size, least_mm=0.006 * size, rounds=15).matrix
+        for m in rough
+    ]
+    return max(settled, key=lambda m: _overlap(target, moved(m, points), turned(m, normals), 0.008 * size))
+
+
+def _overlap(target: Target, points: NDArray[np.float64], normals: NDArray[np.float64], reach: float) -> float:
+    """Points on the other scan, less those that lie behind its surface: a true overlap hides nothing."""
+    feet, owner = nearest_on_triangles(target.tree, points)
+    alike = np.einsum("ij,ij->i", normals, target.normals[owner]) > 0.6
+    near = (np.linalg.norm(points - feet, axis=1) < reach) & alike
+    if target.barred is not None:
+        near &= ~target.barred[owner]
+    return float(near.mean())
+
+
+def _laid(other: Other, scan: PreparedScan, b: PreparedScan, target: Target, i: int) -> tuple[Settled, dict[str, Any]]:
+    start = _start(other, scan, b, target, i)
+    size = float(np.linalg.norm(np.ptp(scan.vertices, axis=0)))
+    points, normals = even_samples(b.vertices, b.facets, 12_000)
+    noise = max(scan.noise_mm, b.noise_mm)
+    fine = settle(
+        target, points, start, normals=normals, reach_mm=0.02 * size, least_mm=max(4 * noise, 2e-4 * size), rounds=60
+    )
+    p = moved(fine.matrix, points)
+    feet, owner = nearest_on_triangles(target.tree, p)
+    gap = np.einsum("ij,ij->i", p - feet, target.normals[owner])
+    alike = np.einsum("ij,ij->i", turned(fine.matrix, normals), target.normals[owner]) > 0.5
+    both = (np.linalg.norm(p - feet, axis=1) < max(6 * noise, 2e-3 * size)) & alike
+    if target.barred is not None:
+        both &= ~target.barred[owner]
+    if both.mean() < 0.05:
+        raise ContourError(
+            "no-overlap", "the scans hardly overlap where the pairs lay them", where=Where(param=f"others[{i}]"),
+            got=f"{100 * both.mean():.0f} % of it", need="at least 5 %", remedy="pick other pairs",
+        )  # fmt: skip
+    return fine, {"overlap": float(both.mean()), "error": float(np.sqrt((gap[both] ** 2).mean())),
+                  "p95": float(np.percentile(np.abs(gap[both]), 95)), "matrix": fine.matrix.tolist()}  # fmt: skip
+
+
+def _run(params: Params, inputs: Inputs) -> Outcome:
+    product: ScanProduct = inputs.products["scan"]
+    scan = product.scan
+    spacing = inputs.values.get("spacing", scan.edge_mm / 1.2)
+    positive(spacing, "spacing", "the spacing")
+    numbers = scan.raw_facets
+    meshes = [Mesh(np.array(scan.vertices), np.array(scan.facets), np.array(scan.source_facet))]
+    rows = []
+    for i, other in enumerate(params.others):
+        if other.scan.id == params.scan.id or any(o.scan.id == other.scan.id for o in params.others[:i]):
+            raise ContourError("bad-params", "this scan is in the list twice", where=Where(param=f"others[{i}].scan"))
+        b: PreparedScan = inputs.products[f"others[{i}].scan"].scan
+        # Each lies on what has been laid down before it.
+        so_far = Mesh(
+            np.vstack([m.vertices for m in meshes]),
+            np.vstack([m.facets + k for m, k in zip(meshes, np.cumsum([0] + [len(m.vertices) for m in meshes[:-1]]), strict=True)]).astype(np.int32),
+            np.concatenate([m.source for m in meshes]),
+        )  # fmt: skip
+        target = target_of(so_far.vertices, so_far.facets, across=so_far.across())
+        fine, row = _laid(other, scan, b, target, i)
+        rows.append(row)
+        source = np.where(b.source_facet >= 0, b.source_facet + numbers, -1)
+        meshes.append(Mesh(moved(fine.matrix, np.asarray(b.vertices)), np.array(b.facets), source))
+        numbers += b.raw_facets
+    try:
+        mesh = merged(meshes, step_mm=spacing)
+    except ValueError as error:
+        raise ContourError("out-of-memory", "the spacing is too fine for scans of this size", where=Where(param="spacing"), got=str(error),
+                           remedy="choose a greater spacing") from None  # fmt: skip
+    from dataclasses import replace
+
+    made = changed_scan(replace(scan, raw_facets=numbers), mesh, count=len(params.others), scans=rows,
+                        error=max(r["error"] for r in rows), overlap=min(r["overlap"] for r in rows))  # fmt: skip
+    return replace(made, gone=tuple(o.scan.id for o in params.others))
+
+
+KIND: StepKind[Params] = StepKind(
+    id="merge", title="Merge scans", help="Scans of one part laid on each other and made one", version=1, makes="scan",
+    params=Params, key_value="spacing", run=_run, measures={"error": "length"},
+)  # fmt: skip
