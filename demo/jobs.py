@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from contour.exchange.ply_out import write_ply
 from contour.exchange.scanfile import read_scan
 from contour.exchange.stl_out import write_stl
 from contour.fit.region import grow_region
@@ -17,8 +18,9 @@ from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.mesh.slice import plane_frame
 from contour.recipe.file import Recipe, ScanEvidence, Step
 from demo.bracket import BASE_THICKNESS, POSE, bracket_scan
+from demo.pump_cover import lower_scan, upper_scan
 
-__all__ = ["bare_job", "rebuilt_job", "seated_job", "taken_loops", "write_demo_scan"]
+__all__ = ["bare_job", "cover_job", "rebuilt_job", "seated_job", "taken_loops", "write_cover_scans", "write_demo_scan"]
 
 _SPACE = uuid.UUID("6b1f3c52-7a55-4c0e-9a35-0d1f5c1c7a10")
 
@@ -44,6 +46,25 @@ def _evidence(blob: str, tag: str) -> ScanEvidence:
 def bare_job(blob: str) -> Recipe:
     """The scan and nothing else: where the tour begins."""
     return Recipe(name="Rope-guide bracket", evidence=(_evidence(blob, "bare"),))
+
+
+def cover_job(upper: str, lower: str) -> Recipe:
+    """Two scans of the pump cover as they came: to be mended, merged and put on the part's axes."""
+    scans = [
+        ScanEvidence(id=_id(f"cover-{n}"), name=f"pump-cover-{n}.ply", blob=b, format="ply", unit="mm")
+        for n, b in (("from-above", upper), ("from-below", lower))
+    ]
+    return Recipe(name="Pump cover, two scans", evidence=tuple(scans))
+
+
+def write_cover_scans(folder: Path) -> tuple[Path, Path]:
+    """Both scans of the pump cover as PLY, in mm."""
+    out = []
+    for name, made in (("from-above", upper_scan()), ("from-below", lower_scan())):
+        path = folder / f"pump-cover-{name}.ply"
+        write_ply(path, [("pump cover", made.vertices, made.facets)])
+        out.append(path)
+    return out[0], out[1]
 
 
 def taken_loops(

@@ -31,11 +31,13 @@ MAX_SOLID_BYTES = 100 * 1024 * 1024
 
 
 class PlaceOut(Schema):
-    """point in mm as the view shows the scan; facets in the view's numbering; left: marked as looked at and left."""
+    """point in mm as the view shows the scan; facets in the view's numbering, source: raw numbers of a few of them; normal: outwards there; left: marked as looked at and left."""
 
     point: Vector
     size: float
+    normal: Vector
     facets: list[int]
+    source: list[int]
     left: bool
 
 

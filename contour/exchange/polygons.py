@@ -58,7 +58,7 @@ def triangles_of(
     """
     usable = np.asarray(np.isfinite(points).all(axis=1) & (np.abs(points).max(axis=1, initial=0) < 1e12))
     if isinstance(faces, np.ndarray):
-        known: NDArray[np.bool_] = np.logical_and(faces >= 0, faces < len(points)).all(axis=1)
+        known = np.asarray(np.logical_and(faces >= 0, faces < len(points)).all(axis=1))
         log.add("bad-index", "faces that name a vertex which does not exist were dropped", np.flatnonzero(~known))
         sound = known & np.append(usable, False)[np.where(known[:, None], faces, -1)].all(axis=1)
         log.add(

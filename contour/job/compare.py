@@ -18,6 +18,7 @@ from contour.job.view import read_view, write_view
 from contour.mesh.exact import load_exact
 from contour.mesh.nearest import build_tree, nearest_on_triangles
 from contour.mesh.prepare import PreparedScan, placed
+from contour.mesh.topology import vertex_normals
 from contour.recipe.file import Recipe, Step
 from contour.recipe.problem import ContourError
 
@@ -198,7 +199,7 @@ def scan_moved(before: PreparedScan, after: PreparedScan, out: Path) -> dict[str
     moved_facets = (np.abs(d[after.facets]) > 1e-4).any(axis=1)
     return {
         "largest": float(d[worst]), "largest_at": np.asarray(after.vertices)[worst].tolist(),
-        "moved_share": float(after.areas[moved_facets].sum() / after.areas.sum()), "new_facets": int(fresh.sum()),
+        "outward": vertex_normals(np.asarray(after.vertices), np.asarray(after.facets))[worst].tolist(), "moved_share": float(after.areas[moved_facets].sum() / after.areas.sum()), "new_facets": int(fresh.sum()),
         "facets": [len(before.facets), len(after.facets)],
     }  # fmt: skip
 

@@ -53,6 +53,9 @@ def load_health(store: Store, key: str, scan: PreparedScan, evidence: ScanEviden
     for defect in data["defects"]:
         for place in defect["places"]:
             near = 0.5 * place["size"] + 2 * scan.edge_mm
+            place["source"] = [int(k) for k in scan.source_facet[place["facets"][:8]] if k >= 0]
+            normal = scan.normals[place["facets"]].sum(axis=0) if place["facets"] else np.zeros(3)
+            place["normal"] = (normal / (np.linalg.norm(normal) or 1.0)).tolist()
             place["left"] = any(
                 kind == defect["kind"] and float(np.linalg.norm(p - np.array(place["point"]))) <= near
                 for kind, p in left

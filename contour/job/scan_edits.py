@@ -35,7 +35,7 @@ class SetScan(_Strict):
     unit: LengthUnit | None = None
     role: Literal["part", "reference"] | None = None
     zone: FacetSet | None = None
-    clear_zone: bool = False
+    clear_zone: bool | None = None
 
 
 class DropScan(_Strict):

@@ -6,6 +6,7 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from contour.exchange.scanfile import RawScan
 from contour.mesh.defects import Defect, raw_defects

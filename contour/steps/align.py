@@ -29,6 +29,7 @@ from contour.steps.region import region_of
 __all__ = ["KIND", "Params", "Pick"]
 
 _DATUM: dict[str, Any] = {"when": {"by": ["datum"]}}
+_TYPED: dict[str, Any] = {"fold": "Typed turn and shift"}
 _NOTHING = Value(text="0 mm")
 _NO_TURN = Value(text="0 deg")
 
@@ -78,12 +79,12 @@ class Params(BaseModel):
     solid: FileBlob | None = Field(
         default=None, description="STEP file to lie on", json_schema_extra={"when": {"by": ["solid"]}}
     )
-    turn_x: Angle = Field(default=_NO_TURN, description="turned about x afterwards")
-    turn_y: Angle = Field(default=_NO_TURN, description="turned about y afterwards")
-    turn_z: Angle = Field(default=_NO_TURN, description="turned about z afterwards")
-    shift_x: Length = Field(default=_NOTHING, description="shifted along x afterwards")
-    shift_y: Length = Field(default=_NOTHING, description="shifted along y afterwards")
-    shift_z: Length = Field(default=_NOTHING, description="shifted along z afterwards")
+    turn_x: Angle = Field(default=_NO_TURN, description="turned about x afterwards", json_schema_extra=_TYPED)
+    turn_y: Angle = Field(default=_NO_TURN, description="turned about y afterwards", json_schema_extra=_TYPED)
+    turn_z: Angle = Field(default=_NO_TURN, description="turned about z afterwards", json_schema_extra=_TYPED)
+    shift_x: Length = Field(default=_NOTHING, description="shifted along x afterwards", json_schema_extra=_TYPED)
+    shift_y: Length = Field(default=_NOTHING, description="shifted along y afterwards", json_schema_extra=_TYPED)
+    shift_z: Length = Field(default=_NOTHING, description="shifted along z afterwards", json_schema_extra=_TYPED)
 
 
 def _found(scan: PreparedScan, pick: Pick, place: str) -> Region:

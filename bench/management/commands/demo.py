@@ -1,4 +1,4 @@
-"""Loads the demo: an account, the bracket's scan and three jobs. Running it again changes nothing that exists."""
+"""Loads the demo: an account, the bracket's and the pump cover's scans and four jobs. Running it again changes nothing that exists."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ class Command(BaseCommand):
 
     def _load(self, user: Any) -> None:
         # Imported late: making the scan needs the kernel, an ordinary start does not.
-        from demo.jobs import bare_job, rebuilt_job, seated_job, write_demo_scan
+        from demo.jobs import bare_job, cover_job, rebuilt_job, seated_job, write_demo_scan
 
         kept = settings.VAR / "demo" / "rope-guide-bracket.stl"
         if not kept.exists():
@@ -48,6 +48,23 @@ class Command(BaseCommand):
         Upload.objects.create(
             owner=user, name=kept.name, blob=blob, size=kept.stat().st_size, format="stl", facts=facts
         )
+        import_recipe(user, cover_job(*self._cover_scans(user)))
         import_recipe(user, seated_job(blob, kept))
         import_recipe(user, rebuilt_job(blob, kept))
         import_recipe(user, bare_job(blob))
+
+    def _cover_scans(self, user: Any) -> list[str]:
+        from demo.jobs import write_cover_scans
+
+        folder = settings.VAR / "demo"
+        paths = sorted(folder.glob("pump-cover-*.ply"))
+        if len(paths) != 2:
+            self.stdout.write("scanning the pump cover (virtually, once) …")
+            paths = list(write_cover_scans(folder))
+        blobs = []
+        for path in sorted(paths):
+            blobs.append(store().put_blob(path.read_bytes()))
+            facts = inspect_scan(read_scan(path), 1.0).as_json()
+            size = path.stat().st_size
+            Upload.objects.create(owner=user, name=path.name, blob=blobs[-1], size=size, format="ply", facts=facts)
+        return blobs

@@ -15,6 +15,8 @@ export interface StepState {
   values: Record<string, ValueState>;
   /** Bodies as they are after this step: body id to product key. */
   after: Record<string, string>;
+  /** Scans as they are after this step: evidence id to product key. */
+  scans?: Record<string, string>;
   cached: boolean;
   seconds: number;
 }
@@ -58,7 +60,15 @@ export interface FitState {
 }
 export interface BuildResult {
   steps: StepState[];
+  /** Scans as they came, and as the last step leaves them: evidence id to product key. */
+  raw?: Record<string, string>;
   scans: Record<string, string>;
+  /** Where each raw scan lies now, 4x4. */
+  poses?: Record<string, number[][]>;
+  /** Keys of what is known of each scan's health. */
+  health?: Record<string, string>;
+  /** Scans that went into another. */
+  merged?: Record<string, string>;
   bodies: BodyState[];
   values: Record<string, ValueState>;
   fit: FitState | null;

@@ -23,6 +23,9 @@ export type Reading = components["schemas"]["Reading"];
 export type Probe = components["schemas"]["Probe"];
 export type Value = components["schemas"]["Value"];
 export type Mark = Value["mark"];
+export type Health = components["schemas"]["HealthOut"];
+export type Defect = components["schemas"]["DefectOut"];
+export type DefectPlace = components["schemas"]["PlaceOut"];
 
 export interface Where {
   step?: string | null;

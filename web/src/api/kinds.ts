@@ -12,6 +12,8 @@ export type Field = {
   help: string;
   /** Shown only while other fields have one of these values. */
   when: Conditions;
+  /** Fields of one fold are put away together until one of them says something. */
+  fold: string;
   optional: boolean;
   fallback: unknown;
 } & (
@@ -49,6 +51,7 @@ function field(name: string, schema: Schema): Field | null {
     label: words(name),
     help: String(schema.description ?? ""),
     when: (schema.when as Conditions | undefined) ?? {},
+    fold: String(schema.fold ?? ""),
     optional: options.some((o) => o.type === "null"),
     fallback: schema.default ?? null,
   };

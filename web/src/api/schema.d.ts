@@ -742,6 +742,154 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/scans/{scan_id}/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Health */
+        get: operations["bench_api_scans_health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/scans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Scan
+         * @description Another scan into the job, from an upload of one's own.
+         */
+        post: operations["bench_api_scans_add_scan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/scan-moved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare Scan
+         * @description A map of what the mends moved and added.
+         */
+        post: operations["bench_api_scans_compare_scan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/scan-moved/{task_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Compared Scan */
+        get: operations["bench_api_scans_compared_scan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/scan-moved/{task_id}/view": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Compared View */
+        get: operations["bench_api_scans_compared_view"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep File
+         * @description A STEP file for a step to use: a solid to lie on, or to scan for practice.
+         */
+        post: operations["bench_api_scans_keep_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Practise
+         * @description Run the virtual scanner on a body of the job or a STEP file; what it gives is an upload.
+         */
+        post: operations["bench_api_scans_practise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/practice/{task_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Practised */
+        get: operations["bench_api_scans_practised"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -821,6 +969,16 @@ export interface components {
             } | null;
         };
         /**
+         * FacetSet
+         * @description Facets picked by hand: raw facet numbers (sorted uint32, little endian) kept as a blob under its hash.
+         */
+        FacetSet: {
+            /** Blob */
+            blob: string;
+            /** Count */
+            count: number;
+        };
+        /**
          * JobOut
          * @description Everything the bench shows of a job. version goes back with every edit; readings: means and uncertainties by id.
          */
@@ -849,6 +1007,20 @@ export interface components {
             undo: string | null;
             /** Redo */
             redo: string | null;
+        };
+        /**
+         * LeftAlone
+         * @description A defect that somebody has looked at and leaves as it is; its place in the raw scan's frame, mm.
+         */
+        LeftAlone: {
+            /** Kind */
+            kind: string;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * NamedValue
@@ -924,10 +1096,10 @@ export interface components {
         Recipe: {
             /**
              * Schema Version
-             * @default 2
+             * @default 3
              * @constant
              */
-            schema_version: 2;
+            schema_version: 3;
             /** Name */
             name: string;
             /**
@@ -970,6 +1142,9 @@ export interface components {
         /**
          * ScanEvidence
          * @description A scan file as it came: its bytes by hash, and the unit the person gave it.
+         *
+         *     A reference (a mating part, say) is shown and can be worked on, but the fit is not measured against it. `zone` limits
+         *     the fit to facets painted by hand.
          */
         ScanEvidence: {
             /** Id */
@@ -987,12 +1162,24 @@ export interface components {
              * Format
              * @enum {string}
              */
-            format: "stl" | "obj";
+            format: "stl" | "obj" | "ply" | "3mf";
             /**
              * Unit
              * @enum {string}
              */
             unit: "mm" | "cm" | "m" | "inch";
+            /**
+             * Role
+             * @default part
+             * @enum {string}
+             */
+            role: "part" | "reference";
+            zone?: components["schemas"]["FacetSet"] | null;
+            /**
+             * Leave
+             * @default []
+             */
+            leave: components["schemas"]["LeftAlone"][];
         };
         /**
          * Step
@@ -1076,8 +1263,20 @@ export interface components {
             unit: "mm" | "cm" | "m" | "inch";
         };
         /**
+         * AddScan
+         * @description Another scan of the part, or of something else for reference. Its bytes must be in the store.
+         */
+        AddScan: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add-scan";
+            scan: components["schemas"]["ScanEvidence"];
+        };
+        /**
          * AddStep
-         * @description At the end, or right after another step.
+         * @description At the end (mends and alignments: above what is made from their scan), or right after another step.
          */
         AddStep: {
             /**
@@ -1139,12 +1338,25 @@ export interface components {
             /** Id */
             id: string;
         };
+        /**
+         * DropScan
+         * @description Takes a scan out of the job; steps that use it must go first.
+         */
+        DropScan: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "drop-scan";
+            /** Id */
+            id: string;
+        };
         /** EditIn */
         EditIn: {
             /** Version */
             version: number;
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * GroupSteps
@@ -1160,6 +1372,32 @@ export interface components {
             steps: string[];
             /** Group */
             group: string;
+        };
+        /**
+         * LeaveDefect
+         * @description Marks a defect as looked at and left (or asks for it again); the point is in the raw scan's frame.
+         */
+        LeaveDefect: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "leave-defect";
+            /** Scan */
+            scan: string;
+            /** Kind */
+            kind: string;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Left
+             * @default true
+             */
+            left: boolean;
         };
         /**
          * MoveStep
@@ -1274,6 +1512,28 @@ export interface components {
             takes?: components["schemas"]["Take"][] | null;
             /** Note */
             note?: string | null;
+        };
+        /**
+         * SetScan
+         * @description Changes what a scan is taken for. `zone` limits the fit; `clear_zone` lifts that.
+         */
+        SetScan: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set-scan";
+            /** Id */
+            id: string;
+            /** Name */
+            name?: string | null;
+            /** Unit */
+            unit?: ("mm" | "cm" | "m" | "inch") | null;
+            /** Role */
+            role?: ("part" | "reference") | null;
+            zone?: components["schemas"]["FacetSet"] | null;
+            /** Clear Zone */
+            clear_zone?: boolean | null;
         };
         /**
          * SetValue
@@ -1581,6 +1841,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Pose */
+            pose: number[][];
             /** Tolerance */
             tolerance: number;
             /** Cuts */
@@ -1687,14 +1949,14 @@ export interface components {
         };
         /**
          * DeliverIn
-         * @description kind count: only how many facets the STL would have. Fineness matters for STL and OBJ.
+         * @description kind count: only how many facets the STL would have. Fineness matters for all but STEP.
          */
         DeliverIn: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "step" | "stl" | "obj" | "count";
+            kind: "step" | "stl" | "obj" | "ply" | "3mf" | "count";
             /**
              * Unit
              * @description the job's own when none is given
@@ -1947,10 +2209,21 @@ export interface components {
             /** View */
             view: string | null;
         };
-        /** PreviewOut */
+        /**
+         * PreviewOut
+         * @description facts: of the steps that ran, by their id.
+         */
         PreviewOut: {
             /** Bodies */
             bodies: components["schemas"]["PreviewBody"][];
+            /** Scans */
+            scans: components["schemas"]["PreviewScan"][];
+            /** Facts */
+            facts: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
             /** Problems */
             problems: {
                 [key: string]: unknown;
@@ -1958,10 +2231,253 @@ export interface components {
             /** Ran */
             ran: string[];
         };
+        /**
+         * PreviewScan
+         * @description pose: T_here_raw; made: the state is new, so that its facets cannot be shown yet.
+         */
+        PreviewScan: {
+            /** Id */
+            id: string;
+            /** Key */
+            key: string;
+            /** Pose */
+            pose: number[][];
+            /** Made */
+            made: boolean;
+        };
         /** PreviewIn */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+        };
+        /**
+         * DefectOut
+         * @description count can be more than the places listed.
+         */
+        DefectOut: {
+            /** Kind */
+            kind: string;
+            /** Count */
+            count: number;
+            /** Blocking */
+            blocking: boolean;
+            /** Places */
+            places: components["schemas"]["PlaceOut"][];
+        };
+        /**
+         * HealthOut
+         * @description scan: key of the state this is about; unit_guess: the unit its size looks like, when it is not the one given.
+         */
+        HealthOut: {
+            /** Scan */
+            scan: string;
+            /** Facets */
+            facets: number;
+            /** Vertices */
+            vertices: number;
+            /** Noise */
+            noise: number;
+            /** Defects */
+            defects: components["schemas"]["DefectOut"][];
+            /** Unit Guess */
+            unit_guess: string | null;
+        };
+        /**
+         * PlaceOut
+         * @description point in mm as the view shows the scan; facets in the view's numbering, source: raw numbers of a few of them; normal: outwards there; left: marked as looked at and left.
+         */
+        PlaceOut: {
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Size */
+            size: number;
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Facets */
+            facets: number[];
+            /** Source */
+            source: number[];
+            /** Left */
+            left: boolean;
+        };
+        /** AddScanIn */
+        AddScanIn: {
+            /** Version */
+            version: number;
+            /**
+             * Upload
+             * Format: uuid
+             */
+            upload: string;
+            /** Unit */
+            unit: string;
+            /**
+             * Role
+             * @default part
+             */
+            role: string;
+        };
+        /**
+         * MovedIn
+         * @description One state against another of the same scan; before: the raw scan when none is given.
+         */
+        MovedIn: {
+            /** Scan */
+            scan: string;
+            /** After */
+            after?: string | null;
+            /** Before */
+            before?: string | null;
+        };
+        /** KeptFile */
+        KeptFile: {
+            /** Blob */
+            blob: string;
+            /** Name */
+            name: string;
+        };
+        /** PracticeIn */
+        PracticeIn: {
+            solid: components["schemas"]["ScannedSolid"];
+            settings: components["schemas"]["PracticeScan"];
+        };
+        /**
+         * PracticeScan
+         * @description Settings of the virtual scanner. Lengths in mm, angles in degrees.
+         */
+        PracticeScan: {
+            /**
+             * Spacing
+             * @description facet side, mm
+             * @default 0.9
+             */
+            spacing: number;
+            /**
+             * Noise
+             * @description sigma along the normal, mm
+             * @default 0.03
+             */
+            noise: number;
+            /**
+             * Soften
+             * @description smoothing rounds; each takes some half a facet side off edges
+             * @default 2
+             */
+            soften: number;
+            /**
+             * Table Steps
+             * @description turns of the table; 0: only the directions listed
+             * @default 6
+             */
+            table_steps: number;
+            /**
+             * Elevations
+             * @description degrees above the table
+             * @default [
+             *       35,
+             *       -25
+             *     ]
+             */
+            elevations: number[];
+            /**
+             * Views
+             * @description more directions; none at all sees everything
+             * @default []
+             */
+            views: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Deep
+             * @description lost: what sees less than this share of the sky
+             * @default 0.12
+             */
+            deep: number;
+            /**
+             * Worn
+             * @default []
+             */
+            worn: components["schemas"]["WornZone"][];
+            /**
+             * Turn
+             * @description how the part lies, degrees about x, y, z
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            turn: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Shift
+             * @description mm
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            shift: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * ScannedSolid
+         * @description What is scanned: a body (key of its product) or a STEP file (blob); its name, and names of its faces when known.
+         */
+        ScannedSolid: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "body" | "step";
+            /** Key */
+            key: string;
+            /**
+             * Name
+             * @default part
+             */
+            name: string;
+        };
+        /** WornZone */
+        WornZone: {
+            /** Centre */
+            centre: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Radius
+             * @description mm
+             */
+            radius: number;
+            /**
+             * Depth
+             * @description mm inwards in the middle
+             */
+            depth: number;
         };
     };
     responses: never;
@@ -3015,6 +3531,206 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PreviewOut"];
+                };
+            };
+        };
+    };
+    bench_api_scans_health: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                scan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthOut"];
+                };
+            };
+        };
+    };
+    bench_api_scans_add_scan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddScanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    bench_api_scans_compare_scan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MovedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+        };
+    };
+    bench_api_scans_compared_scan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+        };
+    };
+    bench_api_scans_compared_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    bench_api_scans_keep_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptFile"];
+                };
+            };
+        };
+    };
+    bench_api_scans_practise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PracticeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+        };
+    };
+    bench_api_scans_practised: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"];
                 };
             };
         };

@@ -8,12 +8,15 @@ import type { Palette } from "../theme";
 import { ProblemNote } from "../ui/ProblemNote";
 import type { Unit } from "../units";
 import { packU4 } from "../view/buffers";
+import { STILL } from "../view/pose";
 import { CheckpointSheet } from "./CheckpointSheet";
 import { Bench, type BenchContext, useBench } from "./context";
 import { DeliverSheet } from "./DeliverSheet";
 import { DraftSheet } from "./DraftSheet";
 import { FitStrip } from "./FitStrip";
 import { RepairSheet } from "./RepairSheet";
+import { ScannerSheet } from "./ScannerSheet";
+import { ScanSheet } from "./ScanSheet";
 import { SectionSheet } from "./SectionSheet";
 import { StepList } from "./StepList";
 import { StepSheet } from "./StepSheet";
@@ -79,17 +82,26 @@ function Provided({ job, palette }: { job: Job; palette: Palette }) {
     },
     [mutateAsync, tell, modal],
   );
-  const value = useMemo<BenchContext>(
-    () => ({
+  const chosen = useLook((s) => s.scan);
+  const asOf = useLook((s) => s.asOf);
+  const value = useMemo<BenchContext>(() => {
+    const scans = job.recipe.evidence.filter((e) => e.kind === "scan");
+    const scanId = (scans.find((e) => e.id === chosen) ?? scans[0])?.id ?? "";
+    const result = job.build.result;
+    const then = asOf ? result?.steps.find((s) => s.id === asOf)?.scans?.[scanId] : undefined;
+    const into = result?.merged?.[scanId];
+    return {
       job,
       palette,
       unit: job.recipe.unit as Unit,
-      scanId: job.recipe.evidence.find((e) => e.kind === "scan")?.id ?? "",
+      scanId,
+      // A scan that went into another can still be looked at as it came.
+      scanKey: then ?? result?.scans[scanId] ?? (into ? result?.raw?.[scanId] : undefined) ?? "",
+      pose: result?.poses?.[scanId] ?? STILL,
       edit,
       tell,
-    }),
-    [job, palette, edit, tell],
-  );
+    };
+  }, [job, palette, edit, tell, chosen, asOf]);
   return (
     <Bench.Provider value={value}>
       <Workbench />
@@ -98,7 +110,7 @@ function Provided({ job, palette }: { job: Job; palette: Palette }) {
 }
 
 function Workbench() {
-  const { job, scanId, edit, unit, tell } = useBench();
+  const { job, scanId, scanKey, edit, unit, tell } = useBench();
   const move = useMove(job.id);
   const tool = useTool();
   const picks = usePicks();
@@ -134,7 +146,7 @@ function Workbench() {
       tolerance: picks.tolerance ? { text: picks.tolerance, mark: "assumed" } : null,
     };
     if (picks.hand) {
-      const body = { scan: scanId, facets: packU4(picks.hand), surface };
+      const body = { scan: scanKey, facets: packU4(picks.hand), surface };
       try {
         const kept = await got(
           api.POST("/api/jobs/{job_id}/keep-picked", { params: { path: { job_id: job.id } }, body }),
@@ -196,6 +208,7 @@ function Workbench() {
       tolerance: draft.tolerance ? { text: draft.tolerance, mark: "assumed" } : null,
       origin: fitted.origin,
       u_axis: fitted.u_axis,
+      pose: fitted.pose,
       loops: takenLoops(fitted, draft.left),
     };
     if (await edit({ op: "add-step", id, kind: "outline", params })) openExtrude(id);
@@ -247,6 +260,10 @@ function Workbench() {
     <CheckpointSheet />
   ) : tool.panel === "values" ? (
     <ValuesSheet />
+  ) : tool.panel === "scan" ? (
+    <ScanSheet key={scanId} />
+  ) : tool.panel === "scanner" ? (
+    <ScannerSheet />
   ) : tool.repair ? (
     <RepairSheet key={tool.repair.step + tool.repair.place} {...tool.repair} />
   ) : tool.step ? (

@@ -4,8 +4,12 @@ import { useKinds } from "../api/kinds";
 import { ProblemNote } from "../ui/ProblemNote";
 import { area } from "../units";
 import { goTo } from "../view/stage";
+import { AlignPicks } from "./AlignPicks";
 import { useBench } from "./context";
+import { MergePairs } from "./MergePairs";
+import { PickedFacets } from "./PickedFacets";
 import { SeatPairs } from "./SeatPairs";
+import { SolidFile } from "./SolidFile";
 import { StepForm } from "./StepForm";
 import { useTool } from "./stores";
 import { usePreview } from "./usePreview";
@@ -28,10 +32,14 @@ export function DraftSheet({ after, onKeep }: Props) {
   const open = sketch?.problems[0];
   const noProfile = draft.kind === "extrude" && !sketch?.facts.profiles;
   const pairs = draft.params.pairs as unknown[] | undefined;
-  const idle = noProfile || (pairs !== undefined && pairs.length === 0);
+  const others = draft.params.others as { scan: { id: string } }[] | undefined;
+  const waits = draft.kind === "align" && draft.params.by === "datum" && !draft.params.primary;
+  const idle = noProfile || waits || (pairs !== undefined && pairs.length === 0) || others?.length === 0;
+  // Mends are no matter of looking first: they are kept, compared with what was, and undone.
+  const looks = kind?.makes !== "scan" || draft.kind === "align";
   useEffect(() => {
-    if (!idle) show({ op: "add-step", kind: draft.kind, params: draft.params, after });
-  }, [draft, after, idle, show]);
+    if (!idle && looks) show({ op: "add-step", kind: draft.kind, params: draft.params, after });
+  }, [draft, after, idle, looks, show]);
   return (
     <section className="sheet" aria-label={kind?.title ?? "New step"}>
       <h2>{kind?.title}</h2>
@@ -49,7 +57,30 @@ export function DraftSheet({ after, onKeep }: Props) {
       )}
       {!sketch && <p className="quiet">{kind?.help}.</p>}
       {open && <ProblemNote problem={open} onGo={goTo} />}
-      <StepForm kind={draft.kind} params={draft.params} step={null} onChange={setDraft} onType={setDraft} />
+      <StepForm
+        kind={draft.kind}
+        params={draft.params}
+        step={null}
+        onChange={setDraft}
+        onType={setDraft}
+        slots={{
+          by: draft.kind === "align" && <AlignPicks params={draft.params} facts={undefined} onChange={setDraft} />,
+        }}
+      />
+      {draft.kind === "align" && draft.params.by === "solid" && (
+        <SolidFile value={draft.params.solid as never} onChange={(solid) => setDraft({ solid })} />
+      )}
+      {draft.kind === "trim" && (
+        <PickedFacets onChange={(picked) => setDraft({ picked })} value={draft.params.picked as never} />
+      )}
+      {others && (
+        <MergePairs
+          into={String((draft.params.scan as { id: string }).id)}
+          others={others as never}
+          rows={undefined}
+          onChange={(next) => setDraft({ others: next })}
+        />
+      )}
       {pairs && (
         <SeatPairs
           step={null}

@@ -49,7 +49,7 @@ interface Props {
 
 /** Which face should lie on which region: proposed, thinned out, or paired by hand in either order. */
 export function SeatPairs({ step, body, pairs, rows, unseated, onChange }: Props) {
-  const { job, unit, scanId, tell } = useBench();
+  const { job, unit, scanKey, tell } = useBench();
   const set = useLook((s) => s.set);
   const { armed, arm } = useArmed();
   const mend = useTool((s) => s.mend);
@@ -126,7 +126,7 @@ export function SeatPairs({ step, body, pairs, rows, unseated, onChange }: Props
       const grown = await got(
         api.POST("/api/jobs/{job_id}/grow", {
           params: { path: { job_id: job.id } },
-          body: { scan: scanId, seeds: [seed], removed: [], surface: kind },
+          body: { scan: scanKey, seeds: [seed], removed: [], surface: kind },
         }),
       );
       const rest = pairs.filter((p) => p.face.name !== face.face.name);

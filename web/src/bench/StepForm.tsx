@@ -1,4 +1,5 @@
 import { Button, Checkbox, Segmented, Select } from "antd";
+import { Fragment, type ReactNode } from "react";
 import type { StepState } from "../api/build";
 import { type Field, isShown, type RefKind, useKinds } from "../api/kinds";
 import { useBench } from "./context";
@@ -14,66 +15,99 @@ interface Props {
   /** The step the form belongs to, or the one it will stand after: what stands above can be referred to. */
   step: string | null;
   onChange: (part: Record<string, unknown>) => void;
+  /** What belongs right after a field: picks that no form can hold. */
+  slots?: Record<string, ReactNode>;
   /** A value while it is being typed. */
   onType?: (part: Record<string, unknown>) => void;
 }
 
 /** All parameters of a step as its kind declares them. */
-export function StepForm({ kind: id, params, state, step, onChange, onType }: Props) {
+export function StepForm({ kind: id, params, state, step, onChange, onType, slots }: Props) {
   const { unit } = useBench();
   const kind = useKinds()[id];
   if (!kind) return null;
   const key = kind.keyValue;
   const shown = kind.fields.filter((f) => isShown(f, kind, params) && !(f.type === "ref" && f.ref === "scan"));
+  const row = (f: Field) => {
+    const value = params[f.name] ?? f.fallback;
+    if (f.type === "value")
+      return (
+        <ValueField
+          key={f.name}
+          label={f.label}
+          help={f.help}
+          shown={shownValue(value as Typed | null, f.name, state, unit)}
+          of={{ kind: id, params, place: f.name, own: step, dimension: f.dimension }}
+          autoFocus={!state && f.name === key && f.dimension === "length"}
+          onType={onType && ((text) => onType({ [f.name]: text.trim() ? { text, mark: "assumed" } : value }))}
+          onCommit={(v) => onChange({ [f.name]: v ?? (f.optional ? null : f.fallback) })}
+        />
+      );
+    if (f.type === "choice")
+      return (
+        <div key={f.name}>
+          <div className="field-label" title={f.help}>
+            {f.label}
+          </div>
+          {f.options.join("").length > 26 ? (
+            <Select
+              aria-label={f.label}
+              className="wide"
+              value={String(value)}
+              options={f.options.map((o) => ({ value: o, label: o }))}
+              onChange={(v: string) => onChange({ [f.name]: v })}
+            />
+          ) : (
+            <Segmented
+              block
+              aria-label={f.label}
+              value={String(value)}
+              options={f.options}
+              onChange={(v) => onChange({ [f.name]: v })}
+            />
+          )}
+        </div>
+      );
+    if (f.type === "switch")
+      return (
+        <Checkbox
+          key={f.name}
+          className="gap"
+          checked={Boolean(value)}
+          onChange={(e) => onChange({ [f.name]: e.target.checked })}
+        >
+          {f.help || f.label}
+        </Checkbox>
+      );
+    if (f.type === "face") return <FaceField key={f.name} field={f} value={value} onChange={onChange} />;
+    return <RefField key={f.name} field={f} value={value} step={step} onChange={onChange} />;
+  };
+  const folds = [...new Set(shown.map((f) => f.fold).filter(Boolean))];
+  const says = (f: Field) => textOf(params[f.name] ?? f.fallback) !== textOf(f.fallback);
   return (
     <>
-      {shown.map((f) => {
-        const value = params[f.name] ?? f.fallback;
-        if (f.type === "value")
-          return (
-            <ValueField
-              key={f.name}
-              label={f.label}
-              help={f.help}
-              shown={shownValue(value as Typed | null, f.name, state, unit)}
-              of={{ kind: id, params, place: f.name, own: step, dimension: f.dimension }}
-              autoFocus={!state && f.name === key && f.dimension === "length"}
-              onType={onType && ((text) => onType({ [f.name]: text.trim() ? { text, mark: "assumed" } : value }))}
-              onCommit={(v) => onChange({ [f.name]: v ?? (f.optional ? null : f.fallback) })}
-            />
-          );
-        if (f.type === "choice")
-          return (
-            <div key={f.name}>
-              <div className="field-label" title={f.help}>
-                {f.label}
-              </div>
-              <Segmented
-                block
-                aria-label={f.label}
-                value={String(value)}
-                options={f.options}
-                onChange={(v) => onChange({ [f.name]: v })}
-              />
-            </div>
-          );
-        if (f.type === "switch")
-          return (
-            <Checkbox
-              key={f.name}
-              className="gap"
-              checked={Boolean(value)}
-              onChange={(e) => onChange({ [f.name]: e.target.checked })}
-            >
-              {f.help || f.label}
-            </Checkbox>
-          );
-        if (f.type === "face") return <FaceField key={f.name} field={f} value={value} onChange={onChange} />;
-        return <RefField key={f.name} field={f} value={value} step={step} onChange={onChange} />;
+      {shown
+        .filter((f) => !f.fold)
+        .map((f) => (
+          <Fragment key={f.name}>
+            {row(f)}
+            {slots?.[f.name]}
+          </Fragment>
+        ))}
+      {folds.map((fold) => {
+        const inside = shown.filter((f) => f.fold === fold);
+        return (
+          <details key={fold} className="fold" open={inside.some(says)}>
+            <summary>{fold}</summary>
+            {inside.map((f) => row(f))}
+          </details>
+        );
       })}
     </>
   );
 }
+
+const textOf = (value: unknown): string => (value as { text?: string } | null)?.text ?? String(value);
 
 /** Steps above that make what a reference wants; bodies as they are there. */
 function useOffers(ref: RefKind, step: string | null): { value: string; label: string }[] {

@@ -83,11 +83,20 @@ export function StepList() {
                 title="All facts"
                 content={<Facts rows={rows} warnings={facts?.warnings ?? []} />}
               >
-                <div className="step-line">
+                <button
+                  type="button"
+                  className="step-line evidence-row"
+                  onClick={() => {
+                    setLook({ scan: e.id });
+                    open("scan");
+                  }}
+                >
                   <Glyph kind="scan" />
                   <span className="step-name">{e.name}</span>
-                  <span className="figures">in {e.unit}</span>
-                </div>
+                  <span className="figures">
+                    {result?.merged?.[e.id] ? "merged" : e.role === "reference" ? "reference" : `in ${e.unit}`}
+                  </span>
+                </button>
               </Popover>
               {facts && recipe.steps.length < 4 && <Facts rows={rows} warnings={[]} />}
               {facts && recipe.steps.length >= 4 && (

@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { StepState } from "../api/build";
 import { api, got, type Step } from "../api/client";
 import { useKinds } from "../api/kinds";
-import { Glyph } from "../ui/Glyph";
+import { Glyph, glyphOf } from "../ui/Glyph";
 import { ProblemNote } from "../ui/ProblemNote";
 import { goTo } from "../view/stage";
 import { useBench } from "./context";
@@ -127,7 +127,7 @@ export function StepRow({ step, state, index, running }: Props) {
     >
       <div className="step-line">
         <span className="step-number">{index + 1}</span>
-        <Glyph kind={state?.kind === "region" ? String(state.facts.kind ?? "region") : step.kind} />
+        <Glyph kind={state?.kind === "region" ? String(state.facts.kind ?? "region") : glyphOf(step.kind)} />
         {renaming ? (
           typing("Step name", step.name, (name) => {
             setRenaming(false);

@@ -1,7 +1,10 @@
 import { Button, Input } from "antd";
 import { ProblemNote } from "../ui/ProblemNote";
 import { faceOn, goTo } from "../view/stage";
+import { AlignPicks } from "./AlignPicks";
 import { useBench } from "./context";
+import { MendOutcome } from "./MendOutcome";
+import { MergePairs } from "./MergePairs";
 import { SeatPairs } from "./SeatPairs";
 import { StepForm } from "./StepForm";
 import { factRows } from "./stepValues";
@@ -48,6 +51,7 @@ export function StepSheet({ onSection, onExtrude }: Props) {
         params={step.params as Record<string, unknown>}
         state={state}
         step={step.id}
+        slots={{ by: step.kind === "align" && <AlignPicks params={step.params} facts={state?.facts} onChange={set} /> }}
         onChange={set}
         onType={(part) => {
           const same = Object.entries(part).every(([k, v]) => textOf(v) === textOf(step.params[k]));
@@ -65,6 +69,15 @@ export function StepSheet({ onSection, onExtrude }: Props) {
           onChange={(pairs) => set({ pairs })}
         />
       )}
+      {step.kind === "merge" && (
+        <MergePairs
+          into={String((step.params.scan as { id: string }).id)}
+          others={step.params.others as never}
+          rows={state?.facts.scans}
+          onChange={(others) => others.length > 0 && set({ others })}
+        />
+      )}
+      {state?.scans && state.facts.facets_before !== undefined && <MendOutcome state={state} />}
       <dl className="fact-list">
         {factRows(state, unit).map(([name, value]) => (
           <div key={name}>

@@ -19,7 +19,7 @@ interface Row {
 
 /** Right-click lists everything that lies under the pointer, near to far, also what is covered, and picks from it. */
 export function UnderPointer({ host }: { host: React.RefObject<HTMLDivElement | null> }) {
-  const { job, unit, scanId, tell } = useBench();
+  const { job, unit, scanKey, tell } = useBench();
   const fetchFaces = useFetchFaces();
   const [at, setAt] = useState<{ x: number; y: number } | null>(null);
   const [rows, setRows] = useState<Row[] | null>(null);
@@ -43,7 +43,7 @@ export function UnderPointer({ host }: { host: React.RefObject<HTMLDivElement | 
           far,
           run: () => picks.start(scan.facet, scan.point),
         });
-        const query = { scan: scanId, facet: scan.facet };
+        const query = { scan: scanKey, facet: scan.facet };
         const held = await got(
           api.GET("/api/jobs/{job_id}/regions-at", { params: { path: { job_id: job.id }, query } }),
         );

@@ -8,13 +8,16 @@ import { unpackF4 } from "../view/buffers";
 import { FatLines } from "../view/FatLines";
 import type { ScanGeometry } from "../view/geometry";
 import { Handle } from "../view/Handle";
+import { Locator } from "../view/Locator";
 import { MovedMesh } from "../view/MovedMesh";
 import { OutlineLines } from "../view/OutlineLines";
 import { polylineSegments } from "../view/paths";
+import { rawPoint } from "../view/pose";
 import { RegionOverlay } from "../view/RegionOverlay";
 import { ScanMesh } from "../view/ScanMesh";
 import { Stage } from "../view/Stage";
 import { fitView, project } from "../view/stage";
+import { WorldFrame } from "../view/WorldFrame";
 import { CardHost } from "./CardHost";
 import { useBench } from "./context";
 import { FaceCard } from "./FaceCard";
@@ -43,8 +46,10 @@ interface Props {
   onSection: () => void;
 }
 
+const noted = () => undefined;
+
 export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
-  const { job, unit, palette, scanId, edit } = useBench();
+  const { job, unit, palette, scanId, scanKey, pose, edit } = useBench();
   const look = useLook();
   const picks = usePicks();
   const tool = useTool();
@@ -61,7 +66,6 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
   const probeFrame = useRef<() => void>(() => undefined);
   const probeLabel = useRef<HTMLDivElement>(null);
   const result = job.build.result;
-  const scanKey = result?.scans[scanId];
   const bodies = useShownBodies();
   const offeredBody = bodies.find((b) => b.id === look.offered?.body && !b.view);
   const offeredAt = useFaces(offeredBody?.key ?? null).findIndex((f) => f.name === look.offered?.name);
@@ -127,10 +131,14 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
       name: `Probe ${(job.recipe.probes?.length ?? 0) + 1}`,
       scan: scanId,
       facet: here.facet,
-      point: here.point,
+      point: rawPoint(pose, here.point),
     };
     if (await edit({ op: "pin-probe", probe })) look.set({ probe: null });
   };
+  // Other scans that are still by themselves: a mating part, or what is about to be merged.
+  const ghosts = Object.entries(result?.scans ?? {})
+    .filter(([e]) => e !== scanId)
+    .map(([, key]) => key);
   const regionFacets = facets ?? (tool.section || tool.step ? chosen : null);
 
   return (
@@ -142,7 +150,8 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
             palette={palette}
             opacity={look.moved ? 0 : colours ? 1 : look.scanOpacity}
             edges={look.facetEdges}
-            colours={colours}
+            colours={!result?.fit || result.fit.scan === scanId ? colours : null}
+            laid={look.laid?.matrix ?? null}
             onReady={ready}
           />
         )}
@@ -166,6 +175,35 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
             );
           })}
         {look.moved && <MovedMesh url={look.moved.url} still={job.recipe.acceptance_mm / 4} palette={palette} />}
+        <WorldFrame size={size * 0.16} palette={palette} />
+        {look.marked && (
+          <Locator
+            point={look.marked.point}
+            radius={Math.max(look.marked.size * 0.7, size * 0.02)}
+            colour={palette.active}
+          />
+        )}
+        {scan && look.marked && look.marked.facets.length > 0 && (
+          <RegionOverlay
+            scan={scan}
+            facets={Uint32Array.from(look.marked.facets)}
+            colour={palette.active}
+            opacity={0.85}
+          />
+        )}
+        {scanKey &&
+          ghosts.map((key) => (
+            <ScanMesh
+              key={key}
+              ghost
+              url={`/api/jobs/${job.id}/products/${key}/view`}
+              palette={palette}
+              opacity={look.moved ? 0 : 0.22}
+              edges={false}
+              colours={null}
+              onReady={noted}
+            />
+          ))}
         {scan && regionFacets && (
           <RegionOverlay scan={scan} facets={regionFacets} colour={palette.active} opacity={facets ? 0.62 : 0.28} />
         )}

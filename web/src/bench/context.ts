@@ -9,7 +9,12 @@ export interface BenchContext {
   job: Job;
   unit: Unit;
   palette: Palette;
+  /** The scan that is worked on, as evidence; what steps refer to. */
   scanId: string;
+  /** Its state as it is shown; facet numbers of the view belong to this. */
+  scanKey: string;
+  /** Where the raw scan lies in that state, 4x4. */
+  pose: number[][];
   /** Resolves when the server has taken the edit; a refusal has been shown then, and gives false. */
   edit: (edit: Edit) => Promise<boolean>;
   tell: (error: unknown) => void;

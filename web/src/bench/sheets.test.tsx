@@ -112,6 +112,8 @@ describe("cards and sheets", () => {
       bodies: [{ id: "x", name: "Block", colour: null, key: "k9", view: null }],
       problems: [],
       ran: ["n"],
+      scans: [],
+      facts: {},
     }));
     const params = { sketch: { id: "o" }, distance: { text: "10 mm" }, operation: "new", bodies: [] };
     useTool.getState().openDraft({ kind: "extrude", params });

@@ -80,7 +80,7 @@ export interface StepDraft {
   params: Record<string, unknown>;
 }
 
-export type Panel = "deliver" | "checkpoints" | "values";
+export type Panel = "deliver" | "checkpoints" | "values" | "scan" | "scanner";
 
 interface ToolState {
   section: SectionDraft | null;
@@ -154,7 +154,24 @@ export interface MovedMap {
   largest: number;
 }
 
+/** A finding of the scan's health that is shown in the view. */
+export interface Marked {
+  point: Vec3;
+  size: number;
+  facets: number[];
+}
+
+/** Where an alignment that is being prepared would lay the scan (4x4, from the scan as shown), and what it says of it. */
+export interface Laid {
+  matrix: number[][];
+  facts: Record<string, unknown>;
+}
+
 interface Look {
+  /** The scan that is shown and worked on, when the job has several. */
+  scan: string | null;
+  marked: Marked | null;
+  laid: Laid | null;
   scanOpacity: number;
   bodyOpacity: number;
   /** Own opacity of single bodies, where it differs. */
@@ -174,6 +191,9 @@ interface Look {
 }
 
 const plain = {
+  scan: null,
+  marked: null,
+  laid: null,
   scanOpacity: 1,
   bodyOpacity: 1,
   opacities: {},

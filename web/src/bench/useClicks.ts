@@ -11,7 +11,7 @@ const SAME_MM = 0.6; // scan and body lie within the noise of each other: then w
 
 /** What a click in the view does, by what is open and what lies there. */
 export function useClicks(fitted: SectionOut | undefined): (click: Click) => void {
-  const { job, scanId, tell } = useBench();
+  const { job, scanKey, tell } = useBench();
   const fetchFaces = useFetchFaces();
   const look = useLook();
   const picks = usePicks();
@@ -65,7 +65,7 @@ export function useClicks(fitted: SectionOut | undefined): (click: Click) => voi
     if (armed?.onFacet) return armed.onFacet(scan.facet, scan.point);
     if (shift && picks.seeds.length) picks.add(scan.facet);
     else if (alt && picks.seeds.length) {
-      const body = { scan: scanId, facet: scan.facet, radius_mm: REMOVE_BRUSH };
+      const body = { scan: scanKey, facet: scan.facet, radius_mm: REMOVE_BRUSH };
       got(api.POST("/api/jobs/{job_id}/brush", { params: { path }, body }))
         .then(picks.remove)
         .catch(tell);

@@ -7,11 +7,11 @@ import { usePicks } from "./stores";
 
 /** The region under the picks, grown by the server whenever picks, kind or tolerance change. */
 export function useGrow() {
-  const { job, scanId } = useBench();
+  const { job, scanKey } = useBench();
   const { seeds, removed, surface, tolerance, hand } = usePicks();
   const byHand = useQuery({
     // The choice itself is too long for a key: its length and ends tell it from the one before.
-    queryKey: ["picked", job.id, scanId, surface, hand?.length, hand?.[0], hand?.at(-1), hand && checksum(hand)],
+    queryKey: ["picked", job.id, scanKey, surface, hand?.length, hand?.[0], hand?.at(-1), hand && checksum(hand)],
     enabled: hand !== null,
     retry: false,
     gcTime: 5_000,
@@ -20,13 +20,13 @@ export function useGrow() {
       got(
         api.POST("/api/jobs/{job_id}/picked", {
           params: { path: { job_id: job.id } },
-          body: { scan: scanId, facets: packU4(hand!), surface },
+          body: { scan: scanKey, facets: packU4(hand!), surface },
           signal,
         }),
       ),
   });
   const query = useQuery({
-    queryKey: ["grow", job.id, scanId, seeds, removed, surface, tolerance],
+    queryKey: ["grow", job.id, scanKey, seeds, removed, surface, tolerance],
     enabled: seeds.length > 0,
     retry: false,
     gcTime: 30_000,
@@ -35,7 +35,7 @@ export function useGrow() {
       got(
         api.POST("/api/jobs/{job_id}/grow", {
           params: { path: { job_id: job.id } },
-          body: { scan: scanId, seeds, removed, surface, tolerance: tolerance || null },
+          body: { scan: scanKey, seeds, removed, surface, tolerance: tolerance || null },
           signal,
         }),
       ),

@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useRef } from "react";
 import { api, type Edit, got, ProblemError } from "../api/client";
+import { inversePose, timesPose } from "../view/pose";
 import { useBench } from "./context";
 import { useLook } from "./stores";
 
@@ -7,14 +8,14 @@ const REST_MS = 20;
 
 /** Shows what an edit would give while it is typed or dragged; the next one ends it, and `clear` takes it away. */
 export function usePreview() {
-  const { job, tell } = useBench();
+  const { job, tell, scanId, pose } = useBench();
   const set = useLook((s) => s.set);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const running = useRef<AbortController>(undefined);
   const clear = useCallback(() => {
     clearTimeout(timer.current);
     running.current?.abort();
-    if (useLook.getState().preview) set({ preview: null });
+    if (useLook.getState().preview || useLook.getState().laid) set({ preview: null, laid: null });
   }, [set]);
   const show = useCallback(
     (edit: Edit) => {
@@ -30,7 +31,12 @@ export function usePreview() {
         });
         got(ask)
           .then((found) => {
-            if (!control.signal.aborted) set({ preview: found.problems.length === 0 ? found.bodies : null });
+            if (control.signal.aborted) return;
+            const facts = Object.values(found.facts).find((f) => "matrix" in f);
+            const scan = found.scans.find((s) => s.id === scanId);
+            // An alignment is shown by laying the scan down as it would be; the bodies wait until it is kept.
+            if (facts && scan) set({ laid: { matrix: timesPose(scan.pose, inversePose(pose)), facts }, preview: null });
+            else set({ preview: found.problems.length === 0 ? found.bodies : null, laid: null });
           })
           .catch((e: unknown) => {
             // A half-typed formula is no news; it is said when it is committed.
@@ -38,7 +44,7 @@ export function usePreview() {
           });
       }, REST_MS);
     },
-    [job.id, set, tell],
+    [job.id, set, tell, scanId, pose],
   );
   // What was committed is on its way as the real thing.
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new revision makes any preview old

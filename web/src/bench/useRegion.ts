@@ -6,7 +6,7 @@ import { useBench } from "./context";
 
 /** Facets of a region step in the view's numbering, to show which one is meant. */
 export function useRegion(stepId: string | null): Uint32Array | null {
-  const { job, scanId } = useBench();
+  const { job, scanKey } = useBench();
   const state = job.build.result?.steps.find((s) => s.id === stepId && s.kind === "region");
   const key = state?.key ?? null;
   const { data } = useQuery({
@@ -16,7 +16,7 @@ export function useRegion(stepId: string | null): Uint32Array | null {
     queryFn: () =>
       got(
         api.GET("/api/jobs/{job_id}/products/{key}/region", {
-          params: { path: { job_id: job.id, key: key! }, query: { scan: scanId } },
+          params: { path: { job_id: job.id, key: key! }, query: { scan: scanKey } },
         }),
       ),
   });

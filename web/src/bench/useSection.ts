@@ -17,7 +17,7 @@ function useRested<T>(value: T): T {
 
 /** The raw cut follows every move; the outline is fitted when the plane rests. */
 export function useSection() {
-  const { job, scanId } = useBench();
+  const { job, scanKey } = useBench();
   const draft = useTool((s) => s.section);
   const rested = useRested(draft);
   const ask = (d: SectionDraft, fitted: boolean, signal: AbortSignal) =>
@@ -25,7 +25,7 @@ export function useSection() {
       api.POST("/api/jobs/{job_id}/section", {
         params: { path: { job_id: job.id } },
         body: {
-          scan: scanId,
+          scan: scanKey,
           origin: d.origin,
           normal: d.normal,
           offset: d.offset || "0",
@@ -35,7 +35,7 @@ export function useSection() {
         signal,
       }),
     );
-  const key = (d: SectionDraft | null) => [job.id, scanId, d?.region, d?.origin, d?.normal, d?.offset];
+  const key = (d: SectionDraft | null) => [job.id, scanKey, d?.region, d?.origin, d?.normal, d?.offset];
   const raw = useQuery({
     queryKey: ["cut", ...key(draft)],
     enabled: draft !== null,

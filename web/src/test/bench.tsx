@@ -1,4 +1,5 @@
 /** A bench with one small job, for component tests. */
+
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { render } from "@testing-library/react";
 import { App } from "antd";
@@ -10,6 +11,7 @@ import { readKinds } from "../api/kinds";
 import type { Job } from "../api/queries";
 import { Bench, type BenchContext } from "../bench/context";
 import { light } from "../theme";
+import { STILL } from "../view/pose";
 
 const fit = {
   key: "f1",
@@ -111,6 +113,8 @@ export function onBench(node: ReactNode, job: Job = sampleJob()) {
     unit: job.recipe.unit as "mm",
     palette: light,
     scanId: "s",
+    scanKey: "k0",
+    pose: STILL,
     edit,
     tell: vi.fn(),
   };

@@ -8,8 +8,28 @@ const PATHS: Record<string, string> = {
   extrude: "M2.5 13.5 h8 l3 -2.5 h-8 Z M6 9.5 V2.5 M3.8 4.8 L6 2.5 L8.2 4.8",
   seat: "M2.5 13.5 h11 M4 10.5 h8 V7 h-8 Z M8 2 v3.2 M6.3 3.8 L8 5.4 L9.7 3.8",
   cut: "M3 4.5 h10 v8 H3 Z M1.5 11 L14.5 6",
+  align: "M4 12.5 V3 M4 12.5 H14 M2.5 4.8 L4 2.8 L5.5 4.8 M12.2 11 L14.2 12.5 L12.2 14 M4 12.5 L8.5 7.5",
+  merge: "M2.5 5 h6 v6 h-6 Z M7 8 h6.5 v5.5 H7 Z",
+  mend: "M2 13 L5 4 L11 3 L14 10 L8 14 Z M6 8.5 h4.5 M8.2 6.3 v4.5",
   body: "M3 5.5 L8 3 L13 5.5 V11 L8 13.5 L3 11 Z M3 5.5 L8 8 L13 5.5 M8 8 V13.5",
 };
+
+const MENDS = [
+  "weld",
+  "orient",
+  "drop",
+  "split",
+  "patch",
+  "fill",
+  "smooth",
+  "decimate",
+  "refine",
+  "offset-scan",
+  "trim",
+];
+
+/** The drawing of a kind of step; all mends share one. */
+export const glyphOf = (kind: string): string => (MENDS.includes(kind) ? "mend" : kind);
 
 export function Glyph({ kind }: { kind: string }) {
   return (

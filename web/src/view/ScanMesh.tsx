@@ -1,6 +1,6 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef } from "react";
-import { BufferAttribute, DoubleSide, type Mesh, WireframeGeometry } from "three";
+import { BufferAttribute, DoubleSide, Matrix4, type Mesh, WireframeGeometry } from "three";
 import type { Palette } from "../theme";
 import type { ScanGeometry } from "./geometry";
 import { stage } from "./stage";
@@ -13,10 +13,14 @@ interface Props {
   edges: boolean;
   colours: Uint8Array<ArrayBuffer> | null;
   onReady: (scan: ScanGeometry) => void;
+  /** Only to be seen: picks pass through it. */
+  ghost?: boolean;
+  /** Where it is shown instead of where it lies, 4x4: an alignment that is being prepared. */
+  laid?: number[][] | null;
 }
 
 /** The scan, shaded or coloured by deviation; the mesh that picks go to. */
-export function ScanMesh({ url, palette, opacity, edges, colours, onReady }: Props) {
+export function ScanMesh({ url, palette, opacity, edges, colours, onReady, ghost = false, laid = null }: Props) {
   const scan = useGeometry<ScanGeometry>(url, "scan");
   const mesh = useRef<Mesh>(null);
   const invalidate = useThree((s) => s.invalidate);
@@ -24,11 +28,20 @@ export function ScanMesh({ url, palette, opacity, edges, colours, onReady }: Pro
     if (scan) onReady(scan);
   }, [scan, onReady]);
   useEffect(() => {
+    if (ghost) return undefined;
     stage.scan = mesh.current;
     return () => {
       stage.scan = null;
     };
   });
+  const matrix = useMemo(() => {
+    if (!scan) return null;
+    const [x, y, z] = scan.origin;
+    const m = laid ? new Matrix4().fromArray(laid.flat()).transpose() : new Matrix4();
+    return m.multiply(new Matrix4().makeTranslation(x, y, z));
+  }, [scan, laid]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new matrix is a new picture
+  useEffect(() => invalidate(), [matrix, invalidate]);
   useEffect(() => {
     if (!scan) return;
     if (colours && colours.length === scan.surface.getAttribute("position").count * 3)
@@ -42,7 +55,7 @@ export function ScanMesh({ url, palette, opacity, edges, colours, onReady }: Pro
   const coloured = colours !== null && scan.surface.hasAttribute("color");
   const solid = opacity > 0.995;
   return (
-    <group position={scan.origin}>
+    <group matrix={matrix ?? undefined} matrixAutoUpdate={false}>
       <mesh ref={mesh} geometry={scan.surface} visible={opacity > 0.01} renderOrder={solid ? 0 : 2}>
         <meshLambertMaterial
           key={`${coloured}`}

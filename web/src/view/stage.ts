@@ -151,6 +151,24 @@ export function goTo(p: Vec3) {
   invalidate();
 }
 
+/** Fly to a place on a surface so that it is seen from outside, a little aslant, from `away` mm. */
+export function flyTo(p: Vec3, outward: Vec3, away: number) {
+  if (!stage.now) return;
+  const { camera, controls, invalidate } = stage.now;
+  if (!controls) return;
+  const n = new Vector3(...outward);
+  const now = camera.position.clone().sub(controls.target).normalize();
+  // As much as the present view as the surface allows: a full turn would lose one's bearings.
+  const from = n.lengthSq() > 0 ? n.normalize().multiplyScalar(1.4).add(now) : now;
+  if (from.lengthSq() < 0.05) from.copy(n).add(new Vector3(0.3, 0.2, 0.1));
+  from.normalize();
+  if (Math.abs(from.z) > 0.999) from.set(0.03, -0.03, Math.sign(from.z)).normalize();
+  controls.target.set(...p);
+  camera.position.set(...p).addScaledVector(from, away);
+  controls.update();
+  invalidate();
+}
+
 /** Look straight onto a plane from its outer side. */
 export function faceOn(p: Vec3, normal: Vec3) {
   if (!stage.now) return;

@@ -1,0 +1,101 @@
+import { Button } from "antd";
+import { api, got } from "../api/client";
+import { length } from "../units";
+import { useBench } from "./context";
+import { useArmed, useLook } from "./stores";
+
+interface Pick {
+  seeds: number[];
+  surface: "auto" | "plane" | "cylinder";
+}
+interface Props {
+  params: Record<string, unknown>;
+  /** Facts of the step as it is built; a preview's come first. */
+  facts: Record<string, unknown> | undefined;
+  onChange: (part: Record<string, unknown>) => void;
+}
+
+type Role = "primary" | "secondary" | "also";
+const ROLES: { role: Role; label: string; most: number; help: string }[] = [
+  { role: "primary", label: "Primary", most: 1, help: "a plane, or a bore" },
+  { role: "secondary", label: "Secondary direction", most: 2, help: "a plane, a bore, or two bores" },
+  { role: "also", label: "Also for the origin", most: 3, help: "more planes or bores that meet there" },
+];
+
+/** The surfaces an alignment rests on, picked on the scan, and what the scan does not agree to. */
+export function AlignPicks({ params, facts, onChange }: Props) {
+  const { job, unit, scanKey, tell } = useBench();
+  const { armed, arm } = useArmed();
+  const laid = useLook((s) => s.laid);
+  const set = useLook((s) => s.set);
+  if (params.by !== "datum" && params.by !== undefined) return null;
+  const said = laid?.facts ?? facts;
+  const list = (role: Role) =>
+    role === "primary" ? (params.primary ? [params.primary as Pick] : []) : ((params[role] as Pick[]) ?? []);
+  const put = (role: Role, picks: Pick[]) => onChange({ [role]: role === "primary" ? (picks[0] ?? null) : picks });
+  const pick = (role: Role, most: number) => {
+    // Facets are picked on the scan as it lies, not as the preview lays it.
+    set({ laid: null });
+    arm({
+      want: "facet",
+      hint: `Click the ${role === "also" ? "surface" : role} on the scan`,
+      onFacet: (facet) => {
+        arm(null);
+        const body = { scan: scanKey, seeds: [facet], removed: [], surface: "auto" as const };
+        got(api.POST("/api/jobs/{job_id}/grow", { params: { path: { job_id: job.id } }, body }))
+          .then((g) => put(role, [...list(role), { seeds: g.source_seeds, surface: g.surface.kind }].slice(-most)))
+          .catch(tell);
+      },
+    });
+  };
+  return (
+    <div className="align-picks">
+      {ROLES.map(({ role, label, most, help }) => (
+        <div key={role}>
+          <div className="field-label">{label}</div>
+          {list(role).map((p, i) => (
+            <div className="value-line" key={p.seeds.join()}>
+              <span className="face-said">{p.surface === "cylinder" ? "bore or cylinder" : p.surface}</span>
+              <Button
+                size="small"
+                type="text"
+                onClick={() =>
+                  put(
+                    role,
+                    list(role).filter((_, k) => k !== i),
+                  )
+                }
+              >
+                Take out
+              </Button>
+            </div>
+          ))}
+          {list(role).length < most && (
+            <div className="value-line">
+              <span className="quiet small">{help}</span>
+              <Button
+                size="small"
+                type={armed?.want === "facet" && armed.hint.includes(role) ? "primary" : "default"}
+                onClick={() => pick(role, most)}
+              >
+                Pick
+              </Button>
+            </div>
+          )}
+        </div>
+      ))}
+      {said?.tilt !== undefined && (
+        <dl className="fact-list">
+          <div>
+            <dt title="How far the secondary is from square to the primary">left-over tilt</dt>
+            <dd>{Number(said.tilt).toFixed(3)}°</dd>
+          </div>
+          <div>
+            <dt title="How far the picked surfaces miss the origin">left-over offset</dt>
+            <dd>{length(Number(said.offset), unit, 1)}</dd>
+          </div>
+        </dl>
+      )}
+    </div>
+  );
+}

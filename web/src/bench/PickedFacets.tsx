@@ -1,0 +1,36 @@
+import { Button } from "antd";
+import { api, got } from "../api/client";
+import { count } from "../units";
+import { packU4 } from "../view/buffers";
+import { useBench } from "./context";
+import { usePicks } from "./stores";
+
+interface Props {
+  value: { blob: string; count: number } | null;
+  onChange: (picked: { blob: string; count: number }) => void;
+}
+
+/** Facets drawn around with the lasso or the brush, taken for a step. */
+export function PickedFacets({ value, onChange }: Props) {
+  const { job, scanKey, tell } = useBench();
+  const hand = usePicks((s) => s.hand);
+  const take = () => {
+    if (!hand) return;
+    const body = { scan: scanKey, facets: packU4(hand), surface: "auto" as const };
+    got(api.POST("/api/jobs/{job_id}/keep-picked", { params: { path: { job_id: job.id } }, body }))
+      .then(onChange)
+      .catch(tell);
+  };
+  return (
+    <div className="value-line">
+      <span className="quiet small">
+        {value ? `${count(value.count)} facets taken` : hand ? "" : "draw around facets with the lasso first"}
+      </span>
+      {hand && (
+        <Button size="small" onClick={take}>
+          Take the {count(hand.length)} drawn
+        </Button>
+      )}
+    </div>
+  );
+}

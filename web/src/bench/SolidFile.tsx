@@ -1,0 +1,45 @@
+import { Button } from "antd";
+import { useRef } from "react";
+import { api, got } from "../api/client";
+import { useBench } from "./context";
+
+interface Props {
+  value: { blob: string; name: string } | null;
+  onChange: (file: { blob: string; name: string }) => void;
+}
+
+/** A STEP file that a step rests on. */
+export function SolidFile({ value, onChange }: Props) {
+  const { job, tell } = useBench();
+  const file = useRef<HTMLInputElement>(null);
+  const keep = (chosen: File) => {
+    const form = new FormData();
+    form.append("file", chosen);
+    const ask = api.POST("/api/jobs/{job_id}/files", {
+      params: { path: { job_id: job.id } },
+      body: form as never,
+      bodySerializer: (b) => b as never,
+    });
+    got(ask).then(onChange).catch(tell);
+  };
+  return (
+    <div className="value-line">
+      <span className="face-said">{value?.name ?? "no solid yet"}</span>
+      <Button size="small" onClick={() => file.current?.click()}>
+        {value ? "Another STEP file" : "Choose a STEP file"}
+      </Button>
+      <input
+        ref={file}
+        type="file"
+        hidden
+        aria-label="STEP file"
+        accept=".step,.stp"
+        onChange={(e) => {
+          const chosen = e.target.files?.[0];
+          if (chosen) keep(chosen);
+          e.target.value = "";
+        }}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,51 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useState } from "react";
+import { api, got, ProblemError, upload } from "../api/client";
+import { asJob, type Job } from "../api/queries";
+import { useBench } from "./context";
+import { useLook } from "./stores";
+import { useLive } from "./useTask";
+
+/** Another scan into this job: sent, read, and taken in the unit its size looks like (which can be changed afterwards). */
+export function useAddScan() {
+  const { job, tell } = useBench();
+  const client = useQueryClient();
+  const live = useLive();
+  const set = useLook((s) => s.set);
+  const [busy, setBusy] = useState(false);
+  const take = useCallback(
+    async (id: string, unit: string) => {
+      const version = client.getQueryData<Job>(["job", job.id])?.version ?? job.version;
+      const out = await got(
+        api.POST("/api/jobs/{job_id}/scans", {
+          params: { path: { job_id: job.id } },
+          body: { version, upload: id, unit, role: "part" },
+        }),
+      );
+      client.setQueryData<Job>(["job", job.id], asJob(out));
+      const added = out.recipe.evidence?.findLast((e) => e.kind === "scan");
+      if (added) set({ scan: added.id });
+    },
+    [client, job.id, job.version, set],
+  );
+  const bring = useCallback(
+    async (file: File) => {
+      setBusy(true);
+      try {
+        let row = await upload(file, () => undefined);
+        while (live() && !row.facts && !row.problem) {
+          await new Promise((r) => setTimeout(r, 200));
+          row = await got(api.GET("/api/uploads/{upload_id}", { params: { path: { upload_id: row.id } } }));
+        }
+        if (row.problem) throw new ProblemError(row.problem as unknown as ProblemError["problem"], 422);
+        if (row.facts) await take(row.id, String((row.facts as { unit_guess: string }).unit_guess));
+      } catch (e) {
+        tell(e);
+      } finally {
+        setBusy(false);
+      }
+    },
+    [live, take, tell],
+  );
+  return { busy, bring, take };
+}
