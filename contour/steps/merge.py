@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.fit.best_fit import even_samples
 from contour.fit.icp import Settled, Target, settle, target_of
 from contour.fit.pose_votes import vote_poses
-from contour.fit.rigid import best_rigid, moved, turned
+from contour.fit.rigid import best_rigid, inverse, moved, turned
 from contour.mesh.facets import Mesh
 from contour.mesh.merge import merged
 from contour.mesh.nearest import nearest_on_triangles
@@ -63,36 +63,66 @@ def _start(other: Other, scan: PreparedScan, b: PreparedScan, target: Target, i:
             raise ContourError("bad-params", "the pairs lie on one line", where=Where(param=f"others[{i}].pairs"),
                                remedy="add a pair away from that line")  # fmt: skip
         return best_rigid(there, here)
+    found = _searched(scan, b, target)
+    if found is None:
+        raise ContourError("no-overlap", "no place was found where this scan agrees with the other", where=Where(param=f"others[{i}].pairs"),
+                           remedy="add three spots that are on both scans")  # fmt: skip
+    return found
+
+
+def _searched(scan: PreparedScan, b: PreparedScan, target: Target) -> NDArray[np.float64] | None:
+    """The placement on which both scans agree most; none when they hardly do."""
     points, normals = even_samples(b.vertices, b.facets, 1200)
     model, model_normals = even_samples(scan.vertices, scan.facets, 1600)
-    poses = vote_poses(points, normals, model, model_normals)
+    own = target_of(b.vertices, b.facets, across=b.across)
     size = float(np.linalg.norm(np.ptp(scan.vertices, axis=0)))
-    if not poses:
-        raise ContourError(
-            "no-overlap",
-            "no place was found for this scan",
-            where=Where(param=f"others[{i}]"),
-            remedy="pick three pairs",
-        )
-    few, few_normals = points[:300], normals[:300]
-    rough = sorted(poses[:120], key=lambda m: -_overlap(target, moved(m, few), turned(m, few_normals), 0.03 * size))[
-        :12
-    ]
-    settled = [
-        settle(target, few, m, normals=few_normals, reach_mm=0.06 * size, least_mm=0.006 * size, rounds=15).matrix
-        for m in rough
-    ]
-    return max(settled, key=lambda m: _overlap(target, moved(m, points), turned(m, normals), 0.008 * size))
+    few, few_model = slice(0, 250), slice(0, 250)
+
+    def agreement(matrix: NDArray[np.float64], reach: float, mine: slice, theirs: slice, weight: float) -> float:
+        back = inverse(matrix)
+        one = _agreement(target, moved(matrix, points[mine]), turned(matrix, normals[mine]), reach, weight)
+        two = _agreement(own, moved(back, model[theirs]), turned(back, model_normals[theirs]), reach, weight)
+        return one + two
+
+    scored: list[tuple[float, NDArray[np.float64]]] = []
+    for pose in vote_poses(points, normals, model, model_normals, references=160):
+        if not any(
+            np.linalg.norm(moved(pose, points[:8]) - moved(m, points[:8]), axis=1).max() < 0.03 * size
+            for _, m in scored
+        ):
+            scored.append((agreement(pose, 0.03 * size, few, few_model, 4.0), pose))
+    scored.sort(key=lambda r: -r[0])
+    best: tuple[float, NDArray[np.float64]] | None = None
+    for _, pose in scored[:32]:
+        made = settle(
+            target, points[few], pose, normals=normals[few], reach_mm=0.05 * size, least_mm=0.006 * size, rounds=20
+        ).matrix
+        made = settle(
+            target, points, made, normals=normals, reach_mm=0.015 * size, least_mm=0.003 * size, rounds=20
+        ).matrix
+        share = agreement(made, 0.006 * size, slice(None), slice(None), 12.0)
+        if best is None or share > best[0]:
+            best = (share, made)
+    return None if best is None or best[0] < 0.05 else best[1]
 
 
-def _overlap(target: Target, points: NDArray[np.float64], normals: NDArray[np.float64], reach: float) -> float:
-    """Points on the other scan, less those that lie behind its surface: a true overlap hides nothing."""
+def _agreement(
+    target: Target, points: NDArray[np.float64], normals: NDArray[np.float64], reach: float, weight: float
+) -> float:
+    """Share of points on the other scan, less `weight` times the share of those that stand off it and face as it does.
+
+    A large overlap alone proves nothing: two flat sides lie on each other in any pose. But where one scan shows a surface, the
+    other cannot show another one before or behind it that faces the same way.
+    """
     feet, owner = nearest_on_triangles(target.tree, points)
+    away = points - feet
+    gap = np.linalg.norm(away, axis=1)
     alike = np.einsum("ij,ij->i", normals, target.normals[owner]) > 0.6
-    near = (np.linalg.norm(points - feet, axis=1) < reach) & alike
-    if target.barred is not None:
-        near &= ~target.barred[owner]
-    return float(near.mean())
+    inside = np.ones(len(points), np.bool_) if target.barred is None else ~target.barred[owner]
+    square = np.abs(np.einsum("ij,ij->i", away, target.normals[owner])) > 0.9 * gap
+    near = (gap < reach) & alike & inside
+    against = (gap > 2 * reach) & alike & inside & square
+    return float(near.mean() - weight * against.mean())
 
 
 def _laid(other: Other, scan: PreparedScan, b: PreparedScan, target: Target, i: int) -> tuple[Settled, dict[str, Any]]:
