@@ -30,7 +30,7 @@ def test_inspect_prints_one_object_with_every_promised_key(capfd, tmp_path):
     assert (code, err) == (0, "")
     assert set(facts) == {
         "facets", "vertices", "size", "area", "volume", "closed", "open_edges", "nonmanifold_edges", "duplicate_facets",
-        "degenerate_facets", "components", "noise", "unit_guess", "warnings",
+        "degenerate_facets", "components", "noise", "unit_guess", "warnings", "defects",
     }  # fmt: skip
     assert facts["size"] == pytest.approx([50.8] * 3)
     assert facts["volume"] == pytest.approx(50.8**3, rel=1e-6)

@@ -126,12 +126,14 @@ def read_scan(path: Path, *, name: str | None = None) -> RawScan:
     return raw
 
 
-def _read(data: bytes, name: str, depth: int = 0) -> RawScan:
+def _read(data: bytes, name: str, depth: int = 0, said: str | None = None) -> RawScan:
+    """`said` is the name without the endings of what it was packed in."""
     from contour.exchange.obj import looks_like_obj, read_obj
     from contour.exchange.ply import looks_like_ply, read_ply
     from contour.exchange.stl import looks_like_binary_stl, read_ascii_stl, read_binary_stl
 
-    ending = _ending(name)
+    said = said or name
+    ending = _ending(said)
     text = None
     if depth > 2:
         raise ContourError(
@@ -139,9 +141,9 @@ def _read(data: bytes, name: str, depth: int = 0) -> RawScan:
             remedy="unpack it and bring the mesh in by itself",
         )  # fmt: skip
     if is_gzip(data) and not looks_like_binary_stl(data):
-        return _read(gunzipped(data, name), _without(name, "gz"), depth + 1)
+        return _read(gunzipped(data, name), name, depth + 1, _without(said, "gz"))
     if is_zip(data) and not looks_like_binary_stl(data):
-        return _read_zip(data, name, depth)
+        return _read_zip(data, name, depth, ending)
     if looks_like_ply(data):
         raw = read_ply(data, name)
     elif looks_like_binary_stl(data) or (text := decode_text(data)) is None:
@@ -154,12 +156,12 @@ def _read(data: bytes, name: str, depth: int = 0) -> RawScan:
     return raw
 
 
-def _read_zip(data: bytes, name: str, depth: int) -> RawScan:
+def _read_zip(data: bytes, name: str, depth: int, ending: str) -> RawScan:
     from contour.exchange.threemf import model_parts, read_3mf
 
     archive = open_zip(data, name)
     if model_parts(archive):
-        _require_ending("3mf", _ending(name), name)
+        _require_ending("3mf", ending, name)
         return read_3mf(archive, name)
     meshes = [n for n in members(archive) if _ending(n) in (*_ENDINGS, "gz")]
     if len(meshes) != 1:
@@ -168,7 +170,7 @@ def _read_zip(data: bytes, name: str, depth: int) -> RawScan:
             got=", ".join(meshes[:5]) or "no mesh", need="one STL, OBJ, PLY or 3MF file",
             remedy="unpack it and bring the mesh in by itself",
         )  # fmt: skip
-    return _read(member(archive, meshes[0], name), f"{name}: {meshes[0]}", depth + 1)
+    return _read(member(archive, meshes[0], name), f"{name}: {meshes[0]}", depth + 1, meshes[0])
 
 
 _ENDINGS = get_args(ScanFormat)

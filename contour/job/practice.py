@@ -11,13 +11,11 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.exchange.ply_out import write_ply
 from contour.exchange.scanfile import read_scan
-from contour.exchange.step import read_step
 from contour.job.store import Store
 from contour.mesh.exact import ExactSolid, load_exact
 from contour.mesh.health import inspect_scan
 from contour.recipe.problem import ContourError
 from contour.simulate.scanner import Pose, ScanSettings, Wear, require_settings, turntable, virtual_scan
-from contour.solid.exact_arrays import exact_arrays
 
 __all__ = ["PracticeScan", "ScannedSolid", "WornZone", "practice_scan", "solid_of"]
 
@@ -70,6 +68,10 @@ class PracticeScan(_Strict):
 def solid_of(solid: ScannedSolid, store: Store) -> ExactSolid:
     """Raises ContourError (not-found, file-not-understood)."""
     if solid.kind == "step":
+        # Only a child needs the kernel; the web process imports this module for its models.
+        from contour.exchange.step import read_step
+        from contour.solid.exact_arrays import exact_arrays
+
         return exact_arrays(read_step(store.blob(solid.key)))
     place = store.folder(solid.key) / "exact.npz"
     if not place.exists():

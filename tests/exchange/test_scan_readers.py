@@ -57,9 +57,19 @@ def test_every_way_to_write_a_cube_is_a_cube(tmp_path, data):
     assert facts.area == pytest.approx(6.0)
 
 
-def test_the_content_decides_not_the_name(tmp_path):
-    assert read_scan(written(tmp_path, OBJ, "scan.stl")).format == "obj"
-    assert read_scan(written(tmp_path, binary_stl(cube()), "scan.obj")).format == "stl"
+def test_the_content_decides_where_the_name_says_nothing(tmp_path):
+    assert read_scan(written(tmp_path, OBJ, "scan.mesh")).format == "obj"
+    assert read_scan(written(tmp_path, binary_stl(cube()), "scan")).format == "stl"
+
+
+@pytest.mark.parametrize(
+    ("data", "name"), [(OBJ, "scan.stl"), (binary_stl(cube()), "scan.obj"), (binary_stl(cube()), "scan.ply")]
+)
+def test_a_wrong_ending_is_refused(tmp_path, data, name):
+    with pytest.raises(ContourError) as caught:
+        read_scan(written(tmp_path, data, name))
+    assert caught.value.problem.code == "wrong-ending"
+    assert "rename" in (caught.value.problem.remedy or "")
 
 
 def test_negative_obj_indices_count_back(tmp_path):
