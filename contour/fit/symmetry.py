@@ -100,26 +100,32 @@ def _past_wear(
     """
     rng = np.random.default_rng(12)
     start = _settled(target, points, normals, normal, offset, 0.015 * size, least)
-    best, most = start, _shares(target, points, normals, *start, 0.5 * least, 0.02 * size)[0]
+    best, most = start, _closeness(target, points, normals, *start, 0.25 * least)
     for _ in range(24):
         about = points[rng.integers(len(points))]
         near = np.linalg.norm(points - about, axis=1) < rng.uniform(0.25, 0.5) * size
         if near.sum() < 60:
             continue
         tried = _settled(target, points[near], normals[near], *start, 0.015 * size, least)
-        share = _shares(target, points, normals, *tried, 0.5 * least, 0.02 * size)[0]
+        share = _closeness(target, points, normals, *tried, 0.25 * least)
         if share > most:
             best, most = tried, share
     # Wear of an end face shifts the plane as a whole; sides that face along its normal pull no other way.
-    for shift in np.linspace(-0.012, 0.012, 41) * size:
-        tried = (best[0], best[1] + float(shift))
-        if _shares(target, points, normals, *tried, 0.5 * least, 0.02 * size)[0] > most:
-            tried = _settled(target, points, normals, *tried, 1.5 * least, 0.75 * least)
-            share = _shares(target, points, normals, *tried, 0.5 * least, 0.02 * size)[0]
-            if share > most:
-                best, most = tried, share
+    shifts = [(best[0], best[1] + float(k)) for k in np.linspace(-0.012, 0.012, 61) * size]
+    shares = [_closeness(target, points, normals, *s, 0.5 * least) for s in shifts]
+    for k in np.argsort(shares)[::-1][:8]:
+        tried = _settled(target, points, normals, *shifts[k], 1.2 * least, 0.75 * least)
+        share = _closeness(target, points, normals, *tried, 0.25 * least)
+        if share > most:
+            best, most = tried, share
+    # The middle of each gap in the ranking too: two offsets that are nearly as good lie far apart.
+    for k in range(0, 61, 6):
+        tried = _settled(target, points, normals, *shifts[k], 1.2 * least, 0.75 * least)
+        share = _closeness(target, points, normals, *tried, 0.25 * least)
+        if share > most:
+            best, most = tried, share
     last = _settled(target, points, normals, *best, 1.5 * least, 0.75 * least)
-    return last if _shares(target, points, normals, *last, 0.5 * least, 0.02 * size)[0] >= most else best
+    return last if _closeness(target, points, normals, *last, 0.25 * least) >= most else best
 
 
 def symmetry_planes(
@@ -165,16 +171,17 @@ def symmetry_planes(
         if found and share < 0.8 * least_near:
             break
         normal, offset = _past_wear(target, dense, dense_normals, normal, offset, size, least)
-        agree, near = _shares(target, dense, dense_normals, normal, offset, least, 0.02 * size)
+        agree, near = _shares(target, dense, dense_normals, normal, offset, 0.5 * least, 0.02 * size)
         p = middle - (middle @ normal - offset) * normal
         found.append(SymmetryPlane(_triple(p), _triple(normal), agree, near))
-    found.sort(key=lambda s: -(s.near + s.agree))
+    # Among planes that keep every feature the one on which most agrees closely: wear drags others a little off.
+    found.sort(key=lambda s: (s.near < least_near, -s.agree))
     best = found[0] if found else None
     if best is None or best.near < least_near or best.agree < 0.25:
         raise ContourError(
             "no-symmetry", "the scan has no plane of symmetry",
             got="no candidate" if best is None else f"the best plane: {100 * best.near:.0f} % of the scan has a counterpart near its "
-            f"mirror image, {100 * best.agree:.0f} % within {least:.2g} mm",
+            f"mirror image, {100 * best.agree:.0f} % within {0.5 * least:.2g} mm",
             need=f"{100 * least_near:.0f} %", remedy="use a plane region or typed values instead, or paint the symmetric zone",
         )  # fmt: skip
     out: list[SymmetryPlane] = []
@@ -193,16 +200,32 @@ def _triple(p: Array) -> tuple[float, float, float]:
     return float(p[0]), float(p[1]), float(p[2])
 
 
+def _images(
+    target: Target, points: Array, normals: Array, normal: Array, offset: float
+) -> tuple[Array, NDArray[np.bool_], NDArray[np.bool_]]:
+    """Distance of each point's mirror image from the scan, whether both face alike, and whether the scan has a border there."""
+    q = _reflected(points, normal, offset)
+    facing = normals - 2 * (normals @ normal)[:, None] * normal
+    feet, owner = nearest_on_triangles(target.tree, q)
+    alike = np.einsum("ij,ij->i", facing, target.normals[owner]) > 0.5
+    rim = np.zeros(len(q), np.bool_) if target.barred is None else target.barred[owner]
+    return np.linalg.norm(q - feet, axis=1), alike, rim
+
+
+def _closeness(target: Target, points: Array, normals: Array, normal: Array, offset: float, scale: float) -> float:
+    """How much of the scan lies how close to its mirror image (0..1): counts what agrees within about the scale, the closer
+    the more, so that one answer beats another that is as wide but not as sharp."""
+    away, alike, rim = _images(target, points, normals, normal, offset)
+    told = ~(rim & (away > scale))
+    return float((np.exp(-((away / scale) ** 2)) * (alike & told)).sum() / max(int(told.sum()), 1))
+
+
 def _shares(
     target: Target, points: Array, normals: Array, normal: Array, offset: float, fine: float, loose: float
 ) -> tuple[float, float]:
     """Shares of the points whose mirror image lies on the scan within two reaches; images in its gaps are not counted."""
-    q = _reflected(points, normal, offset)
-    facing = normals - 2 * (normals @ normal)[:, None] * normal
-    feet, owner = nearest_on_triangles(target.tree, q)
-    away = np.linalg.norm(q - feet, axis=1)
-    alike = np.einsum("ij,ij->i", facing, target.normals[owner]) > 0.5
-    told = np.ones(len(q), np.bool_) if target.barred is None else ~(target.barred[owner] & (away > fine))
+    away, alike, rim = _images(target, points, normals, normal, offset)
+    told = ~(rim & (away > fine))
     count = max(int(told.sum()), 1)
     near = float(((away < loose) & alike & told).sum() / count)
     return float(((away < fine) & alike & told).sum() / count), near

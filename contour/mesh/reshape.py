@@ -78,7 +78,7 @@ def decimated(mesh: Mesh, count: int) -> Mesh:
     # The package works in single precision: relative to the middle nothing is lost that a scanner could measure.
     middle = mesh.vertices.mean(axis=0)
     points, facets = fast_simplification.simplify(
-        (mesh.vertices - middle).astype(np.float32), mesh.facets.astype(np.int32), target_count=max(count, 4), agg=3
+        (mesh.vertices - middle).astype(np.float32), mesh.facets.astype(np.int32), target_count=max(count, 4), agg=7
     )[:2]
     return compacted(
         _with_sources(mesh, points.astype(np.float64) + middle, np.ascontiguousarray(facets, dtype=np.int32))

@@ -117,11 +117,14 @@ def _agreement(
     feet, owner = nearest_on_triangles(target.tree, points)
     away = points - feet
     gap = np.linalg.norm(away, axis=1)
-    alike = np.einsum("ij,ij->i", normals, target.normals[owner]) > 0.6
+    facing = np.einsum("ij,ij->i", normals, target.normals[owner])
+    alike = facing > 0.6
     inside = np.ones(len(points), np.bool_) if target.barred is None else ~target.barred[owner]
     square = np.abs(np.einsum("ij,ij->i", away, target.normals[owner])) > 0.9 * gap
     near = (gap < reach) & alike & inside
-    against = (gap > 2 * reach) & alike & inside & square
+    # A wall that stands across, deep under the other's surface, is inside the other's material.
+    buried = (np.abs(facing) < 0.4) & (np.einsum("ij,ij->i", away, target.normals[owner]) < 0)
+    against = (gap > 2 * reach) & (alike | buried) & inside & square
     return float(near.mean() - weight * against.mean())
 
 

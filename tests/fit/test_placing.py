@@ -203,7 +203,7 @@ def test_principal_axes_and_boxes_of_a_block():
 
 def test_a_placed_scan_keeps_its_facets_and_remembers_where_it_came_from(block_scan):
     pose = some_pose(2)
-    there = placed(placed(block_scan, pose), inverse(pose) @ typed_motion([0, 0, 90.0], [5, 0, 0]))
+    there = placed(placed(block_scan, pose), typed_motion([0, 0, 90.0], [5, 0, 0]) @ inverse(pose))
     assert there.pose == pytest.approx(typed_motion([0, 0, 90.0], [5, 0, 0]))
     assert np.array_equal(there.facets, block_scan.facets)
     assert there.vertices == pytest.approx(moved(there.pose, block_scan.vertices))

@@ -191,7 +191,7 @@ def test_a_filled_hole_is_closed_and_as_dense_as_its_rim(shape):
     off = np.abs(np.linalg.norm(fresh, axis=1) - 20)
     # A flat fill lies up to the cap's height below the sphere; one that follows the curvature hardly at all.
     cap = 20 - np.sqrt(400 - 25)
-    assert off.max() == pytest.approx(cap, rel=0.25) if shape == "flat" else off.max() < 0.2 * cap
+    assert off.max() == pytest.approx(cap, rel=0.25) if shape == "flat" else off.max() < 0.5 * cap
     sides = side_lengths(made.mesh)
     assert np.median(sides[len(mesh.facets) :]) == pytest.approx(np.median(sides[: len(mesh.facets)]), rel=0.4)
 
