@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, kills, names, seating, workday. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, kills, names, seating, workday, mending, placing, damage. All by default."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ for variable in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "NUMBA_NUM_THREADS")
 
 import sys  # noqa: E402
 
-from benchmarks import deviation, kills, names, outlines, reading, regions, seating, workday  # noqa: E402
+from benchmarks import damage, deviation, kills, mending, names, outlines, placing, reading, regions, seating, workday  # noqa: E402
 
 ALL = {
     "reading": reading.run,
@@ -21,6 +21,9 @@ ALL = {
     "names": names.run,
     "seating": seating.run,
     "workday": workday.run,
+    "mending": mending.run,
+    "placing": placing.run,
+    "damage": damage.run,
 }
 
 if __name__ == "__main__":

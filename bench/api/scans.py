@@ -6,6 +6,7 @@ import json
 import uuid
 from typing import Any
 
+from django.conf import settings
 from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
@@ -169,6 +170,14 @@ def keep_file(request: HttpRequest, job_id: uuid.UUID, file: File[UploadedFile])
         raise ContourError("file-not-understood", "this is no STEP file", where=Where(file=name), need="a file that begins with ISO-10303-21",
                            remedy="export the solid as STEP")  # fmt: skip
     return KeptFile(blob=store().put_blob(data), name=name)
+
+
+@router.get("/{job_id}/truth-models", response=list[KeptFile])
+def truth_models(request: HttpRequest, job_id: uuid.UUID) -> list[dict[str, str]]:
+    """Solids that came with the demo; none where it was not loaded."""
+    own_job(request.user, job_id)
+    path = settings.VAR / "demo" / "truth-models.json"
+    return json.loads(path.read_text()) if path.exists() else []  # type: ignore[no-any-return]
 
 
 @router.post("/{job_id}/practice", response=DeliveryOut)

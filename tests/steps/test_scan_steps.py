@@ -81,6 +81,7 @@ def test_mend_tells_before_and_after(holed):
 def test_smoothing_takes_noise_off_planes_and_keeps_size_and_edges(block_scan):
     out = run("smooth", block_scan, rounds={"text": "20"})
     made = out.product.scan
+
     def top(scan):
         middle = (np.abs(scan.vertices[:, 0] - 30) < 5) & (np.abs(scan.vertices[:, 1] - 15) < 10)
         return scan.vertices[(scan.vertices[:, 2] > 9.5) & middle]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import secrets
 import shutil
 import tempfile
@@ -48,10 +49,24 @@ class Command(BaseCommand):
         Upload.objects.create(
             owner=user, name=kept.name, blob=blob, size=kept.stat().st_size, format="stl", facts=facts
         )
+        self._truth_models()
         import_recipe(user, cover_job(*self._cover_scans(user)))
         import_recipe(user, seated_job(blob, kept))
         import_recipe(user, rebuilt_job(blob, kept))
         import_recipe(user, bare_job(blob))
+
+    def _truth_models(self) -> None:
+        """The demo's solids as STEP, for the virtual scanner to scan again."""
+        from contour.exchange.step import write_step
+        from demo.bracket import bracket
+        from demo.pump_cover import pump_cover
+
+        rows = []
+        for name, made in (("Rope-guide bracket", bracket()), ("Pump cover", pump_cover())):
+            path = settings.VAR / "demo" / f"{name}.step"
+            write_step(path, [(name, made.shape, None)], unit="mm")
+            rows.append({"name": name, "blob": store().put_blob(path.read_bytes())})
+        (settings.VAR / "demo" / "truth-models.json").write_text(json.dumps(rows))
 
     def _cover_scans(self, user: Any) -> list[str]:
         from demo.jobs import write_cover_scans

@@ -853,6 +853,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/truth-models": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Truth Models
+         * @description Solids that came with the demo; none where it was not loaded.
+         */
+        get: operations["bench_api_scans_truth_models"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/practice": {
         parameters: {
             query?: never;
@@ -3682,6 +3702,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeptFile"];
+                };
+            };
+        };
+    };
+    bench_api_scans_truth_models: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptFile"][];
                 };
             };
         };

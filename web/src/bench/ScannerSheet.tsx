@@ -1,3 +1,4 @@
+import { useQuery } from "@tanstack/react-query";
 import { Button, InputNumber, Select } from "antd";
 import { useState } from "react";
 import { api, got } from "../api/client";
@@ -81,9 +82,17 @@ export function ScannerSheet() {
   const [busy, setBusy] = useState(false);
   const [made, setMade] = useState<Made | null>(null);
   const path = { job_id: job.id };
+  const { data: truth = [] } = useQuery({
+    queryKey: ["truth-models", job.id],
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: () => got(api.GET("/api/jobs/{job_id}/truth-models", { params: { path } })),
+  });
   const options = [
+    ...truth.map((t) => ({ value: t.blob, label: `${t.name} (truth model)` })),
     ...bodies.map((b) => ({ value: b.key, label: `${b.name} (body of this job)` })),
-    ...(solid?.kind === "step" ? [{ value: solid.key, label: solid.name }] : []),
+    ...(solid?.kind === "step" && !truth.some((t) => t.blob === solid.key)
+      ? [{ value: solid.key, label: solid.name }]
+      : []),
   ];
   const run = async () => {
     if (!solid) return;
@@ -132,11 +141,17 @@ export function ScannerSheet() {
         options={options}
         onChange={(key: string) => {
           const body = bodies.find((b) => b.key === key);
+          const model = truth.find((t) => t.blob === key);
           if (body) setSolid({ kind: "body", key, name: body.name });
+          else if (model) setSolid({ kind: "step", key, name: model.name });
         }}
       />
       <SolidFile
-        value={solid?.kind === "step" ? { blob: solid.key, name: solid.name } : null}
+        value={
+          solid?.kind === "step" && !truth.some((t) => t.blob === solid.key)
+            ? { blob: solid.key, name: solid.name }
+            : null
+        }
         onChange={(f) => setSolid({ kind: "step", key: f.blob, name: f.name.replace(/\.[^.]+$/, "") })}
       />
       <div className="scanner-rows">
@@ -147,8 +162,10 @@ export function ScannerSheet() {
             <span className="quiet small scanner-unit">{f.unit}</span>
           </div>
         ))}
-        <div className="value-line" title="how the part lies on the table, about x, y and z">
-          <span className="step-name">Turned</span>
+        <div className="field-label" title="how the part lies on the table">
+          Turned about x, y, z
+        </div>
+        <div className="value-line">
           {[0, 1, 2].map((i) => (
             <span key={i}>
               {number(`Turned about ${"xyz"[i]}`, settings.turn[i]!, 5, (v) => {
