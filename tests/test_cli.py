@@ -154,3 +154,65 @@ def test_show_refuses_what_is_no_job(capfd, tmp_path, content):
     code, out, err = run(capfd, "show", str(path), "--json")
     assert (code, out) == (2, "")
     assert err.count("\n") == 1
+
+
+def test_scan_mend_and_align_from_end_to_end(capfd, tmp_path, drilled_block):
+    """Scanned virtually in a pose, mended, and laid back on the solid it came from."""
+    import numpy as np
+    from scipy.spatial.transform import Rotation
+
+    from contour.exchange.step import write_step
+
+    solid, scan, mended, laid = (str(tmp_path / n) for n in ("block.step", "scan.ply", "mended.3mf", "laid.obj"))
+    write_step(tmp_path / "block.step", [("block", drilled_block.shape, None)], unit="mm")
+    labels = tmp_path / "labels.npy"
+    code, out, _ = run(
+        capfd, "scan", solid, "--out", scan, "--spacing", "1.2", "--turntable", "5", "--deep", "0.15", "--pose", "20,-30,70,5,6,-7",
+        "--wear", "-20,20,10,15,0.1", "--labels", str(labels), "--json",
+    )  # fmt: skip
+    made = json.loads(out)
+    assert code == 0
+    assert len(np.load(labels)) == made["facets"]
+    assert np.load(labels).max() < made["faces"]
+    code, out, _ = run(capfd, "mend", scan, "--out", mended, "--fill-holes", "--unit", "mm", "--json")
+    done = json.loads(out)
+    assert code == 0
+    assert done["blocking"] == []
+    assert done["facets_before"] == made["facets"]
+    code, out, err = run(capfd, "align", mended, "--to", solid, "--out", laid, "--json")
+    fit = json.loads(out)
+    assert (code, err) == (0, "")  # a 3MF says its own unit
+    pose = np.array(fit["matrix"])
+    turn = pose[:3, :3] @ Rotation.from_euler("xyz", [20, -30, 70], degrees=True).as_matrix()
+    assert np.abs(turn) == pytest.approx(np.eye(3), abs=0.02)  # the block looks the same turned over about x
+    assert fit["inside_share"] > 0.5
+    code, out, _ = run(capfd, "inspect", laid, "--unit", "mm", "--json")
+    assert not [d for d in json.loads(out)["defects"] if d["blocking"]]
+
+
+def test_defects_have_kinds_counts_and_places(capfd, tmp_path):
+    path = tmp_path / "open.stl"
+    path.write_bytes(binary_stl(cube((20, 20, 20))[1:]))
+    _, out, _ = run(capfd, "inspect", str(path), "--unit", "mm", "--json")
+    (hole,) = json.loads(out)["defects"]
+    assert (hole["kind"], hole["count"], hole["blocking"]) == ("hole", 1, True)
+    assert hole["places"][0] == pytest.approx([10, 10, 0])
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (("mend", "{stl}", "--out", "x.step"), "ending"),
+        (("scan", "{stl}", "--out", "x.stl"), "STEP"),
+        (("scan", "nothing.step", "--out", "x.stl", "--view", "1,2"), "3 numbers"),
+        (("scan", "nothing.step", "--out", "x.stl", "--wear", "1,2,3"), "5 numbers"),
+        (("align", "{stl}", "--to", "nothing.step", "--out", "x.stl", "--unit", "mm"), "nothing.step"),
+    ],
+)
+def test_bad_arguments_of_the_scan_commands_are_one_line(capfd, tmp_path, arguments, said):
+    path = tmp_path / "cube.stl"
+    path.write_bytes(binary_stl(cube((20, 20, 20))))
+    code, out, err = run(capfd, *[a.format(stl=path) for a in arguments])
+    assert (code, out) == (2, "")
+    assert said in err
+    assert len(err.strip().splitlines()) == 1

@@ -1,6 +1,7 @@
 """Values, seating, checkpoints and a second person, through the API; children are real."""
 
 import base64
+import io
 import json
 import re
 import uuid
@@ -309,6 +310,7 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):  # noqa: F81
         "checkpoint": checkpoint["id"],
         "key": body["key"],
         "step": block["lower"],
+        "scan_id": block["scan"],
     }
     asked = 0
     for method, path in _routes():
@@ -328,10 +330,16 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):  # noqa: F81
             "deliveries": {"kind": "step"},
             "checkpoints": {"name": "theirs"},
             "seats": {"body": block["upper"]},
+            "scans": {"version": 1, "upload": block["id"], "unit": "mm"},
+            "scan-moved": {"scan": block["scan"]},
+            "practice": {"solid": {"kind": "body", "key": body["key"]}, "settings": {}},
             "preview": {"edit": {"op": "delete-step", "step": block["lower"]}},
         }
         data = json.dumps(bodies.get(url.rsplit("/", 1)[-1], {}))
-        answer = other.generic(method, url, data, content_type="application/json")
+        if url.endswith("/files"):
+            answer = other.post(url, {"file": io.BytesIO(b"ISO-10303-21;")})
+        else:
+            answer = other.generic(method, url, data, content_type="application/json")
         assert answer.status_code == 404, (method, url, answer.status_code, answer.content[:200])
         asked += 1
     assert asked > 25

@@ -271,7 +271,7 @@ def test_stl_of_a_turned_body_reads_back_closed(tmp_path, turn):
         "chord_mm": 0.01, "angle_deg": 10.0, "out": str(tmp_path / "out.stl"),
     }  # fmt: skip
     told = run_in_child("count-stl", payload)["facets"]
-    assert run_in_child("export-stl", payload)["facets"] == told
+    assert run_in_child("export-mesh", payload)["facets"] == told
     facts = inspect_scan(read_scan(tmp_path / "out.stl"), 25.4)
     assert facts.closed
     assert facts.volume == pytest.approx(volume(body.shape), rel=2e-3)
