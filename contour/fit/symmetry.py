@@ -113,7 +113,7 @@ def _past_wear(
     # Wear of an end face shifts the plane as a whole; sides that face along its normal pull no other way.
     shifts = [(best[0], best[1] + float(k)) for k in np.linspace(-0.012, 0.012, 61) * size]
     shares = [_closeness(target, points, normals, *s, 0.5 * least) for s in shifts]
-    for k in np.argsort(shares)[::-1][:8]:
+    for k in sorted(range(len(shares)), key=lambda i: -shares[i])[:8]:
         tried = _settled(target, points, normals, *shifts[k], 1.2 * least, 0.75 * least)
         share = _closeness(target, points, normals, *tried, 0.25 * least)
         if share > most:
