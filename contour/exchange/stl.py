@@ -137,7 +137,7 @@ def read_ascii_stl(text: str, name: str) -> RawScan:
     if not solids and not corners and read == 0:
         raise ContourError(
             "file-not-understood", "no mesh format that is known", where=Where(file=name, line=1), got=repr(text[:40]),
-            need="an STL, OBJ, PLY or 3MF mesh", remedy="export the scan as STL or OBJ",
+            need="an STL, OBJ, PLY or 3MF mesh", remedy="export the scan as STL, OBJ, PLY or 3MF",
         )  # fmt: skip
     check_facet_count(read, name)
     array = np.array(corners, dtype=np.float64).reshape(-1, 3, 3)

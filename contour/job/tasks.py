@@ -50,6 +50,8 @@ def _inspect(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     raw = read_scan(Path(payload["path"]), name=payload["name"])
     report({"event": "scan", "name": f"measuring {len(raw.corners):,} facets"})
     facts = inspect_scan(raw, LENGTH_UNITS[payload["unit"]]).as_json()
+    if raw.unit is not None:  # the format says it: nothing to guess
+        facts |= {"unit_guess": raw.unit, "unit_said": True}
     return {"facts": facts, "format": raw.format}
 
 

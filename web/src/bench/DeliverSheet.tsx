@@ -8,7 +8,8 @@ import { useBench } from "./context";
 import { useTool } from "./stores";
 import { finished, useLive } from "./useTask";
 
-type Kind = "step" | "stl" | "obj" | "count";
+type Kind = "step" | "stl" | "obj" | "ply" | "3mf" | "count";
+const MESHES = ["stl", "obj", "ply", "3mf"] as const;
 
 /** Files that leave the bench, each written, read back and checked before it is offered. */
 export function DeliverSheet() {
@@ -94,7 +95,7 @@ export function DeliverSheet() {
       <Button type="primary" block disabled={!ready} loading={busy === "step"} onClick={() => void run("step")}>
         Download STEP
       </Button>
-      <h3>For printing: STL or OBJ</h3>
+      <h3>For printing: STL, OBJ, PLY, 3MF</h3>
       <p className="quiet">Triangles, in {fileUnit}. Smaller values give rounder rounds and more facets.</p>
       <div className="pair">
         <div>
@@ -113,12 +114,13 @@ export function DeliverSheet() {
             ? "counting facets …"
             : "–"}
       </p>
-      <Button block disabled={!ready || !facets} loading={busy === "stl"} onClick={() => void run("stl")}>
-        Download STL
-      </Button>
-      <Button block disabled={!ready || !facets} loading={busy === "obj"} onClick={() => void run("obj")}>
-        Download OBJ
-      </Button>
+      <div className="mesh-downloads">
+        {MESHES.map((kind) => (
+          <Button key={kind} disabled={!ready || !facets} loading={busy === kind} onClick={() => void run(kind)}>
+            Download {kind.toUpperCase()}
+          </Button>
+        ))}
+      </div>
       {problem && <ProblemNote problem={problem.problem} />}
       {done.map((line, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a log, newest first

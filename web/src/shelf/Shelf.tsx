@@ -46,7 +46,7 @@ export function Shelf({ user }: { user: string }) {
       <div className="shelf-body">
         <div className="shelf-head">
           <h1>Parts on the shelf</h1>
-          <p className="quiet">Open a job, or drop an STL or OBJ scan anywhere here to begin a new one.</p>
+          <p className="quiet">Open a job, or drop a scan anywhere here to begin a new one.</p>
         </div>
         <div className="cards">
           <div className="drop">
@@ -68,13 +68,13 @@ export function Shelf({ user }: { user: string }) {
                 <Button type="primary" onClick={() => file.current?.click()}>
                   Choose a file
                 </Button>
-                <p className="quiet small">STL or OBJ, up to 500 MB</p>
+                <p className="quiet small">STL, OBJ, PLY or 3MF, up to 500 MB</p>
               </>
             )}
             <input
               ref={file}
               type="file"
-              accept=".stl,.obj"
+              accept=".stl,.obj,.ply,.3mf,.gz,.zip"
               hidden
               aria-label="Scan file"
               onChange={(e) => {

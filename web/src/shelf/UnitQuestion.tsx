@@ -10,6 +10,8 @@ interface Facts {
   open_edges: number;
   closed: boolean;
   unit_guess: Unit;
+  /** The file's format has a unit, and this is it. */
+  unit_said?: boolean;
   warnings: string[];
 }
 
@@ -46,7 +48,8 @@ export function UnitQuestion({ upload, onDone, onCancel }: Props) {
     <Modal open title="Which unit is this scan in?" onCancel={onCancel} footer={null} width={740}>
       <p>
         <b>{upload.name}</b> holds {count(facts.facets)} facets,{" "}
-        {facts.closed ? "closed" : `with ${count(facts.open_edges)} open edges`}. Mesh files do not say their unit. How
+        {facts.closed ? "closed" : `with ${count(facts.open_edges)} open edges`}.{" "}
+        {facts.unit_said ? "The file says its unit; is it right?" : "Mesh files like this do not say their unit."} How
         large is the part?
       </p>
       <Radio.Group className="units" value={unit} onChange={(e) => setUnit(e.target.value as Unit)}>
@@ -55,7 +58,9 @@ export function UnitQuestion({ upload, onDone, onCancel }: Props) {
             <b className="unit-name">{u}</b>
             <span className="figures">{sizeIn(facts.size, u, "mm")}</span>
             <span className="figures quiet">{sizeIn(facts.size, u, "inch")}</span>
-            {u === facts.unit_guess && <span className="proposal">proposed from its size</span>}
+            {u === facts.unit_guess && (
+              <span className="proposal">{facts.unit_said ? "said by the file" : "proposed from its size"}</span>
+            )}
           </Radio>
         ))}
       </Radio.Group>
