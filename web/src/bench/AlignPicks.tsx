@@ -27,15 +27,12 @@ export function AlignPicks({ params, facts, onChange }: Props) {
   const { job, unit, scanKey, tell } = useBench();
   const { armed, arm } = useArmed();
   const laid = useLook((s) => s.laid);
-  const set = useLook((s) => s.set);
   if (params.by !== "datum" && params.by !== undefined) return null;
   const said = laid?.facts ?? facts;
   const list = (role: Role) =>
     role === "primary" ? (params.primary ? [params.primary as Pick] : []) : ((params[role] as Pick[]) ?? []);
   const put = (role: Role, picks: Pick[]) => onChange({ [role]: role === "primary" ? (picks[0] ?? null) : picks });
   const pick = (role: Role, most: number) => {
-    // Facets are picked on the scan as it lies, not as the preview lays it.
-    set({ laid: null });
     arm({
       want: "facet",
       hint: `Click the ${role === "also" ? "surface" : role} on the scan`,

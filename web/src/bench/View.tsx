@@ -151,7 +151,8 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
             opacity={look.moved ? 0 : colours ? 1 : look.scanOpacity}
             edges={look.facetEdges}
             colours={!result?.fit || result.fit.scan === scanId ? colours : null}
-            laid={look.laid?.matrix ?? null}
+            // Facets are picked on the scan as it lies, not as a preview lays it.
+            laid={armed ? null : (look.laid?.matrix ?? null)}
             onReady={ready}
           />
         )}
