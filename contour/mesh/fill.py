@@ -23,6 +23,7 @@ __all__ = ["FillShape", "Filled", "fill_loops"]
 FillShape = Literal["flat", "curved"]
 Array = NDArray[np.float64]
 _MOST_BY_TABLE = 220  # the table grows with the square and its time with the cube of the rim's length
+_MOST_OF_MANY = 80  # where there are hundreds of holes
 
 
 @dataclass(frozen=True, slots=True)
@@ -174,6 +175,12 @@ def _flip(points, triangles, across):  # type: ignore[no-untyped-def]
     only, so that a triangle changes at most once."""
     done = np.zeros(len(triangles), np.bool_)
     count = 0
+    n = len(points)
+    sides = {np.int64(-1)}
+    for t in range(len(triangles)):
+        for k in range(3):
+            a, b = triangles[t, k], triangles[t, (k + 1) % 3]
+            sides.add(np.int64(min(a, b)) * n + max(a, b))
     for t in range(len(triangles)):
         for k in range(3):
             h = across[t, k]
@@ -197,16 +204,10 @@ def _flip(points, triangles, across):  # type: ignore[no-untyped-def]
             if np.arccos(min(1.0, max(-1.0, one))) + np.arccos(min(1.0, max(-1.0, two))) <= np.pi + 1e-6:
                 continue
             # The side c-d must not exist already, or an edge of more than two facets would come of it.
-            exists = False
-            for q in range(len(triangles)):
-                e, f, i = triangles[q]
-                has_c = e == c or f == c or i == c
-                has_d = e == d or f == d or i == d
-                if has_c and has_d:
-                    exists = True
-                    break
-            if exists:
+            side = np.int64(min(c, d)) * n + max(c, d)
+            if side in sides:
                 continue
+            sides.add(side)
             triangles[t, 0], triangles[t, 1], triangles[t, 2] = c, a, d
             triangles[g, 0], triangles[g, 1], triangles[g, 2] = d, b, c
             done[t] = done[g] = True
@@ -266,7 +267,7 @@ def _identity(n: int) -> csr_matrix:
 
 
 def _patch(
-    mesh: Mesh, loop: NDArray[np.int64], normals: Array, sides: Array
+    mesh: Mesh, loop: NDArray[np.int64], normals: Array, sides: Array, most: int
 ) -> tuple[Array, NDArray[np.int32], NDArray[np.int32]] | None:
     """New points, triangles (rim vertices first, numbered along it) and the rim's vertices; None for a rim that does not close."""
     f, k = loop // 3, loop % 3
@@ -279,8 +280,8 @@ def _patch(
     # ids[i] -> ids[i + 1] is the border side of f[::-1][i].
     rest = np.arange(len(ids))
     triangles = np.empty((0, 3), np.int32)
-    if len(ids) > _MOST_BY_TABLE:
-        triangles, rest = _clipped(rim, _MOST_BY_TABLE)
+    if len(ids) > most:
+        triangles, rest = _clipped(rim, most)
     table = _by_table(np.ascontiguousarray(rim[rest]), _outside_of(rest, outside, rim))
     triangles = np.vstack([triangles, rest[table].astype(np.int32)])
     points, triangles = _refined(
@@ -310,8 +311,9 @@ def fill_loops(mesh: Mesh, loops: list[NDArray[np.int64]], *, shape: FillShape) 
     points, triangles = [mesh.vertices], [mesh.facets]
     base = len(mesh.vertices)
     left, closed = [], 0
+    most = _MOST_BY_TABLE if len(loops) <= 500 else _MOST_OF_MANY
     for loop in loops:
-        made = _patch(mesh, loop, normals, sides)
+        made = _patch(mesh, loop, normals, sides, most)
         if made is None:
             left.append(loop)
             continue

@@ -86,16 +86,12 @@ class Mended:
 
 def stitched(mesh: Mesh, reach_mm: float | None = None) -> tuple[Mesh, int, float]:
     """Borders welded and zipped. Without a reach, one far below the sides' length and the size is found."""
-    given = reach_mm is not None
-    if reach_mm is None:
-        sides = side_lengths(mesh)
-        size = float(np.linalg.norm(np.ptp(mesh.vertices, axis=0)))
-        reach_mm = min(1e-4 * size, 0.05 * float(np.median(sides)))
-    count, moved = 0, 0.0
-    if given:
+    if reach_mm is not None:
         mesh, count, moved = welded(mesh, reach_mm)
     else:
-        mesh, count, moved = weld_borders(mesh, reach_mm)
+        side = float(np.median(side_lengths(mesh)))
+        reach_mm = min(1e-4 * float(np.linalg.norm(np.ptp(mesh.vertices, axis=0))), 0.05 * side)
+        mesh, count, moved = weld_borders(mesh, reach_mm, torn_mm=0.25 * side)
     mesh, splits = zip_borders(mesh, reach_mm)
     return mesh, count + splits, moved
 
@@ -202,7 +198,7 @@ def mend_skin(
     What a refill leaves bad is cut wider the next time. A cut that meets a border of the scan opens into it: nothing is
     filled there that was open before. `pairs` are the piercings when they are known.
     """
-    total = 0
+    total, last = 0, len(mesh.facets)
     for turn in range(passes):
         across = mesh.across()
         bad = bad_facets(mesh, across, pairs)
@@ -211,6 +207,9 @@ def mend_skin(
             marked |= bad[kind]
         if not marked.any():
             return mesh, total, True
+        if (count := int(marked.sum())) > max(last, 1000):
+            break  # cutting makes it worse: skins that lie upon each other
+        last = count
         report(f"cutting out {int(marked.sum()):,} bad facets" + (", wider" if turn else ""))
         if turn == 0:
             total = int(marked.sum())
@@ -223,6 +222,19 @@ def mend_skin(
         fresh = np.arange(len(mesh.facets)) >= len(left.facets)
         pairs = pierced_pairs(mesh.vertices, mesh.facets, only=fresh)
     return compacted(mesh), total, False
+
+
+def _require_skin(mesh: Mesh) -> None:
+    """Raises ContourError (not-mended) for a heap of loose facets: filling between them would make up a part."""
+    loose = mesh.across() == -1
+    if len(mesh.facets) and loose.mean() > 0.5:
+        worst = mesh.vertices[mesh.facets[np.flatnonzero(loose.all(axis=1))[:10]]].mean(axis=1)
+        raise ContourError(
+            "not-mended", "the facets do not hang together, even after welding what lies close",
+            where=Where(point=(float(worst[0][0]), float(worst[0][1]), float(worst[0][2])) if len(worst) else None),
+            got=f"{100 * loose.mean():.0f} % of the sides open; " + "; ".join("({:.2f}, {:.2f}, {:.2f})".format(*p) for p in worst),
+            need="at most 50 %", remedy="weld it with a larger reach first, or export the mesh again",
+        )  # fmt: skip
 
 
 def _unblocked(defects: tuple[Defect, ...], holes_too: bool) -> bool:
@@ -241,11 +253,13 @@ def mend_all(
     made, count = dropped_repeats(work.mesh)
     work.take(made, "drop duplicates", count)
     left: tuple[Defect, ...] = ()
+    worst = max(len(mesh.facets) // 20, 1000)
     for _turn in range(3):
         again = len(work.done)
         report("stitching borders")
         made, count, moved = stitched(work.mesh)
         work.take(made, "weld", count, moved)
+        _require_skin(work.mesh)
         made, count = dropped_repeats(work.mesh)
         work.take(made, "drop duplicates", count)
         report("turning facets outwards")
@@ -282,8 +296,10 @@ def mend_all(
             else None
         )
         left = find_defects(work.mesh, pairs=known)
-        if _unblocked(left, holes) or len(work.done) == again:
+        blocks = sum(d.count for d in left if d.blocking)
+        if _unblocked(left, holes) or len(work.done) == again or blocks > worst:
             break
+        worst = blocks // 2  # a turn that does not halve what blocks is not worth another
     return work, left
 
 

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import itertools
+import os
+from concurrent.futures import ThreadPoolExecutor
+
 import numba as nb
 import numpy as np
 from numpy.typing import NDArray
@@ -11,7 +15,9 @@ from contour.mesh.nearest import build_tree
 __all__ = ["pierced_pairs"]
 
 _EPS = 1e-9
-_MOST_VISITS = 3_000_000_000  # a soup of huge facets would take hours: what was found by then says enough
+_THREADS = min(os.cpu_count() or 1, 4)
+_MOST_LOOKS = 30_000  # boxes and facets one facet is held against; where more lie over each other, these say enough
+_MOST_IN_ALL = 500  # and per facet of the whole, in the mean
 
 
 @nb.njit(nogil=True, inline="always")
@@ -69,12 +75,35 @@ def _cross(a, b):  # type: ignore[no-untyped-def]
 
 
 @nb.njit(cache=True, nogil=True)
-def _pairs(boxes, left, spans, corners, order, facets, asked, some, most, most_visits):  # type: ignore[no-untyped-def]
-    out = np.empty((1024, 2), np.int64)
-    count, visits = 0, 0
-    stack = np.empty(256, np.int32)
-    n = len(order)
+def _ranks(boxes, left, spans, corners):  # type: ignore[no-untyped-def]
+    """Size of each facet's box by slot, and the greatest in each node."""
+    n = len(corners)
+    size = np.empty(n, np.float32)
     for i in range(n):
+        t = corners[i]
+        size[i] = (
+            max(t[0], t[3], t[6]) - min(t[0], t[3], t[6])
+            + max(t[1], t[4], t[7]) - min(t[1], t[4], t[7])
+            + max(t[2], t[5], t[8]) - min(t[2], t[5], t[8])
+        )  # fmt: skip
+    most = np.zeros(len(left), np.float32)
+    for q in range(len(left) - 1, -1, -1):  # children stand after their parent
+        if left[q] >= 0:
+            most[q] = max(most[left[q]], most[left[q] + 1])
+        else:
+            for j in range(spans[q, 0], spans[q, 1]):
+                most[q] = max(most[q], size[j])
+    return size, most
+
+
+@nb.njit(cache=True, nogil=True)
+def _pairs(boxes, left, spans, corners, order, facets, asked, some, size, largest, first, last, most):  # type: ignore[no-untyped-def]
+    """Of the facets in slots first..last. A pair is looked at from the smaller of the two (or the one asked for): a large
+    facet over thousands of small ones would meet them all."""
+    out = np.empty((1024, 2), np.int64)
+    count, looks = 0, 0
+    stack = np.empty(256, np.int32)
+    for i in range(first, last):
         t = corners[i]
         x0, x1 = min(t[0], t[3], t[6]), max(t[0], t[3], t[6])
         y0, y1 = min(t[1], t[4], t[7]), max(t[1], t[4], t[7])
@@ -82,16 +111,16 @@ def _pairs(boxes, left, spans, corners, order, facets, asked, some, most, most_v
         f = order[i]
         if not asked[f]:
             continue
+        if looks > _MOST_IN_ALL * (last - first) + 20_000_000:
+            break
+        before = looks
         stack[0] = 0
         top = 1
-        if visits > most_visits:
-            break
-        while top > 0:
+        while top > 0 and looks - before < _MOST_LOOKS:
             top -= 1
-            visits += 1
+            looks += 1
             q = stack[top]
-            # Slots before this one have met it already.
-            if not some and spans[q, 1] <= i + 1:
+            if not some and largest[q] < size[i]:
                 continue
             if (
                 boxes[q, 0] > x1
@@ -106,9 +135,10 @@ def _pairs(boxes, left, spans, corners, order, facets, asked, some, most, most_v
                 stack[top], stack[top + 1] = left[q], left[q] + 1
                 top += 2
                 continue
-            for j in range(spans[q, 0] if some else max(spans[q, 0], i + 1), spans[q, 1]):
+            for j in range(spans[q, 0], spans[q, 1]):
+                looks += 1
                 g = order[j]
-                if some and (g == f or (asked[g] and j < i)):
+                if g == f or ((size[j] < size[i] or (size[j] == size[i] and j < i)) and (not some or asked[g])):
                     continue
                 shared = 0
                 for a in range(3):
@@ -137,21 +167,24 @@ def pierced_pairs(
 ) -> NDArray[np.int64]:
     """Pairs (k, 2) of facets that pass through each other, at most `most` of them; with `only`, pairs one of which is in it.
 
-    Facets that share an edge are a matter of folds, not of this; facets that only touch do not count.
+    Facets that share an edge are a matter of folds, not of this; facets that only touch do not count. Where tens of
+    thousands of facets lie over each other not every pair is looked at: the time stays bounded.
     """
     if len(facets) < 2 or (only is not None and not only.any()):
         return np.empty((0, 2), np.int64)
     tree = build_tree(vertices, facets)
     asked = np.ones(len(facets), np.bool_) if only is None else only
-    return _pairs(
-        tree.boxes,
-        tree.left,
-        tree.spans,
-        tree.corners,
-        tree.order,
-        np.ascontiguousarray(facets),
-        asked,
-        only is not None,
-        most,
-        _MOST_VISITS,
-    )
+    size, largest = _ranks(tree.boxes, tree.left, tree.spans, tree.corners)
+    names = np.ascontiguousarray(facets)
+
+    def part(span: tuple[int, int]) -> NDArray[np.int64]:
+        found: NDArray[np.int64] = _pairs(
+            tree.boxes, tree.left, tree.spans, tree.corners, tree.order, names, asked, only is not None, size, largest,
+            *span, most,
+        )  # fmt: skip
+        return found
+
+    # More parts than threads: crowded places lie together in the tree's order.
+    cuts = np.linspace(0, len(facets), 4 * _THREADS + 1).astype(int)
+    with ThreadPoolExecutor(_THREADS) as pool:
+        return np.vstack(list(pool.map(part, itertools.pairwise(cuts.tolist()))))[:most]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import itertools
-from typing import Any
 
 import numba as nb
 import numpy as np
@@ -14,6 +13,7 @@ from scipy.spatial import cKDTree
 
 from contour.mesh.defects import edge_groups
 from contour.mesh.facets import Mesh, compacted, pieces_of
+from contour.mesh.nearest import build_tree
 from contour.mesh.topology import facet_geometry
 
 __all__ = ["drop_fins", "dropped_repeats", "part_edges", "split_junctions", "weld_borders", "welded", "zip_borders"]
@@ -54,25 +54,32 @@ def welded(mesh: Mesh, reach_mm: float, only: NDArray[np.int64] | None = None) -
     return compacted(Mesh(vertices, facets[whole], mesh.source[whole])), gone, moved
 
 
-def _border_vertices(mesh: Mesh, across: NDArray[np.int32]) -> NDArray[np.int64]:
+def _rim(mesh: Mesh, across: NDArray[np.int32]) -> NDArray[np.int64]:
+    """Vertices on open sides."""
     f, k = np.nonzero(across == -1)
-    return np.unique(np.concatenate([mesh.facets[f, k], mesh.facets[f, (k + 1) % 3]]))
+    on = np.zeros(len(mesh.vertices), np.bool_)
+    on[mesh.facets[f, k]] = True
+    on[mesh.facets[f, (k + 1) % 3]] = True
+    return np.flatnonzero(on)
 
 
-def weld_borders(mesh: Mesh, most_mm: float) -> tuple[Mesh, int, float]:
+def weld_borders(mesh: Mesh, most_mm: float, *, torn_mm: float = 0.0) -> tuple[Mesh, int, float]:
     """Vertices on borders welded with the least reach that closes as much as the greatest would.
 
-    Reaches grow tenfold up to `most_mm`; one that closes no more than a tenth more than the last is not used.
+    Reaches grow tenfold up to `most_mm`; one that closes no more than a tenth more than the last is not used. A mesh that
+    is torn all over (a fifth of its sides still open) is tried on up to `torn_mm`, twice as far each time.
     """
     best, gone, moved = mesh, 0, 0.0
-    left = int((mesh.across() == -1).sum())
+    across = mesh.across()
+    rim = _rim(mesh, across)
+    left = int((across == -1).sum())
     reach = most_mm * 1e-4
-    while reach <= most_mm * 1.001 and left:
-        made, count, largest = welded(mesh, reach, _border_vertices(mesh, mesh.across()))
+    while left and (reach <= most_mm * 1.001 or (left > 0.2 * across.size and reach <= torn_mm)):
+        made, count, largest = welded(mesh, reach, rim)
         now = int((made.across() == -1).sum())
         if count and now < 0.95 * left:
             best, gone, moved, left = made, count, largest, now
-        reach *= 10
+        reach *= 10 if reach < 0.99 * most_mm else 2
     return best, gone, moved
 
 
@@ -82,22 +89,19 @@ def zip_borders(mesh: Mesh, reach_mm: float) -> tuple[Mesh, int]:
     Faces meshed one by one do not agree on the points along their common edge. Returns the mesh and the splits made.
     """
     splits = 0
+    across = mesh.across()
+    f, k = np.nonzero(across == -1)
+    if len(f) == 0:
+        return mesh, 0
+    rim = _rim(mesh, across)
+    tree = build_tree(mesh.vertices, np.repeat(rim[:, None], 3, axis=1).astype(np.int32))
     for _ in range(8):
-        across = mesh.across()
-        f, k = np.nonzero(across == -1)
-        if len(f) == 0:
-            break
-        a, b = mesh.facets[f, k], mesh.facets[f, (k + 1) % 3]
-        rim = np.unique(np.concatenate([a, b]))
-        p, q = mesh.vertices[a], mesh.vertices[b]
-        length = np.linalg.norm(q - p, axis=1)
-        near = cKDTree(mesh.vertices[rim]).query_ball_point((p + q) / 2, length / 2 + reach_mm)
-        best = _on_sides(mesh, near, rim, a, b, p, q, length, reach_mm)
-        hit = best >= 0
-        if not hit.any():
+        ends = np.column_stack([mesh.facets[f, k], mesh.facets[f, (k + 1) % 3]])
+        best = _on_sides(tree.boxes, tree.left, tree.spans, rim[tree.order], mesh.vertices, ends, reach_mm)
+        rows = np.flatnonzero(best >= 0)
+        if len(rows) == 0:
             break
         # One split a facet and round: the first of its sides that has one.
-        rows = np.flatnonzero(hit)
         _, first = np.unique(f[rows], return_index=True)
         rows = rows[first]
         facets, source = mesh.facets.copy(), mesh.source
@@ -105,37 +109,67 @@ def zip_borders(mesh: Mesh, reach_mm: float) -> tuple[Mesh, int]:
         third = facets[t, (side + 2) % 3]
         fresh = np.column_stack([v, facets[t, (side + 1) % 3], third]).astype(np.int32)
         facets[t, (side + 1) % 3] = v
+        # No vertex comes new, so a side without one on it stays so: only the split facets are asked again.
+        changed = np.zeros(len(facets) + len(fresh), np.bool_)
+        changed[t] = True
+        changed[len(facets) :] = True
         mesh = Mesh(mesh.vertices, np.vstack([facets, fresh]), np.concatenate([source, source[t]]))
         splits += len(rows)
+        f, k = np.nonzero((mesh.across() == -1) & changed[:, None])
     return mesh, splits
 
 
-def _on_sides(
-    mesh: Mesh,
-    near: Any,
-    rim: NDArray[Any],
-    a: NDArray[Any],
-    b: NDArray[Any],
-    p: Array,
-    q: Array,
-    length: Array,
-    reach_mm: float,
-) -> NDArray[np.int64]:
-    """For each open side the border vertex nearest to its middle that lies on it, -1 for none."""
-    best = np.full(len(a), -1, np.int64)
-    for i, found in enumerate(near):
-        v = rim[np.array(found, dtype=np.int64)]
-        v = v[(v != a[i]) & (v != b[i])]
-        if len(v) == 0 or length[i] <= 2 * reach_mm:
+@nb.njit(cache=True, nogil=True)
+def _on_sides(boxes, left, spans, rim, vertices, ends, reach):  # type: ignore[no-untyped-def]
+    """For each side (a, b) the vertex of `rim` nearest to its middle that lies on it, -1 for none.
+
+    boxes, left, spans: tree over the rim's vertices; only boxes that the side passes within reach are looked into.
+    """
+    best = np.full(len(ends), -1, np.int64)
+    stack = np.empty(256, np.int32)
+    for i in range(len(ends)):
+        a, b = ends[i]
+        p, d = vertices[a], vertices[b] - vertices[a]
+        length = np.sqrt((d * d).sum())
+        if length <= 2 * reach:
             continue
-        d = mesh.vertices[v] - p[i]
-        u = (q[i] - p[i]) / length[i]
-        along = d @ u
-        off = np.linalg.norm(d - along[:, None] * u, axis=1)
-        on = (off <= reach_mm) & (along > reach_mm) & (along < length[i] - reach_mm)
-        if on.any():
-            w = np.flatnonzero(on)
-            best[i] = v[w[np.argmin(np.abs(along[w] - length[i] / 2))]]
+        least = length
+        stack[0] = 0
+        top = 1
+        while top > 0:
+            top -= 1
+            q = stack[top]
+            t0, t1 = 0.0, 1.0
+            for c in range(3):
+                low, high = boxes[q, c] - reach - p[c], boxes[q, 3 + c] + reach - p[c]
+                if abs(d[c]) < 1e-300:
+                    if low > 0 or high < 0:
+                        t1 = -1.0
+                else:
+                    u, w = low / d[c], high / d[c]
+                    t0, t1 = max(t0, min(u, w)), min(t1, max(u, w))
+            if t0 > t1:
+                continue
+            if left[q] >= 0:
+                stack[top], stack[top + 1] = left[q], left[q] + 1
+                top += 2
+                continue
+            for j in range(spans[q, 0], spans[q, 1]):
+                v = rim[j]
+                if v == a or v == b:
+                    continue
+                along = 0.0
+                for c in range(3):
+                    along += (vertices[v, c] - p[c]) * d[c]
+                along /= length
+                if along <= reach or along >= length - reach or abs(along - length / 2) >= least:
+                    continue
+                off = 0.0
+                for c in range(3):
+                    off += (vertices[v, c] - p[c] - along / length * d[c]) ** 2
+                if off <= reach * reach:
+                    least = abs(along - length / 2)
+                    best[i] = v
     return best
 
 

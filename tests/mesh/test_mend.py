@@ -7,6 +7,7 @@ from contour.mesh.defects import BLOCKING, find_defects, raw_defects
 from contour.mesh.facets import Mesh, border_loops, mesh_of_soup, side_lengths
 from contour.mesh.fill import all_loops, fill_loops
 from contour.mesh.mend import drop_islands, mend_all, orient, require_mended, stitched, taken_apart
+from contour.mesh.piercing import pierced_pairs
 from contour.mesh.stitch import dropped_repeats
 from contour.mesh.topology import signed_volume
 from contour.recipe.problem import ContourError
@@ -232,11 +233,11 @@ def test_what_a_scanner_spoils_is_mended_and_nothing_else_moves(seed):
 def test_what_is_past_mending_is_refused():
     rng = np.random.default_rng(1)
     mesh = soup(rng.uniform(0, 50, (300, 3, 3)))
-    work, left = mend_all(mesh, holes=True)
     with pytest.raises(ContourError) as caught:
-        require_mended(mesh, work, left, holes=True, file="soup.stl")
+        mend_all(mesh, holes=True)
     assert caught.value.problem.code == "not-mended"
-    assert "soup.stl" in caught.value.problem.line()
+    assert caught.value.problem.where.point is not None
+    assert "100 % of the sides open" in caught.value.problem.line()
 
 
 def test_a_strip_with_a_half_turn_is_named_with_its_place():
@@ -273,3 +274,35 @@ def test_every_kind_that_blocks_is_a_kind_that_exists():
     assert set(KINDS) >= BLOCKING
     assert "sliver" not in BLOCKING
     assert "island" not in BLOCKING
+
+
+def subdivided(corners: np.ndarray, times: int) -> Mesh:
+    for _ in range(times):
+        a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
+        d, e, f = (a + b) / 2, (b + c) / 2, (c + a) / 2
+        corners = np.vstack([np.stack(t, 1) for t in ((a, d, f), (d, b, e), (f, e, c), (d, e, f))])
+    return soup(corners)
+
+
+def test_facets_that_share_no_corner_are_welded_as_far_as_it_takes():
+    rng = np.random.default_rng(4)
+    whole = subdivided(cube((40, 40, 40)), 5)
+    corners = whole.vertices[whole.facets]
+    side = np.linalg.norm(corners[:, 0] - corners[:, 1], axis=1).mean()
+    loose = soup(corners + rng.normal(0, 0.02 * side, corners.shape))
+    work, left = mend_all(loose, holes=True)
+    assert not [d.kind for d in left if d.blocking]
+    assert signed_volume(work.mesh.vertices, work.mesh.facets) == pytest.approx(40**3, rel=0.005)
+    assert work.moved < 0.25 * side
+
+
+def test_a_facet_over_thousands_pierces_those_it_passes_through():
+    """A pair is looked at from the smaller of the two: none is lost, however uneven they are."""
+    small = np.array([[x, y, -1.0] for x in range(60) for y in range(60)])[:, None] + np.array(
+        [[0.1, 0.1, 0], [0.9, 0.1, 2.0], [0.1, 0.9, 2.0]]
+    )
+    large = np.array([[[-200.0, -200, 0.1], [500, -200, 0.1], [-200, 500, 0.1]]])
+    mesh = soup(np.vstack([small, large]))
+    pairs = pierced_pairs(mesh.vertices, mesh.facets)
+    assert len(pairs) == len(small)
+    assert (pairs.max(axis=1) == len(small)).all()
