@@ -14,7 +14,7 @@ from contour.check.deviation import deviations
 from contour.fit.rigid import inverse
 from contour.job.build import BuildResult, checked_params
 from contour.job.store import Store
-from contour.job.view import read_view, write_view
+from contour.job.view import read_view, surface_arrays, write_view
 from contour.mesh.exact import load_exact
 from contour.mesh.nearest import build_tree, nearest_on_triangles
 from contour.mesh.prepare import PreparedScan, placed
@@ -162,11 +162,7 @@ def moved_map(before: BuildResult, after: BuildResult, store: Store, out: Path) 
     d = deviations(solids, points) - deviations(own, points)
     d[np.abs(d) < 2e-4] = 0.0  # view buffers are single precision: below that nothing moved
     origin = np.round(points.mean(axis=0), 3)
-    write_view(
-        out,
-        {"positions": (points - origin).astype("<f4").ravel(), "indices": triangles.astype("<u4").ravel(), "deviation": d.astype("<f4")},
-        origin,
-    )  # fmt: skip
+    write_view(out, surface_arrays(points, triangles, origin, d), origin)
     worst = int(np.argmax(np.abs(d)))
     corners = points[triangles]
     areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
@@ -189,11 +185,7 @@ def scan_moved(before: PreparedScan, after: PreparedScan, out: Path) -> dict[str
     d = np.linalg.norm(gap, axis=1) * np.where(side < 0, -1.0, 1.0)
     d[np.abs(d) < 1e-6] = 0.0
     origin = np.round(np.asarray(after.vertices).mean(axis=0), 3)
-    write_view(
-        out,
-        {"positions": (after.vertices - origin).astype("<f4").ravel(), "indices": after.facets.astype("<u4").ravel(), "deviation": d.astype("<f4")},
-        origin,
-    )  # fmt: skip
+    write_view(out, surface_arrays(np.asarray(after.vertices), np.asarray(after.facets), origin, d), origin)
     worst = int(np.argmax(np.abs(d)))
     fresh = after.source_facet < 0
     moved_facets = (np.abs(d[after.facets]) > 1e-4).any(axis=1)

@@ -25,7 +25,6 @@ from contour.job.preview import preview
 from contour.job.store import Store
 from contour.job.thumbnail import body_picture, scan_picture
 from contour.mesh.health import inspect_scan
-from contour.mesh.prepare import load_prepared
 from contour.mesh.topology import weld_near
 from contour.recipe.file import load_recipe
 from contour.recipe.formula import LENGTH_UNITS
@@ -69,7 +68,7 @@ def _thumbnail(result: BuildResult, store: Store, path: Path) -> None:
     if result.bodies:
         data = body_picture([store.folder(b.key) / "view.bin" for b in result.bodies])
     elif result.scans:
-        data = scan_picture(load_prepared(store.folder(next(iter(result.scans.values())))))
+        data = scan_picture(store.folder(next(iter(result.scans.values()))) / "view.bin")
     else:
         return
     draft = path.with_suffix(".part")

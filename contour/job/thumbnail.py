@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from contour.job.view import read_view
-from contour.mesh.prepare import PreparedScan
 
 __all__ = ["body_picture", "render", "scan_picture"]
 
@@ -75,6 +74,10 @@ def render(vertices: NDArray[np.float64], triangles: NDArray[np.int64], colour: 
 
 def body_picture(views: list[Path]) -> bytes:
     """Picture of bodies from their view buffers."""
+    return _picture(views, _BODY)
+
+
+def _picture(views: list[Path], colour: tuple[int, int, int]) -> bytes:
     vertices, triangles, base = [], [], 0
     for path in views:
         arrays, origin = read_view(path)
@@ -82,9 +85,9 @@ def body_picture(views: list[Path]) -> bytes:
         vertices.append(points)
         triangles.append(arrays["indices"].reshape(-1, 3).astype(np.int64) + base)
         base += len(points)
-    return render(np.vstack(vertices), np.vstack(triangles), _BODY)
+    return render(np.vstack(vertices), np.vstack(triangles), colour)
 
 
-def scan_picture(scan: PreparedScan) -> bytes:
-    """Picture of a scan."""
-    return render(np.asarray(scan.vertices), np.asarray(scan.facets).astype(np.int64), _SCAN)
+def scan_picture(view: Path) -> bytes:
+    """Picture of a scan from its view buffer."""
+    return _picture([view], _SCAN)

@@ -9,9 +9,10 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from contour.mesh.coarse import MOST_SHOWN, coarse_mesh
 from contour.mesh.prepare import PreparedScan
 
-__all__ = ["VIEW_VERSION", "read_view", "scan_view", "write_view"]
+__all__ = ["VIEW_VERSION", "read_view", "scan_view", "surface_arrays", "write_view"]
 
 VIEW_VERSION = 1
 _MAGIC = b"UCV1"
@@ -47,11 +48,25 @@ def read_view(path: Path) -> tuple[dict[str, NDArray], NDArray[np.float64]]:
     return arrays, np.array(head["origin"])
 
 
+def surface_arrays(
+    vertices: NDArray[np.float64],
+    facets: NDArray[np.int32] | NDArray[np.int64],
+    origin: NDArray[np.float64],
+    deviation: NDArray[np.float64] | None = None,
+) -> dict[str, NDArray]:
+    """Sections of a surface: as it is, or, a huge one, reduced for the eye with the relation between what is shown and what
+    is computed with (`vertex_of`, `facet_of`, `shown_by`)."""
+    relation: dict[str, NDArray] = {}
+    if len(facets) > MOST_SHOWN:
+        coarse = coarse_mesh(vertices, facets.astype(np.int32))
+        relation = {k: getattr(coarse, k).astype("<u4") for k in ("vertex_of", "facet_of", "shown_by")}
+        vertices, facets = vertices[coarse.vertex_of], coarse.facets
+        deviation = None if deviation is None else deviation[coarse.vertex_of]
+    surface = {"positions": (vertices - origin).astype("<f4").ravel(), "indices": facets.astype("<u4").ravel()}
+    return surface | ({} if deviation is None else {"deviation": deviation.astype("<f4")}) | relation
+
+
 def scan_view(path: Path, scan: PreparedScan) -> None:
     """Positions and facet corners of a prepared scan, in its own facet order."""
     origin = np.round((scan.vertices.min(axis=0) + scan.vertices.max(axis=0)) / 2, 3)
-    arrays = {
-        "positions": (scan.vertices - origin).astype("<f4").ravel(),
-        "indices": scan.facets.astype("<u4").ravel(),
-    }
-    write_view(path, arrays, origin)
+    write_view(path, surface_arrays(scan.vertices, scan.facets, origin), origin)

@@ -14,6 +14,7 @@ import { OutlineLines } from "../view/OutlineLines";
 import { polylineSegments } from "../view/paths";
 import { rawPoint } from "../view/pose";
 import { RegionOverlay } from "../view/RegionOverlay";
+import { reducedOf } from "../view/reduced";
 import { ScanMesh } from "../view/ScanMesh";
 import { Stage } from "../view/Stage";
 import { fitView, project } from "../view/stage";
@@ -276,7 +277,7 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
           {signed(fitted.offset_mm, unit)}
         </div>
       )}
-      <ViewBar onHome={() => scan && home(scan)} />
+      <ViewBar onHome={() => scan && home(scan)} reduced={scan && reducedOf(scan.surface)} />
     </div>
   );
 }

@@ -1,10 +1,13 @@
 import { Button, ColorPicker, Input, Popover, Segmented, Slider, Switch, Tooltip } from "antd";
+import type { Reduced } from "../view/reduced";
 import { useBench } from "./context";
 import { type SelectBy, useLook, useSelecting } from "./stores";
 import { useShownBodies } from "./useShownBodies";
 
+const millions = (n: number) => (n / 1e6).toFixed(1);
+
 /** How picks are made and how the view looks: selection, opacities, what can be picked, facet edges, whole part. */
-export function ViewBar({ onHome }: { onHome: () => void }) {
+export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Reduced | null }) {
   const look = useLook();
   const selecting = useSelecting();
   const percent = { formatter: (v?: number) => `${v ?? 0} %` };
@@ -53,6 +56,13 @@ export function ViewBar({ onHome }: { onHome: () => void }) {
       <Button size="small" onClick={onHome}>
         Whole part
       </Button>
+      {reduced && (
+        <Tooltip title="Picks, fits and deviations use every facet of the scan; only the picture is reduced.">
+          <span className="reduced-note">
+            shown with {millions(reduced.facetOf.length)} of {millions(reduced.shownBy.length)} M facets
+          </span>
+        </Tooltip>
+      )}
     </div>
   );
 }

@@ -1,6 +1,7 @@
 import { useEffect, useMemo } from "react";
 import { BufferAttribute, BufferGeometry } from "three";
 import type { ScanGeometry } from "./geometry";
+import { reducedOf, shownFacets } from "./reduced";
 import { Skin } from "./Skin";
 
 interface Props {
@@ -14,10 +15,11 @@ interface Props {
 export function RegionOverlay({ scan, facets, colour, opacity }: Props) {
   const geometry = useMemo(() => {
     const index = scan.surface.index?.array;
-    const chosen = new Uint32Array(facets.length * 3);
+    const reduced = reducedOf(scan.surface);
+    const shown = reduced ? shownFacets(reduced, facets) : facets;
+    const chosen = new Uint32Array(shown.length * 3);
     if (index)
-      for (let i = 0; i < facets.length; i++)
-        for (let k = 0; k < 3; k++) chosen[3 * i + k] = index[3 * facets[i]! + k]!;
+      for (let i = 0; i < shown.length; i++) for (let k = 0; k < 3; k++) chosen[3 * i + k] = index[3 * shown[i]! + k]!;
     const g = new BufferGeometry();
     g.setAttribute("position", scan.surface.getAttribute("position"));
     g.setAttribute("normal", scan.surface.getAttribute("normal"));

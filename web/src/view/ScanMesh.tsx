@@ -3,6 +3,7 @@ import { useEffect, useMemo, useRef } from "react";
 import { BufferAttribute, DoubleSide, Matrix4, type Mesh, WireframeGeometry } from "three";
 import type { Palette } from "../theme";
 import type { ScanGeometry } from "./geometry";
+import { reducedOf, shownColours } from "./reduced";
 import { stage } from "./stage";
 import { useGeometry } from "./useGeometry";
 
@@ -44,8 +45,10 @@ export function ScanMesh({ url, palette, opacity, edges, colours, onReady, ghost
   useEffect(() => invalidate(), [matrix, invalidate]);
   useEffect(() => {
     if (!scan) return;
-    if (colours && colours.length === scan.surface.getAttribute("position").count * 3)
-      scan.surface.setAttribute("color", new BufferAttribute(colours, 3, true));
+    const reduced = reducedOf(scan.surface);
+    const shown = colours && reduced ? shownColours(reduced, colours) : colours;
+    if (shown && shown.length === scan.surface.getAttribute("position").count * 3)
+      scan.surface.setAttribute("color", new BufferAttribute(shown, 3, true));
     else scan.surface.deleteAttribute("color");
     invalidate();
   }, [scan, colours, invalidate]);

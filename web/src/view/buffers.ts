@@ -3,6 +3,7 @@ export interface Buffers {
   origin: [number, number, number];
   f4: (name: string) => Float32Array<ArrayBuffer>;
   u4: (name: string) => Uint32Array<ArrayBuffer>;
+  has: (name: string) => boolean;
 }
 
 interface Head {
@@ -25,6 +26,7 @@ export function parseBuffers(data: ArrayBuffer): Buffers {
   };
   return {
     origin: head.origin,
+    has: (name) => name in head.sections,
     f4: (name) => {
       const { at, count } = find(name, "f4");
       return new Float32Array(data, at, count);

@@ -4,6 +4,7 @@ import { acceleratedRaycast, MeshBVH, type SerializedBVH } from "three-mesh-bvh"
 import type { Vec3 } from "../api/build";
 import { type Buffers, bytesOf, parseBuffers } from "./buffers";
 import BvhWorker from "./bvh.worker?worker";
+import { readReduced } from "./reduced";
 
 Mesh.prototype.raycast = acceleratedRaycast;
 
@@ -52,6 +53,7 @@ async function load(url: string, kind: "scan" | "body"): Promise<ScanGeometry | 
   const buffers = parseBuffers(await fetched(url));
   const surface = surfaceOf(buffers);
   if (kind === "scan") {
+    surface.userData.reduced = readReduced(buffers);
     growTree(surface);
     return { kind, surface, origin: buffers.origin };
   }

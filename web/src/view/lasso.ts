@@ -12,6 +12,7 @@ import {
   type WebGLRenderer,
   WebGLRenderTarget,
 } from "three";
+import { reducedOf, wholeFacets } from "./reduced";
 
 export interface Spot {
   x: number;
@@ -184,7 +185,8 @@ export function facetsInside(scan: Mesh, camera: PerspectiveCamera, mask: Mask, 
     }
     found[n++] = f;
   }
-  return found.slice(0, n);
+  const reduced = reducedOf(geometry);
+  return reduced ? wholeFacets(reduced, found.subarray(0, n)) : found.slice(0, n);
 }
 
 /** Both selections together, or the first without the second; results are sorted. */

@@ -13,6 +13,7 @@ import {
 } from "three";
 import type { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import type { Vec3 } from "../api/build";
+import { reducedOf } from "./reduced";
 
 interface Stage {
   camera: PerspectiveCamera;
@@ -55,7 +56,9 @@ export function pickScan(x: number, y: number): Hit | null {
   if (!stage.now || !stage.scan) return null;
   ray.setFromCamera(device(x, y, stage.now.canvas), stage.now.camera);
   const hit = ray.intersectObject(stage.scan, false)[0];
-  return hit?.faceIndex == null ? null : { facet: hit.faceIndex, point: hit.point.toArray() };
+  if (hit?.faceIndex == null) return null;
+  const facet = reducedOf(stage.scan.geometry)?.facetOf[hit.faceIndex] ?? hit.faceIndex;
+  return { facet, point: hit.point.toArray() };
 }
 
 export interface BodyHit {
