@@ -30,8 +30,8 @@ Direction = Literal["+x", "-x", "+y", "-y", "+z", "-z"]
 
 @dataclass(frozen=True, slots=True)
 class Residuals:
-    """What the scan does not agree to: tilt_deg of the secondary from square to the primary, offset_mm of the origin from
-    the surfaces that give it (the largest)."""
+    """What the scan does not agree to: tilt_deg of the other surfaces from square or parallel to the primary, offset_mm of
+    the origin from the surfaces that give it (the largest of each)."""
 
     tilt_deg: float
     offset_mm: float
@@ -88,12 +88,13 @@ def datum_frame(
     primary: Surface,
     secondary: Sequence[Surface],
     *,
+    also: Sequence[Surface] = (),
     up: Direction,
     along: Direction,
     origin: Array,
 ) -> tuple[Array, Residuals]:
     """Placement that turns the primary's normal (or axis) to `up`, the secondary's direction to `along`, and takes the
-    origin to 0. Raises ContourError (bad-params) when the two directions are one."""
+    origin to 0; `also` are only looked at for how true they stand. Raises ContourError (bad-params) when the two directions are one."""
     n = np.array(primary.axis) / np.linalg.norm(primary.axis)
     to_n, to_d = _axis(up), _axis(along)
     if abs(to_n @ to_d) > 0.5:
@@ -102,6 +103,11 @@ def datum_frame(
             remedy="choose two different axes",
         )  # fmt: skip
     tilt = 0.0
+    for s in (*secondary, *also):
+        off = float(np.degrees(np.arccos(min(1.0, abs(float(np.array(s.axis) @ n))))))
+        off = min(off, 90 - off)
+        # Surfaces that are askew by design say nothing about the scan.
+        tilt = max(tilt, off) if off < 10 else tilt
     if secondary:
         d = secondary_direction(secondary, n)
         square = d - (d @ n) * n
@@ -111,7 +117,6 @@ def datum_frame(
                 got=f"{np.degrees(np.arccos(min(1.0, abs(float(d @ n))))):.1f} deg between them", need="about 90 deg",
                 remedy="pick a surface across it",
             )  # fmt: skip
-        tilt = float(np.degrees(np.arcsin(np.clip(d @ n, -1, 1))))
         d = square / np.linalg.norm(square)
     else:
         # Nothing given: turn as little as possible.

@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 
 __all__ = ["MOST_SHOWN", "Coarse", "coarse_mesh"]
 
-MOST_SHOWN = 1_500_000
-_AIM = 900_000
+MOST_SHOWN = 1_200_000
+_AIM = 600_000
 _MOST_CELLS = 2_000_000  # three of their numbers fit in one
 
 Ids = NDArray[np.int64]

@@ -113,7 +113,8 @@ def _by_datum(params: Params, scan: PreparedScan) -> tuple[NDArray[np.float64], 
         holding = [primary, *second[:1], *third]
         origin, gap = meeting_point([r.surface for r in holding], middle)
     matrix, left = datum_frame(
-        primary.surface, [r.surface for r in second], up=params.up, along=params.along, origin=origin
+        primary.surface, [r.surface for r in second], also=[r.surface for r in third],
+        up=params.up, along=params.along, origin=origin,
     )  # fmt: skip
     if params.origin in ("centre", "corner"):
         matrix = box_corner(matrix, scan.vertices, centre=params.origin == "centre")
@@ -189,6 +190,6 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="align", title="Align", help="The scan put on its part's own axes", version=1, makes="scan", params=Params,
+    id="align", title="Align", help="The scan put on its part's own axes", version=2, makes="scan", params=Params,
     key_value="by", run=_run, places=True,
 )  # fmt: skip

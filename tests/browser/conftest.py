@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 FLAGS = [
     "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--no-sandbox", "--disable-background-networking",
@@ -75,7 +75,8 @@ def browser() -> Iterator[Browser]:
 def page(browser: Browser, server: Server) -> Iterator[Page]:
     context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
     one = context.new_page()
-    one.set_default_timeout(30_000)
+    one.set_default_timeout(90_000)  # a loaded machine is slow, not wrong
+    expect.set_options(timeout=30_000)
     errors: list[str] = []
     one.on("pageerror", lambda e: errors.append(str(e)))
     one.goto(server.address)

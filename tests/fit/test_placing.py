@@ -167,6 +167,12 @@ def test_a_datum_frame_is_right_handed_and_reports_what_is_not_square():
     assert turned(matrix @ pose, np.array([1.0, 0, 0])) == pytest.approx([0, 1, 0])
     assert moved(matrix @ pose, np.zeros(3)) == pytest.approx([0, 0, 0])
     assert left.tilt_deg == pytest.approx(1.5)
+    # A bore for the origin that leans half a degree counts; a face made at 30 degrees does not.
+    lean = lambda deg: turned(pose, np.array([0, np.sin(np.radians(deg)), np.cos(np.radians(deg))]))  # noqa: E731
+    for deg, said in ((0.5, 0.5), (30.0, 0.0)):
+        other = bore((9, 9, 9), lean(deg))
+        _, left = datum_frame(primary, [], also=[other], up="+z", along="+x", origin=np.zeros(3))
+        assert left.tilt_deg == pytest.approx(said, abs=1e-6)
 
 
 @pytest.mark.parametrize(

@@ -84,7 +84,7 @@ export function AlignPicks({ params, facts, onChange }: Props) {
       {said?.tilt !== undefined && (
         <dl className="fact-list">
           <div>
-            <dt title="How far the secondary is from square to the primary">left-over tilt</dt>
+            <dt title="How far the other surfaces are from square or parallel to the primary (largest)">left-over tilt</dt>
             <dd>{Number(said.tilt).toFixed(3)}°</dd>
           </div>
           <div>
