@@ -49,15 +49,20 @@ def _write(path: Any, text: str) -> None:
 def load_health(store: Store, key: str, scan: PreparedScan, evidence: ScanEvidence) -> dict[str, Any]:
     """What :func:`ensure_health` kept, each place with whether it was left alone on purpose."""
     data: dict[str, Any] = json.loads((store.folder(key) / "health.json").read_text())
-    left = [(k.kind, moved(np.asarray(scan.pose), np.array(k.point))) for k in evidence.leave]
     for defect in data["defects"]:
         for place in defect["places"]:
-            near = 0.5 * place["size"] + 2 * scan.edge_mm
             place["source"] = [int(k) for k in scan.source_facet[place["facets"][:8]] if k >= 0]
             normal = scan.normals[place["facets"]].sum(axis=0) if place["facets"] else np.zeros(3)
             place["normal"] = (normal / (np.linalg.norm(normal) or 1.0)).tolist()
-            place["left"] = any(
-                kind == defect["kind"] and float(np.linalg.norm(p - np.array(place["point"]))) <= near
-                for kind, p in left
-            )
+            place["left"] = False
+        if not defect["places"]:
+            continue
+        points = np.array([p["point"] for p in defect["places"]])
+        near = np.array([0.5 * p["size"] + 2 * scan.edge_mm for p in defect["places"]])
+        for mark in evidence.leave:
+            # A mend nearby moves a place a little; a mark means the nearest one, not every hole inside a large one.
+            away = np.linalg.norm(points - moved(np.asarray(scan.pose), np.array(mark.point)), axis=1)
+            k = int(np.argmin(away))
+            if mark.kind == defect["kind"] and away[k] <= near[k]:
+                defect["places"][k]["left"] = True
     return data

@@ -7,7 +7,7 @@ the thin plate over all fills at once (Botsch and Sorkine 2008, uniform then sca
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 import numba as nb
 import numpy as np
@@ -36,10 +36,11 @@ class Filled:
 
 
 @nb.njit(cache=True, nogil=True)
-def _by_table(rim, outside):  # type: ignore[no-untyped-def]
+def _by_table(rim, outside, taken):  # type: ignore[no-untyped-def]
     """Triangles (n - 2, 3) of a closed rim (n, 3) with the least sum of area and bending.
 
-    outside (n, 3): unit normal of the facet across each rim side. Worst bend first would need a pair as weight; the sum
+    outside (n, 3): unit normal of the facet across each rim side. taken (n, n): pairs that the mesh joins elsewhere; a
+    chord between them would make an edge of more than two facets. Worst bend first would need a pair as weight; the sum
     of area times (1 + bend) does as well on scans and keeps one number.
     """
     n = len(rim)
@@ -68,7 +69,7 @@ def _by_table(rim, outside):  # type: ignore[no-untyped-def]
                 if cost < least:
                     least = cost
                     best[i, k] = m
-            weight[i, k] = least
+            weight[i, k] = least + (1e12 if taken[i, k] else 0.0)
     out = np.empty((n - 2, 3), np.int32)
     stack = [(0, n - 1)]
     count = 0
@@ -170,9 +171,9 @@ def _split_large(points, triangles, scale, most):  # type: ignore[no-untyped-def
 
 
 @nb.njit(cache=True, nogil=True)
-def _flip(points, triangles, across):  # type: ignore[no-untyped-def]
+def _flip(points, triangles, across, joined):  # type: ignore[no-untyped-def]
     """One round of flips of sides whose opposite angles sum to more than two right angles; `across` is for this round
-    only, so that a triangle changes at most once."""
+    only, so that a triangle changes at most once. joined (k, 2): pairs that must not be joined."""
     done = np.zeros(len(triangles), np.bool_)
     count = 0
     n = len(points)
@@ -181,6 +182,8 @@ def _flip(points, triangles, across):  # type: ignore[no-untyped-def]
         for k in range(3):
             a, b = triangles[t, k], triangles[t, (k + 1) % 3]
             sides.add(np.int64(min(a, b)) * n + max(a, b))
+    for k in range(len(joined)):
+        sides.add(np.int64(min(joined[k, 0], joined[k, 1])) * n + max(joined[k, 0], joined[k, 1]))
     for t in range(len(triangles)):
         for k in range(3):
             h = across[t, k]
@@ -215,7 +218,9 @@ def _flip(points, triangles, across):  # type: ignore[no-untyped-def]
     return count
 
 
-def _refined(rim: Array, triangles: NDArray[np.int32], scale: Array) -> tuple[Array, NDArray[np.int32]]:
+def _refined(
+    rim: Array, triangles: NDArray[np.int32], scale: Array, joined: NDArray[np.int64]
+) -> tuple[Array, NDArray[np.int32]]:
     """Rim vertices first, then new ones inside; triangles as dense as the sides around the rim."""
     points = rim.copy()
     most = len(rim) + 20_000
@@ -223,7 +228,7 @@ def _refined(rim: Array, triangles: NDArray[np.int32], scale: Array) -> tuple[Ar
         points, triangles, scale, added = _split_large(points, triangles, scale, most)
         for _ in range(12):
             across = neighbours(triangles, len(points))[0]
-            if _flip(points, triangles, across) == 0:
+            if _flip(points, triangles, across, joined) == 0:
                 break
         if added == 0:
             break
@@ -267,7 +272,7 @@ def _identity(n: int) -> csr_matrix:
 
 
 def _patch(
-    mesh: Mesh, loop: NDArray[np.int64], normals: Array, sides: Array, most: int
+    mesh: Mesh, loop: NDArray[np.int64], normals: Array, sides: Array, chords: NDArray[np.int64], most: int
 ) -> tuple[Array, NDArray[np.int32], NDArray[np.int32]] | None:
     """New points, triangles (rim vertices first, numbered along it) and the rim's vertices; None for a rim that does not close."""
     f, k = loop // 3, loop % 3
@@ -282,12 +287,46 @@ def _patch(
     triangles = np.empty((0, 3), np.int32)
     if len(ids) > most:
         triangles, rest = _clipped(rim, most)
-    table = _by_table(np.ascontiguousarray(rim[rest]), _outside_of(rest, outside, rim))
+    joined = _joined(chords, ids)
+    place = np.full(len(ids), -1)
+    place[rest] = np.arange(len(rest))
+    taken = np.zeros((len(rest), len(rest)), np.bool_)
+    both = place[joined[(place[joined] >= 0).all(axis=1)]]
+    taken[both[:, 0], both[:, 1]] = True
+    table = _by_table(np.ascontiguousarray(rim[rest]), _outside_of(rest, outside, rim), taken)
     triangles = np.vstack([triangles, rest[table].astype(np.int32)])
-    points, triangles = _refined(
-        rim, triangles, (sides[f].mean(axis=1)[::-1] + np.roll(sides[f].mean(axis=1)[::-1], 1)) / 2
-    )
+    side = sides[f].mean(axis=1)[::-1]
+    points, triangles = _refined(rim, triangles, (side + np.roll(side, 1)) / 2, joined)
     return points[len(ids) :], triangles, ids
+
+
+def _with(chords: NDArray[np.int64], ends: NDArray[Any]) -> NDArray[np.int64]:
+    """More pairs, both ways round, among those sorted by their first."""
+    every = np.vstack([chords, ends, ends[:, ::-1]]).astype(np.int64)
+    return every[np.argsort(every[:, 0], kind="stable")]
+
+
+def _chords(mesh: Mesh, across: NDArray[np.int32]) -> NDArray[np.int64]:
+    """Sides inside the mesh that join two vertices of its border, both ways round (k, 2), sorted by the first."""
+    f, k = np.nonzero(across == -1)
+    on = np.zeros(len(mesh.vertices), np.bool_)
+    on[mesh.facets[f, k]] = True
+    on[mesh.facets[f, (k + 1) % 3]] = True
+    f, k = np.nonzero((across != -1) & on[mesh.facets] & on[np.roll(mesh.facets, -1, axis=1)])
+    return _with(np.empty((0, 2), np.int64), np.column_stack([mesh.facets[f, k], mesh.facets[f, (k + 1) % 3]]))
+
+
+def _joined(chords: NDArray[np.int64], ids: NDArray[np.int32]) -> NDArray[np.int64]:
+    """Pairs of places along a rim whose vertices a chord joins."""
+    first, last = np.searchsorted(chords[:, 0], ids), np.searchsorted(chords[:, 0], ids, side="right")
+    count = last - first
+    here = np.repeat(np.arange(len(ids)), count)
+    rows = np.repeat(first, count) + np.arange(count.sum()) - np.repeat(np.cumsum(count) - count, count)
+    order = np.argsort(ids)
+    at = np.minimum(np.searchsorted(ids[order], chords[rows, 1]), len(ids) - 1)
+    there = order[at]
+    found = ids[there] == chords[rows, 1]
+    return np.column_stack([here[found], there[found]]).astype(np.int64)
 
 
 def _outside_of(rest: NDArray[np.int64], outside: Array, rim: Array) -> Array:
@@ -311,9 +350,14 @@ def fill_loops(mesh: Mesh, loops: list[NDArray[np.int64]], *, shape: FillShape) 
     points, triangles = [mesh.vertices], [mesh.facets]
     base = len(mesh.vertices)
     left, closed = [], 0
+    across = mesh.across()
+    chords = _chords(mesh, across)
+    f, k = np.nonzero(across == -1)
+    # Where holes touch, what one of them joins is taken for the next.
+    touching = np.bincount(mesh.facets[f, k], minlength=len(mesh.vertices)) > 1
     most = _MOST_BY_TABLE if len(loops) <= 500 else _MOST_OF_MANY
     for loop in loops:
-        made = _patch(mesh, loop, normals, sides, most)
+        made = _patch(mesh, loop, normals, sides, chords, most)
         if made is None:
             left.append(loop)
             continue
@@ -321,6 +365,11 @@ def fill_loops(mesh: Mesh, loops: list[NDArray[np.int64]], *, shape: FillShape) 
         names = np.concatenate([ids, np.arange(base, base + len(fresh))]).astype(np.int32)
         points.append(fresh)
         triangles.append(names[corners])
+        meets = np.zeros(len(names), np.bool_)
+        meets[: len(ids)] = touching[ids]
+        if meets.sum() > 1:
+            sides_of = np.column_stack([corners.ravel(), np.roll(corners, -1, axis=1).ravel()])
+            chords = _with(chords, names[sides_of[meets[sides_of].all(axis=1)]])
         base += len(fresh)
         closed += 1
     vertices, facets = np.vstack(points), np.vstack(triangles).astype(np.int32)

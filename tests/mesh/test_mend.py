@@ -11,7 +11,9 @@ from contour.mesh.piercing import pierced_pairs
 from contour.mesh.stitch import dropped_repeats
 from contour.mesh.topology import signed_volume
 from contour.recipe.problem import ContourError
-from demo.pump_cover import spoilt
+from contour.simulate.scanner import ScanSettings, virtual_scan
+from contour.solid.exact_arrays import exact_arrays
+from demo.pump_cover import pump_cover, spoilt
 from tests.conftest import cube
 
 
@@ -306,3 +308,17 @@ def test_a_facet_over_thousands_pierces_those_it_passes_through():
     pairs = pierced_pairs(mesh.vertices, mesh.facets)
     assert len(pairs) == len(small)
     assert (pairs.max(axis=1) == len(small)).all()
+
+
+def test_ragged_holes_are_filled_without_edges_of_more_than_two_facets():
+    """A scan from two sides has narrow bridges between its gaps: no patch may join what a bridge joins already."""
+    views = ((0.0, 0.0, 1.0), (0.5, 0.0, 0.8))
+    made = virtual_scan(
+        exact_arrays(pump_cover().shape), ScanSettings(spacing_mm=1.3, noise_mm=0.03, seed=0, deep=0.3, views=views)
+    )
+    mesh = Mesh(made.vertices, made.facets, np.arange(len(made.facets)))
+    loops = all_loops(mesh)
+    assert len(loops) > 40
+    filled = fill_loops(mesh, loops, shape="curved")
+    assert filled.closed > 40
+    assert not (filled.mesh.across() == -2).any()

@@ -191,7 +191,7 @@ def test_datums_put_the_block_on_its_own_axes(tilted):
     assert turn == pytest.approx(np.eye(3), abs=1e-3)
     top = made.vertices[(made.smooth_normals[:, 2] > 0.99).nonzero()[0][:1]]
     assert top.shape == (1, 3)
-    assert abs(out.facts["tilt"]) < 0.05
+    assert abs(out.facts["tilt"]) < 0.15
     corner = run("align", scan, primary=pick((30, 20, 10)), secondary=[pick((40, 15, 5))], origin="corner")
     assert corner.facts["low"] == pytest.approx([0, 0, 0], abs=1e-9)
     assert corner.facts["high"] == pytest.approx([40, 30, 10], abs=0.15)

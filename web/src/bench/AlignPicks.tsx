@@ -1,6 +1,7 @@
 import { Button } from "antd";
 import { api, got } from "../api/client";
-import { length } from "../units";
+import { ProblemNote } from "../ui/ProblemNote";
+import { length, share } from "../units";
 import { useBench } from "./context";
 import { useArmed, useLook } from "./stores";
 
@@ -24,11 +25,11 @@ const ROLES: { role: Role; label: string; most: number; help: string }[] = [
 
 /** The surfaces an alignment rests on, picked on the scan, and what the scan does not agree to. */
 export function AlignPicks({ params, facts, onChange }: Props) {
-  const { job, unit, scanKey, tell } = useBench();
+  const { job, scanKey, tell } = useBench();
   const { armed, arm } = useArmed();
   const laid = useLook((s) => s.laid);
-  if (params.by !== "datum" && params.by !== undefined) return null;
   const said = laid?.facts ?? facts;
+  if (params.by !== "datum" && params.by !== undefined) return <AlignFacts said={said} />;
   const list = (role: Role) =>
     role === "primary" ? (params.primary ? [params.primary as Pick] : []) : ((params[role] as Pick[]) ?? []);
   const put = (role: Role, picks: Pick[]) => onChange({ [role]: role === "primary" ? (picks[0] ?? null) : picks });
@@ -81,18 +82,55 @@ export function AlignPicks({ params, facts, onChange }: Props) {
           )}
         </div>
       ))}
-      {said?.tilt !== undefined && (
+      <AlignFacts said={said} />
+    </div>
+  );
+}
+
+/** How well the scan agrees with the placement, by whatever way it was found. */
+function AlignFacts({ said }: { said: Record<string, unknown> | undefined }) {
+  const { unit } = useBench();
+  const { looking, refused } = useLook();
+  const rows: [string, string, string][] = [];
+  const f = (said ?? {}) as Record<string, number>;
+  if (f.tilt !== undefined)
+    rows.push(
+      [
+        "left-over tilt",
+        `${f.tilt.toFixed(3)}°`,
+        "How far the other surfaces are from square or parallel to the primary (largest)",
+      ],
+      ["left-over offset", length(f.offset!, unit, 1), "How far the picked surfaces miss the origin"],
+    );
+  if (f.near !== undefined)
+    rows.push(
+      ["has a counterpart", share(f.near), "Share of the scan with something near its mirror image"],
+      ["agrees closely", share(f.agree!), "Share whose mirror image lies on the scan; wear makes it less"],
+    );
+  if (f.rms_fit !== undefined)
+    rows.push(
+      ["rms against the solid", length(f.rms_fit, unit, 1), "Of what rests on the solid"],
+      ["95 % within", length(f.p95!, unit, 1), "Of all of the scan"],
+      ["rests on the solid", share(f.share!), "Share of the scan that the placement is held by"],
+    );
+  return (
+    <>
+      {looking && (
+        <p className="quiet small" role="status">
+          finding its place …
+        </p>
+      )}
+      {refused && !looking && <ProblemNote problem={refused} />}
+      {rows.length > 0 && (
         <dl className="fact-list">
-          <div>
-            <dt title="How far the other surfaces are from square or parallel to the primary (largest)">left-over tilt</dt>
-            <dd>{Number(said.tilt).toFixed(3)}°</dd>
-          </div>
-          <div>
-            <dt title="How far the picked surfaces miss the origin">left-over offset</dt>
-            <dd>{length(Number(said.offset), unit, 1)}</dd>
-          </div>
+          {rows.map(([name, value, help]) => (
+            <div key={name}>
+              <dt title={help}>{name}</dt>
+              <dd>{value}</dd>
+            </div>
+          ))}
         </dl>
       )}
-    </div>
+    </>
   );
 }

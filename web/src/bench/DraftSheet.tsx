@@ -33,7 +33,9 @@ export function DraftSheet({ after, onKeep }: Props) {
   const noProfile = draft.kind === "extrude" && !sketch?.facts.profiles;
   const pairs = draft.params.pairs as unknown[] | undefined;
   const others = draft.params.others as { scan: { id: string } }[] | undefined;
-  const waits = draft.kind === "align" && draft.params.by === "datum" && !draft.params.primary;
+  const by = draft.kind === "align" ? draft.params.by : null;
+  const bare = draft.kind === "trim" && draft.params.by === "facets" && !draft.params.picked;
+  const waits = bare || (by === "datum" && !draft.params.primary) || (by === "solid" && !draft.params.solid);
   const idle = noProfile || waits || (pairs !== undefined && pairs.length === 0) || others?.length === 0;
   // Mends are no matter of looking first: they are kept, compared with what was, and undone.
   const looks = kind?.makes !== "scan" || draft.kind === "align";
@@ -70,7 +72,7 @@ export function DraftSheet({ after, onKeep }: Props) {
       {draft.kind === "align" && draft.params.by === "solid" && (
         <SolidFile value={draft.params.solid as never} onChange={(solid) => setDraft({ solid })} />
       )}
-      {draft.kind === "trim" && (
+      {draft.kind === "trim" && draft.params.by === "facets" && (
         <PickedFacets onChange={(picked) => setDraft({ picked })} value={draft.params.picked as never} />
       )}
       {others && (

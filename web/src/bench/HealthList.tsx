@@ -79,7 +79,7 @@ function Entry({ defect, open, onOpen, onMend }: EntryProps) {
                   flyTo(p.point, p.normal, Math.max(40, 7 * p.size));
                 }}
               >
-                {i + 1} · {p.size > 0 ? `${length(p.size, unit, 1)} across` : "a point"}
+                {i + 1} · {p.size > 0 ? `${length(p.size, unit)} across` : "a point"}
               </button>
               {p.left && <span className="quiet small">left as is</span>}
               <Tooltip title={p.left ? "Ask for it again" : "Harmless here: it is not asked for again"}>

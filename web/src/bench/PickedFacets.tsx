@@ -1,4 +1,5 @@
 import { Button } from "antd";
+import { useEffect, useRef } from "react";
 import { api, got } from "../api/client";
 import { count } from "../units";
 import { packU4 } from "../view/buffers";
@@ -21,12 +22,18 @@ export function PickedFacets({ value, onChange }: Props) {
       .then(onChange)
       .catch(tell);
   };
+  // Whoever draws first and then asks for the step means what is drawn.
+  const taken = useRef(value !== null);
+  useEffect(() => {
+    if (!taken.current && hand) take();
+    taken.current = true;
+  });
   return (
     <div className="value-line">
       <span className="quiet small">
         {value ? `${count(value.count)} facets taken` : hand ? "" : "draw around facets with the lasso first"}
       </span>
-      {hand && (
+      {hand && value?.count !== hand.length && (
         <Button size="small" onClick={take}>
           Take the {count(hand.length)} drawn
         </Button>

@@ -1,7 +1,7 @@
 /** A step's values as the list and the sheet show them. No React. */
 import type { BodyState, StepState, ValueState } from "../api/build";
 import type { FaceFacts, Step } from "../api/client";
-import type { Kind } from "../api/kinds";
+import { isShown, type Kind } from "../api/kinds";
 import { area, count, length, type Unit, volume } from "../units";
 
 export interface Typed {
@@ -46,7 +46,7 @@ export function shownValue(typed: Typed | null | undefined, name: string, state:
 
 export function keyValue(step: Step, kind: Kind | undefined, state: StepState | undefined, unit: Unit) {
   const field = kind?.fields.find((f) => f.name === kind.keyValue);
-  if (field?.type !== "value") return undefined;
+  if (!kind || field?.type !== "value" || !isShown(field, kind, step.params)) return undefined;
   const own = (step.params as Record<string, Typed | null | undefined>)[field.name];
   const typed = own ?? (field.fallback as Typed | null);
   return { field, typed, ...shownValue(typed, field.name, state, unit) };

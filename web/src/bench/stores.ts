@@ -1,7 +1,7 @@
 /** Small stores: what is picked, which tool is open, how the view looks. Server data is never in here. */
 import { create } from "zustand";
 import type { Vec3 } from "../api/build";
-import type { FaceFacts } from "../api/client";
+import type { FaceFacts, Problem } from "../api/client";
 
 export type SurfaceChoice = "auto" | "plane" | "cylinder";
 
@@ -172,6 +172,9 @@ interface Look {
   scan: string | null;
   marked: Marked | null;
   laid: Laid | null;
+  /** A preview is being worked out; why the last one came to nothing. */
+  looking: boolean;
+  refused: Problem | null;
   scanOpacity: number;
   bodyOpacity: number;
   /** Own opacity of single bodies, where it differs. */
@@ -194,6 +197,8 @@ const plain = {
   scan: null,
   marked: null,
   laid: null,
+  looking: false,
+  refused: null,
   scanOpacity: 1,
   bodyOpacity: 1,
   opacities: {},

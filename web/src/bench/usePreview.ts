@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef } from "react";
-import { api, type Edit, got, ProblemError } from "../api/client";
+import { api, type Edit, got, type Problem, ProblemError } from "../api/client";
 import { inversePose, timesPose } from "../view/pose";
 import { useBench } from "./context";
 import { useLook } from "./stores";
@@ -15,7 +15,8 @@ export function usePreview() {
   const clear = useCallback(() => {
     clearTimeout(timer.current);
     running.current?.abort();
-    if (useLook.getState().preview || useLook.getState().laid) set({ preview: null, laid: null });
+    const { preview, laid, looking, refused } = useLook.getState();
+    if (preview || laid || looking || refused) set({ preview: null, laid: null, looking: false, refused: null });
   }, [set]);
   const show = useCallback(
     (edit: Edit) => {
@@ -24,6 +25,7 @@ export function usePreview() {
         running.current?.abort();
         const control = new AbortController();
         running.current = control;
+        set({ looking: true });
         const ask = api.POST("/api/jobs/{job_id}/preview", {
           params: { path: { job_id: job.id } },
           body: { edit },
@@ -32,6 +34,7 @@ export function usePreview() {
         got(ask)
           .then((found) => {
             if (control.signal.aborted) return;
+            set({ looking: false, refused: (found.problems[0] as Problem | undefined) ?? null });
             const facts = Object.values(found.facts).find((f) => "matrix" in f);
             const scan = found.scans.find((s) => s.id === scanId);
             // An alignment is shown by laying the scan down as it would be; the bodies wait until it is kept.
@@ -40,6 +43,7 @@ export function usePreview() {
           })
           .catch((e: unknown) => {
             // A half-typed formula is no news; it is said when it is committed.
+            if (!control.signal.aborted) set({ looking: false });
             if (!control.signal.aborted && !(e instanceof ProblemError)) tell(e);
           });
       }, REST_MS);
