@@ -178,11 +178,11 @@ def offset_mesh(mesh: Mesh, distance_mm: float) -> Mesh:
     for k in range(3):
         np.add.at(a, mesh.facets[:, k], outer)
         np.add.at(b, mesh.facets[:, k], normals * areas[:, None])
-    size = np.trace(a, axis1=1, axis2=2)[:, None, None]
-    # Towards the mean normal where the planes leave a direction open.
-    mean = b / np.maximum(np.linalg.norm(b, axis=1, keepdims=True), 1e-300)
-    weak = 1e-2 * np.maximum(size, 1e-300)
-    step = np.linalg.solve(a + weak * np.eye(3), (b + weak[:, 0] * mean)[..., None])[..., 0]
+    # Directions in which the planes next to a vertex say nothing are left where they are.
+    weight, axes = np.linalg.eigh(a)
+    told = weight > 2e-2 * np.maximum(weight[:, -1:], 1e-300)
+    along = np.einsum("nij,ni->nj", axes, b)
+    step = np.einsum("nij,nj->ni", axes, np.where(told, along / np.where(told, weight, 1.0), 0.0))
     far = np.linalg.norm(step, axis=1, keepdims=True)
     step *= np.minimum(1.0, 3.0 / np.maximum(far, 1e-300))
     return Mesh(mesh.vertices + distance_mm * step, mesh.facets, mesh.source)

@@ -42,6 +42,6 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="offset-scan", title="Offset scan", help="The skin of a scan moved out or in", version=1, makes="scan", params=Params,
+    id="offset-scan", title="Offset scan", help="The skin of a scan moved out or in", version=2, makes="scan", params=Params,
     key_value="distance", run=_run,
 )  # fmt: skip

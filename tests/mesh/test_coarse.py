@@ -6,7 +6,7 @@ import pytest
 from contour.job.view import read_view, scan_view
 from contour.mesh.coarse import coarse_mesh
 from contour.mesh.prepare import prepare_mesh
-from tests.mesh.test_mend import sphere
+from tests.shapes import sphere
 
 
 @pytest.mark.parametrize("aim", [2_000, 8_000])
