@@ -234,24 +234,12 @@ def drop_fins(mesh: Mesh) -> tuple[Mesh, int]:
     return mesh, dropped
 
 
-@nb.njit(cache=True, nogil=True)
-def _union(count, pairs):  # type: ignore[no-untyped-def]
-    parent = np.arange(count)
-    for i in range(len(pairs)):
-        a, b = pairs[i, 0], pairs[i, 1]
-        while parent[a] != a:
-            parent[a] = parent[parent[a]]
-            a = parent[a]
-        while parent[b] != b:
-            parent[b] = parent[parent[b]]
-            b = parent[b]
-        parent[max(a, b)] = min(a, b)
-    for i in range(count):
-        a = i
-        while parent[a] != a:
-            a = parent[a]
-        parent[i] = a
-    return parent
+def _union(count: int, pairs: NDArray[np.int64]) -> NDArray[np.int64]:
+    """The first member of each one's group, where pairs belong together."""
+    links = coo_matrix((np.ones(len(pairs), np.int8), (pairs[:, 0], pairs[:, 1])), shape=(count, count))
+    _, label = connected_components(links, directed=False)
+    first: NDArray[np.int64] = np.unique(label, return_index=True)[1][label]
+    return first
 
 
 def _paired(mesh: Mesh, rows: NDArray[np.int64]) -> NDArray[np.int64]:
