@@ -127,14 +127,21 @@ def _by_datum(params: Params, scan: PreparedScan) -> tuple[NDArray[np.float64], 
     return matrix, facts
 
 
+def _skin(scan: PreparedScan) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Points and weights whose sums are the skin's integrals: the middles of sides are exact up to squares, so that
+    uneven facets do not turn the axes."""
+    corners = scan.vertices[scan.facets]
+    middles = (corners + np.roll(corners, -1, axis=1)) / 2
+    areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
+    return middles.reshape(-1, 3), np.repeat(areas / 3, 3)
+
+
 def _by_symmetry(params: Params, scan: PreparedScan) -> tuple[NDArray[np.float64], dict[str, Any]]:
     from contour.fit.symmetry import symmetry_planes
 
     found = symmetry_planes(scan.vertices, scan.facets, scan.across, noise_mm=scan.noise_mm)
     best = found[0]
-    matrix = reflected_frame(
-        np.array(best.point), np.array(best.normal), params.along, scan.vertices, scan.vertex_areas
-    )
+    matrix = reflected_frame(np.array(best.point), np.array(best.normal), params.along, *_skin(scan))
     return matrix, {"agree": best.agree, "near": best.near, "planes": len(found)}
 
 
@@ -173,7 +180,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     if params.by == "datum":
         matrix, facts = _by_datum(params, scan)
     elif params.by == "principal":
-        matrix = principal_frame(scan.vertices, scan.vertex_areas)
+        matrix = principal_frame(*_skin(scan))
     elif params.by == "symmetry":
         matrix, facts = _by_symmetry(params, scan)
     elif params.by == "solid":
