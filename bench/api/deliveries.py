@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import uuid
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
 from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router, Schema
@@ -17,12 +17,13 @@ from contour.job.headless import safe_name
 from contour.recipe.problem import ContourError
 
 router = Router(tags=["deliveries"])
+DeliveryKind = Literal["step", "stl", "obj", "ply", "3mf", "count"]
 
 
 class DeliverIn(Schema):
     """kind count: only how many facets the STL would have. Fineness matters for all but STEP."""
 
-    kind: Literal["step", "stl", "obj", "ply", "3mf", "count"]
+    kind: DeliveryKind
     unit: Literal["mm", "inch"] | None = Field(default=None, description="the job's own when none is given")
     chord_mm: float = Field(default=0.05, gt=0.0005, le=10)
     angle_deg: float = Field(default=20.0, ge=1, le=90)
@@ -62,7 +63,7 @@ def deliver(request: HttpRequest, job_id: uuid.UUID, body: DeliverIn) -> Deliver
 
 def _own(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> Task:
     job = own_job(request.user, job_id)
-    row = Task.objects.filter(id=task_id, job=job, kind__in=["step", "stl", "obj", "count"]).first()
+    row = Task.objects.filter(id=task_id, job=job, kind__in=get_args(DeliveryKind)).first()
     if row is None:
         raise ContourError("not-found", "there is no such delivery")
     return row

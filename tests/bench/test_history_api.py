@@ -277,8 +277,8 @@ def test_probes_are_pinned_and_measured(maker, block, read_block):  # noqa: F811
 
 
 @pytest.mark.parametrize("unit", ["mm", "inch"])
-def test_obj_and_stl_leave_in_the_chosen_unit(maker, block, tmp_path, unit):  # noqa: F811
-    for kind in ("obj", "stl"):
+def test_every_mesh_format_leaves_in_the_chosen_unit(maker, block, tmp_path, unit):  # noqa: F811
+    for kind in ("obj", "stl", "ply", "3mf"):
         row = post(maker, f"/jobs/{block['id']}/deliveries", {"kind": kind, "unit": unit})
         done = get(maker, f"/jobs/{block['id']}/deliveries/{row['id']}")
         assert done["status"] == "done", done
