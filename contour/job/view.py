@@ -61,7 +61,8 @@ def surface_arrays(
         coarse = coarse_mesh(vertices, facets.astype(np.int32))
         relation = {k: getattr(coarse, k).astype("<u4") for k in ("vertex_of", "facet_of", "shown_by")}
         vertices, facets = vertices[coarse.vertex_of], coarse.facets
-        deviation = None if deviation is None else deviation[coarse.vertex_of]
+        if deviation is not None:  # a map is looked at, never picked on
+            deviation, relation = deviation[coarse.vertex_of], {}
     surface = {"positions": (vertices - origin).astype("<f4").ravel(), "indices": facets.astype("<u4").ravel()}
     return surface | ({} if deviation is None else {"deviation": deviation.astype("<f4")}) | relation
 

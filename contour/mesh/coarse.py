@@ -23,7 +23,8 @@ Ids = NDArray[np.int64]
 @dataclass(frozen=True, slots=True)
 class Coarse:
     """vertex_of (k,): vertex of the mesh that each shown vertex is · facets (m, 3) of shown vertices · facet_of (m,): a facet
-    of the mesh that each shown one stands for · shown_by (n,): the shown facet at each facet of the mesh."""
+    of the mesh that each shown one stands for · shown_by (n,): the shown facet at each facet of the mesh; m for those of
+    crumbs within one cell, which are not shown."""
 
     vertex_of: Ids
     facets: NDArray[np.int32]
@@ -70,7 +71,7 @@ def coarse_mesh(vertices: NDArray[np.float64], facets: NDArray[np.int32], *, aim
     key = (triple[:, 0] * count + triple[:, 1]) * count + triple[:, 2]
     _, one, same = np.unique(key, return_index=True, return_inverse=True)
     facet_of = kept[one]
-    by_cell = np.zeros(count, np.int64)
+    by_cell = np.full(count, len(facet_of))
     out = shown[facet_of]
     by_cell[out.ravel()] = np.repeat(np.arange(len(out)), 3)
     shown_by = by_cell[shown[:, 0]]

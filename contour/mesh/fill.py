@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_matrix, csr_matrix
 from scipy.sparse.linalg import splu
 
-from contour.mesh.facets import Mesh, border_loops
+from contour.mesh.facets import Mesh, border_loops, near_facets, side_lengths
 from contour.mesh.topology import facet_geometry, neighbours
 
 __all__ = ["FillShape", "Filled", "fill_loops"]
@@ -344,8 +344,6 @@ def fill_loops(mesh: Mesh, loops: list[NDArray[np.int64]], *, shape: FillShape) 
     exists is moved; new facets have no source.
     """
     _, normals, _ = facet_geometry(mesh.vertices, mesh.facets)
-    from contour.mesh.facets import side_lengths
-
     sides = side_lengths(mesh)
     points, triangles = [mesh.vertices], [mesh.facets]
     base = len(mesh.vertices)
@@ -381,8 +379,6 @@ def fill_loops(mesh: Mesh, loops: list[NDArray[np.int64]], *, shape: FillShape) 
 
 def _faired_locally(vertices: Array, facets: NDArray[np.int32], first_new: int, first_facet: int) -> Array:
     """Thin plate over the new vertices; only facets within three rings of them are looked at."""
-    from contour.mesh.facets import near_facets
-
     fresh = np.zeros(len(facets), np.bool_)
     fresh[first_facet:] = True
     near = facets[near_facets(facets, fresh, 2, len(vertices))]

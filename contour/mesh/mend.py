@@ -224,6 +224,10 @@ def mend_skin(
     return compacted(mesh), total, False
 
 
+def _spots(points: Any) -> str:
+    return "; ".join("({:.2f}, {:.2f}, {:.2f})".format(*p) for p in points)
+
+
 def _require_skin(mesh: Mesh) -> None:
     """Raises ContourError (not-mended) for a heap of loose facets: filling between them would make up a part."""
     loose = mesh.across() == -1
@@ -232,7 +236,7 @@ def _require_skin(mesh: Mesh) -> None:
         raise ContourError(
             "not-mended", "the facets do not hang together, even after welding what lies close",
             where=Where(point=(float(worst[0][0]), float(worst[0][1]), float(worst[0][2])) if len(worst) else None),
-            got=f"{100 * loose.mean():.0f} % of the sides open; " + "; ".join("({:.2f}, {:.2f}, {:.2f})".format(*p) for p in worst),
+            got=f"{100 * loose.mean():.0f} % of the sides open; " + _spots(worst),
             need="at most 50 %", remedy="weld it with a larger reach first, or export the mesh again",
         )  # fmt: skip
 
@@ -253,7 +257,7 @@ def mend_all(
     made, count = dropped_repeats(work.mesh)
     work.take(made, "drop duplicates", count)
     left: tuple[Defect, ...] = ()
-    worst = max(len(mesh.facets) // 20, 1000)
+    bearable = max(len(mesh.facets) // 20, 1000)
     for _turn in range(3):
         again = len(work.done)
         report("stitching borders")
@@ -297,9 +301,9 @@ def mend_all(
         )
         left = find_defects(work.mesh, pairs=known)
         blocks = sum(d.count for d in left if d.blocking)
-        if _unblocked(left, holes) or len(work.done) == again or blocks > worst:
+        if _unblocked(left, holes) or len(work.done) == again or blocks > bearable:
             break
-        worst = blocks // 2  # a turn that does not halve what blocks is not worth another
+        bearable = blocks // 2  # a turn that does not halve what blocks is not worth another
     return work, left
 
 
@@ -322,7 +326,7 @@ def require_mended(
         kind, place = worst[0]
         raise ContourError(
             "not-mended", "some of what blocks could not be mended", where=Where(file=file, point=place.point),
-            got=f"{kinds}; " + "; ".join("({:.2f}, {:.2f}, {:.2f})".format(*p.point) for _, p in worst[:10]),
+            got=f"{kinds}; " + _spots([p.point for _, p in worst[:10]]),
             remedy="look at these places, delete the facets around them, and fill the holes",
         )  # fmt: skip
 

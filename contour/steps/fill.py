@@ -67,6 +67,6 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="fill", title="Fill holes", help="Holes closed, flat or following the curvature", version=1, makes="scan",
+    id="fill", title="Fill holes", help="Holes closed, flat or following the curvature", version=2, makes="scan",
     params=Params, key_value="longest", run=_run,
 )  # fmt: skip

@@ -43,6 +43,6 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="mend", title="Mend what blocks", help="Every mend that is needed, in the right order", version=1, makes="scan",
+    id="mend", title="Mend what blocks", help="Every mend that is needed, in the right order", version=2, makes="scan",
     params=Params, key_value="holes", run=_run,
 )  # fmt: skip

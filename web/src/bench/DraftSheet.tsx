@@ -27,7 +27,7 @@ export function DraftSheet({ after, onKeep }: Props) {
   const setDraft = useTool((s) => s.setDraft);
   const close = useTool((s) => s.close);
   const kind = useKinds()[draft.kind];
-  const { show } = usePreview();
+  const { show, clear } = usePreview();
   const sketch = job.build.result?.steps.find((s) => s.id === (draft.params.sketch as { id: string } | null)?.id);
   const open = sketch?.problems[0];
   const noProfile = draft.kind === "extrude" && !sketch?.facts.profiles;
@@ -40,8 +40,10 @@ export function DraftSheet({ after, onKeep }: Props) {
   // Mends are no matter of looking first: they are kept, compared with what was, and undone.
   const looks = kind?.makes !== "scan" || draft.kind === "align";
   useEffect(() => {
-    if (!idle && looks) show({ op: "add-step", kind: draft.kind, params: draft.params, after });
-  }, [draft, after, idle, looks, show]);
+    // What an earlier choice showed, or why it was refused, is not said of this one.
+    if (idle) clear();
+    else if (looks) show({ op: "add-step", kind: draft.kind, params: draft.params, after });
+  }, [draft, after, idle, looks, show, clear]);
   return (
     <section className="sheet" aria-label={kind?.title ?? "New step"}>
       <h2>{kind?.title}</h2>

@@ -5,7 +5,9 @@ import { AlignPicks } from "./AlignPicks";
 import { useBench } from "./context";
 import { MendOutcome } from "./MendOutcome";
 import { MergePairs } from "./MergePairs";
+import { PickedFacets } from "./PickedFacets";
 import { SeatPairs } from "./SeatPairs";
+import { SolidFile } from "./SolidFile";
 import { StepForm } from "./StepForm";
 import { factRows } from "./stepValues";
 import { useTool } from "./stores";
@@ -68,6 +70,12 @@ export function StepSheet({ onSection, onExtrude }: Props) {
           unseated={state?.facts.unseated ?? []}
           onChange={(pairs) => set({ pairs })}
         />
+      )}
+      {step.kind === "align" && step.params.by === "solid" && (
+        <SolidFile value={step.params.solid as never} onChange={(solid) => set({ solid })} />
+      )}
+      {step.kind === "trim" && (step.params.by ?? "facets") === "facets" && (
+        <PickedFacets value={(step.params.picked ?? null) as never} onChange={(picked) => set({ picked })} />
       )}
       {step.kind === "merge" && (
         <MergePairs

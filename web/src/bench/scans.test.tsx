@@ -4,9 +4,10 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Health } from "../api/client";
 import { answering, onBench } from "../test/bench";
 import { AlignPicks } from "./AlignPicks";
+import { DraftSheet } from "./DraftSheet";
 import { HealthList } from "./HealthList";
 import { PickedFacets } from "./PickedFacets";
-import { resetBench, useArmed, useLook, usePicks } from "./stores";
+import { resetBench, useArmed, useLook, usePicks, useTool } from "./stores";
 
 const place = (size: number, left = false) => ({
   point: [size, 0, 0],
@@ -90,6 +91,13 @@ describe("an alignment", () => {
     useLook.getState().set({ looking: false, refused });
     onBench(<AlignPicks params={{ by: "symmetry" }} facts={undefined} onChange={vi.fn()} />);
     expect(screen.getByRole("alert")).toHaveTextContent("no plane mirrors this scan onto itself");
+  });
+
+  it("what one way came to is not said of the next", async () => {
+    useTool.getState().openDraft({ kind: "align", params: { by: "solid", scan: { id: "s" } } });
+    useLook.getState().set({ refused: { code: "not-symmetric", message: "no plane mirrors it" }, looking: false });
+    onBench(<DraftSheet after={null} onKeep={vi.fn()} />);
+    await waitFor(() => expect(useLook.getState().refused).toBeNull());
   });
 
   it("a preview's figures come before those of the step", () => {

@@ -1,11 +1,11 @@
 import { describe, expect, it } from "vitest";
 import { type Reduced, shownColours, shownFacets, wholeFacets } from "./reduced";
 
-// Six facets of the scan are shown by two; of four vertices the second and the last.
+// Six facets of the scan are shown by two, a seventh by none; of four vertices the second and the last.
 const reduced: Reduced = {
   vertexOf: Uint32Array.of(1, 3),
   facetOf: Uint32Array.of(4, 1),
-  shownBy: Uint32Array.of(1, 1, 0, 0, 0, 1),
+  shownBy: Uint32Array.of(1, 1, 0, 0, 0, 1, 2),
 };
 
 describe("a reduced view", () => {
@@ -16,6 +16,7 @@ describe("a reduced view", () => {
   });
   it("shows each facet once", () => {
     expect([...shownFacets(reduced, Uint32Array.of(0, 1, 5))]).toEqual([1]);
+    expect([...shownFacets(reduced, Uint32Array.of(6))]).toEqual([]);
     expect([...shownFacets(reduced, Uint32Array.of(0, 1, 2, 3, 4, 5))]).toEqual([1, 0]);
   });
   it("takes the colours of the vertices that are shown", () => {

@@ -7,7 +7,7 @@ export interface Reduced {
   vertexOf: Uint32Array;
   /** A facet of the scan that each shown facet stands for. */
   facetOf: Uint32Array;
-  /** The shown facet at each facet of the scan. */
+  /** The shown facet at each facet of the scan; as many as there are for crumbs that are not shown. */
   shownBy: Uint32Array;
 }
 
@@ -20,7 +20,7 @@ export const reducedOf = (surface: BufferGeometry) => (surface.userData.reduced 
 
 /** All facets of the scan that the shown ones stand for, ascending. */
 export function wholeFacets(reduced: Reduced, shown: Uint32Array): Uint32Array {
-  const marked = new Uint8Array(reduced.facetOf.length);
+  const marked = new Uint8Array(reduced.facetOf.length + 1);
   for (const f of shown) marked[f] = 1;
   const { shownBy } = reduced;
   let n = 0;
@@ -38,7 +38,7 @@ export function shownFacets(reduced: Reduced, whole: Uint32Array): Uint32Array {
   let n = 0;
   for (const f of whole) {
     const at = reduced.shownBy[f]!;
-    if (seen[at]) continue;
+    if (at === reduced.facetOf.length || seen[at]) continue;
     seen[at] = 1;
     out[n++] = at;
   }
