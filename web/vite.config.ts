@@ -25,5 +25,7 @@ export default defineConfig({
     setupFiles: ["src/test/setup.ts"],
     include: ["src/**/*.test.{ts,tsx}"],
     css: false,
+    // A loaded machine is slow, not wrong.
+    testTimeout: 60_000,
   },
 });

@@ -1,8 +1,9 @@
 import "@testing-library/jest-dom/vitest";
-import { cleanup } from "@testing-library/react";
+import { cleanup, configure } from "@testing-library/react";
 import { afterEach } from "vitest";
 
 afterEach(cleanup);
+configure({ asyncUtilTimeout: 20_000 });
 
 // jsdom has neither; Ant Design asks for both.
 window.matchMedia ??= ((query: string) => ({
