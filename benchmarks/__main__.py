@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, kills, names, seating, workday, mending, placing, damage. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, kills, names, seating, workday, mending, placing, damage, readings. All by default."""
 
 from __future__ import annotations
 
@@ -10,7 +10,20 @@ for variable in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "NUMBA_NUM_THREADS")
 
 import sys  # noqa: E402
 
-from benchmarks import damage, deviation, kills, mending, names, outlines, placing, reading, regions, seating, workday  # noqa: E402
+from benchmarks import (  # noqa: E402
+    damage,
+    deviation,
+    kills,
+    mending,
+    names,
+    outlines,
+    placing,
+    reading,
+    readings,
+    regions,
+    seating,
+    workday,
+)
 
 ALL = {
     "reading": reading.run,
@@ -24,6 +37,7 @@ ALL = {
     "mending": mending.run,
     "placing": placing.run,
     "damage": damage.run,
+    "readings": readings.run,
 }
 
 if __name__ == "__main__":

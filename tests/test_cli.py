@@ -216,3 +216,50 @@ def test_bad_arguments_of_the_scan_commands_are_one_line(capfd, tmp_path, argume
     assert (code, out) == (2, "")
     assert said in err
     assert len(err.strip().splitlines()) == 1
+
+
+def test_reading_prints_mean_and_uncertainty_in_mm(capfd):
+    code, out, err = run(
+        capfd, "reading", "0.500 0.501 0.499 inch", "--resolution", "0.0005", "--limit", "0.001", "--json"
+    )
+    facts = json.loads(out)
+    assert (code, err) == (0, "")
+    assert (facts["mean"], facts["n"], facts["s"]) == (pytest.approx(12.7), 3, pytest.approx(0.0254))
+    parts = [0.0254**2 / 3, (0.0005 * 25.4) ** 2 / 12, 0.0254**2 / 3]
+    assert facts["u"] == pytest.approx(sum(parts) ** 0.5) and facts["U95"] == pytest.approx(2 * facts["u"])
+
+
+def test_thread_and_fit_class_name_the_standard(capfd):
+    _, out, _ = run(capfd, "thread", "--major", "29.8", "--pitch", "2", "--json")
+    first = json.loads(out)["candidates"][0]
+    assert (first["designation"], first["major"], first["pitch"]) == ("M30x2", 30, 2)
+    assert first["difference"] == pytest.approx(-0.2)
+    _, out, _ = run(capfd, "thread", "--minor", "5.0 mm", "--per-inch", "20", "--json")
+    assert json.loads(out)["candidates"][0]["designation"] == "1/4-20 UNC"
+    _, out, _ = run(capfd, "fit-class", "25", "H7", "--json")
+    assert json.loads(out) == {
+        "nominal": 25,
+        "class": "H7",
+        "kind": "hole",
+        "lower": 0,
+        "upper": 0.021,
+        "min": 25,
+        "max": 25.021,
+        "tolerance": 0.021,
+    }
+    _, out, _ = run(capfd, "fit-class", "25", "H7/p6", "--json")
+    assert json.loads(out)["fit"] == "interference"
+
+
+@pytest.mark.parametrize(
+    "argv",
+    [
+        ["reading", "12.03 12.05", "--resolution", "0.01"], ["reading", "", "--resolution", "0.01"], ["reading", "12 mm", "--resolution", "0"],
+        ["reading", "12 mm", "--resolution", "-0.01"], ["reading", "30 deg", "--resolution", "1"], ["reading", "12 mm", "--resolution", "fine"],
+        ["thread", "--major", "12"], ["thread", "--pitch", "1"], ["thread", "--major", "-3", "--pitch", "1"], ["thread", "--major", "3", "--per-inch", "-4"],
+        ["fit-class", "25", "Q7"], ["fit-class", "900", "H7"], ["fit-class", "x", "H7"], ["fit-class", "25", "H7/H8"],
+    ],
+)  # fmt: skip
+def test_measuring_commands_refuse_in_one_line(capfd, argv):
+    code, out, err = run(capfd, *argv, "--json")
+    assert (code, out) == (2, "") and len(err.splitlines()) == 1

@@ -15,7 +15,7 @@ from bench.api.uploads import facts_of
 from bench.jobs import begin_job, edit_job, head_build, move_head, own_job, recipe_of, undo_labels
 from bench.models import Job, Task, Upload
 from contour.job.edits import Edit
-from contour.metrology.reading import reading_facts
+from contour.metrology.reading import all_readings
 from contour.recipe.file import Recipe
 from contour.recipe.problem import ContourError
 from contour.steps import KINDS
@@ -78,7 +78,7 @@ def job_out(job: Job) -> JobOut:
     recipe = recipe_of(job)
     labels = undo_labels(job)
     assert job.head is not None
-    readings = {r.id: asdict(facts) for r in recipe.readings if (facts := reading_facts(r))}
+    readings = {id: asdict(facts) for id, facts in all_readings(recipe).items()}
     return JobOut(
         id=job.id, readings=readings, version=job.version, revision=job.head.id, recipe=recipe, build=head_build(job), **labels,
         evidence_facts=[EvidenceFacts(id=e.id, facts=facts_of(job.owner, e.blob)) for e in recipe.scans],

@@ -1,4 +1,4 @@
-"""The core's command line: inspect, mend, align, scan, section, compare, check, build, steps, show.
+"""The core's command line: inspect, mend, align, scan, reading, thread, fit-class, section, compare, check, build, steps, show.
 
 ``--json`` prints one JSON object and nothing else; errors are one line on stderr and exit code 2.
 """
@@ -17,6 +17,7 @@ from typing import TYPE_CHECKING, Any, NoReturn
 import numpy as np
 
 from contour.cli.evidence import add_evidence_commands
+from contour.cli.metrology import add_metrology_commands
 from contour.recipe.formula import LENGTH_UNITS, evaluate
 from contour.recipe.problem import ContourError, Where
 
@@ -189,6 +190,7 @@ def add_core_commands(commands: Any) -> None:
     steps.add_argument("--markdown", action="store_true", help="as the reference in docs/step-kinds.md")
     steps.set_defaults(handler=_steps)
     add_evidence_commands(commands, _scan_command)
+    add_metrology_commands(commands)
     show = commands.add_parser("show", help="a job's steps, values and where each value comes from")
     show.add_argument("job", metavar="JOB.json")
     show.set_defaults(handler=_show)
@@ -225,6 +227,11 @@ def _joined(arguments: list[str]) -> list[str]:
             "--wear",
             "--pose",
             "--elevations",
+            "--resolution",
+            "--limit",
+            "--major",
+            "--minor",
+            "--pitch",
         ):
             out[-1] += f"={a}"
         else:

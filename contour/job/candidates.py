@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.job.build import BuildResult
-from contour.metrology.reading import reading_facts
+from contour.metrology.reading import all_readings
 from contour.recipe.file import Recipe, slug
 from contour.recipe.formula import LENGTH_UNITS, Mark, format_length
 
@@ -83,11 +83,12 @@ def _diameters(result: BuildResult, unit: Any) -> list[Candidate]:
 
 def _readings(recipe: Recipe, dimension: str) -> list[Candidate]:
     out = []
+    known = all_readings(recipe)
     for reading in recipe.readings:
-        facts = reading_facts(reading)
+        facts = known.get(reading.id)
         if facts is not None and facts.dimension == dimension:
             note = f"the reading {reading.name}, {facts.n} {'take' if facts.n == 1 else 'takes'}"
-            out.append(Candidate(reading.name, reading.name, "caliper", note, facts.mean, facts.u))
+            out.append(Candidate(reading.name, reading.name, reading.source, note, facts.mean, facts.u))
     return out
 
 

@@ -94,8 +94,15 @@ def recipe_changes(a: Recipe, b: Recipe) -> list[Change]:
             out.append(Change("the job", field.removesuffix("_mm"), str(x), str(y)))
     out += _rows("value", a.values, b.values, lambda v: v.value.text)
     out += _rows(
-        "reading", a.readings, b.readings, lambda r: ", ".join(f"{t.value:g} {t.unit}" for t in r.takes) or "no takes"
+        "reading",
+        a.readings,
+        b.readings,
+        lambda r: ", ".join(f"{t.value:g} {t.unit}" + (" (struck)" if t.struck else "") for t in r.takes) or "no takes",
     )
+    out += _rows(
+        "instrument", a.instruments, b.instruments, lambda i: f"{i.resolution_mm:g} mm steps, ±{i.limit_mm:g} mm"
+    )
+    out += _rows("session", a.sessions, b.sessions, lambda s: f"zero at {s.zero_mm:g} mm")
     out += _rows("scan", a.scans, b.scans, lambda s: s.name)
     out += _rows("probe", a.probes, b.probes, lambda p: p.name)
     old = {s.id: s for s in a.steps}

@@ -8,7 +8,7 @@ from typing import Any
 from contour.job.build import checked_params
 from contour.job.headless import load_job_file
 from contour.job.scope import Scope
-from contour.metrology.reading import reading_facts
+from contour.metrology.reading import all_readings
 from contour.recipe.formula import format_length
 from contour.recipe.problem import ContourError
 from contour.recipe.values import FaceRef, dimension_of, refs_in, values_in
@@ -111,8 +111,9 @@ def show_job(path: Path) -> dict[str, Any]:
         scope.learn(step, found)
         steps.append(row)
     readings = []
+    known = all_readings(recipe)
     for reading in recipe.readings:
-        facts = reading_facts(reading)
+        facts = known.get(reading.id)
         text = "no takes" if facts is None else f"{facts.mean:.4f}" + ("" if facts.u is None else f" ± {facts.u:.4f}")
         readings.append({"name": reading.name, "takes": len(reading.takes), "mean": text, "note": reading.note})
     values = []

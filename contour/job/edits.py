@@ -9,10 +9,11 @@ from typing import Annotated, Any, Literal, TypeVar
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from contour.job.build import ValueState, checked_params
+from contour.job.reading_edits import AddTake, DropInstrument, SetInstrument, SetSession, StrikeTake, apply_reading_edit
 from contour.job.relations import dependents, late_placement, order_problem, pointed
 from contour.job.scan_edits import AddScan, DropScan, LeaveDefect, SetScan, apply_scan_edit
 from contour.job.scope import Scope, commit_values, rename_everywhere
-from contour.recipe.file import BodyLook, NamedValue, Probe, Reading, Recipe, Step, Take, slug
+from contour.recipe.file import BodyLook, Feature, Measures, NamedValue, Pin, Probe, Reading, Recipe, Step, Take, slug
 from contour.recipe.formula import Dimension, LengthUnit, Quantity, committed
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.values import Value
@@ -117,6 +118,15 @@ class SetReading(_Strict):
     name: str | None = None
     takes: list[Take] | None = None
     note: str | None = Field(default=None, max_length=500)
+    source: Literal["caliper", "photo", "drawing"] | None = None
+    measures: Measures | None = None
+    over: int | None = Field(default=None, ge=1, le=10_000)
+    tolerance_mm: float | None = Field(default=None, ge=0)
+    u_mm: float | None = Field(default=None, ge=0)
+    pin: Pin | None = None
+    feature: Feature | None = None
+    unpin: bool = Field(default=False, exclude=True, description="takes the pin away")
+    untie: bool = Field(default=False, exclude=True, description="takes the tie to the scan away")
 
 
 class SetBody(_Strict):
@@ -145,7 +155,7 @@ class SetJob(_Strict):
 
 Edit = Annotated[
     AddStep | SetParams | RenameStep | SwitchStep | DeleteStep | MoveStep | NoteStep | GroupSteps | SetValue | DeleteValue
-    | SetReading | SetBody | PinProbe | DropProbe | AddScan | SetScan | DropScan | LeaveDefect | SetJob,
+    | SetReading | AddTake | StrikeTake | SetInstrument | SetSession | DropInstrument | SetBody | PinProbe | DropProbe | AddScan | SetScan | DropScan | LeaveDefect | SetJob,
     Field(discriminator="op"),
 ]  # fmt: skip
 
@@ -321,6 +331,7 @@ def _set_reading(recipe: Recipe, edit: SetReading) -> tuple[Recipe, str]:
     old = next((r for r in recipe.readings if r.id == edit.id), None)
     given = edit.model_dump(exclude={"op"}, exclude_none=True)
     fields = {**(old.model_dump() if old else {}), **given}
+    fields |= {**({"pin": None} if edit.unpin else {}), **({"feature": None} if edit.untie else {})}
     name = str(fields.get("name", ""))
     reading = _named(Reading, name, fields)
     _require_free(recipe, edit.id, name)
@@ -384,6 +395,8 @@ def apply_edit(recipe: Recipe, edit: Edit, known: Known | None = None) -> tuple[
         return _move_step(recipe, edit)
     if isinstance(edit, AddScan | SetScan | DropScan | LeaveDefect):
         return apply_scan_edit(recipe, edit)
+    if isinstance(edit, AddTake | StrikeTake | SetInstrument | SetSession | DropInstrument):
+        return apply_reading_edit(recipe, edit)
     step = recipe.step(edit.step)
     if isinstance(edit, SetParams):
         changed = step.model_copy(update={"params": {**step.params, **edit.params}})

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, replace
 from typing import Any
 
-from contour.metrology.reading import reading_facts
+from contour.metrology.reading import ReadingFacts, all_readings
 from contour.recipe.file import NamedValue, Reading, Recipe, Step, slug
 from contour.recipe.formula import Quantity, committed, evaluate, names_in, renamed, weakest
 from contour.recipe.problem import ContourError, Where
@@ -30,8 +30,11 @@ class Use:
 class Scope:
     """Looks names up. Steps are learnt in order, so that a formula can only reach what stands above it."""
 
-    def __init__(self, recipe: Recipe) -> None:
+    def __init__(self, recipe: Recipe, *, means: Mapping[str, float] | None = None) -> None:
+        """`means` puts other figures in the place of readings' means: what would follow if they had come out so."""
         self.unit = recipe.unit
+        self._means = means or {}
+        self._facts = all_readings(recipe)
         self._values: dict[str, NamedValue] = {v.name: v for v in recipe.values}
         self._readings: dict[str, Reading] = {r.name: r for r in recipe.readings}
         self._steps: dict[str, list[Step]] = {}
@@ -58,8 +61,23 @@ class Scope:
         if name in self._values:
             return self._value(self._values[name])
         if name in self._readings:
-            return _reading(self._readings[name])
+            return self._reading(self._readings[name])
+        owner, _, part = name.partition(".")
+        if owner in self._readings and part == "each":
+            reading = self._readings[owner]
+            q = self._reading(reading)
+            return replace(q, value=q.value / reading.over)
         return self._of_step(name)
+
+    def _reading(self, reading: Reading) -> Quantity:
+        facts: ReadingFacts | None = self._facts.get(reading.id)
+        if facts is None:
+            raise ContourError(
+                "unknown-name", f"the reading {reading.name} has no takes yet", where=Where(value=reading.name),
+                remedy="type at least one take",
+            )  # fmt: skip
+        mean = self._means.get(reading.name, facts.mean)
+        return Quantity(mean, *_POWERS[facts.dimension], mark=reading.source)
 
     def _value(self, value: NamedValue) -> Quantity:
         if value.name in self._open:
@@ -107,16 +125,6 @@ class Scope:
                 need=", ".join(f"{owner}.{p}" for p in sorted(found)) or "a step with values",
             )  # fmt: skip
         return found[part]
-
-
-def _reading(reading: Reading) -> Quantity:
-    facts = reading_facts(reading)
-    if facts is None:
-        raise ContourError(
-            "unknown-name", f"the reading {reading.name} has no takes yet", where=Where(value=reading.name),
-            remedy="type at least one take",
-        )  # fmt: skip
-    return Quantity(facts.mean, *_POWERS[facts.dimension], mark="caliper")
 
 
 def quantities(kind: StepKind[Any], facts: dict[str, Any], resolved: dict[str, Quantity]) -> dict[str, Quantity]:

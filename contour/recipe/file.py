@@ -17,12 +17,18 @@ __all__ = [
     "SCHEMA_VERSION",
     "BodyLook",
     "Evidence",
+    "Feature",
+    "Instrument",
     "LeftAlone",
+    "Measures",
+    "Method",
     "NamedValue",
+    "Pin",
     "Probe",
     "Reading",
     "Recipe",
     "ScanEvidence",
+    "Session",
     "Step",
     "Take",
     "dump_recipe",
@@ -30,7 +36,7 @@ __all__ = [
     "slug",
 ]
 
-SCHEMA_VERSION = 3
+SCHEMA_VERSION = 4
 
 
 def slug(name: str) -> str:
@@ -58,8 +64,13 @@ def _lift_2(document: dict[str, Any]) -> dict[str, Any]:
     return {**document, "schema_version": 3}
 
 
+def _lift_3(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 4 knows instruments and sessions, and more of readings; takes without them mean what they meant."""
+    return {**document, "schema_version": 4}
+
+
 # version -> function that lifts a document of that version to the next one
-_MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _lift_1, 2: _lift_2}
+_MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _lift_1, 2: _lift_2, 3: _lift_3}
 
 
 class _Strict(BaseModel):
@@ -98,21 +109,79 @@ class ScanEvidence(_Strict):
     leave: tuple[LeftAlone, ...] = Field(default=(), max_length=2000)
 
 
+class Instrument(_Strict):
+    """What readings are taken with: its smallest step, and how far it may be wrong by its data sheet (plus or minus)."""
+
+    id: str
+    name: str = Field(min_length=1, max_length=100)
+    resolution_mm: float = Field(gt=0, le=10)
+    limit_mm: float = Field(default=0.0, ge=0, le=10)
+    note: str = Field(default="", max_length=500)
+
+
+class Session(_Strict):
+    """One time at the bench with one instrument. `zero_mm` is what it showed when it was closed: taken off every take."""
+
+    id: str
+    name: str = Field(min_length=1, max_length=100)
+    instrument: str
+    zero_mm: float = Field(default=0.0, ge=-10, le=10, allow_inf_nan=False)
+
+
+Method = Literal["jaws", "depth rod", "photo", "drawing", "elsewhere"]
+
+
 class Take(_Strict):
-    """One time the caliper was read, in the unit it was read in."""
+    """One time the caliper was read, in the unit it was read in.
+
+    A take that is struck out says why; it is kept and does not count.
+    """
 
     value: float = Field(gt=-1e6, lt=1e6, allow_inf_nan=False)
     unit: LengthUnit | Literal["deg"] = "mm"
+    method: Method = "jaws"
+    note: str = Field(default="", max_length=300)
+    struck: str = Field(default="", max_length=300)
+    session: str | None = None
+
+
+class Pin(_Strict):
+    """Where on the part a reading was taken: on a picture (by its id; pixels) or on a scan (mm, raw scan's frame)."""
+
+    on: str
+    at: tuple[float, float, float]
+    to: tuple[float, float, float] | None = None
+
+
+class Feature(_Strict):
+    """What a reading measures on the scan: the diameter of one region, or the distance between two."""
+
+    regions: tuple[str, ...] = Field(min_length=1, max_length=2)
+
+
+Measures = Literal["outside", "inside", "depth", "step", "height", "span", "other"]
 
 
 class Reading(_Strict):
-    """One quantity measured by hand, repeatedly. Formulas use its mean by its name."""
+    """One quantity measured by hand, repeatedly. Formulas use its mean by its name, a span's share of one gap as
+    ``name.each``.
+
+    source: where its takes come from · over: gaps that a span goes over · tolerance_mm: plus or minus, as a drawing
+    states it · u_mm: standard uncertainty that its source gives beside the takes (a photo's scale).
+    """
 
     id: str
     kind: Literal["reading"] = "reading"
     name: str = Field(max_length=60)
     takes: tuple[Take, ...] = Field(default=(), max_length=200)
     note: str = Field(default="", max_length=500)
+    source: Literal["caliper", "photo", "drawing"] = "caliper"
+    measures: Measures = "other"
+    over: int = Field(default=1, ge=1, le=10_000)
+    tolerance_mm: float | None = Field(default=None, ge=0, le=1e4)
+    u_mm: float | None = Field(default=None, ge=0, le=1e4)
+    pin: Pin | None = None
+    feature: Feature | None = None
 
     _named = field_validator("name")(_formula_name)
 
@@ -174,11 +243,13 @@ class Probe(_Strict):
 class Recipe(_Strict):
     """A whole job without its products. References go by id, only to evidence or earlier steps."""
 
-    schema_version: Literal[3] = 3
+    schema_version: Literal[4] = 4
     name: str = Field(min_length=1, max_length=200)
     unit: LengthUnit = "mm"
     acceptance_mm: float = Field(default=0.1, gt=0, le=100)
     evidence: tuple[Evidence, ...] = ()
+    instruments: tuple[Instrument, ...] = ()
+    sessions: tuple[Session, ...] = ()
     values: tuple[NamedValue, ...] = ()
     steps: tuple[Step, ...] = ()
     bodies: tuple[BodyLook, ...] = ()
@@ -186,7 +257,8 @@ class Recipe(_Strict):
 
     @model_validator(mode="after")
     def _ids_are_unique(self) -> Recipe:
-        ids = [e.id for e in (*self.evidence, *self.values, *self.steps, *self.probes)]
+        rows = (*self.evidence, *self.instruments, *self.sessions, *self.values, *self.steps, *self.probes)
+        ids = [e.id for e in rows]
         if len(set(ids)) != len(ids):
             raise ValueError("two entries share an id")
         names = [e.name for e in self.named]

@@ -6,12 +6,16 @@ from pydantic import ValidationError
 
 from contour.recipe.file import (
     BodyLook,
+    Feature,
+    Instrument,
     LeftAlone,
     NamedValue,
+    Pin,
     Probe,
     Reading,
     Recipe,
     ScanEvidence,
+    Session,
     Step,
     Take,
     dump_recipe,
@@ -21,7 +25,7 @@ from contour.recipe.problem import ContourError
 from contour.recipe.values import FacetSet, Ref, Value, refs_in
 from contour.steps import KINDS
 
-GOLDEN_1, GOLDEN_2, GOLDEN = (Path(__file__).parent / "golden" / f"recipe-v{n}.json" for n in (1, 2, 3))
+GOLDEN_1, GOLDEN_2, GOLDEN_3, GOLDEN = (Path(__file__).parent / "golden" / f"recipe-v{n}.json" for n in (1, 2, 3, 4))
 
 
 def plain_sample() -> Recipe:
@@ -48,7 +52,8 @@ def sample_2() -> Recipe:
     )  # fmt: skip
 
 
-def sample() -> Recipe:
+def sample_3() -> Recipe:
+    """What version 3 could say."""
     older = sample_2()
     scan = older.scans[0].model_copy(
         update={
@@ -59,6 +64,24 @@ def sample() -> Recipe:
     return older.model_copy(update={"evidence": (scan, *older.evidence[1:])})
 
 
+def sample() -> Recipe:
+    older = sample_3()
+    struck = Take(value=12.4, method="depth rod", note="burr", struck="caught on a burr", session="monday")
+    reading = older.readings[0].model_copy(
+        update={
+            "takes": (*older.readings[0].takes, struck), "measures": "span", "over": 7, "tolerance_mm": 0.1,
+            "pin": Pin(on="scan-1", at=(1, 2, 3)), "feature": Feature(regions=("step-1",)),
+        }
+    )  # fmt: skip
+    return older.model_copy(
+        update={
+            "evidence": (older.scans[0], reading),
+            "instruments": (Instrument(id="tool", name="caliper 150", resolution_mm=0.01, limit_mm=0.02),),
+            "sessions": (Session(id="monday", name="monday", instrument="tool", zero_mm=0.03),),
+        }
+    )
+
+
 def test_golden_file_still_reads_and_writes_the_same():
     assert load_recipe(GOLDEN.read_text()) == sample()
     assert dump_recipe(sample()) == GOLDEN.read_text()
@@ -67,6 +90,7 @@ def test_golden_file_still_reads_and_writes_the_same():
 def test_golden_files_of_earlier_versions_are_lifted():
     assert load_recipe(GOLDEN_1.read_text()) == plain_sample()
     assert load_recipe(GOLDEN_2.read_text()) == sample_2()
+    assert load_recipe(GOLDEN_3.read_text()) == sample_3()
 
 
 def test_a_recipe_needs_the_facets_of_its_zone_too():

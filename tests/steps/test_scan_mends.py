@@ -199,3 +199,13 @@ def test_a_box_is_laid_along_its_own_axes(by):
         assert np.abs(np.ptp(out.product.scan.vertices[:, 0]) - np.array([10, 24, 40])).min() < 0.01
         x = out.product.scan.vertices[:, 0]
         assert x.max() == pytest.approx(-x.min(), abs=0.01)
+
+
+def test_rescale_brings_every_length_to_size_and_refuses_a_wrong_unit():
+    out = run("rescale", scan_of(BALL), factor={"text": "1 / 1.003"})
+    assert volume(mended(out)) == pytest.approx(WHOLE / 1.003**3, rel=1e-9)
+    assert out.facts["moved"] == pytest.approx(20 * (1 - 1 / 1.003), rel=0.02)
+    assert run("rescale", scan_of(BALL), factor={"text": "1"}).problems[0].code == "unchanged"
+    with pytest.raises(ContourError) as caught:
+        run("rescale", scan_of(BALL), factor={"text": "25.4"})
+    assert caught.value.problem.where.param == "factor"

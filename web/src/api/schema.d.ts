@@ -999,6 +999,36 @@ export interface components {
             count: number;
         };
         /**
+         * Feature
+         * @description What a reading measures on the scan: the diameter of one region, or the distance between two.
+         */
+        Feature: {
+            /** Regions */
+            regions: string[];
+        };
+        /**
+         * Instrument
+         * @description What readings are taken with: its smallest step, and how far it may be wrong by its data sheet (plus or minus).
+         */
+        Instrument: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Resolution Mm */
+            resolution_mm: number;
+            /**
+             * Limit Mm
+             * @default 0
+             */
+            limit_mm: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
          * JobOut
          * @description Everything the bench shows of a job. version goes back with every edit; readings: means and uncertainties by id.
          */
@@ -1065,6 +1095,26 @@ export interface components {
             note: string;
         };
         /**
+         * Pin
+         * @description Where on the part a reading was taken: on a picture (by its id; pixels) or on a scan (mm, raw scan's frame).
+         */
+        Pin: {
+            /** On */
+            on: string;
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** To */
+            to?: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
          * Probe
          * @description A place on the scan whose deviation is watched: raw facet number, and the point on it (mm, scan frame).
          */
@@ -1086,7 +1136,11 @@ export interface components {
         };
         /**
          * Reading
-         * @description One quantity measured by hand, repeatedly. Formulas use its mean by its name.
+         * @description One quantity measured by hand, repeatedly. Formulas use its mean by its name, a span's share of one gap as
+         *     ``name.each``.
+         *
+         *     source: where its takes come from · over: gaps that a span goes over · tolerance_mm: plus or minus, as a drawing
+         *     states it · u_mm: standard uncertainty that its source gives beside the takes (a photo's scale).
          */
         Reading: {
             /** Id */
@@ -1108,6 +1162,29 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Source
+             * @default caliper
+             * @enum {string}
+             */
+            source: "caliper" | "photo" | "drawing";
+            /**
+             * Measures
+             * @default other
+             * @enum {string}
+             */
+            measures: "outside" | "inside" | "depth" | "step" | "height" | "span" | "other";
+            /**
+             * Over
+             * @default 1
+             */
+            over: number;
+            /** Tolerance Mm */
+            tolerance_mm?: number | null;
+            /** U Mm */
+            u_mm?: number | null;
+            pin?: components["schemas"]["Pin"] | null;
+            feature?: components["schemas"]["Feature"] | null;
         };
         /**
          * Recipe
@@ -1116,10 +1193,10 @@ export interface components {
         Recipe: {
             /**
              * Schema Version
-             * @default 3
+             * @default 4
              * @constant
              */
-            schema_version: 3;
+            schema_version: 4;
             /** Name */
             name: string;
             /**
@@ -1138,6 +1215,16 @@ export interface components {
              * @default []
              */
             evidence: (components["schemas"]["ScanEvidence"] | components["schemas"]["Reading"])[];
+            /**
+             * Instruments
+             * @default []
+             */
+            instruments: components["schemas"]["Instrument"][];
+            /**
+             * Sessions
+             * @default []
+             */
+            sessions: components["schemas"]["Session"][];
             /**
              * Values
              * @default []
@@ -1202,6 +1289,23 @@ export interface components {
             leave: components["schemas"]["LeftAlone"][];
         };
         /**
+         * Session
+         * @description One time at the bench with one instrument. `zero_mm` is what it showed when it was closed: taken off every take.
+         */
+        Session: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Instrument */
+            instrument: string;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
+        };
+        /**
          * Step
          * @description One operation; `params` is checked against its kind's own model when it is built or edited.
          *
@@ -1237,6 +1341,8 @@ export interface components {
         /**
          * Take
          * @description One time the caliper was read, in the unit it was read in.
+         *
+         *     A take that is struck out says why; it is kept and does not count.
          */
         Take: {
             /** Value */
@@ -1246,6 +1352,24 @@ export interface components {
              * @default mm
              */
             unit: ("mm" | "cm" | "m" | "inch") | "deg";
+            /**
+             * Method
+             * @default jaws
+             * @enum {string}
+             */
+            method: "jaws" | "depth rod" | "photo" | "drawing" | "elsewhere";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Struck
+             * @default
+             */
+            struck: string;
+            /** Session */
+            session?: string | null;
         };
         /**
          * Value
@@ -1320,6 +1444,20 @@ export interface components {
             /** After */
             after?: string | null;
         };
+        /**
+         * AddTake
+         * @description One more take of a reading, from the keyboard or from the caliper's line.
+         */
+        AddTake: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add-take";
+            /** Id */
+            id: string;
+            take: components["schemas"]["Take"];
+        };
         /** DeleteStep */
         DeleteStep: {
             /**
@@ -1345,6 +1483,19 @@ export interface components {
              * @enum {string}
              */
             op: "delete-value";
+            /** Id */
+            id: string;
+        };
+        /**
+         * DropInstrument
+         * @description Takes an instrument or a session away that no take uses.
+         */
+        DropInstrument: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "drop-instrument";
             /** Id */
             id: string;
         };
@@ -1376,7 +1527,7 @@ export interface components {
             /** Version */
             version: number;
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * GroupSteps
@@ -1484,6 +1635,18 @@ export interface components {
             /** Colour */
             colour?: string | null;
         };
+        /**
+         * SetInstrument
+         * @description Makes an instrument, or changes the one with that id.
+         */
+        SetInstrument: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set-instrument";
+            instrument: components["schemas"]["Instrument"];
+        };
         /** SetJob */
         SetJob: {
             /**
@@ -1532,6 +1695,30 @@ export interface components {
             takes?: components["schemas"]["Take"][] | null;
             /** Note */
             note?: string | null;
+            /** Source */
+            source?: ("caliper" | "photo" | "drawing") | null;
+            /** Measures */
+            measures?: ("outside" | "inside" | "depth" | "step" | "height" | "span" | "other") | null;
+            /** Over */
+            over?: number | null;
+            /** Tolerance Mm */
+            tolerance_mm?: number | null;
+            /** U Mm */
+            u_mm?: number | null;
+            pin?: components["schemas"]["Pin"] | null;
+            feature?: components["schemas"]["Feature"] | null;
+            /**
+             * Unpin
+             * @description takes the pin away
+             * @default false
+             */
+            unpin: boolean;
+            /**
+             * Untie
+             * @description takes the tie to the scan away
+             * @default false
+             */
+            untie: boolean;
         };
         /**
          * SetScan
@@ -1556,6 +1743,18 @@ export interface components {
             clear_zone?: boolean | null;
         };
         /**
+         * SetSession
+         * @description Makes a session with an instrument, or changes it: a zero found later is put right for all its takes.
+         */
+        SetSession: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set-session";
+            session: components["schemas"]["Session"];
+        };
+        /**
          * SetValue
          * @description Makes a named value, or changes the one with that id.
          */
@@ -1574,6 +1773,23 @@ export interface components {
             value?: components["schemas"]["Value"] | null;
             /** Note */
             note?: string | null;
+        };
+        /**
+         * StrikeTake
+         * @description Strikes a take out with a reason, or counts it again (an empty reason).
+         */
+        StrikeTake: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "strike-take";
+            /** Id */
+            id: string;
+            /** Take */
+            take: number;
+            /** Reason */
+            reason: string;
         };
         /** SwitchStep */
         SwitchStep: {
@@ -2268,7 +2484,7 @@ export interface components {
         /** PreviewIn */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * DefectOut
