@@ -7,7 +7,7 @@ import uuid
 from django.conf import settings
 from django.db import models
 
-__all__ = ["Checkpoint", "Job", "Revision", "Task", "Upload"]
+__all__ = ["CaliperLine", "Checkpoint", "Job", "Revision", "Task", "Upload"]
 
 
 class Upload(models.Model):
@@ -88,3 +88,14 @@ class Task(models.Model):
     heartbeat = models.DateTimeField(null=True)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
+
+
+class CaliperLine(models.Model):
+    """A value that a caliper has sent and no reading has taken yet."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="caliper_lines")
+    take = models.JSONField()
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]

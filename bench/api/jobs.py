@@ -12,7 +12,7 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router, Schema
 
 from bench.api.uploads import facts_of
-from bench.jobs import begin_job, edit_job, head_build, move_head, own_job, recipe_of, undo_labels
+from bench.jobs import begin_job, edit_job, head_build, import_recipe, move_head, own_job, recipe_of, undo_labels
 from bench.models import Job, Task, Upload
 from contour.job.edits import Edit
 from contour.metrology.reading import all_readings
@@ -59,7 +59,9 @@ class JobOut(Schema):
 
 
 class NewJob(Schema):
-    upload: uuid.UUID
+    """upload: none for a job that rests on readings alone."""
+
+    upload: uuid.UUID | None = None
     name: str
     unit: Literal["mm", "cm", "m", "inch"]
 
@@ -104,6 +106,9 @@ def shelf(request: HttpRequest) -> list[Card]:
 
 @router.post("", response=JobOut)
 def begin(request: HttpRequest, body: NewJob) -> JobOut:
+    if body.upload is None:
+        unit = "inch" if body.unit == "inch" else "mm"
+        return job_out(import_recipe(request.user, Recipe(name=body.name.strip() or "New job", unit=unit)))
     upload = Upload.objects.filter(id=body.upload, owner=request.user).first()
     if upload is None:
         raise ContourError("not-found", "there is no such upload", remedy="drop the file again")

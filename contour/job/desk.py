@@ -147,7 +147,8 @@ def standards_near(recipe: Recipe, reading: Reading, facts: ReadingFacts) -> lis
         out.append(near(f"drill {drill.name}", drill.diameter, f"{drill.diameter:.6g} mm"))
     size = LENGTH_UNITS["inch"] if inch else 1.0
     term, series = preferred_near(mm / size)
-    out.append(near(f"preferred number {series}", term * size, f"{term:g} {'inch' if inch else 'mm'}"))
+    if abs(term * size - mm) < 0.005 * mm:  # farther off, somebody meant another figure
+        out.append(near(f"preferred number {series}", term * size, f"{term:g} {'inch' if inch else 'mm'}"))
     step = 25.4 / 16 if inch else (1.0 if mm >= 6 else 0.5)
     nominal = round(mm / step) * step
     if reading.measures in ("inside", "outside") and 0 < nominal <= 500 and not inch:

@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal, TypeVar
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from contour.job.build import ValueState, checked_params
-from contour.job.reading_edits import AddTake, DropInstrument, SetInstrument, SetSession, StrikeTake, apply_reading_edit
+from contour.job.reading_edits import ReadingEdit, apply_reading_edit
 from contour.job.relations import dependents, late_placement, order_problem, pointed
 from contour.job.scan_edits import AddScan, DropScan, LeaveDefect, SetScan, apply_scan_edit
 from contour.job.scope import Scope, commit_values, rename_everywhere
@@ -125,8 +125,8 @@ class SetReading(_Strict):
     u_mm: float | None = Field(default=None, ge=0)
     pin: Pin | None = None
     feature: Feature | None = None
-    unpin: bool = Field(default=False, exclude=True, description="takes the pin away")
-    untie: bool = Field(default=False, exclude=True, description="takes the tie to the scan away")
+    unpin: bool | None = Field(default=None, exclude=True, description="takes the pin away")
+    untie: bool | None = Field(default=None, exclude=True, description="takes the tie to the scan away")
 
 
 class SetBody(_Strict):
@@ -155,7 +155,7 @@ class SetJob(_Strict):
 
 Edit = Annotated[
     AddStep | SetParams | RenameStep | SwitchStep | DeleteStep | MoveStep | NoteStep | GroupSteps | SetValue | DeleteValue
-    | SetReading | AddTake | StrikeTake | SetInstrument | SetSession | DropInstrument | SetBody | PinProbe | DropProbe | AddScan | SetScan | DropScan | LeaveDefect | SetJob,
+    | SetReading | ReadingEdit | SetBody | PinProbe | DropProbe | AddScan | SetScan | DropScan | LeaveDefect | SetJob,
     Field(discriminator="op"),
 ]  # fmt: skip
 
@@ -395,7 +395,7 @@ def apply_edit(recipe: Recipe, edit: Edit, known: Known | None = None) -> tuple[
         return _move_step(recipe, edit)
     if isinstance(edit, AddScan | SetScan | DropScan | LeaveDefect):
         return apply_scan_edit(recipe, edit)
-    if isinstance(edit, AddTake | StrikeTake | SetInstrument | SetSession | DropInstrument):
+    if isinstance(edit, ReadingEdit):
         return apply_reading_edit(recipe, edit)
     step = recipe.step(edit.step)
     if isinstance(edit, SetParams):

@@ -62,7 +62,14 @@ class DropInstrument(_Strict):
     id: str
 
 
-ReadingEdit = AddTake | StrikeTake | SetInstrument | SetSession | DropInstrument
+class PutReadings(_Strict):
+    """Several readings at once, as a table brings them; those of a known id are replaced."""
+
+    op: Literal["put-readings"]
+    readings: tuple[Reading, ...] = Field(max_length=1000)
+
+
+ReadingEdit = AddTake | StrikeTake | SetInstrument | SetSession | DropInstrument | PutReadings
 
 
 def _reading(recipe: Recipe, id: str) -> Reading:
@@ -112,6 +119,16 @@ def apply_reading_edit(recipe: Recipe, edit: ReadingEdit) -> tuple[Recipe, str]:
         )
         word = "strike out" if edit.reason.strip() else "count again"
         return _replaced(recipe, reading, takes), f"{word} a take of {reading.name}"
+    if isinstance(edit, PutReadings):
+        taken = {n.name: n.id for n in recipe.named}
+        for r in edit.readings:
+            if taken.setdefault(r.name, r.id) != r.id:
+                raise ContourError("name-taken", f"'{r.name}' is the name of another value", where=Where(value=r.name),
+                                   remedy="choose another name")  # fmt: skip
+        evidence = recipe.evidence
+        for r in edit.readings:
+            evidence = _put(evidence, r)
+        return recipe.model_copy(update={"evidence": evidence}), f"bring in {len(edit.readings)} readings"
     if isinstance(edit, SetInstrument):
         return recipe.model_copy(
             update={"instruments": _put(recipe.instruments, edit.instrument)}

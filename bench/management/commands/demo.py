@@ -1,4 +1,4 @@
-"""Loads the demo: an account, the bracket's and the pump cover's scans and four jobs. Running it again changes nothing that exists."""
+"""Loads the demo: an account, the bracket's and the pump cover's scans and five jobs. Running it again changes nothing that exists."""
 
 from __future__ import annotations
 
@@ -34,6 +34,7 @@ class Command(BaseCommand):
 
     def _load(self, user: Any) -> None:
         # Imported late: making the scan needs the kernel, an ordinary start does not.
+        from demo.gland_nut import SIZES, gland_nut_job
         from demo.jobs import bare_job, cover_job, rebuilt_job, seated_job, write_demo_scan
 
         kept = settings.VAR / "demo" / "rope-guide-bracket.stl"
@@ -50,6 +51,11 @@ class Command(BaseCommand):
             owner=user, name=kept.name, blob=blob, size=kept.stat().st_size, format="stl", facts=facts
         )
         self._truth_models()
+        sizes = [
+            {"model": "Gland nut", "name": n, "mm": mm, "inside": m == "inside"} for n, (mm, m, *_) in SIZES.items()
+        ]
+        (settings.VAR / "demo" / "truth-sizes.json").write_text(json.dumps(sizes))
+        import_recipe(user, gland_nut_job())
         import_recipe(user, cover_job(*self._cover_scans(user)))
         import_recipe(user, seated_job(blob, kept))
         import_recipe(user, rebuilt_job(blob, kept))

@@ -26,6 +26,12 @@ export type Mark = Value["mark"];
 export type Health = components["schemas"]["HealthOut"];
 export type Defect = components["schemas"]["DefectOut"];
 export type DefectPlace = components["schemas"]["PlaceOut"];
+export type Desk = components["schemas"]["DeskOut"];
+export type Take = components["schemas"]["Take"];
+export type Session = components["schemas"]["Session"];
+export type Instrument = components["schemas"]["Instrument"];
+export type CaliperState = components["schemas"]["CaliperState"];
+export type ThreadNear = components["schemas"]["ThreadOut"];
 
 export interface Where {
   step?: string | null;
@@ -60,6 +66,9 @@ export class ProblemError extends Error {
 let csrf = "";
 export function setCsrf(token: string) {
   csrf = token;
+}
+export function csrfToken(): string {
+  return csrf;
 }
 
 const guard: Middleware = {

@@ -910,6 +910,185 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/desk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Look */
+        get: operations["bench_api_desk_look"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/threads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Threads
+         * @description Standard threads near two readings.
+         */
+        post: operations["bench_api_desk_threads"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/made-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Made Again
+         * @description What readings of the first made part say of its making: scale and offsets.
+         */
+        post: operations["bench_api_desk_made_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/readings.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Table Out */
+        get: operations["bench_api_desk_table_out"];
+        put?: never;
+        /** Table In */
+        post: operations["bench_api_desk_table_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/caliper/collect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Collect
+         * @description What has arrived becomes takes of the reading in focus, in one transaction: a value is in the queue or in the job.
+         */
+        post: operations["bench_api_desk_collect"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/caliper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Waiting
+         * @description How many values wait for a reading: asked often while one is in focus.
+         */
+        get: operations["bench_api_desk_waiting"];
+        put?: never;
+        post?: never;
+        /**
+         * Forget
+         * @description Throws away what waits for a reading.
+         */
+        delete: operations["bench_api_desk_forget"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/caliper/simulated": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Press
+         * @description A key of the simulated caliper. Its send key sends a line as a real one would.
+         */
+        post: operations["bench_api_desk_press"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/truth-sizes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Truth Sizes
+         * @description Sizes of the demo's truth models; none where no demo is loaded.
+         */
+        get: operations["bench_api_desk_truth_sizes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/caliper/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send
+         * @description Lines of a caliper (docs/formats.md). The key in the address opens this job's queue and nothing else.
+         */
+        post: operations["bench_api_desk_send"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1391,13 +1570,13 @@ export interface components {
              */
             note: string;
         };
-        /** NewJob */
+        /**
+         * NewJob
+         * @description upload: none for a job that rests on readings alone.
+         */
         NewJob: {
-            /**
-             * Upload
-             * Format: uuid
-             */
-            upload: string;
+            /** Upload */
+            upload?: string | null;
             /** Name */
             name: string;
             /**
@@ -1527,7 +1706,7 @@ export interface components {
             /** Version */
             version: number;
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * GroupSteps
@@ -1605,6 +1784,19 @@ export interface components {
              */
             op: "pin-probe";
             probe: components["schemas"]["Probe"];
+        };
+        /**
+         * PutReadings
+         * @description Several readings at once, as a table brings them; those of a known id are replaced.
+         */
+        PutReadings: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "put-readings";
+            /** Readings */
+            readings: components["schemas"]["Reading"][];
         };
         /**
          * RenameStep
@@ -1710,15 +1902,13 @@ export interface components {
             /**
              * Unpin
              * @description takes the pin away
-             * @default false
              */
-            unpin: boolean;
+            unpin?: boolean | null;
             /**
              * Untie
              * @description takes the tie to the scan away
-             * @default false
              */
-            untie: boolean;
+            untie?: boolean | null;
         };
         /**
          * SetScan
@@ -2484,7 +2674,7 @@ export interface components {
         /** PreviewIn */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * DefectOut
@@ -2714,6 +2904,279 @@ export interface components {
              * @description mm inwards in the middle
              */
             depth: number;
+        };
+        /**
+         * AgainstOut
+         * @description difference: reading less scan, mm; away: in units of their joint uncertainty.
+         */
+        AgainstOut: {
+            /** Reading */
+            reading: string;
+            /** Scan */
+            scan: number;
+            /** U Scan */
+            u_scan: number;
+            /** Difference */
+            difference: number;
+            /** Away */
+            away: number;
+            /** What */
+            what: string;
+        };
+        /**
+         * DeskOut
+         * @description uncertain: standard uncertainty of named values by id; standards: by reading id; address: where a caliper sends to.
+         */
+        DeskOut: {
+            /** Against */
+            against: components["schemas"]["AgainstOut"][];
+            /** Sessions */
+            sessions: components["schemas"]["DoubtOut"][];
+            scale: components["schemas"]["ScaleOut"] | null;
+            /** Uncertain */
+            uncertain: {
+                [key: string]: number;
+            };
+            /** Standards */
+            standards: {
+                [key: string]: components["schemas"]["StandardOut"][];
+            };
+            /** Address */
+            address: string;
+            /** Waiting */
+            waiting: number;
+        };
+        /**
+         * DoubtOut
+         * @description A session against the scan: shift of all its takes (mm) with standard uncertainty.
+         */
+        DoubtOut: {
+            /** Session */
+            session: string;
+            /** Shift */
+            shift: number;
+            /** U */
+            u: number;
+            /** Pairs */
+            pairs: number;
+            /** Suspected */
+            suspected: boolean;
+            /** Readings */
+            readings: string[];
+        };
+        /**
+         * ScaleOut
+         * @description scale: scan over truth, less one; factor: what would put the scan right.
+         */
+        ScaleOut: {
+            /** Scale */
+            scale: number;
+            /** U */
+            u: number;
+            /** Pairs */
+            pairs: number;
+            /** Misfit */
+            misfit: number;
+            /** Significant */
+            significant: boolean;
+            /** Factor */
+            factor: number;
+        };
+        /**
+         * StandardOut
+         * @description text: the formula that takes it; away: in units of the reading's uncertainty.
+         */
+        StandardOut: {
+            /** Label */
+            label: string;
+            /** Value */
+            value: number;
+            /** Text */
+            text: string;
+            /** Difference */
+            difference: number;
+            /** Away */
+            away: number | null;
+        };
+        /**
+         * ThreadOut
+         * @description away: difference of the diameter and of the pitch in units of their uncertainties.
+         */
+        ThreadOut: {
+            /** Designation */
+            designation: string;
+            /** Series */
+            series: string;
+            /** Major */
+            major: number;
+            /** Pitch */
+            pitch: number;
+            /** Minor */
+            minor: number;
+            /** Core */
+            core: number;
+            /** Tap Drill */
+            tap_drill: string;
+            /** Clearance */
+            clearance: number[];
+            /** Difference */
+            difference: number;
+            /** Pitch Difference */
+            pitch_difference: number;
+            /** Away */
+            away: number | null;
+            /** Pitch Away */
+            pitch_away: number | null;
+        };
+        /**
+         * ThreadIn
+         * @description Readings by id: a diameter, and a pitch (of a span: one gap).
+         */
+        ThreadIn: {
+            /** Diameter */
+            diameter: string;
+            /** Pitch */
+            pitch: string;
+            /**
+             * Inside
+             * @default false
+             */
+            inside: boolean;
+        };
+        /** CorrectionOut */
+        CorrectionOut: {
+            /** Scale */
+            scale: number;
+            /** U Scale */
+            u_scale: number;
+            /** Outside */
+            outside: number | null;
+            /** U Outside */
+            u_outside: number | null;
+            /** Inside */
+            inside: number | null;
+            /** U Inside */
+            u_inside: number | null;
+            /** Rms */
+            rms: number;
+            /** Pairs */
+            pairs: number;
+        };
+        /**
+         * SizeIn
+         * @description One size of the made part: the reading, what the model has there (mm), and whether it is an inside size.
+         */
+        SizeIn: {
+            /** Reading */
+            reading: string;
+            /** Model */
+            model: number;
+            /**
+             * Inside
+             * @default false
+             */
+            inside: boolean;
+        };
+        /**
+         * CollectIn
+         * @description The reading that what the caliper sent goes to, and the session it was taken in.
+         */
+        CollectIn: {
+            /** Version */
+            version: number;
+            /** Reading */
+            reading: string;
+            /** Session */
+            session?: string | null;
+        };
+        /**
+         * CaliperOut
+         * @description line: what was sent, when the send key was pressed.
+         */
+        CaliperOut: {
+            state: components["schemas"]["CaliperState"];
+            /** Line */
+            line: string | null;
+        };
+        /**
+         * CaliperState
+         * @description The simulated caliper as the panel shows it.
+         */
+        CaliperState: {
+            /**
+             * Resolution Mm
+             * @default 0.01
+             */
+            resolution_mm: number;
+            /**
+             * Limit Mm
+             * @default 0.02
+             */
+            limit_mm: number;
+            /**
+             * Repeat Mm
+             * @default 0.008
+             */
+            repeat_mm: number;
+            /**
+             * Error Mm
+             * @default 0
+             */
+            error_mm: number;
+            /**
+             * Zero Mm
+             * @default 0
+             */
+            zero_mm: number;
+            /**
+             * Unit
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "inch";
+            /**
+             * Shown Mm
+             * @default 0
+             */
+            shown_mm: number;
+            /**
+             * Taken
+             * @default 0
+             */
+            taken: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /** CaliperIn */
+        CaliperIn: {
+            state: components["schemas"]["CaliperState"];
+            /**
+             * Press
+             * @enum {string}
+             */
+            press: "measure" | "close" | "zero" | "send";
+            /**
+             * True Mm
+             * @default 0
+             */
+            true_mm: number;
+        };
+        /**
+         * TruthSize
+         * @description A size of a truth model that the simulated jaws can be put on.
+         */
+        TruthSize: {
+            /** Model */
+            model: string;
+            /** Name */
+            name: string;
+            /** Mm */
+            mm: number;
+            /** Inside */
+            inside: boolean;
         };
     };
     responses: never;
@@ -3989,6 +4452,280 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+        };
+    };
+    bench_api_desk_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeskOut"];
+                };
+            };
+        };
+    };
+    bench_api_desk_threads: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThreadIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThreadOut"][];
+                };
+            };
+        };
+    };
+    bench_api_desk_made_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SizeIn"][];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CorrectionOut"];
+                };
+            };
+        };
+    };
+    bench_api_desk_table_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    bench_api_desk_table_in: {
+        parameters: {
+            query: {
+                version: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    bench_api_desk_collect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CollectIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    bench_api_desk_waiting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
+                };
+            };
+        };
+    };
+    bench_api_desk_forget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
+                };
+            };
+        };
+    };
+    bench_api_desk_press: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaliperIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaliperOut"];
+                };
+            };
+        };
+    };
+    bench_api_desk_truth_sizes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TruthSize"][];
+                };
+            };
+        };
+    };
+    bench_api_desk_send: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
                 };
             };
         };

@@ -4,6 +4,7 @@ import { Link, useParams } from "react-router";
 import type { Vec3 } from "../api/build";
 import { api, type Edit, got, ProblemError } from "../api/client";
 import { type Job, useEdit, useJob, useMove } from "../api/queries";
+import { CaliperDesk } from "../desk/CaliperDesk";
 import type { Palette } from "../theme";
 import { ProblemNote } from "../ui/ProblemNote";
 import type { Unit } from "../units";
@@ -220,7 +221,7 @@ function Workbench() {
     if (await edit({ op: "add-step", id, ...draft })) tool.select(id);
   };
   const moveHead = (direction: "undo" | "redo") => {
-    tool.close();
+    if (tool.panel !== "desk") tool.close();
     picks.clear();
     move.mutate(direction, { onError: tell });
   };
@@ -269,6 +270,13 @@ function Workbench() {
   ) : tool.step ? (
     <StepSheet onSection={sectionOfStep} onExtrude={openExtrude} />
   ) : null;
+  if (tool.panel === "desk")
+    return (
+      <div className="bench at-desk" data-revision={job.revision} data-build={job.build.status}>
+        <TopBar onMove={moveHead} />
+        <CaliperDesk />
+      </div>
+    );
   const seating = tool.draft?.kind === "seat" || job.recipe.steps.find((s) => s.id === tool.step)?.kind === "seat";
   const wide = tool.panel === "values" || tool.panel === "checkpoints" || tool.repair !== null || seating;
   return (

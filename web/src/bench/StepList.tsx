@@ -1,5 +1,7 @@
 import { Button, Popover } from "antd";
 import { Fragment, useState } from "react";
+import { readingText } from "../desk/facts";
+import { useFocus } from "../desk/useDesk";
 import { Glyph } from "../ui/Glyph";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Stamp } from "../ui/Stamp";
@@ -7,7 +9,6 @@ import { area, count, length, MM_PER, type Unit, volume } from "../units";
 import { useBench } from "./context";
 import { StepRow } from "./StepRow";
 import { useLook, useTool } from "./stores";
-import { readingText } from "./ValuesSheet";
 
 interface ScanFacts {
   facets: number;
@@ -112,8 +113,15 @@ export function StepList() {
         })}
         {readings.map((r) => (
           <li key={r.id} className="evidence">
-            <button type="button" className="step-line evidence-row" onClick={() => open("values")}>
-              <Stamp mark="caliper" />
+            <button
+              type="button"
+              className="step-line evidence-row"
+              onClick={() => {
+                useFocus.getState().set({ reading: r.id });
+                open("desk");
+              }}
+            >
+              <Stamp mark={r.source ?? "caliper"} />
               <span className="step-name">{r.name}</span>
               <span className="figures">{readingText(facts[r.id], unit)}</span>
             </button>
@@ -141,8 +149,9 @@ export function StepList() {
       )}
       {recipe.steps.length === 0 ? (
         <p className="empty">
-          No steps yet. Click a flat or round place on the scan: the region around it grows, and its card says what you
-          can do with it.
+          {scans.length > 0
+            ? "No steps yet. Click a flat or round place on the scan: the region around it grows, and its card says what you can do with it."
+            : "No steps yet. Steps begin on a scan; until there is one, readings and named values gather here."}
         </p>
       ) : (
         <ol>

@@ -11,6 +11,7 @@ interface Props {
 }
 
 const PANELS: [Panel, string][] = [
+  ["desk", "Caliper desk"],
   ["values", "Values"],
   ["checkpoints", "Checkpoints"],
   ["deliver", "Deliver"],

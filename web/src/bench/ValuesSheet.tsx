@@ -3,29 +3,14 @@ import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import { api, got, type NamedValue, type Reading } from "../api/client";
 import type { Dimension } from "../api/kinds";
+import { freeName, type ReadingFacts, readingText } from "../desk/facts";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Stamp } from "../ui/Stamp";
-import { length, roughLength, type Unit } from "../units";
+import { roughLength, type Unit } from "../units";
 import { useBench } from "./context";
 import { quantity, shownValue } from "./stepValues";
 import { useTool } from "./stores";
 import { ValueField } from "./ValueField";
-
-interface ReadingFacts {
-  dimension: string;
-  n: number;
-  mean: number;
-  u: number | null;
-  spread: number;
-}
-
-/** "12.03 mm ± 0.004" of a reading's facts. */
-export function readingText(facts: ReadingFacts | undefined, unit: Unit): string {
-  if (!facts) return "no takes yet";
-  const mean = facts.dimension === "angle" ? `${facts.mean.toFixed(2)} deg` : length(facts.mean, unit, 1);
-  if (facts.u === null) return `${mean}, one take`;
-  return `${mean} ± ${facts.dimension === "angle" ? facts.u.toFixed(3) : length(facts.u, unit, 2).split(" ")[0]}`;
-}
 
 /** Names that formulas use: values of the job's own, and readings; with what uses each. */
 export function ValuesSheet() {
@@ -69,10 +54,8 @@ export function ValuesSheet() {
       <Button
         size="small"
         onClick={() => {
-          const taken = new Set([...readings, ...(values ?? [])].map((x) => x.name));
-          let n = 1;
-          while (taken.has(`reading_${n}`)) n++;
-          void edit({ op: "set-reading", id: crypto.randomUUID(), name: `reading_${n}`, takes: [] });
+          const name = freeName([...readings, ...(values ?? [])].map((x) => x.name));
+          void edit({ op: "set-reading", id: crypto.randomUUID(), name, takes: [] });
         }}
       >
         Add a reading

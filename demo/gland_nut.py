@@ -1,0 +1,79 @@
+"""Gland nut: a scan says nothing in its threads, so the job rests on readings. True sizes, and a morning's takes of them.
+
+The nut's thread is M36x3 made to 6g; it has a hexagon, a bore for the shaft and a lip that presses on the packing. The takes
+come from the simulated caliper, whose zero was forgotten that morning (it shows 0.04 mm when closed).
+"""
+
+from __future__ import annotations
+
+import uuid
+
+from contour.recipe.file import Instrument, Measures, NamedValue, Reading, Recipe, Session, Take
+from contour.recipe.values import Value
+from contour.simulate.caliper import Caliper, measured
+
+__all__ = ["SIZES", "gland_nut_job"]
+
+_SPACE = uuid.UUID("2f6f0c8e-2a0f-4f0e-8d0c-51f2a1c7b3de")
+_PITCH = 3.0
+_MAJOR = 35.76  # in the middle of 6g
+_CORE = _MAJOR - 2 * 0.6134 * _PITCH  # ISO 724: twice the height of the bolt's thread
+# name: (mm, what is measured, gaps, note)
+SIZES: dict[str, tuple[float, Measures, int, str]] = {
+    "major_d": (_MAJOR, "outside", 1, "over the crests, three places round"),
+    "core_d": (_CORE, "outside", 1, "in the grooves, with the thin ends of the jaws"),
+    "thread_span": (6 * _PITCH, "span", 6, "crest to crest over six threads"),
+    "thread_len": (24.0, "depth", 1, "from the shoulder to the end of the thread"),
+    "hex_af": (46.0, "outside", 1, "across the flats"),
+    "bore_d": (22.1, "inside", 1, "clear of the worn mouth"),
+    "lip_h": (4.0, "step", 1, "lip over the end face"),
+}
+
+
+def _id(name: str) -> str:
+    return str(uuid.uuid5(_SPACE, name))
+
+
+def gland_nut_job() -> Recipe:
+    """Readings with their takes, one struck out, and the values that follow from them."""
+    tool = Instrument(id=_id("tool"), name="Workshop caliper, 150 mm", resolution_mm=0.01, limit_mm=0.02)
+    morning = Session(id=_id("morning"), name="Morning, at the bench", instrument=tool.id, zero_mm=0.04)
+    readings = []
+    for k, (name, (mm, measures, over, note)) in enumerate(SIZES.items()):
+        c = Caliper(error_mm=0.006, zero_mm=0.04, repeat_mm=0.012, seed=40 + k)
+        takes = []
+        for _ in range(5 if name == "major_d" else 4):
+            c = measured(c, mm)
+            takes.append(
+                Take(
+                    value=round(c.shown_mm, 2),
+                    session=morning.id,
+                    method="depth rod" if measures == "depth" else "jaws",
+                )
+            )
+        if name == "core_d":
+            takes.append(
+                Take(
+                    value=round(_CORE + 0.66, 2),
+                    session=morning.id,
+                    note="jaws rode on a flank",
+                    struck="not in the groove",
+                )
+            )
+        if name == "thread_len":
+            takes += [
+                Take(value=v, session=morning.id, method="jaws", note="over the shoulder's edge")
+                for v in (24.13, 24.16)
+            ]
+        readings.append(Reading(id=_id(name), name=name, takes=tuple(takes), measures=measures, over=over, note=note))
+    formulas = (
+        ("pitch", "thread_span.each", "one gap of the span"),
+        ("thread_h", "(major_d - core_d) / 2", "depth of the thread"),
+        ("wall", "(core_d - bore_d) / 2", "what is left between groove and bore"),
+    )
+    values = tuple(
+        NamedValue(id=_id(n), name=n, value=Value(text=t, mark="caliper"), note=note) for n, t, note in formulas
+    )
+    return Recipe(
+        name="Gland nut, by readings", evidence=tuple(readings), instruments=(tool,), sessions=(morning,), values=values
+    )

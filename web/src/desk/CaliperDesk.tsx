@@ -1,0 +1,71 @@
+import { Button } from "antd";
+import { useEffect } from "react";
+import type { Reading } from "../api/client";
+import { useBench } from "../bench/context";
+import { useTool } from "../bench/stores";
+import { CaliperPanel } from "./CaliperPanel";
+import { DerivedValues } from "./DerivedValues";
+import { freeName, isReading, type ReadingFacts } from "./facts";
+import { ReadingSheet } from "./ReadingSheet";
+import { ReadingTable } from "./ReadingTable";
+import { ScaleCheck } from "./ScaleCheck";
+import { Sessions } from "./Sessions";
+import { TableFile } from "./TableFile";
+import { ThreadFinder } from "./ThreadFinder";
+import { useCollect } from "./useCollect";
+import { useDesk, useFocus } from "./useDesk";
+
+/** Readings as a table, the one in focus with its takes, and what is measured with. */
+export function CaliperDesk() {
+  const { job, edit } = useBench();
+  const close = useTool((s) => s.close);
+  const focus = useFocus();
+  const { data: desk } = useDesk();
+  useCollect();
+  const readings: Reading[] = job.recipe.evidence.filter(isReading);
+  const facts = job.readings as unknown as Record<string, ReadingFacts>;
+  const focused = readings.find((r) => r.id === focus.reading);
+  const sessions = job.recipe.sessions ?? [];
+  const session = sessions.find((s) => s.id === focus.session) ?? sessions.at(-1);
+  const { set } = focus;
+  useEffect(() => {
+    if (!focused && readings[0]) set({ reading: readings[0].id });
+    if (session && session.id !== focus.session) set({ session: session.id });
+  }, [focused, readings, session, focus.session, set]);
+  const add = async () => {
+    const id = crypto.randomUUID();
+    const name = freeName([...readings, ...(job.recipe.values ?? [])].map((x) => x.name));
+    if (await edit({ op: "set-reading", id, name, takes: [] })) set({ reading: id });
+  };
+  return (
+    <main className="desk" aria-label="Caliper desk">
+      <section className="desk-main">
+        <header className="desk-head">
+          <h1>Caliper desk</h1>
+          <div className="top-gap" />
+          <TableFile />
+          <Button type="primary" onClick={() => void add()}>
+            New reading
+          </Button>
+          <Button onClick={close}>Back to the bench</Button>
+        </header>
+        {readings.length === 0 ? (
+          <p className="empty">
+            No readings yet. Make one, give it the name that formulas will use, and measure it several times: the spread
+            tells how far its mean can be trusted.
+          </p>
+        ) : (
+          <ReadingTable readings={readings} facts={facts} desk={desk} />
+        )}
+        <DerivedValues desk={desk} />
+        <ThreadFinder readings={readings} facts={facts} />
+        <ScaleCheck desk={desk} />
+      </section>
+      <aside className="desk-side">
+        {focused && <ReadingSheet key={focused.id} reading={focused} facts={facts[focused.id]} desk={desk} />}
+        <CaliperPanel session={session} focused={focused} desk={desk} />
+        <Sessions desk={desk} session={session} />
+      </aside>
+    </main>
+  );
+}

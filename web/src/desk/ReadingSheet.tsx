@@ -1,0 +1,148 @@
+import { Button, Input, InputNumber, Popconfirm, Select } from "antd";
+import { useState } from "react";
+import type { Desk, Reading } from "../api/client";
+import { useBench } from "../bench/context";
+import { useArmed, useTool } from "../bench/stores";
+import { rawPoint } from "../view/pose";
+import { bare, inU, parts, type ReadingFacts } from "./facts";
+import { MethodRows } from "./MethodRows";
+import { TakeList } from "./TakeList";
+import { useFocus } from "./useDesk";
+
+const MEASURES = ["outside", "inside", "depth", "step", "height", "span", "other"];
+
+interface Props {
+  reading: Reading;
+  facts: ReadingFacts | undefined;
+  desk: Desk | undefined;
+}
+
+/** The reading in focus: its takes, how they were made, what it is tied to, and what it may stand for. */
+export function ReadingSheet({ reading: r, facts, desk }: Props) {
+  const { job, unit, edit, scanId, scanKey, pose } = useBench();
+  const open = useTool((s) => s.open);
+  const arm = useArmed((s) => s.arm);
+  const setFocus = useFocus((s) => s.set);
+  const [name, setName] = useState(r.name);
+  const set = (part: Record<string, unknown>) => void edit({ op: "set-reading", id: r.id, ...part } as never);
+  const regions = job.recipe.steps.filter((s) => s.kind === "region");
+  const near = desk?.standards[r.id] ?? [];
+  const keep = (e: React.KeyboardEvent) => e.stopPropagation();
+  const pin = () => {
+    open(null);
+    arm({
+      want: "facet",
+      hint: `Click where ${r.name} was measured`,
+      onFacet: (_, at) => {
+        arm(null);
+        set({ pin: { on: scanId, at: rawPoint(pose, at) } });
+        open("desk");
+      },
+    });
+  };
+  return (
+    <section className="desk-card" aria-label={`Reading ${r.name}`}>
+      <div className="value-line">
+        <Input
+          size="small"
+          className="name-input"
+          aria-label="Name of the reading"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+          onKeyDown={(e) => {
+            keep(e);
+            if (e.key === "Enter") e.currentTarget.blur();
+          }}
+          onBlur={() => name.trim() && name !== r.name && set({ name: name.trim() })}
+        />
+        <Select
+          size="small"
+          aria-label="What it measures"
+          value={r.measures ?? "other"}
+          options={MEASURES.map((m) => ({ value: m, label: m }))}
+          onChange={(measures) => set({ measures })}
+        />
+        {r.measures === "span" && (
+          <InputNumber
+            size="small"
+            aria-label="Gaps of the span"
+            min={1}
+            max={10000}
+            prefix="over"
+            value={r.over ?? 1}
+            onKeyDown={keep}
+            onChange={(over) => over && set({ over })}
+          />
+        )}
+        <Popconfirm
+          title={`Delete ${r.name}?`}
+          description="Undo brings it back."
+          onConfirm={() => {
+            setFocus({ reading: null });
+            void edit({ op: "delete-value", id: r.id });
+          }}
+        >
+          <Button size="small" type="text" aria-label={`Delete ${r.name}`}>
+            ×
+          </Button>
+        </Popconfirm>
+      </div>
+      <TakeList reading={r} facts={facts} />
+      <MethodRows facts={facts} />
+      {facts && (
+        <p className="quiet small figures">
+          {facts.u === null
+            ? "One take says nothing of its own spread: take another."
+            : `u ${bare(facts.u, unit, 2)}: ${parts(facts)
+                .map((p) => `${p.what} ${bare(p.u, unit, 2)}`)
+                .join(", ")}`}
+        </p>
+      )}
+      <Input
+        size="small"
+        variant="borderless"
+        aria-label={`Note on ${r.name}`}
+        placeholder="where and how it is measured"
+        defaultValue={r.note ?? ""}
+        onKeyDown={keep}
+        onBlur={(e) => e.target.value !== (r.note ?? "") && set({ note: e.target.value })}
+      />
+      <div className="value-line">
+        <Select
+          size="small"
+          className="wide"
+          mode="multiple"
+          maxCount={2}
+          allowClear
+          aria-label="Regions it measures"
+          placeholder={
+            regions.length ? "tie to one bore, or to two planes or axes" : "no regions on the scan to tie it to"
+          }
+          value={r.feature?.regions ?? []}
+          options={regions.map((s) => ({ value: s.id, label: s.name }))}
+          onChange={(ids: string[]) => set(ids.length ? { feature: { regions: ids } } : { untie: true })}
+        />
+        {scanKey && (
+          <Button size="small" onClick={r.pin ? () => set({ unpin: true }) : pin}>
+            {r.pin ? "Unpin" : "Pin on the scan"}
+          </Button>
+        )}
+      </div>
+      {near.length > 0 && (
+        <>
+          <div className="field-label">What it may have been meant as</div>
+          {near.slice(0, 5).map((s) => {
+            const { text, far } = inU(s.away);
+            return (
+              <div className="near-row figures" key={s.label}>
+                <span>{s.label}</span>
+                <span>{bare(s.value, unit)}</span>
+                <span className={far ? "quiet" : "below"}>{s.difference === 0 ? "inside the limits" : text}</span>
+              </div>
+            );
+          })}
+        </>
+      )}
+    </section>
+  );
+}
