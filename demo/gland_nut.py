@@ -6,13 +6,33 @@ come from the simulated caliper, whose zero was forgotten that morning (it shows
 
 from __future__ import annotations
 
+import io
+import math
 import uuid
 
-from contour.recipe.file import Instrument, Measures, NamedValue, Reading, Recipe, Session, Take
+import numpy as np
+from PIL import Image
+
+from contour.metrology.photo.squared import squared_up
+from contour.recipe.file import (
+    Instrument,
+    Measures,
+    NamedValue,
+    Picture,
+    PictureLength,
+    PictureMark,
+    Reading,
+    Recipe,
+    Session,
+    Take,
+)  # fmt: skip
 from contour.recipe.values import Value
 from contour.simulate.caliper import Caliper, measured
+from contour.simulate.photo import Camera, Photo, photograph, thread_outline
 
-__all__ = ["SIZES", "gland_nut_job"]
+__all__ = ["CARD", "SIZES", "gland_nut_job", "gland_nut_photo"]
+
+CARD = (120.0, 80.0)
 
 _SPACE = uuid.UUID("2f6f0c8e-2a0f-4f0e-8d0c-51f2a1c7b3de")
 _PITCH = 3.0
@@ -34,8 +54,48 @@ def _id(name: str) -> str:
     return str(uuid.uuid5(_SPACE, name))
 
 
-def gland_nut_job() -> Recipe:
-    """Readings with their takes, one struck out, and the values that follow from them."""
+def gland_nut_photo() -> tuple[bytes, Photo]:
+    """The nut lying on a bright card of 120 x 80 mm: a JPEG as a telephone would make it, and its truth."""
+    at = np.array([-12.0, -3.0])
+    thread = thread_outline(major=_MAJOR, pitch=_PITCH, core=_CORE, turns=8, shank=6.0) + at
+    across = SIZES["hex_af"][0] / math.cos(math.radians(30))
+    head = np.array([[-24, -across / 2], [-9, -across / 2], [-9, across / 2], [-24, across / 2]]) + at
+    camera = Camera(tilt_deg=14, towards_deg=55, spin_deg=-3, bend=0.035, blur_px=1.1, grain=0.015, fill=0.86, seed=12)
+    shot = photograph([thread, head], camera, card=CARD)
+    out = io.BytesIO()
+    Image.fromarray((255 * shot.pixels).astype(np.uint8)).convert("RGB").save(out, "JPEG", quality=90)
+    return out.getvalue(), shot
+
+
+def _picture(blob: str, shot: Photo) -> Picture:
+    """The photo squared up by its card, scaled by the card's width and tried on the hexagon, with the thread's repeats."""
+    found = squared_up(shot.pixels, shot.card)
+    corners = [(float(x), float(y)) for x, y in found.corners]
+
+    def place(x: float, y: float) -> tuple[float, float]:
+        px, py = shot.place(np.array([[x - 12.0, y - 3.0]]))[0]
+        return float(px), float(py)
+
+    crest = _CORE / 2 + 0.3 * _PITCH
+    across = SIZES["hex_af"][0] / math.cos(math.radians(30))
+    marks = (
+        PictureMark(id=_id("mark-thread"), kind="repeat", name="thread crests", points=(place(0, crest), place(7 * _PITCH, crest)), count=8,
+                    step=Value(text="pitch")),
+        PictureMark(id=_id("mark-head"), kind="distance", name="head", points=(place(-24, 0), place(-9, 0))),
+    )  # fmt: skip
+    wide, high = shot.camera.size
+    return Picture(
+        id=_id("photo"), name="gland-nut-on-card.jpg", blob=blob, format="jpeg", width=wide, height=high, corners=tuple(corners),  # type: ignore[arg-type]
+        aspect=CARD[0] / CARD[1], bend=found.bend, marks=marks,
+        scale=PictureLength(a=corners[0], b=corners[1], length=Value(text="120 mm", mark="drawing", note="the card's width")),
+        check=PictureLength(a=place(-16.5, -across / 2), b=place(-16.5, across / 2),
+                            length=Value(text="hex_af / 0.8660254", mark="caliper", note="across the corners of the hexagon")),
+    )  # fmt: skip
+
+
+def gland_nut_job(blob: str, shot: Photo) -> Recipe:
+    """Readings with their takes, one struck out, the values that follow from them, and the photo (by the hash of its
+    pixels as they are kept)."""
     tool = Instrument(id=_id("tool"), name="Workshop caliper, 150 mm", resolution_mm=0.01, limit_mm=0.02)
     morning = Session(id=_id("morning"), name="Morning, at the bench", instrument=tool.id, zero_mm=0.04)
     readings = []
@@ -75,5 +135,9 @@ def gland_nut_job() -> Recipe:
         NamedValue(id=_id(n), name=n, value=Value(text=t, mark="caliper"), note=note) for n, t, note in formulas
     )
     return Recipe(
-        name="Gland nut, by readings", evidence=tuple(readings), instruments=(tool,), sessions=(morning,), values=values
+        name="Gland nut, by readings",
+        evidence=(*readings, _picture(blob, shot)),
+        instruments=(tool,),
+        sessions=(morning,),
+        values=values,
     )

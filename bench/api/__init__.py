@@ -9,7 +9,7 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, ValidationError
 from ninja.security import django_auth
 
-from bench.api import deliveries, desk, history, jobs, products, proposals, queries, scans, session, uploads
+from bench.api import deliveries, desk, history, jobs, pictures, products, proposals, queries, scans, session, uploads
 from contour.recipe.problem import ContourError, Problem, Where
 
 __all__ = ["api"]
@@ -53,6 +53,7 @@ api.add_router("/jobs", history.router)
 api.add_router("/jobs", proposals.router)
 api.add_router("/jobs", scans.router)
 api.add_router("/jobs", desk.router)
+api.add_router("/jobs", pictures.router)
 api.add_router("/caliper", desk.lines)
 
 

@@ -104,6 +104,7 @@ def recipe_changes(a: Recipe, b: Recipe) -> list[Change]:
     )
     out += _rows("session", a.sessions, b.sessions, lambda s: f"zero at {s.zero_mm:g} mm")
     out += _rows("scan", a.scans, b.scans, lambda s: s.name)
+    out += _rows("picture", a.pictures, b.pictures, lambda p: f"{p.role}, {len(p.marks)} marks")
     out += _rows("probe", a.probes, b.probes, lambda p: p.name)
     old = {s.id: s for s in a.steps}
     for step in b.steps:

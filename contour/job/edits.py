@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal, TypeVar
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from contour.job.build import ValueState, checked_params
+from contour.job.picture_edits import PictureEdit, apply_picture_edit
 from contour.job.reading_edits import ReadingEdit, apply_reading_edit
 from contour.job.relations import dependents, late_placement, order_problem, pointed
 from contour.job.scan_edits import AddScan, DropScan, LeaveDefect, SetScan, apply_scan_edit
@@ -155,7 +156,7 @@ class SetJob(_Strict):
 
 Edit = Annotated[
     AddStep | SetParams | RenameStep | SwitchStep | DeleteStep | MoveStep | NoteStep | GroupSteps | SetValue | DeleteValue
-    | SetReading | ReadingEdit | SetBody | PinProbe | DropProbe | AddScan | SetScan | DropScan | LeaveDefect | SetJob,
+    | SetReading | ReadingEdit | PictureEdit | SetBody | PinProbe | DropProbe | AddScan | SetScan | DropScan | LeaveDefect | SetJob,
     Field(discriminator="op"),
 ]  # fmt: skip
 
@@ -395,6 +396,8 @@ def apply_edit(recipe: Recipe, edit: Edit, known: Known | None = None) -> tuple[
         return _move_step(recipe, edit)
     if isinstance(edit, AddScan | SetScan | DropScan | LeaveDefect):
         return apply_scan_edit(recipe, edit)
+    if isinstance(edit, PictureEdit):
+        return apply_picture_edit(recipe, edit)
     if isinstance(edit, ReadingEdit):
         return apply_reading_edit(recipe, edit)
     step = recipe.step(edit.step)

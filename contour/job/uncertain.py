@@ -8,10 +8,10 @@ from contour.job.scope import Scope
 from contour.metrology.propagate import Input, input_of, propagated
 from contour.metrology.reading import all_readings
 from contour.recipe.file import Recipe
-from contour.recipe.formula import Quantity, evaluate, names_in
+from contour.recipe.formula import Dimension, Quantity, evaluate, names_in
 from contour.recipe.problem import ContourError
 
-__all__ = ["rests_on", "value_uncertainties"]
+__all__ = ["formula_uncertainty", "rests_on", "value_uncertainties"]
 
 
 def rests_on(recipe: Recipe, text: str) -> set[str]:
@@ -32,29 +32,32 @@ def rests_on(recipe: Recipe, text: str) -> set[str]:
     return found
 
 
-def value_uncertainties(recipe: Recipe, known: Mapping[str, Mapping[str, Quantity]]) -> dict[str, float]:
-    """Standard uncertainty (mm, degrees, plain) by the id of the named value, of those that rest on readings.
-
-    known: values of steps by step id, as the last build found them; they are taken as exact.
-    """
+def formula_uncertainty(
+    recipe: Recipe, text: str, known: Mapping[str, Mapping[str, Quantity]], dimension: Dimension = "length"
+) -> float | None:
+    """Standard uncertainty of a formula (mm, degrees, plain) by the readings it rests on; none when it rests on none whose
+    uncertainty is known, or cannot be worked out. known: values of steps by step id; they are taken as exact."""
     facts = all_readings(recipe)
     inputs = {r.name: i for r in recipe.readings if r.id in facts and (i := input_of(facts[r.id])) is not None}
-    out: dict[str, float] = {}
-    for value in recipe.values:
-        names = rests_on(recipe, value.value.text)
-        if not names or not names <= inputs.keys():
-            continue
+    names = rests_on(recipe, text)
+    if not names or not names <= inputs.keys():
+        return None
 
-        def result(means: Mapping[str, float], text: str = value.value.text, dimension: str = value.dimension) -> float:
-            scope = Scope(recipe, means=means)
-            for step in recipe.steps:
-                if step.id in known:
-                    scope.learn(step, dict(known[step.id]))
-            return evaluate(text, dimension=dimension, unit=recipe.unit, lookup=scope.lookup).value  # type: ignore[arg-type]
+    def result(means: Mapping[str, float]) -> float:
+        scope = Scope(recipe, means=means)
+        for step in recipe.steps:
+            if step.id in known:
+                scope.learn(step, dict(known[step.id]))
+        return evaluate(text, dimension=dimension, unit=recipe.unit, lookup=scope.lookup).value
 
-        chosen: dict[str, Input] = {n: inputs[n] for n in sorted(names)}
-        try:
-            out[value.id] = propagated(result, chosen)[1]
-        except ContourError:
-            continue  # the value itself says what is wrong with it
-    return out
+    chosen: dict[str, Input] = {n: inputs[n] for n in sorted(names)}
+    try:
+        return propagated(result, chosen)[1]
+    except ContourError:
+        return None  # the value itself says what is wrong with it
+
+
+def value_uncertainties(recipe: Recipe, known: Mapping[str, Mapping[str, Quantity]]) -> dict[str, float]:
+    """Standard uncertainty by the id of the named value, of those that rest on readings."""
+    found = {v.id: formula_uncertainty(recipe, v.value.text, known, v.dimension) for v in recipe.values}
+    return {id: u for id, u in found.items() if u is not None}

@@ -20,10 +20,15 @@ __all__ = [
     "Feature",
     "Instrument",
     "LeftAlone",
+    "MarkKind",
     "Measures",
     "Method",
     "NamedValue",
+    "Picture",
+    "PictureLength",
+    "PictureMark",
     "Pin",
+    "Pixel",
     "Probe",
     "Reading",
     "Recipe",
@@ -192,7 +197,64 @@ class Reading(_Strict):
         return self
 
 
-Evidence = Annotated[ScanEvidence | Reading, Field(discriminator="kind")]
+Pixel = tuple[float, float]
+MarkKind = Literal["distance", "angle", "circle", "count", "repeat", "trace", "dimension"]
+
+
+class PictureLength(_Strict):
+    """A known length in a picture: its ends (photo pixels) and what it is long."""
+
+    a: Pixel
+    b: Pixel
+    length: Value
+
+
+class PictureMark(_Strict):
+    """What is measured in a picture, by photo pixels.
+
+    distance: two ends · angle: corner, then a point on each leg · circle: middle and a point of the rim · count: a point each ·
+    repeat: first and last of `count` alike · trace: corners of an outline · dimension: where a drawing says `text`.
+    snapped: whether the points lie on edges that were found, or where a hand put them. reading: what was made of it.
+    """
+
+    id: str
+    kind: MarkKind
+    name: str = Field(default="", max_length=60)
+    points: tuple[Pixel, ...] = Field(min_length=1, max_length=500)
+    count: int = Field(default=0, ge=0, le=500)
+    closed: bool = False
+    snapped: bool = False
+    step: Value | None = None
+    reading: str | None = None
+
+
+class Picture(_Strict):
+    """A photo or a drawing: its pixels by hash, how they are straightened, its scale, and what is measured in it.
+
+    corners: of a rectangle in the picture, top left and then clockwise (photo pixels), `aspect` its width over its height
+    where that is known · bend: the lens's term · turn_deg: for pictures that are not squared up.
+    """
+
+    id: str
+    kind: Literal["picture"] = "picture"
+    name: str = Field(max_length=200)
+    blob: str = Field(pattern=r"^[0-9a-f]{64}$")
+    format: Literal["png", "jpeg"]
+    role: Literal["photo", "drawing"] = "photo"
+    width: int = Field(ge=1, le=100_000)
+    height: int = Field(ge=1, le=100_000)
+    corners: tuple[Pixel, Pixel, Pixel, Pixel] | None = None
+    aspect: float | None = Field(default=None, gt=0.01, lt=100)
+    bend: float = Field(default=0.0, ge=-0.5, le=0.5)
+    turn_deg: float = Field(default=0.0, ge=-180, le=180)
+    contrast: float = Field(default=1.0, ge=0.2, le=5)
+    crop: tuple[float, float, float, float] | None = None
+    scale: PictureLength | None = None
+    check: PictureLength | None = None
+    marks: tuple[PictureMark, ...] = Field(default=(), max_length=500)
+
+
+Evidence = Annotated[ScanEvidence | Reading | Picture, Field(discriminator="kind")]
 
 
 class NamedValue(_Strict):
@@ -276,6 +338,10 @@ class Recipe(_Strict):
         return tuple(e for e in self.evidence if isinstance(e, Reading))
 
     @property
+    def pictures(self) -> tuple[Picture, ...]:
+        return tuple(e for e in self.evidence if isinstance(e, Picture))
+
+    @property
     def named(self) -> tuple[NamedValue | Reading, ...]:
         """Everything that formulas know by a name of its own."""
         return (*self.values, *self.readings)
@@ -289,7 +355,8 @@ class Recipe(_Strict):
 
     def blobs(self) -> tuple[str, ...]:
         """Hashes of everything the recipe needs beside itself: scan files, and facets picked by hand."""
-        found = [e.blob for e in self.scans] + [e.zone.blob for e in self.scans if e.zone is not None]
+        found = [e.blob for e in self.scans] + [e.blob for e in self.pictures]
+        found += [e.zone.blob for e in self.scans if e.zone is not None]
 
         def look(value: Any) -> None:
             if isinstance(value, dict):

@@ -34,7 +34,7 @@ class Command(BaseCommand):
 
     def _load(self, user: Any) -> None:
         # Imported late: making the scan needs the kernel, an ordinary start does not.
-        from demo.gland_nut import SIZES, gland_nut_job
+        from demo.gland_nut import SIZES
         from demo.jobs import bare_job, cover_job, rebuilt_job, seated_job, write_demo_scan
 
         kept = settings.VAR / "demo" / "rope-guide-bracket.stl"
@@ -55,11 +55,24 @@ class Command(BaseCommand):
             {"model": "Gland nut", "name": n, "mm": mm, "inside": m == "inside"} for n, (mm, m, *_) in SIZES.items()
         ]
         (settings.VAR / "demo" / "truth-sizes.json").write_text(json.dumps(sizes))
-        import_recipe(user, gland_nut_job())
+        import_recipe(user, self._gland_nut(user))
         import_recipe(user, cover_job(*self._cover_scans(user)))
         import_recipe(user, seated_job(blob, kept))
         import_recipe(user, rebuilt_job(blob, kept))
         import_recipe(user, bare_job(blob))
+
+    def _gland_nut(self, user: Any) -> Any:
+        """A job without a scan: readings, and a photo kept as an upload of the demo user's."""
+        from contour.exchange.picture import read_picture
+        from demo.gland_nut import gland_nut_job, gland_nut_photo
+
+        data, shot = gland_nut_photo()
+        kept = read_picture(data, "gland-nut-on-card.jpg")
+        blob = store().put_blob(kept.data)
+        Upload.objects.create(
+            owner=user, name="gland-nut-on-card.jpg", blob=blob, size=len(kept.data), format=kept.format
+        )
+        return gland_nut_job(blob, shot)
 
     def _truth_models(self) -> None:
         """The demo's solids as STEP, for the virtual scanner to scan again."""

@@ -1069,6 +1069,177 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring In */
+        post: operations["bench_api_pictures_bring_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pictures/{picture_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Look */
+        get: operations["bench_api_pictures_look"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pictures/{picture_id}/photo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Photo
+         * @description The picture as it came in.
+         */
+        get: operations["bench_api_pictures_photo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pictures/{picture_id}/flat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Flat
+         * @description The picture straightened. Marks are placed on its full size, however coarsely it is shown.
+         */
+        get: operations["bench_api_pictures_flat"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pictures/{picture_id}/snap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Snap
+         * @description Edges near what a hand has drawn; raises fit-failed where there are none.
+         */
+        post: operations["bench_api_pictures_snap"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pictures/{picture_id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mark */
+        post: operations["bench_api_pictures_mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pictures/{picture_id}/known": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Known Length
+         * @description A length that is known: the scale, or what it is tried on.
+         */
+        post: operations["bench_api_pictures_known_length"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pictures/{picture_id}/marks/{mark_id}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * To Reading
+         * @description What a mark measures becomes a reading, pinned where it was measured.
+         */
+        post: operations["bench_api_pictures_to_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pictures/{picture_id}/dimension": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Dimension
+         * @description A figure typed where a drawing states it: a reading with the mark *drawing* and the stated tolerance.
+         */
+        post: operations["bench_api_pictures_dimension"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/caliper/{key}": {
         parameters: {
             query?: never;
@@ -1274,6 +1445,153 @@ export interface components {
             note: string;
         };
         /**
+         * Picture
+         * @description A photo or a drawing: its pixels by hash, how they are straightened, its scale, and what is measured in it.
+         *
+         *     corners: of a rectangle in the picture, top left and then clockwise (photo pixels), `aspect` its width over its height
+         *     where that is known · bend: the lens's term · turn_deg: for pictures that are not squared up.
+         */
+        Picture: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "picture";
+            /** Name */
+            name: string;
+            /** Blob */
+            blob: string;
+            /**
+             * Format
+             * @enum {string}
+             */
+            format: "png" | "jpeg";
+            /**
+             * Role
+             * @default photo
+             * @enum {string}
+             */
+            role: "photo" | "drawing";
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Corners */
+            corners?: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ] | null;
+            /** Aspect */
+            aspect?: number | null;
+            /**
+             * Bend
+             * @default 0
+             */
+            bend: number;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * Contrast
+             * @default 1
+             */
+            contrast: number;
+            /** Crop */
+            crop?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            scale?: components["schemas"]["PictureLength"] | null;
+            check?: components["schemas"]["PictureLength"] | null;
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["PictureMark"][];
+        };
+        /**
+         * PictureLength
+         * @description A known length in a picture: its ends (photo pixels) and what it is long.
+         */
+        PictureLength: {
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
+            length: components["schemas"]["Value"];
+        };
+        /**
+         * PictureMark
+         * @description What is measured in a picture, by photo pixels.
+         *
+         *     distance: two ends · angle: corner, then a point on each leg · circle: middle and a point of the rim · count: a point each ·
+         *     repeat: first and last of `count` alike · trace: corners of an outline · dimension: where a drawing says `text`.
+         *     snapped: whether the points lie on edges that were found, or where a hand put them. reading: what was made of it.
+         */
+        PictureMark: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "distance" | "angle" | "circle" | "count" | "repeat" | "trace" | "dimension";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Count
+             * @default 0
+             */
+            count: number;
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+            /**
+             * Snapped
+             * @default false
+             */
+            snapped: boolean;
+            step?: components["schemas"]["Value"] | null;
+            /** Reading */
+            reading?: string | null;
+        };
+        /**
          * Pin
          * @description Where on the part a reading was taken: on a picture (by its id; pixels) or on a scan (mm, raw scan's frame).
          */
@@ -1393,7 +1711,7 @@ export interface components {
              * Evidence
              * @default []
              */
-            evidence: (components["schemas"]["ScanEvidence"] | components["schemas"]["Reading"])[];
+            evidence: (components["schemas"]["ScanEvidence"] | components["schemas"]["Reading"] | components["schemas"]["Picture"])[];
             /**
              * Instruments
              * @default []
@@ -1586,6 +1904,18 @@ export interface components {
             unit: "mm" | "cm" | "m" | "inch";
         };
         /**
+         * AddPicture
+         * @description A photo or a drawing; its pixels must be in the store.
+         */
+        AddPicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add-picture";
+            picture: components["schemas"]["Picture"];
+        };
+        /**
          * AddScan
          * @description Another scan of the part, or of something else for reference. Its bytes must be in the store.
          */
@@ -1678,6 +2008,28 @@ export interface components {
             /** Id */
             id: string;
         };
+        /** DropMark */
+        DropMark: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "drop-mark";
+            /** Picture */
+            picture: string;
+            /** Id */
+            id: string;
+        };
+        /** DropPicture */
+        DropPicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "drop-picture";
+            /** Id */
+            id: string;
+        };
         /** DropProbe */
         DropProbe: {
             /**
@@ -1706,7 +2058,7 @@ export interface components {
             /** Version */
             version: number;
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * GroupSteps
@@ -1853,6 +2205,20 @@ export interface components {
             acceptance?: components["schemas"]["Value"] | null;
         };
         /**
+         * SetMark
+         * @description Makes a mark in a picture, or changes the one with that id.
+         */
+        SetMark: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set-mark";
+            /** Picture */
+            picture: string;
+            mark: components["schemas"]["PictureMark"];
+        };
+        /**
          * SetParams
          * @description Replaces the named parameters of a step; the others stay.
          */
@@ -1868,6 +2234,61 @@ export interface components {
             params: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * SetPicture
+         * @description Changes how a picture is straightened or scaled. `clear` names what goes back to nothing.
+         */
+        SetPicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set-picture";
+            /** Id */
+            id: string;
+            /** Name */
+            name?: string | null;
+            /** Role */
+            role?: ("photo" | "drawing") | null;
+            /** Corners */
+            corners?: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ] | null;
+            /** Aspect */
+            aspect?: number | null;
+            /** Bend */
+            bend?: number | null;
+            /** Turn Deg */
+            turn_deg?: number | null;
+            /** Contrast */
+            contrast?: number | null;
+            /** Crop */
+            crop?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            scale?: components["schemas"]["PictureLength"] | null;
+            check?: components["schemas"]["PictureLength"] | null;
+            /** Clear */
+            clear?: ("corners" | "aspect" | "crop" | "scale" | "check")[] | null;
         };
         /**
          * SetReading
@@ -2674,7 +3095,7 @@ export interface components {
         /** PreviewIn */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * DefectOut
@@ -3177,6 +3598,210 @@ export interface components {
             mm: number;
             /** Inside */
             inside: boolean;
+        };
+        /**
+         * MarkOut
+         * @description points and found: flat pixels; value and u: mm, degrees, or a plain number.
+         */
+        MarkOut: {
+            /** Id */
+            id: string;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Found */
+            found: [
+                number,
+                number
+            ][];
+            /** Value */
+            value: number | null;
+            /** U */
+            u: number | null;
+            /** Dimension */
+            dimension: string;
+            /** Drift */
+            drift: number | null;
+            /** U Drift */
+            u_drift: number | null;
+            /** Alike */
+            alike: number | null;
+            /** Doubled */
+            doubled: boolean;
+            /** Problem */
+            problem: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
+         * PictureOut
+         * @description size: of the flat picture, pixels; lines in flat pixels; check_error: relative, by the second known length.
+         */
+        PictureOut: {
+            /** Size */
+            size: [
+                number,
+                number
+            ];
+            /** Mm Per Px */
+            mm_per_px: number | null;
+            /** Relative U */
+            relative_u: number | null;
+            /** Scale Line */
+            scale_line: [
+                number,
+                number
+            ][];
+            /** Check Line */
+            check_line: [
+                number,
+                number
+            ][];
+            /** Check Error */
+            check_error: number | null;
+            /** Check Away */
+            check_away: number | null;
+            /** Marks */
+            marks: components["schemas"]["MarkOut"][];
+            /** Problems */
+            problems: {
+                [key: string]: unknown;
+            }[];
+            /** Corners */
+            corners: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * SnapOut
+         * @description The points on the edges that were found; rms: what is left, pixels; bend: the lens's term (corners only).
+         */
+        SnapOut: {
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Rms */
+            rms: number;
+            /** Bend */
+            bend: number;
+        };
+        /**
+         * SnapIn
+         * @description corners: photo pixels; line and circle: flat pixels (circle: middle and a point of the rim).
+         */
+        SnapIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "corners" | "line" | "circle";
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * MarkIn
+         * @description A mark by flat pixels.
+         */
+        MarkIn: {
+            /** Version */
+            version: number;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "distance" | "angle" | "circle" | "count" | "repeat" | "trace" | "dimension";
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Count
+             * @default 0
+             */
+            count: number;
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+            /**
+             * Snapped
+             * @default false
+             */
+            snapped: boolean;
+            step?: components["schemas"]["Value"] | null;
+        };
+        /**
+         * LineIn
+         * @description The known length (or the second one) by flat pixels; text: what it is long, a formula.
+         */
+        LineIn: {
+            /** Version */
+            version: number;
+            /**
+             * Which
+             * @enum {string}
+             */
+            which: "scale" | "check";
+            /** A */
+            a: [
+                number,
+                number
+            ];
+            /** B */
+            b: [
+                number,
+                number
+            ];
+            length: components["schemas"]["Value"];
+        };
+        /** ReadingIn */
+        ReadingIn: {
+            /** Version */
+            version: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * DimensionIn
+         * @description A figure read off a drawing: where it stands (flat pixels), its value and the tolerance the drawing gives it.
+         */
+        DimensionIn: {
+            /** Version */
+            version: number;
+            /** Name */
+            name: string;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Value */
+            value: number;
+            /**
+             * Unit
+             * @default mm
+             * @enum {string}
+             */
+            unit: "mm" | "inch" | "deg";
+            /** Tolerance Mm */
+            tolerance_mm?: number | null;
         };
     };
     responses: never;
@@ -4702,6 +5327,243 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TruthSize"][];
+                };
+            };
+        };
+    };
+    bench_api_pictures_bring_in: {
+        parameters: {
+            query: {
+                version: number;
+                role?: "photo" | "drawing";
+                page?: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    bench_api_pictures_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureOut"];
+                };
+            };
+        };
+    };
+    bench_api_pictures_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    bench_api_pictures_flat: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    bench_api_pictures_snap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SnapIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SnapOut"];
+                };
+            };
+        };
+    };
+    bench_api_pictures_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    bench_api_pictures_known_length: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    bench_api_pictures_to_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                picture_id: string;
+                mark_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    bench_api_pictures_dimension: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DimensionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
         };

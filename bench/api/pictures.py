@@ -1,0 +1,309 @@
+"""Photos and drawings: brought in, shown flat, edges found, marks made and turned into readings."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import os
+import uuid
+from dataclasses import asdict
+from typing import Any, Literal
+
+import numpy as np
+from django.http import HttpRequest, HttpResponse
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
+from PIL import Image
+
+from bench.api.jobs import JobOut, job_out
+from bench.jobs import edit_job, own_job, recipe_of, scope_of
+from bench.models import Job, Upload
+from bench.store import store
+from contour.exchange.picture import MAX_PICTURE_BYTES, grey, read_picture
+from contour.job.photo import PictureFacts, flat_picture, flat_pixels, picture_facts
+from contour.job.picture_edits import AddPicture, SetMark
+from contour.job.reading_edits import PutReadings
+from contour.job.uncertain import formula_uncertainty
+from contour.metrology.photo.edges import snap_circle, snap_line
+from contour.metrology.photo.squared import squared_up
+from contour.recipe.file import MarkKind, Picture, PictureMark, Pin, Reading, Take
+from contour.recipe.formula import evaluate
+from contour.recipe.problem import ContourError, Where
+from contour.recipe.values import Value
+
+router = Router(tags=["pictures"])
+
+Point = tuple[float, float]
+MAX_SHOWN = 2600
+
+
+class MarkOut(Schema):
+    """points and found: flat pixels; value and u: mm, degrees, or a plain number."""
+
+    id: str
+    points: list[Point]
+    found: list[Point]
+    value: float | None
+    u: float | None
+    dimension: str
+    drift: float | None
+    u_drift: float | None
+    alike: float | None
+    doubled: bool
+    problem: dict[str, Any] | None
+
+
+class PictureOut(Schema):
+    """size: of the flat picture, pixels; lines in flat pixels; check_error: relative, by the second known length."""
+
+    size: tuple[int, int]
+    mm_per_px: float | None
+    relative_u: float | None
+    scale_line: list[Point]
+    check_line: list[Point]
+    check_error: float | None
+    check_away: float | None
+    marks: list[MarkOut]
+    problems: list[dict[str, Any]]
+    corners: list[Point]
+
+
+class SnapIn(Schema):
+    """corners: photo pixels; line and circle: flat pixels (circle: middle and a point of the rim)."""
+
+    kind: Literal["corners", "line", "circle"]
+    points: list[Point]
+
+
+class SnapOut(Schema):
+    """The points on the edges that were found; rms: what is left, pixels; bend: the lens's term (corners only)."""
+
+    points: list[Point]
+    rms: float
+    bend: float
+
+
+class MarkIn(Schema):
+    """A mark by flat pixels."""
+
+    version: int
+    id: str
+    kind: MarkKind
+    name: str = ""
+    points: list[Point]
+    count: int = 0
+    closed: bool = False
+    snapped: bool = False
+    step: Value | None = None
+
+
+class LineIn(Schema):
+    """The known length (or the second one) by flat pixels; text: what it is long, a formula."""
+
+    version: int
+    which: Literal["scale", "check"]
+    a: Point
+    b: Point
+    length: Value
+
+
+class ReadingIn(Schema):
+    version: int
+    name: str
+
+
+class DimensionIn(Schema):
+    """A figure read off a drawing: where it stands (flat pixels), its value and the tolerance the drawing gives it."""
+
+    version: int
+    name: str
+    at: Point
+    value: float
+    unit: Literal["mm", "inch", "deg"] = "mm"
+    tolerance_mm: float | None = None
+
+
+def _picture(job: Job, picture_id: str) -> tuple[Picture, bytes]:
+    picture = next((p for p in recipe_of(job).pictures if p.id == picture_id), None)
+    if picture is None:
+        raise ContourError("not-found", "the job has no such picture", remedy="load the page again")
+    return picture, store().blob(picture.blob).read_bytes()
+
+
+def _facts(job: Job, picture: Picture, data: bytes) -> PictureFacts:
+    recipe = recipe_of(job)
+    scope = scope_of(job)
+
+    def known(text: str) -> tuple[float, float]:
+        mm = evaluate(text, dimension="length", unit=recipe.unit, lookup=scope.lookup).value
+        return mm, formula_uncertainty(recipe, text, {}) or 0.0
+
+    return picture_facts(picture, lambda: data, known)
+
+
+def _kept(request: HttpRequest, data: bytes, name: str, format: str) -> str:
+    blob = store().put_blob(data)
+    Upload.objects.get_or_create(
+        owner=request.user, blob=blob, defaults={"name": name, "size": len(data), "format": format}
+    )
+    return blob
+
+
+@router.post("/{job_id}/pictures", response=JobOut)
+def bring_in(
+    request: HttpRequest, job_id: uuid.UUID, version: int, file: File[UploadedFile], role: Literal["photo", "drawing"] = "photo", page: int = 1,
+) -> JobOut:  # fmt: skip
+    job = own_job(request.user, job_id)
+    name = os.path.basename(file.name or "picture")[:200]
+    if (file.size or 0) > MAX_PICTURE_BYTES:
+        raise ContourError("file-too-large", "the picture's file is too large", where=Where(file=name),
+                           got=f"{(file.size or 0) / 2**20:.0f} MB", need=f"at most {MAX_PICTURE_BYTES // 2**20} MB")  # fmt: skip
+    made = read_picture(file.read(), name, page=page)
+    shown = name if made.pages == 1 else f"{name}, page {page} of {made.pages}"
+    picture = Picture(
+        id=str(uuid.uuid4()), name=shown, blob=_kept(request, made.data, name, made.format), format=made.format,  # type: ignore[arg-type]
+        role=role, width=made.width, height=made.height,
+    )  # fmt: skip
+    return job_out(edit_job(job, version, AddPicture(op="add-picture", picture=picture)))
+
+
+@router.get("/{job_id}/pictures/{picture_id}", response=PictureOut)
+def look(request: HttpRequest, job_id: uuid.UUID, picture_id: str) -> PictureOut:
+    job = own_job(request.user, job_id)
+    picture, data = _picture(job, picture_id)
+    facts = _facts(job, picture, data)
+    flat = flat_picture(picture)
+    corners = [] if picture.corners is None else flat.to_flat(np.array(picture.corners)).tolist()
+    return PictureOut(
+        size=facts.size, mm_per_px=facts.scale.mm_per_px if facts.scale else None, relative_u=facts.scale.relative_u if facts.scale else None,
+        scale_line=list(facts.scale_line), check_line=list(facts.check_line), check_error=facts.check_error, check_away=facts.check_away,
+        marks=[MarkOut(**{**asdict(m), "problem": m.problem.model_dump(mode="json") if m.problem else None}) for m in facts.marks],
+        problems=[p.model_dump(mode="json") for p in facts.problems], corners=corners,
+    )  # fmt: skip
+
+
+@router.get("/{job_id}/pictures/{picture_id}/photo")
+def photo(request: HttpRequest, job_id: uuid.UUID, picture_id: str) -> HttpResponse:
+    """The picture as it came in."""
+    picture, data = _picture(own_job(request.user, job_id), picture_id)
+    return HttpResponse(data, content_type=f"image/{picture.format}")
+
+
+@router.get("/{job_id}/pictures/{picture_id}/flat")
+def flat(request: HttpRequest, job_id: uuid.UUID, picture_id: str) -> HttpResponse:
+    """The picture straightened. Marks are placed on its full size, however coarsely it is shown."""
+    picture, data = _picture(own_job(request.user, job_id), picture_id)
+    lies = flat_picture(picture)
+    colours = np.asarray(Image.open(io.BytesIO(data)).convert("RGB"), np.float32) / 255
+    shown = Image.fromarray((255 * lies.picture(colours)).clip(0, 255).astype(np.uint8))
+    shown.thumbnail((MAX_SHOWN, MAX_SHOWN))
+    out = io.BytesIO()
+    shown.save(out, "JPEG", quality=88)
+    answer = HttpResponse(out.getvalue(), content_type="image/jpeg")
+    answer["Cache-Control"] = "private, max-age=3600"
+    answer["ETag"] = hashlib.sha256(
+        repr((picture.blob, picture.corners, picture.aspect, picture.bend, picture.turn_deg)).encode()
+    ).hexdigest()[:16]
+    return answer
+
+
+@router.post("/{job_id}/pictures/{picture_id}/snap", response=SnapOut)
+def snap(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: SnapIn) -> SnapOut:
+    """Edges near what a hand has drawn; raises fit-failed where there are none."""
+    picture, data = _picture(own_job(request.user, job_id), picture_id)
+    p = np.array(body.points, float)
+    if len(p) != {"corners": 4, "line": 2, "circle": 2}[body.kind]:
+        raise ContourError("bad-params", "the wrong number of points", got=len(p))
+    if body.kind == "corners":
+        found = squared_up(grey(data), p)
+        return SnapOut(points=found.corners.tolist(), rms=found.rms, bend=found.bend)
+    pixels = flat_pixels(data, picture)
+    if body.kind == "line":
+        line = snap_line(pixels, p[0], p[1])
+        return SnapOut(points=[tuple(line.a), tuple(line.b)], rms=line.rms, bend=0.0)
+    radius = float(np.linalg.norm(p[1] - p[0]))
+    circle = snap_circle(pixels, p[0], radius)
+    way = (p[1] - p[0]) / max(radius, 1e-9)
+    return SnapOut(points=[tuple(circle.centre), tuple(circle.centre + circle.radius * way)], rms=circle.rms, bend=0.0)
+
+
+@router.post("/{job_id}/pictures/{picture_id}/marks", response=JobOut)
+def mark(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: MarkIn) -> JobOut:
+    job = own_job(request.user, job_id)
+    picture, _ = _picture(job, picture_id)
+    points = flat_picture(picture).to_photo(np.array(body.points))
+    old = next((m for m in picture.marks if m.id == body.id), None)
+    made = PictureMark(
+        id=body.id, kind=body.kind, name=body.name, points=tuple((float(x), float(y)) for x, y in points), count=body.count,
+        closed=body.closed, snapped=body.snapped, step=body.step, reading=old.reading if old else None,
+    )  # fmt: skip
+    return job_out(edit_job(job, body.version, SetMark(op="set-mark", picture=picture.id, mark=made)))
+
+
+@router.post("/{job_id}/pictures/{picture_id}/known", response=JobOut)
+def known_length(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: LineIn) -> JobOut:
+    """A length that is known: the scale, or what it is tried on."""
+    from contour.job.picture_edits import SetPicture
+    from contour.recipe.file import PictureLength
+
+    job = own_job(request.user, job_id)
+    picture, _ = _picture(job, picture_id)
+    recipe = recipe_of(job)
+    evaluate(body.length.text, dimension="length", unit=recipe.unit, lookup=scope_of(job).lookup)
+    a, b = flat_picture(picture).to_photo(np.array([body.a, body.b])).tolist()
+    line = PictureLength(a=tuple(a), b=tuple(b), length=body.length)
+    part: dict[str, Any] = {body.which: line}
+    return job_out(edit_job(job, body.version, SetPicture(op="set-picture", id=picture.id, **part)))
+
+
+def _named(job: Job, name: str) -> None:
+    if any(n.name == name for n in recipe_of(job).named):
+        raise ContourError(
+            "name-taken",
+            f"'{name}' is the name of another value",
+            where=Where(value=name),
+            remedy="choose another name",
+        )
+
+
+def _reading(**fields: Any) -> Reading:
+    try:
+        return Reading(id=str(uuid.uuid4()), **fields)
+    except ValueError as error:
+        raise ContourError("bad-params", str(error).split("Value error, ")[-1].split(" [")[0], where=Where(value=fields.get("name")),
+                           remedy="use a name such as bore_d") from None  # fmt: skip
+
+
+@router.post("/{job_id}/pictures/{picture_id}/marks/{mark_id}/reading", response=JobOut)
+def to_reading(request: HttpRequest, job_id: uuid.UUID, picture_id: str, mark_id: str, body: ReadingIn) -> JobOut:
+    """What a mark measures becomes a reading, pinned where it was measured."""
+    job = own_job(request.user, job_id)
+    picture, data = _picture(job, picture_id)
+    facts = next((m for m in _facts(job, picture, data).marks if m.id == mark_id), None)
+    if facts is None or facts.value is None or facts.dimension == "number":
+        raise ContourError(
+            "bad-params", "this mark has no length or angle yet", remedy="set the picture's scale by a known length"
+        )
+    _named(job, body.name)
+    made = next(m for m in picture.marks if m.id == mark_id)
+    x, y = np.mean(made.points, axis=0)
+    unit: Any = "deg" if facts.dimension == "angle" else "mm"
+    reading = _reading(
+        name=body.name, source="photo", u_mm=facts.u, takes=(Take(value=round(facts.value, 6), unit=unit, method="photo"),),
+        note=f"{made.kind} in {picture.name}", pin=Pin(on=picture.id, at=(float(x), float(y), 0.0)),
+    )  # fmt: skip
+    return job_out(edit_job(job, body.version, PutReadings(op="put-readings", readings=(reading,))))
+
+
+@router.post("/{job_id}/pictures/{picture_id}/dimension", response=JobOut)
+def dimension(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: DimensionIn) -> JobOut:
+    """A figure typed where a drawing states it: a reading with the mark *drawing* and the stated tolerance."""
+    job = own_job(request.user, job_id)
+    picture, _ = _picture(job, picture_id)
+    _named(job, body.name)
+    x, y = flat_picture(picture).to_photo(np.array([body.at]))[0]
+    reading = _reading(
+        name=body.name, source="drawing", tolerance_mm=body.tolerance_mm, takes=(Take(value=body.value, unit=body.unit, method="drawing"),),
+        note=f"as {picture.name} states it", pin=Pin(on=picture.id, at=(float(x), float(y), 0.0)),
+    )  # fmt: skip
+    return job_out(edit_job(job, body.version, PutReadings(op="put-readings", readings=(reading,))))

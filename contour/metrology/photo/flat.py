@@ -1,0 +1,203 @@
+"""Straightening: from pixels of a photo to pixels of a flat plane seen square on.
+
+A photo's pixel is where a straight ray lands after the lens has bent it outwards or inwards (one radial term); the plane's
+perspective is a homography. Both are known from four picked corners of a rectangle, the lens from its sides, which are
+straight. Reference: Hartley and Zisserman, Multiple View Geometry, 4.1 (DLT) and 7.4 (radial distortion).
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import minimize_scalar
+
+from contour.recipe.problem import ContourError
+
+__all__ = ["Flat", "aspect_of", "flat_of", "homography", "lens_of"]
+
+Array = NDArray[np.float64]
+_LONGEST = 4000
+
+
+def homography(source: Array, target: Array) -> Array:
+    """(3, 3) that takes points (n >= 4, 2) to others, least squares on normalised coordinates."""
+
+    def normalised(p: Array) -> tuple[Array, Array]:
+        middle, size = p.mean(axis=0), float(np.abs(p - p.mean(axis=0)).mean()) or 1.0
+        t = np.array([[1 / size, 0, -middle[0] / size], [0, 1 / size, -middle[1] / size], [0, 0, 1]])
+        return (p - middle) / size, t
+
+    a, ta = normalised(source)
+    b, tb = normalised(target)
+    rows = []
+    for (x, y), (u, v) in zip(a, b, strict=True):
+        rows.append([-x, -y, -1, 0, 0, 0, u * x, u * y, u])
+        rows.append([0, 0, 0, -x, -y, -1, v * x, v * y, v])
+    _, _, vt = np.linalg.svd(np.array(rows))
+    h = np.linalg.inv(tb) @ vt[-1].reshape(3, 3) @ ta
+    return np.asarray(h / h[2, 2])
+
+
+def _mapped(h: Array, p: Array) -> Array:
+    q = np.column_stack([p, np.ones(len(p))]) @ h.T
+    return np.asarray(q[:, :2] / q[:, 2:])
+
+
+@dataclass(frozen=True, slots=True)
+class Flat:
+    """How a photo of (w, h) pixels lies flat: `bend` is the lens's term, `h` takes straight pixels to flat ones, and the
+    flat picture has `size` pixels."""
+
+    photo: tuple[int, int]
+    bend: float
+    h: Array
+    size: tuple[int, int]
+    inverse: Array = field(init=False)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "inverse", np.linalg.inv(self.h))
+
+    @property
+    def _middle(self) -> Array:
+        return (np.array(self.photo, float) - 1) / 2
+
+    @property
+    def _reach(self) -> float:
+        return float(np.hypot(*self.photo)) / 2
+
+    def bent(self, p: Array) -> Array:
+        """Where straight rays (n, 2) land in the photo."""
+        d = (p - self._middle) / self._reach
+        return np.asarray(self._middle + d * (1 + self.bend * (d**2).sum(axis=1, keepdims=True)) * self._reach)
+
+    def straight(self, p: Array) -> Array:
+        """The rays behind pixels (n, 2) of the photo."""
+        d = (p - self._middle) / self._reach
+        u = d.copy()
+        for _ in range(12):
+            u = d / (1 + self.bend * (u**2).sum(axis=1, keepdims=True))
+        return np.asarray(self._middle + u * self._reach)
+
+    def to_flat(self, p: Array) -> Array:
+        return _mapped(self.h, self.straight(np.asarray(p, float)))
+
+    def to_photo(self, p: Array) -> Array:
+        return self.bent(_mapped(self.inverse, np.asarray(p, float)))
+
+    def picture(self, pixels: NDArray[np.float32]) -> NDArray[np.float32]:
+        """The flat picture of photo pixels (h, w) or (h, w, 3); outside the photo it is white."""
+        from scipy.ndimage import map_coordinates
+
+        wide, high = self.size
+        x, y = np.meshgrid(np.arange(wide, dtype=float), np.arange(high, dtype=float))
+        at = self.to_photo(np.column_stack([x.ravel(), y.ravel()]))
+        where = [at[:, 1].reshape(high, wide), at[:, 0].reshape(high, wide)]
+        if pixels.ndim == 2:
+            return np.asarray(map_coordinates(pixels, where, order=1, cval=1.0), np.float32)
+        layers = [map_coordinates(pixels[..., k], where, order=1, cval=1.0) for k in range(pixels.shape[2])]
+        return np.asarray(np.stack(layers, axis=-1), np.float32)
+
+
+def aspect_of(corners: Array, photo: tuple[int, int]) -> float:
+    """Width over height of a rectangle by its four corners (top left, then clockwise) in a photo of square pixels whose
+    optical axis passes its middle. Reference: Zhang and He, Whiteboard scanning (2006), section 4.
+
+    Where the perspective is too weak to tell, the mean sides do.
+    """
+    m1, m2, m4, m3 = (np.array([*(c - (np.array(photo) - 1) / 2), 1.0]) for c in corners)
+    sides = [np.linalg.norm(corners[(k + 1) % 4] - corners[k]) for k in range(4)]
+    plain = float((sides[0] + sides[2]) / (sides[1] + sides[3]))
+    k2 = np.cross(m1, m4) @ m3 / (np.cross(m2, m4) @ m3)
+    k3 = np.cross(m1, m4) @ m2 / (np.cross(m3, m4) @ m2)
+    n2, n3 = k2 * m2 - m1, k3 * m3 - m1
+    if abs(n2[2]) < 1e-3 or abs(n3[2]) < 1e-3:
+        return plain
+    square = -(n2[0] * n3[0] + n2[1] * n3[1]) / (n2[2] * n3[2])
+    # A focal length of less than half or more than ten picture widths is noise, not a camera.
+    if not (0.3 * max(photo)) ** 2 < square < (10 * max(photo)) ** 2:
+        return plain
+    a = n2[0] ** 2 + n2[1] ** 2 + square * n2[2] ** 2
+    b = n3[0] ** 2 + n3[1] ** 2 + square * n3[2] ** 2
+    return float(math.sqrt(a / b))
+
+
+def lens_of(sides: list[Array], photo: tuple[int, int]) -> float:
+    """The lens's term by points along lines that are straight in truth: the one that leaves them straightest."""
+    if not sides or min(len(s) for s in sides) < 5:
+        return 0.0
+
+    def crooked(bend: float) -> float:
+        flat = Flat(photo, bend, np.eye(3), photo)
+        total = 0.0
+        for side in sides:
+            p = flat.straight(side)
+            q = p - p.mean(axis=0)
+            total += float(np.linalg.svd(q, compute_uv=False)[1] ** 2)
+        return total
+
+    found = minimize_scalar(crooked, bounds=(-0.4, 0.4), method="bounded", options={"xatol": 1e-5})
+    return float(found.x)
+
+
+def flat_of(
+    photo: tuple[int, int],
+    *,
+    corners: Array | None = None,
+    aspect: float | None = None,
+    bend: float = 0.0,
+    turn_deg: float = 0.0,
+) -> Flat:
+    """The straightening by a rectangle's corners (top left, then clockwise, photo pixels), or by a turn alone.
+
+    The flat picture shows what the photo does, up to half the rectangle's size around it, at the photo's resolution.
+    Raises ContourError (bad-params) for corners that are no rectangle seen in perspective.
+    """
+    if corners is None:
+        a = math.radians(turn_deg)
+        r = np.array([[math.cos(a), -math.sin(a)], [math.sin(a), math.cos(a)]])
+        box = np.array([[0, 0], [photo[0] - 1, 0], [photo[0] - 1, photo[1] - 1], [0, photo[1] - 1]], float) @ r.T
+        low = box.min(axis=0)
+        size = np.ceil(np.ptp(box, axis=0)).astype(int) + 1
+        h = np.eye(3)
+        h[:2, :2], h[:2, 2] = r, -low
+        return Flat(photo, bend, h, (int(size[0]), int(size[1])))
+    c = np.asarray(corners, float)
+    turns = [
+        float(np.cross(np.append(c[(k + 1) % 4] - c[k], 0), np.append(c[(k + 2) % 4] - c[(k + 1) % 4], 0))[2])
+        for k in range(4)
+    ]
+    if not (all(t > 1 for t in turns) or all(t < -1 for t in turns)):
+        raise ContourError("bad-params", "the four corners do not go once around a rectangle", need="top left, then clockwise",
+                           remedy="drag the corners onto those of a card, a plate or the part")  # fmt: skip
+    lens = Flat(photo, bend, np.eye(3), photo)
+    straight = lens.straight(c)
+    shape = aspect if aspect is not None else aspect_of(straight, photo)
+    sides = [float(np.linalg.norm(c[(k + 1) % 4] - c[k])) for k in range(4)]
+    wide = max(sides[0], sides[2])
+    high = max(sides[1], sides[3])
+    wide = max(wide, high * shape)
+    high = wide / shape
+    target = np.array([[0, 0], [wide, 0], [wide, high], [0, high]])
+    h = homography(straight, target)
+    # As far as the photo reaches, but not beyond half a rectangle more on each side.
+    edge = np.linspace(0, 1, 9)
+    x, y = (photo[0] - 1) * edge, (photo[1] - 1) * edge
+    rim = np.vstack(
+        [
+            np.column_stack([a, b])
+            for a, b in ((x, 0 * x), (x, 0 * x + photo[1] - 1), (0 * y, y), (0 * y + photo[0] - 1, y))
+        ]
+    )
+    rays = lens.straight(rim)
+    w = np.column_stack([rays, np.ones(len(rays))]) @ h[2]
+    inside = np.sign(w) == np.sign(h[2] @ np.append(straight.mean(axis=0), 1))
+    seen = _mapped(h, rays[inside]) if inside.any() else target
+    low = np.maximum(seen.min(axis=0), [-0.5 * wide, -0.5 * high])
+    top = np.minimum(seen.max(axis=0), [1.5 * wide, 1.5 * high])
+    scale = min(1.0, _LONGEST / float((top - low).max()))
+    shift = np.array([[scale, 0, -scale * low[0]], [0, scale, -scale * low[1]], [0, 0, 1]])
+    size = np.ceil(scale * (top - low)).astype(int) + 1
+    return Flat(photo, bend, shift @ h, (int(size[0]), int(size[1])))
