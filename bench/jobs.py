@@ -13,6 +13,7 @@ from bench.models import Job, Revision, Task, Upload
 from bench.work import enqueue_build
 from contour.job.build import BuildResult, ValueState
 from contour.job.edits import Edit, Known, apply_edit
+from contour.job.picture_edits import AddPicture
 from contour.job.scan_edits import AddScan
 from contour.job.scope import Scope
 from contour.recipe.file import Recipe, ScanEvidence, dump_recipe, load_recipe
@@ -109,6 +110,8 @@ def edited(job: Job, edit: Edit) -> tuple[Recipe, str]:
         raise ContourError(
             "not-found", "this scan was not brought in by you", remedy="drop the file again"
         )  # a hash alone opens nothing
+    if isinstance(edit, AddPicture) and not Upload.objects.filter(owner=job.owner, blob=edit.picture.blob).exists():
+        raise ContourError("not-found", "this picture was not brought in by you", remedy="choose the file again")
     recipe, label = apply_edit(recipe_of(job), edit, known_values(job))
     # A recipe is only kept if it can be read again: model_copy does not validate.
     return load_recipe(dump_recipe(recipe)), label

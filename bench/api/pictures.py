@@ -21,12 +21,13 @@ from bench.models import Job, Upload
 from bench.store import store
 from contour.exchange.picture import MAX_PICTURE_BYTES, grey, read_picture
 from contour.job.photo import PictureFacts, flat_picture, flat_pixels, picture_facts
-from contour.job.picture_edits import AddPicture, SetMark
+from contour.job.picture_edits import AddPicture, SetMark, SetPicture
 from contour.job.reading_edits import PutReadings
 from contour.job.uncertain import formula_uncertainty
-from contour.metrology.photo.edges import snap_circle, snap_line
+from contour.metrology.photo.edges import snap_circle
 from contour.metrology.photo.squared import squared_up
-from contour.recipe.file import MarkKind, Picture, PictureMark, Pin, Reading, Take
+from contour.metrology.photo.trace import ends_on_edges, traced
+from contour.recipe.file import MarkKind, Picture, PictureLength, PictureMark, Pin, Reading, Take
 from contour.recipe.formula import evaluate
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.values import Value
@@ -53,6 +54,13 @@ class MarkOut(Schema):
     problem: dict[str, Any] | None
 
 
+class PinOut(Schema):
+    """A reading pinned on the picture: flat pixels."""
+
+    reading: str
+    at: Point
+
+
 class PictureOut(Schema):
     """size: of the flat picture, pixels; lines in flat pixels; check_error: relative, by the second known length."""
 
@@ -65,14 +73,16 @@ class PictureOut(Schema):
     check_away: float | None
     marks: list[MarkOut]
     problems: list[dict[str, Any]]
-    corners: list[Point]
+    pins: list[PinOut]
 
 
 class SnapIn(Schema):
-    """corners: photo pixels; line and circle: flat pixels (circle: middle and a point of the rim)."""
+    """corners: photo pixels; the others flat pixels: the ends of a distance, a circle by its middle and a point of the rim, an
+    outline by its corners."""
 
-    kind: Literal["corners", "line", "circle"]
+    kind: Literal["corners", "ends", "circle", "trace"]
     points: list[Point]
+    closed: bool = False
 
 
 class SnapOut(Schema):
@@ -173,12 +183,14 @@ def look(request: HttpRequest, job_id: uuid.UUID, picture_id: str) -> PictureOut
     picture, data = _picture(job, picture_id)
     facts = _facts(job, picture, data)
     flat = flat_picture(picture)
-    corners = [] if picture.corners is None else flat.to_flat(np.array(picture.corners)).tolist()
+    pinned = [r for r in recipe_of(job).readings if r.pin is not None and r.pin.on == picture.id]
+    spots = flat.to_flat(np.array([r.pin.at[:2] for r in pinned if r.pin])) if pinned else []
+    pins = [PinOut(reading=r.id, at=(float(x), float(y))) for r, (x, y) in zip(pinned, spots, strict=True)]
     return PictureOut(
         size=facts.size, mm_per_px=facts.scale.mm_per_px if facts.scale else None, relative_u=facts.scale.relative_u if facts.scale else None,
         scale_line=list(facts.scale_line), check_line=list(facts.check_line), check_error=facts.check_error, check_away=facts.check_away,
         marks=[MarkOut(**{**asdict(m), "problem": m.problem.model_dump(mode="json") if m.problem else None}) for m in facts.marks],
-        problems=[p.model_dump(mode="json") for p in facts.problems], corners=corners,
+        problems=[p.model_dump(mode="json") for p in facts.problems], pins=pins,
     )  # fmt: skip
 
 
@@ -212,15 +224,18 @@ def snap(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: SnapIn)
     """Edges near what a hand has drawn; raises fit-failed where there are none."""
     picture, data = _picture(own_job(request.user, job_id), picture_id)
     p = np.array(body.points, float)
-    if len(p) != {"corners": 4, "line": 2, "circle": 2}[body.kind]:
-        raise ContourError("bad-params", "the wrong number of points", got=len(p))
+    if len(p) < {"corners": 4, "ends": 2, "circle": 2, "trace": 2}[body.kind]:
+        raise ContourError("bad-params", "too few points", got=len(p))
     if body.kind == "corners":
-        found = squared_up(grey(data), p)
+        found = squared_up(grey(data), p[:4])
         return SnapOut(points=found.corners.tolist(), rms=found.rms, bend=found.bend)
     pixels = flat_pixels(data, picture)
-    if body.kind == "line":
-        line = snap_line(pixels, p[0], p[1])
-        return SnapOut(points=[tuple(line.a), tuple(line.b)], rms=line.rms, bend=0.0)
+    if body.kind == "ends":
+        a, b = ends_on_edges(pixels, p[0], p[1])
+        return SnapOut(points=[tuple(a), tuple(b)], rms=0.0, bend=0.0)
+    if body.kind == "trace":
+        corners, rms = traced(pixels, p, closed=body.closed)
+        return SnapOut(points=corners.tolist(), rms=rms, bend=0.0)
     radius = float(np.linalg.norm(p[1] - p[0]))
     circle = snap_circle(pixels, p[0], radius)
     way = (p[1] - p[0]) / max(radius, 1e-9)
@@ -243,9 +258,6 @@ def mark(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: MarkIn)
 @router.post("/{job_id}/pictures/{picture_id}/known", response=JobOut)
 def known_length(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: LineIn) -> JobOut:
     """A length that is known: the scale, or what it is tried on."""
-    from contour.job.picture_edits import SetPicture
-    from contour.recipe.file import PictureLength
-
     job = own_job(request.user, job_id)
     picture, _ = _picture(job, picture_id)
     recipe = recipe_of(job)

@@ -90,7 +90,10 @@ def read_picture(data: bytes, name: str, *, page: int = 1) -> PictureFile:
                                need=f"at most {MAX_PIXELS // 1_000_000} million", remedy="save it smaller")  # fmt: skip
             drawn = opened.format == "PNG"
             image = ImageOps.exif_transpose(opened).convert("RGB")
-        except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError):
+        except Image.DecompressionBombError:
+            raise _refused("file-too-large", "the picture unpacks to too many pixels", name,
+                           need=f"at most {MAX_PIXELS // 1_000_000} million", remedy="save it smaller") from None  # fmt: skip
+        except (UnidentifiedImageError, OSError, SyntaxError, ValueError):
             raise _refused("file-not-understood", "this is no PNG, JPEG or PDF that can be read", name,
                            remedy="save the picture again as PNG or JPEG") from None  # fmt: skip
     out = io.BytesIO()

@@ -31,6 +31,11 @@ export type Take = components["schemas"]["Take"];
 export type Session = components["schemas"]["Session"];
 export type Instrument = components["schemas"]["Instrument"];
 export type CaliperState = components["schemas"]["CaliperState"];
+export type Picture = components["schemas"]["Picture"];
+export type PictureMark = components["schemas"]["PictureMark"];
+export type PictureOut = components["schemas"]["PictureOut"];
+export type MarkOut = components["schemas"]["MarkOut"];
+export type MarkKind = PictureMark["kind"];
 export type ThreadNear = components["schemas"]["ThreadOut"];
 
 export interface Where {

@@ -3669,11 +3669,21 @@ export interface components {
             problems: {
                 [key: string]: unknown;
             }[];
-            /** Corners */
-            corners: [
+            /** Pins */
+            pins: components["schemas"]["PinOut"][];
+        };
+        /**
+         * PinOut
+         * @description A reading pinned on the picture: flat pixels.
+         */
+        PinOut: {
+            /** Reading */
+            reading: string;
+            /** At */
+            at: [
                 number,
                 number
-            ][];
+            ];
         };
         /**
          * SnapOut
@@ -3692,19 +3702,25 @@ export interface components {
         };
         /**
          * SnapIn
-         * @description corners: photo pixels; line and circle: flat pixels (circle: middle and a point of the rim).
+         * @description corners: photo pixels; the others flat pixels: the ends of a distance, a circle by its middle and a point of the rim, an
+         *     outline by its corners.
          */
         SnapIn: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "corners" | "line" | "circle";
+            kind: "corners" | "ends" | "circle" | "trace";
             /** Points */
             points: [
                 number,
                 number
             ][];
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
         };
         /**
          * MarkIn

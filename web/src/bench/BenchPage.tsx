@@ -5,6 +5,7 @@ import type { Vec3 } from "../api/build";
 import { api, type Edit, got, ProblemError } from "../api/client";
 import { type Job, useEdit, useJob, useMove } from "../api/queries";
 import { CaliperDesk } from "../desk/CaliperDesk";
+import { PhotoDesk } from "../photo/PhotoDesk";
 import type { Palette } from "../theme";
 import { ProblemNote } from "../ui/ProblemNote";
 import type { Unit } from "../units";
@@ -221,7 +222,7 @@ function Workbench() {
     if (await edit({ op: "add-step", id, ...draft })) tool.select(id);
   };
   const moveHead = (direction: "undo" | "redo") => {
-    if (tool.panel !== "desk") tool.close();
+    if (tool.panel !== "desk" && tool.panel !== "photo") tool.close();
     picks.clear();
     move.mutate(direction, { onError: tell });
   };
@@ -270,11 +271,11 @@ function Workbench() {
   ) : tool.step ? (
     <StepSheet onSection={sectionOfStep} onExtrude={openExtrude} />
   ) : null;
-  if (tool.panel === "desk")
+  if (tool.panel === "desk" || tool.panel === "photo")
     return (
       <div className="bench at-desk" data-revision={job.revision} data-build={job.build.status}>
         <TopBar onMove={moveHead} />
-        <CaliperDesk />
+        {tool.panel === "desk" ? <CaliperDesk /> : <PhotoDesk />}
       </div>
     );
   const seating = tool.draft?.kind === "seat" || job.recipe.steps.find((s) => s.id === tool.step)?.kind === "seat";

@@ -2,6 +2,7 @@ import { Button, Popover } from "antd";
 import { Fragment, useState } from "react";
 import { readingText } from "../desk/facts";
 import { useFocus } from "../desk/useDesk";
+import { usePhoto } from "../photo/store";
 import { Glyph } from "../ui/Glyph";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Stamp } from "../ui/Stamp";
@@ -127,6 +128,24 @@ export function StepList() {
             </button>
           </li>
         ))}
+        {recipe.evidence
+          .filter((e) => e.kind === "picture")
+          .map((p) => (
+            <li key={p.id} className="evidence">
+              <button
+                type="button"
+                className="step-line evidence-row"
+                onClick={() => {
+                  usePhoto.getState().open(p.id);
+                  open("photo");
+                }}
+              >
+                <Stamp mark={p.role === "drawing" ? "drawing" : "photo"} />
+                <span className="step-name">{p.name}</span>
+                <span className="figures">{p.marks?.length ?? 0} marks</span>
+              </button>
+            </li>
+          ))}
         <li className="evidence">
           <button type="button" className="link small add-row" onClick={() => open("values")}>
             {recipe.values?.length || readings.length

@@ -12,6 +12,7 @@ interface Props {
 
 const PANELS: [Panel, string][] = [
   ["desk", "Caliper desk"],
+  ["photo", "Photo desk"],
   ["values", "Values"],
   ["checkpoints", "Checkpoints"],
   ["deliver", "Deliver"],

@@ -80,7 +80,7 @@ export interface StepDraft {
   params: Record<string, unknown>;
 }
 
-export type Panel = "deliver" | "checkpoints" | "values" | "scan" | "scanner" | "desk";
+export type Panel = "deliver" | "checkpoints" | "values" | "scan" | "scanner" | "desk" | "photo";
 
 interface ToolState {
   section: SectionDraft | null;

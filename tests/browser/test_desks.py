@@ -1,0 +1,76 @@
+"""A job without a scan in the browser: readings from the simulated caliper, a thread by its standard, a photo measured."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+pytestmark = pytest.mark.browser
+
+
+def choose(page: Page, field: str, option: str) -> None:
+    page.get_by_label(field).click()
+    page.locator(".ant-select-dropdown:visible").get_by_title(option, exact=True).click()
+
+
+def open_nut(page: Page) -> None:
+    page.locator(".job-card", has_text="Gland nut").first.click()
+    page.wait_for_selector(".no-scan")
+
+
+def test_a_reading_is_taken_a_take_struck_out_and_the_thread_named(page: Page) -> None:
+    open_nut(page)
+    page.get_by_role("button", name="Go to the caliper desk").click()
+    page.get_by_role("button", name="New reading").click()
+    sheet = page.get_by_label("Reading reading_1")
+    expect(sheet).to_be_visible()
+    choose(page, "What the jaws are on", "Gland nut: lip_h")
+    caliper = page.get_by_label("Simulated caliper")
+    caliper.get_by_role("button", name="Zero").click()
+    for n in (1, 2, 3):
+        caliper.get_by_role("button", name="Measure").click()
+        expect(caliper.get_by_role("status", name="Display")).to_contain_text(re.compile(r"[34]\.\d\d"))
+        caliper.get_by_role("button", name="Send").click()
+        expect(sheet.locator(".take")).to_have_count(n)
+    row = page.locator("tr", has=page.get_by_role("button", name="reading_1"))
+    expect(row).to_contain_text("3")
+    field = page.get_by_label("Next take of reading_1")
+    field.fill("5.20")
+    field.press("Enter")
+    expect(sheet.locator(".take.apart")).to_have_count(1)
+    sheet.locator(".take.apart").click()
+    page.get_by_label("Why it is struck out").fill("jaws on the fillet")
+    page.get_by_role("button", name="Strike out").click()
+    expect(sheet.locator(".take.struck")).to_have_count(1)
+    expect(row).to_contain_text("(1 struck)")
+    page.keyboard.press("Escape")
+    choose(page, "Diameter of the thread", "major_d")
+    first = page.locator(".thread-rows tbody tr").first
+    expect(first).to_contain_text("M36x3")
+    page.get_by_role("button", name="Undo").click()
+    expect(sheet.locator(".take.struck")).to_have_count(0)
+
+
+def test_a_photo_is_squared_up_and_measured(page: Page) -> None:
+    open_nut(page)
+    page.get_by_role("button", name="Photo desk").click()
+    rows = page.get_by_label("Measured")
+    expect(rows).to_contain_text("pitch 3.00")
+    expect(rows).to_contain_text("drift at the last one")
+    page.get_by_role("button", name="Change the corners").click()
+    page.get_by_role("button", name="Find its sides").click()
+    expect(page.get_by_role("button", name="Change the corners")).to_be_visible()
+    expect(page.get_by_label("Straighten", exact=True)).to_contain_text("lens 3.5 %")
+    page.get_by_role("button", name="Count", exact=True).click()
+    box = page.locator(".picture").bounding_box()
+    assert box is not None
+    for k in range(3):
+        page.mouse.click(box["x"] + 200 + 40 * k, box["y"] + 300)
+    page.get_by_role("button", name="Done").click()
+    expect(rows).to_contain_text("3 marked")
+    rows.get_by_role("button", name="thread crests").click()
+    page.get_by_label("Name of the new reading").fill("photo_pitch")
+    page.get_by_role("button", name="Make it a reading").click()
+    expect(page.locator(".picture-pin")).to_contain_text("photo_pitch 3.0")

@@ -1,0 +1,89 @@
+import { Button, Input } from "antd";
+import { useState } from "react";
+import type { Picture, PictureOut } from "../api/client";
+import { useBench } from "../bench/context";
+import { freeName } from "../desk/facts";
+import { driftOf, figureOf, KINDS } from "./marks";
+import { usePhoto } from "./store";
+
+interface Props {
+  picture: Picture;
+  facts: PictureOut | undefined;
+  onReading: (mark: string, name: string) => Promise<boolean>;
+}
+
+/** What is measured in the picture, figure by figure; each can become a reading. */
+export function MarkRows({ picture, facts, onReading }: Props) {
+  const { job, unit, edit } = useBench();
+  const { chosen, set } = usePhoto();
+  const [name, setName] = useState("");
+  const marks = picture.marks ?? [];
+  if (marks.length === 0) return <p className="quiet small">Nothing is measured in this picture yet.</p>;
+  const taken = [...job.recipe.evidence, ...(job.recipe.values ?? [])].map((x) => x.name);
+  return (
+    <section className="desk-card" aria-label="Measured">
+      <h2>Measured</h2>
+      {marks.map((m) => {
+        const f = facts?.marks.find((x) => x.id === m.id);
+        const drift = f && driftOf(f, unit);
+        const open = chosen === m.id;
+        return (
+          <div key={m.id} className={`mark-row${open ? " now" : ""}`}>
+            <div className="value-line">
+              <button
+                type="button"
+                className="link"
+                aria-expanded={open}
+                onClick={() => set({ chosen: open ? null : m.id })}
+              >
+                {m.name || KINDS[m.kind].title}
+                {m.kind === "repeat" ? ` · ${m.count}` : ""}
+              </button>
+              <span className="figures mark-figure">{figureOf(m.kind, f, unit)}</span>
+              <Button
+                size="small"
+                type="text"
+                aria-label={`Take ${m.name || m.kind} away`}
+                onClick={() => void edit({ op: "drop-mark", picture: picture.id, id: m.id })}
+              >
+                ×
+              </Button>
+            </div>
+            {drift && (
+              <p className={`small figures ${drift.far ? "above" : "quiet"}`}>
+                {drift.far ? "▲ " : ""}
+                {drift.text} against {m.step?.text}
+                {drift.far ? ": the scale or the count is wrong, or that is not its pitch" : ""}
+              </p>
+            )}
+            {f?.doubled && (
+              <p className="above small">▲ Half the pitch explains it as well: is every second one missed?</p>
+            )}
+            {f?.alike !== null && f?.alike !== undefined && f.alike < 0.5 && (
+              <p className="above small">▲ One of them is unlike the others: count again.</p>
+            )}
+            {f?.problem && <p className="above small">▲ {String(f.problem.message)}</p>}
+            {open && f?.value !== null && f?.dimension !== "number" && (
+              <div className="value-line">
+                <Input
+                  size="small"
+                  aria-label="Name of the new reading"
+                  placeholder={freeName(taken)}
+                  value={name}
+                  onChange={(e) => setName(e.target.value)}
+                  onKeyDown={(e) => e.stopPropagation()}
+                />
+                <Button
+                  size="small"
+                  onClick={() => void onReading(m.id, name.trim() || freeName(taken)).then((ok) => ok && setName(""))}
+                >
+                  Make it a reading
+                </Button>
+              </div>
+            )}
+          </div>
+        );
+      })}
+    </section>
+  );
+}

@@ -1,0 +1,102 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Button, Select } from "antd";
+import { useRef, useState } from "react";
+import { csrfToken, type Picture, ProblemError } from "../api/client";
+import { asJob } from "../api/queries";
+import { useBench } from "../bench/context";
+import { useTool } from "../bench/stores";
+import { PictureBench } from "./PictureBench";
+import { usePhoto } from "./store";
+
+/** Photos and drawings: one on the desk, straightened, scaled and measured. */
+export function PhotoDesk() {
+  const { job, tell, edit } = useBench();
+  const close = useTool((s) => s.close);
+  const { picture: id, open } = usePhoto();
+  const client = useQueryClient();
+  const file = useRef<HTMLInputElement>(null);
+  const [role, setRole] = useState<"photo" | "drawing">("photo");
+  const [busy, setBusy] = useState(false);
+  const pictures = job.recipe.evidence.filter((e): e is Picture => e.kind === "picture");
+  const picture = pictures.find((p) => p.id === id) ?? pictures[0];
+  const bring = async (chosen: File) => {
+    setBusy(true);
+    const form = new FormData();
+    form.append("file", chosen);
+    try {
+      const answer = await fetch(`/api/jobs/${job.id}/pictures?version=${job.version}&role=${role}`, {
+        method: "POST",
+        headers: { "X-CSRFToken": csrfToken() },
+        body: form,
+      });
+      const body = await answer.json();
+      if (!answer.ok) throw new ProblemError(body.problem, answer.status);
+      const next = asJob(body);
+      client.setQueryData(["job", job.id], next);
+      open(next.recipe.evidence.findLast((e) => e.kind === "picture")?.id ?? null);
+    } catch (e) {
+      tell(e);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const choose = (what: "photo" | "drawing") => {
+    setRole(what);
+    file.current?.click();
+  };
+  return (
+    <main className="desk photo-desk" aria-label="Photo desk">
+      <header className="desk-head photo-head">
+        <h1>Photo desk</h1>
+        {pictures.length > 0 && (
+          <Select
+            aria-label="Picture on the desk"
+            value={picture?.id ?? null}
+            options={pictures.map((p) => ({ value: p.id, label: p.name }))}
+            onChange={open}
+          />
+        )}
+        {picture && (
+          <Button
+            type="text"
+            onClick={() => {
+              open(null);
+              void edit({ op: "drop-picture", id: picture.id });
+            }}
+          >
+            Take it away
+          </Button>
+        )}
+        <div className="top-gap" />
+        <Button loading={busy} onClick={() => choose("photo")}>
+          Bring in a photo
+        </Button>
+        <Button loading={busy} onClick={() => choose("drawing")}>
+          Bring in a drawing
+        </Button>
+        <Button onClick={close}>Back to the bench</Button>
+      </header>
+      {picture ? (
+        <PictureBench key={picture.id} picture={picture} />
+      ) : (
+        <p className="empty">
+          No pictures yet. Lay the part on a sheet or card of known size, photograph it from straight above, and bring
+          the photo in (PNG or JPEG); or bring in an old drawing (PNG, JPEG or PDF) and type its dimensions where they
+          stand.
+        </p>
+      )}
+      <input
+        ref={file}
+        type="file"
+        hidden
+        aria-label="Picture file"
+        accept="image/png,image/jpeg,application/pdf"
+        onChange={(e) => {
+          const chosen = e.target.files?.[0];
+          if (chosen) void bring(chosen);
+          e.target.value = "";
+        }}
+      />
+    </main>
+  );
+}

@@ -1,0 +1,133 @@
+import { useEffect, useRef, useState } from "react";
+import type { Picture, PictureOut } from "../api/client";
+import { useBench } from "../bench/context";
+import { isReading, type ReadingFacts, readingText } from "../desk/facts";
+import { MarkLines } from "./MarkLines";
+import { type Point, usePhoto } from "./store";
+
+interface Props {
+  picture: Picture;
+  facts: PictureOut | undefined;
+  onPoint: (at: Point) => void;
+}
+
+interface Box {
+  x: number;
+  y: number;
+  w: number;
+  h: number;
+}
+
+/** The picture with what is marked in it. Wheel to look closer, drag to move; a click is a point of the tool in use. */
+export function PictureView({ picture, facts, onPoint }: Props) {
+  const { job, unit } = useBench();
+  const { tool, points, set } = usePhoto();
+  const svg = useRef<SVGSVGElement>(null);
+  const raw = tool === "corners";
+  const [wide, high] = raw ? [picture.width, picture.height] : (facts?.size ?? [picture.width, picture.height]);
+  const whole = { x: 0, y: 0, w: wide, h: high };
+  const [box, setBox] = useState<Box | null>(null);
+  const held = useRef<{ at: Point; box: Box; moved: boolean; corner: number | null } | null>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another picture, or the same one seen otherwise, starts whole
+  useEffect(() => setBox(null), [picture.id, wide, high]);
+  const shown = box ?? whole;
+  const shape = [picture.blob, picture.corners, picture.aspect, picture.bend, picture.turn_deg].join();
+  const address = `/api/jobs/${job.id}/pictures/${picture.id}/${raw ? "photo" : "flat"}?${encodeURIComponent(shape).slice(-80)}`;
+  const [loaded, setLoaded] = useState("");
+  const place = (e: { clientX: number; clientY: number }): Point => {
+    const matrix = svg.current!.getScreenCTM()!.inverse();
+    const p = new DOMPoint(e.clientX, e.clientY).matrixTransform(matrix);
+    return [p.x, p.y];
+  };
+  const zoom = (e: React.WheelEvent) => {
+    const [x, y] = place(e);
+    const k = e.deltaY > 0 ? 1.2 : 1 / 1.2;
+    const w = Math.min(Math.max(shown.w * k, 40), wide * 1.5);
+    const f = w / shown.w;
+    setBox({ x: x - (x - shown.x) * f, y: y - (y - shown.y) * f, w, h: shown.h * f });
+  };
+  const unitPx = shown.w / 900;
+  const facts_ = job.readings as unknown as Record<string, ReadingFacts>;
+  const readings = job.recipe.evidence.filter(isReading);
+  return (
+    <svg
+      ref={svg}
+      className={`picture${tool === "look" ? "" : " drawing"}`}
+      viewBox={`${shown.x} ${shown.y} ${shown.w} ${shown.h}`}
+      role="application"
+      aria-label={`Picture ${picture.name}`}
+      data-size={`${wide},${high}`}
+      onWheel={zoom}
+      onPointerDown={(e) => {
+        e.currentTarget.setPointerCapture(e.pointerId);
+        const at = place(e);
+        const near = raw ? points.findIndex((p) => Math.hypot(p[0] - at[0], p[1] - at[1]) < 14 * unitPx) : -1;
+        held.current = { at, box: shown, moved: false, corner: near >= 0 ? near : null };
+      }}
+      onPointerMove={(e) => {
+        const h = held.current;
+        if (!h) return;
+        const at = place(e);
+        if (h.corner !== null) {
+          h.moved = true;
+          set({ points: points.map((p, k) => (k === h.corner ? at : p)) });
+          return;
+        }
+        if (!h.moved && Math.hypot(at[0] - h.at[0], at[1] - h.at[1]) < 4 * unitPx) return;
+        h.moved = true;
+        setBox({ ...shown, x: shown.x - (at[0] - h.at[0]), y: shown.y - (at[1] - h.at[1]) });
+      }}
+      onPointerUp={(e) => {
+        const h = held.current;
+        held.current = null;
+        if (h && !h.moved && tool !== "look") onPoint(place(e));
+      }}
+    >
+      <image
+        key={address}
+        href={address}
+        onLoad={() => setLoaded(address)}
+        width={wide}
+        height={high}
+        style={{ filter: `contrast(${picture.contrast ?? 1})` }}
+      />
+      {loaded !== address && (
+        <text x={shown.x + shown.w / 2} y={shown.y + 60 * unitPx} textAnchor="middle" style={{ fontSize: 14 * unitPx }}>
+          {raw ? "fetching the picture …" : "straightening the picture …"}
+        </text>
+      )}
+      {!raw && facts && <MarkLines picture={picture} facts={facts} scale={unitPx} />}
+      {!raw &&
+        facts?.pins.map((pin) => {
+          const r = readings.find((x) => x.id === pin.reading);
+          return r ? (
+            <g
+              key={pin.reading}
+              className="picture-pin"
+              transform={`translate(${pin.at[0]} ${pin.at[1]}) scale(${unitPx})`}
+            >
+              <circle r="4" />
+              <text x="8" y="-6">
+                {r.name} {readingText(facts_[r.id], unit)}
+              </text>
+            </g>
+          ) : null;
+        })}
+      {raw && points.length === 4 && (
+        <polygon className="corner-frame" points={points.join(" ")} strokeWidth={1.5 * unitPx} />
+      )}
+      {points.map((p, k) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: points are told apart by their order
+        <g key={k} className="picked-point" transform={`translate(${p[0]} ${p[1]}) scale(${unitPx})`}>
+          <circle r={raw ? 9 : 4} />
+          <path d="M-14 0H-3M3 0H14M0-14V-3M0 3V14" />
+          {raw && (
+            <text x="12" y="-10">
+              {["upper left", "upper right", "lower right", "lower left"][k]}
+            </text>
+          )}
+        </g>
+      ))}
+    </svg>
+  );
+}

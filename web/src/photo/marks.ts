@@ -1,0 +1,59 @@
+/** Pictures' marks in words and figures: no React, no requests. */
+import type { MarkKind, MarkOut } from "../api/client";
+import { bare } from "../desk/facts";
+import { length, type Unit } from "../units";
+import type { PhotoTool, Point } from "./store";
+
+interface Kind {
+  title: string;
+  hint: string;
+  /** Points that finish it; none: as many as wanted, ended by Done. */
+  points: number | null;
+}
+
+export const KINDS: Record<Exclude<PhotoTool, "look" | "corners">, Kind> = {
+  scale: { title: "Known length", hint: "Click both ends of a length you know", points: 2 },
+  check: { title: "Second length", hint: "Click both ends of another length you know", points: 2 },
+  distance: { title: "Distance", hint: "Click both ends", points: 2 },
+  angle: { title: "Angle", hint: "Click the corner, then a point on each leg", points: 3 },
+  circle: { title: "Circle", hint: "Click three points of its rim", points: 3 },
+  repeat: {
+    title: "Repeats",
+    hint: "Click the first and the last of the repeats, at the same place of each",
+    points: 2,
+  },
+  count: { title: "Count", hint: "Click each one; Done when all are marked", points: null },
+  trace: { title: "Outline", hint: "Click the outline's corners in order; Done at the end", points: null },
+  dimension: { title: "Dimension", hint: "Click where the drawing states it", points: 1 },
+};
+
+export const MEASURES: MarkKind[] = ["distance", "angle", "circle", "repeat", "count", "trace"];
+
+/** Middle of the circle through three points; none when they lie on a line. */
+export function middleOf(a: Point, b: Point, c: Point): Point | null {
+  const d = 2 * (a[0] * (b[1] - c[1]) + b[0] * (c[1] - a[1]) + c[0] * (a[1] - b[1]));
+  if (Math.abs(d) < 1e-6) return null;
+  const [p, q, r] = [a, b, c].map(([x, y]) => x * x + y * y) as [number, number, number];
+  return [
+    (p * (b[1] - c[1]) + q * (c[1] - a[1]) + r * (a[1] - b[1])) / d,
+    (p * (c[0] - b[0]) + q * (a[0] - c[0]) + r * (b[0] - a[0])) / d,
+  ];
+}
+
+/** What a mark measures, with its expanded uncertainty. */
+export function figureOf(kind: MarkKind, m: MarkOut | undefined, unit: Unit): string {
+  if (!m) return "…";
+  if (m.dimension === "number") return `${m.value} marked`;
+  if (m.value === null) return m.problem ? "not found" : "needs a scale";
+  const u = 2 * (m.u ?? 0);
+  if (m.dimension === "angle") return `${m.value.toFixed(2)}° ± ${u.toFixed(2)}`;
+  const what = kind === "circle" ? "Ø " : kind === "repeat" ? "pitch " : "";
+  return `${what}${length(m.value, unit, 1)} ± ${bare(u, unit, 1)}`;
+}
+
+/** What the last repeat says of the steps it was held against. */
+export function driftOf(m: MarkOut, unit: Unit): { text: string; far: boolean } | null {
+  if (m.drift === null || m.u_drift === null) return null;
+  const far = Math.abs(m.drift) > 2 * m.u_drift;
+  return { text: `drift at the last one ${length(m.drift, unit, 1)} ± ${bare(2 * m.u_drift, unit, 1)}`, far };
+}
