@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, kills, names, seating, workday, mending, placing, damage, readings. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, kills, names, seating, workday, mending, placing, damage, readings, photos. All by default."""
 
 from __future__ import annotations
 
@@ -17,6 +17,7 @@ from benchmarks import (  # noqa: E402
     mending,
     names,
     outlines,
+    photos,
     placing,
     reading,
     readings,
@@ -38,6 +39,7 @@ ALL = {
     "placing": placing.run,
     "damage": damage.run,
     "readings": readings.run,
+    "photos": photos.run,
 }
 
 if __name__ == "__main__":

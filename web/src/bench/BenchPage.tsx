@@ -6,6 +6,7 @@ import { api, type Edit, got, ProblemError } from "../api/client";
 import { type Job, useEdit, useJob, useMove } from "../api/queries";
 import { CaliperDesk } from "../desk/CaliperDesk";
 import { PhotoDesk } from "../photo/PhotoDesk";
+import { usePhoto } from "../photo/store";
 import type { Palette } from "../theme";
 import { ProblemNote } from "../ui/ProblemNote";
 import type { Unit } from "../units";
@@ -236,6 +237,8 @@ function Workbench() {
     } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "y") {
       e.preventDefault();
       moveHead("redo");
+    } else if (e.key === "Escape" && (tool.panel === "desk" || tool.panel === "photo")) {
+      usePhoto.getState().use("look"); // a desk is a place, not a sheet: it is left by its button
     } else if (e.key === "Escape") {
       if (armed) arm(null);
       else if (picks.seeds.length || picks.hand || picks.faces.length) picks.clear();

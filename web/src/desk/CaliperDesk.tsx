@@ -1,5 +1,5 @@
 import { Button } from "antd";
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
 import type { Reading } from "../api/client";
 import { useBench } from "../bench/context";
 import { useTool } from "../bench/stores";
@@ -28,14 +28,19 @@ export function CaliperDesk() {
   const sessions = job.recipe.sessions ?? [];
   const session = sessions.find((s) => s.id === focus.session) ?? sessions.at(-1);
   const { set } = focus;
+  // A reading that was just made is in focus before the job that holds it has arrived.
+  const fresh = useRef<string | null>(null);
   useEffect(() => {
-    if (!focused && readings[0]) set({ reading: readings[0].id });
+    if (!focused && readings[0] && (focus.reading === null || focus.reading !== fresh.current))
+      set({ reading: readings[0].id });
     if (session && session.id !== focus.session) set({ session: session.id });
-  }, [focused, readings, session, focus.session, set]);
+  }, [focused, readings, session, focus.reading, focus.session, set]);
   const add = async () => {
     const id = crypto.randomUUID();
     const name = freeName([...readings, ...(job.recipe.values ?? [])].map((x) => x.name));
+    fresh.current = id;
     if (await edit({ op: "set-reading", id, name, takes: [] })) set({ reading: id });
+    else fresh.current = null;
   };
   return (
     <main className="desk" aria-label="Caliper desk">
