@@ -6,6 +6,7 @@ import { useTool } from "../bench/stores";
 import { CaliperPanel } from "./CaliperPanel";
 import { DerivedValues } from "./DerivedValues";
 import { freeName, isReading, type ReadingFacts } from "./facts";
+import { MadeAgain } from "./MadeAgain";
 import { ReadingSheet } from "./ReadingSheet";
 import { ReadingTable } from "./ReadingTable";
 import { ScaleCheck } from "./ScaleCheck";
@@ -65,6 +66,7 @@ export function CaliperDesk() {
         <DerivedValues desk={desk} />
         <ThreadFinder readings={readings} facts={facts} />
         <ScaleCheck desk={desk} />
+        <MadeAgain readings={readings} facts={facts} />
       </section>
       <aside className="desk-side">
         {focused && <ReadingSheet key={focused.id} reading={focused} facts={facts[focused.id]} desk={desk} />}

@@ -159,4 +159,28 @@ describe("the caliper desk", () => {
     const presses = asked.filter((a) => a.url.endsWith("/simulated")).map((a) => (a.body as { press: string }).press);
     expect(presses).toEqual(["measure", "send"]);
   });
+
+  it("a made part's sizes give what its making adds, kept as named values", async () => {
+    const correction = {
+      scale: 1,
+      u_scale: 0,
+      outside: 0.12,
+      u_outside: 0.01,
+      inside: null,
+      u_inside: null,
+      rms: 0.004,
+      pairs: 1,
+    };
+    const asked = answering((a) => (a.url.endsWith("/made-again") ? correction : reply(a)));
+    const edit = onBench(<CaliperDesk />, deskJob());
+    await userEvent.click(await screen.findByRole("button", { name: "Add a size" }));
+    await userEvent.click(screen.getByRole("button", { name: "What did making add?" }));
+    expect(await screen.findByText(/outside 0\.120 mm ± 0\.020/)).toBeInTheDocument();
+    expect(asked.find((a) => a.url.endsWith("/made-again"))!.body).toEqual([
+      { reading: "rim", model: 12, inside: false },
+    ]);
+    await userEvent.click(screen.getByRole("button", { name: "Keep as named values" }));
+    await waitFor(() => expect(edit).toHaveBeenCalledTimes(2));
+    expect(edit.mock.calls[1]![0]).toMatchObject({ op: "set-value", name: "made_outside", dimension: "length" });
+  });
 });
