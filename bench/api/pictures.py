@@ -18,8 +18,11 @@ from PIL import Image
 from bench.api.jobs import JobOut, job_out
 from bench.jobs import edit_job, own_job, recipe_of, scope_of
 from bench.models import Job, Upload
+from bench.scans import job_scan
 from bench.store import store
 from contour.exchange.picture import MAX_PICTURE_BYTES, grey, read_picture
+from contour.job.drawing import scan_drawing
+from contour.job.edits import SetReading
 from contour.job.photo import PictureFacts, flat_picture, flat_pixels, picture_facts
 from contour.job.picture_edits import AddPicture, SetMark, SetPicture
 from contour.job.reading_edits import PutReadings
@@ -122,6 +125,22 @@ class ReadingIn(Schema):
     name: str
 
 
+class SilhouetteIn(Schema):
+    """along: the axis it is seen along, from its positive end."""
+
+    version: int
+    scan: str
+    along: Literal["x", "y", "z"] = "z"
+
+
+class PinIn(Schema):
+    """at: flat pixels."""
+
+    version: int
+    reading: str
+    at: Point
+
+
 class DimensionIn(Schema):
     """A figure read off a drawing: where it stands (flat pixels), its value and the tolerance the drawing gives it."""
 
@@ -175,6 +194,31 @@ def bring_in(
         role=role, width=made.width, height=made.height,
     )  # fmt: skip
     return job_out(edit_job(job, version, AddPicture(op="add-picture", picture=picture)))
+
+
+@router.post("/{job_id}/pictures/silhouette", response=JobOut)
+def silhouette(request: HttpRequest, job_id: uuid.UUID, body: SilhouetteIn) -> JobOut:
+    """The scan seen along an axis, as a drawing to scale: a place to pin readings on."""
+    job = own_job(request.user, job_id)
+    scan = job_scan(job, body.scan)
+    data, wide, high, mm_per_px = scan_drawing(scan.vertices, scan.facets, body.along)
+    name = f"scan along {body.along}"
+    length = Value(text=f"{(wide - 1) * mm_per_px:.4f} mm", mark="scan", note="the drawing's width")
+    picture = Picture(
+        id=str(uuid.uuid4()), name=name, blob=_kept(request, data, name, "png"), format="png", role="drawing", width=wide, height=high,
+        scale=PictureLength(a=(0.0, high - 1.0), b=(wide - 1.0, high - 1.0), length=length),
+    )  # fmt: skip
+    return job_out(edit_job(job, body.version, AddPicture(op="add-picture", picture=picture)))
+
+
+@router.post("/{job_id}/pictures/{picture_id}/pin", response=JobOut)
+def pin(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: PinIn) -> JobOut:
+    """Where on the picture a reading was taken."""
+    job = own_job(request.user, job_id)
+    picture, _ = _picture(job, picture_id)
+    x, y = flat_picture(picture).to_photo(np.array([body.at]))[0]
+    spot = Pin(on=picture.id, at=(float(x), float(y), 0.0))
+    return job_out(edit_job(job, body.version, SetReading(op="set-reading", id=body.reading, pin=spot)))
 
 
 @router.get("/{job_id}/pictures/{picture_id}", response=PictureOut)

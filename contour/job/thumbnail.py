@@ -12,7 +12,7 @@ from PIL import Image
 
 from contour.job.view import read_view
 
-__all__ = ["body_picture", "render", "scan_picture"]
+__all__ = ["body_picture", "raster", "render", "scan_picture"]
 
 _WIDTH, _HEIGHT, _OVER = 360, 240, 2
 _BODY = (196, 188, 170)
@@ -20,7 +20,8 @@ _SCAN = (158, 170, 168)
 
 
 @nb.njit(cache=True, nogil=True)
-def _raster(points, triangles, shade, width, height):  # type: ignore[no-untyped-def]
+def raster(points, triangles, shade, width, height):  # type: ignore[no-untyped-def]
+    """(height, width) shade of the nearest triangle (largest z) at every pixel; 0 where there is none."""
     depth = np.full((height, width), -1e300)
     out = np.zeros((height, width))
     for t in range(len(triangles)):
@@ -62,7 +63,7 @@ def render(vertices: NDArray[np.float64], triangles: NDArray[np.int64], colour: 
     normal /= np.linalg.norm(normal, axis=1, keepdims=True) + 1e-300
     light = toward + 0.35 * up - 0.4 * right
     shade = 0.42 + 0.58 * np.clip(normal @ (light / np.linalg.norm(light)), 0, 1)
-    image = _raster(screen, triangles.astype(np.int64), shade, width, height)
+    image = raster(screen, triangles.astype(np.int64), shade, width, height)
     rgba = np.zeros((height, width, 4), np.uint8)
     rgba[..., :3] = (image[..., None] * np.array(colour)).clip(0, 255)
     rgba[..., 3] = (image > 0) * 255

@@ -152,3 +152,28 @@ def test_somebody_else_s_picture_does_not_exist(maker, photo):  # noqa: F811
     other = client_of("photo-passer-by")
     for path in ("", "/flat", "/photo"):
         assert other.get(f"/api{photo['path']}{path}").status_code == 404
+
+
+def test_a_reading_is_pinned_on_a_photo(maker, desk, photo):  # noqa: F811
+    post(maker, f"{photo['path']}/pin", {"version": version(maker, desk), "reading": desk["rim"], "at": [300, 200]})
+    (pin,) = get(maker, photo["path"])["pins"]
+    assert pin["reading"] == desk["rim"] and pin["at"] == pytest.approx([300, 200], abs=1e-3)
+
+
+def test_the_scan_drawn_along_an_axis_is_to_scale(maker, job):  # noqa: F811
+    made = post(
+        maker,
+        f"/jobs/{job['id']}/pictures/silhouette",
+        {"version": version(maker, job), "scan": job["recipe"]["evidence"][0]["id"]},
+    )
+    picture = next(e for e in made["recipe"]["evidence"] if e["kind"] == "picture")
+    path = f"/jobs/{job['id']}/pictures/{picture['id']}"
+    # The block is 40 by 30 mm with a bore of 12 at (15, 15): its left rim to its right one, found as edges.
+    px = 1 / get(maker, path)["mm_per_px"]
+    left = 30 + 15 * px
+    middle = picture["height"] - 31 - 15 * px
+    found = post(maker, f"{path}/snap", {"kind": "ends", "points": [[left - 6 * px, middle], [left + 6 * px, middle]]})[
+        "points"
+    ]
+    assert (found[1][0] - found[0][0]) / px == pytest.approx(12, abs=0.5)
+    assert picture["role"] == "drawing" and abs(picture["width"] - 1500) <= 2

@@ -1086,6 +1086,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/pictures/silhouette": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Silhouette
+         * @description The scan seen along an axis, as a drawing to scale: a place to pin readings on.
+         */
+        post: operations["bench_api_pictures_silhouette"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pictures/{picture_id}/pin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pin
+         * @description Where on the picture a reading was taken.
+         */
+        post: operations["bench_api_pictures_pin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/pictures/{picture_id}": {
         parameters: {
             query?: never;
@@ -3600,6 +3640,37 @@ export interface components {
             inside: boolean;
         };
         /**
+         * SilhouetteIn
+         * @description along: the axis it is seen along, from its positive end.
+         */
+        SilhouetteIn: {
+            /** Version */
+            version: number;
+            /** Scan */
+            scan: string;
+            /**
+             * Along
+             * @default z
+             * @enum {string}
+             */
+            along: "x" | "y" | "z";
+        };
+        /**
+         * PinIn
+         * @description at: flat pixels.
+         */
+        PinIn: {
+            /** Version */
+            version: number;
+            /** Reading */
+            reading: string;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+        };
+        /**
          * MarkOut
          * @description points and found: flat pixels; value and u: mm, degrees, or a plain number.
          */
@@ -5369,6 +5440,59 @@ export interface operations {
                      */
                     file: string;
                 };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    bench_api_pictures_silhouette: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SilhouetteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    bench_api_pictures_pin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PinIn"];
             };
         };
         responses: {

@@ -65,7 +65,7 @@ export function factRows(state: StepState | undefined, unit: Unit): [string, str
       ["Largest", length(Math.abs(f.largest), unit, 1)],
       ...(f.u ? ([["Uncertainty", `± ${length(f.u, unit, 2)}`]] as [string, string][]) : []),
     ];
-  if (state.kind === "outline")
+  if (f.profiles !== undefined)
     return [
       [
         "Pieces",
@@ -75,7 +75,7 @@ export function factRows(state: StepState | undefined, unit: Unit): [string, str
       ],
       ["Profiles", f.profiles ? String(f.profiles) : "none closed"],
       ...(f.area ? ([["Profile area", area(f.area, unit)]] as [string, string][]) : []),
-      ["Largest rms", length(f.rms, unit, 1)],
+      ...(f.rms === undefined ? [] : ([["Largest rms", length(f.rms, unit, 1)]] as [string, string][])),
     ];
   if (f.volume === undefined) return [];
   return [

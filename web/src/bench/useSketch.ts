@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Vec3 } from "../api/build";
 import { api, got } from "../api/client";
+import { useKinds } from "../api/kinds";
 import { useBench } from "./context";
 
 export interface SketchPaths {
@@ -9,10 +10,11 @@ export interface SketchPaths {
   centre: Vec3;
 }
 
-/** Paths of an outline step's sketch. */
+/** Paths of a step's sketch. */
 export function useSketch(stepId: string | null): SketchPaths | undefined {
   const { job } = useBench();
-  const state = job.build.result?.steps.find((s) => s.id === stepId && s.kind === "outline");
+  const kinds = useKinds();
+  const state = job.build.result?.steps.find((s) => s.id === stepId && kinds[s.kind]?.makes === "sketch");
   const key = state?.key ?? null;
   const { data } = useQuery({
     queryKey: ["sketch", job.id, key],

@@ -27,6 +27,13 @@ export function ReadingSheet({ reading: r, facts, desk }: Props) {
   const set = (part: Record<string, unknown>) => void edit({ op: "set-reading", id: r.id, ...part } as never);
   const regions = job.recipe.steps.filter((s) => s.kind === "region");
   const near = desk?.standards[r.id] ?? [];
+  const takeStandard = (label: string, text: string) => {
+    const used = new Set([...job.recipe.evidence, ...(job.recipe.values ?? [])].map((x) => x.name));
+    const base = `${r.name}_nominal`;
+    const name = used.has(base) ? `${base}_${used.size}` : base;
+    const value = { text, mark: "standard" as const, note: label };
+    return edit({ op: "set-value", id: crypto.randomUUID(), name, dimension: "length", value, note: label });
+  };
   const keep = (e: React.KeyboardEvent) => e.stopPropagation();
   const pin = () => {
     open(null);
@@ -134,10 +141,18 @@ export function ReadingSheet({ reading: r, facts, desk }: Props) {
           {near.slice(0, 5).map((s) => {
             const { text, far } = inU(s.away);
             return (
-              <div className="near-row figures" key={s.label}>
+              <div className="near-row near-take figures" key={s.label}>
                 <span>{s.label}</span>
                 <span>{bare(s.value, unit)}</span>
                 <span className={far ? "quiet" : "below"}>{s.difference === 0 ? "inside the limits" : text}</span>
+                <Button
+                  size="small"
+                  type="text"
+                  aria-label={`Take ${s.label}`}
+                  onClick={() => void takeStandard(s.label, s.text)}
+                >
+                  Take
+                </Button>
               </div>
             );
           })}

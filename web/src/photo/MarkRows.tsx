@@ -2,9 +2,10 @@ import { Button, Input } from "antd";
 import { useState } from "react";
 import type { Picture, PictureOut } from "../api/client";
 import { useBench } from "../bench/context";
+import { useTool } from "../bench/stores";
 import { freeName } from "../desk/facts";
-import { driftOf, figureOf, KINDS } from "./marks";
-import { usePhoto } from "./store";
+import { driftOf, figureOf, KINDS, outlineMm } from "./marks";
+import { type Point, usePhoto } from "./store";
 
 interface Props {
   picture: Picture;
@@ -16,8 +17,15 @@ interface Props {
 export function MarkRows({ picture, facts, onReading }: Props) {
   const { job, unit, edit } = useBench();
   const { chosen, set } = usePhoto();
+  const select = useTool((s) => s.select);
   const [name, setName] = useState("");
   const marks = picture.marks ?? [];
+  const onPlace = async (points: Point[], mmPerPx: number, closed: boolean) => {
+    const id = crypto.randomUUID();
+    const plane = job.recipe.steps.find((s) => s.kind === "region");
+    const params = { points: outlineMm(points, mmPerPx), closed, ...(plane ? { plane: { id: plane.id } } : {}) };
+    if (await edit({ op: "add-step", id, kind: "traced", params })) select(id);
+  };
   if (marks.length === 0) return <p className="quiet small">Nothing is measured in this picture yet.</p>;
   const taken = [...job.recipe.evidence, ...(job.recipe.values ?? [])].map((x) => x.name);
   return (
@@ -63,6 +71,14 @@ export function MarkRows({ picture, facts, onReading }: Props) {
               <p className="above small">▲ One of them is unlike the others: count again.</p>
             )}
             {f?.problem && <p className="above small">▲ {String(f.problem.message)}</p>}
+            {open && m.kind === "trace" && f && facts?.mm_per_px && (
+              <Button
+                size="small"
+                onClick={() => void onPlace(f.points as [number, number][], facts.mm_per_px!, m.closed ?? false)}
+              >
+                Place it on the part as a sketch
+              </Button>
+            )}
             {open && f?.value !== null && f?.dimension !== "number" && (
               <div className="value-line">
                 <Input

@@ -1,7 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Button, Select } from "antd";
+import { Button, Dropdown, Select } from "antd";
 import { useRef, useState } from "react";
-import { csrfToken, type Picture, ProblemError } from "../api/client";
+import { api, csrfToken, got, type Picture, ProblemError } from "../api/client";
 import { asJob } from "../api/queries";
 import { useBench } from "../bench/context";
 import { useTool } from "../bench/stores";
@@ -10,7 +10,7 @@ import { usePhoto } from "./store";
 
 /** Photos and drawings: one on the desk, straightened, scaled and measured. */
 export function PhotoDesk() {
-  const { job, tell, edit } = useBench();
+  const { job, tell, edit, scanId } = useBench();
   const close = useTool((s) => s.close);
   const { picture: id, open } = usePhoto();
   const client = useQueryClient();
@@ -32,6 +32,20 @@ export function PhotoDesk() {
       const body = await answer.json();
       if (!answer.ok) throw new ProblemError(body.problem, answer.status);
       const next = asJob(body);
+      client.setQueryData(["job", job.id], next);
+      open(next.recipe.evidence.findLast((e) => e.kind === "picture")?.id ?? null);
+    } catch (e) {
+      tell(e);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const draw = async (along: "x" | "y" | "z") => {
+    setBusy(true);
+    try {
+      const params = { path: { job_id: job.id } };
+      const body = { version: job.version, scan: scanId, along };
+      const next = asJob(await got(api.POST("/api/jobs/{job_id}/pictures/silhouette", { params, body })));
       client.setQueryData(["job", job.id], next);
       open(next.recipe.evidence.findLast((e) => e.kind === "picture")?.id ?? null);
     } catch (e) {
@@ -74,6 +88,16 @@ export function PhotoDesk() {
         <Button loading={busy} onClick={() => choose("drawing")}>
           Bring in a drawing
         </Button>
+        {scanId && (
+          <Dropdown
+            menu={{
+              items: ["z", "x", "y"].map((axis) => ({ key: axis, label: `seen along ${axis}` })),
+              onClick: ({ key }) => void draw(key as "z"),
+            }}
+          >
+            <Button loading={busy}>Draw the scan ▾</Button>
+          </Dropdown>
+        )}
         <Button onClick={close}>Back to the bench</Button>
       </header>
       {picture ? (

@@ -1,7 +1,8 @@
-import { Button, Checkbox, Input, InputNumber } from "antd";
+import { Button, Checkbox, Input, InputNumber, Select } from "antd";
 import { useState } from "react";
 import type { MarkKind, Picture } from "../api/client";
 import { useBench } from "../bench/context";
+import { isReading } from "../desk/facts";
 import { DimensionForm } from "./DimensionForm";
 import { MarkRows } from "./MarkRows";
 import { KINDS, MEASURES } from "./marks";
@@ -16,6 +17,7 @@ export function PictureBench({ picture }: { picture: Picture }) {
   const { job } = useBench();
   const { tool, points, snap, count, use, set } = usePhoto();
   const at = usePicture(picture);
+  const readings = job.recipe.evidence.filter(isReading);
   const [text, setText] = useState("");
   const kind = tool === "look" || tool === "corners" ? null : KINDS[tool];
   const finish = async (p: Point[], closed = false) => {
@@ -30,7 +32,7 @@ export function PictureBench({ picture }: { picture: Picture }) {
     if (tool === "corners" || !kind) return;
     const next = [...(kind.points !== null && points.length >= kind.points ? [] : points), p];
     set({ points: next });
-    if (kind.points === next.length && tool !== "dimension") void finish(next);
+    if (kind.points === next.length && tool !== "dimension" && tool !== "pin") void finish(next);
   };
   const keepLength = async () => {
     if ((tool === "scale" || tool === "check") && (await at.known(tool, points, text))) {
@@ -82,6 +84,17 @@ export function PictureBench({ picture }: { picture: Picture }) {
                 Close it
               </Button>
             )}
+            {tool === "pin" && points.length === 1 && (
+              <Select
+                size="small"
+                autoFocus
+                aria-label="Reading to pin here"
+                placeholder="which reading"
+                className="pin-choice"
+                options={readings.map((r) => ({ value: r.id, label: r.name }))}
+                onChange={(id: string) => void at.pin(id, points[0]!).then((ok) => ok && use("pin"))}
+              />
+            )}
             {tool === "dimension" && points.length === 1 && <DimensionForm at={points[0]!} onKeep={at.dimension} />}
             <Button size="small" type="link" onClick={() => use("look")}>
               Stop
@@ -105,6 +118,9 @@ export function PictureBench({ picture }: { picture: Picture }) {
                 {KINDS[k].title}
               </Button>
             ))}
+            <Button size="small" type={tool === "pin" ? "primary" : "default"} onClick={() => use("pin")}>
+              Pin a reading
+            </Button>
             <Button size="small" type={tool === "dimension" ? "primary" : "default"} onClick={() => use("dimension")}>
               Stated dimension
             </Button>

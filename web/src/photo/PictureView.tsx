@@ -3,7 +3,7 @@ import type { Picture, PictureOut } from "../api/client";
 import { useBench } from "../bench/context";
 import { isReading, type ReadingFacts, readingText } from "../desk/facts";
 import { MarkLines } from "./MarkLines";
-import { type Point, usePhoto } from "./store";
+import { type Box, type Point, usePhoto } from "./store";
 
 interface Props {
   picture: Picture;
@@ -11,25 +11,19 @@ interface Props {
   onPoint: (at: Point) => void;
 }
 
-interface Box {
-  x: number;
-  y: number;
-  w: number;
-  h: number;
-}
-
 /** The picture with what is marked in it. Wheel to look closer, drag to move; a click is a point of the tool in use. */
 export function PictureView({ picture, facts, onPoint }: Props) {
   const { job, unit } = useBench();
-  const { tool, points, set } = usePhoto();
+  const { tool, points, box, set } = usePhoto();
+  const setBox = (next: Box | null) => set({ box: next });
   const svg = useRef<SVGSVGElement>(null);
   const raw = tool === "corners";
   const [wide, high] = raw ? [picture.width, picture.height] : (facts?.size ?? [picture.width, picture.height]);
-  const whole = { x: 0, y: 0, w: wide, h: high };
-  const [box, setBox] = useState<Box | null>(null);
+  const crop = raw ? null : picture.crop;
+  const whole = crop ? { x: crop[0], y: crop[1], w: crop[2], h: crop[3] } : { x: 0, y: 0, w: wide, h: high };
   const held = useRef<{ at: Point; box: Box; moved: boolean; corner: number | null } | null>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another picture, or the same one seen otherwise, starts whole
-  useEffect(() => setBox(null), [picture.id, wide, high]);
+  useEffect(() => setBox(null), [picture.id, wide, high, crop?.join()]);
   const shown = box ?? whole;
   const shape = [picture.blob, picture.corners, picture.aspect, picture.bend, picture.turn_deg].join();
   const address = `/api/jobs/${job.id}/pictures/${picture.id}/${raw ? "photo" : "flat"}?${encodeURIComponent(shape).slice(-80)}`;

@@ -12,7 +12,7 @@ interface Props {
 /** Squaring a picture up by a rectangle in it, turning it, and making it easier to see. */
 export function Straighten({ picture, snap }: Props) {
   const { edit } = useBench();
-  const { tool, points, use, set } = usePhoto();
+  const { tool, points, box, use, set } = usePhoto();
   const { width: w, height: h } = picture;
   const begin = () => {
     const old = picture.corners as Point[] | null | undefined;
@@ -20,7 +20,7 @@ export function Straighten({ picture, snap }: Props) {
   };
   const change = (part: Record<string, unknown>) => edit({ op: "set-picture", id: picture.id, ...part } as never);
   const keep = async (corners: Point[], bend: number) => {
-    if (await change({ corners, bend })) use("look");
+    if (await change({ corners, bend, clear: ["crop"] })) use("look");
   };
   const find = async () => {
     const found = await snap("corners", points);
@@ -54,7 +54,7 @@ export function Straighten({ picture, snap }: Props) {
               {picture.corners ? "Change the corners" : "Square it up"}
             </Button>
             {picture.corners && (
-              <Button size="small" onClick={() => void change({ clear: ["corners"], bend: 0 })}>
+              <Button size="small" onClick={() => void change({ clear: ["corners", "crop"], bend: 0 })}>
                 As it came
               </Button>
             )}
@@ -84,6 +84,20 @@ export function Straighten({ picture, snap }: Props) {
             </div>
           )}
         </>
+      )}
+      {tool !== "corners" && (box || picture.crop) && (
+        <div className="button-rows">
+          {box && (
+            <Button size="small" onClick={() => void change({ crop: [box.x, box.y, box.w, box.h].map(Math.round) })}>
+              Crop to what is shown
+            </Button>
+          )}
+          {picture.crop && (
+            <Button size="small" onClick={() => void change({ clear: ["crop"] })}>
+              Show all of it
+            </Button>
+          )}
+        </div>
       )}
       <div className="value-line">
         <span className="quiet small">contrast</span>

@@ -24,6 +24,7 @@ export const KINDS: Record<Exclude<PhotoTool, "look" | "corners">, Kind> = {
   },
   count: { title: "Count", hint: "Click each one; Done when all are marked", points: null },
   trace: { title: "Outline", hint: "Click the outline's corners in order; Done at the end", points: null },
+  pin: { title: "Pin a reading", hint: "Click where it was measured", points: 1 },
   dimension: { title: "Dimension", hint: "Click where the drawing states it", points: 1 },
 };
 
@@ -56,4 +57,13 @@ export function driftOf(m: MarkOut, unit: Unit): { text: string; far: boolean } 
   if (m.drift === null || m.u_drift === null) return null;
   const far = Math.abs(m.drift) > 2 * m.u_drift;
   return { text: `drift at the last one ${length(m.drift, unit, 1)} ± ${bare(2 * m.u_drift, unit, 1)}`, far };
+}
+
+/** An outline's corners in mm about its middle, y upwards, as a sketch on a plane takes them. */
+export function outlineMm(points: Point[], mmPerPx: number): Point[] {
+  const xs = points.map((p) => p[0]);
+  const ys = points.map((p) => p[1]);
+  const x = (Math.min(...xs) + Math.max(...xs)) / 2;
+  const y = (Math.min(...ys) + Math.max(...ys)) / 2;
+  return points.map((p) => [Number(((p[0] - x) * mmPerPx).toFixed(4)), Number(((y - p[1]) * mmPerPx).toFixed(4))]);
 }

@@ -4,7 +4,7 @@ import { beforeEach, describe, expect, it } from "vitest";
 import type { MarkOut } from "../api/client";
 import { resetBench } from "../bench/stores";
 import { answering, onBench, sampleJob } from "../test/bench";
-import { driftOf, figureOf, middleOf } from "./marks";
+import { driftOf, figureOf, middleOf, outlineMm } from "./marks";
 import { PhotoDesk } from "./PhotoDesk";
 import { usePhoto } from "./store";
 
@@ -45,6 +45,12 @@ describe("figures of marks", () => {
   it("three points make a circle unless they lie on a line", () => {
     expect(middleOf([5, 0], [0, 5], [-5, 0])).toEqual([0, 0]);
     expect(middleOf([0, 0], [1, 1], [2, 2])).toBeNull();
+  });
+});
+
+describe("an outline in mm", () => {
+  it("lies about its middle, with y upwards", () => {
+    expect(outlineMm([[100, 200], [300, 200], [300, 100]], 0.1)).toEqual([[-10, -5], [10, -5], [10, 5]]); // biome-ignore format: corners
   });
 });
 

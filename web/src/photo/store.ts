@@ -3,7 +3,13 @@ import { create } from "zustand";
 import type { MarkKind } from "../api/client";
 
 export type Point = [number, number];
-export type PhotoTool = "look" | "corners" | "scale" | "check" | MarkKind;
+export interface Box {
+  x: number;
+  y: number;
+  w: number;
+  h: number;
+}
+export type PhotoTool = "look" | "corners" | "scale" | "check" | "pin" | MarkKind;
 
 interface Photo {
   picture: string | null;
@@ -13,9 +19,11 @@ interface Photo {
   snap: boolean;
   count: number;
   chosen: string | null;
+  /** What of the picture is looked at: x, y, width, height; none: all of it. */
+  box: Box | null;
   open: (picture: string | null) => void;
   use: (tool: PhotoTool, points?: Point[]) => void;
-  set: (part: Partial<Pick<Photo, "points" | "snap" | "count" | "chosen">>) => void;
+  set: (part: Partial<Pick<Photo, "points" | "snap" | "count" | "chosen" | "box">>) => void;
 }
 
 export const usePhoto = create<Photo>((set) => ({
@@ -25,7 +33,8 @@ export const usePhoto = create<Photo>((set) => ({
   snap: true,
   count: 8,
   chosen: null,
-  open: (picture) => set({ picture, tool: "look", points: [], chosen: null }),
+  box: null,
+  open: (picture) => set({ picture, tool: "look", points: [], chosen: null, box: null }),
   use: (tool, points = []) => set({ tool, points }),
   set: (part) => set(part),
 }));

@@ -95,6 +95,10 @@ export function usePicture(picture: Picture) {
     const body = { version: job.version, name, at, value, unit, tolerance_mm: tolerance };
     return take(got(api.POST("/api/jobs/{job_id}/pictures/{picture_id}/dimension", { params: { path }, body })));
   };
+  const pin = (reading: string, at: Point) => {
+    const body = { version: job.version, reading, at };
+    return take(got(api.POST("/api/jobs/{job_id}/pictures/{picture_id}/pin", { params: { path }, body })));
+  };
   const toReading = (id: string, name: string) =>
     take(
       got(
@@ -104,5 +108,5 @@ export function usePicture(picture: Picture) {
         }),
       ),
     );
-  return { facts, mark, known, dimension, toReading, snap };
+  return { facts, mark, known, dimension, pin, toReading, snap };
 }

@@ -1,0 +1,74 @@
+"""Traced: an outline that was traced in a picture, to scale, as a sketch on a plane of the part."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field
+
+from contour.mesh.slice import plane_frame
+from contour.recipe.problem import ContourError, Problem, Where
+from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.values import Angle, Length, RegionRef, Value
+from contour.sketch.entities import Entity, Sketch, find_profiles
+from contour.steps.outline import section_frame
+from contour.steps.products import RegionProduct
+
+__all__ = ["KIND", "Params"]
+
+_NOTHING = Value(text="0 mm")
+
+
+class Params(BaseModel):
+    """On a plane region of the scan, or on the world's xy plane where there is none. It keeps the size it was traced at."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    plane: RegionRef | None = Field(default=None, description="a plane region of the scan; none: the xy plane")
+    offset: Annotated[Length, Field(description="from the plane along its normal")] = _NOTHING
+    shift_x: Annotated[Length, Field(description="of the outline's middle on the plane")] = _NOTHING
+    shift_y: Annotated[Length, Field(description="of the outline's middle on the plane")] = _NOTHING
+    turn: Annotated[Angle, Field(description="about the outline's middle")] = Value(text="0 deg")
+    points: list[tuple[float, float]] = Field(
+        min_length=2, max_length=500, description="corners, mm, y upwards, about the outline's middle"
+    )
+    closed: bool = Field(default=True, description="whether the last corner meets the first")
+
+
+def _run(params: Params, inputs: Inputs) -> Outcome:
+    v = inputs.values
+    region: RegionProduct | None = inputs.products.get("plane")
+    if region is None:
+        frame = plane_frame(np.array([0, 0, v["offset"]]), np.array([0, 0, 1.0]), np.array([1.0, 0, 0]))
+    else:
+        normal = np.array(region.surface.axis)
+        along = np.eye(3)[int(np.argmin(np.abs(normal)))]
+        frame = section_frame(region, v["offset"], np.array(region.surface.origin), along - (along @ normal) * normal)
+    p = np.array(params.points, float)
+    if not np.isfinite(p).all() or float(np.ptp(p, axis=0).max()) > 1e5:
+        raise ContourError(
+            "bad-params", "the outline has no usable size", where=Where(param="points"), remedy="trace it again"
+        )
+    a = math.radians(v["turn"])
+    p = p @ np.array([[math.cos(a), math.sin(a)], [-math.sin(a), math.cos(a)]]) + [v["shift_x"], v["shift_y"]]
+    ends = [*range(1, len(p)), 0] if params.closed else [*range(1, len(p))]
+    spots = [(float(x), float(y)) for x, y in p]
+    entities = tuple(Entity(f"e{k + 1}", "line", spots[k], spots[e]) for k, e in enumerate(ends))
+    sketch = Sketch(frame, entities)
+    facts: dict[str, float] = {"lines": len(entities), "arcs": 0, "free": 0}
+    problems: tuple[Problem, ...] = ()
+    try:
+        profiles = find_profiles(sketch)
+        facts |= {"profiles": len(profiles), "area": sum(q.area for q in profiles)}
+    except ContourError as error:
+        facts |= {"profiles": 0}
+        problems = (error.problem,)
+    return Outcome(sketch, facts, problems)
+
+
+KIND: StepKind[Params] = StepKind(
+    id="traced", title="Traced outline", help="An outline traced in a picture, as a sketch", version=1, makes="sketch",
+    params=Params, key_value="offset", run=_run,
+)  # fmt: skip
