@@ -39,6 +39,7 @@ router = Router(tags=["pictures"])
 
 Point = tuple[float, float]
 MAX_SHOWN = 2600
+SHEET = (1500, 1000)
 
 
 class MarkOut(Schema):
@@ -192,6 +193,20 @@ def bring_in(
     picture = Picture(
         id=str(uuid.uuid4()), name=shown, blob=_kept(request, made.data, name, made.format), format=made.format,  # type: ignore[arg-type]
         role=role, width=made.width, height=made.height,
+    )  # fmt: skip
+    return job_out(edit_job(job, version, AddPicture(op="add-picture", picture=picture)))
+
+
+@router.post("/{job_id}/pictures/blank", response=JobOut)
+def blank(request: HttpRequest, job_id: uuid.UUID, version: int) -> JobOut:
+    """An empty sheet to sketch on by hand: a place to pin readings on, not to measure in."""
+    job = own_job(request.user, job_id)
+    out = io.BytesIO()
+    Image.new("RGB", SHEET, "white").save(out, "PNG")
+    name = f"hand sketch {1 + sum(p.name.startswith('hand sketch') for p in recipe_of(job).pictures)}"
+    picture = Picture(
+        id=str(uuid.uuid4()), name=name, blob=_kept(request, out.getvalue(), name, "png"), format="png", role="drawing", width=SHEET[0],
+        height=SHEET[1],
     )  # fmt: skip
     return job_out(edit_job(job, version, AddPicture(op="add-picture", picture=picture)))
 

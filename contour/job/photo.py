@@ -134,7 +134,7 @@ def mark_facts(
         return said(
             made.mm, made.u, "length", found=found, alike=alike, doubled=rows.doubled, drift=drift, u_drift=u_drift
         )
-    if scale is None or len(p) < 2 or mark.kind == "dimension":
+    if scale is None or len(p) < 2 or mark.kind in ("dimension", "stroke"):
         return said(None, None, "length")
     if mark.kind == "circle":
         made = length_mm(scale, 2 * float(np.linalg.norm(p[1] - p[0])), math.sqrt(2) * u_point)

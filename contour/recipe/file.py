@@ -198,7 +198,7 @@ class Reading(_Strict):
 
 
 Pixel = tuple[float, float]
-MarkKind = Literal["distance", "angle", "circle", "count", "repeat", "trace", "dimension"]
+MarkKind = Literal["distance", "angle", "circle", "count", "repeat", "trace", "dimension", "stroke"]
 
 
 class PictureLength(_Strict):
@@ -213,7 +213,7 @@ class PictureMark(_Strict):
     """What is measured in a picture, by photo pixels.
 
     distance: two ends · angle: corner, then a point on each leg · circle: middle and a point of the rim · count: a point each ·
-    repeat: first and last of `count` alike · trace: corners of an outline · dimension: where a drawing says `text`.
+    repeat: first and last of `count` alike · trace: corners of an outline · stroke: of a pen, on a hand sketch.
     snapped: whether the points lie on edges that were found, or where a hand put them. reading: what was made of it.
     """
 

@@ -154,6 +154,23 @@ def test_somebody_else_s_picture_does_not_exist(maker, photo):  # noqa: F811
         assert other.get(f"/api{photo['path']}{path}").status_code == 404
 
 
+def test_a_hand_sketch_is_a_place_to_pin_readings_on(maker, desk):  # noqa: F811
+    answer = maker.post(f"/api/jobs/{desk['id']}/pictures/blank?version={version(maker, desk)}")
+    picture = next(e for e in answer.json()["recipe"]["evidence"] if e["kind"] == "picture")
+    path = f"/jobs/{desk['id']}/pictures/{picture['id']}"
+    stroke = {
+        "id": "s",
+        "kind": "stroke",
+        "points": [[100, 100], [300, 120], [320, 400]],
+        "version": version(maker, desk),
+    }
+    post(maker, f"{path}/marks", stroke)
+    post(maker, f"{path}/pin", {"version": version(maker, desk), "reading": desk["span"], "at": [300, 120]})
+    shown = get(maker, path)
+    assert shown["marks"][0]["points"][1] == pytest.approx([300, 120]) and shown["marks"][0]["value"] is None
+    assert shown["pins"][0]["at"] == pytest.approx([300, 120])
+
+
 def test_a_reading_is_pinned_on_a_photo(maker, desk, photo):  # noqa: F811
     post(maker, f"{photo['path']}/pin", {"version": version(maker, desk), "reading": desk["rim"], "at": [300, 200]})
     (pin,) = get(maker, photo["path"])["pins"]

@@ -1086,6 +1086,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/pictures/blank": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Blank
+         * @description An empty sheet to sketch on by hand: a place to pin readings on, not to measure in.
+         */
+        post: operations["bench_api_pictures_blank"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/pictures/silhouette": {
         parameters: {
             query?: never;
@@ -1591,7 +1611,7 @@ export interface components {
          * @description What is measured in a picture, by photo pixels.
          *
          *     distance: two ends · angle: corner, then a point on each leg · circle: middle and a point of the rim · count: a point each ·
-         *     repeat: first and last of `count` alike · trace: corners of an outline · dimension: where a drawing says `text`.
+         *     repeat: first and last of `count` alike · trace: corners of an outline · stroke: of a pen, on a hand sketch.
          *     snapped: whether the points lie on edges that were found, or where a hand put them. reading: what was made of it.
          */
         PictureMark: {
@@ -1601,7 +1621,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "distance" | "angle" | "circle" | "count" | "repeat" | "trace" | "dimension";
+            kind: "distance" | "angle" | "circle" | "count" | "repeat" | "trace" | "dimension" | "stroke";
             /**
              * Name
              * @default
@@ -3806,7 +3826,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "distance" | "angle" | "circle" | "count" | "repeat" | "trace" | "dimension";
+            kind: "distance" | "angle" | "circle" | "count" | "repeat" | "trace" | "dimension" | "stroke";
             /**
              * Name
              * @default
@@ -5442,6 +5462,30 @@ export interface operations {
                 };
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    bench_api_pictures_blank: {
+        parameters: {
+            query: {
+                version: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

@@ -39,6 +39,8 @@ export function MarkLines({ picture, facts, scale }: Props) {
         const f = facts.marks.find((x) => x.id === m.id);
         if (!f) return null;
         const p = f.points;
+        if (m.kind === "stroke")
+          return <polyline key={m.id} className="pen-stroke" points={p.join(" ")} strokeWidth={1.4 * wide} />;
         const text = figureOf(m.kind, f, unit);
         return (
           <g key={m.id} className={`mark mark-${m.kind}${chosen === m.id ? " now" : ""}`} strokeWidth={wide}>

@@ -19,7 +19,7 @@ export function MarkRows({ picture, facts, onReading }: Props) {
   const { chosen, set } = usePhoto();
   const select = useTool((s) => s.select);
   const [name, setName] = useState("");
-  const marks = picture.marks ?? [];
+  const marks = (picture.marks ?? []).filter((m) => m.kind !== "stroke");
   const onPlace = async (points: Point[], mmPerPx: number, closed: boolean) => {
     const id = crypto.randomUUID();
     const plane = job.recipe.steps.find((s) => s.kind === "region");

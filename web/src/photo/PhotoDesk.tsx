@@ -40,6 +40,17 @@ export function PhotoDesk() {
       setBusy(false);
     }
   };
+  const sheet = async () => {
+    try {
+      const params = { path: { job_id: job.id }, query: { version: job.version } };
+      const next = asJob(await got(api.POST("/api/jobs/{job_id}/pictures/blank", { params })));
+      client.setQueryData(["job", job.id], next);
+      open(next.recipe.evidence.findLast((e) => e.kind === "picture")?.id ?? null);
+      usePhoto.getState().use("stroke");
+    } catch (e) {
+      tell(e);
+    }
+  };
   const draw = async (along: "x" | "y" | "z") => {
     setBusy(true);
     try {
@@ -88,6 +99,7 @@ export function PhotoDesk() {
         <Button loading={busy} onClick={() => choose("drawing")}>
           Bring in a drawing
         </Button>
+        <Button onClick={() => void sheet()}>Sketch by hand</Button>
         {scanId && (
           <Dropdown
             menu={{

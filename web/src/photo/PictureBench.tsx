@@ -40,11 +40,11 @@ export function PictureBench({ picture }: { picture: Picture }) {
       use("look");
     }
   };
-  const more = tool === "count" || tool === "trace";
+  const more = tool === "count" || tool === "trace"; // a stroke ends where the pointer is let go
   return (
     <div className="photo-split">
       <div className="photo-view">
-        <PictureView picture={picture} facts={at.facts} onPoint={point} />
+        <PictureView picture={picture} facts={at.facts} onPoint={point} onStroke={(p) => void finish(p)} />
         {kind && (
           <div className="view-note armed" role="status">
             {kind.hint}
@@ -118,6 +118,9 @@ export function PictureBench({ picture }: { picture: Picture }) {
                 {KINDS[k].title}
               </Button>
             ))}
+            <Button size="small" type={tool === "stroke" ? "primary" : "default"} onClick={() => use("stroke")}>
+              Pen
+            </Button>
             <Button size="small" type={tool === "pin" ? "primary" : "default"} onClick={() => use("pin")}>
               Pin a reading
             </Button>

@@ -9,10 +9,11 @@ interface Props {
   picture: Picture;
   facts: PictureOut | undefined;
   onPoint: (at: Point) => void;
+  onStroke: (points: Point[]) => void;
 }
 
 /** The picture with what is marked in it. Wheel to look closer, drag to move; a click is a point of the tool in use. */
-export function PictureView({ picture, facts, onPoint }: Props) {
+export function PictureView({ picture, facts, onPoint, onStroke }: Props) {
   const { job, unit } = useBench();
   const { tool, points, box, set } = usePhoto();
   const setBox = (next: Box | null) => set({ box: next });
@@ -62,6 +63,13 @@ export function PictureView({ picture, facts, onPoint }: Props) {
         const h = held.current;
         if (!h) return;
         const at = place(e);
+        if (tool === "stroke") {
+          h.moved = true;
+          const last = points.at(-1);
+          if (!last || Math.hypot(at[0] - last[0], at[1] - last[1]) > 4 * unitPx)
+            set({ points: [...points, at].slice(0, 500) });
+          return;
+        }
         if (h.corner !== null) {
           h.moved = true;
           set({ points: points.map((p, k) => (k === h.corner ? at : p)) });
@@ -74,7 +82,8 @@ export function PictureView({ picture, facts, onPoint }: Props) {
       onPointerUp={(e) => {
         const h = held.current;
         held.current = null;
-        if (h && !h.moved && tool !== "look") onPoint(place(e));
+        if (tool === "stroke" && points.length > 1) onStroke(points);
+        if (h && !h.moved && tool !== "look" && tool !== "stroke") onPoint(place(e));
       }}
     >
       <image
@@ -110,7 +119,8 @@ export function PictureView({ picture, facts, onPoint }: Props) {
       {raw && points.length === 4 && (
         <polygon className="corner-frame" points={points.join(" ")} strokeWidth={1.5 * unitPx} />
       )}
-      {points.map((p, k) => (
+      {tool === "stroke" && <polyline className="pen-stroke" points={points.join(" ")} strokeWidth={2.5 * unitPx} />}
+      {(tool === "stroke" ? [] : points).map((p, k) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: points are told apart by their order
         <g key={k} className="picked-point" transform={`translate(${p[0]} ${p[1]}) scale(${unitPx})`}>
           <circle r={raw ? 9 : 4} />

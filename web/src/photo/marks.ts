@@ -24,6 +24,7 @@ export const KINDS: Record<Exclude<PhotoTool, "look" | "corners">, Kind> = {
   },
   count: { title: "Count", hint: "Click each one; Done when all are marked", points: null },
   trace: { title: "Outline", hint: "Click the outline's corners in order; Done at the end", points: null },
+  stroke: { title: "Pen", hint: "Draw with the pointer held down", points: null },
   pin: { title: "Pin a reading", hint: "Click where it was measured", points: 1 },
   dimension: { title: "Dimension", hint: "Click where the drawing states it", points: 1 },
 };
