@@ -58,6 +58,7 @@ export function PictureView({ picture, facts, onPoint, onStroke }: Props) {
         const at = place(e);
         const near = raw ? points.findIndex((p) => Math.hypot(p[0] - at[0], p[1] - at[1]) < 14 * unitPx) : -1;
         held.current = { at, box: shown, moved: false, corner: near >= 0 ? near : null };
+        if (tool === "stroke") set({ points: [at] });
       }}
       onPointerMove={(e) => {
         const h = held.current;
