@@ -16,11 +16,12 @@ from contour.fit.outline import Outline, default_outline_tolerance, shape_pieces
 from contour.fit.outline_split import ARC, FREE, LINE
 from contour.fit.rigid import inverse, moved, turned
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
-from contour.recipe.problem import ContourError, Problem, Where
+from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Length, RegionRef, ScanRef
-from contour.sketch.entities import Entity, Sketch, entity_points, find_profiles
+from contour.sketch.entities import Entity, Sketch, entity_points
 from contour.steps.products import RegionProduct, ScanProduct
+from contour.steps.sketches import sketch_facts
 
 __all__ = ["KIND", "Params", "TakenLoop", "TakenPiece", "section_frame"]
 
@@ -201,21 +202,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                 entities.append(Entity(piece.id, fitted.kind, fitted.start, fitted.end, fitted.mid, fitted.points))
                 worst = max(worst, fitted.rms)
     sketch = Sketch(frame, tuple(entities))
-    facts = {
-        "lines": sum(e.kind == "line" for e in entities),
-        "arcs": sum(e.kind == "arc" for e in entities),
-        "free": sum(e.kind == "free" for e in entities),
-        "rms": worst,
-        "tolerance": tolerance,
-    }
-    try:
-        profiles = find_profiles(sketch)
-        facts |= {"profiles": len(profiles), "area": sum(p.area for p in profiles)}
-        problems: tuple[Problem, ...] = ()
-    except ContourError as error:
-        # An open sketch is a fair sketch; it only cannot be extruded, and it says where it is open.
-        facts |= {"profiles": 0}
-        problems = (error.problem,)
+    facts, problems = sketch_facts(sketch)
+    facts |= {"rms": worst, "tolerance": tolerance}
     return Outcome(sketch, facts, problems)
 
 

@@ -9,12 +9,13 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.slice import plane_frame
-from contour.recipe.problem import ContourError, Problem, Where
+from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Angle, Length, RegionRef, Value
-from contour.sketch.entities import Entity, Sketch, find_profiles
+from contour.sketch.entities import Entity, Sketch
 from contour.steps.outline import section_frame
 from contour.steps.products import RegionProduct
+from contour.steps.sketches import sketch_facts
 
 __all__ = ["KIND", "Params"]
 
@@ -57,14 +58,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     spots = [(float(x), float(y)) for x, y in p]
     entities = tuple(Entity(f"e{k + 1}", "line", spots[k], spots[e]) for k, e in enumerate(ends))
     sketch = Sketch(frame, entities)
-    facts: dict[str, float] = {"lines": len(entities), "arcs": 0, "free": 0}
-    problems: tuple[Problem, ...] = ()
-    try:
-        profiles = find_profiles(sketch)
-        facts |= {"profiles": len(profiles), "area": sum(q.area for q in profiles)}
-    except ContourError as error:
-        facts |= {"profiles": 0}
-        problems = (error.problem,)
+    facts, problems = sketch_facts(sketch)
     return Outcome(sketch, facts, problems)
 
 

@@ -4,9 +4,9 @@ import { useState } from "react";
 import { api, got, type NamedValue, type Reading } from "../api/client";
 import type { Dimension } from "../api/kinds";
 import { freeName, type ReadingFacts, readingText } from "../desk/facts";
+import { TakeList } from "../desk/TakeList";
 import { ProblemNote } from "../ui/ProblemNote";
 import { Stamp } from "../ui/Stamp";
-import { roughLength, type Unit } from "../units";
 import { useBench } from "./context";
 import { quantity, shownValue } from "./stepValues";
 import { useTool } from "./stores";
@@ -111,16 +111,8 @@ function ReadingRow({
   usedBy: string[];
 }) {
   const { unit, edit } = useBench();
-  const [next, setNext] = useState("");
-  const [takeUnit, setTakeUnit] = useState<string>(r.takes?.at(-1)?.unit ?? (unit === "inch" ? "inch" : "mm"));
   const takes = r.takes ?? [];
   const set = (part: Record<string, unknown>) => void edit({ op: "set-reading", id: r.id, ...part });
-  const add = () => {
-    const value =
-      takeUnit === "deg" ? Number.parseFloat(next) : roughLength(next, takeUnit as Unit) / perUnit(takeUnit);
-    if (Number.isFinite(value)) set({ takes: [...takes, { value: Number(value.toFixed(9)), unit: takeUnit }] });
-    setNext("");
-  };
   return (
     <div className="named">
       <div className="value-line">
@@ -136,40 +128,7 @@ function ReadingRow({
           ×
         </Button>
       </div>
-      <div className="takes">
-        {takes.map((t, i) => (
-          <button
-            type="button"
-            // biome-ignore lint/suspicious/noArrayIndexKey: takes are told apart by their place
-            key={i}
-            className="take figures"
-            title="Click to take it out"
-            onClick={() => set({ takes: takes.filter((_, k) => k !== i) })}
-          >
-            {t.value} {t.unit}
-          </button>
-        ))}
-        <Input
-          size="small"
-          className="figure-input take-input"
-          aria-label={`Next take of ${r.name}`}
-          placeholder="next take"
-          value={next}
-          onChange={(e) => setNext(e.target.value)}
-          onKeyDown={(e) => {
-            e.stopPropagation();
-            if (e.key === "Enter") add();
-          }}
-          onBlur={() => next.trim() && add()}
-        />
-        <Select
-          size="small"
-          aria-label={`Unit of the take of ${r.name}`}
-          value={takeUnit}
-          onChange={setTakeUnit}
-          options={["mm", "inch", "deg"].map((u) => ({ value: u, label: u }))}
-        />
-      </div>
+      <TakeList reading={r} facts={f} />
       <Input
         size="small"
         variant="borderless"
@@ -188,8 +147,6 @@ function ReadingRow({
     </div>
   );
 }
-
-const perUnit = (unit: string) => (unit === "inch" ? 25.4 : 1);
 
 function NameInput({ name, onCommit }: { name: string; onCommit: (name: string) => void }) {
   return (
