@@ -157,8 +157,15 @@ describe("the step list", () => {
 
   it("tells a newcomer what to do with an empty list", () => {
     const job = sampleJob();
-    onBench(<StepList />, { ...job, recipe: { ...job.recipe, steps: [] } });
+    const scan = { id: "s", kind: "scan", name: "a.stl", blob: "b", format: "stl", unit: "mm" } as never;
+    onBench(<StepList />, { ...job, recipe: { ...job.recipe, evidence: [scan], steps: [] } });
     expect(screen.getByText(/Click a flat or round place/)).toBeInTheDocument();
+  });
+
+  it("says that readings gather first where there is no scan", () => {
+    const job = sampleJob();
+    onBench(<StepList />, { ...job, recipe: { ...job.recipe, steps: [] } });
+    expect(screen.getByText(/Steps begin on a scan, or on an outline/)).toBeInTheDocument();
   });
 
   it("turns a scan's facts from file units into the job's", () => {

@@ -170,7 +170,7 @@ export function StepList() {
         <p className="empty">
           {scans.length > 0
             ? "No steps yet. Click a flat or round place on the scan: the region around it grows, and its card says what you can do with it."
-            : "No steps yet. Steps begin on a scan; until there is one, readings and named values gather here."}
+            : "No steps yet. Steps begin on a scan, or on an outline traced in a photo; readings and named values gather here meanwhile."}
         </p>
       ) : (
         <ol>
