@@ -311,7 +311,10 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):  # noqa: F81
         "key": body["key"],
         "step": block["lower"],
         "scan_id": block["scan"],
+        "picture_id": "p",
+        "mark_id": "m",
     }
+    line = {"version": 1, "points": [[0, 0], [9, 9]]}
     asked = 0
     for method, path in _routes():
         url = re.sub(r"\{(\w+)\}", lambda m: str(known[m.group(1)]), path)
@@ -333,11 +336,24 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):  # noqa: F81
             "scans": {"version": 1, "upload": block["id"], "unit": "mm"},
             "scan-moved": {"scan": block["scan"]},
             "practice": {"solid": {"kind": "body", "key": body["key"]}, "settings": {}},
+            "threads": {"diameter": "a", "pitch": "b"},
+            "made-again": [{"reading": "a", "model": 1}],
+            "collect": {"version": 1, "reading": "a"},
+            "simulated": {"state": {}, "press": "send"},
+            "snap": {"kind": "ends", **line},
+            "marks": {"id": "m", "kind": "distance", **line},
+            "known": {"version": 1, "which": "scale", "a": [0, 0], "b": [9, 9], "length": {"text": "9 mm"}},
+            "reading": {"version": 1, "name": "theirs"},
+            "dimension": {"version": 1, "name": "theirs", "at": [0, 0], "value": 1},
+            "silhouette": {"version": 1, "scan": block["scan"]},
+            "pin": {"version": 1, "reading": "a", "at": [0, 0]},
             "preview": {"edit": {"op": "delete-step", "step": block["lower"]}},
         }
         data = json.dumps(bodies.get(url.rsplit("/", 1)[-1], {}))
         if url.endswith("/files"):
             answer = other.post(url, {"file": io.BytesIO(b"ISO-10303-21;")})
+        elif method == "POST" and url.endswith(("/readings.csv", "/pictures", "/blank")):
+            answer = other.post(f"{url}?version=1", {"file": io.BytesIO(b"name,value,unit")})
         else:
             answer = other.generic(method, url, data, content_type="application/json")
         assert answer.status_code == 404, (method, url, answer.status_code, answer.content[:200])
