@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_first_path import built, open_job, pixel, posed, row
+
+pytestmark = pytest.mark.browser
 
 
 def pick_face(page: Page, x: float, y: float, z: float) -> None:

@@ -116,7 +116,7 @@ export function StepSheet({ onSection, onExtrude }: Props) {
             <Button onClick={() => faceOn(state.facts.origin, state.facts.axis)}>Look at it</Button>
           </>
         )}
-        {state?.facts.profiles !== undefined && state.status === "ok" && (
+        {state?.facts.lines !== undefined && state.status === "ok" && (
           <Button type="primary" onClick={() => onExtrude(step.id)}>
             Extrude
           </Button>

@@ -16,6 +16,17 @@ describe("values of steps", () => {
     expect(keyValue(outline, known.outline, undefined, "mm")).toMatchObject({ text: "-6 mm", mark: "intent" });
   });
 
+  it("an extrusion made of profiles is told by its volume, an outline by its pieces", () => {
+    const block = state({ kind: "extrude", status: "ok", facts: { volume: 1000, faces: 6, profiles: 1 } });
+    expect(factRows(block, "mm")[0]![0]).toBe("Body volume");
+    const traced = state({
+      kind: "traced",
+      status: "ok",
+      facts: { lines: 4, arcs: 0, free: 0, profiles: 1, area: 800 },
+    });
+    expect(factRows(traced, "mm").map((r) => r[0])).toEqual(["Pieces", "Profiles", "Profile area"]);
+  });
+
   it("shows what a step chose by itself when nothing was typed", () => {
     const region = step("region", { scan: { id: "s" } });
     const shown = keyValue(region, known.region, state({ facts: { tolerance: 0.08 } }), "mm");

@@ -65,7 +65,7 @@ export function factRows(state: StepState | undefined, unit: Unit): [string, str
       ["Largest", length(Math.abs(f.largest), unit, 1)],
       ...(f.u ? ([["Uncertainty", `± ${length(f.u, unit, 2)}`]] as [string, string][]) : []),
     ];
-  if (f.profiles !== undefined)
+  if (f.lines !== undefined)
     return [
       [
         "Pieces",
