@@ -4,6 +4,7 @@ import type { Picture, PictureOut } from "../api/client";
 import { useBench } from "../bench/context";
 import { useTool } from "../bench/stores";
 import { freeName } from "../desk/facts";
+import { LengthInput } from "../ui/LengthInput";
 import { driftOf, figureOf, KINDS, outlineMm } from "./marks";
 import { type Point, usePhoto } from "./store";
 
@@ -71,6 +72,20 @@ export function MarkRows({ picture, facts, onReading }: Props) {
               <p className="above small">▲ One of them is unlike the others: count again.</p>
             )}
             {f?.problem && <p className="above small">▲ {String(f.problem.message)}</p>}
+            {open && m.kind === "repeat" && (
+              <div className="value-line">
+                <span className="quiet small">equal steps of</span>
+                <LengthInput
+                  label="Step the repeats are held against"
+                  value={m.step?.text ?? ""}
+                  placeholder="3 mm, or a name"
+                  onCommit={(text) => {
+                    const step = text.trim() ? { text: text.trim(), mark: "assumed" as const, note: "" } : null;
+                    void edit({ op: "set-mark", picture: picture.id, mark: { ...m, step } });
+                  }}
+                />
+              </div>
+            )}
             {open && m.kind === "trace" && f && facts?.mm_per_px && (
               <Button
                 size="small"

@@ -22,10 +22,7 @@ export function PictureBench({ picture }: { picture: Picture }) {
   const kind = tool === "look" || tool === "corners" ? null : KINDS[tool];
   const finish = async (p: Point[], closed = false) => {
     if (tool === "scale" || tool === "check") return; // the length is typed first
-    const step = (job.recipe.values ?? []).some((v) => v.name === "pitch")
-      ? { text: "pitch", mark: "assumed" as const, note: "" }
-      : null;
-    if (await at.mark(tool as MarkKind, p, tool === "repeat" ? { count, step } : tool === "trace" ? { closed } : {}))
+    if (await at.mark(tool as MarkKind, p, tool === "repeat" ? { count } : tool === "trace" ? { closed } : {}))
       use(tool);
   };
   const point = (p: Point) => {

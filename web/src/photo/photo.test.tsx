@@ -172,6 +172,21 @@ describe("the photo desk", () => {
     expect(asked.find((a) => a.url.endsWith("/marks/m/reading"))!.body).toMatchObject({ name: "pitch_p" });
   });
 
+  it("repeats are held against a step that is typed", async () => {
+    answering(reply);
+    const edit = onBench(<PhotoDesk />, photoJob());
+    await userEvent.click(await screen.findByRole("button", { name: /^crests/ }));
+    const field = await screen.findByRole("textbox", { name: "Step the repeats are held against" });
+    await userEvent.clear(field);
+    await userEvent.type(field, "3.2 mm{Enter}");
+    expect(edit).toHaveBeenCalledTimes(1);
+    expect(edit.mock.calls[0]![0]).toMatchObject({
+      op: "set-mark",
+      picture: "p",
+      mark: { id: "m", step: { text: "3.2 mm" } },
+    });
+  });
+
   it("corners are found and kept with the lens", async () => {
     answering(reply);
     const edit = onBench(<PhotoDesk />, photoJob());

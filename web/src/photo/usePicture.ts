@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
-import { api, got, type JobOut, type MarkKind, type Picture, type Value } from "../api/client";
+import { api, got, type JobOut, type MarkKind, type Picture } from "../api/client";
 import { asJob } from "../api/queries";
 import { useBench } from "../bench/context";
 import { middleOf } from "./marks";
@@ -44,11 +44,7 @@ export function usePicture(picture: Picture) {
     }
   };
   /** A finished mark; its points are put on edges first where that is asked for and possible. */
-  const mark = async (
-    kind: MarkKind,
-    drawn: Point[],
-    more: { count?: number; closed?: boolean; step?: Value | null } = {},
-  ) => {
+  const mark = async (kind: MarkKind, drawn: Point[], more: { count?: number; closed?: boolean } = {}) => {
     let points = drawn;
     let snapped = false;
     if (kind === "circle" && drawn.length === 3) {
