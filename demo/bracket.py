@@ -19,6 +19,7 @@ from contour.solid.shape import NamedShape
 
 __all__ = [
     "BASE_THICKNESS",
+    "HOLES",
     "POSE",
     "base_block",
     "bracket",
@@ -31,7 +32,7 @@ __all__ = [
 BASE_THICKNESS = 12.0
 POSE = Pose(turn_deg=(0.0, 0.0, 18.0), shift_mm=(31.0, -12.0, 7.5))
 _UP = np.array([0.0, 0.0, 1.0])
-_HOLES = ((14.0, 14.0), (106.0, 14.0), (14.0, 60.0), (106.0, 60.0))
+HOLES = ((14.0, 14.0), (106.0, 14.0), (14.0, 60.0), (106.0, 60.0))
 
 
 def rounded_rectangle(x0: float, y0: float, x1: float, y1: float, r: float, tag: str) -> list[Entity]:
@@ -63,7 +64,7 @@ def prism(
 def base_block() -> NamedShape:
     """The base plate with its holes and nothing else: what the first extrusion of the tour should be."""
     outline = rounded_rectangle(0, 0, 120, 80, 8, "o")
-    holes = [whole_circle(x, y, 4.5, f"h{k}") for k, (x, y) in enumerate(_HOLES)]
+    holes = [whole_circle(x, y, 4.5, f"h{k}") for k, (x, y) in enumerate(HOLES)]
     return prism([*outline, *holes], (0, 0, 0), _UP, BASE_THICKNESS, "base")
 
 

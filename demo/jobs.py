@@ -12,7 +12,7 @@ import numpy as np
 from contour.exchange.ply_out import write_ply
 from contour.exchange.scanfile import read_scan
 from contour.exchange.stl_out import write_stl
-from contour.fit.region import grow_region
+from contour.fit.region import SurfaceKind, grow_region
 from contour.fit.section import section_loops
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.mesh.slice import plane_frame
@@ -20,7 +20,17 @@ from contour.recipe.file import Recipe, ScanEvidence, Step
 from demo.bracket import BASE_THICKNESS, POSE, bracket_scan
 from demo.pump_cover import lower_scan, upper_scan
 
-__all__ = ["bare_job", "cover_job", "rebuilt_job", "seated_job", "taken_loops", "write_cover_scans", "write_demo_scan"]
+__all__ = [
+    "JobMaker",
+    "bare_job",
+    "cover_job",
+    "rebuilt_job",
+    "scan_evidence",
+    "seated_job",
+    "taken_loops",
+    "write_cover_scans",
+    "write_demo_scan",
+]
 
 _SPACE = uuid.UUID("6b1f3c52-7a55-4c0e-9a35-0d1f5c1c7a10")
 
@@ -39,13 +49,13 @@ def write_demo_scan(path: Path) -> None:
     write_stl(path, scan.vertices, scan.facets)
 
 
-def _evidence(blob: str, tag: str) -> ScanEvidence:
+def scan_evidence(blob: str, tag: str) -> ScanEvidence:
     return ScanEvidence(id=_id(f"{tag}-scan"), name="rope-guide-bracket.stl", blob=blob, format="stl", unit="mm")
 
 
 def bare_job(blob: str) -> Recipe:
     """The scan and nothing else: where the tour begins."""
-    return Recipe(name="Rope-guide bracket", evidence=(_evidence(blob, "bare"),))
+    return Recipe(name="Rope-guide bracket", evidence=(scan_evidence(blob, "bare"),))
 
 
 def cover_job(upper: str, lower: str) -> Recipe:
@@ -92,7 +102,7 @@ def taken_loops(
     return loops
 
 
-class _Maker:
+class JobMaker:
     """Adds steps to a recipe the way a person at the bench would: picks on the scan, sections, extrusions."""
 
     def __init__(self, scan: PreparedScan, evidence: ScanEvidence, tag: str) -> None:
@@ -108,13 +118,13 @@ class _Maker:
     def add(self, kind: str, name: str, params: dict[str, Any]) -> None:
         self.steps.append(Step(id=self.id(name), kind=kind, name=name, params=params))
 
-    def region(self, name: str, place: tuple[float, float, float]) -> None:
-        """A plane region around a place of the truth model."""
+    def region(self, name: str, place: tuple[float, float, float], kind: SurfaceKind = "plane") -> None:
+        """A region around a place of the truth model."""
         at = POSE.apply(np.array([place]))[0]
         facet = int(np.argmin(np.linalg.norm(self.scan.centroids - at, axis=1)))
-        self.surfaces[name] = grow_region(self.scan, np.array([facet]), kind="plane").surface
+        self.surfaces[name] = grow_region(self.scan, np.array([facet]), kind=kind).surface
         seeds = [int(self.scan.source_facet[facet])]
-        self.add("region", name, {"scan": {"id": self.evidence.id}, "seeds": seeds, "surface": "plane"})
+        self.add("region", name, {"scan": {"id": self.evidence.id}, "seeds": seeds, "surface": kind})
 
     def outline(self, name: str, on: str, offset: float, keep: Any = lambda _: True) -> None:
         surface = self.surfaces[on]
@@ -140,7 +150,7 @@ def _radius(loop: Any) -> float:
     return float(pieces[0].radius or 0.0) if len(pieces) == 1 else 0.0
 
 
-def _base_and_boss(make: _Maker, boss_joins: tuple[str, ...] = ("Base plate",)) -> None:
+def _base_and_boss(make: JobMaker, boss_joins: tuple[str, ...] = ("Base plate",)) -> None:
     # The eye is left out of the plate: it is bored through plate and boss in one at the end.
     make.outline("Boss outline", "Base top", 6.0, keep=lambda loop: _radius(loop) > 10)
     # One millimetre into the plate: a boss that only touches it would not join.
@@ -149,7 +159,7 @@ def _base_and_boss(make: _Maker, boss_joins: tuple[str, ...] = ("Base plate",)) 
     make.extrude("Eye", "Eye outline", "10 mm", ("Base plate",), extent="through", symmetric=True, operation="subtract")
 
 
-def _plate(make: _Maker) -> None:
+def _plate(make: JobMaker) -> None:
     make.region("Base top", (66, 15, BASE_THICKNESS))
     make.outline("Base outline", "Base top", -10.0, keep=lambda loop: not 6 < _radius(loop) < 8)
     # From 2 mm above the underside: 10 up, 2 down.
@@ -158,7 +168,7 @@ def _plate(make: _Maker) -> None:
 
 def rebuilt_job(blob: str, scan_file: Path) -> Recipe:
     """Half done: the base plate and the boss rebuilt from two sections, the upright wall still to come."""
-    make = _Maker(prepare_scan(read_scan(scan_file), 1.0), _evidence(blob, "rebuilt"), "")
+    make = JobMaker(prepare_scan(read_scan(scan_file), 1.0), scan_evidence(blob, "rebuilt"), "")
     _plate(make)
     _base_and_boss(make)
     return make.recipe("Bracket, base and boss")
@@ -173,7 +183,7 @@ def seated_job(blob: str, scan_file: Path) -> Recipe:
     from contour.solid.shape import NamedShape, read_shape
     from contour.steps.products import load_product
 
-    make = _Maker(prepare_scan(read_scan(scan_file), 1.0), _evidence(blob, "seated"), "seated ")
+    make = JobMaker(prepare_scan(read_scan(scan_file), 1.0), scan_evidence(blob, "seated"), "seated ")
     with tempfile.TemporaryDirectory(prefix="contour-") as folder:
         store = Store(Path(folder))
         store.put_blob(scan_file.read_bytes())

@@ -72,6 +72,26 @@ class ScaleOut(Schema):
     factor: float
 
 
+class FigureOut(Schema):
+    """mm or degrees, u its standard uncertainty; tolerance: plus or minus, as a drawing states it."""
+
+    source: Literal["drawing", "caliper", "photo", "scan"]
+    name: str
+    value: float
+    u: float | None
+    tolerance: float | None
+
+
+class SizeOut(Schema):
+    """Figures of one size from several sources; apart: of the two that disagree most, in units of their joint uncertainty."""
+
+    figures: list[FigureOut]
+    apart: float | None
+    between: tuple[str, str] | None
+    out_of_tolerance: list[str]
+    agree: bool
+
+
 class StandardOut(Schema):
     """text: the formula that takes it; away: in units of the reading's uncertainty."""
 
@@ -88,6 +108,7 @@ class DeskOut(Schema):
     against: list[AgainstOut]
     sessions: list[DoubtOut]
     scale: ScaleOut | None
+    sizes: list[SizeOut]
     uncertain: dict[str, float]
     standards: dict[str, list[StandardOut]]
     address: str
@@ -206,6 +227,7 @@ def look(request: HttpRequest, job_id: uuid.UUID) -> DeskOut:
             DoubtOut(session=d.session, readings=list(d.readings), **asdict(d.check)) for d in facts.sessions
         ],
         scale=None if facts.scale is None else ScaleOut(factor=facts.scale.factor, **asdict(facts.scale)),
+        sizes=[SizeOut(agree=s.agree, **asdict(s)) for s in facts.sizes],
         uncertain=value_uncertainties(recipe, steps),
         standards={
             r.id: [StandardOut(**asdict(s)) for s in standards_near(recipe, r, means[r.id])]

@@ -29,6 +29,7 @@ class Card(Schema):
     id: uuid.UUID
     name: str
     changed: datetime
+    scans: int
     steps: int
     bodies: int
     inside_share: float | None
@@ -93,7 +94,7 @@ def _card(job: Job) -> Card:
     path = settings.THUMBNAILS / f"{job.id}.png"
     fit = result.get("fit")
     return Card(
-        id=job.id, name=recipe.name, changed=job.changed, steps=len(recipe.steps), bodies=len(result.get("bodies", [])),
+        id=job.id, name=recipe.name, changed=job.changed, scans=len(recipe.scans), steps=len(recipe.steps), bodies=len(result.get("bodies", [])),
         inside_share=fit["figures"]["inside_share"] if fit else None, acceptance_mm=recipe.acceptance_mm, unit=recipe.unit,
         picture=f"/api/jobs/{job.id}/picture?{int(path.stat().st_mtime * 1000)}" if path.exists() else None,
     )  # fmt: skip

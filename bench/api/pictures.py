@@ -21,6 +21,7 @@ from bench.models import Job, Upload
 from bench.scans import job_scan
 from bench.store import store
 from contour.exchange.picture import MAX_PICTURE_BYTES, grey, read_picture
+from contour.fit.bends import sides_of
 from contour.job.drawing import scan_drawing
 from contour.job.edits import SetReading
 from contour.job.photo import PictureFacts, flat_picture, flat_pixels, picture_facts
@@ -82,11 +83,12 @@ class PictureOut(Schema):
 
 class SnapIn(Schema):
     """corners: photo pixels; the others flat pixels: the ends of a distance, a circle by its middle and a point of the rim, an
-    outline by its corners."""
+    outline by its corners and, for round sides, a point on each (bends: their places)."""
 
     kind: Literal["corners", "ends", "circle", "trace"]
     points: list[Point]
     closed: bool = False
+    bends: list[int] = []
 
 
 class SnapOut(Schema):
@@ -107,6 +109,7 @@ class MarkIn(Schema):
     points: list[Point]
     count: int = 0
     closed: bool = False
+    bends: list[int] = []
     snapped: bool = False
     step: Value | None = None
 
@@ -293,7 +296,7 @@ def snap(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: SnapIn)
         a, b = ends_on_edges(pixels, p[0], p[1])
         return SnapOut(points=[tuple(a), tuple(b)], rms=0.0, bend=0.0)
     if body.kind == "trace":
-        corners, rms = traced(pixels, p, closed=body.closed)
+        corners, rms = traced(pixels, p, bends=tuple(body.bends), closed=body.closed)
         return SnapOut(points=corners.tolist(), rms=rms, bend=0.0)
     radius = float(np.linalg.norm(p[1] - p[0]))
     circle = snap_circle(pixels, p[0], radius)
@@ -306,10 +309,12 @@ def mark(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: MarkIn)
     job = own_job(request.user, job_id)
     picture, _ = _picture(job, picture_id)
     points = flat_picture(picture).to_photo(np.array(body.points))
+    if body.kind == "trace":
+        sides_of(len(points), tuple(body.bends), closed=body.closed)  # refused here, not when it is looked at
     old = next((m for m in picture.marks if m.id == body.id), None)
     made = PictureMark(
         id=body.id, kind=body.kind, name=body.name, points=tuple((float(x), float(y)) for x, y in points), count=body.count,
-        closed=body.closed, snapped=body.snapped, step=body.step, reading=old.reading if old else None,
+        closed=body.closed, bends=tuple(body.bends), snapped=body.snapped, step=body.step, reading=old.reading if old else None,
     )  # fmt: skip
     return job_out(edit_job(job, body.version, SetMark(op="set-mark", picture=picture.id, mark=made)))
 

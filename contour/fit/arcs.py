@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["arc_points", "circle_through"]
+__all__ = ["arc_length", "arc_points", "arc_sweep", "circle_through"]
 
 Point2 = tuple[float, float]
 
@@ -24,14 +24,23 @@ def _angle(p: Point2, centre: NDArray[np.float64]) -> float:
     return float(np.arctan2(p[1] - centre[1], p[0] - centre[0]))
 
 
-def arc_points(start: Point2, mid: Point2, end: Point2, *, step_deg: float) -> NDArray[np.float64]:
-    """Points from start over mid to end, (n, 2), both ends exact."""
-    centre, radius = circle_through(start, mid, end)
+def arc_sweep(start: Point2, mid: Point2, end: Point2, centre: NDArray[np.float64]) -> tuple[float, float]:
+    """(angle at the start, signed angle to the end over mid), radians; start == end goes all the way round."""
     a, m, b = _angle(start, centre), _angle(mid, centre), _angle(end, centre)
     turn = 2 * np.pi
     sweep = turn if start == end else (b - a) % turn
-    if start != end and (m - a) % turn > sweep:
-        sweep -= turn
+    return a, sweep - turn if start != end and (m - a) % turn > sweep else sweep
+
+
+def arc_length(start: Point2, mid: Point2, end: Point2) -> float:
+    centre, radius = circle_through(start, mid, end)
+    return radius * abs(arc_sweep(start, mid, end, centre)[1])
+
+
+def arc_points(start: Point2, mid: Point2, end: Point2, *, step_deg: float) -> NDArray[np.float64]:
+    """Points from start over mid to end, (n, 2), both ends exact."""
+    centre, radius = circle_through(start, mid, end)
+    a, sweep = arc_sweep(start, mid, end, centre)
     n = max(3, int(np.ceil(abs(np.degrees(sweep)) / step_deg)) + 1)
     t = a + np.linspace(0, sweep, n)
     out: NDArray[np.float64] = centre + radius * np.column_stack([np.cos(t), np.sin(t)])

@@ -10,6 +10,7 @@ import numpy as np
 
 from contour.job.build import BuildResult
 from contour.metrology.against import Pair, ScaleCheck, ZeroCheck, scale_check, zero_check
+from contour.metrology.beside import Figure, SizeBeside, beside, grouped
 from contour.metrology.reading import ReadingFacts, all_readings
 from contour.metrology.standards.drills import nearest_drills, preferred_near
 from contour.metrology.standards.limits import COMMON_HOLES, COMMON_SHAFTS, limits_of
@@ -57,6 +58,7 @@ class DeskFacts:
     against: tuple[AgainstScan, ...]
     sessions: tuple[SessionDoubt, ...]
     scale: ScaleCheck | None
+    sizes: tuple[SizeBeside, ...]
 
 
 def _feature(reading: Reading, states: Mapping[str, dict], names: Mapping[str, str]) -> tuple[float, float, str] | None:  # type: ignore[type-arg]
@@ -90,6 +92,23 @@ def _session_of(reading: Reading) -> str | None:
     return found.pop() if len(found) == 1 else None
 
 
+def _same_size(a: Reading, b: Reading) -> bool:
+    """Two readings of one size: said so, or tied to the same regions."""
+    tied = a.feature is not None and b.feature is not None and set(a.feature.regions) == set(b.feature.regions)
+    return tied or a.same_as == b.id or b.same_as == a.id
+
+
+def _sizes(recipe: Recipe, facts: Mapping[str, ReadingFacts], scan: Mapping[str, Figure]) -> tuple[SizeBeside, ...]:
+    """Sizes that more than one source tells; `scan`: what the scan says, by reading."""
+    out = []
+    for group in grouped([r for r in recipe.readings if r.id in facts], _same_size):
+        figures = [Figure(r.source, r.name, facts[r.id].mean, facts[r.id].u, r.tolerance_mm) for r in group]
+        figures += list({scan[r.id].name: scan[r.id] for r in group if r.id in scan}.values())
+        if len(figures) > 1 and len({facts[r.id].dimension for r in group}) == 1:
+            out.append(beside(figures))
+    return tuple(out)
+
+
 def desk_facts(recipe: Recipe, result: BuildResult) -> DeskFacts:
     """Readings tied to regions of the scan, held against the last build's fits."""
     states = {s.id: s.facts for s in result.steps if s.status == "ok"}
@@ -97,12 +116,14 @@ def desk_facts(recipe: Recipe, result: BuildResult) -> DeskFacts:
     facts = all_readings(recipe)
     against: list[AgainstScan] = []
     pairs: dict[str, Pair] = {}
+    scanned: dict[str, Figure] = {}
     for reading in recipe.readings:
         f = facts.get(reading.id)
         found = _feature(reading, states, names)
         if f is None or found is None or f.dimension != "length":
             continue
         value, u, what = found
+        scanned[reading.id] = Figure("scan", what, value, max(u, 1e-4))
         # Between sessions' zeros and a scan the error limit is common to the session: it is put in there.
         own = float(np.sqrt(max((f.u or 0.0) ** 2 - f.limit**2 / 2, 1e-12)))
         joint = float(np.hypot(f.u or 0.0, u))
@@ -126,7 +147,7 @@ def desk_facts(recipe: Recipe, result: BuildResult) -> DeskFacts:
             continue  # too few to say anything: the desk asks for more
         doubts.append(SessionDoubt(session.id, check, tuple(r.name for r in mine)))
     scale = scale_check(list(pairs.values())) if len(pairs) >= 2 else None
-    return DeskFacts(tuple(against), tuple(doubts), scale)
+    return DeskFacts(tuple(against), tuple(doubts), scale, _sizes(recipe, facts, scanned))
 
 
 def standards_near(recipe: Recipe, reading: Reading, facts: ReadingFacts) -> list[StandardNear]:

@@ -126,8 +126,10 @@ class SetReading(_Strict):
     u_mm: float | None = Field(default=None, ge=0)
     pin: Pin | None = None
     feature: Feature | None = None
+    same_as: str | None = Field(default=None, description="another reading of the same size, by another source")
     unpin: bool | None = Field(default=None, exclude=True, description="takes the pin away")
     untie: bool | None = Field(default=None, exclude=True, description="takes the tie to the scan away")
+    unlink: bool | None = Field(default=None, exclude=True, description="takes the tie to another reading away")
 
 
 class SetBody(_Strict):
@@ -333,6 +335,7 @@ def _set_reading(recipe: Recipe, edit: SetReading) -> tuple[Recipe, str]:
     given = edit.model_dump(exclude={"op"}, exclude_none=True)
     fields = {**(old.model_dump() if old else {}), **given}
     fields |= {**({"pin": None} if edit.unpin else {}), **({"feature": None} if edit.untie else {})}
+    fields |= {"same_as": None} if edit.unlink or fields.get("same_as") == edit.id else {}
     name = str(fields.get("name", ""))
     reading = _named(Reading, name, fields)
     _require_free(recipe, edit.id, name)

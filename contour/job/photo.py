@@ -11,6 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.exchange.picture import grey
+from contour.fit.arcs import arc_length
+from contour.fit.bends import sides_of
 from contour.metrology.photo.edges import Picture as Pixels
 from contour.metrology.photo.flat import Flat, flat_of
 from contour.metrology.photo.repeats import repeats_along
@@ -92,6 +94,15 @@ def _angle(p: Array) -> float:
     return math.degrees(math.acos(float(np.clip(a @ b / (np.linalg.norm(a) * np.linalg.norm(b)), -1, 1))))
 
 
+def _around(p: Array, mark: PictureMark) -> float:
+    """Length of an outline, pixels."""
+    spots = [(float(x), float(y)) for x, y in p]
+    return math.fsum(
+        math.dist(spots[a], spots[b]) if via is None else arc_length(spots[a], spots[via], spots[b])
+        for a, via, b in sides_of(len(p), mark.bends, closed=mark.closed)
+    )
+
+
 def mark_facts(
     mark: PictureMark, flat: Flat, scale: Scale | None, pixels: Callable[[], Pixels], known: Known
 ) -> MarkFacts:
@@ -139,10 +150,7 @@ def mark_facts(
     if mark.kind == "circle":
         made = length_mm(scale, 2 * float(np.linalg.norm(p[1] - p[0])), math.sqrt(2) * u_point)
     elif mark.kind == "trace":
-        closed = np.vstack([p, p[:1]]) if mark.closed else p
-        made = length_mm(
-            scale, float(np.linalg.norm(np.diff(closed, axis=0), axis=1).sum()), math.sqrt(2 * len(p)) * u_point
-        )
+        made = length_mm(scale, _around(p, mark), math.sqrt(2 * len(p)) * u_point)
     else:
         made = length_mm(scale, float(np.linalg.norm(p[1] - p[0])), math.sqrt(2) * u_point)
     return said(made.mm, made.u, "length")

@@ -47,7 +47,8 @@ class ReadingFacts:
     n: takes that count · s: their standard deviation (none for one) · u: standard uncertainty of the mean (none when
     nothing tells it: one take and no instrument) · U95 = 2 u · type_a, resolution, limit: the parts of u · pooled:
     readings whose spread was used as well · each: the mean over the gaps of a span · outliers: places of takes that
-    stand apart · agree: whether the ways of measuring do.
+    stand apart · agree: whether the ways of measuring do · unit: the one its takes were read in, none when they differ ·
+    tolerance: plus or minus, as a drawing states it.
     """
 
     dimension: str
@@ -66,6 +67,8 @@ class ReadingFacts:
     methods: tuple[MethodFacts, ...]
     agree: bool
     instrument: str | None = None
+    unit: str | None = None
+    tolerance: float | None = None
 
 
 def take_mm(take: Take, zero_mm: float = 0.0) -> float:
@@ -158,6 +161,7 @@ def reading_facts(
     counted = [(k, t) for k, t in enumerate(reading.takes) if not t.struck]
     if not counted:
         return None
+    units = {t.unit for _, t in counted}
     angle = counted[0][1].unit == "deg"
     tools = []
     values = []
@@ -184,7 +188,8 @@ def reading_facts(
         pooled=known[2] if known and known[1] > len(values) - 1 else 0, each=mean / reading.over,
         outliers=tuple(counted[i][0] for i in apart), methods=methods,
         agree=all(m.apart is None or abs(m.apart) <= METHODS_APART for m in methods),
-        instrument=used[0].name if used else None,
+        instrument=used[0].name if used else None, unit=units.pop() if len(units) == 1 else None,
+        tolerance=reading.tolerance_mm,
     )  # fmt: skip
 
 

@@ -41,7 +41,7 @@ __all__ = [
     "slug",
 ]
 
-SCHEMA_VERSION = 4
+SCHEMA_VERSION = 5
 
 
 def slug(name: str) -> str:
@@ -74,8 +74,13 @@ def _lift_3(document: dict[str, Any]) -> dict[str, Any]:
     return {**document, "schema_version": 4}
 
 
+def _lift_4(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 5 knows round sides of outlines and readings of one size; what is not said has its usual meaning."""
+    return {**document, "schema_version": 5}
+
+
 # version -> function that lifts a document of that version to the next one
-_MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _lift_1, 2: _lift_2, 3: _lift_3}
+_MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _lift_1, 2: _lift_2, 3: _lift_3, 4: _lift_4}
 
 
 class _Strict(BaseModel):
@@ -172,7 +177,8 @@ class Reading(_Strict):
     ``name.each``.
 
     source: where its takes come from · over: gaps that a span goes over · tolerance_mm: plus or minus, as a drawing
-    states it · u_mm: standard uncertainty that its source gives beside the takes (a photo's scale).
+    states it · u_mm: standard uncertainty that its source gives beside the takes (a photo's scale) · same_as: another
+    reading of the same size, by another source.
     """
 
     id: str
@@ -185,6 +191,7 @@ class Reading(_Strict):
     over: int = Field(default=1, ge=1, le=10_000)
     tolerance_mm: float | None = Field(default=None, ge=0, le=1e4)
     u_mm: float | None = Field(default=None, ge=0, le=1e4)
+    same_as: str | None = None
     pin: Pin | None = None
     feature: Feature | None = None
 
@@ -213,7 +220,8 @@ class PictureMark(_Strict):
     """What is measured in a picture, by photo pixels.
 
     distance: two ends · angle: corner, then a point on each leg · circle: middle and a point of the rim · count: a point each ·
-    repeat: first and last of `count` alike · trace: corners of an outline · stroke: of a pen, on a hand sketch.
+    repeat: first and last of `count` alike · trace: corners of an outline, and one point on each
+    round side (`bends`: their places) · stroke: of a pen, on a hand sketch.
     snapped: whether the points lie on edges that were found, or where a hand put them. reading: what was made of it.
     """
 
@@ -223,6 +231,7 @@ class PictureMark(_Strict):
     points: tuple[Pixel, ...] = Field(min_length=1, max_length=500)
     count: int = Field(default=0, ge=0, le=500)
     closed: bool = False
+    bends: tuple[int, ...] = ()
     snapped: bool = False
     step: Value | None = None
     reading: str | None = None
@@ -305,7 +314,7 @@ class Probe(_Strict):
 class Recipe(_Strict):
     """A whole job without its products. References go by id, only to evidence or earlier steps."""
 
-    schema_version: Literal[4] = 4
+    schema_version: Literal[5] = 5
     name: str = Field(min_length=1, max_length=200)
     unit: LengthUnit = "mm"
     acceptance_mm: float = Field(default=0.1, gt=0, le=100)

@@ -14,7 +14,7 @@ from contour.fit.arcs import arc_points, circle_through
 from contour.mesh.slice import PlaneFrame
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["JOIN_MM", "Entity", "Loop", "Profile", "Sketch", "entity_points", "find_profiles"]
+__all__ = ["JOIN_MM", "Entity", "Loop", "Point2", "Profile", "Sketch", "entity_points", "find_profiles"]
 
 JOIN_MM = 1e-6
 EntityKind = Literal["line", "arc", "free"]

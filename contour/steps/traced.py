@@ -8,11 +8,12 @@ from typing import Annotated
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from contour.fit.bends import sides_of
 from contour.mesh.slice import plane_frame
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Angle, Length, RegionRef, Value
-from contour.sketch.entities import Entity, Sketch
+from contour.sketch.entities import Entity, Point2, Sketch
 from contour.steps.outline import section_frame
 from contour.steps.products import RegionProduct
 from contour.steps.sketches import sketch_facts
@@ -35,7 +36,19 @@ class Params(BaseModel):
     points: list[tuple[float, float]] = Field(
         min_length=2, max_length=500, description="corners, mm, y upwards, about the outline's middle"
     )
+    bends: list[int] = Field(
+        default=[], max_length=500, description="places of points that lie on an arc between the corners beside them"
+    )
     closed: bool = Field(default=True, description="whether the last corner meets the first")
+
+
+def _piece(id: str, start: Point2, via: Point2 | None, end: Point2) -> Entity:
+    if via is None:
+        return Entity(id, "line", start, end)
+    across = (end[0] - start[0]) * (via[1] - start[1]) - (end[1] - start[1]) * (via[0] - start[0])
+    # A bend by less than a micrometre is a line: its circle has no middle that can be told.
+    flat = abs(across) <= 1e-3 * math.dist(start, end)
+    return Entity(id, "line", start, end) if flat else Entity(id, "arc", start, end, mid=via)
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -54,9 +67,11 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         )
     a = math.radians(v["turn"])
     p = p @ np.array([[math.cos(a), math.sin(a)], [-math.sin(a), math.cos(a)]]) + [v["shift_x"], v["shift_y"]]
-    ends = [*range(1, len(p)), 0] if params.closed else [*range(1, len(p))]
     spots = [(float(x), float(y)) for x, y in p]
-    entities = tuple(Entity(f"e{k + 1}", "line", spots[k], spots[e]) for k, e in enumerate(ends))
+    entities = tuple(
+        _piece(f"e{k + 1}", spots[start], None if via is None else spots[via], spots[end])
+        for k, (start, via, end) in enumerate(sides_of(len(p), tuple(params.bends), closed=params.closed))
+    )
     sketch = Sketch(frame, entities)
     facts, problems = sketch_facts(sketch)
     return Outcome(sketch, facts, problems)

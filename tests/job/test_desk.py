@@ -172,3 +172,33 @@ def test_standards_near_a_bore_and_a_shaft() -> None:
     )
     near = standards_near(job, job.readings[0], facts["eye_d"])
     assert all(s.away is not None for s in near)
+
+
+def test_sizes_of_several_sources_stand_side_by_side() -> None:
+    rows = [bore("eye", 20.03)]
+    by_hand = reading("eye_d", 20.02, 20.03, 20.02, feature=Feature(regions=("eye",)), measures="inside")
+    stated = Reading(
+        id="eye_drawn", name="eye_drawn", takes=(Take(value=20),), source="drawing", tolerance_mm=0.1, same_as="eye_d"
+    )
+    photo = Reading(
+        id="eye_photo", name="eye_photo", takes=(Take(value=20.4),), source="photo", u_mm=0.03, same_as="eye_drawn"
+    )
+    alone = reading("loose", 3.0, same_as="gone")
+    job = desk(by_hand, stated, photo, alone, steps=tuple(s for s, _ in rows))
+    (size,) = desk_facts(job, BuildResult(steps=tuple(s for _, s in rows))).sizes
+    assert [f.source for f in size.figures[:1]] == ["drawing"]
+    assert {f.source for f in size.figures[1:]} == {"caliper", "photo", "scan"}
+    assert not size.agree and "eye_photo" in size.between and size.out_of_tolerance == ("eye_photo",)
+    job = edit(job, op="set-reading", id="eye_drawn", unlink=True)
+    size, other = desk_facts(job, BuildResult(steps=tuple(s for _, s in rows))).sizes
+    assert {f.source for f in size.figures} == {"caliper", "scan"} and size.agree
+    assert {f.name for f in other.figures} == {"eye_drawn", "eye_photo"}
+    assert not edit(job, op="set-reading", id="eye_d", same_as="eye_d").readings[0].same_as
+
+
+def test_a_reading_keeps_the_unit_its_takes_share() -> None:
+    job = desk(reading("rim", 12.0))
+    job = edit(job, op="set-reading", id="slot", name="slot", takes=[{"value": 0.375, "unit": "inch"}])
+    assert {k: f.unit for k, f in all_readings(job).items()} == {"rim": "mm", "slot": "inch"}
+    job = edit(job, op="add-take", id="slot", take={"value": 9.53})
+    assert all_readings(job)["slot"].unit is None

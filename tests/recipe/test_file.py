@@ -10,6 +10,8 @@ from contour.recipe.file import (
     Instrument,
     LeftAlone,
     NamedValue,
+    Picture,
+    PictureMark,
     Pin,
     Probe,
     Reading,
@@ -25,7 +27,9 @@ from contour.recipe.problem import ContourError
 from contour.recipe.values import FacetSet, Ref, Value, refs_in
 from contour.steps import KINDS
 
-GOLDEN_1, GOLDEN_2, GOLDEN_3, GOLDEN = (Path(__file__).parent / "golden" / f"recipe-v{n}.json" for n in (1, 2, 3, 4))
+GOLDEN_1, GOLDEN_2, GOLDEN_3, GOLDEN_4, GOLDEN = (
+    Path(__file__).parent / "golden" / f"recipe-v{n}.json" for n in (1, 2, 3, 4, 5)
+)
 
 
 def plain_sample() -> Recipe:
@@ -64,7 +68,8 @@ def sample_3() -> Recipe:
     return older.model_copy(update={"evidence": (scan, *older.evidence[1:])})
 
 
-def sample() -> Recipe:
+def sample_4() -> Recipe:
+    """What version 4 could say."""
     older = sample_3()
     struck = Take(value=12.4, method="depth rod", note="burr", struck="caught on a burr", session="monday")
     reading = older.readings[0].model_copy(
@@ -82,6 +87,16 @@ def sample() -> Recipe:
     )
 
 
+def sample() -> Recipe:
+    older = sample_4()
+    drawn = Reading(id="reading-2", name="eye_drawn", takes=(Take(value=12),), source="drawing", same_as="reading-1")
+    mark = PictureMark(id="mark-1", kind="trace", points=((1, 2), (3, 3), (5, 2)), bends=(1,))
+    picture = Picture(
+        id="picture-1", name="eye.png", blob="c" * 64, format="png", role="drawing", width=90, height=60, marks=(mark,)
+    )
+    return older.model_copy(update={"evidence": (*older.evidence, drawn, picture)})
+
+
 def test_golden_file_still_reads_and_writes_the_same():
     assert load_recipe(GOLDEN.read_text()) == sample()
     assert dump_recipe(sample()) == GOLDEN.read_text()
@@ -91,10 +106,11 @@ def test_golden_files_of_earlier_versions_are_lifted():
     assert load_recipe(GOLDEN_1.read_text()) == plain_sample()
     assert load_recipe(GOLDEN_2.read_text()) == sample_2()
     assert load_recipe(GOLDEN_3.read_text()) == sample_3()
+    assert load_recipe(GOLDEN_4.read_text()) == sample_4()
 
 
 def test_a_recipe_needs_the_facets_of_its_zone_too():
-    assert sample().blobs() == ("a" * 64, "b" * 64)
+    assert sample_4().blobs() == ("a" * 64, "b" * 64)
 
 
 def test_version_1_named_one_body_and_now_lists_them():

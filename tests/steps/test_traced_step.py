@@ -50,3 +50,14 @@ def test_sizes_that_are_none_are_refused():
     with pytest.raises(ContourError) as error:
         run("traced", {"points": [[0, 0], [float("inf"), 1]]}, {})
     assert error.value.problem.where.param == "points"
+
+
+def test_round_sides_are_arcs_and_a_hardly_bent_one_is_a_line():
+    slot = [[-20, -5], [20, -5], [25, 0], [20, 5], [-20, 5], [-20.0000001, 0]]
+    out = run("traced", {"points": slot, "bends": [2, 5]}, {})
+    assert [e.kind for e in out.product.entities] == ["line", "arc", "line", "line"]
+    assert out.facts["area"] == pytest.approx(400 + np.pi * 25 / 2, rel=2e-3)
+    block = run("extrude", {"sketch": {"id": "t"}, "distance": {"text": "2 mm"}}, {"sketch": out.product})
+    assert volume_of(block, "newstep0") == pytest.approx(2 * (400 + np.pi * 25 / 2), rel=1e-9)
+    with pytest.raises(ContourError, match="follow each other"):
+        run("traced", {"points": slot, "bends": [2, 3]}, {})

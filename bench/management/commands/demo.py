@@ -56,23 +56,34 @@ class Command(BaseCommand):
         ]
         (settings.VAR / "demo" / "truth-sizes.json").write_text(json.dumps(sizes))
         import_recipe(user, self._gland_nut(user))
+        import_recipe(user, self._measured(user, blob, kept))
         import_recipe(user, cover_job(*self._cover_scans(user)))
         import_recipe(user, seated_job(blob, kept))
         import_recipe(user, rebuilt_job(blob, kept))
         import_recipe(user, bare_job(blob))
 
-    def _gland_nut(self, user: Any) -> Any:
-        """A job without a scan: readings, and a photo kept as an upload of the demo user's."""
+    def _picture(self, user: Any, data: bytes, name: str) -> str:
+        """A picture kept as an upload of the demo user's; its hash."""
         from contour.exchange.picture import read_picture
+
+        kept = read_picture(data, name)
+        blob = store().put_blob(kept.data)
+        Upload.objects.create(owner=user, name=name, blob=blob, size=len(kept.data), format=kept.format)
+        return blob
+
+    def _gland_nut(self, user: Any) -> Any:
+        """A job without a scan: readings and a photo."""
         from demo.gland_nut import gland_nut_job, gland_nut_photo
 
         data, shot = gland_nut_photo()
-        kept = read_picture(data, "gland-nut-on-card.jpg")
-        blob = store().put_blob(kept.data)
-        Upload.objects.create(
-            owner=user, name="gland-nut-on-card.jpg", blob=blob, size=len(kept.data), format=kept.format
-        )
-        return gland_nut_job(blob, shot)
+        return gland_nut_job(self._picture(user, data, "gland-nut-on-card.jpg"), shot)
+
+    def _measured(self, user: Any, blob: str, scan: Path) -> Any:
+        """A scan, readings tied to it, and an old print."""
+        from demo.bracket_print import bracket_print
+        from demo.measured import measured_job
+
+        return measured_job(blob, scan, self._picture(user, bracket_print(), "rope-guide-print.png"))
 
     def _truth_models(self) -> None:
         """The demo's solids as STEP, for the virtual scanner to scan again."""

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, map_coordinates
 
+from contour.fit.arcs import arc_sweep
 from contour.recipe.problem import ContourError
 
 __all__ = [
@@ -190,10 +191,29 @@ def _circle(p: Array) -> tuple[Array, float]:
     return centre + m, radius
 
 
-def snap_circle(picture: Picture, centre: Array, radius: float, *, reach: float | None = None) -> SnappedCircle:
-    """The round edge near a circle. Raises ContourError (fit-failed) where less than a third of it is to be seen."""
+def _spot(p: Array) -> tuple[float, float]:
+    return float(p[0]), float(p[1])
+
+
+def snap_circle(
+    picture: Picture,
+    centre: Array,
+    radius: float,
+    *,
+    reach: float | None = None,
+    within: tuple[Array, Array, Array] | None = None,
+) -> SnappedCircle:
+    """The round edge near a circle, or near the part of it that goes from a corner over a point to another corner.
+
+    Raises ContourError (fit-failed) where less than a third of it is to be seen.
+    """
     reach = min(8.0, 0.4 * radius) if reach is None else reach
-    angles = np.linspace(0, 2 * np.pi, int(np.clip(4 * radius, 24, 240)), endpoint=False)
+    if within is None:
+        angles = np.linspace(0, 2 * np.pi, int(np.clip(4 * radius, 24, 240)), endpoint=False)
+    else:
+        begin, sweep = arc_sweep(_spot(within[0]), _spot(within[1]), _spot(within[2]), centre)
+        # The ends are corners, where other edges cross.
+        angles = begin + sweep * np.linspace(0.06, 0.94, int(np.clip(abs(sweep) * radius, 16, 240)))
     found = []
     for a in angles:
         way = np.array([np.cos(a), np.sin(a)])

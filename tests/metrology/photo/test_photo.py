@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from contour.fit.arcs import circle_through
+from contour.fit.bends import sides_of
 from contour.metrology.photo.edges import snap_circle, snap_line
 from contour.metrology.photo.flat import Flat, aspect_of, flat_of, homography
 from contour.metrology.photo.repeats import repeats_along
@@ -111,6 +113,30 @@ def test_an_outline_is_put_onto_its_edges(shot: Photo, lying) -> None:
     assert np.linalg.norm(corners[1] - drawn[1]) < 1.0 and rms < 0.5
     line = snap_line(picture, drawn[0], drawn[1])
     assert np.abs((line.a - line.b)[0]) < 1.5
+
+
+def test_an_outline_with_a_round_side_is_put_onto_its_edges() -> None:
+    """A plate with one end rounded (r = 12 about (20, 0)), drawn by a hand that misses by up to 3 pixels."""
+    t = np.radians(np.arange(-90, 91))
+    plate = np.vstack([[[-25, 12], [-25, -12]], np.column_stack([20 + 12 * np.cos(t), 12 * np.sin(t)])])
+    shot = photograph([plate], Camera(tilt_deg=0, spin_deg=3, bend=0, size=(1200, 900), seed=5), card=CARD)
+    true = shot.place(np.array([[-25, 12], [-25, -12], [20, -12], [32, 0], [20, 12]], float))
+    drawn = true + np.array([[3, 1], [-2, 2], [1, -3], [3, 2], [-3, 1]])
+    found, rms = traced(shot.pixels, drawn, bends=(3,), closed=True)
+    per_mm = float(np.linalg.norm(true[1] - true[0])) / 24
+    centre, radius = circle_through(*(tuple(p) for p in found[2:]))
+    assert radius / per_mm == pytest.approx(12, abs=0.1) and rms < 0.6
+    assert np.linalg.norm(centre - shot.place(np.array([[20.0, 0.0]]))[0]) / per_mm < 0.12
+    assert np.linalg.norm(found[:2] - true[:2], axis=1).max() < 1.0
+    # Where line and arc are tangent no crossing tells the place along them; across them it must be right.
+    across = (true[0] - true[1]) / np.linalg.norm(true[0] - true[1])
+    assert np.abs((found[[2, 4]] - true[[2, 4]]) @ across).max() < 1.0
+
+
+@pytest.mark.parametrize(("count", "bends"), [(4, (1, 2)), (3, (0,)), (3, (2,)), (2, (5,)), (3, (0, 1, 2))])
+def test_bends_without_corners_beside_them_are_refused(count: int, bends: tuple[int, ...]) -> None:
+    with pytest.raises(ContourError):
+        sides_of(count, bends, closed=False)
 
 
 def test_what_is_not_there_is_said() -> None:

@@ -1358,6 +1358,8 @@ export interface components {
              * Format: date-time
              */
             changed: string;
+            /** Scans */
+            scans: number;
             /** Steps */
             steps: number;
             /** Bodies */
@@ -1611,7 +1613,8 @@ export interface components {
          * @description What is measured in a picture, by photo pixels.
          *
          *     distance: two ends · angle: corner, then a point on each leg · circle: middle and a point of the rim · count: a point each ·
-         *     repeat: first and last of `count` alike · trace: corners of an outline · stroke: of a pen, on a hand sketch.
+         *     repeat: first and last of `count` alike · trace: corners of an outline, and one point on each
+         *     round side (`bends`: their places) · stroke: of a pen, on a hand sketch.
          *     snapped: whether the points lie on edges that were found, or where a hand put them. reading: what was made of it.
          */
         PictureMark: {
@@ -1642,6 +1645,11 @@ export interface components {
              * @default false
              */
             closed: boolean;
+            /**
+             * Bends
+             * @default []
+             */
+            bends: number[];
             /**
              * Snapped
              * @default false
@@ -1697,7 +1705,8 @@ export interface components {
          *     ``name.each``.
          *
          *     source: where its takes come from · over: gaps that a span goes over · tolerance_mm: plus or minus, as a drawing
-         *     states it · u_mm: standard uncertainty that its source gives beside the takes (a photo's scale).
+         *     states it · u_mm: standard uncertainty that its source gives beside the takes (a photo's scale) · same_as: another
+         *     reading of the same size, by another source.
          */
         Reading: {
             /** Id */
@@ -1740,6 +1749,8 @@ export interface components {
             tolerance_mm?: number | null;
             /** U Mm */
             u_mm?: number | null;
+            /** Same As */
+            same_as?: string | null;
             pin?: components["schemas"]["Pin"] | null;
             feature?: components["schemas"]["Feature"] | null;
         };
@@ -1750,10 +1761,10 @@ export interface components {
         Recipe: {
             /**
              * Schema Version
-             * @default 4
+             * @default 5
              * @constant
              */
-            schema_version: 4;
+            schema_version: 5;
             /** Name */
             name: string;
             /**
@@ -2381,6 +2392,11 @@ export interface components {
             pin?: components["schemas"]["Pin"] | null;
             feature?: components["schemas"]["Feature"] | null;
             /**
+             * Same As
+             * @description another reading of the same size, by another source
+             */
+            same_as?: string | null;
+            /**
              * Unpin
              * @description takes the pin away
              */
@@ -2390,6 +2406,11 @@ export interface components {
              * @description takes the tie to the scan away
              */
             untie?: boolean | null;
+            /**
+             * Unlink
+             * @description takes the tie to another reading away
+             */
+            unlink?: boolean | null;
         };
         /**
          * SetScan
@@ -3414,6 +3435,8 @@ export interface components {
             /** Sessions */
             sessions: components["schemas"]["DoubtOut"][];
             scale: components["schemas"]["ScaleOut"] | null;
+            /** Sizes */
+            sizes: components["schemas"]["SizeOut"][];
             /** Uncertain */
             uncertain: {
                 [key: string]: number;
@@ -3446,6 +3469,25 @@ export interface components {
             readings: string[];
         };
         /**
+         * FigureOut
+         * @description mm or degrees, u its standard uncertainty; tolerance: plus or minus, as a drawing states it.
+         */
+        FigureOut: {
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "drawing" | "caliper" | "photo" | "scan";
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
+            /** U */
+            u: number | null;
+            /** Tolerance */
+            tolerance: number | null;
+        };
+        /**
          * ScaleOut
          * @description scale: scan over truth, less one; factor: what would put the scan right.
          */
@@ -3462,6 +3504,25 @@ export interface components {
             significant: boolean;
             /** Factor */
             factor: number;
+        };
+        /**
+         * SizeOut
+         * @description Figures of one size from several sources; apart: of the two that disagree most, in units of their joint uncertainty.
+         */
+        SizeOut: {
+            /** Figures */
+            figures: components["schemas"]["FigureOut"][];
+            /** Apart */
+            apart: number | null;
+            /** Between */
+            between: [
+                string,
+                string
+            ] | null;
+            /** Out Of Tolerance */
+            out_of_tolerance: string[];
+            /** Agree */
+            agree: boolean;
         };
         /**
          * StandardOut
@@ -3794,7 +3855,7 @@ export interface components {
         /**
          * SnapIn
          * @description corners: photo pixels; the others flat pixels: the ends of a distance, a circle by its middle and a point of the rim, an
-         *     outline by its corners.
+         *     outline by its corners and, for round sides, a point on each (bends: their places).
          */
         SnapIn: {
             /**
@@ -3812,6 +3873,11 @@ export interface components {
              * @default false
              */
             closed: boolean;
+            /**
+             * Bends
+             * @default []
+             */
+            bends: number[];
         };
         /**
          * MarkIn
@@ -3847,6 +3913,11 @@ export interface components {
              * @default false
              */
             closed: boolean;
+            /**
+             * Bends
+             * @default []
+             */
+            bends: number[];
             /**
              * Snapped
              * @default false

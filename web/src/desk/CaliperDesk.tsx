@@ -11,6 +11,7 @@ import { ReadingSheet } from "./ReadingSheet";
 import { ReadingTable } from "./ReadingTable";
 import { ScaleCheck } from "./ScaleCheck";
 import { Sessions } from "./Sessions";
+import { SizesBeside } from "./SizesBeside";
 import { TableFile } from "./TableFile";
 import { ThreadFinder } from "./ThreadFinder";
 import { useCollect } from "./useCollect";
@@ -63,6 +64,7 @@ export function CaliperDesk() {
         ) : (
           <ReadingTable readings={readings} facts={facts} desk={desk} />
         )}
+        <SizesBeside desk={desk} />
         <DerivedValues desk={desk} />
         <ThreadFinder readings={readings} facts={facts} />
         <ScaleCheck desk={desk} />

@@ -1,5 +1,5 @@
 import { useBench } from "../bench/context";
-import { bare, inU, type ReadingFacts } from "./facts";
+import { bare, inU, ownUnit, type ReadingFacts } from "./facts";
 
 /** Ways of measuring side by side, before their takes are pooled. Nothing while there is only one. */
 export function MethodRows({ facts }: { facts: ReadingFacts | undefined }) {
@@ -14,7 +14,7 @@ export function MethodRows({ facts }: { facts: ReadingFacts | undefined }) {
             <span>
               {m.method} · {m.n} {m.n === 1 ? "take" : "takes"}
             </span>
-            <span>{bare(m.mean, unit)}</span>
+            <span>{bare(m.mean, ownUnit(facts, unit))}</span>
             <span className={far ? "above" : "quiet"}>{m.apart === null ? "" : `${text} apart`}</span>
           </div>
         );

@@ -4,7 +4,7 @@ import type { Desk, Reading } from "../api/client";
 import { useBench } from "../bench/context";
 import { useArmed, useTool } from "../bench/stores";
 import { rawPoint } from "../view/pose";
-import { bare, inU, parts, type ReadingFacts } from "./facts";
+import { bare, inU, isReading, ownUnit, parts, type ReadingFacts } from "./facts";
 import { MethodRows } from "./MethodRows";
 import { TakeList } from "./TakeList";
 import { useFocus } from "./useDesk";
@@ -26,6 +26,8 @@ export function ReadingSheet({ reading: r, facts, desk }: Props) {
   const [name, setName] = useState(r.name);
   const set = (part: Record<string, unknown>) => void edit({ op: "set-reading", id: r.id, ...part } as never);
   const regions = job.recipe.steps.filter((s) => s.kind === "region");
+  const own = ownUnit(facts, unit);
+  const others = job.recipe.evidence.filter(isReading).filter((x) => x.id !== r.id);
   const near = desk?.standards[r.id] ?? [];
   const takeStandard = (label: string, text: string) => {
     const used = new Set([...job.recipe.evidence, ...(job.recipe.values ?? [])].map((x) => x.name));
@@ -100,8 +102,8 @@ export function ReadingSheet({ reading: r, facts, desk }: Props) {
         <p className="quiet small figures">
           {facts.u === null
             ? "One take says nothing of its own spread: take another."
-            : `u ${bare(facts.u, unit, 2)}: ${parts(facts)
-                .map((p) => `${p.what} ${bare(p.u, unit, 2)}`)
+            : `u ${bare(facts.u, own, 2)}: ${parts(facts)
+                .map((p) => `${p.what} ${bare(p.u, own, 2)}`)
                 .join(", ")}`}
         </p>
       )}
@@ -135,6 +137,18 @@ export function ReadingSheet({ reading: r, facts, desk }: Props) {
           </Button>
         )}
       </div>
+      {others.length > 0 && (
+        <Select
+          size="small"
+          className="wide"
+          allowClear
+          aria-label="Another reading of the same size"
+          placeholder="the same size as another reading (drawing, photo, another caliper)"
+          value={r.same_as ?? null}
+          options={others.map((x) => ({ value: x.id, label: `same size as ${x.name}` }))}
+          onChange={(id: string | undefined) => set(id ? { same_as: id } : { unlink: true })}
+        />
+      )}
       {near.length > 0 && (
         <>
           <div className="field-label">What it may have been meant as</div>
@@ -143,7 +157,7 @@ export function ReadingSheet({ reading: r, facts, desk }: Props) {
             return (
               <div className="near-row near-take figures" key={s.label}>
                 <span>{s.label}</span>
-                <span>{bare(s.value, unit)}</span>
+                <span>{bare(s.value, own)}</span>
                 <span className={far ? "quiet" : "below"}>{s.difference === 0 ? "inside the limits" : text}</span>
                 <Button
                   size="small"

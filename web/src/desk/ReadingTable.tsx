@@ -3,7 +3,7 @@ import type { Desk, Reading } from "../api/client";
 import { useBench } from "../bench/context";
 import { Stamp } from "../ui/Stamp";
 import { signed } from "../units";
-import { bare, inU, type ReadingFacts } from "./facts";
+import { bare, inU, ownUnit, type ReadingFacts } from "./facts";
 import { useFocus } from "./useDesk";
 
 interface Props {
@@ -17,7 +17,12 @@ export function ReadingTable({ readings, facts, desk }: Props) {
   const { unit, scanId } = useBench();
   const focus = useFocus();
   const figure = (f: ReadingFacts | undefined, mm: number | null | undefined, extra = 1) =>
-    f?.dimension === "angle" ? (mm ?? 0).toFixed(3) : bare(mm, unit, extra);
+    f?.dimension === "angle" ? (mm ?? 0).toFixed(3) : bare(mm, ownUnit(f, unit), extra);
+  /** A reading made in another unit than the job's says so; its column's head cannot. */
+  const named = (f: ReadingFacts | undefined) => {
+    const own = f?.dimension === "angle" ? "deg" : ownUnit(f, unit);
+    return own === unit ? "" : ` ${own}`;
+  };
   const columns: TableColumnsType<Reading> = [
     {
       title: "Reading",
@@ -35,9 +40,9 @@ export function ReadingTable({ readings, facts, desk }: Props) {
           </button>
           {r.pin && (
             <Tooltip title="pinned on the part">
-              <span className="quiet" role="img" aria-label="pinned on the part">
-                ⌖
-              </span>
+              <svg className="pin-mark" viewBox="0 0 12 12" role="img" aria-label="pinned on the part">
+                <path d="M6 11V7M3 3a3 3 0 1 1 6 0a3 3 0 1 1-6 0" />
+              </svg>
             </Tooltip>
           )}
         </span>
@@ -71,7 +76,12 @@ export function ReadingTable({ readings, facts, desk }: Props) {
       title: `Mean, ${unit}`,
       key: "mean",
       align: "right",
-      render: (_, r) => <b className="figures">{figure(facts[r.id], facts[r.id]?.mean)}</b>,
+      render: (_, r) => (
+        <b className="figures">
+          {figure(facts[r.id], facts[r.id]?.mean)}
+          {named(facts[r.id])}
+        </b>
+      ),
     },
     {
       title: <Tooltip title="standard deviation of the takes">s</Tooltip>,

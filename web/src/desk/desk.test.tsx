@@ -23,6 +23,8 @@ const facts = (part: Record<string, unknown>) => ({
   methods: [],
   agree: true,
   instrument: "caliper",
+  unit: "mm",
+  tolerance: null,
   ...part,
 });
 
@@ -70,6 +72,19 @@ const desk = {
   against: [{ reading: "rim", scan: 11.98, u_scan: 0.004, difference: 0.05, away: 7, what: "Ø of Rim" }],
   sessions: [{ session: "day", shift: 0.05, u: 0.006, pairs: 3, suspected: true, readings: ["rim_d"] }],
   scale: { scale: 0.003, u: 0.0004, pairs: 4, misfit: 1, significant: true, factor: 0.997 },
+  sizes: [
+    {
+      figures: [
+        { source: "drawing", name: "rim_drawn", value: 12, u: 0.03, tolerance: 0.05 },
+        { source: "caliper", name: "rim_d", value: 12.03, u: 0.006, tolerance: null },
+        { source: "scan", name: "Ø of Rim", value: 12.2, u: 0.01, tolerance: null },
+      ],
+      apart: 14.6,
+      between: ["rim_d", "Ø of Rim"],
+      out_of_tolerance: [],
+      agree: false,
+    },
+  ],
   uncertain: {},
   standards: { rim: [{ label: "12 h9", value: 11.98, text: "12 mm", difference: 0.03, away: 5 }] },
   address: "/api/caliper/key",
@@ -142,6 +157,14 @@ describe("the caliper desk", () => {
     const step = edit.mock.calls.at(-1)![0] as unknown as { kind: string; params: { factor: { text: string } } };
     expect(step.kind).toBe("rescale");
     expect(step.params.factor.text).toBe("0.997000");
+  });
+
+  it("drawing, caliper and scan of one size stand in one row, and what cannot be true is said", async () => {
+    answering(reply);
+    onBench(<CaliperDesk />, deskJob());
+    const table = await screen.findByRole("region", { name: "Sizes by source" });
+    expect(within(table).getByText("rim_d and Ø of Rim are 14.6 u apart", { exact: false })).toBeInTheDocument();
+    expect(within(table).getByText("(0.030)")).toBeInTheDocument();
   });
 
   it("the simulated caliper measures and sends", async () => {

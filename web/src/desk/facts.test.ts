@@ -18,6 +18,8 @@ const facts = (part: Partial<ReadingFacts>): ReadingFacts => ({
   methods: [],
   agree: true,
   instrument: null,
+  unit: null,
+  tolerance: null,
   ...part,
 });
 

@@ -27,6 +27,13 @@ export interface ReadingFacts {
   methods: MethodFacts[];
   agree: boolean;
   instrument: string | null;
+  unit: string | null;
+  tolerance: number | null;
+}
+
+/** The unit a reading is shown in: its takes' own, the job's when they differ. */
+export function ownUnit(facts: ReadingFacts | undefined, unit: Unit): Unit {
+  return facts?.unit && facts.unit in MM_PER ? (facts.unit as Unit) : unit;
 }
 
 /** Figures without their unit, for columns whose head names it. */
@@ -35,10 +42,12 @@ export function bare(mm: number | null | undefined, unit: Unit, extra = 1): stri
 }
 
 /** "12.03 mm ± 0.004" of a reading's facts. */
-export function readingText(facts: ReadingFacts | undefined, unit: Unit): string {
+export function readingText(facts: ReadingFacts | undefined, jobUnit: Unit): string {
   if (!facts) return "no takes yet";
+  const unit = ownUnit(facts, jobUnit);
   const angle = facts.dimension === "angle";
   const mean = angle ? `${facts.mean.toFixed(2)} deg` : length(facts.mean, unit, 1);
+  if (facts.tolerance !== null) return `${mean} ± ${bare(facts.tolerance, unit)}`;
   if (facts.U95 === null) return `${mean}, one take`;
   return `${mean} ± ${angle ? facts.U95.toFixed(3) : bare(facts.U95, unit, 2)}`;
 }

@@ -1,7 +1,7 @@
 import type { Picture, PictureOut } from "../api/client";
 import { useBench } from "../bench/context";
-import { figureOf } from "./marks";
-import { usePhoto } from "./store";
+import { figureOf, outlinePath } from "./marks";
+import { type Point, usePhoto } from "./store";
 
 interface Props {
   picture: Picture;
@@ -48,7 +48,7 @@ export function MarkLines({ picture, facts, scale }: Props) {
               <circle cx={p[0]![0]} cy={p[0]![1]} r={Math.hypot(p[1]![0] - p[0]![0], p[1]![1] - p[0]![1])} />
             )}
             {m.kind === "angle" && <polyline points={[p[1], p[0], p[2]].join(" ")} />}
-            {m.kind === "trace" && (m.closed ? <polygon points={p.join(" ")} /> : <polyline points={p.join(" ")} />)}
+            {m.kind === "trace" && <path d={outlinePath(p as Point[], m.bends ?? [], m.closed ?? false)} />}
             {(m.kind === "distance" || m.kind === "repeat") && <polyline points={p.join(" ")} />}
             {(m.kind === "repeat" ? f.found : m.kind === "count" ? p : []).map((q, k) => (
               <g key={q.join()} transform={`translate(${q[0]} ${q[1]}) scale(${scale})`}>

@@ -21,10 +21,10 @@ export function MarkRows({ picture, facts, onReading }: Props) {
   const select = useTool((s) => s.select);
   const [name, setName] = useState("");
   const marks = (picture.marks ?? []).filter((m) => m.kind !== "stroke");
-  const onPlace = async (points: Point[], mmPerPx: number, closed: boolean) => {
+  const onPlace = async (points: Point[], mmPerPx: number, closed: boolean, bends: number[]) => {
     const id = crypto.randomUUID();
     const plane = job.recipe.steps.find((s) => s.kind === "region");
-    const params = { points: outlineMm(points, mmPerPx), closed, ...(plane ? { plane: { id: plane.id } } : {}) };
+    const params = { points: outlineMm(points, mmPerPx), closed, bends, ...(plane ? { plane: { id: plane.id } } : {}) };
     if (await edit({ op: "add-step", id, kind: "traced", params })) select(id);
   };
   if (marks.length === 0) return <p className="quiet small">Nothing is measured in this picture yet.</p>;
@@ -89,7 +89,7 @@ export function MarkRows({ picture, facts, onReading }: Props) {
             {open && m.kind === "trace" && f && facts?.mm_per_px && (
               <Button
                 size="small"
-                onClick={() => void onPlace(f.points as [number, number][], facts.mm_per_px!, m.closed ?? false)}
+                onClick={() => void onPlace(f.points as Point[], facts.mm_per_px!, m.closed ?? false, m.bends ?? [])}
               >
                 Place it on the part as a sketch
               </Button>

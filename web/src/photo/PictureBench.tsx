@@ -1,11 +1,11 @@
-import { Button, Checkbox, Input, InputNumber, Select } from "antd";
+import { Button, Checkbox, Input, InputNumber, Segmented, Select } from "antd";
 import { useState } from "react";
 import type { MarkKind, Picture } from "../api/client";
 import { useBench } from "../bench/context";
 import { isReading } from "../desk/facts";
 import { DimensionForm } from "./DimensionForm";
 import { MarkRows } from "./MarkRows";
-import { KINDS, MEASURES } from "./marks";
+import { KINDS, MEASURES, traceHint } from "./marks";
 import { PictureView } from "./PictureView";
 import { ScaleRows } from "./ScaleRows";
 import { Straighten } from "./Straighten";
@@ -15,20 +15,22 @@ import { usePicture } from "./usePicture";
 /** One picture: the view, and beside it how it is straightened, its scale, and what is measured in it. */
 export function PictureBench({ picture }: { picture: Picture }) {
   const { job } = useBench();
-  const { tool, points, snap, count, use, set } = usePhoto();
+  const { tool, points, bends, round, snap, count, use, set } = usePhoto();
   const at = usePicture(picture);
   const readings = job.recipe.evidence.filter(isReading);
   const [text, setText] = useState("");
   const kind = tool === "look" || tool === "corners" ? null : KINDS[tool];
   const finish = async (p: Point[], closed = false) => {
     if (tool === "scale" || tool === "check") return; // the length is typed first
-    if (await at.mark(tool as MarkKind, p, tool === "repeat" ? { count } : tool === "trace" ? { closed } : {}))
+    if (await at.mark(tool as MarkKind, p, tool === "repeat" ? { count } : tool === "trace" ? { closed, bends } : {}))
       use(tool);
   };
   const point = (p: Point) => {
     if (tool === "corners" || !kind) return;
     const next = [...(kind.points !== null && points.length >= kind.points ? [] : points), p];
-    set({ points: next });
+    // A round side takes two clicks: a point on its arc, then the corner it ends in.
+    if (tool === "trace" && round) set({ points: next, bends: [...bends, next.length - 1], round: false });
+    else set({ points: next });
     if (kind.points === next.length && tool !== "dimension" && tool !== "pin") void finish(next);
   };
   const keepLength = async () => {
@@ -44,7 +46,7 @@ export function PictureBench({ picture }: { picture: Picture }) {
         <PictureView picture={picture} facts={at.facts} onPoint={point} onStroke={(p) => void finish(p)} />
         {kind && (
           <div className="view-note armed" role="status">
-            {kind.hint}
+            {tool === "trace" ? traceHint(points.length, bends, round) : kind.hint}
             {tool === "repeat" && (
               <InputNumber
                 size="small"
@@ -71,8 +73,26 @@ export function PictureBench({ picture }: { picture: Picture }) {
                 }}
               />
             )}
+            {tool === "trace" && points.length > 0 && (
+              <Segmented
+                size="small"
+                aria-label="Next side"
+                disabled={bends.includes(points.length - 1)}
+                value={round ? "round" : "straight"}
+                options={[
+                  { value: "straight", label: "next side straight" },
+                  { value: "round", label: "round" },
+                ]}
+                onChange={(v) => set({ round: v === "round" })}
+              />
+            )}
             {more && points.length > 1 && (
-              <Button size="small" type="primary" onClick={() => void finish(points)}>
+              <Button
+                size="small"
+                type="primary"
+                disabled={tool === "trace" && (round || bends.includes(points.length - 1))}
+                onClick={() => void finish(points)}
+              >
                 Done
               </Button>
             )}

@@ -3,6 +3,7 @@ import type { Picture, PictureOut } from "../api/client";
 import { useBench } from "../bench/context";
 import { isReading, type ReadingFacts, readingText } from "../desk/facts";
 import { MarkLines } from "./MarkLines";
+import { outlinePath } from "./marks";
 import { type Box, type Point, usePhoto } from "./store";
 
 interface Props {
@@ -15,7 +16,7 @@ interface Props {
 /** The picture with what is marked in it. Wheel to look closer, drag to move; a click is a point of the tool in use. */
 export function PictureView({ picture, facts, onPoint, onStroke }: Props) {
   const { job, unit } = useBench();
-  const { tool, points, box, set } = usePhoto();
+  const { tool, points, bends, box, set } = usePhoto();
   const setBox = (next: Box | null) => set({ box: next });
   const svg = useRef<SVGSVGElement>(null);
   const raw = tool === "corners";
@@ -111,7 +112,7 @@ export function PictureView({ picture, facts, onPoint, onStroke }: Props) {
               transform={`translate(${pin.at[0]} ${pin.at[1]}) scale(${unitPx})`}
             >
               <circle r="4" />
-              <text x="8" y="-6">
+              <text x={pin.at[0] > 0.7 * wide ? -8 : 8} y="-6" textAnchor={pin.at[0] > 0.7 * wide ? "end" : "start"}>
                 {r.name} {readingText(facts_[r.id], unit)}
               </text>
             </g>
@@ -119,6 +120,9 @@ export function PictureView({ picture, facts, onPoint, onStroke }: Props) {
         })}
       {raw && points.length === 4 && (
         <polygon className="corner-frame" points={points.join(" ")} strokeWidth={1.5 * unitPx} />
+      )}
+      {tool === "trace" && (
+        <path className="pen-stroke" d={outlinePath(points, bends, false)} strokeWidth={2 * unitPx} />
       )}
       {tool === "stroke" && <polyline className="pen-stroke" points={points.join(" ")} strokeWidth={2.5 * unitPx} />}
       {(tool === "stroke" ? [] : points).map((p, k) => (

@@ -60,6 +60,41 @@ export function driftOf(m: MarkOut, unit: Unit): { text: string; far: boolean } 
   return { text: `drift at the last one ${length(m.drift, unit, 1)} ± ${bare(2 * m.u_drift, unit, 1)}`, far };
 }
 
+/** What the next click of an outline is. */
+export function traceHint(points: number, bends: number[], round: boolean): string {
+  if (points === 0) return KINDS.trace.hint;
+  if (round) return "Click a point on the arc, about its middle";
+  if (bends.includes(points - 1)) return "Click the corner where the arc ends, or close it";
+  return "Click the next corner";
+}
+
+/** An outline as the path of an SVG: straight sides, and arcs over the points that `bends` names. */
+export function outlinePath(points: Point[], bends: number[], closed: boolean): string {
+  const bent = new Set(bends);
+  const n = points.length;
+  const first = points.findIndex((_, k) => !bent.has(k));
+  if (first < 0) return "";
+  let from = points[first]!;
+  let text = `M${from.join()}`;
+  for (let k = 1; k <= n; k++) {
+    const at = (first + k) % n;
+    if (bent.has(at) || (at <= first && !closed)) continue;
+    const over = (at - 1 + n) % n;
+    const to = points[at]!;
+    const via = bent.has(over) && n > 1 ? points[over]! : null;
+    const middle = via && middleOf(from, via, to);
+    if (via && middle) {
+      const side = (p: Point) => (to[0] - from[0]) * (p[1] - from[1]) - (to[1] - from[1]) * (p[0] - from[0]);
+      const r = Math.hypot(via[0] - middle[0], via[1] - middle[1]);
+      // More than half a turn when the middle lies on the arc's own side of its chord.
+      const large = side(via) * side(middle) > 0 ? 1 : 0;
+      text += `A${r},${r} 0 ${large} ${side(via) < 0 ? 1 : 0} ${to.join()}`;
+    } else text += `L${to.join()}`;
+    from = to;
+  }
+  return text;
+}
+
 /** An outline's corners in mm about its middle, y upwards, as a sketch on a plane takes them. */
 export function outlineMm(points: Point[], mmPerPx: number): Point[] {
   const xs = points.map((p) => p[0]);

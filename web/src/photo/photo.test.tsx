@@ -4,7 +4,7 @@ import { beforeEach, describe, expect, it } from "vitest";
 import type { MarkOut } from "../api/client";
 import { resetBench } from "../bench/stores";
 import { answering, onBench, sampleJob } from "../test/bench";
-import { driftOf, figureOf, middleOf, outlineMm } from "./marks";
+import { driftOf, figureOf, middleOf, outlineMm, outlinePath, traceHint } from "./marks";
 import { PhotoDesk } from "./PhotoDesk";
 import { usePhoto } from "./store";
 
@@ -45,6 +45,24 @@ describe("figures of marks", () => {
   it("three points make a circle unless they lie on a line", () => {
     expect(middleOf([5, 0], [0, 5], [-5, 0])).toEqual([0, 0]);
     expect(middleOf([0, 0], [1, 1], [2, 2])).toBeNull();
+  });
+});
+
+describe("an outline with round sides", () => {
+  it("is drawn over the points on its arcs", () => {
+    const half = [[0, 0], [5, 5], [10, 0], [10, -8]] as [number, number][]; // biome-ignore format: points
+    expect(outlinePath(half, [1], false)).toBe("M0,0A5,5 0 0 0 10,0L10,-8");
+    expect(outlinePath(half, [1], true)).toBe("M0,0A5,5 0 0 0 10,0L10,-8L0,0");
+    const most = [[0, 0], [2, 9], [4, 0]] as [number, number][]; // biome-ignore format: points
+    expect(outlinePath(most, [1], false)).toMatch(/^M0,0A\S+ 0 1 0 4,0$/);
+    expect(outlinePath(half, [], false)).toBe("M0,0L5,5L10,0L10,-8");
+  });
+
+  it("says what the next click is", () => {
+    expect(traceHint(0, [], false)).toContain("corners");
+    expect(traceHint(1, [], true)).toContain("on the arc");
+    expect(traceHint(2, [1], false)).toContain("arc ends");
+    expect(traceHint(3, [1], false)).toContain("next corner");
   });
 });
 

@@ -16,6 +16,10 @@ interface Photo {
   tool: PhotoTool;
   /** Flat pixels; for the corners, pixels of the photo as it came. */
   points: Point[];
+  /** Places of points that lie on a round side of an outline. */
+  bends: number[];
+  /** The next side of the outline is round: its next point lies on the arc. */
+  round: boolean;
   snap: boolean;
   count: number;
   chosen: string | null;
@@ -23,18 +27,20 @@ interface Photo {
   box: Box | null;
   open: (picture: string | null) => void;
   use: (tool: PhotoTool, points?: Point[]) => void;
-  set: (part: Partial<Pick<Photo, "points" | "snap" | "count" | "chosen" | "box">>) => void;
+  set: (part: Partial<Pick<Photo, "points" | "bends" | "round" | "snap" | "count" | "chosen" | "box">>) => void;
 }
 
 export const usePhoto = create<Photo>((set) => ({
   picture: null,
   tool: "look",
   points: [],
+  bends: [],
+  round: false,
   snap: true,
   count: 8,
   chosen: null,
   box: null,
-  open: (picture) => set({ picture, tool: "look", points: [], chosen: null, box: null }),
-  use: (tool, points = []) => set({ tool, points }),
+  open: (picture) => set({ picture, tool: "look", points: [], bends: [], round: false, chosen: null, box: null }),
+  use: (tool, points = []) => set({ tool, points, bends: [], round: false }),
   set: (part) => set(part),
 }));

@@ -34,9 +34,14 @@ export function usePicture(picture: Picture) {
     },
     [client, job.id, tell],
   );
-  const snap = async (kind: "corners" | "ends" | "circle" | "trace", points: Point[], closed = false) => {
+  const snap = async (
+    kind: "corners" | "ends" | "circle" | "trace",
+    points: Point[],
+    closed = false,
+    bends: number[] = [],
+  ) => {
     try {
-      const body = { kind, points, closed };
+      const body = { kind, points, closed, bends };
       return await got(api.POST("/api/jobs/{job_id}/pictures/{picture_id}/snap", { params: { path }, body }));
     } catch (e) {
       tell(e);
@@ -44,7 +49,11 @@ export function usePicture(picture: Picture) {
     }
   };
   /** A finished mark; its points are put on edges first where that is asked for and possible. */
-  const mark = async (kind: MarkKind, drawn: Point[], more: { count?: number; closed?: boolean } = {}) => {
+  const mark = async (
+    kind: MarkKind,
+    drawn: Point[],
+    more: { count?: number; closed?: boolean; bends?: number[] } = {},
+  ) => {
     let points = drawn;
     let snapped = false;
     if (kind === "circle" && drawn.length === 3) {
@@ -54,7 +63,7 @@ export function usePicture(picture: Picture) {
     }
     const how = SNAPS[kind];
     if (how && usePhoto.getState().snap) {
-      const found = await snap(how, points, more.closed);
+      const found = await snap(how, points, more.closed, more.bends);
       if (found) {
         points = found.points as Point[];
         snapped = true;
@@ -69,6 +78,7 @@ export function usePicture(picture: Picture) {
       snapped,
       count: 0,
       closed: false,
+      bends: [],
       ...more,
     };
     const done = await take(

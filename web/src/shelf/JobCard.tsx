@@ -15,7 +15,9 @@ export function JobCard({ job }: { job: Card }) {
     job.inside_share === null || job.inside_share === undefined
       ? job.steps
         ? "no body yet"
-        : "scan only"
+        : job.scans
+          ? "scan only"
+          : "readings only"
       : `${share(job.inside_share)} inside ±${length(job.acceptance_mm, job.unit as Unit)}`;
   return (
     <Link to={`/jobs/${job.id}`} className="job-card" data-job={job.id}>
@@ -23,7 +25,7 @@ export function JobCard({ job }: { job: Card }) {
         {job.picture ? (
           <img src={job.picture} alt={`${job.name}, rendered`} />
         ) : (
-          <span className="quiet">preparing …</span>
+          <span className="quiet">{job.scans || job.bodies ? "preparing …" : "no scan: see its readings"}</span>
         )}
       </div>
       <div className="job-text">
