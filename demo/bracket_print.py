@@ -23,8 +23,8 @@ _INK, _PAPER = 40, (241, 234, 214)
 PLACES: dict[str, tuple[float, float]] = {
     "length_drawn": (60.0, -14.0),
     "width_drawn": (-14.0, 40.0),
-    "eye_drawn": (98.0, 28.0),
-    "thick_drawn": (128.0, 74.0),
+    "eye_drawn": (110.0, 25.0),
+    "thick_drawn": (97.0, 88.0),
 }
 
 

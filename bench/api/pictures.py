@@ -291,15 +291,15 @@ def snap(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: SnapIn)
     if body.kind == "corners":
         found = squared_up(grey(data), p[:4])
         return SnapOut(points=found.corners.tolist(), rms=found.rms, bend=found.bend)
-    pixels = flat_pixels(data, picture)
+    pixels, drawn = flat_pixels(data, picture), picture.role == "drawing"
     if body.kind == "ends":
-        a, b = ends_on_edges(pixels, p[0], p[1])
+        a, b = ends_on_edges(pixels, p[0], p[1], drawn=drawn)
         return SnapOut(points=[tuple(a), tuple(b)], rms=0.0, bend=0.0)
     if body.kind == "trace":
-        corners, rms = traced(pixels, p, bends=tuple(body.bends), closed=body.closed)
+        corners, rms = traced(pixels, p, bends=tuple(body.bends), closed=body.closed, drawn=drawn)
         return SnapOut(points=corners.tolist(), rms=rms, bend=0.0)
     radius = float(np.linalg.norm(p[1] - p[0]))
-    circle = snap_circle(pixels, p[0], radius)
+    circle = snap_circle(pixels, p[0], radius, drawn=drawn)
     way = (p[1] - p[0]) / max(radius, 1e-9)
     return SnapOut(points=[tuple(circle.centre), tuple(circle.centre + circle.radius * way)], rms=circle.rms, bend=0.0)
 

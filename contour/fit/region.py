@@ -12,15 +12,17 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.surface import CYLINDER, PLANE, Surface, SurfaceKind, distances, face_side, gap, guess, refine
+from contour.fit.growth import grow, spread
+from contour.fit.primitives import CODES, PLANE, face_side, guess, plausible, refine
+from contour.fit.surface import Surface, SurfaceKind, distances
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
 
 __all__ = ["Region", "default_tolerance", "grow_region", "patch_around", "region_of_facets"]
 
-_NORMAL_COS = float(np.cos(np.radians(12.0)))
-_PENALTY = {PLANE: 0.0, CYLINDER: 0.06}
-_CODE = {"plane": PLANE, "cylinder": CYLINDER}
+NORMAL_COS = float(np.cos(np.radians(12.0)))
+# What a kind with more unknowns must explain more of: share of facets by which it has to win.
+PENALTY = (0.0, 0.0, 0.06, 0.12, 0.06, 0.15)
 _FEW = 6
 
 _jit = nb.njit(cache=True, nogil=True, fastmath=True)
@@ -44,110 +46,11 @@ def default_tolerance(scan: PreparedScan) -> float:
     return max(3.0 * scan.noise_mm, 1e-3, 0.002 * scan.edge_mm)
 
 
-@_jit
-def _patch(seed, size, across, normals, stamp, mark, out):  # type: ignore[no-untyped-def]
-    out[0] = seed
-    stamp[seed] = mark
-    n, head = 1, 0
-    while head < n and n < size:
-        f = out[head]
-        head += 1
-        for k in range(3):
-            if across[f, k] < 0:
-                continue
-            g = across[f, k] // 3
-            if stamp[g] != mark and n < size:
-                stamp[g] = mark
-                if (
-                    normals[g, 0] * normals[seed, 0]
-                    + normals[g, 1] * normals[seed, 1]
-                    + normals[g, 2] * normals[seed, 2]
-                    > 0.75
-                ):
-                    out[n] = g
-                    n += 1
-    return n
-
-
-@_jit
-def _spread(starts, count, code, p, across, centroids, normals, tolerance, cosine, most, stamp, mark, barred, out):  # type: ignore[no-untyped-def]
-    g = np.zeros(3)
-    n = 0
-    for i in range(count):
-        f = starts[i]
-        if stamp[f] != mark and barred[f] == 0:
-            stamp[f] = mark
-            out[n] = f
-            n += 1
-    head = 0
-    while head < n and n < most:
-        f = out[head]
-        head += 1
-        for k in range(3):
-            if across[f, k] < 0:
-                continue
-            q = across[f, k] // 3
-            if stamp[q] != mark and barred[q] == 0:
-                stamp[q] = mark
-                d = gap(code, p, centroids[q], g)
-                if abs(d) < tolerance:
-                    turn = (g[0] * normals[q, 0] + g[1] * normals[q, 1] + g[2] * normals[q, 2]) * p[8]
-                    if turn > cosine:
-                        out[n] = q
-                        n += 1
-    return n
-
-
-@_jit
-def _grow(  # type: ignore[no-untyped-def]
-    seeds,
-    code,
-    patch_size,
-    across,
-    centroids,
-    normals,
-    tolerance,
-    sigma,
-    cosine,
-    smallest,
-    largest,
-    stamp,
-    barred,
-    p,
-    out,
-):
-    """Grow one kind from the seeds. Returns the number of facets (0: cannot be this kind) and the rms."""
-    mark = 1
-    start = np.empty(patch_size, np.int64)
-    first = _patch(seeds[0], patch_size, across, normals, stamp, mark, start)
-    if first < 6 or not guess(code, p, centroids, normals, start, first):
-        return 0, 0.0
-    refine(code, p, centroids, start, first, 12, 0.0)
-    if code == 2 and (p[6] < smallest or p[6] > largest):
-        return 0, 0.0
-    face_side(code, p, centroids, normals, start, first)
-    most, last, rms, n = 2 * first, 0, 0.0, 0
-    sample = np.empty(1500, np.int64)
-    for _ in range(24):
-        mark += 1
-        n = _spread(
-            seeds, len(seeds), code, p, across, centroids, normals, tolerance, cosine, most, stamp, mark, barred, out
-        )
-        if n < 6:
-            return 0, 0.0
-        m = min(n, 1500)
-        for i in range(m):
-            sample[i] = out[(i * n) // m]
-        rms = refine(code, p, centroids, sample, m, 6, 2 * sigma)
-        if code == 2 and (p[6] < smallest or p[6] > largest):
-            return 0, 0.0
-        face_side(code, p, centroids, normals, sample, m)
-        if n < most and abs(n - last) <= 0.01 * n:
-            break
-        last = n
-        if n >= most:
-            most = 2 * n
-    return n, rms
+def _kinds(scan: PreparedScan, kind: SurfaceKind | None) -> tuple[SurfaceKind, ...]:
+    """Kinds to try, simplest first. A modelled mesh has chords, not noise: only the two kinds that survive them are guessed."""
+    if kind is not None:
+        return (kind,)
+    return ("plane", "cylinder", "sphere", "cone", "torus") if scan.noise_mm > 0 else ("plane", "cylinder")
 
 
 @_jit
@@ -209,8 +112,8 @@ def _exact_plane(
     p = np.zeros(9)
     p[:3], p[3:6], p[8] = scan.centroids[seeds[0]], scan.normals[seeds[0]], 1.0
     stamp = np.zeros(len(scan.facets), np.int32)
-    n = _spread(
-        seeds, len(seeds), PLANE, p, scan.across, scan.centroids, scan.normals, tolerance, _NORMAL_COS,
+    n = spread(
+        seeds, len(seeds), PLANE, p, scan.across, scan.centroids, scan.normals, tolerance, NORMAL_COS,
         len(scan.facets), stamp, 1, barred, out,
     )  # fmt: skip
     return float(n), PLANE, p, out[:n].copy()
@@ -241,25 +144,25 @@ def grow_region(
     smallest, largest = 1.6 * scan.edge_mm, 500.0
     best: tuple[float, int, NDArray[np.float64], NDArray[np.int64]] | None = None
     best_rms = 0.0
-    for name in (kind,) if kind else ("plane", "cylinder"):
-        code = _CODE[name]
-        if code == CYLINDER and best is not None and best[3].size >= 2000 and best_rms < 0.9 * sigma:
+    for name in _kinds(scan, kind):
+        code = CODES[name]
+        if code != PLANE and best is not None and best[3].size >= 2000 and best_rms < 0.9 * sigma:
             break  # a strip of a cylinder fills the whole band of 3 sigma (rms 1.7); so flat and so large is a plane
         # Few facets in a fine patch carry more noise than shape: a second, larger patch gets its chance.
         for size in (40, 160):
             p = np.zeros(9)
             stamp = np.zeros(len(scan.facets), np.int32)
-            n, rms = _grow(
-                seeds, code, size, scan.across, scan.centroids, scan.smooth_normals, tolerance, sigma, _NORMAL_COS,
-                smallest * (0.2 if kind else 1.0), largest, stamp, barred, p, out,
+            n, rms, _ = grow(
+                seeds, code, size, scan.across, scan.centroids, scan.smooth_normals, tolerance, sigma, NORMAL_COS,
+                smallest * (0.2 if kind else 1.0), largest, stamp, 1, barred, p, out,
             )  # fmt: skip
             if n < _FEW:
                 continue
-            score = n * (1 - _PENALTY[code]) * (1 - 0.05 * min(rms / sigma, 3.0))
+            score = n * (1 - PENALTY[code]) * (1 - 0.05 * min(rms / sigma, 3.0))
             if best is None or score > best[0]:
                 best, best_rms = (score, code, p, out[:n].copy()), rms
             break
-    if scan.noise_mm == 0.0 and kind != "cylinder" and (best is None or best[1] == PLANE):
+    if scan.noise_mm == 0.0 and kind in (None, "plane") and (best is None or best[1] == PLANE):
         exact = _exact_plane(scan, seeds, tolerance, barred, out)
         if best is None or len(exact[3]) >= len(best[3]):
             best = exact
@@ -267,7 +170,7 @@ def grow_region(
         at = scan.centroids[seeds[0]]
         raise ContourError(
             "fit-failed",
-            f"no {kind or 'plane or cylinder'} explains the facets around this place",
+            f"no {kind or 'surface'} explains the facets around this place",
             where=Where(facets=(int(scan.source_facet[seeds[0]]),), point=(float(at[0]), float(at[1]), float(at[2]))),
             need=f"at least {_FEW} connected facets within {tolerance:.3f} mm",
             remedy="pick further from the edge, raise the tolerance, or choose the kind by hand",
@@ -278,7 +181,7 @@ def grow_region(
 def region_of_facets(scan: PreparedScan, facets: NDArray[np.int64], *, kind: SurfaceKind | None = None) -> Region:
     """The region of facets picked by hand: nothing is added to them; the surface is fitted to just these.
 
-    kind None takes the cylinder only when it explains them clearly better than a plane.
+    kind None takes a surface with more unknowns only when it explains them clearly better than a simpler one.
     Raises ContourError (too-few-facets, fit-failed).
     """
     facets = np.unique(np.asarray(facets, dtype=np.int64))
@@ -292,12 +195,14 @@ def region_of_facets(scan: PreparedScan, facets: NDArray[np.int64], *, kind: Sur
         )
     sigma = max(scan.noise_mm, 1e-6)
     best: Region | None = None
-    for name in (kind,) if kind else ("plane", "cylinder"):
-        code = _CODE[name]
+    for name in _kinds(scan, kind):
+        code = CODES[name]
         p = np.zeros(9)
         if not guess(code, p, scan.centroids, scan.smooth_normals, facets, len(facets)):
             continue
         refine(code, p, scan.centroids, facets, len(facets), 30, 0.0)
+        if not plausible(code, p, 0.1 * scan.edge_mm, 1e4):
+            continue
         face_side(code, p, scan.centroids, scan.smooth_normals, facets, len(facets))
         found = _settle(scan, code, p, facets, sigma, kind is None)
         if best is None or found.rms < 0.8 * best.rms:
@@ -305,7 +210,7 @@ def region_of_facets(scan: PreparedScan, facets: NDArray[np.int64], *, kind: Sur
     if best is None:
         at = scan.centroids[facets[0]]
         raise ContourError(
-            "fit-failed", f"no {kind or 'plane or cylinder'} fits these facets",
+            "fit-failed", f"no {kind or 'surface'} fits these facets",
             where=Where(facets=(int(scan.source_facet[facets[0]]),), point=(float(at[0]), float(at[1]), float(at[2]))),
             remedy="pick facets of one surface, or choose the kind by hand",
         )  # fmt: skip

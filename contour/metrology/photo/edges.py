@@ -75,16 +75,23 @@ def parabola_peak(values: Array, k: int) -> float:
     return float(k + 0.5 * (a - c) / bend) if bend < 0 else float(k)
 
 
-def edge_along(picture: Picture, middle: Array, way: Array, *, reach: float, width: int = 1) -> float | None:
+def edge_along(
+    picture: Picture, middle: Array, way: Array, *, reach: float, width: int = 1, drawn: bool = False
+) -> float | None:
     """Signed distance from `middle` along the unit vector `way` to the strongest edge within reach; none when there is none.
 
-    Near edges win against far ones of the same strength.
+    drawn: a dark line on paper is looked for, and its middle found; its two edges would be two answers. Near ones win against
+    far ones of the same strength.
     """
     t, v = profile(picture, middle - reach * way, middle + reach * way, width=width)
-    slope = np.abs(np.gradient(gaussian_filter1d(v, 1.6), t))
+    if drawn:
+        dark = gaussian_filter1d(np.quantile(v, 0.9) - v, 2.4)
+        slope, weak = dark, 3 * _WEAK
+    else:
+        slope, weak = np.abs(np.gradient(gaussian_filter1d(v, 1.6), t)), _WEAK
     weighed = slope * (1 - 0.4 * np.abs(t - reach) / reach)
     k = int(np.argmax(weighed))
-    if slope[k] < _WEAK:
+    if slope[k] < weak:
         return None
     return float(parabola_peak(slope, k) * (t[1] - t[0]) - reach)
 
@@ -94,7 +101,7 @@ def _robust(residual: Array) -> NDArray[np.bool_]:
     return np.abs(residual) < 3 * scale
 
 
-def snap_line(picture: Picture, a: Array, b: Array, *, reach: float = 8.0) -> SnappedLine:
+def snap_line(picture: Picture, a: Array, b: Array, *, reach: float = 8.0, drawn: bool = False) -> SnappedLine:
     """The straight edge near the line a-b. Raises ContourError (fit-failed) where no edge is to be seen."""
     length = float(np.linalg.norm(b - a))
     if length < 4:
@@ -107,7 +114,7 @@ def snap_line(picture: Picture, a: Array, b: Array, *, reach: float = 8.0) -> Sn
     # The ends are corners, where other edges cross.
     for s in np.linspace(0.08, 0.92, int(np.clip(length / 2, 8, 160))):
         middle = a + s * (b - a)
-        off = edge_along(picture, middle, across, reach=reach)
+        off = edge_along(picture, middle, across, reach=reach, drawn=drawn)
         if off is not None:
             found.append((s * length, off))
     if len(found) < 5:
@@ -202,6 +209,7 @@ def snap_circle(
     *,
     reach: float | None = None,
     within: tuple[Array, Array, Array] | None = None,
+    drawn: bool = False,
 ) -> SnappedCircle:
     """The round edge near a circle, or near the part of it that goes from a corner over a point to another corner.
 
@@ -217,7 +225,7 @@ def snap_circle(
     found = []
     for a in angles:
         way = np.array([np.cos(a), np.sin(a)])
-        off = edge_along(picture, centre + radius * way, way, reach=reach)
+        off = edge_along(picture, centre + radius * way, way, reach=reach, drawn=drawn)
         if off is not None:
             found.append(centre + (radius + off) * way)
     if len(found) < len(angles) / 3:

@@ -17,7 +17,9 @@ __all__ = ["ends_on_edges", "traced"]
 Array = NDArray[np.float64]
 
 
-def ends_on_edges(picture: Picture, a: Array, b: Array, *, reach: float = 8.0) -> tuple[Array, Array]:
+def ends_on_edges(
+    picture: Picture, a: Array, b: Array, *, reach: float = 8.0, drawn: bool = False
+) -> tuple[Array, Array]:
     """Both ends of a distance moved along it onto the edges they mean.
 
     Raises ContourError (fit-failed) where an end has no edge near it.
@@ -25,7 +27,7 @@ def ends_on_edges(picture: Picture, a: Array, b: Array, *, reach: float = 8.0) -
     way = (b - a) / max(float(np.linalg.norm(b - a)), 1e-9)
     found = []
     for name, p in (("first", a), ("second", b)):
-        off = edge_along(picture, p, way, reach=reach, width=5)
+        off = edge_along(picture, p, way, reach=reach, width=5, drawn=drawn)
         if off is None:
             raise ContourError(
                 "fit-failed",
@@ -59,16 +61,16 @@ class _Round:
         return far - self.radius, away / far
 
 
-def _side(picture: Picture, a: Array, via: Array | None, b: Array, reach: float) -> _Line | _Round | None:
+def _side(picture: Picture, a: Array, via: Array | None, b: Array, reach: float, drawn: bool) -> _Line | _Round | None:
     """The edge along one drawn side; none where there is none, and the side stays as drawn."""
     try:
         if via is None:
-            line = snap_line(picture, a, b, reach=reach)
+            line = snap_line(picture, a, b, reach=reach, drawn=drawn)
             way = line.b - line.a
             normal = np.array([-way[1], way[0]]) / float(np.linalg.norm(way))
             return _Line(line.a, normal, line.rms)
         centre, radius = circle_through(tuple(a), tuple(via), tuple(b))
-        arc = snap_circle(picture, centre, radius, reach=min(reach, 0.4 * radius), within=(a, via, b))
+        arc = snap_circle(picture, centre, radius, reach=min(reach, 0.4 * radius), within=(a, via, b), drawn=drawn)
         return _Round(arc.centre, arc.radius, arc.rms)
     except (ContourError, np.linalg.LinAlgError):
         return None
@@ -89,15 +91,21 @@ def _meeting(drawn: Array, sides: list[_Line | _Round], reach: float) -> Array:
 
 
 def traced(
-    picture: Picture, points: Array, *, bends: tuple[int, ...] = (), closed: bool, reach: float = 6.0
+    picture: Picture,
+    points: Array,
+    *,
+    bends: tuple[int, ...] = (),
+    closed: bool,
+    reach: float = 6.0,
+    drawn: bool = False,
 ) -> tuple[Array, float]:
     """(points (n, 2), largest scatter of a side) of an outline drawn by hand.
 
     bends: places of points that are not corners but lie on the arc between the corners beside them. A side without an edge
-    stays as drawn. Raises ContourError (bad-params) for a bend without a corner on either side of it.
+    stays as it came; `drawn` is a line drawing. Raises ContourError (bad-params) for a bend without a corner on either side of it.
     """
     sides = sides_of(len(points), bends, closed=closed)
-    found = [_side(picture, points[a], None if v is None else points[v], points[b], reach) for a, v, b in sides]
+    found = [_side(picture, points[a], None if v is None else points[v], points[b], reach, drawn) for a, v, b in sides]
     out = np.array(points, float)
     for k in range(len(points)):
         if k in bends:

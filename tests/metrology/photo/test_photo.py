@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from PIL import Image, ImageDraw
+from scipy.ndimage import gaussian_filter
 
 from contour.fit.arcs import circle_through
 from contour.fit.bends import sides_of
@@ -131,6 +133,19 @@ def test_an_outline_with_a_round_side_is_put_onto_its_edges() -> None:
     # Where line and arc are tangent no crossing tells the place along them; across them it must be right.
     across = (true[0] - true[1]) / np.linalg.norm(true[0] - true[1])
     assert np.abs((found[[2, 4]] - true[[2, 4]]) @ across).max() < 1.0
+
+
+def test_on_a_line_drawing_the_middle_of_the_line_is_found() -> None:
+    page = Image.new("L", (600, 400), 240)
+    draw = ImageDraw.Draw(page)
+    draw.rectangle([100, 80, 500, 300], outline=40, width=7)  # its line's middle lies 3 pixels inside
+    draw.ellipse([240, 140, 360, 260], outline=40, width=7)
+    pixels = gaussian_filter(np.asarray(page, np.float32) / 255, 0.8)
+    corners = np.array([[103, 83], [497, 83], [497, 297], [103, 297]], float)
+    found, _ = traced(pixels, corners + np.array([[3, -2], [-3, 2], [2, 3], [-2, -3]]), closed=True, drawn=True)
+    assert np.abs(found - corners).max() < 0.5  # of a line 7 pixels wide
+    ring = snap_circle(pixels, np.array([302.0, 198.0]), 58.0, drawn=True)
+    assert ring.radius == pytest.approx(57, abs=0.4) and ring.centre == pytest.approx([300, 200], abs=0.4)
 
 
 @pytest.mark.parametrize(("count", "bends"), [(4, (1, 2)), (3, (0,)), (3, (2,)), (2, (5,)), (3, (0, 1, 2))])
