@@ -12,7 +12,7 @@ from __future__ import annotations
 import numba as nb
 import numpy as np
 
-__all__ = ["CODES", "CONE", "CYLINDER", "KINDS", "PLANE", "SPHERE", "TORUS", "UNKNOWNS", "face_side", "gap", "gap_all", "guess", "jacobian", "plausible", "refine"]  # fmt: skip
+__all__ = ["CODES", "CONE", "CYLINDER", "KINDS", "PLANE", "SPHERE", "TORUS", "UNKNOWNS", "across_axis", "face_side", "gap", "gap_all", "guess", "jacobian", "plausible", "refine"]  # fmt: skip
 
 PLANE, CYLINDER, CONE, SPHERE, TORUS = 1, 2, 3, 4, 5
 KINDS = ("plane", "cylinder", "cone", "sphere", "torus")
@@ -53,7 +53,7 @@ def gap(code, p, x, g):  # type: ignore[no-untyped-def]
 
 
 @_jit
-def _across(axis, u, v):  # type: ignore[no-untyped-def]
+def across_axis(axis, u, v):  # type: ignore[no-untyped-def]
     k = 0
     if abs(axis[1]) < abs(axis[k]):
         k = 1
@@ -312,7 +312,7 @@ def refine(code, p, points, ids, n, rounds, huber):  # type: ignore[no-untyped-d
     for _ in range(rounds):
         if code == 2 or code == 3:
             _keep_abreast(code, p, points, ids, n)
-        _across(p[3:6].copy(), u, v)
+        across_axis(p[3:6].copy(), u, v)
         normal[:] = 0.0
         right[:] = 0.0
         total = 0.0
@@ -395,7 +395,7 @@ def jacobian(code, p, points):  # type: ignore[no-untyped-def]
     """(distances (n,), derivatives (n, unknowns)) in the order that `_row` says."""
     m = (0, 3, 5, 6, 4, 7)[code]
     u, v = np.zeros(3), np.zeros(3)
-    _across(p[3:6].copy(), u, v)
+    across_axis(p[3:6].copy(), u, v)
     row = np.zeros(7)
     f = np.empty(len(points))
     out = np.empty((len(points), m))

@@ -254,7 +254,8 @@ def _measure(  # type: ignore[no-untyped-def]
             _face_foot(kind, face_data[f], px, py, pz, tmp)
             fx, fy, fz, nx, ny, nz = tmp[0], tmp[1], tmp[2], tmp[3], tmp[4], tmp[5]
             d2 = (fx - px) ** 2 + (fy - py) ** 2 + (fz - pz) ** 2
-            if d2 >= best:
+            # Closer than the triangles allow: a foot on the part that is trimmed away, such as the top of a groove's torus.
+            if d2 >= best or np.sqrt(d2) < d_mesh - 4 * chord:
                 continue
             # Inside its trimming? The border edge nearest to the foot decides; none near means well inside.
             inside = True

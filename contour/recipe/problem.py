@@ -55,6 +55,7 @@ Code = Literal[
     "no-overlap",
     "not-aligned",
     "too-many-facets",
+    "nothing-found",
 ]
 CODES: frozenset[str] = frozenset(get_args(Code))
 

@@ -47,7 +47,7 @@ export function readingText(facts: ReadingFacts | undefined, jobUnit: Unit): str
   const unit = ownUnit(facts, jobUnit);
   const angle = facts.dimension === "angle";
   const mean = angle ? `${facts.mean.toFixed(2)} deg` : length(facts.mean, unit, 1);
-  if (facts.tolerance !== null) return `${mean} ± ${bare(facts.tolerance, unit)}`;
+  if (facts.tolerance) return `${mean} ± ${bare(facts.tolerance, unit)}`;
   if (facts.U95 === null) return `${mean}, one take`;
   return `${mean} ± ${angle ? facts.U95.toFixed(3) : bare(facts.U95, unit, 2)}`;
 }

@@ -1,0 +1,1 @@
+"""Whole-scan segmentation: which facets belong to one surface, and what it is."""

@@ -1,0 +1,263 @@
+"""Pieces of one surface found as one: touching regions are fitted jointly, and every region takes the simplest kind that holds."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from contour.fit.primitives import face_side, gap_all, guess, plausible, refine
+from contour.fit.segment.labels import FREE, borders, depth_of
+from contour.mesh.prepare import PreparedScan
+
+__all__ = [
+    "Draft",
+    "core_of",
+    "fit_facets",
+    "inside_share",
+    "merge_across_holes",
+    "merge_touching",
+    "refit",
+    "simplest_kinds",
+]
+
+_SAMPLE, _PAIR_SAMPLE = 3000, 1000
+_SIMPLE_FIRST = (1, 2, 4, 3, 5)
+# A simpler kind is taken when its residual is not larger than this times that of the better one: a plane is what people make
+# first, a ball hardly ever where a band of a cone or a bead would do.
+_AS_GOOD = (0.0, 1.3, 1.12, 1.12, 1.03)
+
+
+@dataclass(slots=True)
+class Draft:
+    """A segmentation while it is made. labels (n,) i64, -1 none · codes (k,) kind of every label, 0 for one that is gone ·
+    values (k, 9) · rms (k,) · sigma, tolerance: mm · cosine: of the angle that normals may be off."""
+
+    scan: PreparedScan
+    labels: NDArray[np.int64]
+    codes: NDArray[np.int64]
+    values: NDArray[np.float64]
+    rms: NDArray[np.float64]
+    sigma: float
+    tolerance: float
+    cosine: float
+    smallest: float
+    largest: float
+    protected: NDArray[np.uint8]
+
+    def facets_by_label(self) -> list[NDArray[np.int64]]:
+        order = np.argsort(self.labels, kind="stable")
+        ends = np.searchsorted(self.labels[order], np.arange(len(self.codes) + 1))
+        return [order[ends[k] : ends[k + 1]] for k in range(len(self.codes))]
+
+
+def thinned(ids: NDArray[np.int64], most: int = _SAMPLE) -> NDArray[np.int64]:
+    return ids if len(ids) <= most else np.ascontiguousarray(ids[np.linspace(0, len(ids) - 1, most).astype(np.int64)])
+
+
+def fit_facets(
+    draft: Draft, code: int, facets: NDArray[np.int64], begin: NDArray[np.float64] | None = None
+) -> tuple[NDArray[np.float64], float] | None:
+    """(values, rms) of one kind fitted to the centroids of facets; none when it cannot be that kind."""
+    scan = draft.scan
+    ids = thinned(facets)
+    p = np.zeros(9)
+    if begin is not None:
+        p[:] = begin
+    elif not guess(code, p, scan.centroids, scan.smooth_normals, ids, len(ids)):
+        return None
+    else:
+        refine(code, p, scan.centroids, ids, len(ids), 12, 0.0)
+    rms = refine(code, p, scan.centroids, ids, len(ids), 12, 2 * draft.sigma)
+    if not np.isfinite(p).all() or not plausible(code, p, draft.smallest, draft.largest):
+        return None
+    face_side(code, p, scan.centroids, scan.smooth_normals, ids, len(ids))
+    return p, float(rms)
+
+
+def inside_share(draft: Draft, code: int, p: NDArray[np.float64], facets: NDArray[np.int64]) -> float:
+    """Share of facets that lie on a surface and face its way."""
+    ids = thinned(facets, 1500)
+    d, g = gap_all(code, p, np.ascontiguousarray(draft.scan.centroids[ids]))
+    turn = (g * draft.scan.smooth_normals[ids]).sum(axis=1) * p[8]
+    return float(((np.abs(d) < draft.tolerance) & (turn > draft.cosine)).mean())
+
+
+def core_of(facets: NDArray[np.int64], depth: NDArray[np.int32], least: int, few: int = 40) -> NDArray[np.int64]:
+    """The facets of a region away from its border; all of them where it has hardly an inside."""
+    for rings in range(least, 0, -1):
+        inner = facets[depth[facets] >= rings]
+        if len(inner) >= max(few, 0.15 * len(facets)):
+            return inner
+    return facets
+
+
+def refit(draft: Draft, rings: int = 4) -> None:
+    """Every surface fitted again to its facets away from borders."""
+    depth = depth_of(draft.labels, draft.scan.across, rings + 1)
+    for k, facets in enumerate(draft.facets_by_label()):
+        if draft.codes[k] in (0, FREE):
+            continue
+        if len(facets) < 6:
+            draft.codes[k] = 0
+            draft.labels[facets] = -1
+            continue
+        found = fit_facets(draft, int(draft.codes[k]), core_of(facets, depth, rings), draft.values[k])
+        if found is not None:
+            draft.values[k], draft.rms[k] = found
+
+
+def _joint(
+    draft: Draft, i: int, j: int, own: list[NDArray[np.int64]], depth: NDArray[np.int32]
+) -> tuple[int, NDArray[np.float64], float] | None:
+    """One surface for two regions, or none. Their borders, where edges are rounded, have no say."""
+    a, b = core_of(own[i], depth, 3, 20), core_of(own[j], depth, 3, 20)
+    if draft.codes[i] == draft.codes[j] == 1:  # two planes that face elsewhere need no fit
+        turn = draft.values[i, 3:6] @ draft.values[j, 3:6] * draft.values[i, 8] * draft.values[j, 8]
+        if turn < 0.9:
+            return None
+    both = np.concatenate([thinned(a, _PAIR_SAMPLE), thinned(b, _PAIR_SAMPLE)])
+    best = max(draft.rms[i], draft.rms[j], 0.5 * draft.sigma)
+    kinds = sorted({int(draft.codes[i]), int(draft.codes[j])}, key=_SIMPLE_FIRST.index)
+    for code in kinds:
+        larger = i if (draft.codes[i] == code) and (draft.codes[j] != code or len(a) >= len(b)) else j
+        for begin in (draft.values[larger], None):
+            found = fit_facets(draft, code, both, begin)
+            if found is None:
+                continue
+            p, rms = found
+            if rms < 1.25 * best and min(inside_share(draft, code, p, a), inside_share(draft, code, p, b)) > 0.88:
+                return code, p, rms
+    return None
+
+
+def merge_touching(draft: Draft) -> int:
+    """Joins touching regions that one surface explains as well; returns how many went."""
+    return _merge(draft, lambda: borders(draft.labels, draft.scan.across), touching=True)
+
+
+def merge_across_holes(draft: Draft) -> int:
+    """Joins regions on either side of a hole in the scan that one surface explains as well: what the scanner did not see does not
+    make two faces of one. Returns how many went.
+
+    Curved pieces come first, and two regions stay apart where a third one passes between them through the hole: a groove cut
+    through by a hole would otherwise give the flats beside it away.
+    """
+    rims = _rim_runs(draft)
+    curved = _merge(draft, lambda: _meeting(draft, rims, (2, 3, 4, 5)), touching=False)
+    return curved + _merge(draft, lambda: _meeting(draft, rims, (1,)), touching=False)
+
+
+def _rim_runs(draft: Draft) -> list[NDArray[np.int64]]:
+    """Per hole of the scan, the facets along its rim in order."""
+    scan = draft.scan
+    open_facets, open_side = np.nonzero(scan.across < 0)
+    start = scan.facets[open_facets, open_side]
+    end = scan.facets[open_facets, (open_side + 1) % 3]
+    leaving = {int(v): k for k, v in enumerate(start)}
+    unseen = np.ones(len(start), np.bool_)
+    rims = []
+    for first in range(len(start)):
+        rim: list[int] = []
+        k: int | None = first
+        while k is not None and unseen[k]:
+            unseen[k] = False
+            rim.append(int(open_facets[k]))
+            k = leaving.get(int(end[k]))
+        if len(rim) > 3:
+            rims.append(np.array(rim))
+    return rims
+
+
+def _meeting(
+    draft: Draft, rims: list[NDArray[np.int64]], kinds: tuple[int, ...]
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Pairs of facets, both ways round, for every two regions of these kinds that meet at a hole with nothing passing between."""
+    first: list[int] = []
+    second: list[int] = []
+    for rim in rims:
+        labels = draft.labels[rim]
+        begin = np.flatnonzero(labels != np.roll(labels, 1))
+        runs = labels[begin]
+        mine = [n for n, label in enumerate(runs) if label >= 0 and draft.codes[label] in kinds]
+        for x, a in enumerate(mine):
+            for b in mine[x + 1 :]:
+                between, beyond = set(runs[a + 1 : b]), set(runs[b + 1 :]) | set(runs[:a])
+                if runs[a] == runs[b] or (between & beyond) - {runs[a], runs[b], -1}:
+                    continue
+                first += [int(rim[begin[a]]), int(rim[begin[b]])]
+                second += [int(rim[begin[b]]), int(rim[begin[a]])]
+    return np.array(first, np.int64), np.array(second, np.int64)
+
+
+def _runs_on(draft: Draft, i: int, j: int, facets: NDArray[np.int64], touching: bool) -> bool:
+    """Whether both surfaces pass through the facets where the regions meet, turned alike: cheap, and no for every sharp edge."""
+    reach, turn = (4.0, 0.94) if touching else (25.0, 0.7)
+    points = np.ascontiguousarray(draft.scan.centroids[facets[:60]])
+    d1, g1 = gap_all(int(draft.codes[i]), draft.values[i], points)
+    d2, g2 = gap_all(int(draft.codes[j]), draft.values[j], points)
+    alike = (g1 * g2).sum(axis=1) * draft.values[i, 8] * draft.values[j, 8]
+    apart = np.median(np.maximum(np.abs(d1), np.abs(d2)))
+    return bool(np.median(alike) > turn and apart < reach * draft.tolerance)
+
+
+def _merge(
+    draft: Draft, neighbours: Callable[[], tuple[NDArray[np.int64], NDArray[np.int64]]], *, touching: bool
+) -> int:
+    gone = 0
+    refused: set[tuple[int, int]] = set()
+    while True:
+        own = draft.facets_by_label()
+        depth = depth_of(draft.labels, draft.scan.across, 4)
+        a, b = neighbours()
+        if len(a) == 0:
+            return gone
+        la, lb = draft.labels[a], draft.labels[b]
+        keep = (la >= 0) & (lb > la)
+        keep &= (draft.codes[la] != FREE) & (draft.codes[lb] != FREE)
+        if not keep.any():
+            return gone
+        size = len(draft.codes)
+        at = a[keep]
+        pairs, which, length = np.unique(la[keep] * size + lb[keep], return_inverse=True, return_counts=True)
+        by_pair = np.split(at[np.argsort(which, kind="stable")], np.cumsum(length)[:-1])
+        merged: set[int] = set()
+        for k in np.argsort(-length):
+            i, j = divmod(int(pairs[k]), size)
+            if i in merged or j in merged or (i, j) in refused or draft.protected[i] or draft.protected[j]:
+                continue
+            found = _joint(draft, i, j, own, depth) if _runs_on(draft, i, j, by_pair[k], touching) else None
+            if found is None:
+                refused.add((i, j))
+                continue
+            draft.codes[i], draft.values[i], draft.rms[i] = found
+            draft.labels[own[j]] = i
+            draft.codes[j] = 0
+            merged |= {i, j}
+            refused = {pair for pair in refused if i not in pair}
+            gone += 1
+        if not merged:
+            return gone
+
+
+def simplest_kinds(draft: Draft) -> int:
+    """Every region takes the simplest kind whose residual is hardly larger than the present one's."""
+    depth = depth_of(draft.labels, draft.scan.across, 4)
+    changed = 0
+    for k, facets in enumerate(draft.facets_by_label()):
+        now = int(draft.codes[k])
+        if now in (0, 1, FREE) or len(facets) < 20 or draft.protected[k]:
+            continue
+        core = core_of(facets, depth, 2)
+        kept = fit_facets(draft, now, core, draft.values[k])
+        best = max(kept[1] if kept else draft.rms[k], 0.5 * draft.sigma)
+        for code in _SIMPLE_FIRST[: _SIMPLE_FIRST.index(now)]:
+            found = fit_facets(draft, code, core)
+            if found is None or found[1] > _AS_GOOD[code] * best or inside_share(draft, code, found[0], facets) < 0.9:
+                continue
+            draft.codes[k], draft.values[k], draft.rms[k] = code, found[0], found[1]
+            changed += 1
+            break
+    return changed

@@ -1,0 +1,242 @@
+"""The segmentation of a whole scan: grow from the smoothest places, merge, let regions contest their borders, fit again.
+
+Every threshold follows the scan's own noise, never the size of the part.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from contour.fit.covariance import Covariance, fit_covariance
+from contour.fit.primitives import face_side, refine
+from contour.fit.region import PENALTY
+from contour.fit.segment.curvature import bending
+from contour.fit.segment.labels import FREE, depth_of
+from contour.fit.segment.merging import Draft, core_of, merge_across_holes, merge_touching, refit, simplest_kinds
+from contour.fit.segment.seeding import sow
+from contour.fit.segment.tidy import (
+    absorb_into_freeform,
+    contest,
+    drop_poor,
+    drop_scraps,
+    drop_strips,
+    evict,
+    free_rests,
+    keep_largest_pieces,
+    open_freeform,
+)
+from contour.fit.surface import Surface, distances
+from contour.mesh.prepare import PreparedScan
+from contour.recipe.problem import ContourError
+
+__all__ = ["FoundRegion", "Segmentation", "Settings", "segment"]
+
+_MOST_REGIONS = 4000
+_COSINE = float(np.cos(np.radians(12.0)))
+_MISFIT = 0.12  # radians: where normals stray more, no surface begins
+
+
+@dataclass(frozen=True, slots=True)
+class Settings:
+    """coarseness: factor on how far a facet may lie off its surface (1: three times the noise) · least_area: mm², smaller
+    regions are given to their neighbours."""
+
+    coarseness: float = 1.0
+    least_area: float = 3.0
+
+
+@dataclass(frozen=True, slots=True)
+class FoundRegion:
+    """surface: none for a freeform region · rms: of its vertices, mm · area mm² · middle: a facet well inside it."""
+
+    surface: Surface | None
+    facets: int
+    area: float
+    rms: float
+    uncertainty: Covariance | None
+    middle: int
+
+    @property
+    def kind(self) -> str:
+        return self.surface.kind if self.surface is not None else "freeform"
+
+
+@dataclass(frozen=True, slots=True)
+class Segmentation:
+    """labels (n,) i32 over the prepared scan's facets, the place in `regions`, -1 where nothing was found · noise mm."""
+
+    labels: NDArray[np.int32]
+    regions: tuple[FoundRegion, ...]
+    noise: float
+
+
+def _said(_: str, __: float) -> None:
+    return
+
+
+@dataclass(slots=True)
+class _Sowing:
+    """What growing from seeds needs; surfaces found so far lie in labels, codes and values."""
+
+    scan: PreparedScan
+    settings: Settings
+    sigma: float
+    bend: NDArray[np.float64]
+    labels: NDArray[np.int64]
+    codes: NDArray[np.int64]
+    values: NDArray[np.float64]
+    found: int
+
+    @property
+    def tolerance(self) -> float:
+        return 2.4 * self.sigma
+
+    @property
+    def limits(self) -> tuple[float, float]:
+        """Smallest and largest radius that is looked for, mm."""
+        return 1.6 * self.scan.edge_mm, 2 * float(np.linalg.norm(np.ptp(self.scan.vertices, axis=0)))
+
+    def round(
+        self, misfit: float, sizes: tuple[int, ...], report: Callable[[str, float], None], span: tuple[float, float]
+    ) -> None:
+        """Surfaces grown where there is none yet, from facets whose surroundings stray less than `misfit` radians."""
+        scan = self.scan
+        taken = (self.labels >= 0).astype(np.uint8)
+        order = np.argsort(self.bend[:, 2], kind="stable")
+        order = order[(self.bend[order, 2] < misfit) & (taken[order] == 0)]
+        tried, stamp, mark = np.zeros(len(taken), np.uint8), np.zeros(len(taken), np.int32), 0
+        parts = 40
+        for k in range(parts):
+            begin, until = len(order) * k // parts, len(order) * (k + 1) // parts
+            report("growing surfaces", span[0] + (span[1] - span[0]) * k / parts)
+            self.found, mark = sow(
+                order, begin, until, np.array(sizes), scan.across, scan.centroids, scan.smooth_normals, scan.areas, taken, tried,
+                self.labels, stamp, mark, self.tolerance, self.sigma, _COSINE, *self.limits, self.settings.least_area,
+                np.array(PENALTY), self.codes, self.values, self.found,
+            )  # fmt: skip
+
+
+def _core_vertices(scan: PreparedScan, facets: NDArray[np.int64], depth: NDArray[np.int32]) -> NDArray[np.int64]:
+    inner = core_of(facets, depth, 4)
+    ids = np.unique(scan.facets[inner]).astype(np.int64)
+    return ids if len(ids) <= 60_000 else np.ascontiguousarray(ids[:: len(ids) // 30_000])
+
+
+def _settled(draft: Draft, noise: float) -> Segmentation:
+    """Final fits on vertices away from borders, largest region first."""
+    scan = draft.scan
+    own = draft.facets_by_label()
+    order = sorted(
+        (k for k in range(len(own)) if draft.codes[k] and len(own[k])), key=lambda k: -float(scan.areas[own[k]].sum())
+    )
+    depth = depth_of(draft.labels, scan.across, 6)
+    labels = np.full(len(draft.labels), -1, np.int32)
+    regions: list[FoundRegion] = []
+    for k in order:
+        facets = own[k]
+        inner = facets[depth[facets] == depth[facets].max()]
+        middle = int(inner[len(inner) // 2])
+        area = float(scan.areas[facets].sum())
+        labels[facets] = len(regions)
+        if draft.codes[k] == FREE:
+            regions.append(FoundRegion(None, len(facets), area, 0.0, None, middle))
+            continue
+        code, p = int(draft.codes[k]), draft.values[k].copy()
+        ids = _core_vertices(scan, facets, depth)
+        refine(code, p, scan.vertices, ids, len(ids), 25, 1.5 * draft.sigma)
+        face_side(code, p, scan.centroids, scan.smooth_normals, facets, len(facets))
+        surface = Surface.unpacked(code, p)
+        points = np.ascontiguousarray(scan.vertices[ids])
+        rms = float(np.sqrt(np.mean(distances(surface, points) ** 2)))
+        spread = fit_covariance(surface, points, edge_mm=scan.edge_mm)
+        regions.append(FoundRegion(surface, len(facets), area, rms, spread, middle))
+    return Segmentation(labels, tuple(regions), noise)
+
+
+def segment(
+    scan: PreparedScan,
+    settings: Settings | None = None,
+    *,
+    protected: tuple[tuple[NDArray[np.int64], Surface], ...] = (),
+    report: Callable[[str, float], None] = _said,
+) -> Segmentation:
+    """Regions of a whole scan.
+
+    protected: (facets, surface) of regions that stay as they are. report(what, share) is called on the way and may raise to stop.
+    Raises ContourError (nothing-found) when no surface is larger than the noise lets it be told.
+    """
+    settings = settings or Settings()
+    n = len(scan.facets)
+    # The estimate is of vertices along the normal; the patches between them stray a little more at edges and in creases.
+    sigma = max(1.3 * scan.noise_mm, 0.002 * scan.edge_mm, 1e-4) * settings.coarseness
+    report("reading how the scan bends", 0.02)
+    bend = bending(scan.across, scan.centroids, scan.smooth_normals)
+    labels = np.full(n, -1, np.int64)
+    codes, values = np.zeros(_MOST_REGIONS, np.int64), np.zeros((_MOST_REGIONS, 9))
+    for k, (facets, surface) in enumerate(protected):
+        labels[facets] = k
+        codes[k], values[k] = surface.code, surface.packed()
+    sowing = _Sowing(scan, settings, sigma, bend, labels, codes, values, len(protected))
+    sowing.round(_MISFIT, (40, 160), report, (0.1, 0.5))
+    if sowing.found == 0:
+        raise ContourError(
+            "nothing-found", "no surface stands out of this scan's noise", got=f"noise {scan.noise_mm:.3f} mm, facets of {scan.edge_mm:.3f} mm",
+            remedy="take a smaller least area, go coarser, or smooth the scan first",
+        )  # fmt: skip
+    mine = np.zeros(_MOST_REGIONS, np.uint8)
+    mine[: len(protected)] = 1
+    draft = Draft(
+        scan,
+        labels,
+        codes,
+        values,
+        np.full(_MOST_REGIONS, sigma),
+        sigma,
+        sowing.tolerance,
+        _COSINE,
+        *sowing.limits,
+        mine,
+    )
+    misfit = np.ascontiguousarray(bend[:, 2])
+    free_area = max(8.0, settings.least_area)
+    report("joining pieces of one surface", 0.52)
+    refit(draft)
+    merge_touching(draft)
+    simplest_kinds(draft)
+    contest(draft, misfit)
+    # Narrow faces were too small for the first patches; what lies on nobody's surface gets its chance from smaller ones.
+    evict(draft)
+    sowing.round(2 * _MISFIT, (14, 40), report, (0.58, 0.7))
+    report("choosing the simplest kinds", 0.72)
+    free_rests(draft, free_area)
+    contest(draft, misfit)
+    refit(draft)
+    merge_touching(draft)
+    simplest_kinds(draft)
+    merge_touching(draft)
+    open_freeform(draft, free_area)
+    drop_scraps(draft, settings.least_area)
+    report("settling borders", 0.82)
+    contest(draft, misfit)
+    refit(draft)
+    drop_strips(draft)
+    drop_poor(draft)
+    absorb_into_freeform(draft, bend)
+    merge_touching(draft)
+    open_freeform(draft, free_area)
+    contest(draft, misfit)
+    keep_largest_pieces(draft, settings.least_area)
+    drop_scraps(draft, settings.least_area)
+    contest(draft, misfit)
+    refit(draft)
+    simplest_kinds(draft)
+    merge_touching(draft)
+    merge_across_holes(draft)
+    if drop_poor(draft):
+        contest(draft, misfit)
+    report("fitting", 0.94)
+    return _settled(draft, scan.noise_mm)
