@@ -152,7 +152,7 @@ def _see_through(row: Task, claim: uuid.UUID) -> None:
 
 _CHILD = {
     "inspect": "inspect", "build": "build", "step": "export-step", "stl": "export-mesh", "obj": "export-mesh", "ply": "export-mesh", "3mf": "export-mesh", "count": "count-stl",
-    "compare": "compare", "propose": "propose", "scan-moved": "scan-moved", "virtual-scan": "virtual-scan",
+    "compare": "compare", "propose": "propose", "scan-moved": "scan-moved", "virtual-scan": "virtual-scan", "segment": "segment",
 }  # fmt: skip
 
 
@@ -166,7 +166,7 @@ def _payload(row: Task) -> dict[str, Any]:
         assert row.job is not None
         settings.THUMBNAILS.mkdir(exist_ok=True)
         return {**base, "recipe": row.revision.recipe, "thumbnail": str(settings.THUMBNAILS / f"{row.job.id}.png")}
-    if row.kind in ("step", "stl", "obj", "ply", "3mf", "compare", "scan-moved", "virtual-scan"):
+    if row.kind in ("step", "stl", "obj", "ply", "3mf", "compare", "scan-moved", "virtual-scan", "segment"):
         base["out"] = str(delivery_path(row))
     return base
 

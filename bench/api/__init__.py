@@ -9,7 +9,20 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, ValidationError
 from ninja.security import django_auth
 
-from bench.api import deliveries, desk, history, jobs, pictures, products, proposals, queries, scans, session, uploads
+from bench.api import (
+    deliveries,
+    desk,
+    history,
+    jobs,
+    pictures,
+    products,
+    proposals,
+    queries,
+    regions,
+    scans,
+    session,
+    uploads,
+)
 from contour.recipe.problem import ContourError, Problem, Where
 
 __all__ = ["api"]
@@ -22,6 +35,7 @@ _STATUS = {
     "file-too-large": 413,
     "fit-failed": 422,
     "no-section": 422,
+    "nothing-found": 422,
     "no-facets": 422,
     "no-profile": 422,
     "no-body": 422,
@@ -53,6 +67,7 @@ api.add_router("/jobs", history.router)
 api.add_router("/jobs", proposals.router)
 api.add_router("/jobs", scans.router)
 api.add_router("/jobs", desk.router)
+api.add_router("/jobs", regions.router)
 api.add_router("/jobs", pictures.router)
 api.add_router("/caliper", desk.lines)
 

@@ -20,12 +20,14 @@ from bench.store import store
 from contour.check.deviation import at_facet
 from contour.fit.region import Region, default_tolerance, grow_region, patch_around, region_of_facets
 from contour.fit.section import SectionLoop, outline_tolerance, piece_points, section_loops
+from contour.fit.surface import Surface, SurfaceKind
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import plane_frame, slice_scan
 from contour.recipe.formula import evaluate, names_in
 from contour.recipe.problem import ContourError
 from contour.recipe.values import facets_to_bytes
 from contour.steps.products import load_product
+from contour.steps.region import SurfaceChoice
 
 router = Router(tags=["queries"])
 
@@ -38,16 +40,19 @@ class GrowIn(Schema):
     scan: str
     seeds: list[int] = Field(min_length=1)
     removed: list[int] = []
-    surface: Literal["auto", "plane", "cylinder"] = "auto"
+    kinds: list[SurfaceKind] | None = Field(default=None, description="what auto may find")
+    surface: SurfaceChoice = "auto"
     tolerance: str | None = None
 
 
 class SurfaceOut(Schema):
-    kind: Literal["plane", "cylinder"]
+    kind: SurfaceKind
     origin: Vector
     axis: Vector
     radius: float
     outward: int
+    half_angle: float = 0.0
+    minor: float = 0.0
 
 
 class GrowOut(Schema):
@@ -139,7 +144,7 @@ class PickedIn(Schema):
 
     scan: str
     facets: str = Field(max_length=14_000_000)
-    surface: Literal["auto", "plane", "cylinder"] = "auto"
+    surface: SurfaceChoice = "auto"
 
 
 class KeptFacets(Schema):
@@ -155,6 +160,13 @@ def _packed(array: NDArray[Any], dtype: str) -> str:
 
 def _triple(p: NDArray[np.float64]) -> Vector:
     return float(p[0]), float(p[1]), float(p[2])
+
+
+def _surface(s: Surface) -> SurfaceOut:
+    degrees = float(np.degrees(s.half_angle))
+    return SurfaceOut(
+        kind=s.kind, origin=s.origin, axis=s.axis, radius=s.radius, outward=s.outward, half_angle=degrees, minor=s.minor
+    )
 
 
 def _facet_ids(scan: PreparedScan, ids: list[int]) -> NDArray[np.int64]:
@@ -181,8 +193,9 @@ def grow(request: HttpRequest, job_id: uuid.UUID, body: GrowIn) -> GrowOut:
     seeds, removed = _facet_ids(scan, body.seeds), _facet_ids(scan, body.removed)
     tolerance = _length(body.tolerance, job)
     region: Region = grow_region(
-        scan, seeds, kind=None if body.surface == "auto" else body.surface, tolerance_mm=tolerance, removed=removed
-    )
+        scan, seeds, kind=None if body.surface == "auto" else body.surface, tolerance_mm=tolerance, removed=removed,
+        kinds=None if body.kinds is None else tuple(body.kinds),
+    )  # fmt: skip
     return _grown(scan, region, tolerance or default_tolerance(scan), seeds, removed)
 
 
@@ -192,7 +205,7 @@ def _grown(
     s = region.surface
     return GrowOut(
         facets=_packed(region.facets, "<u4"), count=len(region.facets), rms=region.rms, largest=region.largest,
-        surface=SurfaceOut(kind=s.kind, origin=s.origin, axis=s.axis, radius=s.radius, outward=s.outward),
+        surface=_surface(s),
         largest_at=region.largest_at, area=region.area, tolerance=tolerance,
         source_seeds=scan.source_facet[seeds].tolist(), source_removed=scan.source_facet[removed].tolist(),
     )  # fmt: skip
@@ -305,7 +318,7 @@ def region(request: HttpRequest, job_id: uuid.UUID, key: str, scan: str) -> Grow
     s = product.surface
     return GrowOut(
         facets=_packed(ids, "<u4"), count=len(ids), rms=product.rms, largest=0.0, largest_at=s.origin,
-        surface=SurfaceOut(kind=s.kind, origin=s.origin, axis=s.axis, radius=s.radius, outward=s.outward),
+        surface=_surface(s),
         area=float(prepared.areas[ids].sum()), tolerance=0.0, source_seeds=[], source_removed=[],
     )  # fmt: skip
 

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.fit.primitives import PLANE, UNKNOWNS, jacobian
-from contour.fit.surface import Surface
+from contour.fit.surface import Surface, distances, gradients
 
 __all__ = ["Covariance", "fit_covariance"]
 
@@ -77,7 +77,9 @@ def fit_covariance(surface: Surface, points: Array, *, edge_mm: float) -> Covari
         return lost
     inverse = np.linalg.inv(normal)
     size = _CELL_EDGES * edge_mm
-    cells = np.unique(np.floor(points / size).astype(np.int64), axis=0, return_inverse=True)[1].ravel()
+    # Cells of feet, not of points: a grid plane along the surface would sort points by the sign of their own residual.
+    feet = points - distances(surface, points)[:, None] * gradients(surface, points)
+    cells = np.unique(np.floor(feet / size + 0.37).astype(np.int64), axis=0, return_inverse=True)[1].ravel()
     n_cells = int(cells.max()) + 1
     rest = f - rows @ (inverse @ (rows.T @ f))
     plain = float(rest @ rest) / (len(points) - m) * inverse

@@ -126,11 +126,12 @@ def grow_region(
     kind: SurfaceKind | None = None,
     tolerance_mm: float | None = None,
     removed: NDArray[np.int64] | None = None,
+    kinds: tuple[SurfaceKind, ...] | None = None,
 ) -> Region:
     """The region around the seed facets.
 
     seeds : (k,) facet ids of the prepared scan; the first decides the surface, the others add pieces that lie on it.
-    removed : facets that must stay out (the region does not grow through them). kind None lets the data choose.
+    removed : facets that must stay out (the region does not grow through them). kind None lets the data choose, among `kinds`.
     Raises ContourError (fit-failed) at the first seed when no surface of the kind explains its surroundings.
     """
     tolerance = tolerance_mm or default_tolerance(scan)
@@ -144,7 +145,7 @@ def grow_region(
     smallest, largest = 1.6 * scan.edge_mm, 500.0
     best: tuple[float, int, NDArray[np.float64], NDArray[np.int64]] | None = None
     best_rms = 0.0
-    for name in _kinds(scan, kind):
+    for name in (kind,) if kind else (kinds or _kinds(scan, None)):
         code = CODES[name]
         if code != PLANE and best is not None and best[3].size >= 2000 and best_rms < 0.9 * sigma:
             break  # a strip of a cylinder fills the whole band of 3 sigma (rms 1.7); so flat and so large is a plane

@@ -43,6 +43,13 @@ class AddStep(_Strict):
     after: str | None = None
 
 
+class AddSteps(_Strict):
+    """Several steps at once, one after the other: one undo takes them all away."""
+
+    op: Literal["add-steps"]
+    steps: list[AddStep] = Field(min_length=1, max_length=500)
+
+
 class SetParams(_Strict):
     """Replaces the named parameters of a step; the others stay."""
 
@@ -157,7 +164,7 @@ class SetJob(_Strict):
 
 
 Edit = Annotated[
-    AddStep | SetParams | RenameStep | SwitchStep | DeleteStep | MoveStep | NoteStep | GroupSteps | SetValue | DeleteValue
+    AddStep | AddSteps | SetParams | RenameStep | SwitchStep | DeleteStep | MoveStep | NoteStep | GroupSteps | SetValue | DeleteValue
     | SetReading | ReadingEdit | PictureEdit | SetBody | PinProbe | DropProbe | AddScan | SetScan | DropScan | LeaveDefect | SetJob,
     Field(discriminator="op"),
 ]  # fmt: skip
@@ -376,6 +383,10 @@ def apply_edit(recipe: Recipe, edit: Edit, known: Known | None = None) -> tuple[
     known = known or {}
     if isinstance(edit, AddStep):
         return _add_step(recipe, edit, known)
+    if isinstance(edit, AddSteps):
+        for one in edit.steps:
+            recipe, _ = _add_step(recipe, one, known)
+        return recipe, f"add {len(edit.steps)} steps"
     if isinstance(edit, SetJob):
         return _set_job(recipe, edit)
     if isinstance(edit, SetValue):

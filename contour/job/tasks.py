@@ -18,10 +18,12 @@ from contour.check.pairing import propose_pairs
 from contour.exchange.mesh_out import write_mesh
 from contour.exchange.scanfile import read_scan
 from contour.exchange.step import read_step, write_step
+from contour.fit.segment.whole import Settings
 from contour.job.build import BuildResult, build
 from contour.job.compare import moved_map, scan_moved
 from contour.job.practice import practice_scan
 from contour.job.preview import preview
+from contour.job.segmented import regions_of
 from contour.job.store import Store
 from contour.job.thumbnail import body_picture, scan_picture
 from contour.mesh.health import inspect_scan
@@ -217,6 +219,23 @@ def _propose(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     return {"pairs": rows}
 
 
+def _segment(payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """payload: store, scan (key), coarseness, least_area, protected (keys of region products), out. The labels go to `out`,
+    int32 in the order of the scan's facets."""
+    store = Store(Path(payload["store"]))
+    scan = load_product(store.folder(payload["scan"])).scan
+    kept = [load_product(store.folder(key)) for key in payload["protected"]]
+    protected = tuple((scan.facets_of_source(r.source_facets), r.surface) for r in kept)
+    settings = Settings(coarseness=payload["coarseness"], least_area=payload["least_area"])
+
+    def told(what: str, share: float) -> None:
+        report({"event": "segment", "name": what, "done": int(100 * share), "total": 100})
+
+    out, found = regions_of(scan, settings, protected=protected, report=told)
+    Path(payload["out"]).write_bytes(found.labels.astype("<i4").tobytes())
+    return {**out, "scan": payload["scan"]}
+
+
 TASKS: dict[str, Callable[[dict[str, Any], Report], dict[str, Any]]] = {
     "ping": _ping,
     "inspect": _inspect,
@@ -229,4 +248,5 @@ TASKS: dict[str, Callable[[dict[str, Any], Report], dict[str, Any]]] = {
     "propose": _propose,
     "scan-moved": _scan_moved,
     "virtual-scan": _virtual_scan,
+    "segment": _segment,
 }

@@ -89,7 +89,7 @@ class Params(BaseModel):
 
 def _found(scan: PreparedScan, pick: Pick, place: str) -> Region:
     try:
-        return region_of(scan, pick.seeds, [], pick.surface, None)
+        return region_of(scan, pick.seeds, [], pick.surface, None, ("plane", "cylinder"))
     except ContourError as error:
         raise error.at(param=place) from None
 

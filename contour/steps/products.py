@@ -91,7 +91,7 @@ def load_product(folder: Path) -> Any:
     if (folder / "region.json").exists():
         data = json.loads((folder / "region.json").read_text())
         s = data["surface"]
-        surface = Surface(s["kind"], tuple(s["origin"]), tuple(s["axis"]), s["radius"], s["outward"])
+        surface = Surface(**{**s, "origin": tuple(s["origin"]), "axis": tuple(s["axis"])})
         return RegionProduct(np.load(folder / "facets.npy"), surface, data["rms"])
     if (folder / "sketch.json").exists():
         return _sketch(json.loads((folder / "sketch.json").read_text()))

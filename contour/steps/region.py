@@ -7,15 +7,18 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from contour.fit.covariance import fit_covariance
 from contour.fit.region import Region, default_tolerance, grow_region, region_of_facets
-from contour.fit.uncertainty import fitted_uncertainty
+from contour.fit.surface import SurfaceKind
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import FacetSet, Length, ScanRef, facets_from_bytes
 from contour.steps.products import RegionProduct, ScanProduct
 
-__all__ = ["KIND", "Params", "region_of"]
+__all__ = ["KIND", "Params", "SurfaceChoice", "region_of"]
+
+SurfaceChoice = Literal["auto", "plane", "cylinder", "cone", "sphere", "torus"]
 
 
 class Params(BaseModel):
@@ -29,7 +32,7 @@ class Params(BaseModel):
     )
     picked: FacetSet | None = Field(default=None, description="facets picked by hand; nothing grows then")
     removed: list[int] = Field(default_factory=list, max_length=200_000, description="facets kept out by hand")
-    surface: Literal["auto", "plane", "cylinder"] = Field(default="auto", description="kind of surface")
+    surface: SurfaceChoice = Field(default="auto", description="kind of surface")
     tolerance: Length | None = Field(default=None, description="how far a facet may lie off the surface")
 
     @model_validator(mode="after")
@@ -40,11 +43,16 @@ class Params(BaseModel):
 
 
 def region_of(
-    scan: PreparedScan, seeds: list[int], removed: list[int], surface: str, tolerance_mm: float | None
+    scan: PreparedScan,
+    seeds: list[int],
+    removed: list[int],
+    surface: str,
+    tolerance_mm: float | None,
+    kinds: tuple[SurfaceKind, ...] | None = None,
 ) -> Region:
     """What both the preview under the pointer and the step compute.
 
-    Raises ContourError (ref-lost, fit-failed) when a seed is no longer in the scan or nothing fits around it.
+    kinds: what may be found when the surface is "auto". Raises ContourError (ref-lost, fit-failed) when a seed is no longer in the scan or nothing fits around it.
     """
     found = [scan.facets_of_source(np.array([s])) for s in seeds]
     if len(found[0]) == 0:
@@ -57,6 +65,7 @@ def region_of(
         kind=None if surface == "auto" else surface,  # type: ignore[arg-type]
         tolerance_mm=tolerance_mm,
         removed=scan.facets_of_source(np.array(removed, dtype=np.int64)) if removed else None,
+        kinds=kinds,
     )
 
 
@@ -81,16 +90,25 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         "axis": s.axis,
         "middle": scan.centroids[region.facets].mean(axis=0).tolist(),
         "tolerance": tolerance or default_tolerance(scan),
-        "u": fitted_uncertainty(s, scan.vertices[np.unique(scan.facets[region.facets])]),
     }
-    if s.kind == "cylinder":
-        facts |= {"diameter": 2 * s.radius, "radius": s.radius, "inside": s.outward < 0}
+    spread = fit_covariance(s, scan.vertices[np.unique(scan.facets[region.facets])], edge_mm=scan.edge_mm)
+    facts["uncertain"] = spread.as_json()
+    u = spread.position if s.kind == "plane" else spread.radius
+    facts["u"] = u if u is not None and np.isfinite(u) else None
+    if s.kind != "plane":
+        facts |= {"radius": s.radius, "inside": s.outward < 0}
+    if s.kind in ("cylinder", "sphere"):
+        facts["diameter"] = 2 * s.radius
+    if s.kind == "cone":
+        facts["half_angle"] = float(np.degrees(s.half_angle))
+    if s.kind == "torus":
+        facts["minor"] = s.minor
     own = scan.source_facet[region.facets]
     return Outcome(RegionProduct(np.unique(own[own >= 0]), s, region.rms), facts)
 
 
 KIND: StepKind[Params] = StepKind(
-    id="region", title="Region", help="Facets that one plane or cylinder explains", version=2, makes="region",
+    id="region", title="Region", help="Facets that one surface explains", version=3, makes="region",
     params=Params, key_value="tolerance", run=_run,
-    measures={"diameter": "length", "radius": "length", "area": "area", "rms": "length"},
+    measures={"diameter": "length", "radius": "length", "minor": "length", "half_angle": "angle", "area": "area", "rms": "length"},
 )  # fmt: skip

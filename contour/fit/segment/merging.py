@@ -27,7 +27,7 @@ _SAMPLE, _PAIR_SAMPLE = 3000, 1000
 _SIMPLE_FIRST = (1, 2, 4, 3, 5)
 # A simpler kind is taken when its residual is not larger than this times that of the better one: a plane is what people make
 # first, a ball hardly ever where a band of a cone or a bead would do.
-_AS_GOOD = (0.0, 1.3, 1.12, 1.12, 1.03)
+_AS_GOOD = (0.0, 1.3, 1.12, 1.06, 1.03)
 
 
 @dataclass(slots=True)
@@ -253,9 +253,13 @@ def simplest_kinds(draft: Draft) -> int:
         core = core_of(facets, depth, 2)
         kept = fit_facets(draft, now, core, draft.values[k])
         best = max(kept[1] if kept else draft.rms[k], 0.5 * draft.sigma)
-        for code in _SIMPLE_FIRST[: _SIMPLE_FIRST.index(now)]:
+        # A narrow band of a cone passes for one of a ball: of the two the cone is what people make.
+        others = (
+            (*_SIMPLE_FIRST[: _SIMPLE_FIRST.index(now)], 3) if now == 4 else _SIMPLE_FIRST[: _SIMPLE_FIRST.index(now)]
+        )
+        for code in others:
             found = fit_facets(draft, code, core)
-            if found is None or found[1] > _AS_GOOD[code] * best or inside_share(draft, code, found[0], facets) < 0.9:
+            if found is None or found[1] > _AS_GOOD[code] * best or inside_share(draft, code, found[0], core) < 0.9:
                 continue
             draft.codes[k], draft.values[k], draft.rms[k] = code, found[0], found[1]
             changed += 1

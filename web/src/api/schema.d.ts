@@ -1069,6 +1069,81 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/regions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Find */
+        post: operations["bench_api_regions_find"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/regions/{task_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Look */
+        get: operations["bench_api_regions_look"];
+        put?: never;
+        post?: never;
+        /** Stop */
+        delete: operations["bench_api_regions_stop"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/regions/{task_id}/labels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Labels
+         * @description int32 per facet in the view's numbering, -1 where nothing was found.
+         */
+        get: operations["bench_api_regions_labels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/regions/{task_id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Chosen regions become steps, all in one edit.
+         */
+        post: operations["bench_api_regions_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/pictures": {
         parameters: {
             query?: never;
@@ -2025,6 +2100,19 @@ export interface components {
             after?: string | null;
         };
         /**
+         * AddSteps
+         * @description Several steps at once, one after the other: one undo takes them all away.
+         */
+        AddSteps: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add-steps";
+            /** Steps */
+            steps: components["schemas"]["AddStep"][];
+        };
+        /**
          * AddTake
          * @description One more take of a reading, from the keyboard or from the caliper's line.
          */
@@ -2129,7 +2217,7 @@ export interface components {
             /** Version */
             version: number;
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * GroupSteps
@@ -2607,7 +2695,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "plane" | "cylinder";
+            kind: "plane" | "cylinder" | "cone" | "sphere" | "torus";
             /** Origin */
             origin: [
                 number,
@@ -2624,6 +2712,16 @@ export interface components {
             radius: number;
             /** Outward */
             outward: number;
+            /**
+             * Half Angle
+             * @default 0
+             */
+            half_angle: number;
+            /**
+             * Minor
+             * @default 0
+             */
+            minor: number;
         };
         /**
          * GrowIn
@@ -2640,11 +2738,16 @@ export interface components {
              */
             removed: number[];
             /**
+             * Kinds
+             * @description what auto may find
+             */
+            kinds?: ("plane" | "cylinder" | "cone" | "sphere" | "torus")[] | null;
+            /**
              * Surface
              * @default auto
              * @enum {string}
              */
-            surface: "auto" | "plane" | "cylinder";
+            surface: "auto" | "plane" | "cylinder" | "cone" | "sphere" | "torus";
             /** Tolerance */
             tolerance?: string | null;
         };
@@ -2662,7 +2765,7 @@ export interface components {
              * @default auto
              * @enum {string}
              */
-            surface: "auto" | "plane" | "cylinder";
+            surface: "auto" | "plane" | "cylinder" | "cone" | "sphere" | "torus";
         };
         /**
          * KeptFacets
@@ -3176,7 +3279,7 @@ export interface components {
         /** PreviewIn */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * DefectOut
@@ -3719,6 +3822,72 @@ export interface components {
             mm: number;
             /** Inside */
             inside: boolean;
+        };
+        /**
+         * FoundOut
+         * @description progress: what is being done, and how much of 100; result: see contour.job.segmented.
+         */
+        FoundOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Status */
+            status: string;
+            /** Progress */
+            progress: {
+                [key: string]: unknown;
+            };
+            /** Result */
+            result: {
+                [key: string]: unknown;
+            } | null;
+            /** Problem */
+            problem: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
+         * FindIn
+         * @description scan: key of the scan as shown · coarseness: 1 takes three times the noise · least_area: mm² · protect: region steps whose
+         *     facets stay theirs.
+         */
+        FindIn: {
+            /** Scan */
+            scan: string;
+            /**
+             * Coarseness
+             * @default 1
+             */
+            coarseness: number;
+            /**
+             * Least Area
+             * @default 3
+             */
+            least_area: number;
+            /**
+             * Protect
+             * @default []
+             */
+            protect: string[];
+        };
+        /**
+         * KeepIn
+         * @description Regions by their number, and what each is to be called.
+         */
+        KeepIn: {
+            /** Version */
+            version: number;
+            /** Evidence */
+            evidence: string;
+            /** Regions */
+            regions: number[];
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
         };
         /**
          * SilhouetteIn
@@ -5505,6 +5674,126 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TruthSize"][];
+                };
+            };
+        };
+    };
+    bench_api_regions_find: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+        };
+    };
+    bench_api_regions_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+        };
+    };
+    bench_api_regions_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+        };
+    };
+    bench_api_regions_labels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    bench_api_regions_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
         };

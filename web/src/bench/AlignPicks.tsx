@@ -39,9 +39,15 @@ export function AlignPicks({ params, facts, onChange }: Props) {
       hint: `Click the ${role === "also" ? "surface" : role} on the scan`,
       onFacet: (facet) => {
         arm(null);
-        const body = { scan: scanKey, seeds: [facet], removed: [], surface: "auto" as const };
+        const kinds: ("plane" | "cylinder")[] = ["plane", "cylinder"];
+        const body = { scan: scanKey, seeds: [facet], removed: [], kinds, surface: "auto" as const };
         got(api.POST("/api/jobs/{job_id}/grow", { params: { path: { job_id: job.id } }, body }))
-          .then((g) => put(role, [...list(role), { seeds: g.source_seeds, surface: g.surface.kind }].slice(-most)))
+          .then((g) =>
+            put(
+              role,
+              [...list(role), { seeds: g.source_seeds, surface: g.surface.kind as "plane" | "cylinder" }].slice(-most),
+            ),
+          )
           .catch(tell);
       },
     });

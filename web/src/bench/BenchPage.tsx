@@ -7,6 +7,7 @@ import { type Job, useEdit, useJob, useMove } from "../api/queries";
 import { CaliperDesk } from "../desk/CaliperDesk";
 import { PhotoDesk } from "../photo/PhotoDesk";
 import { usePhoto } from "../photo/store";
+import { RegionsSheet } from "../regions/RegionsSheet";
 import type { Palette } from "../theme";
 import { ProblemNote } from "../ui/ProblemNote";
 import type { Unit } from "../units";
@@ -267,6 +268,8 @@ function Workbench() {
     <ValuesSheet />
   ) : tool.panel === "scan" ? (
     <ScanSheet key={scanId} />
+  ) : tool.panel === "regions" ? (
+    <RegionsSheet />
   ) : tool.panel === "scanner" ? (
     <ScannerSheet />
   ) : tool.repair ? (
@@ -282,7 +285,12 @@ function Workbench() {
       </div>
     );
   const seating = tool.draft?.kind === "seat" || job.recipe.steps.find((s) => s.id === tool.step)?.kind === "seat";
-  const wide = tool.panel === "values" || tool.panel === "checkpoints" || tool.repair !== null || seating;
+  const wide =
+    tool.panel === "values" ||
+    tool.panel === "regions" ||
+    tool.panel === "checkpoints" ||
+    tool.repair !== null ||
+    seating;
   return (
     <div
       className={`bench${sheet ? (wide ? " with-sheet with-wide-sheet" : " with-sheet") : ""}`}

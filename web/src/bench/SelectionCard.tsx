@@ -66,6 +66,9 @@ export function SelectionCard({ grown, problem, onKeep, onSection }: Props) {
             { label: "auto", value: "auto" },
             { label: "plane", value: "plane" },
             { label: "cylinder", value: "cylinder" },
+            { label: "cone", value: "cone" },
+            { label: "ball", value: "sphere" },
+            { label: "bead", value: "torus" },
           ]}
         />
       </div>
@@ -102,5 +105,9 @@ export function SelectionCard({ grown, problem, onKeep, onSection }: Props) {
 function title(grown: GrowOut, unit: Parameters<typeof length>[1]): string {
   const s = grown.surface;
   if (s.kind === "plane") return `Plane, flat within ${length(Math.abs(grown.largest), unit)}`;
-  return `${s.outward < 0 ? "Bore" : "Cylinder"}, Ø ${length(2 * s.radius, unit)}`;
+  const inside = s.outward < 0;
+  if (s.kind === "cone") return `${inside ? "Taper bore" : "Taper"}, ${(s.half_angle ?? 0).toFixed(2)}° to its axis`;
+  if (s.kind === "sphere") return `${inside ? "Ball seat" : "Ball"}, R ${length(s.radius, unit)}`;
+  if (s.kind === "torus") return `${inside ? "Groove" : "Bead"}, R ${length(s.minor ?? 0, unit)}`;
+  return `${inside ? "Bore" : "Cylinder"}, Ø ${length(2 * s.radius, unit)}`;
 }

@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Box3 } from "three";
 import type { SectionOut } from "../api/client";
+import { facetsOf, useRegions } from "../regions/store";
 import { roughLength, signed, typed } from "../units";
 import { BodyMesh, PassingBody } from "../view/BodyMesh";
 import { unpackF4 } from "../view/buffers";
@@ -14,6 +15,7 @@ import { OutlineLines } from "../view/OutlineLines";
 import { polylineSegments } from "../view/paths";
 import { rawPoint } from "../view/pose";
 import { RegionOverlay } from "../view/RegionOverlay";
+import { RegionsSkin } from "../view/RegionsSkin";
 import { reducedOf } from "../view/reduced";
 import { ScanMesh } from "../view/ScanMesh";
 import { Stage } from "../view/Stage";
@@ -141,6 +143,13 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
   const ghosts = Object.entries(result?.scans ?? {})
     .filter(([e]) => e !== scanId)
     .map(([, key]) => key);
+  const regions = useRegions();
+  const regionLabels = tool.panel === "regions" && regions.scan === scanKey ? regions.labels : null;
+  const { found: foundRegions, hidden: hiddenKinds } = regions;
+  const shownRegions = useMemo(
+    () => (foundRegions?.regions ?? []).map((r) => ({ kind: r.kind, hidden: hiddenKinds.includes(r.kind) })),
+    [foundRegions, hiddenKinds],
+  );
   const regionFacets = facets ?? (tool.section || tool.step ? chosen : null);
 
   return (
@@ -177,6 +186,9 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
               <BodyMesh key={b.id} url={`/api/jobs/${job.id}/products/${b.key}/view`} {...look3d} />
             );
           })}
+        {regionLabels && scan && (
+          <RegionsSkin scan={scan} labels={regionLabels} regions={shownRegions} palette={palette} />
+        )}
         {look.moved && <MovedMesh url={look.moved.url} still={job.recipe.acceptance_mm / 4} palette={palette} />}
         <WorldFrame size={size * 0.16} palette={palette} />
         {look.marked && (
@@ -207,6 +219,14 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
               onReady={noted}
             />
           ))}
+        {scan && regionLabels && regions.chosen.length > 0 && (
+          <RegionOverlay
+            scan={scan}
+            facets={facetsOf(regionLabels, regions.chosen)}
+            colour={palette.active}
+            opacity={0.75}
+          />
+        )}
         {scan && regionFacets && (
           <RegionOverlay scan={scan} facets={regionFacets} colour={palette.active} opacity={facets ? 0.62 : 0.28} />
         )}

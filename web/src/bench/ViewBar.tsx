@@ -1,7 +1,7 @@
 import { Button, ColorPicker, Input, Popover, Segmented, Slider, Switch, Tooltip } from "antd";
 import type { Reduced } from "../view/reduced";
 import { useBench } from "./context";
-import { type SelectBy, useLook, useSelecting } from "./stores";
+import { type SelectBy, useLook, useSelecting, useTool } from "./stores";
 import { useShownBodies } from "./useShownBodies";
 
 const millions = (n: number) => (n / 1e6).toFixed(1);
@@ -10,6 +10,8 @@ const millions = (n: number) => (n / 1e6).toFixed(1);
 export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Reduced | null }) {
   const look = useLook();
   const selecting = useSelecting();
+  const { scanKey } = useBench();
+  const { panel, open } = useTool();
   const percent = { formatter: (v?: number) => `${v ?? 0} %` };
   return (
     <div className="view-bar" role="toolbar" aria-label="View">
@@ -34,6 +36,17 @@ export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Redu
             options={["visible", "through"]}
           />
         </Tooltip>
+      )}
+      {scanKey && (
+        <Button
+          size="small"
+          aria-pressed={panel === "regions"}
+          type={panel === "regions" ? "primary" : "default"}
+          title="take the whole scan apart into surfaces"
+          onClick={() => open(panel === "regions" ? null : "regions")}
+        >
+          All regions
+        </Button>
       )}
       <label htmlFor="scan-opacity">Scan</label>
       <Slider

@@ -11,7 +11,7 @@ import { StepSheet } from "./StepSheet";
 import { resetBench, useArmed, useLook, usePicks, useTool } from "./stores";
 
 const grown = (kind: "plane" | "cylinder", outward = 1) =>
-  ({ facets: "", count: 8412, surface: { kind, origin: [0, 0, 0], axis: [0, 0, 1], radius: 9.01, outward }, rms: 0.02, largest: -0.06, largest_at: [0, 0, 0], area: 650, tolerance: 0.08, source_seeds: [1], source_removed: [] }) as GrowOut; // biome-ignore format: one object
+  ({ facets: "", count: 8412, surface: { kind, origin: [0, 0, 0], axis: [0, 0, 1], radius: 9.01, outward, half_angle: 0, minor: 0 }, rms: 0.02, largest: -0.06, largest_at: [0, 0, 0], area: 650, tolerance: 0.08, source_seeds: [1], source_removed: [] }) as GrowOut; // biome-ignore format: one object
 
 const piece = (kind: "line" | "arc") => ({
   kind,

@@ -3,7 +3,7 @@ import { create } from "zustand";
 import type { Vec3 } from "../api/build";
 import type { FaceFacts, Problem } from "../api/client";
 
-export type SurfaceChoice = "auto" | "plane" | "cylinder";
+export type SurfaceChoice = "auto" | "plane" | "cylinder" | "cone" | "sphere" | "torus";
 
 export interface FacePick {
   body: string;
@@ -80,7 +80,7 @@ export interface StepDraft {
   params: Record<string, unknown>;
 }
 
-export type Panel = "deliver" | "checkpoints" | "values" | "scan" | "scanner" | "desk" | "photo";
+export type Panel = "deliver" | "checkpoints" | "values" | "scan" | "scanner" | "desk" | "photo" | "regions";
 
 interface ToolState {
   section: SectionDraft | null;

@@ -1,4 +1,5 @@
 import { api, got, type SectionOut } from "../api/client";
+import { useRegions } from "../regions/store";
 import { awayFromCamera, pickBodies, pickScan } from "../view/stage";
 import { useBench } from "./context";
 import { type Click, nearestPath } from "./pointer";
@@ -34,6 +35,15 @@ export function useClicks(fitted: SectionOut | undefined): (click: Click) => voi
   return (click) => {
     if (tool.section) return takePieces(click);
     const { x, y, shift, alt } = click;
+    if (tool.panel === "regions" && !armed) {
+      const { labels, scan: of, chosen, set } = useRegions.getState();
+      const at = labels && of === scanKey ? pickScan(x, y) : null;
+      const label = at ? labels?.[at.facet] : undefined;
+      if (label === undefined || label < 0) return;
+      const rest = chosen.filter((k) => k !== label);
+      set({ chosen: shift ? (rest.length < chosen.length ? rest : [...chosen, label]) : [label] });
+      return;
+    }
     const scanFree = !look.unpickable.includes("scan") && (look.scanOpacity > 0.01 || look.coloured);
     const scan = scanFree && armed?.want !== "face" ? pickScan(x, y) : null;
     const body = armed?.want === "facet" ? undefined : pickBodies(x, y)[0];

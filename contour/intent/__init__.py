@@ -1,0 +1,1 @@
+"""What the designer may have meant: proposals from fitted surfaces and their uncertainties. Nothing is changed here."""

@@ -1,0 +1,81 @@
+"""The regions of a whole scan as plain data: for the background task, the table in the browser and the command line."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from contour.fit.segment.relations import Relation, relations
+from contour.fit.segment.whole import FoundRegion, Segmentation, Settings, segment
+from contour.fit.surface import Surface
+from contour.intent.proposals import Feature, proposals
+from contour.mesh.prepare import PreparedScan
+
+__all__ = ["regions_of"]
+
+
+def _params(s: Surface) -> dict[str, Any]:
+    """mm, degrees."""
+    if s.kind == "plane":
+        return {"point": s.origin, "normal": s.axis}
+    if s.kind == "sphere":
+        return {"point": s.origin, "radius": s.radius}
+    rows: dict[str, Any] = {"point": s.origin, "axis": s.axis, "radius": s.radius}
+    if s.kind == "cone":
+        rows["half_angle"] = float(np.degrees(s.half_angle))
+    if s.kind == "torus":
+        rows["minor_radius"] = s.minor
+    return rows
+
+
+def _u(region: FoundRegion) -> dict[str, float]:
+    rows = region.uncertainty.as_json() if region.uncertainty else {}
+    for name in ("direction", "half_angle"):
+        if name in rows:
+            rows[name] = float(np.degrees(rows[name]))
+    if "minor" in rows:
+        rows["minor_radius"] = rows.pop("minor")
+    return rows
+
+
+def _row(scan: PreparedScan, k: int, region: FoundRegion, relation: Relation) -> dict[str, Any]:
+    s = region.surface
+    return {
+        "id": k, "kind": region.kind, "facets": region.facets, "area": region.area, "rms": region.rms,
+        "params": _params(s) if s else {}, "u": _u(region), "outward": s.outward if s else 0,
+        "is_fillet": relation.blend is not None, "blend": relation.blend, "ball": relation.ball_mm, "weak": relation.weak,
+        "is_chamfer": relation.chamfer is not None, "same_surface": relation.same_surface,
+        "at": scan.centroids[region.middle].tolist(), "outwards": scan.smooth_normals[region.middle].tolist(),
+    }  # fmt: skip
+
+
+def regions_of(
+    scan: PreparedScan,
+    settings: Settings,
+    *,
+    protected: tuple[tuple[NDArray[np.int64], Surface], ...] = (),
+    report: Callable[[str, float], None] = lambda _, __: None,
+) -> tuple[dict[str, Any], Segmentation]:
+    """({noise, edge, unassigned (share of the area), regions, proposals, system}, the segmentation)."""
+    found = segment(scan, settings, protected=protected, report=report)
+    report("looking for rounds and intent", 0.97)
+    related = relations(scan, found)
+    features = []
+    for k, region in enumerate(found.regions):
+        if region.surface is not None and region.uncertainty is not None and not related[k].weak:
+            at = scan.centroids[region.middle]
+            middle = (float(at[0]), float(at[1]), float(at[2]))
+            blend = related[k].blend is not None
+            features.append(Feature(k, region.surface, region.uncertainty, region.area, middle, blend))
+    offered, system = proposals(features)
+    out = {
+        "noise": found.noise, "edge": scan.edge_mm, "system": system,
+        "unassigned": float(scan.areas[found.labels < 0].sum() / scan.areas.sum()),
+        "regions": [_row(scan, k, r, related[k]) for k, r in enumerate(found.regions)],
+        "proposals": [asdict(p) for p in offered],
+    }  # fmt: skip
+    return out, found

@@ -1,0 +1,129 @@
+/** Regions and proposals in words: no React, no requests. */
+import { length, type Unit } from "../units";
+
+export interface RegionRow {
+  id: number;
+  kind: string;
+  facets: number;
+  area: number;
+  rms: number;
+  params: {
+    radius?: number;
+    half_angle?: number;
+    minor_radius?: number;
+    point?: number[];
+    normal?: number[];
+    axis?: number[];
+  };
+  u: { position?: number; direction?: number; radius?: number; minor_radius?: number; half_angle?: number };
+  outward: number;
+  is_fillet: boolean;
+  is_chamfer: boolean;
+  blend: [number, number] | null;
+  ball: number | null;
+  weak: boolean;
+  same_surface: number;
+  at: [number, number, number];
+  outwards: [number, number, number];
+}
+
+export interface Proposal {
+  kind: string;
+  regions: number[];
+  text: string;
+  away: number;
+  measured: number | null;
+  proposed: number | null;
+  u: number | null;
+  unit: string;
+  missing: [number, number, number][];
+}
+
+export interface Found {
+  scan: string;
+  noise: number;
+  edge: number;
+  unassigned: number;
+  system: string;
+  regions: RegionRow[];
+  proposals: Proposal[];
+}
+
+/** What a region is called: what a person at the bench would say of it. */
+export function nameOf(r: RegionRow): string {
+  if (r.is_fillet) return "Round";
+  if (r.is_chamfer) return "Chamfer";
+  if (r.kind === "cylinder") return r.outward < 0 ? "Bore" : "Shaft";
+  if (r.kind === "cone") return r.outward < 0 ? "Taper bore" : "Taper";
+  if (r.kind === "sphere") return r.outward < 0 ? "Ball seat" : "Ball";
+  if (r.kind === "torus") return r.outward < 0 ? "Groove" : "Bead";
+  return r.kind === "plane" ? "Plane" : "Freeform";
+}
+
+/** The size that tells regions of a kind apart, in words. */
+export function sizeOf(r: RegionRow, unit: Unit): string {
+  const p = r.params;
+  if (r.is_fillet) return `R ${length(r.ball ?? p.minor_radius ?? p.radius ?? 0, unit)}`;
+  if (r.kind === "cylinder") return `Ø ${length(2 * (p.radius ?? 0), unit)}`;
+  if (r.kind === "sphere") return `R ${length(p.radius ?? 0, unit)}`;
+  if (r.kind === "cone") return `${(p.half_angle ?? 0).toFixed(2)}° to its axis`;
+  if (r.kind === "torus") return `R ${length(p.minor_radius ?? 0, unit)}`;
+  return "";
+}
+
+/** What sorts and compares sizes, mm or degrees; none where a kind has no size. */
+export function sizeMm(r: RegionRow): number | null {
+  if (r.is_fillet) return r.ball ?? r.params.minor_radius ?? r.params.radius ?? null;
+  if (r.kind === "cylinder") return 2 * (r.params.radius ?? 0);
+  if (r.kind === "cone") return r.params.half_angle ?? null;
+  return r.params.minor_radius ?? r.params.radius ?? null;
+}
+
+/** Regions of the same kind and, within what their fits leave open, of the same size. */
+export function alike(one: RegionRow, rows: RegionRow[]): number[] {
+  const size = sizeMm(one);
+  return rows
+    .filter((r) => r.kind === one.kind && nameOf(r) === nameOf(one))
+    .filter((r) => {
+      const other = sizeMm(r);
+      if (size === null || other === null) return true;
+      const slack = Math.max(6 * Math.hypot(one.u.radius ?? 0, r.u.radius ?? 0), 0.02 * size);
+      return Math.abs(size - other) <= slack;
+    })
+    .map((r) => r.id);
+}
+
+const GROUPS: Record<string, string> = {
+  round: "Round sizes",
+  "equal-radius": "Equal radii",
+  parallel: "One direction",
+  perpendicular: "Square on each other",
+  coplanar: "In one plane",
+  coaxial: "On one axis",
+  "bolt-circle": "Circles of bores",
+  row: "Rows",
+  draft: "Draft",
+};
+
+/** Proposals by what they are about, in the order that the title list has. */
+export function grouped(proposals: Proposal[]): { kind: string; title: string; rows: { at: number; p: Proposal }[] }[] {
+  return Object.entries(GROUPS)
+    .map(([kind, title]) => ({
+      kind,
+      title,
+      rows: proposals.map((p, at) => ({ at, p })).filter((x) => x.p.kind === kind),
+    }))
+    .filter((g) => g.rows.length > 0);
+}
+
+/** The next free name: Bore 1, Bore 2 … */
+export function stepNames(rows: RegionRow[], taken: string[]): string[] {
+  const used = new Set(taken);
+  return rows.map((r) => {
+    let n = 1;
+    while (used.has(`${nameOf(r)} ${n}`)) n++;
+    const name = `${nameOf(r)} ${n}`;
+    used.add(name);
+    return name;
+  });
+}

@@ -1,0 +1,82 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, got, ProblemError } from "../api/client";
+import { asJob } from "../api/queries";
+import { useBench } from "../bench/context";
+import { useLive } from "../bench/useTask";
+import { type Found, stepNames } from "./facts";
+import { useRegions } from "./store";
+
+export interface Progress {
+  what: string;
+  percent: number;
+}
+
+/** Looks for the regions of the scan in the background, and keeps chosen ones as steps. */
+export function useFindRegions() {
+  const { job, scanId, scanKey, tell } = useBench();
+  const client = useQueryClient();
+  const live = useLive();
+  const regions = useRegions();
+  const [progress, setProgress] = useState<Progress | null>(null);
+  const find = async (protect: string[]) => {
+    if (!scanKey) return;
+    const path = { job_id: job.id };
+    setProgress({ what: "waiting", percent: 0 });
+    try {
+      const body = {
+        scan: scanKey,
+        coarseness: regions.coarseness,
+        least_area: Math.max(Number(regions.least.replace(",", ".")) || 0, 0),
+        protect,
+      };
+      let row = await got(api.POST("/api/jobs/{job_id}/regions", { params: { path }, body }));
+      regions.set({ task: row.id });
+      const own = { params: { path: { ...path, task_id: row.id } } };
+      while (live() && (row.status === "queued" || row.status === "running")) {
+        await new Promise((r) => setTimeout(r, 250));
+        row = await got(api.GET("/api/jobs/{job_id}/regions/{task_id}", own));
+        const p = row.progress as { name?: string; done?: number };
+        if (live() && p.name) setProgress({ what: p.name, percent: p.done ?? 0 });
+      }
+      if (!live() || row.status === "cancelled") return;
+      if (row.problem) throw new ProblemError(row.problem as unknown as ProblemError["problem"], 422);
+      const answer = await fetch(`/api/jobs/${job.id}/regions/${row.id}/labels`);
+      const labels = new Int32Array(await answer.arrayBuffer());
+      regions.set({ found: row.result as unknown as Found, labels, scan: scanKey, chosen: [], hidden: [] });
+    } catch (e) {
+      tell(e);
+    } finally {
+      if (live()) setProgress(null);
+    }
+  };
+  const stop = async () => {
+    const { task } = useRegions.getState();
+    if (!task) return;
+    const params = { path: { job_id: job.id, task_id: task } };
+    await got(api.DELETE("/api/jobs/{job_id}/regions/{task_id}", { params })).catch(tell);
+  };
+  const keep = async (ids: number[]) => {
+    const { task, found } = useRegions.getState();
+    if (!task || !found || !scanId) return false;
+    const rows = ids.map((id) => found.regions[id]!).filter((r) => r.kind !== "freeform");
+    if (rows.length === 0) return false;
+    const taken = job.recipe.steps.map((s) => s.name);
+    const body = {
+      version: job.version,
+      evidence: scanId,
+      regions: rows.map((r) => r.id),
+      names: stepNames(rows, taken),
+    };
+    try {
+      const params = { path: { job_id: job.id, task_id: task } };
+      const next = await got(api.POST("/api/jobs/{job_id}/regions/{task_id}/keep", { params, body }));
+      client.setQueryData(["job", job.id], asJob(next));
+      return true;
+    } catch (e) {
+      tell(e);
+      return false;
+    }
+  };
+  return { find, stop, keep, progress };
+}
