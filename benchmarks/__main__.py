@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, kills, names, seating, workday, mending, placing, damage, readings, photos. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, kills, names, seating, workday, mending, placing, damage, readings, photos, segments. All by default."""
 
 from __future__ import annotations
 
@@ -23,6 +23,7 @@ from benchmarks import (  # noqa: E402
     readings,
     regions,
     seating,
+    segments,
     workday,
 )
 
@@ -34,6 +35,7 @@ ALL = {
     "kills": kills.run,
     "names": names.run,
     "seating": seating.run,
+    "segments": segments.run,
     "workday": workday.run,
     "mending": mending.run,
     "placing": placing.run,

@@ -37,8 +37,11 @@ def contest(draft: Draft, misfit: NDArray[np.float64]) -> None:
     )  # fmt: skip
 
 
-def evict(draft: Draft) -> int:
-    """Takes away facets that were given to a surface they do not lie on, for want of a better one; how many."""
+def evict(draft: Draft, *, far: float = 0.0, turned_deg: float = 20.0) -> int:
+    """Takes away facets that were given to a surface they do not lie on, for want of a better one; how many.
+
+    far: mm off the surface that is still let pass (never less than 1.5 tolerances) · turned_deg: the same for normals.
+    """
     scan = draft.scan
     gone = 0
     for k, facets in enumerate(draft.facets_by_label()):
@@ -46,7 +49,7 @@ def evict(draft: Draft) -> int:
             continue
         d, g = gap_all(int(draft.codes[k]), draft.values[k], np.ascontiguousarray(scan.centroids[facets]))
         turn = (g * scan.smooth_normals[facets]).sum(axis=1) * draft.values[k, 8]
-        off = (np.abs(d) > 1.5 * draft.tolerance) | (turn < np.cos(np.radians(20.0)))
+        off = (np.abs(d) > max(1.5 * draft.tolerance, far)) | (turn < np.cos(np.radians(turned_deg)))
         draft.labels[facets[off]] = -1
         gone += int(off.sum())
     return gone
@@ -61,7 +64,8 @@ def drop_poor(draft: Draft) -> int:
         if code in (0, FREE) or draft.protected[k] or len(facets) == 0 or np.percentile(depth[facets], 90) > 3:
             continue
         d, _ = gap_all(code, draft.values[k], np.ascontiguousarray(draft.scan.centroids[facets]))
-        if float(np.sqrt(np.mean(d**2))) > 0.75 * draft.sigma:
+        # The middle of what is left: a true narrow face has rounded edges too, which only its rim strays along.
+        if 1.4826 * float(np.median(np.abs(d))) > 0.7 * draft.sigma:
             draft.labels[facets] = -1
             draft.codes[k] = 0
             dropped += 1

@@ -85,7 +85,6 @@ class _Sowing:
     scan: PreparedScan
     settings: Settings
     sigma: float
-    bend: NDArray[np.float64]
     labels: NDArray[np.int64]
     codes: NDArray[np.int64]
     values: NDArray[np.float64]
@@ -101,13 +100,18 @@ class _Sowing:
         return 1.6 * self.scan.edge_mm, 2 * float(np.linalg.norm(np.ptp(self.scan.vertices, axis=0)))
 
     def round(
-        self, misfit: float, sizes: tuple[int, ...], report: Callable[[str, float], None], span: tuple[float, float]
+        self,
+        misfit: NDArray[np.float64],
+        most: float,
+        sizes: tuple[int, ...],
+        report: Callable[[str, float], None],
+        span: tuple[float, float],
     ) -> None:
-        """Surfaces grown where there is none yet, from facets whose surroundings stray less than `misfit` radians."""
+        """Surfaces grown where there is none yet, from facets whose surroundings stray less than `most` radians."""
         scan = self.scan
         taken = (self.labels >= 0).astype(np.uint8)
-        order = np.argsort(self.bend[:, 2], kind="stable")
-        order = order[(self.bend[order, 2] < misfit) & (taken[order] == 0)]
+        order = np.argsort(misfit, kind="stable")
+        order = order[(misfit[order] < most) & (taken[order] == 0)]
         tried, stamp, mark = np.zeros(len(taken), np.uint8), np.zeros(len(taken), np.int32), 0
         parts = 40
         for k in range(parts):
@@ -180,8 +184,9 @@ def segment(
     for k, (facets, surface) in enumerate(protected):
         labels[facets] = k
         codes[k], values[k] = surface.code, surface.packed()
-    sowing = _Sowing(scan, settings, sigma, bend, labels, codes, values, len(protected))
-    sowing.round(_MISFIT, (40, 160), report, (0.1, 0.5))
+    sowing = _Sowing(scan, settings, sigma, labels, codes, values, len(protected))
+    misfit = np.ascontiguousarray(bend[:, 2])
+    sowing.round(misfit, _MISFIT, (40, 160), report, (0.1, 0.5))
     if sowing.found == 0:
         raise ContourError(
             "nothing-found", "no surface stands out of this scan's noise", got=f"noise {scan.noise_mm:.3f} mm, facets of {scan.edge_mm:.3f} mm",
@@ -201,7 +206,6 @@ def segment(
         *sowing.limits,
         mine,
     )
-    misfit = np.ascontiguousarray(bend[:, 2])
     free_area = max(8.0, settings.least_area)
     report("joining pieces of one surface", 0.52)
     refit(draft)
@@ -210,7 +214,9 @@ def segment(
     contest(draft, misfit)
     # Narrow faces were too small for the first patches; what lies on nobody's surface gets its chance from smaller ones.
     evict(draft)
-    sowing.round(2 * _MISFIT, (14, 40), report, (0.58, 0.7))
+    nearby = bending(scan.across, scan.centroids, scan.smooth_normals, 14)
+    nearby_misfit = np.ascontiguousarray(nearby[:, 2])
+    sowing.round(nearby_misfit, 2 * _MISFIT, (14, 40), report, (0.58, 0.7))
     report("choosing the simplest kinds", 0.72)
     free_rests(draft, free_area)
     contest(draft, misfit)
@@ -238,5 +244,11 @@ def segment(
     merge_across_holes(draft)
     if drop_poor(draft):
         contest(draft, misfit)
+    # A facet in a rounded edge belongs to one of its faces; one that lies elsewhere altogether belongs to none.
+    evict(draft, far=max(4 * draft.tolerance, 0.7 * scan.edge_mm), turned_deg=65.0)
+    sowing.found = int(np.flatnonzero(draft.codes).max()) + 1
+    sowing.round(nearby_misfit, 2 * _MISFIT, (14, 40), report, (0.9, 0.94))
+    drop_poor(draft)
+    drop_scraps(draft, settings.least_area)
     report("fitting", 0.94)
     return _settled(draft, scan.noise_mm)

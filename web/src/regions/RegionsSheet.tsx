@@ -46,6 +46,8 @@ export function RegionsSheet() {
       title: "Size",
       key: "size",
       align: "right",
+      width: 150,
+      className: "no-wrap",
       sorter: (a, b) => (sizeMm(a) ?? 0) - (sizeMm(b) ?? 0),
       render: (_, r) => (
         <span className="figures">
@@ -60,7 +62,7 @@ export function RegionsSheet() {
       ),
     },
     {
-      title: "rms",
+      title: `rms, ${unit}`,
       dataIndex: "rms",
       align: "right",
       sorter: (a, b) => a.rms - b.rms,
@@ -71,7 +73,7 @@ export function RegionsSheet() {
       ),
     },
     {
-      title: "Area",
+      title: `Area, ${unit}²`,
       dataIndex: "area",
       align: "right",
       defaultSortOrder: "descend",
@@ -80,7 +82,7 @@ export function RegionsSheet() {
     },
   ];
   return (
-    <section className="sheet-body regions-sheet" aria-label="Regions of the scan">
+    <section className="sheet wide-sheet regions-sheet" aria-label="Regions of the scan">
       <h2>Regions of the scan</h2>
       {!found && !progress && (
         <p className="quiet">
@@ -205,9 +207,7 @@ export function RegionsSheet() {
       )}
       <div className="value-line">
         <div className="top-gap" />
-        <Button size="small" onClick={close}>
-          Close
-        </Button>
+        <Button onClick={close}>Close</Button>
       </div>
     </section>
   );
