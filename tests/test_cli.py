@@ -45,6 +45,23 @@ def test_without_a_unit_it_warns_and_takes_mm(capfd, tmp_path):
     assert json.loads(out)["size"] == pytest.approx([1, 1, 1])
 
 
+def test_regions_name_surfaces_with_uncertainty_and_label_facets_in_file_order(capfd, block_stl, tmp_path):
+    labels = tmp_path / "labels.out"
+    code, out, _ = run(capfd, "regions", str(block_stl), "--unit", "mm", "--labels", str(labels), "--json")
+    found = json.loads(out)
+    assert code == 0
+    rows = found["regions"]
+    assert {"id", "kind", "facets", "area", "rms", "params", "u", "is_fillet", "same_surface"} <= set(rows[0])
+    (bore,) = (r for r in rows if r["kind"] == "cylinder")
+    assert abs(bore["params"]["radius"] - 6) < 3 * bore["u"]["radius"] + 0.01
+    assert bore["params"]["point"][:2] == pytest.approx([15, 15], abs=0.05)
+    given = np.load(labels)
+    raw = json.loads(run(capfd, "inspect", str(block_stl), "--unit", "mm", "--json")[1])
+    assert given.dtype == np.int32 and len(given) == raw["facets"]
+    assert int((given == bore["id"]).sum()) == bore["facets"]
+    assert found["noise"] > 0 and {p["kind"] for p in found["proposals"]} >= {"parallel"}
+
+
 def test_section_takes_negative_vectors_and_gives_places_in_space(capfd, block_stl):
     argv = ["section", str(block_stl), "--unit", "mm", "--origin", "20,15,5", "--normal", "-0,0,-1", "--json"]
     code, out, _ = run(capfd, *argv)

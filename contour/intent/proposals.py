@@ -9,7 +9,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from contour.fit.covariance import Covariance
 from contour.fit.surface import Surface
 
-__all__ = ["Feature", "Proposal", "proposals", "rounded", "size_system"]
+__all__ = ["Feature", "Proposal", "Rounding", "proposals", "rounding_of"]
 
 Array = NDArray[np.float64]
 _FAR = 3.0  # standard uncertainties: farther off, it was meant otherwise
@@ -63,35 +63,62 @@ def _radius_u(f: Feature) -> float:
     return math.hypot(f.u.radius or 0.0, _LEAST_MM / 2)
 
 
-def rounded(value: float, u: float, *, inch: bool = False) -> float | None:
-    """The roundest value within 3 u of a measured one, or none when round values are not rare enough there.
+@dataclass(frozen=True, slots=True)
+class Rounding:
+    """How the sizes of a part are made: system "mm" or "inch", and the step that its sizes are multiples of more often than chance
+    explains, mm; 0 where none is."""
 
-    >>> rounded(12.03, 0.02), rounded(12.03, 0.2), rounded(9.53, 0.01, inch=True)
-    (12.0, None, 9.525)
+    system: str
+    step: float
+
+    def near(self, value: float, u: float) -> float | None:
+        """The roundest value within 3 u, or none. Without a common step a value must be round beyond chance by itself.
+
+        >>> Rounding("mm", 0.5).near(12.03, 0.02), Rounding("mm", 0.5).near(12.03, 0.2), Rounding("mm", 0.0).near(12.03, 0.02)
+        (12.0, None, None)
+        """
+        for step in _STEPS[self.system]:
+            near = round(value / step) * step
+            if near <= 0 or abs(near - value) > _FAR * u:
+                continue
+            by_itself = 2 * _FAR * u / step <= _BY_CHANCE
+            # A coarse step that holds is a multiple of the common one as well: 12 is 12 whether steps are of 1 or of 0.5.
+            common = self.step > 0 and step >= self.step * 0.999 and self.step >= _RARE * u
+            if by_itself or common:
+                return float(round(near, 6))
+        return None
+
+
+_STEPS = {
+    "mm": (100.0, 50.0, 20.0, 10.0, 5.0, 2.0, 1.0, 0.5, 0.25, 0.1),
+    "inch": (25.4, 12.7, 6.35, 3.175, 1.5875, 0.79375),
+}
+_BY_CHANCE = 0.05
+
+
+def rounding_of(sizes: Sequence[tuple[float, float]]) -> Rounding:
+    """The system and step that (value, standard uncertainty) of sizes, mm, fall on beyond chance.
+
+    For each step the hits are held against what values without any order would score (binomial); the least likely wins, and
+    only when it is less likely than one in a hundred.
     """
-    steps = (25.4, 12.7, 6.35, 3.175, 1.5875, 25.4 / 32) if inch else (10.0, 5.0, 2.0, 1.0, 0.5, 0.25, 0.1)
-    for step in steps:
-        near = round(value / step) * step
-        if step >= _RARE * u and near > 0 and abs(near - value) <= _FAR * u:
-            return float(round(near, 6))
-    return None
-
-
-def size_system(sizes: Sequence[tuple[float, float]]) -> tuple[str, float, float]:
-    """("mm" or "inch", share of the sizes that are round in mm, in inch) for (value, standard uncertainty) of sizes.
-
-    Each system is asked with steps of the same width: 0.5 mm and 1/64 inch steps of 0.4 mm would both catch anything.
-    """
-    told = [(v, u) for v, u in sizes if 0.5 >= 4 * u]
-    if not told:
-        return "mm", 0.0, 0.0
-
-    def share(step: float) -> float:
-        return sum(abs(round(v / step) * step - v) <= _FAR * max(u, 1e-3) for v, u in told) / len(told)
-
-    metric, inch = share(0.5), share(25.4 / 32)
-    # An inch step of 1/32 is wider than half a millimetre: the same share tells more.
-    return ("inch" if inch > metric + 0.15 else "mm"), metric, inch
+    best = (0.01, "mm", 0.0)
+    for system in ("mm", "inch"):
+        for step in (s for s in _STEPS[system] if 0.2 < s <= 2.0):
+            told = [(v, u) for v, u in sizes if step >= _RARE * u and v > step]
+            if len(told) < 3:
+                continue
+            chance = float(np.mean([min(2 * _FAR * max(u, 1e-3) / step, 1.0) for _, u in told]))
+            hits = sum(abs(round(v / step) * step - v) <= _FAR * max(u, 1e-3) for v, u in told)
+            if hits < 0.6 * len(told):
+                continue
+            tail = sum(
+                math.comb(len(told), k) * chance**k * (1 - chance) ** (len(told) - k)
+                for k in range(hits, len(told) + 1)
+            )
+            if tail < best[0]:
+                best = (tail, system, step)
+    return Rounding(best[1], best[2])
 
 
 def _clusters(rows: Sequence[Feature], alike: Array) -> list[list[int]]:
@@ -236,38 +263,39 @@ def _radii(features: Sequence[Feature], *, blends: bool) -> list[tuple[list[Feat
     return out
 
 
-def _sizes(features: Sequence[Feature]) -> tuple[list[Proposal], str]:
+def _sizes(groups: Sequence[tuple[list[Feature], float, float, float]], rounding: Rounding) -> list[Proposal]:
     out = []
-    groups = [*_radii(features, blends=False), *_radii(features, blends=True)]
-    sizes = [(2 * mean, 2 * u) for _, mean, u, _ in groups]
-    system, _, _ = size_system(sizes)
     for members, mean, u, away in groups:
         blend = members[0].blend
         ids = tuple(f.id for f in members)
         if len(members) > 1:
-            what = f"{len(members)} {'rounds' if blend else 'bores' if members[0].surface.outward < 0 else 'rounds of a size'}"
-            out.append(Proposal("equal-radius", ids, f"{what} of one radius", away, measured=mean, u=u))
-        value, u_value = (mean, u) if blend or members[0].surface.kind != "cylinder" else (2 * mean, 2 * u)
-        near = rounded(value, u_value, inch=system == "inch")
+            what = "rounds" if blend else "bores" if members[0].surface.outward < 0 else "shafts"
+            out.append(Proposal("equal-radius", ids, f"{len(members)} {what} of one radius", away, measured=mean, u=u))
+        value, u_value = _size_of(members[0], mean, u)
+        near = rounding.near(value, u_value)
         if near is not None:
-            sign = "R " if value == mean else "Ø "
+            sign = "R" if value == mean else "Ø"
             text = (
-                f"{sign}{value:.3f} is {sign}{near:g}"
-                if system == "mm"
-                else f"{sign}{value:.3f} mm is {sign}{near / 25.4:g} inch"
+                f"{sign} {value:.3f} is {sign} {near:g}"
+                if rounding.system == "mm"
+                else f"{sign} {value:.3f} mm is {sign} {near / 25.4:g} inch"
             )
             out.append(
                 Proposal("round", ids, text, abs(near - value) / u_value, measured=value, proposed=near, u=u_value)
             )
-    return out, system
+    return out
 
 
-def _distances(features: Sequence[Feature], inch: bool) -> list[Proposal]:
-    """Round distances between parallel faces that look away from each other or the same way, nearest pairs first."""
+def _size_of(f: Feature, mean: float, u: float) -> tuple[float, float]:
+    """What people state of it: a diameter of bores and shafts, a radius of the rest."""
+    return (mean, u) if f.blend or f.surface.kind != "cylinder" else (2 * mean, 2 * u)
+
+
+def _distances(features: Sequence[Feature]) -> list[tuple[Feature, Feature, float, float]]:
+    """(one, other, distance, its u) of parallel faces."""
     rows = [f for f in features if f.surface.kind == "plane" and not f.blend and f.area > 20]
-    out: list[Proposal] = []
-    for i, j in itertools.combinations(range(len(rows)), 2):
-        a, b = rows[i], rows[j]
+    out = []
+    for a, b in itertools.combinations(rows, 2):
         na, nb = np.array(a.surface.axis), np.array(b.surface.axis)
         joint = math.hypot(_direction_u(a), _direction_u(b))
         if math.acos(min(abs(float(na @ nb)), 1.0)) > _FAR * joint:
@@ -278,11 +306,21 @@ def _distances(features: Sequence[Feature], inch: bool) -> list[Proposal]:
         value = abs(float(gap @ normal))
         across = float(np.linalg.norm(gap - (gap @ normal) * normal))
         u = math.sqrt(a.u.position**2 + b.u.position**2 + (across * joint / 2) ** 2 + (_LEAST_MM / 2) ** 2)
-        near = rounded(value, u, inch=inch) if value > 1 else None
-        if near is not None and u < 0.06:
-            text = f"{value:.3f} between two faces is {near / 25.4 if inch else near:g}{' inch' if inch else ''}"
-            out.append(Proposal("round", (a.id, b.id), text, abs(near - value) / u, measured=value, proposed=near, u=u))
-    return sorted(out, key=lambda p: p.away)[: 2 * len(rows)]
+        if value > 1 and u < 0.06:
+            out.append((a, b, value, u))
+    return out
+
+
+def _round_distances(pairs: Sequence[tuple[Feature, Feature, float, float]], rounding: Rounding) -> list[Proposal]:
+    out = []
+    for a, b, value, u in pairs:
+        near = rounding.near(value, u)
+        if near is not None:
+            said = f"{near:g}" if rounding.system == "mm" else f"{near / 25.4:g} inch"
+            out.append(
+                Proposal("round", (a.id, b.id), f"{value:.3f} between two faces is {said}", abs(near - value) / u, measured=value, proposed=near, u=u)
+            )  # fmt: skip
+    return sorted(out, key=lambda p: p.away)
 
 
 def _circle_through(points: Array) -> tuple[Array, float] | None:
@@ -350,7 +388,6 @@ def _patterns(features: Sequence[Feature]) -> list[Proposal]:
                     words = f"{len(rows)} on a circle of Ø {2 * radius:.3f}, every {step:g}°" + (
                         ", one is missing" if absent else ""
                     )
-                    near = rounded(2 * radius, 2 * u)
                     out.append(
                         Proposal(
                             "bolt-circle",
@@ -358,7 +395,6 @@ def _patterns(features: Sequence[Feature]) -> list[Proposal]:
                             words,
                             float(off.max() / u),
                             measured=2 * radius,
-                            proposed=near,
                             u=2 * u,
                             missing=places,
                         )
@@ -388,7 +424,6 @@ def _patterns(features: Sequence[Feature]) -> list[Proposal]:
                     words,
                     float(off_line.max() / u),
                     measured=pitch,
-                    proposed=rounded(pitch, u),
                     u=u,
                     missing=places,
                 )
@@ -440,13 +475,13 @@ def _draft(features: Sequence[Feature]) -> list[Proposal]:
 
 def proposals(features: Sequence[Feature]) -> tuple[list[Proposal], str]:
     """(proposals, "mm" or "inch": the system that the sizes look made in)."""
-    sized, system = _sizes(features)
-    rows = [
-        *_directions(features),
-        *_coplanar(features),
-        *_coaxial(features),
-        *sized,
-        *_patterns(features),
-        *_draft(features),
-    ]
-    return [*rows, *_distances(features, system == "inch")], system
+    groups = [*_radii(features, blends=False), *_radii(features, blends=True)]
+    pairs = _distances(features)
+    sizes = [_size_of(members[0], mean, u) for members, mean, u, _ in groups]
+    patterns = _patterns(features)
+    steps = [(p.measured, p.u) for p in patterns if p.measured is not None and p.u is not None]
+    rounding = rounding_of([*sizes, *((value, u) for _, _, value, u in pairs), *steps])
+    return [
+        *_directions(features), *_coplanar(features), *_coaxial(features), *_sizes(groups, rounding), *(replace(p, proposed=rounding.near(p.measured or 0.0, p.u or 1.0)) for p in patterns),
+        *_draft(features), *_round_distances(pairs, rounding),
+    ], rounding.system  # fmt: skip

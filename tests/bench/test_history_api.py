@@ -333,6 +333,8 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):  # noqa: F81
             "deliveries": {"kind": "step"},
             "checkpoints": {"name": "theirs"},
             "seats": {"body": block["upper"]},
+            "regions": {"scan": block["scan"]},
+            "keep": {"version": 1, "evidence": block["scan"], "regions": [0]},
             "scans": {"version": 1, "upload": block["id"], "unit": "mm"},
             "scan-moved": {"scan": block["scan"]},
             "practice": {"solid": {"kind": "body", "key": body["key"]}, "settings": {}},

@@ -1,0 +1,112 @@
+import { screen, waitFor, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { beforeEach, describe, expect, it } from "vitest";
+import { resetBench } from "../bench/stores";
+import { answering, onBench, sampleJob } from "../test/bench";
+import { light } from "../theme";
+import { regionColours } from "../view/regionColours";
+import { alike, grouped, nameOf, type Proposal, type RegionRow, sizeOf, stepNames } from "./facts";
+import { RegionsSheet } from "./RegionsSheet";
+import { facetsOf, useRegions } from "./store";
+
+const row = (id: number, kind: string, part: Partial<RegionRow> = {}): RegionRow => ({
+  id,
+  kind,
+  facets: 900 - id,
+  area: 400 - 10 * id,
+  rms: 0.02,
+  params: {},
+  u: {},
+  outward: 1,
+  is_fillet: false,
+  is_chamfer: false,
+  blend: null,
+  ball: null,
+  weak: false,
+  same_surface: id,
+  at: [0, 0, 0],
+  outwards: [0, 0, 1],
+  ...part,
+});
+const bore = (id: number, radius: number, part: Partial<RegionRow> = {}) =>
+  row(id, "cylinder", { outward: -1, params: { radius }, u: { radius: 0.005 }, ...part });
+const rows = [row(0, "plane"), bore(1, 8.01), bore(2, 7.99), bore(3, 4), row(4, "freeform"), row(5, "cone", { params: { half_angle: 45 }, is_chamfer: true })]; // biome-ignore format: a part
+const proposal = (kind: string, regions: number[], part: Partial<Proposal> = {}): Proposal => ({ kind, regions, text: `${kind} of ${regions}`, away: 0.4, measured: null, proposed: null, u: null, unit: "mm", missing: [], ...part }); // biome-ignore format: one object
+
+describe("regions in words", () => {
+  it("are called what people at a bench call them, with the size that tells them apart", () => {
+    expect(rows.map(nameOf)).toEqual(["Plane", "Bore", "Bore", "Bore", "Freeform", "Chamfer"]);
+    expect(sizeOf(bore(1, 8.01), "mm")).toBe("Ø 16.02 mm");
+    expect(sizeOf(bore(1, 3, { is_fillet: true, ball: 3.08 }), "mm")).toBe("R 3.08 mm");
+    expect(sizeOf(rows[5]!, "mm")).toBe("45.00° to its axis");
+    expect(nameOf(row(7, "torus", { outward: -1 }))).toBe("Groove");
+  });
+
+  it("alike are those of one kind and size, as far as their fits tell", () => {
+    expect(alike(rows[1]!, rows)).toEqual([1, 2]);
+    expect(alike(rows[0]!, rows)).toEqual([0]);
+  });
+
+  it("get names that no step has yet", () => {
+    expect(stepNames([rows[1]!, rows[2]!, rows[0]!], ["Bore 1"])).toEqual(["Bore 2", "Bore 3", "Plane 1"]);
+  });
+
+  it("proposals stand by what they are about", () => {
+    const found = grouped([proposal("coaxial", [1, 2]), proposal("round", [1]), proposal("round", [3])]);
+    expect(found.map((g) => [g.title, g.rows.length])).toEqual([["Round sizes", 2], ["On one axis", 1]]); // biome-ignore format: pairs
+    expect(found[0]!.rows[0]!.at).toBe(1);
+  });
+});
+
+describe("colours of regions", () => {
+  it("ink lies where two meet, hidden kinds look like the bare scan", () => {
+    const index = [0, 1, 2, 2, 1, 3];
+    const shown = [{ kind: "plane", hidden: false }, { kind: "cylinder", hidden: true }]; // biome-ignore format: two
+    const c = regionColours(index, 4, Int32Array.from([0, 1]), shown, null, light);
+    const at = (v: number) => Array.from(c.slice(3 * v, 3 * v + 3)).join();
+    expect(at(1)).toBe(at(2));
+    expect(new Set([at(0), at(1), at(3)]).size).toBe(3);
+    const bare = regionColours(index, 4, Int32Array.from([-1, -1]), shown, null, light);
+    expect(Array.from(bare.slice(0, 3)).join()).toBe(at(3));
+    expect(Array.from(facetsOf(Int32Array.from([0, 1, 1, -1]), [1]))).toEqual([1, 2]);
+  });
+});
+
+describe("the sheet", () => {
+  beforeEach(() => {
+    resetBench();
+    useRegions.getState().clear();
+  });
+
+  const found = { scan: "k", noise: 0.02, edge: 0.6, unassigned: 0.004, system: "mm", regions: rows, proposals: [proposal("equal-radius", [1, 2], { text: "2 bores of one radius" }), proposal("bolt-circle", [1, 2, 3], { text: "3 on a circle", missing: [[1, 2, 3]] })] }; // biome-ignore format: one object
+  const scanKey = "k0"; // as the bench of the tests has it
+  const show = () => {
+    useRegions.getState().set({ task: "t", scan: scanKey, found, labels: Int32Array.from([0, 1, 2]) });
+    return onBench(<RegionsSheet />, sampleJob());
+  };
+
+  it("lists, hides kinds, chooses alike and keeps what is chosen", async () => {
+    const asked = answering(() => sampleJob());
+    show();
+    expect(screen.getByText(/6 regions · noise 0\.020 mm · 0\.4 %/)).toBeInTheDocument();
+    await userEvent.click(screen.getByRole("button", { name: /1 freeform/ }));
+    expect(screen.queryByText("Freeform")).toBeNull();
+    const bores = screen.getAllByRole("row").filter((r) => within(r).queryByText("Bore"));
+    await userEvent.click(within(bores[0]!).getByRole("checkbox"));
+    await userEvent.click(screen.getByRole("button", { name: "Choose alike" }));
+    expect(useRegions.getState().chosen).toEqual([1, 2]);
+    await userEvent.click(screen.getByRole("button", { name: "Keep 2 as regions" }));
+    await waitFor(() => expect(asked.at(-1)?.url).toMatch(/regions\/t\/keep$/));
+    expect(asked.at(-1)?.body).toMatchObject({ regions: [1, 2], names: ["Bore 1", "Bore 2"] });
+  });
+
+  it("a proposal shows what it is about, and says what is missing", async () => {
+    show();
+    const circle = screen.getByRole("button", { name: /3 on a circle/ });
+    expect(circle).toHaveTextContent("one is missing");
+    await userEvent.click(circle);
+    expect(useRegions.getState().chosen).toEqual([1, 2, 3]);
+    await userEvent.click(circle);
+    expect(useRegions.getState().chosen).toEqual([]);
+  });
+});
