@@ -18,9 +18,11 @@ from bench.models import Job
 from bench.scans import job_scan
 from bench.store import store
 from contour.check.deviation import at_facet
-from contour.fit.region import Region, default_tolerance, grow_region, patch_around, region_of_facets
+from contour.fit.form import form_of
+from contour.fit.region import Region, default_tolerance, grow_region, inner_vertices, patch_around, region_of_facets
 from contour.fit.section import SectionLoop, outline_tolerance, piece_points, section_loops
 from contour.fit.surface import Surface, SurfaceKind
+from contour.fit.wear import averaged_residuals, worn_zone
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import plane_frame, slice_scan
 from contour.recipe.formula import evaluate, names_in
@@ -320,6 +322,42 @@ def region(request: HttpRequest, job_id: uuid.UUID, key: str, scan: str) -> Grow
         facets=_packed(ids, "<u4"), count=len(ids), rms=product.rms, largest=0.0, largest_at=s.origin,
         surface=_surface(s),
         area=float(prepared.areas[ids].sum()), tolerance=0.0, source_seeds=[], source_removed=[],
+    )  # fmt: skip
+
+
+class FormOut(Schema):
+    """Form of a region (mm), see contour.fit.form; residuals: base64 of float32 per facet of `facets` (base64 of uint32, the view's
+    numbering), averaged a little; worn: facets of the zone that stands out as worn."""
+
+    flatness: float | None
+    roundness: float | None
+    cylindricity: float | None
+    straightness: float | None
+    widest: Vector | None
+    profile: list[tuple[float, float]]
+    u: float
+    radius: float
+    facets: str
+    residuals: str
+    worn: str
+    depth: float | None
+
+
+@router.get("/{job_id}/products/{key}/form", response=FormOut)
+def form(request: HttpRequest, job_id: uuid.UUID, key: str, scan: str) -> FormOut:
+    """How true a region step's surface is, and where it is worn."""
+    job = own_job(request.user, job_id)
+    product = load_product(product_folder(job, key))
+    prepared = job_scan(job, scan)
+    ids = np.sort(prepared.facets_of_source(product.source_facets))
+    s: Surface = product.surface
+    zone = worn_zone(prepared, ids, s)
+    found = form_of(s, prepared.vertices[inner_vertices(prepared, ids)], edge_mm=prepared.edge_mm)
+    return FormOut(
+        flatness=found.flatness, roundness=found.roundness, cylindricity=found.cylindricity, straightness=found.straightness,
+        widest=found.widest, profile=list(found.profile), u=found.u, radius=s.minor if s.kind == "torus" else s.radius,
+        facets=_packed(ids, "<u4"), residuals=_packed(averaged_residuals(prepared, ids, s), "<f4"),
+        worn=_packed(zone.facets if zone else np.array([], np.int64), "<u4"), depth=zone.depth_mm if zone else None,
     )  # fmt: skip
 
 

@@ -18,7 +18,7 @@ from contour.fit.surface import Surface, SurfaceKind, distances
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["Region", "default_tolerance", "grow_region", "patch_around", "region_of_facets"]
+__all__ = ["Region", "default_tolerance", "grow_region", "inner_vertices", "patch_around", "region_of_facets"]
 
 NORMAL_COS = float(np.cos(np.radians(12.0)))
 # What a kind with more unknowns must explain more of: share of facets by which it has to win.
@@ -77,20 +77,32 @@ def patch_around(across, centroids, seed, radius):  # type: ignore[no-untyped-de
     return np.array(found)
 
 
+def inner_vertices(scan: PreparedScan, facets: NDArray[np.int64], rings: int = 3) -> NDArray[np.int64]:
+    """Vertex ids of a region without its outermost rings of facets: rounded edges and open rims are no evidence. A narrow strip has
+    no inside; then fewer rings are left out, or none."""
+    inside = np.zeros(len(scan.facets) + 1, np.bool_)
+    inside[facets] = True
+    kept = np.asarray(facets, np.int64)
+    vertices = np.unique(scan.facets[kept])
+    for _ in range(rings):
+        beyond = np.where(scan.across[kept] < 0, -1, scan.across[kept] // 3)
+        rim = ~inside[beyond].all(axis=1)
+        touched = np.zeros(len(scan.vertices), np.bool_)
+        touched[scan.facets[kept[rim]].ravel()] = True
+        core = vertices[~touched[vertices]]
+        if len(core) < max(30, 0.35 * len(vertices)):
+            break
+        inside[kept[rim]] = False
+        kept, vertices = kept[~rim], core
+    return np.asarray(vertices, np.int64)
+
+
 def _settle(
     scan: PreparedScan, code: int, p: NDArray[np.float64], facets: NDArray[np.int64], sigma: float, auto: bool
 ) -> Region:
     """Final fit on the region's vertices away from its rim, where the scan is most trustworthy."""
-    inside = np.zeros(len(scan.facets) + 1, np.bool_)
-    inside[facets] = True
-    beyond = np.where(scan.across[facets] < 0, -1, scan.across[facets] // 3)
-    rim_facets = facets[~inside[beyond].all(axis=1)]
     vertices = np.unique(scan.facets[facets])
-    rim = np.zeros(len(scan.vertices), np.bool_)
-    rim[scan.facets[rim_facets].ravel()] = True
-    core = vertices[~rim[vertices]]
-    # A narrow strip has no inside; then its rim is all there is to go by.
-    ids = core if len(core) >= max(30, 0.2 * len(vertices)) else vertices
+    ids = inner_vertices(scan, facets)
     if len(ids) > 60_000:
         ids = np.ascontiguousarray(ids[:: len(ids) // 30_000])  # strided would be another type to compile for
     trial = p.copy()

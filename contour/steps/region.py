@@ -8,10 +8,11 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from contour.fit.covariance import fit_covariance
-from contour.fit.region import Region, default_tolerance, grow_region, region_of_facets
+from contour.fit.region import Region, default_tolerance, grow_region, inner_vertices, region_of_facets
 from contour.fit.surface import SurfaceKind
+from contour.fit.wear import fit_without, worn_zone
 from contour.mesh.prepare import PreparedScan
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import FacetSet, Length, ScanRef, facets_from_bytes
 from contour.steps.products import RegionProduct, ScanProduct
@@ -33,6 +34,8 @@ class Params(BaseModel):
     picked: FacetSet | None = Field(default=None, description="facets picked by hand; nothing grows then")
     removed: list[int] = Field(default_factory=list, max_length=200_000, description="facets kept out by hand")
     surface: SurfaceChoice = Field(default="auto", description="kind of surface")
+    leave_worn: bool = Field(default=False, description="a worn zone has no say in the fit")
+    worn: FacetSet | None = Field(default=None, description="worn facets painted by hand; they have no say in the fit")
     tolerance: Length | None = Field(default=None, description="how far a facet may lie off the surface")
 
     @model_validator(mode="after")
@@ -78,7 +81,22 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         region = region_of_facets(scan, own, kind=None if params.surface == "auto" else params.surface)
     else:
         region = region_of(scan, params.seeds, params.removed, params.surface, tolerance)
-    s = region.surface
+    s, facets = region.surface, region.facets
+    rest = facets
+    zone = worn_zone(scan, facets, s)
+    if params.worn is not None:
+        painted = scan.facets_of_source(facets_from_bytes(inputs.blob(params.worn.blob)))
+        out = np.isin(facets, painted)
+        if out.all():
+            raise ContourError(
+                "too-few-facets",
+                "all of the region is painted as worn",
+                where=Where(param="worn"),
+                remedy="leave some of it to fit",
+            )
+        s, rest = fit_without(scan, facets, out, s), facets[~out]
+    elif params.leave_worn and zone is not None:
+        s, rest = zone.surface, np.setdiff1d(facets, zone.facets)
     facts = {
         "kind": s.kind,
         "facets": len(region.facets),
@@ -91,10 +109,13 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         "middle": scan.centroids[region.facets].mean(axis=0).tolist(),
         "tolerance": tolerance or default_tolerance(scan),
     }
-    spread = fit_covariance(s, scan.vertices[np.unique(scan.facets[region.facets])], edge_mm=scan.edge_mm)
+    spread = fit_covariance(s, scan.vertices[inner_vertices(scan, rest)], edge_mm=scan.edge_mm)
     facts["uncertain"] = spread.as_json()
     u = spread.position if s.kind == "plane" else spread.radius
     facts["u"] = u if u is not None and np.isfinite(u) else None
+    facts["left_out"] = len(facets) - len(rest)
+    if zone is not None:
+        facts["worn"] = {"depth": zone.depth_mm, "area": zone.area, "share": zone.share, "facets": len(zone.facets)}
     if s.kind != "plane":
         facts |= {"radius": s.radius, "inside": s.outward < 0}
     if s.kind in ("cylinder", "sphere"):
@@ -108,7 +129,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="region", title="Region", help="Facets that one surface explains", version=3, makes="region",
+    id="region", title="Region", help="Facets that one surface explains", version=4, makes="region",
     params=Params, key_value="tolerance", run=_run,
     measures={"diameter": "length", "radius": "length", "minor": "length", "half_angle": "angle", "area": "area", "rms": "length"},
 )  # fmt: skip

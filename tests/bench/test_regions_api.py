@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import base64
+
 import numpy as np
 import pytest
 
@@ -64,3 +66,20 @@ def test_a_search_can_be_stopped(maker, block):  # noqa: F811
     Task.objects.filter(id=row["id"]).update(status="running", cancel=False)
     assert maker.delete(f"/api/jobs/{block['id']}/regions/{row['id']}").status_code == 200
     assert Task.objects.get(id=row["id"]).cancel
+
+
+def test_a_region_step_tells_its_form_and_residuals(maker, block):  # noqa: F811
+    key = result(maker, block)["scans"][block["scan"]]
+    row = find(maker, block["id"], key)
+    bore = next(r["id"] for r in row["result"]["regions"] if r["kind"] == "cylinder")
+    body = {"version": state(maker, block)["version"], "evidence": block["scan"], "regions": [bore], "names": ["Eye"]}
+    post(maker, f"/jobs/{block['id']}/regions/{row['id']}/keep", body)
+    step = next(s for s in result(maker, block)["steps"] if s["name"] == "Eye")
+    form = get(maker, f"/jobs/{block['id']}/products/{step['key']}/form?scan={key}")
+    assert form["flatness"] is None and 0 < form["roundness"] < 0.15 and len(form["profile"]) > 60
+    assert form["radius"] == pytest.approx(6, abs=0.1) and form["depth"] is None
+    facets = np.frombuffer(base64.b64decode(form["facets"]), "<u4")
+    residuals = np.frombuffer(base64.b64decode(form["residuals"]), "<f4")
+    assert (
+        len(facets) == len(residuals) == step["facts"]["facets"] and np.abs(residuals).max() < 0.4
+    )  # its rim is rounded

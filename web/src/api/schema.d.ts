@@ -391,6 +391,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/products/{key}/form": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Form
+         * @description How true a region step's surface is, and where it is worn.
+         */
+        get: operations["bench_api_queries_form"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/regions-at": {
         parameters: {
             query?: never;
@@ -2936,6 +2956,44 @@ export interface components {
             ];
         };
         /**
+         * FormOut
+         * @description Form of a region (mm), see contour.fit.form; residuals: base64 of float32 per facet of `facets` (base64 of uint32, the view's
+         *     numbering), averaged a little; worn: facets of the zone that stands out as worn.
+         */
+        FormOut: {
+            /** Flatness */
+            flatness: number | null;
+            /** Roundness */
+            roundness: number | null;
+            /** Cylindricity */
+            cylindricity: number | null;
+            /** Straightness */
+            straightness: number | null;
+            /** Widest */
+            widest: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Profile */
+            profile: [
+                number,
+                number
+            ][];
+            /** U */
+            u: number;
+            /** Radius */
+            radius: number;
+            /** Facets */
+            facets: string;
+            /** Residuals */
+            residuals: string;
+            /** Worn */
+            worn: string;
+            /** Depth */
+            depth: number | null;
+        };
+        /**
          * ProbeOut
          * @description Deviation at a place on the scan, mm, + outside the body.
          */
@@ -4717,6 +4775,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GrowOut"];
+                };
+            };
+        };
+    };
+    bench_api_queries_form: {
+        parameters: {
+            query: {
+                scan: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormOut"];
                 };
             };
         };

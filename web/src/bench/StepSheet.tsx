@@ -6,6 +6,7 @@ import { useBench } from "./context";
 import { MendOutcome } from "./MendOutcome";
 import { MergePairs } from "./MergePairs";
 import { PickedFacets } from "./PickedFacets";
+import { RegionForm } from "./RegionForm";
 import { SeatPairs } from "./SeatPairs";
 import { SolidFile } from "./SolidFile";
 import { StepForm } from "./StepForm";
@@ -86,6 +87,13 @@ export function StepSheet({ onSection, onExtrude }: Props) {
         />
       )}
       {state?.scans && state.facts.facets_before !== undefined && <MendOutcome state={state} />}
+      {step.kind === "region" && state?.status === "ok" && (
+        <RegionForm
+          step={step.id}
+          leaveWorn={Boolean(step.params.leave_worn)}
+          onLeave={(leave_worn) => set({ leave_worn })}
+        />
+      )}
       <dl className="fact-list">
         {factRows(state, unit).map(([name, value]) => (
           <div key={name}>

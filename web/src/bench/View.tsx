@@ -16,6 +16,7 @@ import { polylineSegments } from "../view/paths";
 import { rawPoint } from "../view/pose";
 import { RegionOverlay } from "../view/RegionOverlay";
 import { RegionsSkin } from "../view/RegionsSkin";
+import { ResidualSkin } from "../view/ResidualSkin";
 import { reducedOf } from "../view/reduced";
 import { ScanMesh } from "../view/ScanMesh";
 import { Stage } from "../view/Stage";
@@ -227,7 +228,8 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
             opacity={0.75}
           />
         )}
-        {scan && regionFacets && (
+        {scan && look.residuals && !tool.section && <ResidualSkin scan={scan} {...look.residuals} palette={palette} />}
+        {scan && regionFacets && !(look.residuals && tool.step) && (
           <RegionOverlay scan={scan} facets={regionFacets} colour={palette.active} opacity={facets ? 0.62 : 0.28} />
         )}
         {draft && <FatLines segments={cutLines} colour={palette.active} width={1.4} opacity={fitted ? 0.35 : 1} />}

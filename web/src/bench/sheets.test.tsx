@@ -13,6 +13,8 @@ import { resetBench, useArmed, useLook, usePicks, useTool } from "./stores";
 const grown = (kind: "plane" | "cylinder", outward = 1) =>
   ({ facets: "", count: 8412, surface: { kind, origin: [0, 0, 0], axis: [0, 0, 1], radius: 9.01, outward, half_angle: 0, minor: 0 }, rms: 0.02, largest: -0.06, largest_at: [0, 0, 0], area: 650, tolerance: 0.08, source_seeds: [1], source_removed: [] }) as GrowOut; // biome-ignore format: one object
 
+const form = { flatness: null, roundness: 0.18, cylindricity: 0.2, straightness: 0.02, widest: [1, 0, 0], profile: [[0, 0.1], [90, 0], [180, -0.08], [270, 0]], u: 0.004, radius: 9, facets: "", residuals: "", worn: "", depth: 0.15 }; // biome-ignore format: one object
+
 const piece = (kind: "line" | "arc") => ({
   kind,
   start: [0, 0],
@@ -157,7 +159,11 @@ describe("cards and sheets", () => {
   it("a region's sheet leads to a section, an outline's to an extrusion", async () => {
     const [toSection, toExtrude] = [vi.fn(), vi.fn()];
     useTool.getState().select("r");
+    answering(() => form);
     const edit = onBench(<StepSheet onSection={toSection} onExtrude={toExtrude} />);
+    expect(await screen.findByText(/looks worn, by up to 0\.15 mm/)).toBeInTheDocument();
+    await userEvent.click(screen.getByRole("button", { name: "Leave it out of the fit" }));
+    expect(edit).toHaveBeenCalledWith({ op: "set-params", step: "r", params: { leave_worn: true } });
     await userEvent.click(screen.getByRole("button", { name: "Cut a section" }));
     expect(toSection).toHaveBeenCalledWith("r");
     await userEvent.click(screen.getByText("cylinder"));

@@ -52,18 +52,30 @@ export function keyValue(step: Step, kind: Kind | undefined, state: StepState | 
   return { field, typed, ...shownValue(typed, field.name, state, unit) };
 }
 
+/** A fitted surface in the words of the bench. */
+// biome-ignore lint/suspicious/noExplicitAny: facts are what the step says they are
+function surfaceSaid(f: any, unit: Unit): string {
+  const inside = Boolean(f.inside);
+  if (f.kind === "cylinder") return `${inside ? "bore" : "cylinder"} Ø ${length(f.diameter, unit)}`;
+  if (f.kind === "cone") return `${inside ? "taper bore" : "taper"} ${Number(f.half_angle).toFixed(2)}° to its axis`;
+  if (f.kind === "sphere") return `${inside ? "ball seat" : "ball"} R ${length(f.radius, unit)}`;
+  if (f.kind === "torus") return `${inside ? "groove" : "bead"} R ${length(f.minor, unit)}`;
+  return "plane";
+}
+
 /** What a step measured, as rows of words and figures. */
 export function factRows(state: StepState | undefined, unit: Unit): [string, string][] {
   if (state?.status !== "ok") return [];
   const f = state.facts;
   if (state.kind === "region")
     return [
-      ["Surface", f.kind === "cylinder" ? `${f.inside ? "bore" : "cylinder"} Ø ${length(f.diameter, unit)}` : "plane"],
+      ["Surface", surfaceSaid(f, unit)],
       ["Facets", count(f.facets)],
       ["Area", area(f.area, unit)],
       ["Rms", length(f.rms, unit, 1)],
       ["Largest", length(Math.abs(f.largest), unit, 1)],
       ...(f.u ? ([["Uncertainty", `± ${length(f.u, unit, 2)}`]] as [string, string][]) : []),
+      ...(f.left_out ? ([["Left out as worn", `${count(f.left_out)} facets`]] as [string, string][]) : []),
     ];
   if (f.lines !== undefined)
     return [

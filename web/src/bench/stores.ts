@@ -172,6 +172,8 @@ interface Look {
   scan: string | null;
   marked: Marked | null;
   laid: Laid | null;
+  /** Residuals of the region whose sheet is open, mm per facet. */
+  residuals: { facets: Uint32Array; values: Float32Array } | null;
   /** A preview is being worked out; why the last one came to nothing. */
   looking: boolean;
   refused: Problem | null;
@@ -197,6 +199,7 @@ const plain = {
   scan: null,
   marked: null,
   laid: null,
+  residuals: null,
   looking: false,
   refused: null,
   scanOpacity: 1,

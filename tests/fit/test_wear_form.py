@@ -1,0 +1,78 @@
+"""Wear that was planted is found and left out; form that was planted is measured."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from contour.exchange.scanfile import RawScan
+from contour.fit.covariance import fit_covariance
+from contour.fit.form import form_of
+from contour.fit.surface import Surface
+from contour.fit.wear import worn_zone
+from contour.mesh.prepare import PreparedScan, prepare_scan
+
+RADIUS, LENGTH, EDGE = 8.0, 18.0, 0.5
+
+
+def tube(
+    worn_mm: float, *, over_deg: float = 90.0, oval_mm: float = 0.0, noise: float = 0.03, seed: int = 1
+) -> PreparedScan:
+    """A bore whose radius has grown by up to `worn_mm` over a sector about 40 degrees, and which is oval by `oval_mm`."""
+    rng = np.random.default_rng(seed)
+    across, along = round(2 * np.pi * RADIUS / EDGE), round(LENGTH / EDGE)
+    a, h = np.meshgrid(np.arange(across) * 2 * np.pi / across, np.arange(along + 1) * EDGE, indexing="ij")
+    off = np.degrees((a - np.radians(40) + np.pi) % (2 * np.pi) - np.pi)
+    worn = worn_mm * np.clip(np.cos(np.pi * off / over_deg), 0, 1) * (np.abs(off) < over_deg / 2)
+    r = RADIUS + worn + oval_mm / 2 * np.cos(2 * (a - np.radians(40))) + rng.normal(0, noise, a.shape)
+    points = np.stack([r * np.cos(a), r * np.sin(a), h], axis=-1).reshape(-1, 3)
+    k = (np.arange(across)[:, None] * (along + 1) + np.arange(along)).ravel()
+    n = ((np.arange(across)[:, None] + 1) % across * (along + 1) + np.arange(along)).ravel()
+    facets = np.vstack([np.column_stack([k, k + 1, n]), np.column_stack([n, k + 1, n + 1])])  # facing the axis
+    return prepare_scan(RawScan(points[facets], np.arange(len(facets)), len(facets), "stl"), 1.0)
+
+
+def bore(radius: float = RADIUS + 0.03) -> Surface:
+    return Surface("cylinder", (0.02, 0.02, LENGTH / 2), (0, 0, 1), radius, -1)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_worn_sector_is_found_and_without_it_the_true_diameter_holds(seed: int) -> None:
+    scan = tube(0.15, seed=seed)
+    facets = np.arange(len(scan.facets))
+    zone = worn_zone(scan, facets, bore())
+    assert zone is not None
+    angle = np.degrees(np.arctan2(*scan.centroids[zone.facets][:, [1, 0]].T))
+    assert np.median(angle) == pytest.approx(40, abs=6) and 0.1 < zone.share < 0.3
+    assert zone.depth_mm == pytest.approx(0.15, abs=0.05)
+    rest = np.setdiff1d(facets, zone.facets)
+    points = scan.vertices[np.unique(scan.facets[rest])]
+    u = fit_covariance(zone.surface, points, edge_mm=scan.edge_mm)
+    assert u.radius is not None
+    assert abs(zone.surface.radius - RADIUS) < 2 * u.radius
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_sound_bore_has_no_worn_zone(seed: int) -> None:
+    scan = tube(0.0, seed=seed)
+    assert worn_zone(scan, np.arange(len(scan.facets)), bore()) is None
+
+
+def test_an_oval_bore_is_out_of_round_where_it_is() -> None:
+    scan = tube(0.0, oval_mm=0.2, noise=0.01)
+    form = form_of(bore(RADIUS), scan.vertices, edge_mm=scan.edge_mm)
+    assert form.roundness == pytest.approx(0.2, abs=0.05) and form.cylindricity is not None
+    assert form.widest is not None
+    a = np.degrees(np.arctan2(form.widest[1], form.widest[0])) % 180
+    assert abs(a - 40) < 12
+    assert form.straightness is not None and form.straightness < 0.03
+    assert len(form.profile) == 72 and form.flatness is None and form.u < 0.05
+
+
+def test_a_bent_plate_is_not_flat() -> None:
+    x, y = np.meshgrid(np.arange(0, 60, 0.7), np.arange(0, 30, 0.7), indexing="ij")
+    z = 0.1 * ((x - 30) / 30) ** 2 + np.random.default_rng(2).normal(0, 0.02, x.shape)
+    points = np.column_stack([x.ravel(), y.ravel(), z.ravel()])
+    form = form_of(Surface("plane", (30, 15, 0.03), (0, 0, 1), 0.0, 1), points, edge_mm=0.7)
+    assert form.flatness == pytest.approx(0.1, abs=0.03)
+    assert form.roundness is None and form.straightness == pytest.approx(0.09, abs=0.03)
