@@ -17,7 +17,7 @@ def test_regions_are_found_chosen_by_what_was_meant_and_kept(page: Page) -> None
     sheet = page.get_by_label("Regions of the scan")
     sheet.get_by_role("button", name="Find regions").click()
     expect(sheet.get_by_text(re.compile(r"\d+ regions · noise 0\.0\d+ mm"))).to_be_visible(timeout=90_000)
-    expect(sheet.get_by_role("button", name=re.compile(r"\d+ plane"))).to_be_visible()
+    expect(sheet.locator(".chip", has_text=re.compile(r"\d+ plane"))).to_be_visible()
     alike = sheet.locator(".proposal-row:visible", has_text="bores of one radius").first
     alike.click()
     expect(alike).to_have_attribute("aria-pressed", "true")
