@@ -112,7 +112,7 @@ export function PictureView({ picture, facts, onPoint, onStroke }: Props) {
               transform={`translate(${pin.at[0]} ${pin.at[1]}) scale(${unitPx})`}
             >
               <circle r="4" />
-              <text x={pin.at[0] > 0.8 * wide ? -8 : 8} y="-6" textAnchor={pin.at[0] > 0.8 * wide ? "end" : "start"}>
+              <text x={pin.at[0] > 0.72 * wide ? -8 : 8} y="-6" textAnchor={pin.at[0] > 0.72 * wide ? "end" : "start"}>
                 {r.name} {readingText(facts_[r.id], unit)}
               </text>
             </g>

@@ -4,7 +4,7 @@ import { useTool } from "../bench/stores";
 import { Glyph } from "../ui/Glyph";
 import { area, count, length, share } from "../units";
 import { kindHue } from "../view/regionColours";
-import { flyTo } from "../view/stage";
+import { flyTo, goTo } from "../view/stage";
 import { alike, nameOf, type RegionRow, sizeMm, sizeOf } from "./facts";
 import { ProposalRows } from "./ProposalRows";
 import { useRegions } from "./store";
@@ -22,11 +22,14 @@ export function RegionsSheet() {
   const kept = job.recipe.steps.filter((s) => s.kind === "region");
   const shown = rows.filter((r) => !regions.hidden.includes(r.kind));
   const chosen = rows.filter((r) => regions.chosen.includes(r.id));
-  const go = (r: RegionRow) => flyTo(r.at, r.outwards, Math.max(Math.sqrt(r.area) * 2.5, 25));
+  // Into a bore the way along its normal would lead through the wall opposite.
+  const go = (r: RegionRow) =>
+    r.outward < 0 && r.kind !== "plane" ? goTo(r.at) : flyTo(r.at, r.outwards, Math.max(Math.sqrt(r.area) * 2.5, 40));
   const columns: TableColumnsType<RegionRow> = [
     {
       title: "Region",
       key: "kind",
+      width: 112,
       sorter: (a, b) => nameOf(a).localeCompare(nameOf(b)),
       render: (_, r) => (
         <button type="button" className="region-name" onClick={() => go(r)} title="fly there">
@@ -46,7 +49,7 @@ export function RegionsSheet() {
       title: "Size",
       key: "size",
       align: "right",
-      width: 150,
+      width: 142,
       className: "no-wrap",
       sorter: (a, b) => (sizeMm(a) ?? 0) - (sizeMm(b) ?? 0),
       render: (_, r) => (
@@ -62,7 +65,7 @@ export function RegionsSheet() {
       ),
     },
     {
-      title: `rms, ${unit}`,
+      title: "rms",
       dataIndex: "rms",
       align: "right",
       sorter: (a, b) => a.rms - b.rms,
@@ -73,7 +76,7 @@ export function RegionsSheet() {
       ),
     },
     {
-      title: `Area, ${unit}²`,
+      title: "Area",
       dataIndex: "area",
       align: "right",
       defaultSortOrder: "descend",
@@ -147,6 +150,7 @@ export function RegionsSheet() {
         <>
           <p className="figures small">
             {rows.length} regions · noise {length(found.noise, unit, 1)} · {share(found.unassigned)} of the area in none
+            · sizes in {unit}, areas in {unit}²
           </p>
           <fieldset className="kind-chips">
             <legend className="hidden-label">Kinds that are shown</legend>
