@@ -13,15 +13,19 @@ interface Props {
   onLeave: (on: boolean) => void;
 }
 
-/** Residuals of a round profile, drawn out from a circle; the number of times they are drawn larger is said. */
+/** Residuals of a round profile, drawn out from a circle; where nothing was seen the line is broken. */
 export function roundPath(profile: [number, number][], times: number): string {
-  return profile
-    .map(([deg, mm], k) => {
-      const a = (deg * Math.PI) / 180;
-      const r = 60 + mm * times;
-      return `${k ? "L" : "M"}${(80 + r * Math.cos(a)).toFixed(2)},${(80 - r * Math.sin(a)).toFixed(2)}`;
-    })
-    .join("");
+  const gap = (k: number) => (profile[k]![0] - profile[(k + profile.length - 1) % profile.length]![0] + 360) % 360 > 12;
+  const whole = !profile.some((_, k) => gap(k));
+  return (
+    profile
+      .map(([deg, mm], k) => {
+        const a = (deg * Math.PI) / 180;
+        const r = 60 + mm * times;
+        return `${k && !gap(k) ? "L" : "M"}${(80 + r * Math.cos(a)).toFixed(2)},${(80 - r * Math.sin(a)).toFixed(2)}`;
+      })
+      .join("") + (whole ? "Z" : "")
+  );
 }
 
 function Profile({ profile, round, unit }: { profile: [number, number][]; round: boolean; unit: Unit }) {
@@ -32,7 +36,7 @@ function Profile({ profile, round, unit }: { profile: [number, number][]; round:
     return (
       <svg className="form-profile" viewBox="0 0 160 160" role="img" aria-label="Residuals round the axis">
         <circle cx="80" cy="80" r="60" />
-        <path d={`${roundPath(profile, times)}Z`} />
+        <path d={roundPath(profile, times)} />
         <text x="80" y="78">{`± ${length(most, unit, 1)}`}</text>
         <text x="80" y="92">{`drawn ${Math.round(times)} times`}</text>
       </svg>

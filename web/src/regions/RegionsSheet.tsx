@@ -29,7 +29,7 @@ export function RegionsSheet() {
     {
       title: "Region",
       key: "kind",
-      width: 112,
+      width: 96,
       sorter: (a, b) => nameOf(a).localeCompare(nameOf(b)),
       render: (_, r) => (
         <button type="button" className="region-name" onClick={() => go(r)} title="fly there">
@@ -49,8 +49,7 @@ export function RegionsSheet() {
       title: "Size",
       key: "size",
       align: "right",
-      width: 142,
-      className: "no-wrap",
+      width: 138,
       sorter: (a, b) => (sizeMm(a) ?? 0) - (sizeMm(b) ?? 0),
       render: (_, r) => (
         <span className="figures">
@@ -67,6 +66,7 @@ export function RegionsSheet() {
     {
       title: "rms",
       dataIndex: "rms",
+      width: 58,
       align: "right",
       sorter: (a, b) => a.rms - b.rms,
       render: (mm: number, r) => (

@@ -1,6 +1,7 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
+import { roundPath } from "../bench/RegionForm";
 import { resetBench } from "../bench/stores";
 import { answering, onBench, sampleJob } from "../test/bench";
 import { light } from "../theme";
@@ -55,6 +56,18 @@ describe("regions in words", () => {
     const found = grouped([proposal("coaxial", [1, 2]), proposal("round", [1]), proposal("round", [3])]);
     expect(found.map((g) => [g.title, g.rows.length])).toEqual([["Round sizes", 2], ["On one axis", 1]]); // biome-ignore format: pairs
     expect(found[0]!.rows[0]!.at).toBe(1);
+  });
+});
+
+describe("a round profile", () => {
+  it("closes when it was seen all round, and is broken where it was not", () => {
+    const all = Array.from({ length: 36 }, (_, k) => [k * 10, 0] as [number, number]);
+    expect(roundPath(all, 100).endsWith("Z")).toBe(true);
+    const half = roundPath(all.slice(0, 18), 100);
+    expect(half.endsWith("Z")).toBe(false);
+    expect(half.match(/M/g)).toHaveLength(1);
+    const broken = roundPath([...all.slice(0, 5), ...all.slice(9, 14)], 100);
+    expect(broken.match(/M/g)).toHaveLength(2);
   });
 });
 
