@@ -120,10 +120,13 @@ def _joint(
             return None
     both = np.concatenate([thinned(a, _PAIR_SAMPLE), thinned(b, _PAIR_SAMPLE)])
     best = max(draft.rms[i], draft.rms[j], 0.5 * draft.sigma)
-    kinds = sorted({int(draft.codes[i]), int(draft.codes[j])}, key=_SIMPLE_FIRST.index)
+    own_kinds = {int(draft.codes[i]), int(draft.codes[j])}
+    # A slender taper grows as cylinders of slightly different radius around it.
+    kinds = sorted(own_kinds | ({3} if own_kinds == {2} else set()), key=_SIMPLE_FIRST.index)
     for code in kinds:
         larger = i if (draft.codes[i] == code) and (draft.codes[j] != code or len(a) >= len(b)) else j
-        for begin in (draft.values[larger], None):
+        starts = (draft.values[larger], None) if code in own_kinds else (None,)
+        for begin in starts:
             found = fit_facets(draft, code, both, begin)
             if found is None:
                 continue

@@ -43,6 +43,13 @@ def neighbours_of(scan: PreparedScan, found: Segmentation) -> dict[int, dict[int
     return out
 
 
+def _bend_radius(s: Surface | None) -> float:
+    """How sharply a surface bends, mm; flats do not. A boss is not the round of the smaller round at its foot."""
+    if s is None or s.kind == "plane":
+        return float("inf")
+    return s.minor if s.kind == "torus" else s.radius
+
+
 def _span_deg(surface: Surface, points: Array) -> float:
     """How far round a tube the points go: of a cylinder about its axis, of a torus about its middle circle."""
     axis, w = np.array(surface.axis), points - np.array(surface.origin)
@@ -173,7 +180,7 @@ def relations(scan: PreparedScan, found: Segmentation) -> tuple[Relation, ...]:
             r = s.minor if s.kind == "torus" else s.radius
             slack = max(6 * sigma, 0.15 * r)
             tangent = [j for j in long if _tangent(s, found.regions[j].surface, points, slack)]  # type: ignore[arg-type]
-            larger = [j for j in tangent if found.regions[j].kind in ("plane", "cylinder", "cone", "sphere", "torus")]
+            larger = [j for j in tangent if _bend_radius(found.regions[j].surface) > 1.3 * r]
             if len(larger) >= 2 and _span_deg(s, points) < _SPAN_DEG:
                 pair = (larger[0], larger[1])
                 flanks = [found.regions[j].surface for j in pair]
