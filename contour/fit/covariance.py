@@ -7,6 +7,7 @@ have in common (smoothing in the scanner, waviness, wear) is not mistaken for ma
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -35,6 +36,11 @@ class Covariance:
     radius: float | None = None
     minor: float | None = None
     half_angle: float | None = None
+
+    @property
+    def settled(self) -> bool:
+        """Whether the points told anything."""
+        return math.isfinite(self.position)
 
     def as_json(self) -> dict[str, float]:
         rows = {k: getattr(self, k) for k in ("position", "direction", "radius", "minor", "half_angle")}
@@ -67,7 +73,7 @@ def fit_covariance(surface: Surface, points: Array, *, edge_mm: float) -> Covari
         middle = points.mean(axis=0)
         p[:3] = middle - ((middle - p[:3]) @ p[3:6]) * p[3:6]
     f, rows = jacobian(code, p, np.ascontiguousarray(points))
-    lost = Covariance(float("inf"), *(None if code == 4 else float("inf"),), float("inf"))
+    lost = Covariance(math.inf, None if surface.kind == "sphere" else math.inf, math.inf)
     if len(points) <= m:
         return lost
     scale = np.maximum(np.abs(rows).max(axis=0), 1e-12)

@@ -474,7 +474,8 @@ def _draft(features: Sequence[Feature]) -> list[Proposal]:
 
 
 def proposals(features: Sequence[Feature]) -> tuple[list[Proposal], str]:
-    """(proposals, "mm" or "inch": the system that the sizes look made in)."""
+    """(proposals, "mm" or "inch": the system that the sizes look made in). Features that their points do not settle are left out."""
+    features = [f for f in features if f.u.settled]
     groups = [*_radii(features, blends=False), *_radii(features, blends=True)]
     pairs = _distances(features)
     sizes = [_size_of(members[0], mean, u) for members, mean, u, _ in groups]

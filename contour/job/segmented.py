@@ -66,11 +66,12 @@ def regions_of(
     related = relations(scan, found)
     features = []
     for k, region in enumerate(found.regions):
-        if region.surface is not None and region.uncertainty is not None and not related[k].weak:
+        u = region.uncertainty
+        if region.surface is not None and u is not None and not related[k].weak:
             at = scan.centroids[region.middle]
             middle = (float(at[0]), float(at[1]), float(at[2]))
             blend = related[k].blend is not None
-            features.append(Feature(k, region.surface, region.uncertainty, region.area, middle, blend))
+            features.append(Feature(k, region.surface, u, region.area, middle, blend))
     offered, system = proposals(features)
     out = {
         "noise": found.noise, "edge": scan.edge_mm, "system": system,

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from benchmarks.segment_truth import holed_scan
+from contour.fit.covariance import Covariance
 from contour.fit.segment.relations import Relation, neighbours_of, relations
 from contour.fit.segment.whole import Segmentation, segment
 from contour.mesh.prepare import PreparedScan
@@ -75,3 +78,13 @@ def test_bores_in_line_lie_on_one_surface(block: Found) -> None:
         assert len(kinds) == 1
         normals = [np.array(block[1].regions[k].surface.axis) for k in ks]  # type: ignore[union-attr]
         assert all(abs(float(n @ normals[0])) > 0.9999 for n in normals)
+
+
+def test_a_region_that_its_points_do_not_settle_is_nobodys_piece_and_stops_nothing(block: Found) -> None:
+    scan, found, _ = block
+    lost = Covariance(float("inf"), float("inf"), float("inf"))
+    bore = next(k for k, r in enumerate(found.regions) if r.kind == "cylinder")
+    regions = tuple(replace(r, uncertainty=lost) if k == bore else r for k, r in enumerate(found.regions))
+    related = relations(scan, replace(found, regions=regions))
+    assert [k for k, r in enumerate(related) if r.same_surface == related[bore].same_surface] == [bore]
+    assert not lost.settled

@@ -143,3 +143,12 @@ def test_an_inch_made_part_says_so() -> None:
         part.bore((20 * k, 0, 0), (0, 0, 1), 25.4 * n / 16, u_radius=0.004)
     assert proposals(part.rows)[1] == "inch"
     assert any("inch" in p.text for p in part.found("round"))
+
+
+def test_a_feature_that_its_points_do_not_settle_is_left_out() -> None:
+    part = flange()
+    before = proposals(part.rows)
+    lost = Covariance(math.inf, math.inf, math.inf)
+    part.rows.append(Feature(99, Surface("cylinder", (1, 2, 3), (0, 0, 1), 12.5, -1), lost, 5.0, (1, 2, 3)))
+    part.rows.append(Feature(98, Surface("cylinder", (1, 2, 3), (0, 0, 1), 77.0, -1), lost, 5.0, (1, 2, 3)))
+    assert proposals(part.rows) == before

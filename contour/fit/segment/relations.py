@@ -153,13 +153,12 @@ def relations(scan: PreparedScan, found: Segmentation) -> tuple[Relation, ...]:
     for k, region in enumerate(found.regions):
         for j in range(k):
             other = found.regions[j]
+            u, v = region.uncertainty, other.uncertainty
             if region.surface is None or other.surface is None or groups[j] != j:
                 continue
-            u = (
-                region.uncertainty.position if region.uncertainty else 0.0,
-                other.uncertainty.position if other.uncertainty else 0.0,
-            )
-            if _same(region.surface, other.surface, max(4 * float(np.hypot(*u)), 1.5 * sigma)):
+            if u is None or v is None or not (u.settled and v.settled):
+                continue  # what its points do not settle could be anybody's piece
+            if _same(region.surface, other.surface, max(4 * float(np.hypot(u.position, v.position)), 1.5 * sigma)):
                 groups[k] = j
                 break
     out = []
