@@ -23,7 +23,7 @@ from contour.recipe.file import Recipe, ScanEvidence, Step
 from contour.recipe.formula import LENGTH_UNITS, Quantity
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Ref, dimension_of, ref_kind, refs_in, values_in
+from contour.recipe.values import ACCEPTS, Ref, dimension_of, ref_kind, refs_in, values_in
 from contour.solid.resolve import resolve_face
 from contour.steps import KINDS
 from contour.steps.products import BodyProduct, load_product, save_product
@@ -177,9 +177,13 @@ def _input_key(place: str, id: str, wanted: str, run: _Running) -> str:
             "ref-lost", f"{place} refers to something that is not above this step", where=Where(param=place),
             got=id[:8], remedy=f"choose another {wanted}",
         )  # fmt: skip
-    if wanted in ("region", "sketch") and run.makes[id] != wanted:
+    if wanted in ACCEPTS and run.makes[id] not in ACCEPTS[wanted]:
         raise ContourError(
-            "wrong-kind", f"{place} is not a {wanted}", where=Where(param=place), got=run.makes[id], need=wanted
+            "wrong-kind",
+            f"{place} is not a {wanted}",
+            where=Where(param=place),
+            got=run.makes[id],
+            need=" or ".join(ACCEPTS[wanted]),
         )
     return pool[id]
 

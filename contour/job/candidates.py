@@ -46,6 +46,8 @@ def _along(
         return frame.origin, frame.normal * (-1.0 if place == "back" else 1.0)
     if place == "offset":
         state = states.get(str((params.get("plane") or {}).get("id")))
+        if state is not None and state.facts.get("shape") == "plane":
+            return np.array(state.facts["origin"]), np.array(state.facts["direction"])
         if state is None or state.facts.get("kind") != "plane":
             return None
         return np.array(state.facts["origin"]), np.array(state.facts["axis"])

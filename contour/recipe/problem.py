@@ -15,6 +15,7 @@ Code = Literal[
     "body-broken",
     "cancelled",
     "crashed",
+    "degenerate",
     "file-empty",
     "file-missing",
     "file-not-understood",

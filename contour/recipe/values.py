@@ -14,7 +14,9 @@ from contour.recipe.formula import Dimension, LengthUnit, Lookup, Mark, Quantity
 from contour.recipe.problem import ContourError
 
 __all__ = [
+    "ACCEPTS",
     "Angle",
+    "AxisRef",
     "BodyRef",
     "FaceRef",
     "FacetSet",
@@ -22,10 +24,14 @@ __all__ = [
     "Length",
     "Mark",
     "Number",
+    "PlaceRef",
+    "PlaneRef",
+    "PointRef",
     "Ref",
     "RegionRef",
     "ScanRef",
     "SketchRef",
+    "SurfaceRef",
     "Value",
     "dimension_of",
     "facets_from_bytes",
@@ -103,6 +109,23 @@ ScanRef = Annotated[Ref, Field(json_schema_extra={"ref": "scan"})]
 RegionRef = Annotated[Ref, Field(json_schema_extra={"ref": "region"})]
 SketchRef = Annotated[Ref, Field(json_schema_extra={"ref": "sketch"})]
 BodyRef = Annotated[Ref, Field(json_schema_extra={"ref": "body"})]
+# What has a plane, an axis, a middle: a construction step, a region, or a face of a body.
+PlaneRef = Annotated[Ref | FaceRef, Field(json_schema_extra={"ref": "plane"})]
+AxisRef = Annotated[Ref | FaceRef, Field(json_schema_extra={"ref": "axis"})]
+PointRef = Annotated[Ref | FaceRef, Field(json_schema_extra={"ref": "point"})]
+PlaceRef = Annotated[Ref | FaceRef, Field(json_schema_extra={"ref": "place"})]
+SurfaceRef = Annotated[Ref, Field(json_schema_extra={"ref": "surface"})]
+RefKind = Literal["scan", "region", "sketch", "body", "plane", "axis", "point", "surface", "place"]
+# What kinds of steps a reference that is neither a scan nor a body may point to.
+ACCEPTS: dict[str, tuple[str, ...]] = {
+    "region": ("region",),
+    "sketch": ("sketch",),
+    "plane": ("plane", "region", "sketch"),
+    "axis": ("axis", "region"),
+    "point": ("point", "region"),
+    "surface": ("region", "plane"),
+    "place": ("plane", "axis", "point", "region", "sketch"),
+}
 
 
 def _walk(value: Any, place: str) -> Iterator[tuple[str, Any]]:
@@ -158,10 +181,10 @@ def dimension_of(params: type[BaseModel], place: str) -> Dimension:
     return found  # type: ignore[return-value]
 
 
-def ref_kind(params: type[BaseModel], place: str) -> Literal["scan", "region", "sketch", "body"]:
+def ref_kind(params: type[BaseModel], place: str) -> RefKind:
     """What a reference's field asks for."""
     found = _hint(params, place, "ref")
-    if found not in ("scan", "region", "sketch", "body"):
+    if found not in ("scan", "body", *ACCEPTS):
         raise KeyError(f"{place} has no 'ref' hint")
     return found  # type: ignore[return-value]
 

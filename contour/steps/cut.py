@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import BodyRef, FaceRef, Length, RegionRef, Value
+from contour.recipe.values import BodyRef, FaceRef, Length, SurfaceRef, Value
 from contour.steps.products import BodyProduct
 from contour.steps.targets import target_at
 
@@ -22,7 +22,7 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     body: BodyRef
-    plane: RegionRef | None = Field(default=None, description="a plane region of the scan")
+    plane: SurfaceRef | None = Field(default=None, description="a plane region of the scan, or a construction plane")
     face: FaceRef | None = Field(default=None, description="or a flat face of a body")
     offset: Length = Field(default=Value(text="0 mm", mark="intent"), description="along the plane's normal")
     keep: Literal["back", "front", "both"] = Field(

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import BodyRef, FaceRef, Length, RegionRef, SketchRef
+from contour.recipe.values import BodyRef, FaceRef, Length, SketchRef, SurfaceRef
 from contour.sketch.entities import find_profiles
 from contour.steps.products import BodyProduct
 from contour.steps.targets import Target, target_at
@@ -41,8 +41,10 @@ class Params(BaseModel):
         description="how far it also goes the other way",
         json_schema_extra={"when": {"symmetric": [False]}},
     )
-    until_region: RegionRef | None = Field(
-        default=None, description="the region it ends at", json_schema_extra={"when": {"extent": ["until"]}}
+    until_region: SurfaceRef | None = Field(
+        default=None,
+        description="the region or construction plane it ends at",
+        json_schema_extra={"when": {"extent": ["until"]}},
     )
     until_face: FaceRef | None = Field(
         default=None, description="or the face it ends at", json_schema_extra={"when": {"extent": ["until"]}}

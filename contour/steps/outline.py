@@ -12,15 +12,17 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
+from contour.construct.place import Place
 from contour.fit.outline import Outline, default_outline_tolerance, shape_pieces, whole_circle
 from contour.fit.outline_split import ARC, FREE, LINE
 from contour.fit.rigid import inverse, moved, turned
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Length, RegionRef, ScanRef
+from contour.recipe.values import Length, PlaneRef, ScanRef
 from contour.sketch.entities import Entity, Sketch, entity_points
-from contour.steps.products import RegionProduct, ScanProduct
+from contour.steps.places import plane_at
+from contour.steps.products import ScanProduct
 from contour.steps.sketches import sketch_facts
 
 __all__ = ["KIND", "Params", "TakenLoop", "TakenPiece", "section_frame"]
@@ -55,13 +57,13 @@ class TakenLoop(BaseModel):
 
 
 class Params(BaseModel):
-    """The plane is a region's, moved along its normal; origin and u_axis keep the sketch's own axes in place."""
+    """The plane is a region's or a construction plane, moved along its normal; origin and u_axis keep the sketch's own axes in place."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     scan: ScanRef
-    plane: RegionRef
-    offset: Length = Field(description="from the region along its normal; negative goes into the material")
+    plane: PlaneRef
+    offset: Length = Field(description="from the plane along its normal; negative goes into the material")
     tolerance: Length | None = Field(default=None, description="how far the scan may stray from a piece")
     origin: Point3
     u_axis: Point3
@@ -71,19 +73,10 @@ class Params(BaseModel):
     loops: list[TakenLoop] = Field(min_length=1, max_length=500)
 
 
-def section_frame(region: RegionProduct, offset_mm: float, origin: Array, u_axis: Array) -> PlaneFrame:
-    """Axes of the section plane: `origin` dropped onto it, u along `u_axis`.
-
-    Raises ContourError (wrong-kind) for a region that is no plane.
-    """
-    surface = region.surface
-    if surface.kind != "plane":
-        raise ContourError(
-            "wrong-kind", "a section plane needs a plane region", where=Where(param="plane"), got=surface.kind,
-            need="plane", remedy="choose a plane region, or override the region's kind",
-        )  # fmt: skip
-    normal = np.array(surface.axis)
-    on_plane = np.array(surface.origin) + offset_mm * normal
+def section_frame(plane: Place, offset_mm: float, origin: Array, u_axis: Array) -> PlaneFrame:
+    """Axes of the section plane: `origin` dropped onto it, u along `u_axis`."""
+    normal = plane.along
+    on_plane = plane.at + offset_mm * normal
     dropped = origin + ((on_plane - origin) @ normal) * normal
     return plane_frame(dropped, normal, u_axis)
 
@@ -180,7 +173,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     scan = product.scan
     since = np.asarray(scan.pose) @ inverse(np.array(params.pose) if params.pose else np.eye(4))
     frame = section_frame(
-        inputs.products["plane"],
+        plane_at(inputs, "plane"),
         inputs.values["offset"],
         moved(since, np.array(params.origin)),
         turned(since, np.array(params.u_axis)),

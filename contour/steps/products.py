@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import json
-from dataclasses import asdict, dataclass
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from contour.construct.place import Place
 from contour.fit.surface import Surface
 from contour.mesh.prepare import PreparedScan, load_prepared
 from contour.mesh.slice import PlaneFrame
@@ -28,11 +30,15 @@ class ScanProduct:
 
 @dataclass(frozen=True, slots=True)
 class RegionProduct:
-    """Members as raw facet numbers (sorted) and the surface through them; rms and area in mm, mm²."""
+    """Members as raw facet numbers (sorted) and the surface through them; rms in mm. middle, reach: of the members, mm; u: standard
+    uncertainties as :meth:`contour.fit.covariance.Covariance.as_json` gives them."""
 
     source_facets: NDArray[np.int64]
     surface: Surface
     rms: float
+    middle: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    reach: float = 0.0
+    u: Mapping[str, float] = field(default_factory=dict)
     kind: str = "region"
 
 
@@ -74,7 +80,10 @@ def save_product(product: Any, folder: Path) -> None:
     """Write one product into an empty folder."""
     if isinstance(product, RegionProduct):
         np.save(folder / "facets.npy", product.source_facets)
-        (folder / "region.json").write_text(json.dumps({"surface": asdict(product.surface), "rms": product.rms}))
+        about = {"rms": product.rms, "middle": product.middle, "reach": product.reach, "u": dict(product.u)}
+        (folder / "region.json").write_text(json.dumps({"surface": asdict(product.surface), **about}))
+    elif isinstance(product, Place):
+        (folder / "place.json").write_text(json.dumps(asdict(product)))
     elif isinstance(product, Sketch):
         (folder / "sketch.json").write_text(json.dumps(_plain(product)))
     elif isinstance(product, BodyProduct):
@@ -92,7 +101,11 @@ def load_product(folder: Path) -> Any:
         data = json.loads((folder / "region.json").read_text())
         s = data["surface"]
         surface = Surface(**{**s, "origin": tuple(s["origin"]), "axis": tuple(s["axis"])})
-        return RegionProduct(np.load(folder / "facets.npy"), surface, data["rms"])
+        middle = tuple(data["middle"])
+        return RegionProduct(np.load(folder / "facets.npy"), surface, data["rms"], middle, data["reach"], data["u"])
+    if (folder / "place.json").exists():
+        data = json.loads((folder / "place.json").read_text())
+        return Place(**{**data, "origin": tuple(data["origin"]), "direction": tuple(data["direction"])})
     if (folder / "sketch.json").exists():
         return _sketch(json.loads((folder / "sketch.json").read_text()))
     return BodyProduct((folder / "shape.bin").read_bytes(), tuple(json.loads((folder / "names.json").read_text())))

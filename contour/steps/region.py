@@ -15,7 +15,7 @@ from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import FacetSet, Length, ScanRef, facets_from_bytes
-from contour.steps.products import RegionProduct, ScanProduct
+from contour.steps.products import RegionProduct
 
 __all__ = ["KIND", "Params", "SurfaceChoice", "region_of"]
 
@@ -73,8 +73,7 @@ def region_of(
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
-    product: ScanProduct = inputs.products["scan"]
-    scan = product.scan
+    scan = inputs.products["scan"].scan
     tolerance = inputs.values.get("tolerance")
     if params.picked is not None:
         own = scan.facets_of_source(facets_from_bytes(inputs.blob(params.picked.blob)))
@@ -125,11 +124,21 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     if s.kind == "torus":
         facts["minor"] = s.minor
     own = scan.source_facet[region.facets]
-    return Outcome(RegionProduct(np.unique(own[own >= 0]), s, region.rms), facts)
+    middle = scan.centroids[facets].mean(axis=0)
+    reach = float(np.linalg.norm(scan.centroids[facets] - middle, axis=1).max())
+    product = RegionProduct(
+        np.unique(own[own >= 0]),
+        s,
+        region.rms,
+        (float(middle[0]), float(middle[1]), float(middle[2])),
+        reach,
+        spread.as_json(),
+    )
+    return Outcome(product, facts)
 
 
 KIND: StepKind[Params] = StepKind(
-    id="region", title="Region", help="Facets that one surface explains", version=4, makes="region",
+    id="region", title="Region", help="Facets that one surface explains", version=5, makes="region",
     params=Params, key_value="tolerance", run=_run,
     measures={"diameter": "length", "radius": "length", "minor": "length", "half_angle": "angle", "area": "area", "rms": "length"},
 )  # fmt: skip

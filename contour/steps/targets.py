@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from contour.construct.place import Place
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs
 from contour.steps.products import BodyProduct, RegionProduct
@@ -30,7 +31,9 @@ def target_at(inputs: Inputs, region_place: str, face_place: str) -> Target:
     Raises ContourError (bad-params, wrong-kind, ref-lost, ref-ambiguous).
     """
     if region_place in inputs.products:
-        product: RegionProduct = inputs.products[region_place]
+        product: RegionProduct | Place = inputs.products[region_place]
+        if isinstance(product, Place):
+            return Target("plane", product.at, product.along, 0.0)
         s = product.surface
         return Target(s.kind, np.array(s.origin), np.array(s.axis), s.radius)
     if face_place not in inputs.products:

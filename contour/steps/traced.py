@@ -12,9 +12,10 @@ from contour.fit.bends import sides_of
 from contour.mesh.slice import plane_frame
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Angle, Length, RegionRef, Value
+from contour.recipe.values import Angle, Length, PlaneRef, Value
 from contour.sketch.entities import Entity, Point2, Sketch
 from contour.steps.outline import section_frame
+from contour.steps.places import plane_at
 from contour.steps.products import RegionProduct
 from contour.steps.sketches import sketch_facts
 
@@ -24,11 +25,11 @@ _NOTHING = Value(text="0 mm")
 
 
 class Params(BaseModel):
-    """On a plane region of the scan, or on the world's xy plane where there is none. It keeps the size it was traced at."""
+    """On a plane region of the scan, a construction plane, or on the world's xy plane where there is none. It keeps the size it was traced at."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    plane: RegionRef | None = Field(default=None, description="a plane region of the scan; none: the xy plane")
+    plane: PlaneRef | None = Field(default=None, description="the plane it lies on; none: the xy plane")
     offset: Annotated[Length, Field(description="from the plane along its normal")] = _NOTHING
     shift_x: Annotated[Length, Field(description="of the outline's middle on the plane")] = _NOTHING
     shift_y: Annotated[Length, Field(description="of the outline's middle on the plane")] = _NOTHING
@@ -53,13 +54,16 @@ def _piece(id: str, start: Point2, via: Point2 | None, end: Point2) -> Entity:
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
     v = inputs.values
-    region: RegionProduct | None = inputs.products.get("plane")
-    if region is None:
+    if "plane" not in inputs.products:
         frame = plane_frame(np.array([0, 0, v["offset"]]), np.array([0, 0, 1.0]), np.array([1.0, 0, 0]))
     else:
-        normal = np.array(region.surface.axis)
+        plane = plane_at(inputs, "plane")
+        normal = plane.along
         along = np.eye(3)[int(np.argmin(np.abs(normal)))]
-        frame = section_frame(region, v["offset"], np.array(region.surface.origin), along - (along @ normal) * normal)
+        # A region keeps the zero it was fitted with: an outline traced on it before must not wander.
+        product = inputs.products["plane"]
+        zero = np.array(product.surface.origin) if isinstance(product, RegionProduct) else plane.at
+        frame = section_frame(plane, v["offset"], zero, along - (along @ normal) * normal)
     p = np.array(params.points, float)
     if not np.isfinite(p).all() or float(np.ptp(p, axis=0).max()) > 1e5:
         raise ContourError(

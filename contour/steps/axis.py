@@ -1,0 +1,79 @@
+"""Axis: a construction axis of a round region, where planes meet, or through points."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from contour.construct import axes
+from contour.construct.place import with_spread
+from contour.recipe.problem import ContourError, Where
+from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.values import AxisRef, PlaneRef, PointRef
+from contour.steps.places import axis_at, place_facts, plane_at, point_at
+
+__all__ = ["KIND", "Params"]
+
+
+def _for(*by: str) -> dict[str, Any]:
+    return {"when": {"by": list(by)}}
+
+
+class Params(BaseModel):
+    """`by` says what settles the axis; only the references it needs are looked at."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    by: Literal["round", "planes", "points", "direction"] = Field(
+        default="round",
+        description="a round region or face, where two planes meet, two points, or a point and a direction",
+    )
+    axis: AxisRef | None = Field(
+        default=None, description="the round region or face, or the axis to follow", json_schema_extra=_for("round", "direction")
+    )  # fmt: skip
+    plane: PlaneRef | None = Field(
+        default=None, description="one plane; with a point: the plane it stands on", json_schema_extra=_for("planes", "direction")
+    )  # fmt: skip
+    other_plane: PlaneRef | None = Field(default=None, description="the other plane", json_schema_extra=_for("planes"))
+    point: PointRef | None = Field(
+        default=None, description="a point it goes through", json_schema_extra=_for("points", "direction")
+    )
+    other_point: PointRef | None = Field(default=None, description="another point", json_schema_extra=_for("points"))
+    flip: bool = Field(default=False, description="it points the other way")
+
+
+def _reads(params: Params) -> frozenset[str]:
+    return frozenset({
+        "round": ("axis",), "planes": ("plane", "other_plane"), "points": ("point", "other_point"),
+        "direction": ("point", "axis") if params.axis is not None else ("point", "plane"),
+    }[params.by])  # fmt: skip
+
+
+def _run(params: Params, inputs: Inputs) -> Outcome:
+    if params.by == "round":
+        made = axis_at(inputs, "axis")
+    elif params.by == "planes":
+        made = with_spread(lambda p: axes.of_planes(*p), [plane_at(inputs, "plane"), plane_at(inputs, "other_plane")])
+    elif params.by == "points":
+        made = with_spread(
+            lambda p: axes.through_points(*p), [point_at(inputs, "point"), point_at(inputs, "other_point")]
+        )
+    else:
+        if params.axis is None and params.plane is None:
+            raise ContourError("bad-params", "no direction is chosen", where=Where(param="axis"),
+                               remedy="choose an axis to follow, or a plane to stand on")  # fmt: skip
+        way = axis_at(inputs, "axis") if params.axis is not None else plane_at(inputs, "plane")
+        made = with_spread(lambda p: axes.through(*p), [point_at(inputs, "point"), way])
+    if params.flip:
+        x, y, z = made.direction
+        made = type(made)(
+            "axis", made.origin, (-x, -y, -z), made.u, made.u_tilt, made.radius, made.u_radius, made.reach
+        )
+    return Outcome(made, place_facts(made))
+
+
+KIND: StepKind[Params] = StepKind(
+    id="axis", title="Axis", help="A construction axis", version=1, makes="axis", params=Params, key_value="by",
+    run=_run, reads=_reads,
+)  # fmt: skip

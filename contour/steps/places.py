@@ -1,0 +1,116 @@
+"""What a step's references stand for in space: the plane, axis or point of a construction step, region, sketch or face."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict, Field
+
+from contour.construct.place import Place, Shape, place_of_surface
+from contour.mesh.prepare import PreparedScan
+from contour.recipe.problem import ContourError, Where
+from contour.recipe.registry import Inputs
+from contour.sketch.entities import Sketch, entity_points
+from contour.steps.products import BodyProduct, RegionProduct
+
+__all__ = ["ScanSpot", "axis_at", "place_at", "place_facts", "plane_at", "point_at", "spot_on"]
+
+_NEEDS = {
+    "plane": "a construction plane, a plane region, a sketch's plane or a flat face",
+    "axis": "a construction axis, a round region or a round face",
+    "point": "a construction point or a ball region",
+}
+
+
+class ScanSpot(BaseModel):
+    """A point on a facet of the scan: its number in the file and the weights of its three corners."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    facet: int = Field(ge=0)
+    weights: tuple[float, float, float] = (1 / 3, 1 / 3, 1 / 3)
+
+
+def spot_on(scan: PreparedScan, spot: ScanSpot) -> Place:
+    """Where the spot lies now, as sure as the scan's noise. Raises ContourError (ref-lost)."""
+    found = scan.facets_of_source(np.array([spot.facet]))
+    if len(found) == 0:
+        raise ContourError("ref-lost", "the picked facet is not in the scan any more", got=f"facet {spot.facet}",
+                           remedy="pick the point again")  # fmt: skip
+    w = np.array(spot.weights) / max(sum(spot.weights), 1e-12)
+    p = w @ scan.vertices[scan.facets[found[0]]]
+    return Place("point", (float(p[0]), float(p[1]), float(p[2])), u=scan.noise_mm)
+
+
+def _sketch_place(sketch: Sketch) -> Place:
+    points = np.vstack([entity_points(e) for e in sketch.entities]) if sketch.entities else np.zeros((1, 2))
+    low, high = points.min(axis=0), points.max(axis=0)
+    o = sketch.frame.to_space((low + high) / 2)
+    n = sketch.frame.normal
+    return Place(
+        "plane", (float(o[0]), float(o[1]), float(o[2])), (float(n[0]), float(n[1]), float(n[2])),
+        reach=float(np.linalg.norm(high - low)) / 2,
+    )  # fmt: skip
+
+
+def _face_place(inputs: Inputs, place: str) -> Place:
+    from contour.solid.face_place import place_of_face
+    from contour.solid.shape import faces, read_shape
+
+    body: BodyProduct = inputs.products[place]
+    try:
+        return place_of_face(faces(read_shape(body.brep))[body.names.index(inputs.face(place))])
+    except ContourError as error:
+        raise error.at(param=place) from None
+
+
+def place_at(inputs: Inputs, place: str) -> Place:
+    """What a reference stands for, whatever it is. Raises ContourError (bad-params, wrong-kind, ref-lost, ref-ambiguous)."""
+    if place not in inputs.products:
+        raise ContourError("bad-params", f"nothing is chosen for '{place.replace('_', ' ')}'", where=Where(param=place),
+                           remedy="choose something above this step, or pick a face")  # fmt: skip
+    if place in inputs.faces:
+        return _face_place(inputs, place)
+    product: Any = inputs.products[place]
+    if isinstance(product, Place):
+        return product
+    if isinstance(product, RegionProduct):
+        return region_place(product)
+    if isinstance(product, Sketch):
+        return _sketch_place(product)
+    raise ContourError("wrong-kind", "this has no place in space", where=Where(param=place), got=product.kind)
+
+
+def region_place(region: RegionProduct) -> Place:
+    return place_of_surface(region.surface, middle=np.array(region.middle), reach=region.reach, u=dict(region.u))
+
+
+def _wanted(inputs: Inputs, place: str, shape: Shape) -> Place:
+    found = place_at(inputs, place)
+    if found.shape != shape:
+        raise ContourError("wrong-kind", f"{place.replace('_', ' ')} has to be {(shape == 'axis' and 'an') or 'a'} {shape}",
+                           where=Where(param=place), got=found.shape, need=_NEEDS[shape], remedy="choose another one")  # fmt: skip
+    return found
+
+
+def plane_at(inputs: Inputs, place: str) -> Place:
+    return _wanted(inputs, place, "plane")
+
+
+def axis_at(inputs: Inputs, place: str) -> Place:
+    return _wanted(inputs, place, "axis")
+
+
+def point_at(inputs: Inputs, place: str) -> Place:
+    return _wanted(inputs, place, "point")
+
+
+def place_facts(made: Place) -> dict[str, NDArray[np.float64] | Any]:
+    """What the step list, the view and formulas are told of a place."""
+    facts: dict[str, Any] = {"shape": made.shape, "origin": made.origin, "reach": made.reach, "u": made.u or None}
+    facts |= {"x": made.origin[0], "y": made.origin[1], "z": made.origin[2]}
+    if made.shape != "point":
+        facts |= {"direction": made.direction, "u_tilt": float(np.degrees(made.u_tilt)) or None}
+    return facts
