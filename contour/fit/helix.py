@@ -32,7 +32,7 @@ class Helix:
     rms: float
 
 
-def _unwrapped(angle: Array, beside: NDArray[np.int32]) -> tuple[Array, Array]:
+def _unwrapped(angle: Array, beside: NDArray[np.int32]) -> tuple[Array, NDArray[np.int64]]:
     """Angles made continuous over neighbours (n, k; -1 none), and which piece each belongs to."""
     out = np.full(len(angle), np.nan)
     piece = np.full(len(angle), -1, np.int64)
@@ -53,7 +53,9 @@ def _unwrapped(angle: Array, beside: NDArray[np.int32]) -> tuple[Array, Array]:
     return out, piece
 
 
-def helix_of_facets(centroids: Array, beside: NDArray[np.int32], origin: Array, axis: Array, *, edge_mm: float) -> Helix:
+def helix_of_facets(
+    centroids: Array, beside: NDArray[np.int32], origin: Array, axis: Array, *, edge_mm: float
+) -> Helix:
     """centroids (n, 3) of the region's facets, beside (n, 3) their neighbours within the region (-1 none).
 
     Raises ContourError (nothing-found) when the region does not climb around the axis.

@@ -68,7 +68,7 @@ class StepKind(Generic[P]):
     title: str
     help: str
     version: int  # raise it when the same parameters give another result
-    makes: str  # "scan", "region", "sketch", "body", "plane", "axis", "point"
+    makes: str  # "scan", "region", "sketch", "body", "plane", "axis", "point", "measurement"
     params: type[P]
     key_value: str  # the field shown, and edited, in the step's row
     run: Callable[[P, Inputs], Outcome]

@@ -5,12 +5,15 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepGProp import BRepGProp
 from OCP.GeomAbs import GeomAbs_SurfaceType
+from OCP.gp import gp_Pnt, gp_Vec
 from OCP.GProp import GProp_GProps
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
-from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
+from OCP.TopoDS import TopoDS_Face
 
 from contour.solid.exact_arrays import face_kinds
 from contour.solid.resurface import face_geometry
@@ -21,6 +24,26 @@ __all__ = ["face_facts"]
 
 def _rounded(values: Any, digits: int = 4) -> list[float]:
     return [round(float(v), digits) for v in values]
+
+
+def face_spot(face: TopoDS_Face) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """A place on a face in its middle, and the unit normal out of the material there."""
+    props = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, props)
+    centre = props.CentreOfMass()
+    adaptor = BRepAdaptor_Surface(face)
+    tool = ShapeAnalysis_Surface(adaptor.Surface().Surface().Transformed(adaptor.Trsf()))
+    uv = tool.ValueOfUV(centre, 1e-4)
+    u, v = uv.X(), uv.Y()
+    if adaptor.GetType() not in (GeomAbs_SurfaceType.GeomAbs_Plane, GeomAbs_SurfaceType.GeomAbs_BSplineSurface):
+        # The centre of a round face lies off it: take the place on the surface in the middle of its own extent.
+        u = (adaptor.FirstUParameter() + adaptor.LastUParameter()) / 2
+        v = (adaptor.FirstVParameter() + adaptor.LastVParameter()) / 2
+    p, du, dv = gp_Pnt(), gp_Vec(), gp_Vec()
+    adaptor.D1(u, v, p, du, dv)
+    n = np.cross([du.X(), du.Y(), du.Z()], [dv.X(), dv.Y(), dv.Z()])
+    side = -1.0 if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
+    return np.array([p.X(), p.Y(), p.Z()]), side * n / max(float(np.linalg.norm(n)), 1e-300)
 
 
 def face_facts(named: NamedShape) -> list[dict[str, Any]]:
@@ -40,19 +63,8 @@ def face_facts(named: NamedShape) -> list[dict[str, Any]]:
         BRepGProp.SurfaceProperties_s(face, props)
         centre = props.CentreOfMass()
         row: dict[str, Any] = {"name": name, "kind": kind, "beside": sorted(beside[k]), "area": round(props.Mass(), 4)}
-        spot = centre
-        adaptor = BRepAdaptor_Surface(face)
-        if adaptor.GetType() != GeomAbs_SurfaceType.GeomAbs_Plane:
-            # The centre of a round face lies off it: take the place on the surface in the middle of its own extent.
-            spot = adaptor.Value(
-                (adaptor.FirstUParameter() + adaptor.LastUParameter()) / 2,
-                (adaptor.FirstVParameter() + adaptor.LastVParameter()) / 2,
-            )
-            if kind == "freeform":
-                tool = ShapeAnalysis_Surface(adaptor.Surface().Surface())
-                uv = tool.ValueOfUV(centre, 1e-4)
-                spot = tool.Value(uv.X(), uv.Y())
-        row["centre"] = _rounded((spot.X(), spot.Y(), spot.Z()))
+        spot, _ = face_spot(face)
+        row["centre"] = _rounded(spot)
         g = face_geometry(face)
         if g.kind == "plane":
             row["axis"] = _rounded(g.axis, 7)

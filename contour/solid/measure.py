@@ -1,0 +1,67 @@
+"""Measures of a body that need the kernel: a wall behind a face, edges between two faces, a face's area."""
+
+from __future__ import annotations
+
+import numpy as np
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepGProp import BRepGProp
+from OCP.gp import gp_Dir, gp_Lin, gp_Pnt
+from OCP.GProp import GProp_GProps
+from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
+from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopoDS import TopoDS
+
+from contour.construct.place import Array
+from contour.recipe.problem import ContourError, Where
+from contour.solid.facts import face_spot
+from contour.solid.shape import edge_faces, faces, owners_of, read_shape, shape_map
+
+__all__ = ["edge_between", "face_area", "face_wall"]
+
+
+def _xyz(p: gp_Pnt) -> Array:
+    return np.array([p.X(), p.Y(), p.Z()])
+
+
+def face_wall(brep: bytes, face: int) -> tuple[float, Array, Array]:
+    """Thickness (mm) behind a face: from a place in its middle against its normal to the next face; both places."""
+    shape = read_shape(brep)
+    spot, normal = face_spot(faces(shape)[face])
+    line = gp_Lin(gp_Pnt(*map(float, spot)), gp_Dir(*map(float, -normal)))
+    tool = IntCurvesFace_ShapeIntersector()
+    tool.Load(shape, 1e-7)
+    tool.Perform(line, 1e-4, 1e6)
+    hits = [tool.WParameter(i) for i in range(1, tool.NbPnt() + 1)] if tool.IsDone() else []
+    if not hits:
+        raise ContourError("nothing-found", "there is no other side behind the face", where=Where(point=tuple(map(float, spot))),
+                           remedy="choose another face")  # fmt: skip
+    t = float(min(hits))
+    return t, spot, spot - t * normal
+
+
+def edge_between(brep: bytes, a: int, b: int) -> tuple[float, Array, Array, int]:
+    """Length (mm) of the edges that two faces share, ends of the first, and how many there are."""
+    shape = read_shape(brep)
+    lookup = shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE)
+    around = edge_faces(shape)
+    total, found = 0.0, []
+    for i in range(1, around.Size() + 1):
+        edge = TopoDS.Edge(around.FindKey(i))
+        if {lookup.FindIndex(f) - 1 for f in owners_of(around, i)} == {a, b}:
+            props = GProp_GProps()
+            BRepGProp.LinearProperties_s(edge, props)
+            total += props.Mass()
+            found.append(edge)
+    if not found:
+        raise ContourError("nothing-found", "the two faces share no edge", where=Where(param="other_face"),
+                           remedy="choose faces that meet")  # fmt: skip
+    curve = BRepAdaptor_Curve(found[0])
+    return total, _xyz(curve.Value(curve.FirstParameter())), _xyz(curve.Value(curve.LastParameter())), len(found)
+
+
+def face_area(brep: bytes, face: int) -> tuple[float, Array]:
+    """Area (mm²) of a face and a place in its middle."""
+    props = GProp_GProps()
+    found = faces(read_shape(brep))[face]
+    BRepGProp.SurfaceProperties_s(found, props)
+    return props.Mass(), face_spot(found)[0]
