@@ -27,7 +27,7 @@ from contour.job.scope import used_names
 from contour.recipe.file import dump_recipe
 from contour.recipe.formula import Mark, evaluate
 from contour.recipe.problem import ContourError
-from contour.recipe.values import FaceRef, Ref, dimension_of, ref_kind, refs_in
+from contour.recipe.values import ACCEPTS, FaceRef, Ref, dimension_of, ref_kind, refs_in
 from contour.solid.resolve import candidates, face_label
 from contour.steps import KINDS
 from contour.steps.products import load_product
@@ -192,7 +192,11 @@ def repair(request: HttpRequest, job_id: uuid.UUID, step: str, place: str) -> di
         rows = [
             {"id": s.id, "name": s.name}
             for s in above
-            if (s.id in bodies if wanted == "body" else s.kind in KINDS and KINDS[s.kind].makes == wanted)
+            if (
+                s.id in bodies
+                if wanted == "body"
+                else s.kind in KINDS and KINDS[s.kind].makes in ACCEPTS.get(wanted, ())
+            )
         ]
         return {"wanted": wanted, "old": steps.get(ref.id[:8], "a step that was deleted"), "place": None, "body": None,
                 "faces": [], "steps": rows}  # fmt: skip

@@ -141,6 +141,21 @@ class ProbeOut(Schema):
     source_facet: int
 
 
+class SpotIn(Schema):
+    """A place on a facet of the view's numbering."""
+
+    scan: str
+    facet: int
+    point: Vector
+
+
+class SpotOut(Schema):
+    """The spot as steps keep it: the facet's number in the file and the weights of its corners."""
+
+    facet: int
+    weights: Vector
+
+
 class PickedIn(Schema):
     """Facets chosen by hand, base64 of uint32 in the view's numbering."""
 
@@ -253,6 +268,25 @@ def brush(request: HttpRequest, job_id: uuid.UUID, body: BrushIn) -> list[int]:
     scan = job_scan(own_job(request.user, job_id), body.scan)
     _facet_ids(scan, [body.facet])
     return [int(f) for f in patch_around(scan.across, scan.centroids, body.facet, body.radius_mm)]
+
+
+@router.post("/{job_id}/spot", response=SpotOut)
+def spot(request: HttpRequest, job_id: uuid.UUID, body: SpotIn) -> SpotOut:
+    """A picked place in terms that outlast mends and placements of the scan."""
+    scan = job_scan(own_job(request.user, job_id), body.scan)
+    facet = int(_facet_ids(scan, [body.facet])[0])
+    raw = int(scan.source_facet[facet])
+    if raw < 0:
+        raise ContourError(
+            "too-few-facets",
+            "a mend has made this facet: the scan itself says nothing here",
+            remedy="pick a place beside it",
+        )
+    corners = scan.vertices[scan.facets[facet]]
+    rows = np.vstack([corners.T, np.ones(3)])
+    w = np.clip(np.linalg.lstsq(rows, np.append(np.array(body.point), 1.0), rcond=None)[0], 0.0, 1.0)
+    w = w / w.sum()
+    return SpotOut(facet=raw, weights=_triple(w))
 
 
 @router.post("/{job_id}/section", response=SectionOut)

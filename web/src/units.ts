@@ -8,6 +8,21 @@ export function length(mm: number, unit: Unit, extra = 0): string {
   return `${(mm / MM_PER[unit]).toFixed(DIGITS[unit] + extra)} ${unit}`;
 }
 
+/** The nearest fraction of an inch, in 64ths at most, and what is left over (mm); none when the nearest is nothing. */
+export function inchFraction(mm: number): { text: string; rest: number } | null {
+  const parts = Math.round((Math.abs(mm) / 25.4) * 64);
+  if (parts === 0) return null;
+  const whole = Math.floor(parts / 64);
+  let top = parts % 64;
+  let bottom = 64;
+  while (top && top % 2 === 0) {
+    top /= 2;
+    bottom /= 2;
+  }
+  const text = [whole || "", top ? `${top}/${bottom}` : ""].filter(Boolean).join(" ");
+  return { text: `${mm < 0 ? "−" : ""}${text} inch`, rest: Math.abs(mm) - (parts / 64) * 25.4 };
+}
+
 export function signed(mm: number, unit: Unit, extra = 0): string {
   const text = length(Math.abs(mm), unit, extra);
   return `${mm < 0 ? "−" : "+"}${text}`;

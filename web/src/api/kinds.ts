@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { api, got } from "./client";
 
 export type Dimension = "length" | "angle" | "number";
-export type RefKind = "scan" | "region" | "sketch" | "body";
+export type RefKind = "scan" | "region" | "sketch" | "body" | "plane" | "axis" | "point" | "place" | "surface";
 type Conditions = Record<string, unknown[]>;
 
 export type Field = {
@@ -20,9 +20,12 @@ export type Field = {
   | { type: "value"; dimension: Dimension }
   | { type: "choice"; options: string[] }
   | { type: "switch" }
-  | { type: "ref"; ref: RefKind }
+  /** faces: a face of a body will do as well. */
+  | { type: "ref"; ref: RefKind; faces: boolean }
   | { type: "refs"; ref: RefKind }
   | { type: "face" }
+  | { type: "spot" }
+  | { type: "words" }
 );
 
 interface Schema {
@@ -44,7 +47,8 @@ export interface Kind {
 const words = (name: string) => name.replaceAll("_", " ").replace(/^./, (c) => c.toUpperCase());
 
 function field(name: string, schema: Schema): Field | null {
-  const options = [schema, ...(schema.anyOf ?? [])];
+  const inner = schema.anyOf ?? [];
+  const options = [schema, ...inner, ...inner.flatMap((o) => o.anyOf ?? [])];
   const hint = (key: string, among: Schema[] = options) => among.find((o) => key in o)?.[key];
   const common = {
     name,
@@ -58,9 +62,17 @@ function field(name: string, schema: Schema): Field | null {
   if (hint("dimension")) return { ...common, type: "value", dimension: hint("dimension") as Dimension };
   if (hint("enum")) return { ...common, type: "choice", options: hint("enum") as string[] };
   if (hint("type") === "boolean") return { ...common, type: "switch" };
-  if (hint("ref")) return { ...common, type: "ref", ref: hint("ref") as RefKind };
+  if (hint("ref"))
+    return {
+      ...common,
+      type: "ref",
+      ref: hint("ref") as RefKind,
+      faces: options.some((o) => o.$ref?.endsWith("/FaceRef")),
+    };
   if (schema.items?.ref) return { ...common, type: "refs", ref: schema.items.ref as RefKind };
   if (options.some((o) => o.$ref?.endsWith("/FaceRef"))) return { ...common, type: "face" };
+  if (options.some((o) => o.$ref?.endsWith("/ScanSpot"))) return { ...common, type: "spot" };
+  if (hint("type") === "string") return { ...common, type: "words" };
   return null; // facets, loops, pairs: chosen in the view, shown by parts of their own
 }
 

@@ -337,6 +337,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/spot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Spot
+         * @description A picked place in terms that outlast mends and placements of the scan.
+         */
+        post: operations["bench_api_queries_spot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/section": {
         parameters: {
             query?: never;
@@ -2807,6 +2827,36 @@ export interface components {
             radius_mm: number;
         };
         /**
+         * SpotOut
+         * @description The spot as steps keep it: the facet's number in the file and the weights of its corners.
+         */
+        SpotOut: {
+            /** Facet */
+            facet: number;
+            /** Weights */
+            weights: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * SpotIn
+         * @description A place on a facet of the view's numbering.
+         */
+        SpotIn: {
+            /** Scan */
+            scan: string;
+            /** Facet */
+            facet: number;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * CutOut
          * @description Raw polylines in space: base64 of float32 triples.
          */
@@ -4701,6 +4751,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": number[];
+                };
+            };
+        };
+    };
+    bench_api_queries_spot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpotIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotOut"];
                 };
             };
         };

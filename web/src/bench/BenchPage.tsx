@@ -4,6 +4,7 @@ import { Link, useParams } from "react-router";
 import type { Vec3 } from "../api/build";
 import { api, type Edit, got, ProblemError } from "../api/client";
 import { type Job, useEdit, useJob, useMove } from "../api/queries";
+import { MeasureSheet } from "../construct/MeasureSheet";
 import { CaliperDesk } from "../desk/CaliperDesk";
 import { PhotoDesk } from "../photo/PhotoDesk";
 import { usePhoto } from "../photo/store";
@@ -183,7 +184,7 @@ function Workbench() {
   };
   const sectionOfStep = (region: string) => {
     const facts = job.build.result?.steps.find((s) => s.id === region)?.facts;
-    if (facts) openSection(region, facts.origin, facts.axis);
+    if (facts) openSection(region, facts.origin, facts.axis ?? facts.direction);
   };
   const openExtrude = (sketch: string) => {
     picks.clear();
@@ -221,7 +222,9 @@ function Workbench() {
     const draft = tool.draft;
     if (!draft) return;
     const id = crypto.randomUUID();
-    if (await edit({ op: "add-step", id, ...draft })) tool.select(id);
+    const kept = await edit({ op: "add-step", id, ...draft });
+    if (kept && draft.kind === "measurement") tool.open("measure");
+    else if (kept) tool.select(id);
   };
   const moveHead = (direction: "undo" | "redo") => {
     if (tool.panel !== "desk" && tool.panel !== "photo") tool.close();
@@ -270,6 +273,8 @@ function Workbench() {
     <ScanSheet key={scanId} />
   ) : tool.panel === "regions" ? (
     <RegionsSheet />
+  ) : tool.panel === "measure" ? (
+    <MeasureSheet />
   ) : tool.panel === "scanner" ? (
     <ScannerSheet />
   ) : tool.repair ? (

@@ -1,6 +1,8 @@
 import { Button } from "antd";
 import { useEffect } from "react";
+import type { StepState } from "../api/build";
 import { useKinds } from "../api/kinds";
+import { Figures } from "../construct/MeasureSheet";
 import { ProblemNote } from "../ui/ProblemNote";
 import { area } from "../units";
 import { goTo } from "../view/stage";
@@ -11,7 +13,8 @@ import { PickedFacets } from "./PickedFacets";
 import { SeatPairs } from "./SeatPairs";
 import { SolidFile } from "./SolidFile";
 import { StepForm } from "./StepForm";
-import { useTool } from "./stores";
+import { factRows } from "./stepValues";
+import { useLook, useTool } from "./stores";
 import { usePreview } from "./usePreview";
 
 interface Props {
@@ -28,6 +31,12 @@ export function DraftSheet({ after, onKeep }: Props) {
   const close = useTool((s) => s.close);
   const kind = useKinds()[draft.kind];
   const { show, clear } = usePreview();
+  const passing = useLook((s) => s.passing);
+  const refused = useLook((s) => s.refused);
+  const construct = ["plane", "axis", "point", "measurement"].includes(draft.kind);
+  const found = Object.values(passing).find((f) => f.measured !== undefined);
+  const shape = Object.values(passing).find((f) => f.shape !== undefined);
+  const placed = construct && shape ? ({ status: "ok", facts: shape } as never as StepState) : null;
   const sketch = job.build.result?.steps.find((s) => s.id === (draft.params.sketch as { id: string } | null)?.id);
   const open = sketch?.problems[0];
   const noProfile = draft.kind === "extrude" && !sketch?.facts.profiles;
@@ -95,6 +104,18 @@ export function DraftSheet({ after, onKeep }: Props) {
           onChange={(next) => setDraft({ pairs: next })}
         />
       )}
+      {found && <Figures facts={found} unit={unit} />}
+      {placed && (
+        <dl className="fact-list">
+          {factRows({ ...placed, kind: draft.kind }, unit).map(([name, value]) => (
+            <div key={name}>
+              <dt>{name}</dt>
+              <dd>{value}</dd>
+            </div>
+          ))}
+        </dl>
+      )}
+      {refused && construct && <ProblemNote problem={refused} onGo={goTo} />}
       <div className="sheet-actions">
         <Button type="primary" onClick={onKeep} disabled={idle}>
           {kind?.title} <kbd>Enter</kbd>

@@ -1,9 +1,13 @@
 import { useEffect, useRef } from "react";
+import type { Vec3 } from "../api/build";
+import { usePlaces } from "../construct/usePlaces";
 import { isReading, type ReadingFacts, readingText } from "../desk/facts";
 import { signed } from "../units";
 import { placedPoint } from "../view/pose";
 import { project } from "../view/stage";
 import { useBench } from "./context";
+
+const middle = (a: Vec3, b: Vec3): Vec3 => [0, 1, 2].map((i) => (a[i]! + b[i]!) / 2) as Vec3;
 
 interface Props {
   /** Whether the view is coloured by deviation: then probes say theirs. */
@@ -18,12 +22,33 @@ export function PinLabels({ coloured, onFrame }: Props) {
   const deviations = job.build.result?.fit?.probes ?? {};
   const facts = job.readings as unknown as Record<string, ReadingFacts>;
   const readings = job.recipe.evidence.filter(isReading).filter((r) => r.pin?.on === scanId);
+  const raw = (p: Vec3) => placedPoint(pose, p);
   const probes = coloured ? (job.recipe.probes ?? []) : [];
-  const rows = [
-    ...readings.map((r) => ({ id: r.id, point: r.pin!.at, text: `${r.name} ${readingText(facts[r.id], unit)}` })),
+  const { measures } = usePlaces();
+  const lying = (p: Vec3) => p;
+  const rows: { id: string; point: Vec3; text: string; at: (p: Vec3) => Vec3 }[] = [
+    ...measures
+      .filter((m) => m.from)
+      .map((m) => ({
+        id: m.id + m.passing,
+        point: middle(m.from!, m.to ?? m.from!),
+        text: `${m.name} ${m.text}`.trim(),
+        at: lying,
+      })),
+    ...readings.map((r) => ({
+      id: r.id,
+      point: r.pin!.at as Vec3,
+      text: `${r.name} ${readingText(facts[r.id], unit)}`,
+      at: raw,
+    })),
     ...probes.map((p) => {
       const found = deviations[p.id];
-      return { id: p.id, point: p.point, text: `${p.name} ${found === undefined ? "…" : signed(found, unit, 1)}` };
+      return {
+        id: p.id,
+        point: p.point as Vec3,
+        text: `${p.name} ${found === undefined ? "…" : signed(found, unit, 1)}`,
+        at: raw,
+      };
     }),
   ];
   useEffect(() => {
@@ -31,7 +56,7 @@ export function PinLabels({ coloured, onFrame }: Props) {
       const box = host.current?.parentElement?.getBoundingClientRect();
       if (!box || !host.current) return;
       Array.from(host.current.children).forEach((el, i) => {
-        const p = project(placedPoint(pose, rows[i]!.point as [number, number, number]));
+        const p = project(rows[i]!.at(rows[i]!.point));
         (el as HTMLElement).style.transform = `translate(${p.x - box.left}px, ${p.y - box.top}px)`;
         (el as HTMLElement).hidden = !p.visible;
       });

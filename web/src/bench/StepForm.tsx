@@ -1,7 +1,9 @@
-import { Button, Checkbox, Segmented, Select } from "antd";
+import { Button, Checkbox, Input, Segmented, Select } from "antd";
 import { Fragment, type ReactNode } from "react";
 import type { StepState } from "../api/build";
 import { type Field, isShown, type RefKind, useKinds } from "../api/kinds";
+import { PlaceField, SpotField } from "../construct/PlaceField";
+import type { Spot } from "../construct/usePickPlace";
 import { useBench } from "./context";
 import { faceRef, shownValue, type Typed } from "./stepValues";
 import { useArmed } from "./stores";
@@ -27,7 +29,7 @@ export function StepForm({ kind: id, params, state, step, onChange, onType, slot
   const kind = useKinds()[id];
   if (!kind) return null;
   const key = kind.keyValue;
-  const shown = kind.fields.filter((f) => isShown(f, kind, params) && !(f.type === "ref" && f.ref === "scan"));
+  const shown = kind.fields.filter((f) => isShown(f, kind, params) && !hidden(f));
   const row = (f: Field) => {
     const value = params[f.name] ?? f.fallback;
     if (f.type === "value")
@@ -80,6 +82,16 @@ export function StepForm({ kind: id, params, state, step, onChange, onType, slot
         </Checkbox>
       );
     if (f.type === "face") return <FaceField key={f.name} field={f} value={value} onChange={onChange} />;
+    if (f.type === "spot") return <SpotField key={f.name} field={f} value={value} onChange={onChange} />;
+    if (f.type === "words")
+      return <WordsField key={f.name} field={f} value={String(value ?? "")} onChange={onChange} />;
+    if (f.type === "ref" && PLACES.includes(f.ref)) {
+      const name = `${f.name}_spot`;
+      const spot = kind.fields.some((g) => g.name === name)
+        ? { name, value: (params[name] ?? null) as Spot | null }
+        : null;
+      return <PlaceRow key={f.name} field={f} value={value} spot={spot} step={step} onChange={onChange} />;
+    }
     return <RefField key={f.name} field={f} value={value} step={step} onChange={onChange} />;
   };
   const folds = [...new Set(shown.map((f) => f.fold).filter(Boolean))];
@@ -107,7 +119,25 @@ export function StepForm({ kind: id, params, state, step, onChange, onType, slot
   );
 }
 
+/** The scan is the one on the bench; a spot is picked beside the place it stands in for. */
+const hidden = (f: Field) => (f.type === "ref" && f.ref === "scan") || (f.type === "spot" && f.name.endsWith("_spot"));
+
 const textOf = (value: unknown): string => (value as { text?: string } | null)?.text ?? String(value);
+
+const PLACES: RefKind[] = ["plane", "axis", "point", "place", "surface"];
+/** What kinds of steps a place may be, and which regions. */
+const ACCEPTS: Partial<Record<RefKind, string[]>> = {
+  plane: ["plane", "region", "sketch"],
+  axis: ["axis", "region"],
+  point: ["point", "region"],
+  place: ["plane", "axis", "point", "region", "sketch"],
+  surface: ["region", "plane"],
+};
+const SHAPES: Partial<Record<RefKind, string[]>> = {
+  plane: ["plane"],
+  axis: ["cylinder", "cone", "torus"],
+  point: ["sphere"],
+};
 
 /** Steps above that make what a reference wants; bodies as they are there. */
 function useOffers(ref: RefKind, step: string | null): { value: string; label: string }[] {
@@ -117,7 +147,14 @@ function useOffers(ref: RefKind, step: string | null): { value: string; label: s
   const at = step === null ? steps.length : steps.findIndex((s) => s.id === step);
   const above = steps.slice(0, at < 0 ? steps.length : at);
   if (ref !== "body")
-    return above.filter((s) => kinds[s.kind]?.makes === ref).map((s) => ({ value: s.id, label: s.name }));
+    return above
+      .filter((s) => (ACCEPTS[ref] ?? [ref]).includes(kinds[s.kind]?.makes ?? ""))
+      .filter((s) => {
+        const shapes = SHAPES[ref];
+        const found = job.build.result?.steps.find((t) => t.id === s.id)?.facts;
+        return kinds[s.kind]?.makes !== "region" || !shapes || !found?.kind || shapes.includes(String(found.kind));
+      })
+      .map((s) => ({ value: s.id, label: s.name }));
   const states = job.build.result?.steps ?? [];
   const ids = new Set(above.flatMap((s) => Object.keys(states.find((t) => t.id === s.id)?.after ?? {})));
   const named = job.build.result?.bodies ?? [];
@@ -164,6 +201,31 @@ function RefField({ field, value, step, onChange }: RefProps) {
           onChange={(v?: string) => onChange({ [field.name]: v ? { id: v } : null })}
         />
       )}
+    </div>
+  );
+}
+
+function PlaceRow({ step, ...rest }: Omit<Parameters<typeof PlaceField>[0], "offers"> & { step: string | null }) {
+  return <PlaceField {...rest} offers={useOffers(rest.field.ref, step)} />;
+}
+
+function WordsField({ field, value, onChange }: Omit<RefProps, "step" | "value"> & { value: string }) {
+  return (
+    <div>
+      <div className="field-label" title={field.help}>
+        {field.label}
+      </div>
+      <Input
+        key={value}
+        aria-label={field.label}
+        defaultValue={value}
+        placeholder={field.help}
+        onKeyDown={(e) => {
+          e.stopPropagation();
+          if (e.key === "Enter") e.currentTarget.blur();
+        }}
+        onBlur={(e) => e.target.value.trim() !== value && onChange({ [field.name]: e.target.value.trim() })}
+      />
     </div>
   );
 }

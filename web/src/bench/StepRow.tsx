@@ -4,6 +4,7 @@ import { useState } from "react";
 import type { StepState } from "../api/build";
 import { api, got, type Step } from "../api/client";
 import { useKinds } from "../api/kinds";
+import { mainFigure } from "../construct/places";
 import { Glyph, glyphOf } from "../ui/Glyph";
 import { ProblemNote } from "../ui/ProblemNote";
 import { goTo } from "../view/stage";
@@ -174,6 +175,9 @@ export function StepRow({ step, state, index, running }: Props) {
               void edit({ op: "set-params", step: step.id, params: { [value.field.name]: v ?? back } });
             }}
           />
+        )}
+        {state?.facts.measured !== undefined && (
+          <span className="step-word figures">{mainFigure(state.facts, unit)}</span>
         )}
         {!value && extent && <span className="step-word">{extent}</span>}
         {!fit && <span className="step-fit" />}

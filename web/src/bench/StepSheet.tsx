@@ -1,4 +1,5 @@
 import { Button, Input } from "antd";
+import { FromRegion } from "../construct/FromRegion";
 import { ProblemNote } from "../ui/ProblemNote";
 import { faceOn, goTo } from "../view/stage";
 import { AlignPicks } from "./AlignPicks";
@@ -129,6 +130,15 @@ export function StepSheet({ onSection, onExtrude }: Props) {
             Extrude
           </Button>
         )}
+        {state?.facts.shape === "plane" && (
+          <>
+            <Button type="primary" onClick={() => onSection(step.id)}>
+              Cut a section
+            </Button>
+            <Button onClick={() => faceOn(state.facts.origin, state.facts.direction)}>Look at it</Button>
+          </>
+        )}
+        {step.kind === "region" && state?.status === "ok" && <FromRegion region={step.id} kind={state.facts.kind} />}
         <Button onClick={close}>Close</Button>
       </div>
     </section>

@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Box3 } from "three";
 import type { SectionOut } from "../api/client";
+import { usePlaces } from "../construct/usePlaces";
 import { facetsOf, useRegions } from "../regions/store";
 import { roughLength, signed, typed } from "../units";
 import { BodyMesh, PassingBody } from "../view/BodyMesh";
@@ -12,6 +13,7 @@ import { Handle } from "../view/Handle";
 import { Locator } from "../view/Locator";
 import { MovedMesh } from "../view/MovedMesh";
 import { OutlineLines } from "../view/OutlineLines";
+import { PlaceShapes } from "../view/PlaceShapes";
 import { polylineSegments } from "../view/paths";
 import { rawPoint } from "../view/pose";
 import { RegionOverlay } from "../view/RegionOverlay";
@@ -61,6 +63,7 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
   const { grown, facets, problem } = useGrow();
   const chosen = useRegion(tool.section?.region ?? tool.step);
   const selecting = useSelecting();
+  const { places, measures } = usePlaces();
   const { armed, arm } = useArmed();
   const drafted = (tool.draft?.params.sketch as { id: string } | undefined)?.id;
   const sketch = useSketch(drafted ?? tool.step);
@@ -192,6 +195,7 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
         )}
         {look.moved && <MovedMesh url={look.moved.url} still={job.recipe.acceptance_mm / 4} palette={palette} />}
         <WorldFrame size={size * 0.16} palette={palette} />
+        <PlaceShapes places={places} measures={measures} chosen={tool.step} size={size} palette={palette} />
         {look.marked && (
           <Locator
             point={look.marked.point}

@@ -1,4 +1,5 @@
 import { Button, ColorPicker, Input, Popover, Segmented, Slider, Switch, Tooltip } from "antd";
+import { ConstructMenu } from "../construct/ConstructMenu";
 import type { Reduced } from "../view/reduced";
 import { useBench } from "./context";
 import { type SelectBy, useLook, useSelecting, useTool } from "./stores";
@@ -48,6 +49,16 @@ export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Redu
           All regions
         </Button>
       )}
+      <Button
+        size="small"
+        aria-pressed={panel === "measure"}
+        type={panel === "measure" ? "primary" : "default"}
+        title="lasting measurements"
+        onClick={() => open(panel === "measure" ? null : "measure")}
+      >
+        Measure
+      </Button>
+      <ConstructMenu />
       <label htmlFor="scan-opacity">Scan</label>
       <Slider
         id="scan-opacity"

@@ -2,6 +2,7 @@
 import type { BodyState, StepState, ValueState } from "../api/build";
 import type { FaceFacts, Step } from "../api/client";
 import { isShown, type Kind } from "../api/kinds";
+import { figuresOf } from "../construct/places";
 import { area, count, length, type Unit, volume } from "../units";
 
 export interface Typed {
@@ -76,6 +77,27 @@ export function factRows(state: StepState | undefined, unit: Unit): [string, str
       ["Largest", length(Math.abs(f.largest), unit, 1)],
       ...(f.u ? ([["Uncertainty", `± ${length(f.u, unit, 2)}`]] as [string, string][]) : []),
       ...(f.left_out ? ([["Left out as worn", `${count(f.left_out)} facets`]] as [string, string][]) : []),
+    ];
+  if (f.measured !== undefined)
+    return figuresOf(f, unit).map(([name, figure, u]) => [
+      name.replace(/^./, (c) => c.toUpperCase()),
+      `${figure}${u ? ` ${u}` : ""}`,
+    ]);
+  if (f.shape !== undefined)
+    return [
+      ["At", (f.origin as number[]).map((x) => length(x, unit)).join(", ")],
+      ...(f.direction
+        ? ([["Direction", (f.direction as number[]).map((x) => x.toFixed(4)).join(", ")]] as [string, string][])
+        : []),
+      ...(f.u ? ([["Position", `± ${length(2 * f.u, unit, 2)}`]] as [string, string][]) : []),
+      ...(f.u_tilt ? ([["Tilt", `± ${(2 * f.u_tilt).toFixed(3)}°`]] as [string, string][]) : []),
+      ...(f.agree === undefined
+        ? []
+        : ([["Scan that agrees", `${(100 * f.agree).toFixed(0)} % closely, ${(100 * f.near).toFixed(0)} % nearby`]] as [
+            string,
+            string,
+          ][])),
+      ...(f.miss ? ([["Miss each other by", length(f.miss, unit, 1)]] as [string, string][]) : []),
     ];
   if (f.lines !== undefined)
     return [

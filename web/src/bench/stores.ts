@@ -80,7 +80,16 @@ export interface StepDraft {
   params: Record<string, unknown>;
 }
 
-export type Panel = "deliver" | "checkpoints" | "values" | "scan" | "scanner" | "desk" | "photo" | "regions";
+export type Panel =
+  | "deliver"
+  | "checkpoints"
+  | "values"
+  | "scan"
+  | "scanner"
+  | "desk"
+  | "photo"
+  | "regions"
+  | "measure";
 
 interface ToolState {
   section: SectionDraft | null;
@@ -115,7 +124,7 @@ export const useTool = create<ToolState>((set) => ({
 
 /** Something that waits for one pick in the view. */
 export interface Armed {
-  want: "face" | "facet";
+  want: "face" | "facet" | "any";
   hint: string;
   onFace?: (pick: FacePick) => void;
   onFacet?: (facet: number, at: Vec3) => void;
@@ -171,6 +180,8 @@ interface Look {
   /** The scan that is shown and worked on, when the job has several. */
   scan: string | null;
   marked: Marked | null;
+  /** What steps that are only being prepared have found, by their id. */
+  passing: Record<string, Record<string, unknown>>;
   laid: Laid | null;
   /** Residuals of the region whose sheet is open, mm per facet. */
   residuals: { facets: Uint32Array; values: Float32Array } | null;
@@ -198,6 +209,7 @@ interface Look {
 const plain = {
   scan: null,
   marked: null,
+  passing: {},
   laid: null,
   residuals: null,
   looking: false,

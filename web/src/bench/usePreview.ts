@@ -16,7 +16,8 @@ export function usePreview() {
     clearTimeout(timer.current);
     running.current?.abort();
     const { preview, laid, looking, refused } = useLook.getState();
-    if (preview || laid || looking || refused) set({ preview: null, laid: null, looking: false, refused: null });
+    if (preview || laid || looking || refused)
+      set({ preview: null, laid: null, looking: false, refused: null, passing: {} });
   }, [set]);
   const show = useCallback(
     (edit: Edit) => {
@@ -34,7 +35,11 @@ export function usePreview() {
         got(ask)
           .then((found) => {
             if (control.signal.aborted) return;
-            set({ looking: false, refused: (found.problems[0] as Problem | undefined) ?? null });
+            set({
+              looking: false,
+              refused: (found.problems[0] as Problem | undefined) ?? null,
+              passing: found.facts as Record<string, Record<string, unknown>>,
+            });
             const facts = Object.values(found.facts).find((f) => "matrix" in f);
             const scan = found.scans.find((s) => s.id === scanId);
             // An alignment is shown by laying the scan down as it would be; the bodies wait until it is kept.

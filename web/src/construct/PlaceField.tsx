@@ -1,0 +1,103 @@
+import { Button, Select } from "antd";
+import type { Field } from "../api/kinds";
+import { useBench } from "../bench/context";
+import { type Spot, usePickPlace } from "./usePickPlace";
+
+interface Props {
+  field: Field & { type: "ref" };
+  value: unknown;
+  /** The spot on the scan that stands in for the reference, when the step has such a field. */
+  spot: { name: string; value: Spot | null } | null;
+  offers: { value: string; label: string }[];
+  onChange: (part: Record<string, unknown>) => void;
+}
+
+const FACE = "a face";
+const SPOT = "a spot on the scan";
+
+/** A plane, axis, point or any place: chosen from what stands above, or picked in the view. */
+export function PlaceField({ field, value, spot, offers, onChange }: Props) {
+  const { job } = useBench();
+  const { pick, waiting } = usePickPlace();
+  const ref = value as { id?: string; body?: string; kind?: string } | null;
+  const body = job.recipe.steps.find((s) => s.id === ref?.body)?.name;
+  const label = field.label.toLowerCase();
+  const faceSaid = ref?.body ? `${ref.kind || "face"} of ${body ?? "a body"}` : "";
+  const shown = ref?.id ?? (ref?.body ? FACE : spot?.value ? SPOT : null);
+  const own = [
+    ...(ref?.body ? [{ value: FACE, label: faceSaid }] : []),
+    ...(spot?.value ? [{ value: SPOT, label: SPOT }] : []),
+  ];
+  const set = (v: unknown, at: Spot | null = null) =>
+    onChange({ [field.name]: v, ...(spot ? { [spot.name]: at } : {}) });
+  const surfaceHint = `Click the surface for '${label}'`;
+  const spotHint = `Click a spot on the scan for '${label}'`;
+  const surfaces = field.ref !== "point";
+  return (
+    <div>
+      <div className="field-label" title={field.help}>
+        {field.label}
+      </div>
+      <div className="value-line place-line">
+        <Select
+          aria-label={field.label}
+          className="grow"
+          value={shown}
+          options={[...own, ...offers]}
+          allowClear={field.optional}
+          placeholder={offers.length ? `choose a ${field.ref}` : `no ${field.ref} above this step`}
+          onChange={(v?: string) => (v === FACE || v === SPOT ? undefined : set(v ? { id: v } : null))}
+        />
+        {surfaces && (
+          <Button
+            size="small"
+            type={waiting === surfaceHint ? "primary" : "default"}
+            title="a surface of the scan (kept as a region) or a face of a body"
+            onClick={() =>
+              pick(surfaceHint, {
+                ...(field.faces ? { face: (f) => set(f) } : {}),
+                region: (id) => set({ id }),
+              })
+            }
+          >
+            Surface
+          </Button>
+        )}
+        {spot && (
+          <Button
+            size="small"
+            type={waiting === spotHint ? "primary" : "default"}
+            title="a single place on the scan"
+            onClick={() => pick(spotHint, { spot: (s) => set(null, s) })}
+          >
+            Spot
+          </Button>
+        )}
+      </div>
+    </div>
+  );
+}
+
+/** A single place on the scan. */
+export function SpotField({ field, value, onChange }: Omit<Props, "spot" | "offers" | "field"> & { field: Field }) {
+  const { pick, waiting } = usePickPlace();
+  const hint = `Click the scan for '${field.label.toLowerCase()}'`;
+  const spot = value as Spot | null;
+  return (
+    <div>
+      <div className="field-label" title={field.help}>
+        {field.label}
+      </div>
+      <div className="value-line">
+        <span className="face-said">{spot ? `on facet ${spot.facet}` : "not picked"}</span>
+        <Button
+          size="small"
+          type={waiting === hint ? "primary" : "default"}
+          onClick={() => pick(hint, { spot: (s) => onChange({ [field.name]: s }) })}
+        >
+          {waiting === hint ? "click it in the view" : spot ? "Pick another" : "Pick"}
+        </Button>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,67 @@
+import { useCallback } from "react";
+import type { Vec3 } from "../api/build";
+import { api, got } from "../api/client";
+import { useBench } from "../bench/context";
+import { faceRef } from "../bench/stepValues";
+import { type Armed, useArmed } from "../bench/stores";
+
+export interface Spot {
+  facet: number;
+  weights: [number, number, number];
+}
+
+/** Asks for one pick in the view and says what it was: a face of a body, a region of the scan (kept as a step when it is none yet), or
+ * a spot on the scan. */
+export function usePickPlace() {
+  const { job, scanId, scanKey, edit, tell } = useBench();
+  const { armed, arm } = useArmed();
+  const path = { job_id: job.id };
+  const spotAt = useCallback(
+    (facet: number, point: Vec3): Promise<Spot> =>
+      got(
+        api.POST("/api/jobs/{job_id}/spot", {
+          params: { path: { job_id: job.id } },
+          body: { scan: scanKey, facet, point },
+        }),
+      ),
+    [job.id, scanKey],
+  );
+  /** The region step that holds a facet; a new one when none does. */
+  const regionAt = async (facet: number): Promise<string | null> => {
+    const query = { scan: scanKey, facet };
+    const known = await got(api.GET("/api/jobs/{job_id}/regions-at", { params: { path, query } }));
+    if (known[0]) return known[0];
+    const body = { scan: scanKey, seeds: [facet], removed: [], surface: "auto" as const };
+    const grown = await got(api.POST("/api/jobs/{job_id}/grow", { params: { path }, body }));
+    const id = crypto.randomUUID();
+    const params = { scan: { id: scanId }, seeds: grown.source_seeds, surface: grown.surface.kind };
+    return (await edit({ op: "add-step", id, kind: "region", params })) ? id : null;
+  };
+  const pick = (
+    hint: string,
+    on: {
+      face?: (ref: ReturnType<typeof faceRef>) => void;
+      region?: (id: string) => void;
+      spot?: (spot: Spot) => void;
+    },
+  ) => {
+    if (armed?.hint === hint) return arm(null);
+    const scan = on.region || on.spot;
+    const asked: Armed = { want: on.face && scan ? "any" : on.face ? "face" : "facet", hint };
+    if (on.face)
+      asked.onFace = (p) => {
+        arm(null);
+        on.face!(faceRef(p.body, p.face));
+      };
+    if (scan)
+      asked.onFacet = (facet, at) => {
+        arm(null);
+        const done = on.spot
+          ? spotAt(facet, at).then(on.spot)
+          : regionAt(facet).then((id) => (id ? on.region!(id) : undefined));
+        done.catch(tell);
+      };
+    arm(asked);
+  };
+  return { pick, waiting: armed?.hint ?? null };
+}
