@@ -12,7 +12,7 @@ from __future__ import annotations
 import numba as nb
 import numpy as np
 
-__all__ = ["CODES", "CONE", "CYLINDER", "KINDS", "PLANE", "SPHERE", "TORUS", "UNKNOWNS", "across_axis", "face_side", "gap", "gap_all", "guess", "jacobian", "plausible", "refine"]  # fmt: skip
+__all__ = ["CODES", "CONE", "CYLINDER", "KINDS", "PLANE", "SPHERE", "TORUS", "UNKNOWNS", "across_axis", "face_side", "gap", "gap_all", "guess", "jacobian", "moved", "plausible", "refine"]  # fmt: skip
 
 PLANE, CYLINDER, CONE, SPHERE, TORUS = 1, 2, 3, 4, 5
 KINDS = ("plane", "cylinder", "cone", "sphere", "torus")
@@ -99,7 +99,8 @@ def _row(code, p, x, u, v, row):  # type: ignore[no-untyped-def]
 
 
 @_jit
-def _moved(code, p, step, u, v, q):  # type: ignore[no-untyped-def]
+def moved(code, p, step, u, v, q):  # type: ignore[no-untyped-def]
+    """q becomes p moved by the unknowns that `_row` differentiates by; u, v from `across_axis`."""
     q[:] = p
     if code == 4:
         for d in range(3):
@@ -343,7 +344,7 @@ def refine(code, p, points, ids, n, rounds, huber):  # type: ignore[no-untyped-d
             damped = normal.copy()
             for d in range(m):
                 damped[d, d] = damped[d, d] * (1 + damping) + 1e-12 * n
-            _moved(code, p, np.linalg.solve(damped, right), u, v, q)
+            moved(code, p, np.linalg.solve(damped, right), u, v, q)
             trial, squares = 0.0, 0.0
             for i in range(n):
                 size = abs(gap(code, q, points[ids[i]], g))
