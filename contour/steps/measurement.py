@@ -35,10 +35,10 @@ class Params(BaseModel):
     what: Literal["between", "size", "thickness", "length", "area", "volume", "pitch"] = Field(
         default="between", description="distance and angle between two places, size of a round, wall thickness and so on"
     )  # fmt: skip
-    a: PlaceRef | None = Field(default=None, description="the first place", json_schema_extra=_for("between", "size"))
-    b: PlaceRef | None = Field(default=None, description="the other place", json_schema_extra=_for("between"))
-    a_spot: ScanSpot | None = Field(default=None, description="a spot on the scan in place of the first place")
-    b_spot: ScanSpot | None = Field(default=None, description="a spot on the scan in place of the other place")
+    first: PlaceRef | None = Field(default=None, description="one place", json_schema_extra=_for("between", "size"))
+    second: PlaceRef | None = Field(default=None, description="the other place", json_schema_extra=_for("between"))
+    first_spot: ScanSpot | None = Field(default=None, description="a spot on the scan in place of the first place")
+    second_spot: ScanSpot | None = Field(default=None, description="a spot on the scan in place of the other place")
     scan: ScanRef | None = Field(
         default=None, description="the scan of the spots, or the one that is measured",
         json_schema_extra=_for("between", "thickness", "area", "volume", "pitch"),
@@ -68,7 +68,7 @@ class Params(BaseModel):
 
 def _reads(p: Params) -> frozenset[str]:
     own = {
-        "between": {"a", "b"} | ({"scan"} if p.a_spot or p.b_spot else set()), "size": {"a", "sketch"},
+        "between": {"first", "second"} | ({"scan"} if p.first_spot or p.second_spot else set()), "size": {"first", "sketch"},
         "thickness": {"scan", "face"}, "length": {"face", "other_face", "sketch"},
         "area": {"region", "face", "sketch", "body", "scan"}, "volume": {"body", "scan"}, "pitch": {"region", "sketch", "axis", "scan"},
     }[p.what]  # fmt: skip
@@ -79,8 +79,8 @@ def _missing(param: str, what: str, remedy: str) -> ContourError:
     return ContourError("bad-params", what, where=Where(param=param), remedy=remedy)
 
 
-def _one(params: Params, inputs: Inputs, name: Literal["a", "b"]) -> Place:
-    spot = params.a_spot if name == "a" else params.b_spot
+def _one(params: Params, inputs: Inputs, name: Literal["first", "second"]) -> Place:
+    spot = params.first_spot if name == "first" else params.second_spot
     if spot is not None:
         if "scan" not in inputs.products:
             raise _missing("scan", "the spot's scan is not given", "choose the scan")
@@ -89,11 +89,11 @@ def _one(params: Params, inputs: Inputs, name: Literal["a", "b"]) -> Place:
 
 
 def _between(params: Params, inputs: Inputs) -> dict[str, Any]:
-    found = between(_one(params, inputs, "a"), _one(params, inputs, "b"))
+    found = between(_one(params, inputs, "first"), _one(params, inputs, "second"))
     d = np.subtract(found.end, found.start)
-    facts: dict[str, Any] = {"said": found.note, "from": found.start, "to": found.end}
+    facts: dict[str, Any] = {"said": found.note, "from": found.start}
     if found.distance is not None:
-        facts |= {"distance": found.distance, "u": found.u, "dx": float(d[0]), "dy": float(d[1]), "dz": float(d[2])}
+        facts |= {"to": found.end, "distance": found.distance, "u": found.u, "dx": float(d[0]), "dy": float(d[1]), "dz": float(d[2])}
     if found.angle is not None:
         facts |= {"angle": found.angle, "u_angle": found.u_angle}
     return facts
@@ -116,12 +116,12 @@ def _size(params: Params, inputs: Inputs) -> dict[str, Any]:
             "from": triple(at),
             "to": triple(to),
         }
-    p = place_at(inputs, "a")
-    product = inputs.products["a"]
+    p = place_at(inputs, "first")
+    product = inputs.products["first"]
     torus = isinstance(product, RegionProduct) and product.surface.kind == "torus"
     radius, u = (product.surface.minor, dict(product.u).get("minor")) if torus else (p.radius, p.u_radius or None)
     if radius <= 0:
-        raise ContourError("wrong-kind", "this has no radius", where=Where(param="a"), got=p.shape,
+        raise ContourError("wrong-kind", "this has no radius", where=Where(param="first"), got=p.shape,
                            need="a cylinder, ball, groove or arc", remedy="choose something round")  # fmt: skip
     e = np.eye(3)[int(np.argmin(np.abs(p.along)))]
     way = np.cross(p.along, e) / np.linalg.norm(np.cross(p.along, e))
@@ -139,11 +139,11 @@ def _thickness(params: Params, inputs: Inputs) -> dict[str, Any]:
         body: BodyProduct = inputs.products["face"]
         value, start, end = face_wall(body.brep, body.names.index(inputs.face("face")))
         return {"said": "behind the middle of the face", "thickness": value, "from": triple(start), "to": triple(end)}
-    if params.a_spot is None or "scan" not in inputs.products:
-        raise _missing("a_spot", "no place on the scan is picked", "click the wall in the view")
+    if params.first_spot is None or "scan" not in inputs.products:
+        raise _missing("first_spot", "no place on the scan is picked", "click the wall in the view")
     scan = inputs.products["scan"].scan
-    spot = spot_on(scan, params.a_spot)
-    facet = int(scan.facets_of_source(np.array([params.a_spot.facet]))[0])
+    spot = spot_on(scan, params.first_spot)
+    facet = int(scan.facets_of_source(np.array([params.first_spot.facet]))[0])
     found = wall_thickness(scan, facet, spot.at)
     return {
         "said": f"along the normal; both sides lean {found.lean:.1f} deg to each other", "thickness": found.value, "u": found.u,

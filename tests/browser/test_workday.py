@@ -160,7 +160,7 @@ def test_a_lasso_takes_what_is_seen_and_becomes_a_region(page: Page) -> None:
     page.mouse.click(*pixel(page, posed(45, 45, 12)), button="right")
     expect(page.get_by_role("menu", name="Under the pointer")).to_contain_text("Scan, facet")
     page.keyboard.press("Escape")
-    page.get_by_role("button", name="Bodies …").click()
+    page.get_by_role("button", name="Shown …").click()
     page.get_by_label("Scan can be picked").click()
     page.keyboard.press("Escape")
     # The wall has no body behind it: with the scan out of the way there is nothing to pick.

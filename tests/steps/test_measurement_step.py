@@ -63,14 +63,14 @@ def test_uncertainty_of_a_distance_holds_both_sides_and_a_tilt_over_its_lever():
 
 
 def test_components_and_a_round_with_its_uncertainty():
-    facts = measured({"a": ref(), "b": ref(1)}, {"a": Place("point", (1, 1, 1)), "b": Place("point", (4, 5, 13))})
+    facts = measured({"first": ref(), "second": ref(1)}, {"first": Place("point", (1, 1, 1)), "second": Place("point", (4, 5, 13))})
     assert [facts[k] for k in ("distance", "dx", "dy", "dz")] == pytest.approx([13, 3, 4, 12])
     bore = cylinder_region((0, 0, 0), (0, 0, 1), 6.0, -1)
     bore = RegionProduct(bore.source_facets, bore.surface, 0.01, (6, 0, 5), 6.0, {"radius": 0.004})
-    facts = measured({"what": "size", "a": ref()}, {"a": bore})
+    facts = measured({"what": "size", "first": ref()}, {"first": bore})
     assert facts["diameter"] == 12 and facts["u_diameter"] == pytest.approx(0.008)
     with pytest.raises(ContourError, match="no radius"):
-        measured({"what": "size", "a": ref()}, {"a": plane_region((0, 0, 0), (0, 0, 1))})
+        measured({"what": "size", "first": ref()}, {"first": plane_region((0, 0, 0), (0, 0, 1))})
 
 
 def test_walls_edges_areas_and_volumes_of_a_body(slab):
@@ -119,7 +119,7 @@ def test_a_wall_of_a_scan_and_an_open_scan_without_volume(block_scan):
     assert found.value == pytest.approx((high - low)[2], abs=8 * scan.noise_mm)
     assert 0 < found.u < scan.noise_mm
     facts = measured(
-        {"what": "thickness", "scan": ref(), "a_spot": {"facet": int(scan.source_facet[top])}},
+        {"what": "thickness", "scan": ref(), "first_spot": {"facet": int(scan.source_facet[top])}},
         {"scan": ScanProduct(scan)},
     )
     assert facts["thickness"] == pytest.approx(found.value, abs=3 * found.u)

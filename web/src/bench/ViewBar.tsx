@@ -59,7 +59,6 @@ export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Redu
         Measure
       </Button>
       <ConstructMenu />
-      <label htmlFor="scan-opacity">Scan</label>
       <Slider
         id="scan-opacity"
         ariaLabelForHandle="Opacity of the scan"
@@ -68,15 +67,8 @@ export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Redu
         onChange={(v) => look.set({ scanOpacity: v / 100 })}
       />
       <Popover trigger="click" placement="topRight" content={<Things />} destroyOnHidden>
-        <Button size="small">Bodies …</Button>
+        <Button size="small">Shown …</Button>
       </Popover>
-      <label htmlFor="facet-edges">Facets</label>
-      <Switch
-        id="facet-edges"
-        size="small"
-        checked={look.facetEdges}
-        onChange={(facetEdges) => look.set({ facetEdges })}
-      />
       <Button size="small" onClick={onHome}>
         Whole part
       </Button>
@@ -174,6 +166,21 @@ function Things() {
             </td>
           </tr>
         ))}
+        <tr>
+          <td />
+          <td>
+            <label htmlFor="facet-edges">sides of the facets</label>
+          </td>
+          <td>
+            <Switch
+              id="facet-edges"
+              size="small"
+              checked={look.facetEdges}
+              onChange={(facetEdges) => look.set({ facetEdges })}
+            />
+          </td>
+          <td />
+        </tr>
         {bodies.length === 0 && (
           <tr>
             <td />

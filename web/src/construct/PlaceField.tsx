@@ -44,6 +44,8 @@ export function PlaceField({ field, value, spot, offers, onChange }: Props) {
           className="grow"
           value={shown}
           options={[...own, ...offers]}
+          // Enter keeps the step: it must not open the list again.
+          onSelect={() => (document.activeElement as HTMLElement | null)?.blur()}
           allowClear={field.optional}
           placeholder={offers.length ? `choose a ${field.ref}` : `no ${field.ref} above this step`}
           onChange={(v?: string) => (v === FACE || v === SPOT ? undefined : set(v ? { id: v } : null))}
