@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 from contour.fit.segment.relations import Relation, relations
 from contour.fit.segment.whole import FoundRegion, Segmentation, Settings, segment
 from contour.fit.surface import Surface
-from contour.intent.proposals import Feature, proposals
+from contour.intent.features import Feature
+from contour.intent.proposals import proposals
 from contour.mesh.prepare import PreparedScan
 
 __all__ = ["regions_of"]

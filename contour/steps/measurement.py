@@ -93,7 +93,14 @@ def _between(params: Params, inputs: Inputs) -> dict[str, Any]:
     d = np.subtract(found.end, found.start)
     facts: dict[str, Any] = {"said": found.note, "from": found.start}
     if found.distance is not None:
-        facts |= {"to": found.end, "distance": found.distance, "u": found.u, "dx": float(d[0]), "dy": float(d[1]), "dz": float(d[2])}
+        facts |= {
+            "to": found.end,
+            "distance": found.distance,
+            "u": found.u,
+            "dx": float(d[0]),
+            "dy": float(d[1]),
+            "dz": float(d[2]),
+        }
     if found.angle is not None:
         facts |= {"angle": found.angle, "u_angle": found.u_angle}
     return facts

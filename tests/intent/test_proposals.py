@@ -10,7 +10,9 @@ from scipy.spatial.transform import Rotation
 
 from contour.fit.covariance import Covariance
 from contour.fit.surface import Surface
-from contour.intent.proposals import Feature, Proposal, Rounding, proposals, rounding_of
+from contour.intent.features import Feature, Proposal
+from contour.intent.proposals import proposals
+from contour.intent.rounding import Rounding, rounding_of
 
 U_DIRECTION = math.radians(0.05)
 

@@ -63,7 +63,9 @@ def test_uncertainty_of_a_distance_holds_both_sides_and_a_tilt_over_its_lever():
 
 
 def test_components_and_a_round_with_its_uncertainty():
-    facts = measured({"first": ref(), "second": ref(1)}, {"first": Place("point", (1, 1, 1)), "second": Place("point", (4, 5, 13))})
+    facts = measured(
+        {"first": ref(), "second": ref(1)}, {"first": Place("point", (1, 1, 1)), "second": Place("point", (4, 5, 13))}
+    )
     assert [facts[k] for k in ("distance", "dx", "dy", "dz")] == pytest.approx([13, 3, 4, 12])
     bore = cylinder_region((0, 0, 0), (0, 0, 1), 6.0, -1)
     bore = RegionProduct(bore.source_facets, bore.surface, 0.01, (6, 0, 5), 6.0, {"radius": 0.004})
