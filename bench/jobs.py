@@ -126,11 +126,12 @@ def last_result(job: Job) -> BuildResult | None:
 def known_values(job: Job) -> Known:
     """Values of steps, as the newest build found them."""
     result = head_build(job)["result"] or {}
-    return {
-        s["id"]: {n: ValueState(**v) for n, v in s["values"].items()}
-        for s in result.get("steps", ())
-        if s["status"] == "ok"
-    }
+    done = [s for s in result.get("steps", ()) if s["status"] == "ok"]
+    known = {s["id"]: s["values"] for s in done}
+    for s in done:
+        for region, values in s.get("settled", {}).items():  # as what was agreed has left them
+            known[region] = {**known.get(region, {}), **values}
+    return {id: {n: ValueState(**v) for n, v in values.items()} for id, values in known.items()}
 
 
 def scope_of(job: Job) -> Scope:

@@ -34,6 +34,8 @@ _STATUS = {
     "cancelled": 409,
     "file-too-large": 413,
     "fit-failed": 422,
+    "far-from-scan": 422,
+    "degenerate": 422,
     "no-section": 422,
     "nothing-found": 422,
     "no-facets": 422,

@@ -11,12 +11,13 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Field, Router, Schema
 
 from bench.api.jobs import JobOut, job_out
-from bench.jobs import edit_job, last_result, own_job
+from bench.jobs import edit_job, last_result, own_job, recipe_of
 from bench.models import Job, Task
 from bench.scans import job_scan
 from bench.store import store
 from bench.work import delivery_path, enqueue
 from contour.job.edits import AddStep, AddSteps
+from contour.job.intent_edits import Agree, agreed
 from contour.recipe.problem import ContourError
 from contour.recipe.values import facets_to_bytes
 
@@ -41,6 +42,24 @@ class FoundOut(Schema):
     progress: dict[str, Any]
     result: dict[str, Any] | None
     problem: dict[str, Any] | None
+
+
+class AcceptIn(Schema):
+    """Proposals by their place in the list."""
+
+    version: int
+    evidence: str
+    proposals: list[int] = Field(min_length=1, max_length=400)
+    names: dict[int, str] = Field(
+        default={}, description="what regions that are not steps yet are to be called, by number"
+    )
+
+
+class RejectIn(Schema):
+    """Proposals by their place in the list; back: they are to be offered again."""
+
+    proposals: list[int] = Field(min_length=1, max_length=2000)
+    back: bool = False
 
 
 class KeepIn(Schema):
@@ -77,6 +96,13 @@ def find(request: HttpRequest, job_id: uuid.UUID, body: FindIn) -> FoundOut:
     return _out(row)
 
 
+@router.get("/{job_id}/regions", response=FoundOut | None)
+def last(request: HttpRequest, job_id: uuid.UUID, scan: str) -> FoundOut | None:
+    """The last finished search on this state of the scan."""
+    rows = Task.objects.filter(job=own_job(request.user, job_id), kind="segment", status="done").order_by("-created")
+    return next((_out(r) for r in rows[:20] if r.payload.get("scan") == scan and delivery_path(r).exists()), None)
+
+
 @router.get("/{job_id}/regions/{task_id}", response=FoundOut)
 def look(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> FoundOut:
     return _out(_row(request, job_id, task_id))
@@ -105,16 +131,15 @@ def labels(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> HttpR
     return FileResponse(delivery_path(row).open("rb"), content_type="application/octet-stream")
 
 
-@router.post("/{job_id}/regions/{task_id}/keep", response=JobOut)
-def keep(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID, body: KeepIn) -> JobOut:
-    """Chosen regions become steps, all in one edit."""
-    row = _row(request, job_id, task_id)
-    assert row.job is not None
-    job: Job = row.job
+def _region_steps(
+    job: Job, row: Task, evidence: str, numbers: list[int], names: dict[int, str]
+) -> tuple[list[AddStep], dict[int, str]]:
+    """(steps still to be added, id of the step of each region by number): a region that was kept before is not kept twice."""
     scan = job_scan(job, row.payload["scan"])
-    found, rows = _labels(row), json.loads(row.result)["regions"]
-    steps = []
-    for n, k in enumerate(body.regions):
+    found, rows = _labels(row), json.loads(row.result or "{}")["regions"]
+    known = {(s.params.get("picked") or {}).get("blob"): s.id for s in recipe_of(job).steps if s.kind == "region"}
+    steps, ids = [], {}
+    for k in numbers:
         if not 0 <= k < len(rows):
             raise ContourError("not-found", "there is no such region", got=k)
         if rows[k]["kind"] == "freeform":
@@ -124,9 +149,53 @@ def keep(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID, body: Keep
             )  # fmt: skip
         own = scan.source_facet[np.flatnonzero(found == k)]
         data = facets_to_bytes(own[own >= 0])
-        picked = {"blob": store().put_blob(data), "count": len(data) // 4}
-        params = {"scan": {"id": body.evidence}, "picked": picked, "surface": rows[k]["kind"]}
-        steps.append(
-            AddStep(op="add-step", kind="region", params=params, name=body.names[n] if n < len(body.names) else None)
-        )
-    return job_out(edit_job(job, body.version, AddSteps(op="add-steps", steps=steps)))
+        blob = store().put_blob(data)
+        ids[k] = known.get(blob) or str(uuid.uuid4())
+        if blob not in known:
+            picked = {"blob": blob, "count": len(data) // 4}
+            params = {"scan": {"id": evidence}, "picked": picked, "surface": rows[k]["kind"]}
+            steps.append(AddStep(op="add-step", id=ids[k], kind="region", params=params, name=names.get(k)))
+    return steps, ids
+
+
+@router.post("/{job_id}/regions/{task_id}/keep", response=JobOut)
+def keep(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID, body: KeepIn) -> JobOut:
+    """Chosen regions become steps, all in one edit."""
+    row = _row(request, job_id, task_id)
+    assert row.job is not None
+    names = dict(zip(body.regions, body.names, strict=False))
+    steps, _ = _region_steps(row.job, row, body.evidence, body.regions, names)
+    if not steps:
+        raise ContourError("unchanged", "these regions are steps already", remedy="choose others")
+    return job_out(edit_job(row.job, body.version, AddSteps(op="add-steps", steps=steps)))
+
+
+@router.post("/{job_id}/regions/{task_id}/accept", response=JobOut)
+def accept(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID, body: AcceptIn) -> JobOut:
+    """What was proposed is agreed to: the regions it speaks of become steps, and all of them are fitted together under it."""
+    row = _row(request, job_id, task_id)
+    assert row.job is not None
+    offered = json.loads(row.result or "{}")["proposals"]
+    if not all(0 <= p < len(offered) for p in body.proposals):
+        raise ContourError("not-found", "there is no such proposal", got=str(max(body.proposals)))
+    chosen = [offered[p] for p in body.proposals]
+    numbers = list(dict.fromkeys(m for p in chosen for m in (p["demand"] or {"members": []})["members"]))
+    steps, ids = _region_steps(row.job, row, body.evidence, numbers, body.names)
+    place = {k: i for i, k in enumerate(numbers)}
+    unit = recipe_of(row.job).unit
+    then = Agree(
+        op="agree", scan=body.evidence, regions=[ids[k] for k in numbers], relations=[agreed(p, place, unit) for p in chosen]
+    )  # fmt: skip
+    return job_out(edit_job(row.job, body.version, AddSteps(op="add-steps", steps=steps, then=then)))
+
+
+@router.post("/{job_id}/regions/{task_id}/reject", response=FoundOut)
+def reject(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID, body: RejectIn) -> FoundOut:
+    """Proposals that are not wanted; they are remembered with the search."""
+    row = _row(request, job_id, task_id)
+    result = json.loads(row.result or "{}")
+    known = set(result.get("rejected", []))
+    known = known - set(body.proposals) if body.back else known | set(body.proposals)
+    row.result = json.dumps({**result, "rejected": sorted(known)})
+    row.save(update_fields=["result"])
+    return _out(row)

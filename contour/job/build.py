@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
 from typing import Any, Literal
 
@@ -59,6 +60,7 @@ class StepState(_Plain):
     facts: dict[str, Any] = {}
     problems: tuple[Problem, ...] = ()
     values: dict[str, ValueState] = {}
+    settled: dict[str, dict[str, ValueState]] = {}  # values of regions that this step has settled, by their id
     after: dict[str, str] = {}
     scans: dict[str, str] = {}  # the scans as they are after this step
     cached: bool = False
@@ -230,8 +232,19 @@ def _keep_bodies(key: str, outcome: Outcome, head: dict[str, Any], run: _Running
         run.store.put(made[body], about, write)
 
 
+def _keep_regions(key: str, outcome: Outcome, head: dict[str, Any], run: _Running) -> None:
+    """Each settled region as a product of its own; the step's own key last, because it promises the others."""
+    made = {region: f"{key}r{i}" for i, region in enumerate(outcome.regions)}
+    for region, product in outcome.regions.items():
+        run.store.put(made[region], {}, partial(save_product, product))
+    run.store.put(key, {**head, "regions": made}, lambda _: None)
+
+
 def _is_kept(store: Store, key: str) -> bool:
-    return store.has(key) and all(store.has(k) for k in store.outcome(key).get("bodies", {}).values())
+    if not store.has(key):
+        return False
+    kept = store.outcome(key)
+    return all(store.has(k) for part in ("bodies", "regions") for k in kept.get(part, {}).values())
 
 
 def _run_step(step: Step, run: _Running) -> StepState:
@@ -251,6 +264,8 @@ def _run_step(step: Step, run: _Running) -> StepState:
         head = {"facts": dict(outcome.facts), "problems": [p.model_dump(mode="json") for p in outcome.problems]}
         if kind.makes == "body":
             _keep_bodies(key, outcome, head, run)
+        elif kind.makes == "intent":
+            _keep_regions(key, outcome, head, run)
         elif kind.makes == "scan":
             run.store.put(
                 key, {**head, "gone": list(outcome.gone)}, lambda folder: _write_scan(outcome.product.scan, folder)
@@ -277,11 +292,19 @@ def _run_step(step: Step, run: _Running) -> StepState:
         run.history.append((step.id, tuple(run.bodies.values())))
         about = kept.get("body", {})
         facts = {**facts, **{k: about[k] for k in ("volume", "area", "faces", "solids") if k in about}}
+    settled_values: dict[str, dict[str, ValueState]] = {}
+    for region, settled in kept.get("regions", {}).items():
+        # From here on the region is what was agreed, under its own id and name.
+        run.keys[region] = settled
+        own = run.recipe.step(region)
+        agreed = quantities(KINDS[own.kind], facts["regions"][region], {})
+        run.scope.learn(own, agreed)
+        settled_values[region] = {n: _state(q) for n, q in agreed.items()}
     found = quantities(kind, facts, resolved)
     run.scope.learn(step, found)
     return StepState(
         id=step.id, kind=step.kind, name=step.name, status="ok", key=key, facts=facts, problems=problems,
-        values={n: _state(q) for n, q in found.items()}, after=dict(run.bodies), scans=dict(run.scans), cached=cached,
+        values={n: _state(q) for n, q in found.items()}, settled=settled_values, after=dict(run.bodies), scans=dict(run.scans), cached=cached,
         seconds=round(time.perf_counter() - begun, 4),
     )  # fmt: skip
 

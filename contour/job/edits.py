@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal, TypeVar
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from contour.job.build import ValueState, checked_params
+from contour.job.intent_edits import Agree, take_up
 from contour.job.picture_edits import PictureEdit, apply_picture_edit
 from contour.job.reading_edits import ReadingEdit, apply_reading_edit
 from contour.job.relations import dependents, late_placement, order_problem, pointed
@@ -47,7 +48,8 @@ class AddSteps(_Strict):
     """Several steps at once, one after the other: one undo takes them all away."""
 
     op: Literal["add-steps"]
-    steps: list[AddStep] = Field(min_length=1, max_length=500)
+    steps: list[AddStep] = Field(max_length=500)
+    then: Agree | None = Field(default=None, description="what is agreed between regions, those just added among them")
 
 
 class SetParams(_Strict):
@@ -165,7 +167,7 @@ class SetJob(_Strict):
 
 Edit = Annotated[
     AddStep | AddSteps | SetParams | RenameStep | SwitchStep | DeleteStep | MoveStep | NoteStep | GroupSteps | SetValue | DeleteValue
-    | SetReading | ReadingEdit | PictureEdit | SetBody | PinProbe | DropProbe | AddScan | SetScan | DropScan | LeaveDefect | SetJob,
+    | Agree | SetReading | ReadingEdit | PictureEdit | SetBody | PinProbe | DropProbe | AddScan | SetScan | DropScan | LeaveDefect | SetJob,
     Field(discriminator="op"),
 ]  # fmt: skip
 
@@ -230,6 +232,15 @@ def _add_step(recipe: Recipe, edit: AddStep, known: Known) -> tuple[Recipe, str]
     longer = _replaced(longer, _checked(step, longer, known))
     _require_order(longer)
     return longer, f"add {step.name}"
+
+
+def _agree(recipe: Recipe, edit: Agree, known: Known) -> tuple[Recipe, str]:
+    recipe, step = take_up(recipe, edit)
+    recipe = _replaced(recipe, _checked(step, recipe, known))
+    _require_order(recipe)
+    count = len(edit.relations)
+    said = str(edit.relations[0].get("text") or edit.relations[0].get("kind"))
+    return recipe, f"agree to {count} proposals" if count > 1 else f"agree: {said}"[:80]
 
 
 def _require_order(recipe: Recipe) -> None:
@@ -386,7 +397,9 @@ def apply_edit(recipe: Recipe, edit: Edit, known: Known | None = None) -> tuple[
     if isinstance(edit, AddSteps):
         for one in edit.steps:
             recipe, _ = _add_step(recipe, one, known)
-        return recipe, f"add {len(edit.steps)} steps"
+        return _agree(recipe, edit.then, known) if edit.then else (recipe, f"add {len(edit.steps)} steps")
+    if isinstance(edit, Agree):
+        return _agree(recipe, edit, known)
     if isinstance(edit, SetJob):
         return _set_job(recipe, edit)
     if isinstance(edit, SetValue):

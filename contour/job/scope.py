@@ -134,8 +134,10 @@ def quantities(kind: StepKind[Any], facts: dict[str, Any], resolved: dict[str, Q
         if isinstance(facts.get(name), int | float):
             # What was read off the scan is as good as the scan; what follows from typed values as the weakest of them.
             typed = [q.mark for q in resolved.values() if q.mark is not None]
-            own: Any = facts.get("mark") or (
-                "scan" if kind.makes in ("region", "scan", "plane", "axis", "point") else None
+            own: Any = (
+                facts.get("marks", {}).get(name)
+                or facts.get("mark")
+                or ("scan" if kind.makes in ("region", "scan", "plane", "axis", "point") else None)
             )
             mark = own or weakest(*typed or ["assumed"])
             out[name] = Quantity(float(facts[name]), *_POWERS[dimension], mark=mark)

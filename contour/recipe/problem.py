@@ -20,6 +20,7 @@ Code = Literal[
     "file-missing",
     "file-not-understood",
     "file-too-large",
+    "far-from-scan",
     "fit-failed",
     "mixed-dimensions",
     "no-body",

@@ -50,13 +50,15 @@ class Outcome:
     """What a step made, measured (`facts`) and has to say (`problems`, none of which stopped it).
 
     A step that makes bodies leaves `product` empty and gives each body by its id: those it changed by their own, a
-    new one by the step's. `gone` are bodies that went into others.
+    new one by the step's. `gone` are bodies that went into others. A step that settles regions anew gives each by its id; what
+    it found of them stands in its facts, by id, under "regions".
     """
 
     product: Any = None
     facts: dict[str, Any] = field(default_factory=dict)
     problems: tuple[Problem, ...] = ()
     bodies: Mapping[str, Any] = field(default_factory=dict)
+    regions: Mapping[str, Any] = field(default_factory=dict)
     gone: tuple[str, ...] = ()
 
 
@@ -68,7 +70,7 @@ class StepKind(Generic[P]):
     title: str
     help: str
     version: int  # raise it when the same parameters give another result
-    makes: str  # "scan", "region", "sketch", "body", "plane", "axis", "point", "measurement"
+    makes: str  # "scan", "region", "sketch", "body", "plane", "axis", "point", "measurement", "intent"
     params: type[P]
     key_value: str  # the field shown, and edited, in the step's row
     run: Callable[[P, Inputs], Outcome]

@@ -31,7 +31,7 @@ class ScanProduct:
 @dataclass(frozen=True, slots=True)
 class RegionProduct:
     """Members as raw facet numbers (sorted) and the surface through them; rms in mm. middle, reach: of the members, mm; u: standard
-    uncertainties as :meth:`contour.fit.covariance.Covariance.as_json` gives them."""
+    uncertainties as :meth:`contour.fit.covariance.Covariance.as_json` gives them; left_out: members without a say in the fit."""
 
     source_facets: NDArray[np.int64]
     surface: Surface
@@ -39,6 +39,7 @@ class RegionProduct:
     middle: tuple[float, float, float] = (0.0, 0.0, 0.0)
     reach: float = 0.0
     u: Mapping[str, float] = field(default_factory=dict)
+    left_out: NDArray[np.int64] = field(default_factory=lambda: np.zeros(0, np.int64))
     kind: str = "region"
 
 
@@ -80,6 +81,7 @@ def save_product(product: Any, folder: Path) -> None:
     """Write one product into an empty folder."""
     if isinstance(product, RegionProduct):
         np.save(folder / "facets.npy", product.source_facets)
+        np.save(folder / "left_out.npy", product.left_out)
         about = {"rms": product.rms, "middle": product.middle, "reach": product.reach, "u": dict(product.u)}
         (folder / "region.json").write_text(json.dumps({"surface": asdict(product.surface), **about}))
     elif isinstance(product, Place):
@@ -102,7 +104,8 @@ def load_product(folder: Path) -> Any:
         s = data["surface"]
         surface = Surface(**{**s, "origin": tuple(s["origin"]), "axis": tuple(s["axis"])})
         middle = tuple(data["middle"])
-        return RegionProduct(np.load(folder / "facets.npy"), surface, data["rms"], middle, data["reach"], data["u"])
+        members, left_out = np.load(folder / "facets.npy"), np.load(folder / "left_out.npy")
+        return RegionProduct(members, surface, data["rms"], middle, data["reach"], data["u"], left_out)
     if (folder / "place.json").exists():
         data = json.loads((folder / "place.json").read_text())
         return Place(**{**data, "origin": tuple(data["origin"]), "direction": tuple(data["direction"])})

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from contour.fit.covariance import fit_covariance
 from contour.fit.region import Region, default_tolerance, grow_region, inner_vertices, region_of_facets
-from contour.fit.surface import SurfaceKind
+from contour.fit.surface import Surface, SurfaceKind
 from contour.fit.wear import fit_without, worn_zone
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
@@ -17,7 +17,7 @@ from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import FacetSet, Length, ScanRef, facets_from_bytes
 from contour.steps.products import RegionProduct
 
-__all__ = ["KIND", "Params", "SurfaceChoice", "region_of"]
+__all__ = ["KIND", "Params", "SurfaceChoice", "region_of", "surface_facts"]
 
 SurfaceChoice = Literal["auto", "plane", "cylinder", "cone", "sphere", "torus"]
 
@@ -43,6 +43,20 @@ class Params(BaseModel):
         if not self.seeds and self.picked is None:
             raise ValueError("a region needs seed facets or facets picked by hand")
         return self
+
+
+def surface_facts(s: Surface) -> dict[str, Any]:
+    """What a region step tells of its surface: mm, degrees."""
+    facts: dict[str, Any] = {"kind": s.kind, "origin": s.origin, "axis": s.axis}
+    if s.kind != "plane":
+        facts |= {"radius": s.radius, "inside": s.outward < 0}
+    if s.kind in ("cylinder", "sphere"):
+        facts["diameter"] = 2 * s.radius
+    if s.kind == "cone":
+        facts["half_angle"] = float(np.degrees(s.half_angle))
+    if s.kind == "torus":
+        facts["minor"] = s.minor
+    return facts
 
 
 def region_of(
@@ -96,15 +110,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         s, rest = fit_without(scan, facets, out, s), facets[~out]
     elif params.leave_worn and zone is not None:
         s, rest = zone.surface, np.setdiff1d(facets, zone.facets)
-    facts = {
-        "kind": s.kind,
+    facts: dict[str, Any] = {
         "facets": len(region.facets),
         "rms": region.rms,
         "largest": region.largest,
         "largest_at": region.largest_at,
         "area": region.area,
-        "origin": s.origin,
-        "axis": s.axis,
         "middle": scan.centroids[region.facets].mean(axis=0).tolist(),
         "tolerance": tolerance or default_tolerance(scan),
     }
@@ -115,17 +126,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     facts["left_out"] = len(facets) - len(rest)
     if zone is not None:
         facts["worn"] = {"depth": zone.depth_mm, "area": zone.area, "share": zone.share, "facets": len(zone.facets)}
-    if s.kind != "plane":
-        facts |= {"radius": s.radius, "inside": s.outward < 0}
-    if s.kind in ("cylinder", "sphere"):
-        facts["diameter"] = 2 * s.radius
-    if s.kind == "cone":
-        facts["half_angle"] = float(np.degrees(s.half_angle))
-    if s.kind == "torus":
-        facts["minor"] = s.minor
+    facts |= surface_facts(s)
     own = scan.source_facet[region.facets]
     middle = scan.centroids[facets].mean(axis=0)
     reach = float(np.linalg.norm(scan.centroids[facets] - middle, axis=1).max())
+    out = scan.source_facet[np.setdiff1d(facets, rest)]
+    left = np.unique(out[out >= 0])
     product = RegionProduct(
         np.unique(own[own >= 0]),
         s,
@@ -133,6 +139,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         (float(middle[0]), float(middle[1]), float(middle[2])),
         reach,
         spread.as_json(),
+        left,
     )
     return Outcome(product, facts)
 

@@ -83,3 +83,76 @@ def test_a_region_step_tells_its_form_and_residuals(maker, block):  # noqa: F811
     assert (
         len(facets) == len(residuals) == step["facts"]["facets"] and np.abs(residuals).max() < 0.4
     )  # its rim is rounded
+
+
+def test_accepted_proposals_settle_the_regions_and_their_values_are_intent(maker, block):  # noqa: F811
+    key = result(maker, block)["scans"][block["scan"]]
+    row = find(maker, block["id"], key)
+    offered = row["result"]["proposals"]
+    size = next(i for i, p in enumerate(offered) if p["kind"] == "round" and p["stated"] == "Ø")
+    square = next(i for i, p in enumerate(offered) if p["kind"] == "perpendicular")
+    parallel = next(i for i, p in enumerate(offered) if p["kind"] == "parallel")
+    assert offered[size]["proposed"] == 12 and offered[size]["demand"]["kind"] == "size"
+    before = state(maker, block)
+    where = f"/jobs/{block['id']}/regions/{row['id']}"
+    bore = offered[size]["regions"][0]
+    body = {
+        "version": before["version"],
+        "evidence": block["scan"],
+        "proposals": [size, parallel],
+        "names": {bore: "Eye"},
+    }
+    post(maker, f"{where}/accept", body)
+    after = state(maker, block)
+    steps = after["recipe"]["steps"]
+    intent = steps[-1]
+    assert intent["kind"] == "intent" and len(intent["params"]["relations"]) == 2
+    agreed = intent["params"]["relations"][0]
+    assert (
+        agreed["size"]["text"] == "12 mm"
+        and agreed["size"]["mark"] == "intent"
+        and "measured 1" in agreed["size"]["note"]
+    )
+    assert agreed["measured"] == pytest.approx(12, abs=0.1)
+    states = {s["name"]: s for s in result(maker, block)["steps"]}
+    settled = states["Intent"]["facts"]["regions"]
+    eye = next(s["id"] for s in steps if s["name"] == "Eye")
+    assert settled[eye]["diameter"] == pytest.approx(12, abs=1e-9) and settled[eye]["cost"] < 3
+    # Steps below see what was agreed, with its mark; the region itself keeps what was measured.
+    assert (
+        states["Eye"]["facts"]["diameter"] == pytest.approx(agreed["measured"], abs=0.05)
+        and states["Eye"]["facts"]["diameter"] != 12
+    )
+    edited(
+        maker,
+        block,
+        {"op": "add-step", "kind": "point", "name": "Below", "params": {"x": {"text": "eye.diameter / 2"}}},
+    )
+    value = {s["name"]: s for s in result(maker, block)["steps"]}["Below"]["values"]["x"]
+    assert value["value"] == pytest.approx(6, abs=1e-9) and value["mark"] == "intent"
+    # More goes into the same step, and what is agreed already is not agreed twice; no region is kept twice.
+    count = len(steps)
+    body = {"version": state(maker, block)["version"], "evidence": block["scan"], "proposals": [square, size]}
+    post(maker, f"{where}/accept", body)
+    steps = state(maker, block)["recipe"]["steps"]
+    intents = [s for s in steps if s["kind"] == "intent"]
+    assert len(intents) == 1 and len(intents[0]["params"]["relations"]) == 3
+    assert len(steps) <= count + 2 and {s["name"]: s for s in result(maker, block)["steps"]}["Intent"]["status"] == "ok"
+    # A demand that contradicts is a problem of the step with its place; nothing is lost.
+    rows = intents[0]["params"]["relations"]
+    rows.append({**rows[0], "size": {"text": "13 mm", "mark": "intent"}})
+    edited(maker, block, {"op": "set-params", "step": intents[0]["id"], "params": {"relations": rows}})
+    failed = {s["name"]: s for s in result(maker, block)["steps"]}["Intent"]
+    assert failed["status"] == "failed" and failed["problems"][0]["code"] == "degenerate"
+    assert failed["problems"][0]["where"]["param"].startswith("relations[")
+
+
+def test_rejected_proposals_are_remembered_with_the_search(maker, block):  # noqa: F811
+    key = result(maker, block)["scans"][block["scan"]]
+    row = find(maker, block["id"], key)
+    where = f"/jobs/{block['id']}/regions/{row['id']}"
+    post(maker, f"{where}/reject", {"proposals": [0, 2]})
+    post(maker, f"{where}/reject", {"proposals": [2], "back": True})
+    again = get(maker, f"/jobs/{block['id']}/regions?scan={key}")
+    assert again["id"] == row["id"] and again["result"]["rejected"] == [0]
+    post(maker, f"{where}/accept", {"version": 1, "evidence": block["scan"], "proposals": [9999]}, 404)

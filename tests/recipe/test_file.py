@@ -178,7 +178,7 @@ def test_every_kind_declares_what_the_interface_needs(kind):
     assert kind.key_value in schema or kind.key_value == ""
     assert kind.title
     assert kind.help
-    assert kind.makes in ("scan", "region", "sketch", "body", "plane", "axis", "point", "measurement")
+    assert kind.makes in ("scan", "region", "sketch", "body", "plane", "axis", "point", "measurement", "intent")
     hints = json.dumps(schema)
     assert '"ref"' in hints
 

@@ -1116,7 +1116,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Last
+         * @description The last finished search on this state of the scan.
+         */
+        get: operations["bench_api_regions_last"];
         put?: never;
         /** Find */
         post: operations["bench_api_regions_find"];
@@ -1178,6 +1182,46 @@ export interface paths {
          * @description Chosen regions become steps, all in one edit.
          */
         post: operations["bench_api_regions_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/regions/{task_id}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept
+         * @description What was proposed is agreed to: the regions it speaks of become steps, and all of them are fitted together under it.
+         */
+        post: operations["bench_api_regions_accept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/regions/{task_id}/reject": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reject
+         * @description Proposals that are not wanted; they are remembered with the search.
+         */
+        post: operations["bench_api_regions_reject"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2151,6 +2195,8 @@ export interface components {
             op: "add-steps";
             /** Steps */
             steps: components["schemas"]["AddStep"][];
+            /** @description what is agreed between regions, those just added among them */
+            then?: components["schemas"]["Agree"] | null;
         };
         /**
          * AddTake
@@ -2165,6 +2211,25 @@ export interface components {
             /** Id */
             id: string;
             take: components["schemas"]["Take"];
+        };
+        /**
+         * Agree
+         * @description regions: steps by id · relations: as the intent step keeps them, their members being places in `regions`.
+         */
+        Agree: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "agree";
+            /** Scan */
+            scan: string;
+            /** Regions */
+            regions: string[];
+            /** Relations */
+            relations: {
+                [key: string]: unknown;
+            }[];
         };
         /** DeleteStep */
         DeleteStep: {
@@ -2257,7 +2322,7 @@ export interface components {
             /** Version */
             version: number;
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * GroupSteps
@@ -3387,7 +3452,7 @@ export interface components {
         /** PreviewIn */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * DefectOut
@@ -3996,6 +4061,39 @@ export interface components {
              * @default []
              */
             names: string[];
+        };
+        /**
+         * AcceptIn
+         * @description Proposals by their place in the list.
+         */
+        AcceptIn: {
+            /** Version */
+            version: number;
+            /** Evidence */
+            evidence: string;
+            /** Proposals */
+            proposals: number[];
+            /**
+             * Names
+             * @description what regions that are not steps yet are to be called, by number
+             * @default {}
+             */
+            names: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * RejectIn
+         * @description Proposals by their place in the list; back: they are to be offered again.
+         */
+        RejectIn: {
+            /** Proposals */
+            proposals: number[];
+            /**
+             * Back
+             * @default false
+             */
+            back: boolean;
         };
         /**
          * SilhouetteIn
@@ -5837,6 +5935,30 @@ export interface operations {
             };
         };
     };
+    bench_api_regions_last: {
+        parameters: {
+            query: {
+                scan: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"] | null;
+                };
+            };
+        };
+    };
     bench_api_regions_find: {
         parameters: {
             query?: never;
@@ -5953,6 +6075,60 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    bench_api_regions_accept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    bench_api_regions_reject: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RejectIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
                 };
             };
         };

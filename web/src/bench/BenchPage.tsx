@@ -25,6 +25,7 @@ import { ScanSheet } from "./ScanSheet";
 import { SectionSheet } from "./SectionSheet";
 import { StepList } from "./StepList";
 import { StepSheet } from "./StepSheet";
+import { regionFacts } from "./stepValues";
 import { resetBench, useArmed, useLook, usePicks, useSelecting, useTool } from "./stores";
 import { TopBar } from "./TopBar";
 import { takenLoops } from "./taken";
@@ -183,7 +184,7 @@ function Workbench() {
     if (id) openSection(id, origin, axis);
   };
   const sectionOfStep = (region: string) => {
-    const facts = job.build.result?.steps.find((s) => s.id === region)?.facts;
+    const facts = regionFacts(job.build.result?.steps ?? [], region);
     if (facts) openSection(region, facts.origin, facts.axis ?? facts.direction);
   };
   const openExtrude = (sketch: string) => {

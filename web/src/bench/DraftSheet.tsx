@@ -34,8 +34,7 @@ export function DraftSheet({ after, onKeep }: Props) {
   const passing = useLook((s) => s.passing);
   const refused = useLook((s) => s.refused);
   const construct = ["plane", "axis", "point", "measurement"].includes(draft.kind);
-  const found =
-    draft.kind === "measurement" ? Object.values(passing).find((f) => f.measured !== undefined) : undefined;
+  const found = draft.kind === "measurement" ? Object.values(passing).find((f) => f.measured !== undefined) : undefined;
   const shape = Object.values(passing).find((f) => f.shape !== undefined);
   const placed = construct && shape ? ({ status: "ok", facts: shape } as never as StepState) : null;
   const sketch = job.build.result?.steps.find((s) => s.id === (draft.params.sketch as { id: string } | null)?.id);

@@ -176,6 +176,7 @@ export function StepRow({ step, state, index, running }: Props) {
             }}
           />
         )}
+        {state?.facts.agreed !== undefined && <span className="step-word">{state.facts.agreed} agreed</span>}
         {state?.facts.measured !== undefined && (
           <span className="step-word figures">{mainFigure(state.facts, unit)}</span>
         )}

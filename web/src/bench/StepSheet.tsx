@@ -1,5 +1,6 @@
 import { Button, Input } from "antd";
 import { FromRegion } from "../construct/FromRegion";
+import { IntentForm } from "../regions/IntentForm";
 import { ProblemNote } from "../ui/ProblemNote";
 import { faceOn, goTo } from "../view/stage";
 import { AlignPicks } from "./AlignPicks";
@@ -49,20 +50,25 @@ export function StepSheet({ onSection, onExtrude }: Props) {
             onMend={p.where?.param ? () => mend(step.id, p.where!.param!) : undefined}
           />
         ))}
-      <StepForm
-        key={step.id}
-        kind={step.kind}
-        params={step.params as Record<string, unknown>}
-        state={state}
-        step={step.id}
-        slots={{ by: step.kind === "align" && <AlignPicks params={step.params} facts={state?.facts} onChange={set} /> }}
-        onChange={set}
-        onType={(part) => {
-          const same = Object.entries(part).every(([k, v]) => textOf(v) === textOf(step.params[k]));
-          if (same) preview.clear();
-          else preview.show({ op: "set-params", step: step.id, params: part });
-        }}
-      />
+      {step.kind === "intent" && <IntentForm step={step} state={state} onChange={set} />}
+      {step.kind !== "intent" && (
+        <StepForm
+          key={step.id}
+          kind={step.kind}
+          params={step.params as Record<string, unknown>}
+          state={state}
+          step={step.id}
+          slots={{
+            by: step.kind === "align" && <AlignPicks params={step.params} facts={state?.facts} onChange={set} />,
+          }}
+          onChange={set}
+          onType={(part) => {
+            const same = Object.entries(part).every(([k, v]) => textOf(v) === textOf(step.params[k]));
+            if (same) preview.clear();
+            else preview.show({ op: "set-params", step: step.id, params: part });
+          }}
+        />
+      )}
       {step.kind === "seat" && (
         <SeatPairs
           step={step.id}

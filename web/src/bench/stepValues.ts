@@ -78,6 +78,12 @@ export function factRows(state: StepState | undefined, unit: Unit): [string, str
       ...(f.u ? ([["Uncertainty", `± ${length(f.u, unit, 2)}`]] as [string, string][]) : []),
       ...(f.left_out ? ([["Left out as worn", `${count(f.left_out)} facets`]] as [string, string][]) : []),
     ];
+  if (f.agreed !== undefined)
+    return [
+      ["Agreed", String(f.agreed)],
+      ["Dearest", `${Number(f.dearest).toFixed(1)} u`],
+      ["Largest shift", length(f.largest_shift, unit, 1)],
+    ];
   if (f.measured !== undefined)
     return figuresOf(f, unit).map(([name, figure, u]) => [
       name.replace(/^./, (c) => c.toUpperCase()),
@@ -117,6 +123,13 @@ export function factRows(state: StepState | undefined, unit: Unit): [string, str
     ["Faces", String(f.faces)],
     ...(f.solids > 1 ? ([["Pieces", String(f.solids)]] as [string, string][]) : []),
   ];
+}
+
+/** A region (or plane) as steps at the end of the list see it: as measured, or as what was agreed has settled it. */
+export function regionFacts(steps: StepState[], id: string) {
+  const settled = steps.findLast((s) => s.status === "ok" && s.facts.regions?.[id])?.facts.regions[id];
+  const own = steps.find((s) => s.id === id)?.facts;
+  return own && { ...own, ...settled };
 }
 
 export function bodyLine(body: BodyState, unit: Unit): string {

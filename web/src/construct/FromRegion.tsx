@@ -16,7 +16,9 @@ export function FromRegion({ region, kind }: { region: string; kind: string }) {
       {kind !== "sphere" && (
         <Button onClick={() => openDraft({ kind: "axis", params: { by: "round", axis: ref } })}>Axis of it</Button>
       )}
-      <Button onClick={() => openDraft({ kind: "measurement", params: { what: "size", first: ref } })}>Measure it</Button>
+      <Button onClick={() => openDraft({ kind: "measurement", params: { what: "size", first: ref } })}>
+        Measure it
+      </Button>
     </>
   );
 }

@@ -1,4 +1,5 @@
 import { Button, Input, Progress, Slider, Table, type TableColumnsType, Tooltip } from "antd";
+import { useEffect } from "react";
 import { useBench } from "../bench/context";
 import { useTool } from "../bench/stores";
 import { Glyph } from "../ui/Glyph";
@@ -15,7 +16,10 @@ export function RegionsSheet() {
   const { job, unit, palette, scanKey } = useBench();
   const close = useTool((s) => s.close);
   const regions = useRegions();
-  const { find, stop, keep, progress } = useFindRegions();
+  const { find, recall, stop, keep, progress } = useFindRegions();
+  useEffect(() => {
+    recall().catch(() => undefined);
+  }, [recall]);
   const found = regions.scan === scanKey ? regions.found : null;
   const rows = found?.regions ?? [];
   const kinds = [...new Set(rows.map((r) => r.kind))];

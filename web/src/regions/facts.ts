@@ -37,6 +37,8 @@ export interface Proposal {
   u: number | null;
   unit: string;
   missing: [number, number, number][];
+  /** What agreeing would hold the regions to. */
+  demand?: { kind: string; members: number[] } | null;
 }
 
 export interface Found {
@@ -47,6 +49,8 @@ export interface Found {
   system: string;
   regions: RegionRow[];
   proposals: Proposal[];
+  /** Places in the list that were turned down. */
+  rejected?: number[];
 }
 
 /** What a region is called: what a person at the bench would say of it. */
@@ -95,23 +99,38 @@ export function alike(one: RegionRow, rows: RegionRow[]): number[] {
 
 const GROUPS: Record<string, string> = {
   round: "Round sizes",
+  standard: "Standard holes",
   "equal-radius": "Equal radii",
   parallel: "One direction",
   perpendicular: "Square on each other",
+  angle: "Round angles",
   coplanar: "In one plane",
   coaxial: "On one axis",
   "bolt-circle": "Circles of bores",
   row: "Rows",
+  "equal-distance": "Gaps alike",
+  mirror: "Mirror symmetry",
   draft: "Draft",
 };
 
+const RELATIONS: Record<string, string> = {
+  size: "Size",
+  distance: "Distance",
+  "equal-size": "Equal radii",
+  angle: "Angle",
+};
+
+/** What a relation is called in the intent step. */
+export const groupTitle = (kind: string): string => RELATIONS[kind] ?? GROUPS[kind] ?? kind;
+
 /** Proposals by what they are about, in the order that the title list has. */
-export function grouped(proposals: Proposal[]): { kind: string; title: string; rows: { at: number; p: Proposal }[] }[] {
+type Placed = { at: number; p: Proposal };
+export function grouped(proposals: Placed[]): { kind: string; title: string; rows: Placed[] }[] {
   return Object.entries(GROUPS)
     .map(([kind, title]) => ({
       kind,
       title,
-      rows: proposals.map((p, at) => ({ at, p })).filter((x) => x.p.kind === kind),
+      rows: proposals.filter((x) => x.p.kind === kind),
     }))
     .filter((g) => g.rows.length > 0);
 }

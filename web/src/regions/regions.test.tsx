@@ -53,7 +53,8 @@ describe("regions in words", () => {
   });
 
   it("proposals stand by what they are about", () => {
-    const found = grouped([proposal("coaxial", [1, 2]), proposal("round", [1]), proposal("round", [3])]);
+    const listed = [proposal("coaxial", [1, 2]), proposal("round", [1]), proposal("round", [3])];
+    const found = grouped(listed.map((p, at) => ({ at, p })));
     expect(found.map((g) => [g.title, g.rows.length])).toEqual([["Round sizes", 2], ["On one axis", 1]]); // biome-ignore format: pairs
     expect(found[0]!.rows[0]!.at).toBe(1);
   });

@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import { api, got, ProblemError } from "../api/client";
 import { asJob } from "../api/queries";
 import { useBench } from "../bench/context";
@@ -50,6 +50,17 @@ export function useFindRegions() {
       if (live()) setProgress(null);
     }
   };
+  /** What the last search on this state of the scan found, when there was one. */
+  const recall = useCallback(async () => {
+    if (!scanKey || useRegions.getState().scan === scanKey) return;
+    const params = { path: { job_id: job.id }, query: { scan: scanKey } };
+    const row = await got(api.GET("/api/jobs/{job_id}/regions", { params }));
+    if (!row || useRegions.getState().scan === scanKey) return;
+    const answer = await fetch(`/api/jobs/${job.id}/regions/${row.id}/labels`);
+    const labels = new Int32Array(await answer.arrayBuffer());
+    const found = row.result as unknown as Found;
+    useRegions.getState().set({ task: row.id, found, labels, scan: scanKey, chosen: [], hidden: [] });
+  }, [job.id, scanKey]);
   const stop = async () => {
     const { task } = useRegions.getState();
     if (!task) return;
@@ -78,5 +89,5 @@ export function useFindRegions() {
       return false;
     }
   };
-  return { find, stop, keep, progress };
+  return { find, recall, stop, keep, progress };
 }
