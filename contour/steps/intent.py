@@ -9,6 +9,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.fit.region import inner_vertices
+from contour.intent.features import LEAST_MM
 from contour.intent.refit import Refitted, refit_together
 from contour.intent.relation import Relation, RelationKind
 from contour.recipe.problem import ContourError, Problem, Where
@@ -20,7 +21,7 @@ from contour.steps.region import surface_facts
 __all__ = ["KIND", "Agreed", "Params"]
 
 _DEAR = 3.0  # standard uncertainties that a region may be moved by before it is worth a word
-_LEAST_MM, _LEAST_RAD = 0.003, math.radians(0.01)
+_LEAST_MM, _LEAST_RAD = LEAST_MM / 2, math.radians(0.03)  # as proposals reckon
 
 
 class Agreed(BaseModel):

@@ -47,7 +47,7 @@ export function StepSheet({ onSection, onExtrude }: Props) {
             key={p.message + p.where?.param}
             problem={p}
             onGo={goTo}
-            onMend={p.where?.param ? () => mend(step.id, p.where!.param!) : undefined}
+            onMend={p.where?.param && state.status !== "ok" ? () => mend(step.id, p.where!.param!) : undefined}
           />
         ))}
       {step.kind === "intent" && <IntentForm step={step} state={state} onChange={set} />}

@@ -70,7 +70,7 @@ export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Redu
         <Button size="small">Shown …</Button>
       </Popover>
       <Button size="small" onClick={onHome}>
-        Whole part
+        Whole
       </Button>
       {reduced && (
         <Tooltip title="Picks, fits and deviations use every facet of the scan; only the picture is reduced.">

@@ -7,7 +7,6 @@ import { shownValue, type Typed } from "../bench/stepValues";
 import { useLook } from "../bench/stores";
 import { ValueField } from "../bench/ValueField";
 import { inU } from "../desk/facts";
-import { length } from "../units";
 import { groupTitle } from "./facts";
 
 export interface Agreed {
@@ -83,12 +82,6 @@ export function IntentForm({ step, state, onChange }: Props) {
                 }}
                 onCommit={(v) => v && put(i, { [part]: v })}
               />
-            )}
-            {part && r.measured !== null && (
-              <p className="quiet small">
-                measured {part === "angle" ? `${r.measured.toFixed(3)}°` : length(r.measured, unit, 1)}
-                {r.u && ` ± ${part === "angle" ? `${(2 * r.u).toFixed(3)}°` : length(2 * r.u, unit, 1)}`}
-              </p>
             )}
             <button
               type="button"
