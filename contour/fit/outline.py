@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import make_lsq_spline
@@ -56,6 +57,35 @@ def _xy(p: Array) -> tuple[float, float]:
     return float(p[0]), float(p[1])
 
 
+@nb.njit(cache=True, nogil=True)
+def _paced(ring, chords, spacing):  # type: ignore[no-untyped-def]
+    """Points of a polyline (n, 2) no closer than 0.6 of the spacing; chords beyond 2.5 of it get points put in."""
+    most = len(ring) + 1
+    for c in chords:
+        if c > 2.5 * spacing:
+            most += int(np.ceil(c / (1.5 * spacing)))
+    out = np.empty((most, 2))
+    out[0] = ring[0]
+    n = 1
+    for i in range(len(chords)):
+        p = ring[i + 1]
+        long = chords[i] > 2.5 * spacing
+        if long:
+            if out[n - 1, 0] != ring[i, 0] or out[n - 1, 1] != ring[i, 1]:
+                out[n] = ring[i]
+                n += 1
+            steps = int(np.ceil(chords[i] / (1.5 * spacing)))
+            for k in range(1, steps):
+                out[n] = ring[i] + (p - ring[i]) * k / steps
+                n += 1
+        # The ends of a long chord are corners of the mesh: thinning them away would bend the chord.
+        dx, dy = p[0] - out[n - 1, 0], p[1] - out[n - 1, 1]
+        if long or np.sqrt(dx * dx + dy * dy) >= 0.6 * spacing:
+            out[n] = p
+            n += 1
+    return out[:n].copy()
+
+
 def _evened(points: Array, closed: bool) -> tuple[Array, float]:
     """Points no closer than the usual chord (or what keeps the count in bounds); long chords get points put in."""
     ring = np.vstack([points, points[:1]]) if closed else points
@@ -63,23 +93,13 @@ def _evened(points: Array, closed: bool) -> tuple[Array, float]:
     length = float(chords.sum())
     spacing = max(float(np.median(chords)), length / _MOST_POINTS, 1e-9)
     spacing = min(spacing, length / 24)
-    long = chords > 2.5 * spacing
-    out = [ring[0]]
-    for i, p in enumerate(ring[1:]):
-        if long[i]:
-            if np.any(out[-1] != ring[i]):
-                out.append(ring[i])
-            steps = int(np.ceil(chords[i] / (1.5 * spacing)))
-            out.extend(ring[i] + (p - ring[i]) * k / steps for k in range(1, steps))
-        # The ends of a long chord are corners of the mesh: thinning them away would bend the chord.
-        if long[i] or np.linalg.norm(p - out[-1]) >= 0.6 * spacing:
-            out.append(p)
+    out = _paced(np.ascontiguousarray(ring), chords, spacing)
     if closed:
         if len(out) > 3 and np.linalg.norm(out[-1] - out[0]) < 0.6 * spacing:
-            out.pop()
+            out = out[:-1]
     elif len(out) > 2:
         out[-1] = ring[-1]
-    return np.array(out), spacing
+    return out, spacing
 
 
 def _turning(points: Array, reach: int) -> Array:

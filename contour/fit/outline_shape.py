@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -173,11 +174,44 @@ def _squares(pieces: list[PieceFit], sigma: float) -> list[tuple[int, int, float
     return out
 
 
+def _relation_rows(
+    pieces: list[PieceFit],
+    starts: list[int],
+    count: int,
+    tangent: list[tuple[int, int, float]],
+    square: list[tuple[int, int, float]],
+) -> Iterator[tuple[Array, float]]:
+    """Derivatives of each relation by all parameters, and what is left of it."""
+    for i, j, sign in tangent:
+        row = np.zeros(count)
+        a, b = pieces[i], pieces[j]
+        if a.kind == LINE or b.kind == LINE:
+            k, m = (i, j) if a.kind == LINE else (j, i)
+            line, arc = pieces[k], pieces[m]
+            c, s = np.cos(line.p[0]), np.sin(line.p[0])
+            miss = float(c * arc.p[0] + s * arc.p[1] - line.p[1] - sign * arc.p[2])
+            row[starts[k]], row[starts[k] + 1] = -s * arc.p[0] + c * arc.p[1], -1
+            row[starts[m]], row[starts[m] + 1], row[starts[m] + 2] = c, s, -sign
+        else:
+            gap = a.p[:2] - b.p[:2]
+            apart = float(np.linalg.norm(gap)) + 1e-300
+            bigger = 1.0 if a.p[2] >= b.p[2] else -1.0
+            ra, rb = (-1.0, -1.0) if sign > 0 else (-bigger, bigger)
+            miss = float(apart + ra * a.p[2] + rb * b.p[2])
+            row[starts[i] : starts[i] + 2], row[starts[i] + 2] = gap / apart, ra
+            row[starts[j] : starts[j] + 2], row[starts[j] + 2] = -gap / apart, rb
+        yield row, miss
+    for i, j, angle in square:
+        row = np.zeros(count)
+        row[starts[i]], row[starts[j]] = 1, -1
+        yield row, float(pieces[i].p[0] - pieces[j].p[0] - angle)
+
+
 def regularise(pieces: list[PieceFit], near: list[Array | None], *, sigma_mm: float) -> list[tuple[int, int]]:
     """Fit all pieces together with tangent joints and square lines held; returns the tangent pairs.
 
-    `near[i]` is where piece i meets the next one, None where the chain is open. Gauss-Newton; relations are rows of
-    great weight. Pieces are changed in place; a fit that would get much worse than the free one is put back.
+    `near[i]` is where piece i meets the next one, None where the chain is open. Gauss-Newton with
+    the relations as constraints. Pieces are changed in place; a fit that would get much worse than the free one is put back.
     """
     starts: list[int] = []
     count = 0
@@ -190,50 +224,31 @@ def regularise(pieces: list[PieceFit], near: list[Array | None], *, sigma_mm: fl
     before = [p.p.copy() for p in pieces]
     data = [_thinned(p.points) for p in pieces]
     weights = [np.sqrt(len(p.points) / max(len(d), 1)) / sigma_mm for p, d in zip(pieces, data, strict=True)]
-    heavy = 1e4 / sigma_mm
+    relations = len(tangent) + len(square)
+    # Relations hold exactly; the small corner of the matrix lets those that say the same thing twice stand side by side.
+    whole = np.zeros((count + relations, count + relations))
     for _ in range(12):
-        rows, right = [], []
+        whole[:] = 0.0
+        right = np.zeros(count + relations)
         for i, piece in enumerate(pieces):
             if piece.kind == FREE or len(data[i]) == 0:
                 continue
-            block = np.zeros((len(data[i]), count))
             if piece.kind == LINE:
                 c, s = np.cos(piece.p[0]), np.sin(piece.p[0])
-                block[:, starts[i]] = data[i] @ np.array([-s, c])
-                block[:, starts[i] + 1] = -1
+                block = np.column_stack([data[i] @ np.array([-s, c]), -np.ones(len(data[i]))])
             else:
                 d = data[i] - piece.p[:2]
                 rho = np.hypot(d[:, 0], d[:, 1]) + 1e-300
-                block[:, starts[i] : starts[i] + 2] = -d / rho[:, None]
-                block[:, starts[i] + 2] = -1
-            rows.append(block * weights[i])
-            right.append(-piece_gap(piece, data[i]) * weights[i])
-        for i, j, sign in tangent:
-            row = np.zeros(count)
-            a, b = pieces[i], pieces[j]
-            if a.kind == LINE or b.kind == LINE:
-                k, m = (i, j) if a.kind == LINE else (j, i)
-                line, arc = pieces[k], pieces[m]
-                c, s = np.cos(line.p[0]), np.sin(line.p[0])
-                miss = float(c * arc.p[0] + s * arc.p[1] - line.p[1] - sign * arc.p[2])
-                row[starts[k]], row[starts[k] + 1] = -s * arc.p[0] + c * arc.p[1], -1
-                row[starts[m]], row[starts[m] + 1], row[starts[m] + 2] = c, s, -sign
-            else:
-                gap = a.p[:2] - b.p[:2]
-                apart = float(np.linalg.norm(gap)) + 1e-300
-                bigger = 1.0 if a.p[2] >= b.p[2] else -1.0
-                ra, rb = (-1.0, -1.0) if sign > 0 else (-bigger, bigger)
-                miss = float(apart + ra * a.p[2] + rb * b.p[2])
-                row[starts[i] : starts[i] + 2], row[starts[i] + 2] = gap / apart, ra
-                row[starts[j] : starts[j] + 2], row[starts[j] + 2] = -gap / apart, rb
-            rows.append(row[None] * heavy)
-            right.append(np.array([-miss * heavy]))
-        for i, j, angle in square:
-            row = np.zeros(count)
-            row[starts[i]], row[starts[j]] = 1, -1
-            rows.append(row[None] * heavy * 10)
-            right.append(np.array([-(pieces[i].p[0] - pieces[j].p[0] - angle) * heavy * 10]))
-        step = np.linalg.lstsq(np.vstack(rows), np.concatenate(right), rcond=None)[0]
+                block = np.column_stack([-d / rho[:, None], -np.ones(len(d))])
+            a, b = starts[i], starts[i] + len(piece.p)
+            w = weights[i] ** 2
+            whole[a:b, a:b] += w * (block.T @ block) + 1e-9 * w * np.eye(b - a)
+            right[a:b] -= w * (block.T @ piece_gap(piece, data[i]))
+        for k, (row, miss) in enumerate(_relation_rows(pieces, starts, count, tangent, square)):
+            whole[count + k, :count] = whole[:count, count + k] = row
+            whole[count + k, count + k] = -1e-14
+            right[count + k] = -miss
+        step = np.linalg.solve(whole, right)[:count]
         for i, piece in enumerate(pieces):
             piece.p = piece.p + step[starts[i] : starts[i] + len(piece.p)]
         if np.abs(step).max() < 1e-9:

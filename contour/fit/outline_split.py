@@ -210,6 +210,36 @@ def split_chain(
     return [(int(k), int(a), int(b)) for k, a, b in pieces], float(cost)
 
 
+@_jit
+def _settle_circle(points, p):  # type: ignore[no-untyped-def]
+    """Gauss-Newton on the distance (the algebraic circle comes out small on short noisy arcs); p is changed, rms returned."""
+    n = len(points)
+    squares = 0.0
+    for turn in range(9):
+        h = np.zeros((3, 3))
+        g = np.zeros(3)
+        squares = 0.0
+        for i in range(n):
+            dx, dy = points[i, 0] - p[0], points[i, 1] - p[1]
+            rho = np.sqrt(dx * dx + dy * dy) + 1e-300
+            f = rho - p[2]
+            row = (-dx / rho, -dy / rho, -1.0)
+            squares += f * f
+            for a in range(3):
+                g[a] += row[a] * f
+                for b in range(3):
+                    h[a, b] += row[a] * row[b]
+        if turn == 8:
+            break
+        for a in range(3):
+            h[a, a] += 1e-13 * n
+        step = np.linalg.solve(h, -g)
+        p += step
+        if np.abs(step).max() < 1e-10 * (1.0 + np.abs(p[2])):
+            break
+    return np.sqrt(squares / n)
+
+
 def fit_circle(points: NDArray[np.float64]) -> tuple[NDArray[np.float64], float, float] | None:
     """Geometric least-squares circle of (n, 2) points: centre, radius, rms. None when they are straight."""
     shift = points.mean(axis=0)
@@ -217,16 +247,8 @@ def fit_circle(points: NDArray[np.float64]) -> tuple[NDArray[np.float64], float,
     out = np.empty(4)
     if len(points) < 3 or not _circle(_sums(local, np.ones(len(local))), 0, len(local) - 1, out):
         return None
-    p = out[:3]
-    for _ in range(8):  # Gauss-Newton on the distance: the algebraic circle comes out small on short noisy arcs
-        d = local - p[:2]
-        rho = np.hypot(d[:, 0], d[:, 1]) + 1e-300
-        rows = np.column_stack([-d / rho[:, None], -np.ones(len(rho))])
-        step = np.linalg.lstsq(rows, -(rho - p[2]), rcond=None)[0]
-        p = p + step
-        if np.abs(step).max() < 1e-10:
-            break
+    p = out[:3].copy()
+    rms = _settle_circle(local, p)
     if not np.isfinite(p).all() or p[2] <= 0:
         return None
-    rms = float(np.sqrt(np.mean((np.hypot(local[:, 0] - p[0], local[:, 1] - p[1]) - p[2]) ** 2)))
-    return p[:2] + shift, float(p[2]), rms
+    return p[:2] + shift, float(p[2]), float(rms)

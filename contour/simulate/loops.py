@@ -22,11 +22,13 @@ class SoftLoop:
     noise_mm: float
 
 
-def _corners(rng: np.random.Generator, count: int) -> Array:
+def _corners(rng: np.random.Generator, count: int, *, even: bool = False) -> Array:
     """A simple polygon with sides of at least 6 mm and turns of at least 25 degrees."""
     while True:
-        angles = np.sort(rng.uniform(0, 2 * np.pi, count))
-        radii = rng.uniform(18, 45, count)
+        # Many corners thrown at random hardly ever leave room for every side: those are spread first, then moved.
+        thrown = (np.arange(count) + rng.uniform(-0.3, 0.3, count)) * 2 * np.pi / count if even else None
+        angles = np.sort(rng.uniform(0, 2 * np.pi, count)) if thrown is None else thrown
+        radii = rng.uniform(18, 45, count) * max(1.0, count / 11)  # more corners need a longer way round
         p = np.column_stack([radii * np.cos(angles), radii * np.sin(angles) * rng.uniform(0.6, 1)])
         side = np.roll(p, -1, axis=0) - p
         length = np.linalg.norm(side, axis=1)
@@ -37,15 +39,18 @@ def _corners(rng: np.random.Generator, count: int) -> Array:
             return p
 
 
-def softened_loop(seed: int) -> SoftLoop:
-    """A loop of 6 to 20 pieces: sharp corners, fillets of 3 facet sides and more, and sides bowed into arcs."""
+def softened_loop(seed: int, *, most: int = 20, noise_mm: float | None = None) -> SoftLoop:
+    """A loop of 6 to `most` pieces: sharp corners, fillets of 3 facet sides and more, and sides bowed into arcs."""
     rng = np.random.default_rng(seed)
     edge, noise = float(rng.uniform(0.5, 1.0)), float(rng.uniform(0.01, 0.035))
-    wanted = int(rng.integers(6, 21))
+    noise = noise if noise_mm is None else noise_mm
+    wanted = int(rng.integers(6, most + 1))
     for attempt in range(100_000):
-        wanted = max(6, wanted - (attempt > 0 and attempt % 200 == 0))  # many fillets on short sides rarely fit
-        count = int(rng.integers(max(4, wanted // 2), min(wanted, 13) + 1))
-        p = _corners(rng, count)
+        wanted = max(
+            6, wanted - (attempt > 0 and attempt % (200 if most <= 20 else 40) == 0)
+        )  # many fillets on short sides rarely fit
+        count = int(rng.integers(max(4, wanted // 2), min(wanted, most * 13 // 20) + 1))
+        p = _corners(rng, count, even=most > 20)
         fillets = rng.permutation(count)[: wanted - count]
         if len(fillets) < wanted - count:
             continue
