@@ -159,18 +159,21 @@ def _tangencies(pieces: list[PieceFit], near: list[Array | None], sigma: float) 
 def _squares(pieces: list[PieceFit], sigma: float) -> list[tuple[int, int, float]]:
     """(i, j, angle) of lines whose angle is a multiple of 90 degrees within what their lengths can tell."""
     lines = [i for i, p in enumerate(pieces) if p.kind == LINE]
+    spread = np.zeros(len(pieces))
+    for i in lines:
+        ends = pieces[i].points
+        length = float(np.hypot(*(ends[-1] - ends[0])))
+        spread[i] = sigma * np.sqrt(12 / max(len(ends), 4)) / max(length, 1e-9)
+    angle = np.array([p.p[0] if p.kind == LINE else 0.0 for p in pieces])
     out = []
-    for n, i in enumerate(lines):
-        for j in lines[:n]:
-            turn = pieces[i].p[0] - pieces[j].p[0]
-            nearest = np.round(turn / (np.pi / 2)) * np.pi / 2
-            spread = 0.0
-            for k in (i, j):
-                length = np.linalg.norm(pieces[k].points[-1] - pieces[k].points[0])
-                spread = max(spread, sigma * np.sqrt(12 / max(len(pieces[k].points), 4)) / max(length, 1e-9))
-            if abs(turn - nearest) < min(max(np.radians(0.1), 3 * spread), np.radians(1.5)):
-                out.append((i, j, float(nearest)))
-                break  # one link per line ties the whole family together
+    for n, i in enumerate(lines[1:], 1):
+        before = np.array(lines[:n])
+        turn = angle[i] - angle[before]
+        nearest = np.round(turn / (np.pi / 2)) * np.pi / 2
+        slack = np.minimum(np.maximum(np.radians(0.1), 3 * np.maximum(spread[i], spread[before])), np.radians(1.5))
+        held = np.flatnonzero(np.abs(turn - nearest) < slack)
+        if len(held):  # one link per line ties the whole family together
+            out.append((i, int(before[held[0]]), float(nearest[held[0]])))
     return out
 
 
@@ -251,7 +254,10 @@ def regularise(pieces: list[PieceFit], near: list[Array | None], *, sigma_mm: fl
         step = np.linalg.solve(whole, right)[:count]
         for i, piece in enumerate(pieces):
             piece.p = piece.p + step[starts[i] : starts[i] + len(piece.p)]
-        if np.abs(step).max() < 1e-9:
+        if all(
+            np.abs(step[k : k + len(p.p)]).max(initial=0) < 1e-7 * (1 + np.abs(p.p).max(initial=0))
+            for k, p in zip(starts, pieces, strict=True)
+        ):
             break
     worse = False
     for i, piece in enumerate(pieces):

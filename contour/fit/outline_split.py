@@ -135,18 +135,23 @@ def _split(points, weights, along, sigma, corner, smallest, largest, end_skip, r
     circle = np.empty(4)
     scale = 1.0 / (sigma * sigma)
     for b in range(n):
+        # More points never fit better: once a line (an arc) over a..b costs more than all of 0..b need, none over more will do.
+        line, arc = True, True
         for a in range(b - 1, -1, -1):
             base = best_start[a]
             if base > 1e299 or base + _PRICE_LINE >= best_end[b]:
                 continue
-            cost = base + _PRICE_LINE + _line_misfit(sums, a, b) * scale
-            if cost < best_end[b]:
-                best_end[b], from_start[b], kind_at[b] = cost, a, LINE
-            if b - a >= 3 and base + _PRICE_ARC < best_end[b] and _circle(sums, a, b, circle):
+            if line:
+                misfit = _PRICE_LINE + _line_misfit(sums, a, b) * scale
+                if base + misfit < best_end[b]:
+                    best_end[b], from_start[b], kind_at[b] = base + misfit, a, LINE
+                line = misfit < best_end[b]
+            if arc and b - a >= 3 and base + _PRICE_ARC < best_end[b] and _circle(sums, a, b, circle):
                 if smallest <= circle[2] <= largest and along[b] - along[a] < 6.2 * circle[2]:
                     cost = base + _PRICE_ARC + circle[3] * scale
                     if cost < best_end[b]:
                         best_end[b], from_start[b], kind_at[b] = cost, a, ARC
+                arc = circle[3] * scale < 2 * best_end[b]
             if b - a >= 24:
                 cost = base + _PRICE_FREE + rough[b + 1] - rough[a]
                 if cost < best_end[b]:
