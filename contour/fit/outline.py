@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import make_lsq_spline
 
+from contour.fit.outline_corners import Corner, averaging_of, corner_of_lines, fillet_radius
 from contour.fit.outline_shape import PieceFit, corner_of, direction_at, fit_piece, joint, piece_gap, regularise
 from contour.fit.outline_split import ARC, FREE, LINE, fit_circle, split_chain
 
@@ -152,6 +153,10 @@ def _own_points(chain: Array, pieces: list[tuple[int, int, int]], spacing: float
     return out
 
 
+def _fits(chain: Array, pieces: list[tuple[int, int, int]], spacing: float, edge: float) -> list[PieceFit]:
+    return [fit_piece(k, d) for (k, _, _), d in zip(pieces, _own_points(chain, pieces, spacing, edge), strict=True)]
+
+
 def _drop_softened(
     chain: Array, pieces: list[tuple[int, int, int]], fits: list[PieceFit], closed: bool, edge: float, smallest: float
 ) -> list[tuple[int, int, int]]:
@@ -175,16 +180,22 @@ def _drop_softened(
     return keep if len(keep) >= 2 else pieces
 
 
+def _begun_at(chain: Array, pieces: list[tuple[int, int, int]], k: int) -> tuple[Array, list[tuple[int, int, int]]]:
+    """A closed chain turned so that it begins with piece k."""
+    a = pieces[k][1]
+    loop = chain[:-1]
+    n = len(loop)
+    turned = [(kind, p - a, q - a) for kind, p, q in pieces[k:]]
+    turned += [(kind, p + n - a, q + n - a) for kind, p, q in pieces[:k]]
+    return np.vstack([loop[a:], loop[:a], loop[a : a + 1]]), turned
+
+
 def _merge_alike(
     chain: Array, pieces: list[tuple[int, int, int]], closed: bool, spacing: float, edge: float, sigma: float
 ) -> tuple[Array, list[tuple[int, int, int]]]:
     """Join neighbours that one line or arc explains as well; a loop is turned so that no piece spans its seam."""
     if closed and len(pieces) > 2 and pieces[0][0] == pieces[-1][0] != FREE:
-        kind, a, _ = pieces[-1]
-        loop = chain[:-1]
-        chain = np.vstack([loop[a:], loop[:a], loop[a : a + 1]])
-        shift = len(loop) - a
-        pieces = [(kind, 0, pieces[-1][2] - a)] + [(k, p + shift, q + shift) for k, p, q in pieces[:-1]]
+        chain, pieces = _begun_at(chain, pieces, len(pieces) - 1)
     i = 0
     while len(pieces) > 2 and i < len(pieces) - 1:
         (kind, a, b), (other, c, d) = pieces[i], pieces[i + 1]
@@ -199,55 +210,62 @@ def _merge_alike(
     return chain, pieces
 
 
-def _path_gap(path: Array, point: Array) -> float:
-    """Distance of a point to a polyline (n, 2)."""
-    a, d = path[:-1], np.diff(path, axis=0)
-    t = np.clip(((point - a) * d).sum(axis=1) / ((d * d).sum(axis=1) + 1e-300), 0, 1)
-    return float(np.linalg.norm(a + t[:, None] * d - point, axis=1).min())
+def _corners(
+    chain: Array, pieces: list[tuple[int, int, int]], fits: list[PieceFit], closed: bool, edge: float
+) -> dict[int, Corner]:
+    """Corners between two lines, by the number of the line before."""
+    out: dict[int, Corner] = {}
+    n, last = len(pieces), len(chain) - 1
+    for i in range(n):
+        j = (i + 1) % n
+        if n < 2 or (j == 0 and not closed) or not pieces[i][0] == LINE == pieces[j][0]:
+            continue
+        b, c = pieces[i][2], pieces[j][1] + (last if j == 0 else 0)
+        middle = chain[((b + c) // 2) % last if closed else (b + c) // 2]
+        place = corner_of(fits[i], fits[j], middle)
+        before, after = direction_at(fits[i], middle), direction_at(fits[j], middle)
+        if place is None or before is None or after is None or np.linalg.norm(place - middle) > 6 * edge:
+            continue
+        turn = float(np.arccos(np.clip(before @ after, -1, 1)))
+        if not np.radians(25) < turn < np.radians(160):
+            continue
+        around = chain if j else np.vstack([chain[:-1], chain])
+        corner = corner_of_lines(place, before, after, around, b - 24, c + 24, edge)
+        if corner is not None:
+            out[i] = corner
+    return out
 
 
 def _restore_fillets(
     chain: Array, pieces: list[tuple[int, int, int]], fits: list[PieceFit], closed: bool, edge: float, sigma: float
 ) -> list[tuple[int, int, int]]:
-    """Give back the fillets that a corner swallowed: the data passes such a corner further off than rounding explains.
-
-    A scanner that averages over 0.6 facet sides passes a corner at 0.8 x 0.6 sides x cos(half the inner angle).
-    """
+    """Give back the fillets that a corner of two lines swallowed, where the points speak for one."""
+    corners = _corners(chain, pieces, fits, closed, edge)
+    if not corners:
+        return pieces
+    blur = averaging_of(list(corners.values()), edge, sigma)
     out: list[tuple[int, int, int]] = []
-    n = len(pieces)
-    last = len(chain) - 1
-    for i in range(n):
-        kind, a, b = pieces[i]
+    for i, (kind, a, b) in enumerate(pieces):
         if out and out[-1][2] > a:
             a = out[-1][2]
         out.append((kind, a, b))
-        j = (i + 1) % n
-        if n < 2 or (j == 0 and not closed) or FREE in (kind, pieces[j][0]):
+        j = (i + 1) % len(pieces)
+        if i not in corners or j == 0:
             continue
-        c = pieces[j][1] + (last if j == 0 else 0)
-        middle = chain[((b + c) // 2) % last if closed else (b + c) // 2]
-        corner = corner_of(fits[i], fits[j], middle)
-        before, after = direction_at(fits[i], middle), direction_at(fits[j], middle)
-        if corner is None or before is None or after is None or np.linalg.norm(corner - middle) > 6 * edge:
+        c, d = pieces[j][1], pieces[j][2]
+        place, before, after, _ = corners[i]
+        room = 0.6 * min(float(np.linalg.norm(chain[a] - place)), float(np.linalg.norm(chain[d] - place)))
+        radius, _ = fillet_radius(corners[i], blur, edge, sigma, room)
+        if radius < 1.6 * edge:
             continue
-        turn = float(np.arccos(np.clip(before @ after, -1, 1)))
-        if turn < np.radians(25) or j == 0:
-            continue
-        half = (np.pi - turn) / 2
-        miss = _path_gap(chain[max(0, b - 3) : c + 4], corner)
-        radius = (miss - 0.2 * edge * np.cos(half)) / (1 / np.sin(half) - 1)
-        if miss < 1.5 * 0.48 * edge * np.cos(half) + 2 * sigma or radius < 1.6 * edge:
-            continue
-        reach = radius * np.tan(turn / 2)
-        if reach < 1.3 * edge:  # no longer than the rounding of a sharp corner: nothing tells the two apart
-            continue
-        away = np.linalg.norm(chain - corner, axis=1)
+        reach = radius * np.tan(np.arccos(np.clip(before @ after, -1, 1)) / 2)
+        away = np.linalg.norm(chain - place, axis=1)
         start, stop = b, c
         while start > a + 2 and away[start] < reach:
             start -= 1
-        while stop < pieces[j][2] - 2 and away[stop] < reach:
+        while stop < d - 2 and away[stop] < reach:
             stop += 1
-        if stop - start >= 3 and fit_piece(ARC, chain[start : stop + 1]).rms < 2 * sigma:
+        if stop - start >= 3:
             out[-1] = (kind, a, start)
             out.append((ARC, start, stop))
     return out
@@ -375,14 +393,21 @@ def fit_outline(points: Array, *, closed: bool, tolerance_mm: float, edge_mm: fl
         kind, a, b = pieces[0]
         pieces = [(kind, a, (a + b) // 2), (kind, (a + b) // 2, b)]
     for _ in range(3):
-        fits = [fit_piece(k, d) for (k, _, _), d in zip(pieces, _own_points(chain, pieces, spacing, edge), strict=True)]
+        fits = _fits(chain, pieces, spacing, edge)
         fewer = _drop_softened(chain, pieces, fits, closed, edge, smallest)
         if len(fewer) == len(pieces):
             break
         pieces = fewer
     chain, pieces = _merge_alike(chain, pieces, closed, spacing, edge, sigma)
-    fits = [fit_piece(k, d) for (k, _, _), d in zip(pieces, _own_points(chain, pieces, spacing, edge), strict=True)]
-    pieces = _restore_fillets(chain, pieces, fits, closed, edge, sigma)
+    fits = _fits(chain, pieces, spacing, edge)
+    for _ in range(2):
+        before = len(pieces)
+        pieces = _restore_fillets(chain, pieces, fits, closed, edge, sigma)
+        if not closed or len(pieces) < 3 or not pieces[0][0] == pieces[-1][0] == LINE:
+            break
+        # The corner at the loop's seam has not been looked at: once more from another joint.
+        chain, pieces = _begun_at(chain, pieces, 1)
+        fits = [*fits[1:], *fits[:1]] if before == len(pieces) else _fits(chain, pieces, spacing, edge)
     while True:
         data = _own_points(chain, pieces, spacing, edge)
         near: list[Array | None] = []
