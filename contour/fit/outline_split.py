@@ -14,7 +14,7 @@ __all__ = ["ARC", "FREE", "LINE", "fit_circle", "split_chain"]
 
 LINE, ARC, FREE = 1, 2, 3
 _PRICE_LINE, _PRICE_ARC, _PRICE_FREE = 25.0, 29.0, 45.0
-_FREE_PER_POINT = 1.2  # a free piece spends a parameter on every point or so, on top of its misfit
+_FREE_PER_POINT = 1.35  # a free piece spends a parameter on every point or so, on top of its misfit
 _SKIP = 3.0  # a point left to a corner costs as much as three that fit
 
 _jit = nb.njit(cache=True, nogil=True)
