@@ -255,7 +255,7 @@ def regularise(pieces: list[PieceFit], near: list[Array | None], *, sigma_mm: fl
         for i, piece in enumerate(pieces):
             piece.p = piece.p + step[starts[i] : starts[i] + len(piece.p)]
         if all(
-            np.abs(step[k : k + len(p.p)]).max(initial=0) < 1e-7 * (1 + np.abs(p.p).max(initial=0))
+            np.abs(step[k : k + len(p.p)]).max(initial=0) < 1e-6 * (1 + np.abs(p.p).max(initial=0))
             for k, p in zip(starts, pieces, strict=True)
         ):
             break
