@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,7 +15,7 @@ from contour.fit.outline import Outline, Piece, default_outline_tolerance, fit_o
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
 
-__all__ = ["SectionLoop", "outline_tolerance", "piece_points", "section_loops"]
+__all__ = ["SectionLoop", "outline_tolerance", "outlines_of", "piece_points", "section_loops"]
 
 Array = NDArray[np.float64]
 
@@ -63,18 +64,25 @@ def section_loops(
     frame: PlaneFrame | None = None,
 ) -> list[SectionLoop]:
     """Outlines of all cuts of a plane, longest first; scraps shorter than a few facets are left out."""
-    tolerance = tolerance_mm or outline_tolerance(scan)
     frame = frame or plane_frame(origin, normal)
+    lines = [(frame.to_plane(c.points), c.closed) for c in slice_scan(scan, frame.origin, frame.normal)]
+    return outlines_of(scan, lines, frame, tolerance_mm=tolerance_mm)
+
+
+def outlines_of(
+    scan: PreparedScan, lines: Sequence[tuple[Array, bool]], frame: PlaneFrame, *, tolerance_mm: float | None = None
+) -> list[SectionLoop]:
+    """Outlines of polylines (points (n, 2) on the frame's plane, closed), longest first; scraps are left out."""
+    tolerance = tolerance_mm or outline_tolerance(scan)
     # A mesh without noise was never scanned: its corners are as sharp, and its fillets as small, as they look.
     edge = scan.edge_mm if scan.noise_mm > 0.002 * scan.edge_mm else tolerance
     loops = []
-    for line in slice_scan(scan, frame.origin, frame.normal):
-        flat = frame.to_plane(line.points)
-        ring = np.vstack([flat, flat[:1]]) if line.closed else flat
+    for flat, closed in lines:
+        ring = np.vstack([flat, flat[:1]]) if closed else flat
         path_mm = float(np.linalg.norm(np.diff(ring, axis=0), axis=1).sum())
-        if len(flat) < 3 or path_mm < 1e-6 or (not line.closed and path_mm < 3 * edge):
+        if len(flat) < 3 or path_mm < 1e-6 or (not closed and path_mm < 3 * edge):
             continue
-        outline = fit_outline(flat, closed=line.closed, tolerance_mm=tolerance, edge_mm=edge)
+        outline = fit_outline(flat, closed=closed, tolerance_mm=tolerance, edge_mm=edge)
         path = np.vstack([piece_points(p, 0.5) for p in outline.pieces])
         length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
         area = float(abs(Polygon(path).area)) if outline.closed and len(path) > 3 else 0.0

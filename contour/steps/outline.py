@@ -6,7 +6,7 @@ piece was, and fits values only; when the scan no longer supports the structure,
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,13 +15,16 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.construct.place import Place
 from contour.fit.outline import Outline, default_outline_tolerance, shape_pieces, whole_circle
 from contour.fit.outline_split import ARC, FREE, LINE
+from contour.fit.radial import radial_frame, radial_profile
 from contour.fit.rigid import inverse, moved, turned
+from contour.fit.silhouette import silhouette
+from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Length, PlaneRef, ScanRef
+from contour.recipe.values import AxisRef, Length, PlaneRef, ScanRef, Value
 from contour.sketch.entities import Entity, Sketch, entity_points
-from contour.steps.places import plane_at
+from contour.steps.places import axis_at, plane_at
 from contour.steps.products import ScanProduct
 from contour.steps.sketches import sketch_facts
 
@@ -53,17 +56,32 @@ class TakenLoop(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     closed: bool
+    full: bool = Field(default=False, description="an arc of which the scan has a part, meant as a full circle")
     pieces: list[TakenPiece] = Field(min_length=1, max_length=500)
 
 
 class Params(BaseModel):
-    """The plane is a region's or a construction plane, moved along its normal; origin and u_axis keep the sketch's own axes in place."""
+    """The plane is a region's or a construction plane, moved along its normal; origin and u_axis keep the sketch's own axes in place (for a
+    radial profile u_axis is the way out from the axis)."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     scan: ScanRef
-    plane: PlaneRef
-    offset: Length = Field(description="from the plane along its normal; negative goes into the material")
+    source: Literal["section", "radial", "silhouette"] = Field(
+        default="section",
+        description="a plane's section, the mean half-section about an axis, or the shadow along a plane's normal",
+    )
+    plane: PlaneRef | None = Field(
+        default=None, description="the plane", json_schema_extra={"when": {"source": ["section", "silhouette"]}}
+    )
+    axis: AxisRef | None = Field(
+        default=None, description="the axis it is turned about", json_schema_extra={"when": {"source": ["radial"]}}
+    )
+    offset: Length = Field(
+        default=Value(text="0 mm", mark="intent"),
+        json_schema_extra={"when": {"source": ["section", "silhouette"]}},
+        description="from the plane along its normal; negative goes into the material",
+    )
     tolerance: Length | None = Field(default=None, description="how far the scan may stray from a piece")
     origin: Point3
     u_axis: Point3
@@ -71,6 +89,10 @@ class Params(BaseModel):
         default=None, min_length=4, max_length=4, description="where the raw scan lay when the section was taken (4x4)"
     )
     loops: list[TakenLoop] = Field(min_length=1, max_length=500)
+
+
+def _reads(params: Params) -> frozenset[str]:
+    return frozenset({"scan", "axis" if params.source == "radial" else "plane"})
 
 
 def section_frame(plane: Place, offset_mm: float, origin: Array, u_axis: Array) -> PlaneFrame:
@@ -119,7 +141,7 @@ def _refit(loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame, 
     if best is None:
         raise _problem(frame, loop.pieces[0], "the section no longer has this loop", f"{len(lines)} other loops")
     _, points, closed = best
-    if loop.closed and not closed:
+    if loop.closed and not closed and not loop.full:
         raise _problem(frame, loop.pieces[0], "the loop is open now: the scan has a hole there", "an open polyline")
     if len(loop.pieces) == 1:
         runs = [points]
@@ -151,7 +173,7 @@ def _refit(loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame, 
         follows = runs[(k + 1) % count]
         near.append((run[-1] + follows[0]) / 2 if len(follows) and (loop.closed or k + 1 < count) else None)
     kinds = [_CODES[p.kind] for p in loop.pieces]
-    if count == 1 and loop.closed and loop.pieces[0].kind == "arc":
+    if count == 1 and (loop.closed or loop.full) and loop.pieces[0].kind == "arc":
         circle = whole_circle(data[0], True)
         if circle is None:
             raise _problem(frame, loop.pieces[0], "the loop is no circle any more", "no circle fits")
@@ -168,22 +190,40 @@ def _refit(loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame, 
     return outline
 
 
-def _run(params: Params, inputs: Inputs) -> Outcome:
-    product: ScanProduct = inputs.products["scan"]
-    scan = product.scan
+def _cut(
+    params: Params, inputs: Inputs, scan: PreparedScan
+) -> tuple[PlaneFrame, list[tuple[Array, bool]], dict[str, Any]]:
+    """The sketch's axes, the polylines on them, and what was measured on the way."""
     since = np.asarray(scan.pose) @ inverse(np.array(params.pose) if params.pose else np.eye(4))
+    along = turned(since, np.array(params.u_axis))
+    if params.source == "radial":
+        axis = axis_at(inputs, "axis")
+        # The zero along the axis stays where it was when the profile was taken.
+        origin = moved(since, np.array(params.origin))
+        zero = axis.at + float((origin - axis.at) @ axis.along) * axis.along
+        frame = radial_frame(zero, axis.along, along)
+        found = radial_profile(scan, frame)
+        runout = np.concatenate([line.runout for line in found])
+        facts = {"runout": float(np.percentile(runout, 95)), "seen": min(line.seen for line in found)}
+        return frame, [(line.points, line.closed) for line in found], facts
     frame = section_frame(
-        plane_at(inputs, "plane"),
-        inputs.values["offset"],
-        moved(since, np.array(params.origin)),
-        turned(since, np.array(params.u_axis)),
+        plane_at(inputs, "plane"), inputs.values["offset"], moved(since, np.array(params.origin)), along
     )
+    if params.source == "silhouette":
+        return frame, silhouette(scan, frame), {}
     lines = [(frame.to_plane(c.points), c.closed) for c in slice_scan(scan, frame.origin, frame.normal)]
     if not lines:
         raise ContourError(
             "no-section", "the plane does not cut the scan", where=Where(param="offset"),
             got=f"{inputs.values['offset']:.3f} mm", remedy="choose an offset that lies inside the part",
         )  # fmt: skip
+    return frame, lines, {}
+
+
+def _run(params: Params, inputs: Inputs) -> Outcome:
+    product: ScanProduct = inputs.products["scan"]
+    scan = product.scan
+    frame, lines, facts = _cut(params, inputs, scan)
     size = float(np.ptp(scan.vertices, axis=0).max())
     tolerance = inputs.values.get("tolerance") or default_outline_tolerance(scan.noise_mm, size)
     entities: list[Entity] = []
@@ -195,12 +235,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                 entities.append(Entity(piece.id, fitted.kind, fitted.start, fitted.end, fitted.mid, fitted.points))
                 worst = max(worst, fitted.rms)
     sketch = Sketch(frame, tuple(entities))
-    facts, problems = sketch_facts(sketch)
-    facts |= {"rms": worst, "tolerance": tolerance}
+    told, problems = sketch_facts(sketch)
+    facts |= told | {"rms": worst, "tolerance": tolerance}
     return Outcome(sketch, facts, problems)
 
 
 KIND: StepKind[Params] = StepKind(
-    id="outline", title="Outline", help="A section's lines and arcs as a sketch", version=1, makes="sketch",
-    params=Params, key_value="offset", run=_run,
+    id="outline", title="Outline", help="A section's lines and arcs as a sketch", version=2, makes="sketch",
+    params=Params, key_value="offset", run=_run, reads=_reads, measures={"runout": "length", "area": "area"},
 )  # fmt: skip
