@@ -20,6 +20,7 @@ from bench.api import (
     queries,
     regions,
     scans,
+    sections,
     session,
     uploads,
 )
@@ -70,6 +71,7 @@ api.add_router("/jobs", proposals.router)
 api.add_router("/jobs", scans.router)
 api.add_router("/jobs", desk.router)
 api.add_router("/jobs", regions.router)
+api.add_router("/jobs", sections.router)
 api.add_router("/jobs", pictures.router)
 api.add_router("/caliper", desk.lines)
 

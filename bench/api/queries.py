@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import uuid
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 from django.http import HttpRequest
@@ -20,11 +20,9 @@ from bench.store import store
 from contour.check.deviation import at_facet
 from contour.fit.form import form_of
 from contour.fit.region import Region, default_tolerance, grow_region, inner_vertices, patch_around, region_of_facets
-from contour.fit.section import SectionLoop, outline_tolerance, piece_points, section_loops
 from contour.fit.surface import Surface, SurfaceKind
 from contour.fit.wear import averaged_residuals, worn_zone
 from contour.mesh.prepare import PreparedScan
-from contour.mesh.slice import plane_frame, slice_scan
 from contour.recipe.formula import evaluate, names_in
 from contour.recipe.problem import ContourError
 from contour.recipe.values import facets_to_bytes
@@ -78,56 +76,6 @@ class BrushIn(Schema):
     radius_mm: float = Field(gt=0, le=100)
 
 
-class SectionIn(Schema):
-    """The plane through origin + offset along normal; fitted only when asked, because the raw cut is much faster."""
-
-    scan: str
-    origin: Vector
-    normal: Vector
-    offset: str = "0"
-    tolerance: str | None = None
-    fitted: bool = False
-
-
-class PieceOut(Schema):
-    """start, end, mid, points in plane coordinates; path in space, for drawing."""
-
-    kind: Literal["line", "arc", "free"]
-    start: tuple[float, float]
-    end: tuple[float, float]
-    mid: tuple[float, float] | None
-    points: list[tuple[float, float]]
-    radius: float | None
-    length: float
-    rms: float
-    path: list[Vector]
-
-
-class LoopOut(Schema):
-    closed: bool
-    length: float
-    area: float
-    pieces: list[PieceOut]
-
-
-class CutOut(Schema):
-    """Raw polylines in space: base64 of float32 triples."""
-
-    points: str
-    closed: bool
-
-
-class SectionOut(Schema):
-    offset_mm: float
-    origin: Vector
-    u_axis: Vector
-    normal: Vector
-    pose: list[list[float]]
-    tolerance: float
-    cuts: list[CutOut]
-    loops: list[LoopOut]
-
-
 class ProbeIn(Schema):
     fit: str
     facet: int
@@ -171,11 +119,11 @@ class KeptFacets(Schema):
     count: int
 
 
-def _packed(array: NDArray[Any], dtype: str) -> str:
+def packed(array: NDArray[Any], dtype: str) -> str:
     return base64.b64encode(np.ascontiguousarray(array, dtype=dtype).tobytes()).decode("ascii")
 
 
-def _triple(p: NDArray[np.float64]) -> Vector:
+def triple(p: NDArray[np.float64]) -> Vector:
     return float(p[0]), float(p[1]), float(p[2])
 
 
@@ -195,7 +143,7 @@ def _facet_ids(scan: PreparedScan, ids: list[int]) -> NDArray[np.int64]:
     return array
 
 
-def _length(text: str | None, job: Job) -> float | None:
+def typed_length(text: str | None, job: Job) -> float | None:
     """A typed length, formulas included; none when nothing is typed."""
     if text is None or not text.strip():
         return None
@@ -208,7 +156,7 @@ def grow(request: HttpRequest, job_id: uuid.UUID, body: GrowIn) -> GrowOut:
     job = own_job(request.user, job_id)
     scan = job_scan(job, body.scan)
     seeds, removed = _facet_ids(scan, body.seeds), _facet_ids(scan, body.removed)
-    tolerance = _length(body.tolerance, job)
+    tolerance = typed_length(body.tolerance, job)
     region: Region = grow_region(
         scan, seeds, kind=None if body.surface == "auto" else body.surface, tolerance_mm=tolerance, removed=removed,
         kinds=None if body.kinds is None else tuple(body.kinds),
@@ -221,7 +169,7 @@ def _grown(
 ) -> GrowOut:
     s = region.surface
     return GrowOut(
-        facets=_packed(region.facets, "<u4"), count=len(region.facets), rms=region.rms, largest=region.largest,
+        facets=packed(region.facets, "<u4"), count=len(region.facets), rms=region.rms, largest=region.largest,
         surface=_surface(s),
         largest_at=region.largest_at, area=region.area, tolerance=tolerance,
         source_seeds=scan.source_facet[seeds].tolist(), source_removed=scan.source_facet[removed].tolist(),
@@ -286,39 +234,7 @@ def spot(request: HttpRequest, job_id: uuid.UUID, body: SpotIn) -> SpotOut:
     rows = np.vstack([corners.T, np.ones(3)])
     w = np.clip(np.linalg.lstsq(rows, np.append(np.array(body.point), 1.0), rcond=None)[0], 0.0, 1.0)
     w = w / w.sum()
-    return SpotOut(facet=raw, weights=_triple(w))
-
-
-@router.post("/{job_id}/section", response=SectionOut)
-def section(request: HttpRequest, job_id: uuid.UUID, body: SectionIn) -> SectionOut:
-    job = own_job(request.user, job_id)
-    scan = job_scan(job, body.scan)
-    offset = _length(body.offset, job) or 0.0
-    tolerance = _length(body.tolerance, job) or outline_tolerance(scan)
-    if tolerance <= 0:
-        raise ContourError("bad-params", "the tolerance must be positive", got=body.tolerance)
-    normal = np.array(body.normal)
-    frame = plane_frame(np.array(body.origin) + offset * normal / np.linalg.norm(normal), normal)
-    cuts = slice_scan(scan, frame.origin, frame.normal)
-    loops = section_loops(scan, frame.origin, normal, tolerance_mm=tolerance, frame=frame) if body.fitted else []
-    return SectionOut(
-        offset_mm=offset, origin=_triple(frame.origin), u_axis=_triple(frame.u), normal=_triple(frame.normal),
-        pose=np.asarray(scan.pose).tolist(), tolerance=tolerance, loops=[_loop(loop) for loop in loops],
-        cuts=[CutOut(points=_packed(c.points, "<f4"), closed=c.closed) for c in cuts],
-    )  # fmt: skip
-
-
-def _loop(loop: SectionLoop) -> LoopOut:
-    pieces = []
-    for p in loop.outline.pieces:
-        flat = piece_points(p)
-        length = float(np.linalg.norm(np.diff(flat, axis=0), axis=1).sum())
-        path = [_triple(q) for q in loop.frame.to_space(flat)]
-        pieces.append(
-            PieceOut(kind=p.kind, start=p.start, end=p.end, mid=p.mid, points=list(p.points), radius=p.radius,
-                     length=length, rms=p.rms, path=path)
-        )  # fmt: skip
-    return LoopOut(closed=loop.outline.closed, length=loop.length, area=loop.area, pieces=pieces)
+    return SpotOut(facet=raw, weights=triple(w))
 
 
 class SketchOut(Schema):
@@ -338,10 +254,10 @@ def sketch(request: HttpRequest, job_id: uuid.UUID, key: str) -> SketchOut:
     for e in made.entities:
         path = made.frame.to_space(entity_points(e, step_deg=3.0))
         points.append(path)
-        rows.append({"id": e.id, "kind": e.kind, "path": [_triple(p) for p in path]})
+        rows.append({"id": e.id, "kind": e.kind, "path": [triple(p) for p in path]})
     everything = np.vstack(points)
     centre = (everything.min(axis=0) + everything.max(axis=0)) / 2
-    return SketchOut(entities=rows, normal=_triple(made.frame.normal), centre=_triple(centre))
+    return SketchOut(entities=rows, normal=triple(made.frame.normal), centre=triple(centre))
 
 
 @router.get("/{job_id}/products/{key}/region", response=GrowOut)
@@ -353,7 +269,7 @@ def region(request: HttpRequest, job_id: uuid.UUID, key: str, scan: str) -> Grow
     ids = np.sort(prepared.facets_of_source(product.source_facets))
     s = product.surface
     return GrowOut(
-        facets=_packed(ids, "<u4"), count=len(ids), rms=product.rms, largest=0.0, largest_at=s.origin,
+        facets=packed(ids, "<u4"), count=len(ids), rms=product.rms, largest=0.0, largest_at=s.origin,
         surface=_surface(s),
         area=float(prepared.areas[ids].sum()), tolerance=0.0, source_seeds=[], source_removed=[],
     )  # fmt: skip
@@ -390,8 +306,8 @@ def form(request: HttpRequest, job_id: uuid.UUID, key: str, scan: str) -> FormOu
     return FormOut(
         flatness=found.flatness, roundness=found.roundness, cylindricity=found.cylindricity, straightness=found.straightness,
         widest=found.widest, profile=list(found.profile), u=found.u, radius=s.minor if s.kind == "torus" else s.radius,
-        facets=_packed(ids, "<u4"), residuals=_packed(averaged_residuals(prepared, ids, s), "<f4"),
-        worn=_packed(zone.facets if zone else np.array([], np.int64), "<u4"), depth=zone.depth_mm if zone else None,
+        facets=packed(ids, "<u4"), residuals=packed(averaged_residuals(prepared, ids, s), "<f4"),
+        worn=packed(zone.facets if zone else np.array([], np.int64), "<u4"), depth=zone.depth_mm if zone else None,
     )  # fmt: skip
 
 

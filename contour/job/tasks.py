@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -18,7 +19,10 @@ from contour.check.pairing import propose_pairs
 from contour.exchange.mesh_out import write_mesh
 from contour.exchange.scanfile import read_scan
 from contour.exchange.step import read_step, write_step
+from contour.fit.radial import radial_frame, radial_profile
 from contour.fit.segment.whole import Settings
+from contour.fit.silhouette import silhouette
+from contour.fit.where_to_cut import ranked_cuts
 from contour.job.build import BuildResult, build
 from contour.job.compare import moved_map, scan_moved
 from contour.job.practice import practice_scan
@@ -27,6 +31,7 @@ from contour.job.segmented import regions_of
 from contour.job.store import Store
 from contour.job.thumbnail import body_picture, scan_picture
 from contour.mesh.health import inspect_scan
+from contour.mesh.slice import plane_frame
 from contour.mesh.topology import weld_near
 from contour.recipe.file import load_recipe
 from contour.recipe.formula import LENGTH_UNITS
@@ -236,6 +241,31 @@ def _segment(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     return {**out, "scan": payload["scan"]}
 
 
+def _profile(payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """payload: store, scan (key), source (radial, silhouette), origin, normal, outward, offset. Polylines on a frame."""
+    scan = load_product(Store(Path(payload["store"])).folder(payload["scan"])).scan
+    origin, normal = np.array(payload["origin"], float), np.array(payload["normal"], float)
+    runout = None
+    if payload["source"] == "radial":
+        frame = radial_frame(origin, normal, np.array(payload["outward"], float))
+        found = radial_profile(scan, frame)
+        lines = [(line.points.tolist(), line.closed) for line in found]
+        runout = float(np.percentile(np.concatenate([line.runout for line in found]), 95))
+    else:
+        n = normal / np.linalg.norm(normal)
+        frame = plane_frame(origin + payload["offset"] * n, n)
+        lines = [(points.tolist(), closed) for points, closed in silhouette(scan, frame)]
+    axes = {k: getattr(frame, k).tolist() for k in ("origin", "u", "v", "normal")}
+    return {"frame": axes, "lines": lines, "runout": runout}
+
+
+def _where_to_cut(payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """payload: store, scan (key), origin, normal."""
+    scan = load_product(Store(Path(payload["store"])).folder(payload["scan"])).scan
+    found = ranked_cuts(scan, np.array(payload["origin"], float), np.array(payload["normal"], float))
+    return {"cuts": [asdict(c) for c in found]}
+
+
 TASKS: dict[str, Callable[[dict[str, Any], Report], dict[str, Any]]] = {
     "ping": _ping,
     "inspect": _inspect,
@@ -249,4 +279,6 @@ TASKS: dict[str, Callable[[dict[str, Any], Report], dict[str, Any]]] = {
     "scan-moved": _scan_moved,
     "virtual-scan": _virtual_scan,
     "segment": _segment,
+    "profile": _profile,
+    "where-to-cut": _where_to_cut,
 }

@@ -28,7 +28,7 @@ from contour.steps.places import axis_at, plane_at
 from contour.steps.products import ScanProduct
 from contour.steps.sketches import sketch_facts
 
-__all__ = ["KIND", "Params", "TakenLoop", "TakenPiece", "section_frame"]
+__all__ = ["KIND", "Params", "TakenLoop", "TakenPiece", "refit_loop", "section_frame"]
 
 Array = NDArray[np.float64]
 Point2 = tuple[float, float]
@@ -124,7 +124,10 @@ def _problem(frame: PlaneFrame, piece: TakenPiece, message: str, got: str) -> Co
     )  # fmt: skip
 
 
-def _refit(loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame, sigma: float, edge: float) -> Outline:
+def refit_loop(
+    loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame, sigma: float, edge: float
+) -> Outline:
+    """A loop of known structure fitted to the polyline that it belongs to. Raises ContourError (outline-changed) with the piece."""
     paths = [entity_points(_entity(p)) for p in loop.pieces]
     whole = np.vstack(paths)
     size = float(np.ptp(whole, axis=0).max())
@@ -229,7 +232,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     entities: list[Entity] = []
     worst = 0.0
     for loop in params.loops:
-        outline = _refit(loop, lines, frame, tolerance / 3, scan.edge_mm)
+        outline = refit_loop(loop, lines, frame, tolerance / 3, scan.edge_mm)
         for fitted, piece in zip(outline.pieces, loop.pieces, strict=True):
             if piece.taken:
                 entities.append(Entity(piece.id, fitted.kind, fitted.start, fitted.end, fitted.mid, fitted.points))

@@ -357,23 +357,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/section": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Section */
-        post: operations["bench_api_queries_section"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/jobs/{job_id}/products/{key}/sketch": {
         parameters: {
             query?: never;
@@ -1222,6 +1205,83 @@ export interface paths {
          * @description Proposals that are not wanted; they are remembered with the search.
          */
         post: operations["bench_api_regions_reject"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/section": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Section */
+        post: operations["bench_api_sections_section"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Several
+         * @description Parallel sections or a fan, at once; raw cuts only.
+         */
+        post: operations["bench_api_sections_several"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/outline-tradeoff": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tradeoff
+         * @description How many pieces explain the section at which tolerance, and how closely they follow it then.
+         */
+        post: operations["bench_api_sections_tradeoff"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/where-to-cut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Where To Cut
+         * @description Places along a direction, best first.
+         */
+        post: operations["bench_api_sections_where_to_cut"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2922,133 +2982,6 @@ export interface components {
             ];
         };
         /**
-         * CutOut
-         * @description Raw polylines in space: base64 of float32 triples.
-         */
-        CutOut: {
-            /** Points */
-            points: string;
-            /** Closed */
-            closed: boolean;
-        };
-        /** LoopOut */
-        LoopOut: {
-            /** Closed */
-            closed: boolean;
-            /** Length */
-            length: number;
-            /** Area */
-            area: number;
-            /** Pieces */
-            pieces: components["schemas"]["PieceOut"][];
-        };
-        /**
-         * PieceOut
-         * @description start, end, mid, points in plane coordinates; path in space, for drawing.
-         */
-        PieceOut: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "line" | "arc" | "free";
-            /** Start */
-            start: [
-                number,
-                number
-            ];
-            /** End */
-            end: [
-                number,
-                number
-            ];
-            /** Mid */
-            mid: [
-                number,
-                number
-            ] | null;
-            /** Points */
-            points: [
-                number,
-                number
-            ][];
-            /** Radius */
-            radius: number | null;
-            /** Length */
-            length: number;
-            /** Rms */
-            rms: number;
-            /** Path */
-            path: [
-                number,
-                number,
-                number
-            ][];
-        };
-        /** SectionOut */
-        SectionOut: {
-            /** Offset Mm */
-            offset_mm: number;
-            /** Origin */
-            origin: [
-                number,
-                number,
-                number
-            ];
-            /** U Axis */
-            u_axis: [
-                number,
-                number,
-                number
-            ];
-            /** Normal */
-            normal: [
-                number,
-                number,
-                number
-            ];
-            /** Pose */
-            pose: number[][];
-            /** Tolerance */
-            tolerance: number;
-            /** Cuts */
-            cuts: components["schemas"]["CutOut"][];
-            /** Loops */
-            loops: components["schemas"]["LoopOut"][];
-        };
-        /**
-         * SectionIn
-         * @description The plane through origin + offset along normal; fitted only when asked, because the raw cut is much faster.
-         */
-        SectionIn: {
-            /** Scan */
-            scan: string;
-            /** Origin */
-            origin: [
-                number,
-                number,
-                number
-            ];
-            /** Normal */
-            normal: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Offset
-             * @default 0
-             */
-            offset: string;
-            /** Tolerance */
-            tolerance?: string | null;
-            /**
-             * Fitted
-             * @default false
-             */
-            fitted: boolean;
-        };
-        /**
          * SketchOut
          * @description A sketch step's entities as paths in space.
          */
@@ -4096,6 +4029,407 @@ export interface components {
             back: boolean;
         };
         /**
+         * CutOut
+         * @description Raw polylines in space: base64 of float32 triples.
+         */
+        CutOut: {
+            /** Points */
+            points: string;
+            /** Closed */
+            closed: boolean;
+        };
+        /** LoopOut */
+        LoopOut: {
+            /** Closed */
+            closed: boolean;
+            /** Length */
+            length: number;
+            /** Area */
+            area: number;
+            /** Pieces */
+            pieces: components["schemas"]["PieceOut"][];
+        };
+        /**
+         * PieceOut
+         * @description start, end, mid, points in plane coordinates; path in space, for drawing.
+         */
+        PieceOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "line" | "arc" | "free";
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /** Mid */
+            mid: [
+                number,
+                number
+            ] | null;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Radius */
+            radius: number | null;
+            /** Length */
+            length: number;
+            /** Rms */
+            rms: number;
+            /** Path */
+            path: [
+                number,
+                number,
+                number
+            ][];
+        };
+        /** SectionOut */
+        SectionOut: {
+            /** Offset Mm */
+            offset_mm: number;
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** U Axis */
+            u_axis: [
+                number,
+                number,
+                number
+            ];
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Pose */
+            pose: number[][];
+            /** Tolerance */
+            tolerance: number;
+            /** Cuts */
+            cuts: components["schemas"]["CutOut"][];
+            /** Loops */
+            loops: components["schemas"]["LoopOut"][];
+            /** Runout */
+            runout?: number | null;
+        };
+        /**
+         * SectionIn
+         * @description Fitted only when asked, because the raw cut is much faster. loops: structures by hand, to be fitted instead of looked for.
+         */
+        SectionIn: {
+            /** Scan */
+            scan: string;
+            /**
+             * Source
+             * @default section
+             * @enum {string}
+             */
+            source: "section" | "radial" | "silhouette";
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn U
+             * @default 0
+             */
+            turn_u: number;
+            /**
+             * Turn V
+             * @default 0
+             */
+            turn_v: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: string;
+            /** Outward */
+            outward?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Tolerance */
+            tolerance?: string | null;
+            /**
+             * Fitted
+             * @default false
+             */
+            fitted: boolean;
+            /** Loops */
+            loops?: components["schemas"]["TakenLoop"][] | null;
+        };
+        /**
+         * TakenLoop
+         * @description One polyline of the section with its pieces in order.
+         */
+        TakenLoop: {
+            /** Closed */
+            closed: boolean;
+            /**
+             * Full
+             * @description an arc of which the scan has a part, meant as a full circle
+             * @default false
+             */
+            full: boolean;
+            /** Pieces */
+            pieces: components["schemas"]["TakenPiece"][];
+        };
+        /**
+         * TakenPiece
+         * @description A piece as it was when taken, mm in the sketch plane; `taken` False keeps it only to tell its neighbours apart.
+         */
+        TakenPiece: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "line" | "arc" | "free";
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /** Mid */
+            mid?: [
+                number,
+                number
+            ] | null;
+            /** Points */
+            points?: [
+                number,
+                number
+            ][];
+            /**
+             * Taken
+             * @default true
+             */
+            taken: boolean;
+        };
+        /**
+         * OneOfSeveral
+         * @description A plane with its raw cuts.
+         */
+        OneOfSeveral: {
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Cuts */
+            cuts: components["schemas"]["CutOut"][];
+        };
+        /**
+         * SeveralIn
+         * @description Parallel planes `step` mm apart, or a fan of planes about an axis, `step` degrees apart: count of them, the plane given first.
+         */
+        SeveralIn: {
+            /** Scan */
+            scan: string;
+            /**
+             * Source
+             * @default section
+             * @enum {string}
+             */
+            source: "section" | "radial" | "silhouette";
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn U
+             * @default 0
+             */
+            turn_u: number;
+            /**
+             * Turn V
+             * @default 0
+             */
+            turn_v: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: string;
+            /** Outward */
+            outward?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "parallel" | "fan";
+            /** Count */
+            count: number;
+            /** Step */
+            step: number;
+            /** Axis Origin */
+            axis_origin?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Axis */
+            axis?: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * TradeOff
+         * @description What an outline comes to at one tolerance: mm.
+         */
+        TradeOff: {
+            /** Tolerance */
+            tolerance: number;
+            /** Pieces */
+            pieces: number;
+            /** Free */
+            free: number;
+            /** Rms */
+            rms: number;
+        };
+        /**
+         * PlaneIn
+         * @description The plane through origin, turned about its own two axes (degrees), then moved along its normal. For a radial profile: the axis
+         *     through origin along normal, and which way out is drawn.
+         */
+        PlaneIn: {
+            /** Scan */
+            scan: string;
+            /**
+             * Source
+             * @default section
+             * @enum {string}
+             */
+            source: "section" | "radial" | "silhouette";
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn U
+             * @default 0
+             */
+            turn_u: number;
+            /**
+             * Turn V
+             * @default 0
+             */
+            turn_v: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: string;
+            /** Outward */
+            outward?: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * RankedOut
+         * @description See contour.fit.where_to_cut.
+         */
+        RankedOut: {
+            /** Offset */
+            offset: number;
+            /** Steady */
+            steady: number;
+            /** Pieces */
+            pieces: number;
+            /** Loops */
+            loops: number;
+            /** Rms */
+            rms: number;
+            /** Free */
+            free: number;
+            /** Leaning */
+            leaning: number;
+            /** Open Share */
+            open_share: number;
+            /** Paths */
+            paths: [
+                number,
+                number
+            ][][];
+        };
+        /** RankIn */
+        RankIn: {
+            /** Scan */
+            scan: string;
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * SilhouetteIn
          * @description along: the axis it is seen along, from its positive end.
          */
@@ -4875,32 +5209,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SpotOut"];
-                };
-            };
-        };
-    };
-    bench_api_queries_section: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SectionIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SectionOut"];
                 };
             };
         };
@@ -6129,6 +6437,110 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+        };
+    };
+    bench_api_sections_section: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SectionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SectionOut"];
+                };
+            };
+        };
+    };
+    bench_api_sections_several: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeveralIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OneOfSeveral"][];
+                };
+            };
+        };
+    };
+    bench_api_sections_tradeoff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaneIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TradeOff"][];
+                };
+            };
+        };
+    };
+    bench_api_sections_where_to_cut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RankIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RankedOut"][];
                 };
             };
         };
