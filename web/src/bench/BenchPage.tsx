@@ -9,6 +9,9 @@ import { CaliperDesk } from "../desk/CaliperDesk";
 import { PhotoDesk } from "../photo/PhotoDesk";
 import { usePhoto } from "../photo/store";
 import { RegionsSheet } from "../regions/RegionsSheet";
+import { SectionSheet } from "../section/SectionSheet";
+import { takenLoops } from "../section/taken";
+import { useSection } from "../section/useSection";
 import type { Palette } from "../theme";
 import { ProblemNote } from "../ui/ProblemNote";
 import type { Unit } from "../units";
@@ -22,15 +25,21 @@ import { FitStrip } from "./FitStrip";
 import { RepairSheet } from "./RepairSheet";
 import { ScannerSheet } from "./ScannerSheet";
 import { ScanSheet } from "./ScanSheet";
-import { SectionSheet } from "./SectionSheet";
 import { StepList } from "./StepList";
 import { StepSheet } from "./StepSheet";
 import { regionFacts } from "./stepValues";
-import { resetBench, useArmed, useLook, usePicks, useSelecting, useTool } from "./stores";
+import {
+  plainSection,
+  resetBench,
+  type SectionDraft,
+  useArmed,
+  useLook,
+  usePicks,
+  useSelecting,
+  useTool,
+} from "./stores";
 import { TopBar } from "./TopBar";
-import { takenLoops } from "./taken";
 import { useGrow } from "./useGrow";
-import { useSection } from "./useSection";
 import { useShownBodies } from "./useShownBodies";
 import { ValuesSheet } from "./ValuesSheet";
 import { View } from "./View";
@@ -168,14 +177,14 @@ function Workbench() {
     useSelecting.getState().set({ by: "click" });
     return id;
   };
-  const openSection = (region: string, origin: Vec3, normal: Vec3) =>
+  const openSection = (region: string | null, origin: Vec3, normal: Vec3, part: Partial<SectionDraft> = {}) =>
     tool.openSection({
+      ...plainSection,
       region,
       origin,
       normal,
       offset: unit === "inch" ? "-0.1 inch" : "-2 mm",
-      tolerance: "",
-      left: [],
+      ...part,
     });
   const sectionOfPick = async () => {
     if (grown?.surface.kind !== "plane") return;
@@ -183,9 +192,12 @@ function Workbench() {
     const id = await keepRegion();
     if (id) openSection(id, origin, axis);
   };
-  const sectionOfStep = (region: string) => {
+  const sectionOfStep = (region: string, part: Partial<SectionDraft> = {}) => {
     const facts = regionFacts(job.build.result?.steps ?? [], region);
-    if (facts) openSection(region, facts.origin, facts.axis ?? facts.direction);
+    if (!facts) return;
+    const round = facts.shape === "axis" || ["cylinder", "cone", "torus"].includes(facts.kind);
+    const plane = round ? { source: "radial" as const, offset: "0 mm" } : {};
+    openSection(region, facts.origin, facts.axis ?? facts.direction, { ...plane, ...part });
   };
   const openExtrude = (sketch: string) => {
     picks.clear();
@@ -207,17 +219,41 @@ function Workbench() {
     if (!draft || !section.fitted) return;
     const id = crypto.randomUUID();
     const { fitted } = section;
+    const offset = { text: draft.offset || "0", mark: draft.mark ?? "assumed", note: draft.note ?? "" };
+    const turned = draft.source === "section" && (draft.turnU !== 0 || draft.turnV !== 0);
+    const plane = crypto.randomUUID();
+    const deg = (x: number) => ({ text: `${x} deg`, mark: "assumed" });
+    // A plane that is turned or free in space becomes a step of its own: it can be changed and used again.
+    const made = draft.region
+      ? { by: "parallel", plane: { id: draft.region }, turn_u: deg(draft.turnU), turn_v: deg(draft.turnV) }
+      : {
+          by: "free",
+          scan: { id: scanId },
+          origin: draft.origin,
+          normal: draft.normal,
+          pose: fitted.pose,
+          turn_u: deg(draft.turnU),
+          turn_v: deg(draft.turnV),
+        };
+    const own = turned || !draft.region;
     const params = {
       scan: { id: scanId },
-      plane: { id: draft.region },
-      offset: { text: draft.offset || "0", mark: draft.mark ?? "assumed", note: draft.note ?? "" },
+      source: draft.source,
+      ...(draft.source === "radial" ? { axis: { id: draft.region } } : { plane: { id: own ? plane : draft.region } }),
+      offset,
       tolerance: draft.tolerance ? { text: draft.tolerance, mark: "assumed" } : null,
       origin: fitted.origin,
       u_axis: fitted.u_axis,
       pose: fitted.pose,
-      loops: takenLoops(fitted, draft.left),
+      loops: takenLoops(fitted, draft.left, draft.edited),
     };
-    if (await edit({ op: "add-step", id, kind: "outline", params })) openExtrude(id);
+    const steps = [
+      ...(own ? [{ op: "add-step" as const, id: plane, kind: "plane", params: made }] : []),
+      { op: "add-step" as const, id, kind: "outline", params },
+    ];
+    const kept = await (own ? edit({ op: "add-steps", steps }) : edit(steps[0]!));
+    if (kept && draft.source !== "radial") openExtrude(id);
+    else if (kept) tool.select(id);
   };
   const keepDraft = async () => {
     const draft = tool.draft;

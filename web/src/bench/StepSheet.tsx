@@ -13,11 +13,11 @@ import { SeatPairs } from "./SeatPairs";
 import { SolidFile } from "./SolidFile";
 import { StepForm } from "./StepForm";
 import { factRows } from "./stepValues";
-import { useTool } from "./stores";
+import { type SectionDraft, useTool } from "./stores";
 import { usePreview } from "./usePreview";
 
 interface Props {
-  onSection: (region: string) => void;
+  onSection: (region: string, part?: Partial<SectionDraft>) => void;
   onExtrude: (sketch: string) => void;
 }
 
@@ -128,6 +128,7 @@ export function StepSheet({ onSection, onExtrude }: Props) {
             <Button type="primary" onClick={() => onSection(step.id)}>
               Cut a section
             </Button>
+            <Button onClick={() => onSection(step.id, { source: "silhouette", offset: "0 mm" })}>Silhouette</Button>
             <Button onClick={() => faceOn(state.facts.origin, state.facts.axis)}>Look at it</Button>
           </>
         )}
@@ -141,9 +142,16 @@ export function StepSheet({ onSection, onExtrude }: Props) {
             <Button type="primary" onClick={() => onSection(step.id)}>
               Cut a section
             </Button>
+            <Button onClick={() => onSection(step.id, { source: "silhouette", offset: "0 mm" })}>Silhouette</Button>
             <Button onClick={() => faceOn(state.facts.origin, state.facts.direction)}>Look at it</Button>
           </>
         )}
+        {state?.status === "ok" &&
+          (state.facts.shape === "axis" || ["cylinder", "cone", "torus"].includes(state.facts.kind)) && (
+            <Button type="primary" onClick={() => onSection(step.id)}>
+              Turned profile
+            </Button>
+          )}
         {step.kind === "region" && state?.status === "ok" && <FromRegion region={step.id} kind={state.facts.kind} />}
         <Button onClick={close}>Close</Button>
       </div>

@@ -4,6 +4,8 @@ import { Box3 } from "three";
 import type { SectionOut } from "../api/client";
 import { usePlaces } from "../construct/usePlaces";
 import { facetsOf, useRegions } from "../regions/store";
+import { SectionInView } from "../section/SectionInView";
+import { drawnPieces } from "../section/taken";
 import { roughLength, signed, typed } from "../units";
 import { BodyMesh, PassingBody } from "../view/BodyMesh";
 import { unpackF4 } from "../view/buffers";
@@ -35,7 +37,6 @@ import { watchClicks } from "./pointer";
 import { SelectionCard } from "./SelectionCard";
 import type { Typed } from "./stepValues";
 import { useArmed, useLook, usePicks, useSelecting, useTool } from "./stores";
-import { drawnPieces } from "./taken";
 import { UnderPointer } from "./UnderPointer";
 import { useClicks } from "./useClicks";
 import { useDeviation } from "./useDeviation";
@@ -61,7 +62,7 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
   const picks = usePicks();
   const tool = useTool();
   const { grown, facets, problem } = useGrow();
-  const chosen = useRegion(tool.section?.region ?? tool.step);
+  const chosen = useRegion(tool.section ? tool.section.region : tool.step);
   const selecting = useSelecting();
   const { places, measures } = usePlaces();
   const { armed, arm } = useArmed();
@@ -238,16 +239,7 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
         )}
         {draft && <FatLines segments={cutLines} colour={palette.active} width={1.4} opacity={fitted ? 0.35 : 1} />}
         {outline.length > 0 && <OutlineLines pieces={outline} palette={palette} tick={size * 0.006} />}
-        {draft && Number.isFinite(offset) && (
-          <Handle
-            origin={draft.origin}
-            direction={draft.normal}
-            at={offset}
-            colour={palette.active}
-            onDrag={(mm) => tool.setSection({ offset: typed(Math.round(mm * 20) / 20, unit), left: [] })}
-            onRelease={() => undefined}
-          />
-        )}
+        {draft && <SectionInView draft={draft} offset={offset} size={size} palette={palette} />}
         {pulled && sketch && (
           <Handle
             origin={sketch.centre}

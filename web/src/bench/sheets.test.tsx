@@ -3,12 +3,12 @@ import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { FaceFacts, GrowOut, SectionOut } from "../api/client";
 import { ProblemError } from "../api/client";
+import { SectionSheet } from "../section/SectionSheet";
 import { answering, onBench } from "../test/bench";
 import { DraftSheet } from "./DraftSheet";
-import { SectionSheet } from "./SectionSheet";
 import { SelectionCard } from "./SelectionCard";
 import { StepSheet } from "./StepSheet";
-import { resetBench, useArmed, useLook, usePicks, useTool } from "./stores";
+import { plainSection, resetBench, useArmed, useLook, usePicks, useTool } from "./stores";
 
 const grown = (kind: "plane" | "cylinder", outward = 1) =>
   ({ facets: "", count: 8412, surface: { kind, origin: [0, 0, 0], axis: [0, 0, 1], radius: 9.01, outward, half_angle: 0, minor: 0 }, rms: 0.02, largest: -0.06, largest_at: [0, 0, 0], area: 650, tolerance: 0.08, source_seeds: [1], source_removed: [] }) as GrowOut; // biome-ignore format: one object
@@ -70,7 +70,15 @@ describe("cards and sheets", () => {
   it("the section lists its loops, and unticking one leaves its pieces out", async () => {
     useTool
       .getState()
-      .openSection({ region: "r", origin: [0, 0, 0], normal: [0, 0, 1], offset: "-4", tolerance: "", left: [] });
+      .openSection({
+        ...plainSection,
+        region: "r",
+        origin: [0, 0, 0],
+        normal: [0, 0, 1],
+        offset: "-4",
+        tolerance: "",
+        left: [],
+      });
     const take = vi.fn();
     onBench(<SectionSheet fitted={section} problem={null} busy={false} onTake={take} />);
     expect(screen.getByText("2 loops: 4 lines, 1 arc")).toBeInTheDocument();
@@ -84,7 +92,15 @@ describe("cards and sheets", () => {
   it("a section beside the part says so and cannot be taken", () => {
     useTool
       .getState()
-      .openSection({ region: "r", origin: [0, 0, 0], normal: [0, 0, 1], offset: "99", tolerance: "", left: [] });
+      .openSection({
+        ...plainSection,
+        region: "r",
+        origin: [0, 0, 0],
+        normal: [0, 0, 1],
+        offset: "99",
+        tolerance: "",
+        left: [],
+      });
     onBench(<SectionSheet fitted={{ ...section, loops: [] }} problem={null} busy={false} onTake={vi.fn()} />);
     expect(screen.getByText(/misses the scan/)).toBeInTheDocument();
     expect(screen.getByRole("button", { name: /Take as a sketch/ })).toBeDisabled();

@@ -2,6 +2,7 @@
 import { create } from "zustand";
 import type { Vec3 } from "../api/build";
 import type { FaceFacts, Problem } from "../api/client";
+import type { TakenLoop } from "../section/pieces";
 
 export type SurfaceChoice = "auto" | "plane" | "cylinder" | "cone" | "sphere" | "torus";
 
@@ -62,10 +63,29 @@ export const usePicks = create<Picks>((set) => ({
 }));
 
 export interface SectionDraft {
-  region: string;
+  /** A plane's section, the mean half-section about an axis, or the shadow along the normal. */
+  source: "section" | "radial" | "silhouette";
+  /** The step the plane (for a turned profile: the axis) belongs to; none for a plane free in space. */
+  region: string | null;
   origin: Vec3;
   normal: Vec3;
   offset: string;
+  /** Turned about the plane's own axes, degrees. */
+  turnU: number;
+  turnV: number;
+  outward?: Vec3;
+  several: {
+    kind: "parallel" | "fan";
+    count: number;
+    step: number;
+    axisRef?: string;
+    axis?: Vec3;
+    axisOrigin?: Vec3;
+  } | null;
+  /** What lies in front of the plane is not drawn. */
+  clip: boolean;
+  /** The structure of the outline, when pieces were changed by hand. */
+  edited: TakenLoop[] | null;
   /** Where the offset comes from, when it was chosen and not typed. */
   mark?: string;
   note?: string;
@@ -73,6 +93,18 @@ export interface SectionDraft {
   /** Piece keys "loop.piece" that are left out. */
   left: string[];
 }
+
+/** A section as it is opened. */
+export const plainSection = {
+  source: "section" as const,
+  turnU: 0,
+  turnV: 0,
+  several: null,
+  clip: false,
+  edited: null,
+  tolerance: "",
+  left: [],
+};
 
 /** A step that is being prepared: nothing of it is in the job yet. */
 export interface StepDraft {

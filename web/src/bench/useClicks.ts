@@ -1,10 +1,10 @@
 import { api, got, type SectionOut } from "../api/client";
 import { useRegions } from "../regions/store";
+import { pieceKey, toggled } from "../section/taken";
 import { awayFromCamera, pickBodies, pickScan } from "../view/stage";
 import { useBench } from "./context";
 import { type Click, nearestPath } from "./pointer";
 import { useArmed, useLook, usePicks, useTool } from "./stores";
-import { pieceKey, toggled } from "./taken";
 import { useFetchFaces } from "./useFaces";
 
 const REMOVE_BRUSH = 3; // facet-sized patches are useless; three millimetres is a visible dab

@@ -38,7 +38,7 @@ export function usePreview() {
             set({
               looking: false,
               refused: (found.problems[0] as Problem | undefined) ?? null,
-              passing: found.facts as Record<string, Record<string, unknown>>,
+              passing: (found.facts ?? {}) as Record<string, Record<string, unknown>>,
             });
             const facts = Object.values(found.facts).find((f) => "matrix" in f);
             const scan = found.scans.find((s) => s.id === scanId);

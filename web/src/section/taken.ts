@@ -1,6 +1,7 @@
 /** Choosing pieces of a section and making an outline step's parameters of them. No React. */
 import type { SectionOut } from "../api/client";
 import type { DrawnPiece } from "../view/paths";
+import type { TakenLoop } from "./pieces";
 
 export const pieceKey = (loop: number, piece: number) => `${loop}.${piece}`;
 
@@ -12,12 +13,17 @@ export function drawnPieces(section: SectionOut, left: readonly string[]): Drawn
 }
 
 /** The outline step's loops: every loop with a taken piece, all its pieces, the left ones marked. */
-export function takenLoops(section: SectionOut, left: readonly string[]) {
+export function takenLoops(
+  section: SectionOut,
+  left: readonly string[],
+  structure: readonly TakenLoop[] | null = null,
+) {
   const out = new Set(left);
   let id = 0;
   return section.loops
     .map((loop, i) => ({
-      closed: loop.closed,
+      closed: structure?.[i]?.closed ?? loop.closed,
+      full: structure?.[i]?.full ?? false,
       pieces: loop.pieces.map((p, j) => ({
         id: `e${++id}`,
         kind: p.kind,

@@ -1,0 +1,133 @@
+import { useThree } from "@react-three/fiber";
+import { useEffect, useMemo } from "react";
+import { Plane, Vector3 } from "three";
+import type { Vec3 } from "../api/build";
+import { useBench } from "../bench/context";
+import { type SectionDraft, useTool } from "../bench/stores";
+import { useShownBodies } from "../bench/useShownBodies";
+import type { Palette } from "../theme";
+import { typed } from "../units";
+import { unpackF4 } from "../view/buffers";
+import { FatLines } from "../view/FatLines";
+import { Handle } from "../view/Handle";
+import { PlaceShapes } from "../view/PlaceShapes";
+import { polylineSegments } from "../view/paths";
+import { stage } from "../view/stage";
+import { cutTriangles, movedAlong, turned } from "./plane";
+import { useSeveral } from "./useSection";
+
+interface Props {
+  draft: SectionDraft;
+  /** mm; not a number while a formula is typed that only the server knows. */
+  offset: number;
+  size: number;
+  palette: Palette;
+}
+
+function joined(parts: Float32Array[]): Float32Array {
+  const out = new Float32Array(parts.reduce((n, a) => n + a.length, 0));
+  let at = 0;
+  for (const a of parts) {
+    out.set(a, at);
+    at += a.length;
+  }
+  return out;
+}
+
+/** The section plane with what moves and turns it, its cuts through bodies, other planes, and the view opened at it. */
+export function SectionInView({ draft, offset, size, palette }: Props) {
+  const { unit } = useBench();
+  const set = useTool((s) => s.setSection);
+  const gl = useThree((s) => s.gl);
+  const invalidate = useThree((s) => s.invalidate);
+  const bodies = useShownBodies();
+  const several = useSeveral();
+  const t = useMemo(() => turned(draft.normal, draft.turnU, draft.turnV), [draft.normal, draft.turnU, draft.turnV]);
+  const known = Number.isFinite(offset);
+  const at = useMemo(() => movedAlong(draft.origin, t.normal, known ? offset : 0), [draft.origin, t, offset, known]);
+  const section = draft.source === "section";
+
+  useEffect(() => {
+    if (!draft.clip || !section || !known) return undefined;
+    // A hair in front of the plane, so that the cut itself is seen.
+    const n = new Vector3(...t.normal);
+    gl.clippingPlanes = [new Plane(n.clone().negate(), n.dot(new Vector3(...at)) + size * 4e-4)];
+    invalidate();
+    return () => {
+      gl.clippingPlanes = [];
+      invalidate();
+    };
+  }, [gl, invalidate, draft.clip, section, known, t, at, size]);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the bodies on the stage follow the list
+  const ofBodies = useMemo(() => {
+    if (!section) return new Float32Array();
+    const parts = [...stage.bodies.values()].map((b) => {
+      const p = b.mesh.geometry.getAttribute("position");
+      const index = b.mesh.geometry.index;
+      if (!p || !index) return new Float32Array();
+      const shift = b.mesh.getWorldPosition(new Vector3()).toArray() as Vec3;
+      const local = movedAlong(at, shift, -1);
+      const cut = cutTriangles(p.array, index.array, local, t.normal);
+      for (let i = 0; i < cut.length; i++) cut[i]! += shift[i % 3]!;
+      return cut;
+    });
+    return joined(parts);
+  }, [section, at, t, bodies]);
+  const others = useMemo(
+    () => joined(several.flatMap((p) => p.cuts.map((c) => polylineSegments(unpackF4(c.points), c.closed)))),
+    [several],
+  );
+  const knob = size * 0.3;
+  const rad = Math.PI / 180;
+  const plane = {
+    id: "section",
+    name: "",
+    shape: section || draft.source === "silhouette" ? ("plane" as const) : ("axis" as const),
+    origin: at,
+    direction: t.normal,
+    reach: size * 0.42,
+    passing: true,
+  };
+  return (
+    <group>
+      <PlaceShapes places={[plane]} measures={[]} chosen={null} size={size} palette={palette} />
+      {ofBodies.length > 0 && <FatLines segments={ofBodies} colour={palette.plum} width={2} />}
+      {others.length > 0 && <FatLines segments={others} colour={palette.ink} width={1} opacity={0.7} />}
+      {known && draft.source !== "radial" && (
+        <Handle
+          origin={draft.origin}
+          direction={t.normal}
+          at={offset}
+          colour={palette.active}
+          onDrag={(mm) => set({ offset: typed(Math.round(mm * 20) / 20, unit), left: [], edited: null })}
+          onRelease={() => undefined}
+        />
+      )}
+      {known && section && (
+        <>
+          <Handle
+            origin={movedAlong(movedAlong(draft.origin, t.v, knob), draft.normal, offset)}
+            direction={draft.normal}
+            at={knob * Math.sin(draft.turnU * rad)}
+            colour={palette.plum}
+            onDrag={(mm) => set({ turnU: angle(mm, knob), left: [], edited: null })}
+            onRelease={() => undefined}
+          />
+          <Handle
+            origin={movedAlong(movedAlong(draft.origin, t.u, knob), draft.normal, offset)}
+            direction={draft.normal}
+            at={-knob * Math.sin(draft.turnV * rad)}
+            colour={palette.plum}
+            onDrag={(mm) => set({ turnV: angle(-mm, knob), left: [], edited: null })}
+            onRelease={() => undefined}
+          />
+        </>
+      )}
+    </group>
+  );
+}
+
+/** Half degrees, by how far a knob was pulled along the normal. */
+const angle = (mm: number, arm: number): number =>
+  Math.round((2 * Math.asin(Math.max(-1, Math.min(1, mm / arm))) * 180) / Math.PI) / 2;

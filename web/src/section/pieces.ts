@@ -1,0 +1,135 @@
+/** Changing the structure of an outline by hand: pieces made another kind, joined or parted. The fit follows on the server. */
+import type { SectionOut } from "../api/client";
+
+type Point = [number, number];
+
+export interface TakenPiece {
+  id: string;
+  kind: "line" | "arc" | "free";
+  start: Point;
+  end: Point;
+  mid: Point | null;
+  points: Point[];
+  taken: boolean;
+}
+
+export interface TakenLoop {
+  closed: boolean;
+  full: boolean;
+  pieces: TakenPiece[];
+}
+
+/** A section's loops with every piece, as a structure to change. */
+export function structureOf(section: SectionOut): TakenLoop[] {
+  let id = 0;
+  return section.loops.map((loop) => ({
+    closed: loop.closed,
+    full: false,
+    pieces: loop.pieces.map((p) => ({
+      id: `e${++id}`,
+      kind: p.kind,
+      start: p.start as Point,
+      end: p.end as Point,
+      mid: (p.mid ?? null) as Point | null,
+      points: p.points as Point[],
+      taken: true,
+    })),
+  }));
+}
+
+const between = (a: Point, b: Point): Point => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2];
+
+/** Centre of the circle through three points; none when they lie on one line. */
+export function centreOf(a: Point, b: Point, c: Point): Point | null {
+  const d = 2 * (a[0] * (b[1] - c[1]) + b[0] * (c[1] - a[1]) + c[0] * (a[1] - b[1]));
+  if (Math.abs(d) < 1e-12) return null;
+  const [p, q, r] = [a, b, c].map((z) => z[0] * z[0] + z[1] * z[1]) as [number, number, number];
+  return [
+    (p * (b[1] - c[1]) + q * (c[1] - a[1]) + r * (a[1] - b[1])) / d,
+    (p * (c[0] - b[0]) + q * (a[0] - c[0]) + r * (b[0] - a[0])) / d,
+  ];
+}
+
+/** The point of an arc halfway between two of its points, on the side of the arc. */
+function halfway(a: Point, b: Point, centre: Point): Point {
+  const m = between(a, b);
+  const r = Math.hypot(a[0] - centre[0], a[1] - centre[1]);
+  const d = Math.hypot(m[0] - centre[0], m[1] - centre[1]) || 1;
+  return [centre[0] + (r * (m[0] - centre[0])) / d, centre[1] + (r * (m[1] - centre[1])) / d];
+}
+
+function onPath(p: TakenPiece): Point[] {
+  if (p.kind === "free") return p.points;
+  return p.mid ? [p.start, p.mid, p.end] : [p.start, between(p.start, p.end), p.end];
+}
+
+/** A piece as another kind, through its own middle. */
+function as(p: TakenPiece, kind: TakenPiece["kind"]): TakenPiece {
+  const path = onPath(p);
+  const middle = path[Math.floor(path.length / 2)]!;
+  if (kind === "line") return { ...p, kind, mid: null, points: [] };
+  if (kind === "free") return { ...p, kind, mid: null, points: path };
+  const straight = Math.abs(
+    (p.end[0] - p.start[0]) * (middle[1] - p.start[1]) - (p.end[1] - p.start[1]) * (middle[0] - p.start[0]),
+  );
+  const length = Math.hypot(p.end[0] - p.start[0], p.end[1] - p.start[1]);
+  // A line made an arc needs a bow to begin with; the fit finds which way it really goes.
+  const bow: Point =
+    straight > 1e-6 * length * length
+      ? middle
+      : [middle[0] - 0.01 * (p.end[1] - p.start[1]), middle[1] + 0.01 * (p.end[0] - p.start[0])];
+  return { ...p, kind, mid: bow, points: [] };
+}
+
+function parted(p: TakenPiece): TakenPiece[] {
+  const path = onPath(p);
+  const at = path[Math.floor(path.length / 2)]!;
+  if (p.kind === "free") {
+    const k = Math.floor(path.length / 2);
+    return [
+      { ...p, end: at, points: path.slice(0, k + 1) },
+      { ...p, start: at, points: path.slice(k) },
+    ];
+  }
+  const centre = p.mid ? centreOf(p.start, p.mid, p.end) : null;
+  const mid = (a: Point, b: Point) => (centre ? halfway(a, b, centre) : null);
+  return [
+    { ...p, end: at, mid: mid(p.start, at) },
+    { ...p, start: at, mid: mid(at, p.end) },
+  ];
+}
+
+function joined(a: TakenPiece, b: TakenPiece): TakenPiece {
+  const path = [...onPath(a), ...onPath(b).slice(1)];
+  const size = (p: TakenPiece) => Math.hypot(p.end[0] - p.start[0], p.end[1] - p.start[1]);
+  const kind = size(a) >= size(b) ? a.kind : b.kind;
+  const whole = { ...a, end: b.end, mid: null, points: path };
+  return kind === "free" ? { ...whole, kind } : as({ ...whole, kind: "free" }, kind);
+}
+
+export type PieceEdit = "line" | "arc" | "free" | "part" | "join" | "full";
+
+/** The loops with one piece changed; ids are given anew in order. */
+export function edited(loops: TakenLoop[], loop: number, piece: number, what: PieceEdit): TakenLoop[] {
+  let id = 0;
+  return loops
+    .map((l, i) => {
+      if (i !== loop) return l;
+      const p = l.pieces[piece]!;
+      if (what === "full") {
+        const centre = p.mid && centreOf(p.start, p.mid, p.end);
+        if (!centre) return l;
+        const mid: Point = [2 * centre[0] - p.start[0], 2 * centre[1] - p.start[1]];
+        return { closed: true, full: true, pieces: [{ ...p, end: p.start, mid }] };
+      }
+      if (what === "part") return { ...l, pieces: l.pieces.flatMap((q, j) => (j === piece ? parted(q) : [q])) };
+      if (what === "join") {
+        const next = (piece + 1) % l.pieces.length;
+        if (l.pieces.length < 2 || (next === 0 && !l.closed)) return l;
+        const one = joined(p, l.pieces[next]!);
+        return { ...l, pieces: l.pieces.map((q, j) => (j === piece ? one : q)).filter((_, j) => j !== next) };
+      }
+      return { ...l, pieces: l.pieces.map((q, j) => (j === piece ? as(q, what) : q)) };
+    })
+    .map((l) => ({ ...l, pieces: l.pieces.map((q) => ({ ...q, id: `e${++id}` })) }));
+}
