@@ -68,17 +68,15 @@ describe("cards and sheets", () => {
   });
 
   it("the section lists its loops, and unticking one leaves its pieces out", async () => {
-    useTool
-      .getState()
-      .openSection({
-        ...plainSection,
-        region: "r",
-        origin: [0, 0, 0],
-        normal: [0, 0, 1],
-        offset: "-4",
-        tolerance: "",
-        left: [],
-      });
+    useTool.getState().openSection({
+      ...plainSection,
+      region: "r",
+      origin: [0, 0, 0],
+      normal: [0, 0, 1],
+      offset: "-4",
+      tolerance: "",
+      left: [],
+    });
     const take = vi.fn();
     onBench(<SectionSheet fitted={section} problem={null} busy={false} onTake={take} />);
     expect(screen.getByText("2 loops: 4 lines, 1 arc")).toBeInTheDocument();
@@ -90,17 +88,15 @@ describe("cards and sheets", () => {
   });
 
   it("a section beside the part says so and cannot be taken", () => {
-    useTool
-      .getState()
-      .openSection({
-        ...plainSection,
-        region: "r",
-        origin: [0, 0, 0],
-        normal: [0, 0, 1],
-        offset: "99",
-        tolerance: "",
-        left: [],
-      });
+    useTool.getState().openSection({
+      ...plainSection,
+      region: "r",
+      origin: [0, 0, 0],
+      normal: [0, 0, 1],
+      offset: "99",
+      tolerance: "",
+      left: [],
+    });
     onBench(<SectionSheet fitted={{ ...section, loops: [] }} problem={null} busy={false} onTake={vi.fn()} />);
     expect(screen.getByText(/misses the scan/)).toBeInTheDocument();
     expect(screen.getByRole("button", { name: /Take as a sketch/ })).toBeDisabled();

@@ -92,7 +92,7 @@ describe("the sheet", () => {
     useRegions.getState().clear();
   });
 
-  const found = { scan: "k", noise: 0.02, edge: 0.6, unassigned: 0.004, system: "mm", regions: rows, proposals: [proposal("equal-radius", [1, 2], { text: "2 bores of one radius" }), proposal("bolt-circle", [1, 2, 3], { text: "3 on a circle", missing: [[1, 2, 3]] })] }; // biome-ignore format: one object
+  const found = { scan: "k", noise: 0.02, edge: 0.6, unassigned: 0.004, system: "mm", regions: rows, proposals: [proposal("equal-radius", [1, 2], { text: "2 bores of one radius", demand: { kind: "equal-size", members: [1, 2] } }), proposal("bolt-circle", [1, 2, 3], { text: "3 on a circle", missing: [[1, 2, 3]] })] }; // biome-ignore format: one object
   const scanKey = "k0"; // as the bench of the tests has it
   const show = () => {
     useRegions.getState().set({ task: "t", scan: scanKey, found, labels: Int32Array.from([0, 1, 2]) });
@@ -116,11 +116,23 @@ describe("the sheet", () => {
 
   it("a proposal shows what it is about, and says what is missing", async () => {
     show();
-    const circle = screen.getByRole("button", { name: /3 on a circle/ });
+    const circle = screen.getByRole("button", { name: /^3 on a circle/ });
     expect(circle).toHaveTextContent("one is missing");
     await userEvent.click(circle);
     expect(useRegions.getState().chosen).toEqual([1, 2, 3]);
     await userEvent.click(circle);
     expect(useRegions.getState().chosen).toEqual([]);
+  });
+
+  it("a proposal is agreed to with names for the regions it needs, or turned down", async () => {
+    const asked = answering(({ url }) => (url.endsWith("reject") ? { id: "t", status: "done", progress: {}, problem: null, result: { ...found, rejected: [1] } } : sampleJob())); // biome-ignore format: one answer each
+    show();
+    await userEvent.click(screen.getByRole("button", { name: "Agree: 2 bores of one radius" }));
+    await waitFor(() => expect(asked.at(-1)?.url).toMatch(/regions\/t\/accept$/));
+    expect(asked.at(-1)?.body).toMatchObject({ proposals: [0], names: { 1: "Bore 1", 2: "Bore 2" } });
+    await userEvent.click(screen.getByRole("button", { name: "Turn down: 3 on a circle" }));
+    await waitFor(() => expect(screen.getByText(/1 turned down/)).toBeInTheDocument());
+    expect(asked.at(-1)?.body).toEqual({ proposals: [1], back: false });
+    expect(screen.queryByText("3 on a circle")).toBeNull();
   });
 });

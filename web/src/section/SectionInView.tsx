@@ -1,4 +1,3 @@
-import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import { Plane, Vector3 } from "three";
 import type { Vec3 } from "../api/build";
@@ -12,7 +11,7 @@ import { FatLines } from "../view/FatLines";
 import { Handle } from "../view/Handle";
 import { PlaceShapes } from "../view/PlaceShapes";
 import { polylineSegments } from "../view/paths";
-import { stage } from "../view/stage";
+import { clipped, stage } from "../view/stage";
 import { cutTriangles, movedAlong, turned } from "./plane";
 import { useSeveral } from "./useSection";
 
@@ -38,8 +37,6 @@ function joined(parts: Float32Array[]): Float32Array {
 export function SectionInView({ draft, offset, size, palette }: Props) {
   const { unit } = useBench();
   const set = useTool((s) => s.setSection);
-  const gl = useThree((s) => s.gl);
-  const invalidate = useThree((s) => s.invalidate);
   const bodies = useShownBodies();
   const several = useSeveral();
   const t = useMemo(() => turned(draft.normal, draft.turnU, draft.turnV), [draft.normal, draft.turnU, draft.turnV]);
@@ -47,17 +44,13 @@ export function SectionInView({ draft, offset, size, palette }: Props) {
   const at = useMemo(() => movedAlong(draft.origin, t.normal, known ? offset : 0), [draft.origin, t, offset, known]);
   const section = draft.source === "section";
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the bodies on the stage follow the list
   useEffect(() => {
     if (!draft.clip || !section || !known) return undefined;
     // A hair in front of the plane, so that the cut itself is seen.
     const n = new Vector3(...t.normal);
-    gl.clippingPlanes = [new Plane(n.clone().negate(), n.dot(new Vector3(...at)) + size * 4e-4)];
-    invalidate();
-    return () => {
-      gl.clippingPlanes = [];
-      invalidate();
-    };
-  }, [gl, invalidate, draft.clip, section, known, t, at, size]);
+    return clipped(new Plane(n.clone().negate(), n.dot(new Vector3(...at)) + size * 4e-4));
+  }, [draft.clip, section, known, t, at, size, bodies]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: the bodies on the stage follow the list
   const ofBodies = useMemo(() => {
@@ -86,7 +79,7 @@ export function SectionInView({ draft, offset, size, palette }: Props) {
     shape: section || draft.source === "silhouette" ? ("plane" as const) : ("axis" as const),
     origin: at,
     direction: t.normal,
-    reach: size * 0.42,
+    reach: size * 0.36,
     passing: true,
   };
   return (

@@ -77,7 +77,8 @@ export function WhereToCut() {
             {c.loops > 1 ? ` in ${c.loops} loops` : ""}
             <br />
             <span className="quiet small">
-              rms {length(c.rms, unit, 1)} · alike over {length(c.steady, unit)}
+              rms {length(c.rms, unit, 1)}
+              {c.steady > 0 && ` · alike over ${length(c.steady, unit)}`}
               {c.leaning > 0.15 && ` · ${Math.round(100 * c.leaning)} % leans`}
               {c.open_share > 0.01 && ` · ${Math.round(100 * c.open_share)} % open`}
             </span>

@@ -86,7 +86,7 @@ export function PlaceShapes({ places, measures, chosen, size, palette }: Props) 
       {drawn.map((d) => (
         <group key={d.id}>
           {d.corners && (
-            <Sheet corners={d.corners} colour={d.on ? palette.active : palette.quiet} opacity={d.on ? 0.16 : 0.07} />
+            <Sheet corners={d.corners} colour={d.on ? palette.active : palette.quiet} opacity={d.on ? 0.1 : 0.06} />
           )}
           <FatLines
             segments={d.lines}

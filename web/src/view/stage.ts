@@ -187,6 +187,25 @@ export function faceOn(p: Vec3, normal: Vec3) {
   invalidate();
 }
 
+/** Scan and bodies drawn only behind a plane; what works on them (handles, outlines) stays whole. Returns what ends it. */
+export function clipped(plane: Plane): () => void {
+  const put = (planes: Plane[] | null) => {
+    const roots = [stage.scan, ...[...stage.bodies.values()].map((b) => b.mesh)].map((m) => m?.parent ?? m);
+    for (const root of new Set(roots))
+      root?.traverse((o) => {
+        const material = (o as Mesh).material;
+        for (const m of Array.isArray(material) ? material : material ? [material] : []) {
+          m.clippingPlanes = planes;
+          m.needsUpdate = true;
+        }
+      });
+    stage.now?.invalidate();
+  };
+  if (stage.now) stage.now.gl.localClippingEnabled = true;
+  put([plane]);
+  return () => put(null);
+}
+
 export const emptyBox = () => new Box3();
 
 declare global {
