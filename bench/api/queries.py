@@ -176,7 +176,7 @@ def _grown(
     )  # fmt: skip
 
 
-def _unpacked(text: str, scan: PreparedScan) -> NDArray[np.int64]:
+def unpacked(text: str, scan: PreparedScan) -> NDArray[np.int64]:
     try:
         ids = np.frombuffer(base64.b64decode(text, validate=True), "<u4").astype(np.int64)
     except ValueError:
@@ -192,7 +192,7 @@ def _unpacked(text: str, scan: PreparedScan) -> NDArray[np.int64]:
 def picked(request: HttpRequest, job_id: uuid.UUID, body: PickedIn) -> GrowOut:
     """The surface through facets chosen by hand; none are added."""
     scan = job_scan(own_job(request.user, job_id), body.scan)
-    region = region_of_facets(scan, _unpacked(body.facets, scan), kind=None if body.surface == "auto" else body.surface)
+    region = region_of_facets(scan, unpacked(body.facets, scan), kind=None if body.surface == "auto" else body.surface)
     none = np.array([], np.int64)
     return _grown(scan, region, default_tolerance(scan), none, none)
 
@@ -201,7 +201,7 @@ def picked(request: HttpRequest, job_id: uuid.UUID, body: PickedIn) -> GrowOut:
 def keep_picked(request: HttpRequest, job_id: uuid.UUID, body: PickedIn) -> KeptFacets:
     """Keep the choice under its hash, for a region step."""
     scan = job_scan(own_job(request.user, job_id), body.scan)
-    own = scan.source_facet[_unpacked(body.facets, scan)]
+    own = scan.source_facet[unpacked(body.facets, scan)]
     data = facets_to_bytes(own[own >= 0])
     if not data:
         raise ContourError(

@@ -4,22 +4,28 @@ from __future__ import annotations
 
 import json
 import uuid
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Field, Router, Schema
+from numpy.typing import NDArray
 
 from bench.api.jobs import JobOut, job_out
+from bench.api.queries import Vector, unpacked
 from bench.jobs import edit_job, last_result, own_job, recipe_of
 from bench.models import Job, Task
 from bench.scans import job_scan
 from bench.store import store
 from bench.work import delivery_path, enqueue
-from contour.job.edits import AddStep, AddSteps
+from contour.fit.facet_sets import ringed, sides_of
+from contour.job.edits import AddStep, AddSteps, SetFacets
 from contour.job.intent_edits import Agree, agreed
+from contour.job.region_edits import Facets
+from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError
-from contour.recipe.values import facets_to_bytes
+from contour.recipe.values import FacetSet, facets_to_bytes
+from contour.steps.products import load_product
 
 router = Router(tags=["regions"])
 
@@ -60,6 +66,20 @@ class RejectIn(Schema):
 
     proposals: list[int] = Field(min_length=1, max_length=2000)
     back: bool = False
+
+
+class ByHandIn(Schema):
+    """Facets (base64 of uint32, the view's numbering) for give, take, worn; a plane for split; rings for rings; several regions to join."""
+
+    version: int
+    evidence: str
+    scan: str
+    op: Literal["join", "split", "give", "take", "rings", "worn"]
+    regions: list[str] = Field(min_length=1, max_length=100)
+    facets: str | None = Field(default=None, max_length=14_000_000)
+    origin: Vector | None = None
+    normal: Vector | None = None
+    rings: int = Field(default=0, ge=-50, le=50)
 
 
 class KeepIn(Schema):
@@ -199,3 +219,79 @@ def reject(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID, body: Re
     row.result = json.dumps({**result, "rejected": sorted(known)})
     row.save(update_fields=["result"])
     return _out(row)
+
+
+def _members(job: Job, scan: PreparedScan, step: str) -> NDArray[np.int64]:
+    result = last_result(job)
+    state = next((s for s in result.steps if s.id == step), None) if result else None
+    if state is None or state.kind != "region" or state.key is None:
+        raise ContourError(
+            "not-found", "there is no such region, or it has not been built", got=step[:8], remedy="wait a moment"
+        )
+    return np.sort(scan.facets_of_source(load_product(store().folder(state.key)).source_facets))
+
+
+def _kept(scan: PreparedScan, facets: NDArray[np.int64], name: str) -> FacetSet:
+    own = scan.source_facet[facets]
+    data = facets_to_bytes(own[own >= 0])
+    if len(data) < 4 * 6:
+        raise ContourError("too-few-facets", f"hardly anything of {name} would be left", got=f"{len(data) // 4} facets",
+                           need="at least 6", remedy="change less of it")  # fmt: skip
+    return FacetSet(blob=store().put_blob(data), count=len(data) // 4)
+
+
+@router.post("/{job_id}/regions-by-hand", response=JobOut)
+def by_hand(request: HttpRequest, job_id: uuid.UUID, body: ByHandIn) -> JobOut:
+    """Regions joined, parted, given or robbed of facets, grown or shrunk by rings, or painted as worn; one edit."""
+    job = own_job(request.user, job_id)
+    scan = job_scan(job, body.scan)
+    recipe = recipe_of(job)
+    first = recipe.step(body.regions[0])
+    own = _members(job, scan, first.id)
+    rows: list[dict[str, Any]] = []
+    drop: list[str] = []
+    said = {"join": "join regions", "split": "part a region", "give": "give facets", "take": "take facets away", "rings": "change rings",
+            "worn": "paint wear"}[body.op]  # fmt: skip
+    painted = (
+        unpacked(body.facets, scan) if body.op in ("give", "take", "worn") and body.facets else np.zeros(0, np.int64)
+    )
+    if body.op in ("give", "take", "worn") and len(painted) == 0:
+        raise ContourError("too-few-facets", "nothing is painted", remedy="draw around some facets first")
+    if body.op == "join":
+        if len(body.regions) < 2:
+            raise ContourError("bad-params", "joining takes at least two regions", remedy="choose another region")
+        drop = body.regions[1:]
+        rows.append(
+            {"step": first.id, "picked": np.unique(np.concatenate([_members(job, scan, r) for r in body.regions]))}
+        )
+    elif body.op == "split":
+        if body.origin is None or body.normal is None:
+            raise ContourError("bad-params", "where to part is not said", remedy="click two places, or choose a plane")
+        front, back = sides_of(scan.centroids, own, np.array(body.origin), np.array(body.normal))
+        rows.append({"step": first.id, "picked": front})
+        part = _kept(scan, back, "the other part")
+        made = [_facets(scan, rows[0], first.name)]
+        return job_out(edit_job(job, body.version, SetFacets(op="set-facets", said=said, rows=made, part=part)))
+    elif body.op == "give":
+        rows.append({"step": first.id, "picked": np.union1d(own, painted)})
+        for s in recipe.steps:  # a facet belongs to one region
+            if s.kind == "region" and s.id != first.id and (s.params.get("picked") or s.params.get("seeds")):
+                try:
+                    others = _members(job, scan, s.id)
+                except ContourError:
+                    continue
+                if np.isin(others, painted).any():
+                    rows.append({"step": s.id, "picked": np.setdiff1d(others, painted)})
+    elif body.op == "take":
+        rows.append({"step": first.id, "picked": np.setdiff1d(own, painted)})
+    elif body.op == "rings":
+        rows.append({"step": first.id, "picked": ringed(scan.across, own, body.rings)})
+    else:
+        rows.append({"step": first.id, "worn": np.intersect1d(own, painted)})
+    names = {s.id: s.name for s in recipe.steps}
+    made = [_facets(scan, r, names[r["step"]]) for r in rows]
+    return job_out(edit_job(job, body.version, SetFacets(op="set-facets", rows=made, drop=drop, said=said)))
+
+
+def _facets(scan: PreparedScan, row: dict[str, Any], name: str) -> Facets:
+    return Facets(step=row["step"], **{k: _kept(scan, v, f"'{name}'") for k, v in row.items() if k != "step"})

@@ -20,6 +20,7 @@ __all__ = ["RadialLine", "radial_frame", "radial_profile"]
 
 Array = NDArray[np.float64]
 _AROUND = 36
+_LEAST_SEEN = 0.5
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,10 +103,24 @@ def _harmonics(values: Array, angle: Array) -> tuple[float, float]:
     return float(x[0]), float(np.ptp(wave))
 
 
+def _turned_parts(p: Array, closed: bool, runout: Array, seen: Array) -> list[RadialLine]:
+    """What goes around the axis: places that at least half of the half-sections have. The rest of the guide is not turned."""
+    on = seen >= _LEAST_SEEN
+    if on.mean() > 0.97:
+        return [RadialLine(p, closed, runout, float(seen.mean()))]
+    if closed and on.any() and not on.all():  # begun where something is missing, so that no run is cut by the seam
+        first = int(np.argmin(on))
+        p, runout, seen = (np.roll(a, -first, axis=0) for a in (p, runout, seen))
+        on = np.roll(on, -first)
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], on.astype(int), [0]])))
+    runs = [(a, b) for a, b in zip(edges[::2], edges[1::2], strict=True) if b - a >= 8]
+    return [RadialLine(p[a:b], False, runout[a:b], float(seen[a:b].mean())) for a, b in runs]
+
+
 def radial_profile(scan: PreparedScan, frame: PlaneFrame, *, around: int = _AROUND) -> list[RadialLine]:
     """Mean half-sections about the frame's u axis, longest first.
 
-    Raises ContourError (no-section) when no half-plane meets the scan.
+    Raises ContourError (no-section) when no half-plane meets the scan, or nothing goes around the axis.
     """
     o, axis = frame.origin, frame.u
     angles: list[float] = []
@@ -142,7 +157,7 @@ def radial_profile(scan: PreparedScan, frame: PlaneFrame, *, around: int = _AROU
         p = _evened(points, closed, spacing)
         if len(p) < 6:
             continue
-        runout, seen = np.zeros(len(p)), 0.0
+        runout, seen = np.zeros(len(p)), np.zeros(len(p))
         for _ in range(2):
             n = _normals(p, closed)
             offsets = np.full((len(trees), len(p)), np.nan)
@@ -153,7 +168,7 @@ def radial_profile(scan: PreparedScan, frame: PlaneFrame, *, around: int = _AROU
                 hit = np.isfinite(away)
                 q = tree.data[at[hit]]
                 offsets[i, hit] = np.einsum("ij,ij->i", q - p[hit], n[hit])
-            seen = float(np.isfinite(offsets).mean())
+            seen = np.isfinite(offsets).mean(axis=0)
             found = [_harmonics(offsets[:, k], angle) for k in range(len(p))]
             p = p + np.array([m for m, _ in found])[:, None] * n
             runout = np.array([w for _, w in found])
@@ -161,5 +176,8 @@ def radial_profile(scan: PreparedScan, frame: PlaneFrame, *, around: int = _AROU
             for end in (0, -1):
                 if points[end][1] == 0.0:
                     p[end, 1] = 0.0
-        out.append(RadialLine(p, closed, runout, seen))
+        out += _turned_parts(p, closed, runout, seen)
+    if not out:
+        raise ContourError("no-section", "nothing goes around this axis", where=Where(param="axis"),
+                           got="no place that half of the half-sections share", remedy="choose the axis of the part's own rounds")  # fmt: skip
     return sorted(out, key=lambda line: -len(line.points))

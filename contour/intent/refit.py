@@ -76,9 +76,13 @@ def _null_space(c: Array) -> tuple[Array, Array]:
 
 
 def refit_together(
-    surfaces: Sequence[Surface], points: Sequence[Array], relations: Sequence[Relation]
+    surfaces: Sequence[Surface],
+    points: Sequence[Array],
+    relations: Sequence[Relation],
+    *,
+    held: frozenset[int] = frozenset(),
 ) -> list[Refitted]:
-    """points: of each surface (n, 3), those that have a say in its fit.
+    """points: of each surface (n, 3), those that have a say in its fit · held: places of surfaces that do not move.
 
     Raises ContourError (degenerate, wrong-kind) with the number of the relation that cannot be met together with the others.
     """
@@ -102,7 +106,8 @@ def refit_together(
         except ContourError as error:
             raise error.at(param=f"relations[{i}]") from None
     senses = [sense_of(r, p) for r in relations]
-    sizes = [UNKNOWNS[c] for c in codes]
+    # What is held has no unknowns.
+    sizes = [0 if k in held else UNKNOWNS[c] for k, c in enumerate(codes)]
     at = np.concatenate([[0], np.cumsum([*sizes, *(len(a) for a in aux)])])
     total = int(at[-1])
     n = len(surfaces)
@@ -114,6 +119,8 @@ def refit_together(
         h, g = np.zeros((total, total)), np.zeros(total)
         for k in range(n):
             a, b = int(at[k]), int(at[k + 1])
+            if k in held:
+                continue
             h[a:b, a:b], g[a:b] = _normal_equations(codes[k], p[k], sets[k], weights[k])
             h[a:b, a:b] += 1e-9 * np.diag(np.diag(h[a:b, a:b]) + 1e-9)
         blocks, right = [], []
@@ -143,7 +150,8 @@ def refit_together(
             hz += 1e-12 * np.trace(hz) / max(len(hz), 1) * np.eye(len(hz))
             step = onto + free @ np.linalg.lstsq(hz, -free.T @ (g + h @ onto), rcond=None)[0]
         for k in range(n):
-            p[k] = _stepped(codes[k], p[k], step[int(at[k]) : int(at[k + 1])])
+            if k not in held:
+                p[k] = _stepped(codes[k], p[k], step[int(at[k]) : int(at[k + 1])])
         for i in range(len(relations)):
             aux[i] = aux[i] + step[int(at[n + i]) : int(at[n + i + 1])]
         if np.abs(step[: int(at[n])]).max(initial=0) < 1e-10:

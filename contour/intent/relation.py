@@ -23,12 +23,12 @@ __all__ = ["FEWEST", "KINDS", "Relation", "RelationKind", "Sense", "sense_of", "
 Array = NDArray[np.float64]
 RelationKind = Literal[
     "size", "distance", "angle", "parallel", "perpendicular", "coplanar", "coaxial", "equal-size", "equal-distance", "bolt-circle",
-    "row", "draft", "mirror",
+    "row", "draft", "mirror", "through",
 ]  # fmt: skip
 KINDS: tuple[str, ...] = get_args(RelationKind)
 FEWEST = {
     "size": 1, "distance": 2, "angle": 2, "parallel": 2, "perpendicular": 2, "coplanar": 2, "coaxial": 2, "equal-size": 2,
-    "equal-distance": 4, "bolt-circle": 3, "row": 3, "draft": 2, "mirror": 2,
+    "equal-distance": 4, "bolt-circle": 3, "row": 3, "draft": 2, "mirror": 2, "through": 2,
 }  # fmt: skip
 
 
@@ -194,8 +194,17 @@ def unmet(r: Relation, codes: Sequence[int], s: Sequence[Array], aux: Array, sen
         "bolt-circle": lambda: _pattern_unmet(r, s, aux, sense.helper),
         "row": lambda: _pattern_unmet(r, s, aux, sense.helper),
         "mirror": lambda: _mirror_unmet(r, codes, s, aux),
+        "through": lambda: _missed(codes[m[0]], first, s[m[1]]),
     }  # fmt: skip
     return ways[r.kind]()
+
+
+def _missed(code: int, p: Array, point: Array) -> Array:
+    """How far a point lies off a plane, off an axis, or from a centre."""
+    off = point[:3] - p[:3]
+    if code == PLANE:
+        return np.array([float(off @ p[3:6])])
+    return off if code in (SPHERE, TORUS) else np.asarray(off - (off @ p[3:6]) * p[3:6])
 
 
 def _leans(r: Relation, s: Sequence[Array]) -> Array:

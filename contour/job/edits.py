@@ -12,6 +12,7 @@ from contour.job.build import ValueState, checked_params
 from contour.job.intent_edits import Agree, take_up
 from contour.job.picture_edits import PictureEdit, apply_picture_edit
 from contour.job.reading_edits import ReadingEdit, apply_reading_edit
+from contour.job.region_edits import SetFacets, set_facets
 from contour.job.relations import dependents, late_placement, order_problem, pointed
 from contour.job.scan_edits import AddScan, DropScan, LeaveDefect, SetScan, apply_scan_edit
 from contour.job.scope import Scope, commit_values, rename_everywhere
@@ -167,7 +168,7 @@ class SetJob(_Strict):
 
 Edit = Annotated[
     AddStep | AddSteps | SetParams | RenameStep | SwitchStep | DeleteStep | MoveStep | NoteStep | GroupSteps | SetValue | DeleteValue
-    | Agree | SetReading | ReadingEdit | PictureEdit | SetBody | PinProbe | DropProbe | AddScan | SetScan | DropScan | LeaveDefect | SetJob,
+    | Agree | SetFacets | SetReading | ReadingEdit | PictureEdit | SetBody | PinProbe | DropProbe | AddScan | SetScan | DropScan | LeaveDefect | SetJob,
     Field(discriminator="op"),
 ]  # fmt: skip
 
@@ -398,6 +399,11 @@ def apply_edit(recipe: Recipe, edit: Edit, known: Known | None = None) -> tuple[
         for one in edit.steps:
             recipe, _ = _add_step(recipe, one, known)
         return _agree(recipe, edit.then, known) if edit.then else (recipe, f"add {len(edit.steps)} steps")
+    if isinstance(edit, SetFacets):
+        after, said = set_facets(recipe, edit)
+        for row in edit.rows:
+            after = _replaced(after, _checked(after.step(row.step), after, known))
+        return after, said
     if isinstance(edit, Agree):
         return _agree(recipe, edit, known)
     if isinstance(edit, SetJob):

@@ -5,21 +5,28 @@ from __future__ import annotations
 from typing import Any, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from contour.fit.covariance import fit_covariance
 from contour.fit.region import Region, default_tolerance, grow_region, inner_vertices, region_of_facets
 from contour.fit.surface import Surface, SurfaceKind
 from contour.fit.wear import fit_without, worn_zone
+from contour.intent.refit import refit_together
+from contour.intent.relation import Relation
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import FacetSet, Length, ScanRef, facets_from_bytes
+from contour.recipe.values import FacetSet, Length, PlaceRef, PointRef, ScanRef, facets_from_bytes
+from contour.steps.places import place_at, point_at
 from contour.steps.products import RegionProduct
 
 __all__ = ["KIND", "Params", "SurfaceChoice", "region_of", "surface_facts"]
 
 SurfaceChoice = Literal["auto", "plane", "cylinder", "cone", "sphere", "torus"]
+
+
+_HELD: dict[str, Any] = {"fold": "Hold the fit"}
 
 
 class Params(BaseModel):
@@ -37,6 +44,15 @@ class Params(BaseModel):
     leave_worn: bool = Field(default=False, description="a worn zone has no say in the fit")
     worn: FacetSet | None = Field(default=None, description="worn facets painted by hand; they have no say in the fit")
     tolerance: Length | None = Field(default=None, description="how far a facet may lie off the surface")
+    radius: Length | None = Field(
+        default=None, description="the radius is held at this, such as a reading's: bore_d / 2", json_schema_extra=_HELD
+    )
+    direction: PlaceRef | None = Field(
+        default=None, description="normal or axis is held parallel to this one's", json_schema_extra=_HELD
+    )
+    through: PointRef | None = Field(
+        default=None, description="plane or axis is held to go through this point", json_schema_extra=_HELD
+    )
 
     @model_validator(mode="after")
     def _from_something(self) -> Params:
@@ -86,6 +102,39 @@ def region_of(
     )
 
 
+def _held(
+    params: Params, inputs: Inputs, scan: PreparedScan, facets: NDArray[np.int64], s: Surface, rms: float
+) -> tuple[Surface, float]:
+    """The surface fitted again with what is typed or chosen held, and its rms."""
+    surfaces, relations = [s], []
+    if params.radius is not None:
+        relations.append(("radius", Relation("size", (0,), inputs.values["radius"])))
+    if params.direction is not None:
+        p = place_at(inputs, "direction")
+        if p.shape == "point":
+            raise ContourError("wrong-kind", "a point has no direction", where=Where(param="direction"), got="point",
+                               need="an axis or a plane", remedy="choose another one")  # fmt: skip
+        relations.append(("direction", Relation("parallel", (0, len(surfaces)))))
+        surfaces.append(Surface("plane", p.origin, p.direction, 0.0, 1))
+    if params.through is not None:
+        relations.append(("through", Relation("through", (0, len(surfaces)))))
+        surfaces.append(Surface("sphere", point_at(inputs, "through").origin, (0.0, 0.0, 1.0), 1.0, 1))
+    if not relations:
+        return s, rms
+    points = scan.vertices[inner_vertices(scan, facets)]
+    anchors = [np.array([a.origin]) for a in surfaces[1:]]
+    try:
+        found = refit_together(
+            surfaces, [points, *anchors], [r for _, r in relations], held=frozenset(range(1, len(surfaces)))
+        )
+    except ContourError as error:
+        place = error.problem.where.param or ""
+        k = int(place[place.find("[") + 1 : -1]) if place.startswith("relations[") else 0
+        error.problem = error.problem.model_copy(update={"where": Where(param=relations[k][0])})
+        raise
+    return found[0].surface, found[0].rms
+
+
 def _run(params: Params, inputs: Inputs) -> Outcome:
     scan = inputs.products["scan"].scan
     tolerance = inputs.values.get("tolerance")
@@ -110,9 +159,10 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         s, rest = fit_without(scan, facets, out, s), facets[~out]
     elif params.leave_worn and zone is not None:
         s, rest = zone.surface, np.setdiff1d(facets, zone.facets)
+    s, rms = _held(params, inputs, scan, rest, s, region.rms)
     facts: dict[str, Any] = {
         "facets": len(region.facets),
-        "rms": region.rms,
+        "rms": rms,
         "largest": region.largest,
         "largest_at": region.largest_at,
         "area": region.area,
@@ -135,7 +185,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     product = RegionProduct(
         np.unique(own[own >= 0]),
         s,
-        region.rms,
+        rms,
         (float(middle[0]), float(middle[1]), float(middle[2])),
         reach,
         spread.as_json(),
@@ -145,7 +195,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="region", title="Region", help="Facets that one surface explains", version=5, makes="region",
+    id="region", title="Region", help="Facets that one surface explains", version=6, makes="region",
     params=Params, key_value="tolerance", run=_run,
     measures={"diameter": "length", "radius": "length", "minor": "length", "half_angle": "angle", "area": "area", "rms": "length"},
 )  # fmt: skip

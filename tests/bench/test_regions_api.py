@@ -156,3 +156,90 @@ def test_rejected_proposals_are_remembered_with_the_search(maker, block):  # noq
     again = get(maker, f"/jobs/{block['id']}/regions?scan={key}")
     assert again["id"] == row["id"] and again["result"]["rejected"] == [0]
     post(maker, f"{where}/accept", {"version": 1, "evidence": block["scan"], "proposals": [9999]}, 404)
+
+
+def kept(client, block, row, numbers, names):  # noqa: F811
+    body = {"version": state(client, block)["version"], "evidence": block["scan"], "regions": numbers, "names": names}
+    post(client, f"/jobs/{block['id']}/regions/{row['id']}/keep", body)
+    return {s["name"]: s["id"] for s in state(client, block)["recipe"]["steps"]}
+
+
+def test_regions_are_changed_by_hand_in_one_edit_each(maker, block):  # noqa: F811
+    key = result(maker, block)["scans"][block["scan"]]
+    row = find(maker, block["id"], key)
+    rows = row["result"]["regions"]
+    planes = sorted((r for r in rows if r["kind"] == "plane"), key=lambda r: -r["area"])
+    ids = kept(maker, block, row, [planes[0]["id"], planes[1]["id"]], ["Roof", "Other"])
+
+    def count(name: str) -> int:
+        return next(s for s in result(maker, block)["steps"] if s["name"] == name)["facts"]["facets"]
+
+    def change(status: int = 200, **body):
+        now = state(maker, block)["version"]
+        return post(
+            maker,
+            f"/jobs/{block['id']}/regions-by-hand",
+            {"version": now, "evidence": block["scan"], "scan": key, **body},
+            status,
+        )
+
+    whole = count("Roof")
+    change(op="rings", regions=[ids["Roof"]], rings=-2)
+    smaller = count("Roof")
+    assert 0.7 * whole < smaller < whole
+    change(op="rings", regions=[ids["Roof"]], rings=2)
+    assert smaller < count("Roof") <= whole * 1.02
+    at, n = planes[0]["at"], planes[0]["params"]["normal"]
+    across = np.cross(n, [0.3, 0.5, 0.2]).tolist()
+    before = count("Roof")
+    change(op="split", regions=[ids["Roof"]], origin=at, normal=across)
+    assert count("Roof") + count("Roof part 2") == before
+    parts = {s["name"]: s["id"] for s in state(maker, block)["recipe"]["steps"]}
+    change(op="join", regions=[ids["Roof"], parts["Roof part 2"]])
+    assert count("Roof") == before and "Roof part 2" not in {s["name"] for s in state(maker, block)["recipe"]["steps"]}
+    # Facets given to one region leave the other; wear has no say in the fit.
+    labels = np.frombuffer(
+        b"".join(maker.get(f"/api/jobs/{block['id']}/regions/{row['id']}/labels").streaming_content), "<i4"
+    )
+    some = np.flatnonzero(labels == planes[1]["id"])[:40].astype("<u4")
+    packed = base64.b64encode(some.tobytes()).decode()
+    other = count("Other")
+    change(op="give", regions=[ids["Roof"]], facets=packed)
+    assert count("Roof") == before + 40 and count("Other") == other - 40
+    change(op="take", regions=[ids["Roof"]], facets=packed)
+    assert count("Roof") == before
+    mine = np.flatnonzero(labels == planes[0]["id"])[:30].astype("<u4")
+    change(op="worn", regions=[ids["Roof"]], facets=base64.b64encode(mine.tobytes()).decode())
+    assert next(s for s in result(maker, block)["steps"] if s["name"] == "Roof")["facts"]["left_out"] > 0
+    # What would leave nothing, or says too little, is refused and changes nothing.
+    change(422, op="split", regions=[ids["Roof"]], origin=[0, 0, 1e6], normal=n)
+    change(400, op="split", regions=[ids["Roof"]])
+    change(422, op="give", regions=[ids["Roof"]])
+    change(400, op="join", regions=[ids["Roof"]])
+    assert count("Roof") == before
+
+
+def test_a_fit_is_held_to_a_radius_a_direction_and_a_point(maker, block):  # noqa: F811
+    key = result(maker, block)["scans"][block["scan"]]
+    row = find(maker, block["id"], key)
+    rows = row["result"]["regions"]
+    bore = next(r["id"] for r in rows if r["kind"] == "cylinder")
+    face = max((r for r in rows if r["kind"] == "plane"), key=lambda r: r["area"])["id"]
+    ids = kept(maker, block, row, [face, bore], ["Face", "Eye"])
+    edited(maker, block, {"op": "add-step", "id": "11111111-1111-4111-8111-111111111111", "kind": "point", "name": "Centre",
+                          "params": {"x": {"text": "15 mm"}, "y": {"text": "15 mm"}}, "after": ids["Face"]})  # fmt: skip
+    params = {
+        "radius": {"text": "5.9 mm"},
+        "direction": {"id": ids["Face"]},
+        "through": {"id": "11111111-1111-4111-8111-111111111111"},
+    }
+    edited(maker, block, {"op": "set-params", "step": ids["Eye"], "params": params})
+    states = {s["name"]: s for s in result(maker, block)["steps"]}
+    eye, flat = states["Eye"]["facts"], states["Face"]["facts"]
+    assert eye["radius"] == pytest.approx(5.9, abs=1e-7)
+    assert abs(np.dot(eye["axis"], flat["axis"])) == pytest.approx(1, abs=1e-12)
+    off = np.array(eye["origin"]) - [15, 15, 0]
+    assert np.linalg.norm(off - (off @ eye["axis"]) * np.array(eye["axis"])) < 1e-6
+    edited(maker, block, {"op": "set-params", "step": ids["Face"], "params": {"radius": {"text": "5 mm"}}})
+    face_state = {s["name"]: s for s in result(maker, block)["steps"]}["Face"]
+    assert face_state["problems"][0]["code"] == "wrong-kind" and face_state["problems"][0]["where"]["param"] == "radius"
