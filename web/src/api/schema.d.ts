@@ -1211,6 +1211,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/regions-by-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * By Hand
+         * @description Regions joined, parted, given or robbed of facets, grown or shrunk by rings, or painted as worn; one edit.
+         */
+        post: operations["bench_api_regions_by_hand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/section": {
         parameters: {
             query?: never;
@@ -2382,7 +2402,17 @@ export interface components {
             /** Version */
             version: number;
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+        };
+        /**
+         * Facets
+         * @description What a region is to hold from here on; `worn` in place of `picked`: what has no say in its fit.
+         */
+        Facets: {
+            /** Step */
+            step: string;
+            picked?: components["schemas"]["FacetSet"] | null;
+            worn?: components["schemas"]["FacetSet"] | null;
         };
         /**
          * GroupSteps
@@ -2502,6 +2532,28 @@ export interface components {
             name?: string | null;
             /** Colour */
             colour?: string | null;
+        };
+        /**
+         * SetFacets
+         * @description drop: regions that went into another; one that other steps need stays. said: what the edit is called.
+         */
+        SetFacets: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set-facets";
+            /** Rows */
+            rows: components["schemas"]["Facets"][];
+            /** Drop */
+            drop?: string[];
+            /**
+             * Said
+             * @default change facets
+             */
+            said: string;
+            /** @description facets that become a region of their own, right after the first */
+            part?: components["schemas"]["FacetSet"] | null;
         };
         /**
          * SetInstrument
@@ -3385,7 +3437,7 @@ export interface components {
         /** PreviewIn */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * DefectOut
@@ -4027,6 +4079,44 @@ export interface components {
              * @default false
              */
             back: boolean;
+        };
+        /**
+         * ByHandIn
+         * @description Facets (base64 of uint32, the view's numbering) for give, take, worn; a plane for split; rings for rings; several regions to join.
+         */
+        ByHandIn: {
+            /** Version */
+            version: number;
+            /** Evidence */
+            evidence: string;
+            /** Scan */
+            scan: string;
+            /**
+             * Op
+             * @enum {string}
+             */
+            op: "join" | "split" | "give" | "take" | "rings" | "worn";
+            /** Regions */
+            regions: string[];
+            /** Facets */
+            facets?: string | null;
+            /** Origin */
+            origin?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Normal */
+            normal?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Rings
+             * @default 0
+             */
+            rings: number;
         };
         /**
          * CutOut
@@ -6437,6 +6527,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+        };
+    };
+    bench_api_regions_by_hand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ByHandIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
         };

@@ -1,6 +1,7 @@
 import { Button, Input } from "antd";
 import { FromRegion } from "../construct/FromRegion";
 import { IntentForm } from "../regions/IntentForm";
+import { RegionTools } from "../regions/RegionTools";
 import { ProblemNote } from "../ui/ProblemNote";
 import { faceOn, goTo } from "../view/stage";
 import { AlignPicks } from "./AlignPicks";
@@ -101,6 +102,7 @@ export function StepSheet({ onSection, onExtrude }: Props) {
           onLeave={(leave_worn) => set({ leave_worn })}
         />
       )}
+      {step.kind === "region" && state?.status === "ok" && <RegionTools key={`tools-${step.id}`} region={step.id} />}
       <dl className="fact-list">
         {factRows(state, unit).map(([name, value]) => (
           <div key={name}>

@@ -8,6 +8,7 @@ import { light } from "../theme";
 import { regionColours } from "../view/regionColours";
 import { alike, grouped, nameOf, type Proposal, type RegionRow, sizeOf, stepNames } from "./facts";
 import { RegionsSheet } from "./RegionsSheet";
+import { planeOfSight } from "./RegionTools";
 import { facetsOf, useRegions } from "./store";
 
 const row = (id: number, kind: string, part: Partial<RegionRow> = {}): RegionRow => ({
@@ -134,5 +135,14 @@ describe("the sheet", () => {
     await waitFor(() => expect(screen.getByText(/1 turned down/)).toBeInTheDocument());
     expect(asked.at(-1)?.body).toEqual({ proposals: [1], back: false });
     expect(screen.queryByText("3 on a circle")).toBeNull();
+  });
+});
+
+describe("a cut along the line of sight", () => {
+  it("holds both places and the eye", () => {
+    const { origin, normal } = planeOfSight([1, 0, 0], [1, 1, 0], [1, 0, 5]);
+    expect(origin).toEqual([1, 0, 0]);
+    for (const p of [[1, 0, 0], [1, 1, 0], [1, 0, 5]]) expect(normal.reduce((s, n, i) => s + n * (p[i]! - origin[i]!), 0)).toBeCloseTo(0); // biome-ignore format: three points
+    expect(Math.hypot(...normal)).toBeGreaterThan(0);
   });
 });
