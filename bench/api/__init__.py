@@ -38,6 +38,7 @@ _STATUS = {
     "far-from-scan": 422,
     "degenerate": 422,
     "no-section": 422,
+    "outline-changed": 422,
     "nothing-found": 422,
     "no-facets": 422,
     "no-profile": 422,

@@ -16,7 +16,7 @@ from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import PlaneFrame, slice_scan
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["RadialLine", "radial_frame", "radial_profile"]
+__all__ = ["RadialLine", "radial_frame", "radial_profile", "runout_of"]
 
 Array = NDArray[np.float64]
 _AROUND = 36
@@ -25,7 +25,7 @@ _LEAST_SEEN = 0.5
 
 @dataclass(frozen=True, slots=True)
 class RadialLine:
-    """points (n, 2): along the axis, away from it, mm · runout (n,): mm, full span · seen: share of the half-sections that have it."""
+    """points (n, 2): along the axis, away from it, mm · runout (n,): mm, full span, NaN at edges and where not nearly all half-sections tell · seen: share of the half-sections that have it."""
 
     points: Array
     closed: bool
@@ -103,9 +103,21 @@ def _harmonics(values: Array, angle: Array) -> tuple[float, float]:
     return float(x[0]), float(np.ptp(wave))
 
 
+def runout_of(lines: list[RadialLine]) -> float | None:
+    """What 95 % of the profile stay within, mm; None where nothing goes all around."""
+    told = np.concatenate([line.runout for line in lines])
+    told = told[np.isfinite(told)]
+    return float(np.percentile(told, 95)) if len(told) else None
+
+
 def _turned_parts(p: Array, closed: bool, runout: Array, seen: Array) -> list[RadialLine]:
     """What goes around the axis: places that at least half of the half-sections have. The rest of the guide is not turned."""
     on = seen >= _LEAST_SEEN
+    # At an edge of the profile a shift along it looks like one across it.
+    n = _normals(p, closed)
+    straight = np.einsum("ij,ij->i", np.roll(n, 3, axis=0), np.roll(n, -3, axis=0)) > np.cos(np.radians(30))
+    lacking = np.convolve(seen < 0.97, np.ones(9), mode="same") > 0  # beside a gap the nearest place is not the same one
+    runout = np.where(~lacking & straight, runout, np.nan)
     if on.mean() > 0.97:
         return [RadialLine(p, closed, runout, float(seen.mean()))]
     if closed and on.any() and not on.all():  # begun where something is missing, so that no run is cut by the seam

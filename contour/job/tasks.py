@@ -19,7 +19,7 @@ from contour.check.pairing import propose_pairs
 from contour.exchange.mesh_out import write_mesh
 from contour.exchange.scanfile import read_scan
 from contour.exchange.step import read_step, write_step
-from contour.fit.radial import radial_frame, radial_profile
+from contour.fit.radial import radial_frame, radial_profile, runout_of
 from contour.fit.segment.whole import Settings
 from contour.fit.silhouette import silhouette
 from contour.fit.where_to_cut import ranked_cuts
@@ -250,7 +250,7 @@ def _profile(payload: dict[str, Any], report: Report) -> dict[str, Any]:
         frame = radial_frame(origin, normal, np.array(payload["outward"], float))
         found = radial_profile(scan, frame)
         lines = [(line.points.tolist(), line.closed) for line in found]
-        runout = float(np.percentile(np.concatenate([line.runout for line in found]), 95))
+        runout = runout_of(found)
     else:
         n = normal / np.linalg.norm(normal)
         frame = plane_frame(origin + payload["offset"] * n, n)

@@ -15,7 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.construct.place import Place
 from contour.fit.outline import Outline, default_outline_tolerance, shape_pieces, whole_circle
 from contour.fit.outline_split import ARC, FREE, LINE
-from contour.fit.radial import radial_frame, radial_profile
+from contour.fit.radial import radial_frame, radial_profile, runout_of
 from contour.fit.rigid import inverse, moved, turned
 from contour.fit.silhouette import silhouette
 from contour.mesh.prepare import PreparedScan
@@ -206,8 +206,7 @@ def _cut(
         zero = axis.at + float((origin - axis.at) @ axis.along) * axis.along
         frame = radial_frame(zero, axis.along, along)
         found = radial_profile(scan, frame)
-        runout = np.concatenate([line.runout for line in found])
-        facts = {"runout": float(np.percentile(runout, 95)), "seen": min(line.seen for line in found)}
+        facts = {"runout": runout_of(found), "seen": min(line.seen for line in found)}
         return frame, [(line.points, line.closed) for line in found], facts
     frame = section_frame(
         plane_at(inputs, "plane"), inputs.values["offset"], moved(since, np.array(params.origin)), along

@@ -318,7 +318,12 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):  # noqa: F81
     asked = 0
     for method, path in _routes():
         url = re.sub(r"\{(\w+)\}", lambda m: str(known[m.group(1)]), path)
-        if "products" in url or "regions-at" in url or "repair" in url:
+        if (
+            "products" in url
+            or "regions-at" in url
+            or "repair" in url
+            or (method == "GET" and url.endswith("/regions"))
+        ):
             url += f"?scan={block['scan']}&facet=0&place=sketch"
         bodies = {
             "edits": {"version": 1, "edit": {"op": "delete-step", "step": block["lower"]}},
@@ -335,6 +340,26 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):  # noqa: F81
             "seats": {"body": block["upper"]},
             "regions": {"scan": block["scan"]},
             "keep": {"version": 1, "evidence": block["scan"], "regions": [0]},
+            "sections": {
+                "scan": block["scan"],
+                "origin": [0, 0, 0],
+                "normal": [0, 0, 1],
+                "kind": "parallel",
+                "count": 2,
+                "step": 1,
+            },
+            "outline-tradeoff": {"scan": block["scan"], "origin": [0, 0, 0], "normal": [0, 0, 1]},
+            "where-to-cut": {"scan": block["scan"], "origin": [0, 0, 0], "normal": [0, 0, 1]},
+            "spot": {"scan": block["scan"], "facet": 0, "point": [0, 0, 0]},
+            "accept": {"version": 1, "evidence": block["scan"], "proposals": [0]},
+            "reject": {"proposals": [0]},
+            "regions-by-hand": {
+                "version": 1,
+                "evidence": block["scan"],
+                "scan": block["scan"],
+                "op": "rings",
+                "regions": ["a"],
+            },
             "scans": {"version": 1, "upload": block["id"], "unit": "mm"},
             "scan-moved": {"scan": block["scan"]},
             "practice": {"solid": {"kind": "body", "key": body["key"]}, "settings": {}},

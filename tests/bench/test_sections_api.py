@@ -1,0 +1,104 @@
+"""Sections through the API: turned planes, several at once, profiles and shadows, places to cut, trade-off, pieces by hand."""
+
+from __future__ import annotations
+
+import base64
+
+import numpy as np
+import pytest
+
+from tests.bench.test_api import edited, get, inline_queue, job, maker, post  # noqa: F401
+from tests.bench.test_history_api import block, read_block, result, state  # noqa: F401
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture
+def plane(maker, block):  # noqa: F811
+    key = result(maker, block)["scans"][block["scan"]]
+    return {"scan": key, "origin": [20, 15, 5], "normal": [0, 0, 1]}
+
+
+def test_a_turned_plane_cuts_where_it_lies(maker, block, plane):  # noqa: F811
+    flat = post(maker, f"/jobs/{block['id']}/section", {**plane, "fitted": True})
+    assert sorted(len(loop["pieces"]) for loop in flat["loops"]) == [1, 4]
+    turned = post(maker, f"/jobs/{block['id']}/section", {**plane, "turn_u": 10, "fitted": True})
+    assert np.degrees(np.arccos(turned["normal"][2])) == pytest.approx(10)
+    points = np.frombuffer(base64.b64decode(turned["cuts"][0]["points"]), "<f4").reshape(-1, 3)
+    assert np.abs((points - turned["origin"]) @ turned["normal"]).max() < 1e-4
+    post(maker, f"/jobs/{block['id']}/section", {**plane, "normal": [0, 0, 0]}, 400)
+
+
+def test_several_planes_and_a_fan(maker, block, plane):  # noqa: F811
+    rows = post(
+        maker, f"/jobs/{block['id']}/sections", {**plane, "offset": "-3 mm", "kind": "parallel", "count": 4, "step": 2}
+    )
+    assert [r["origin"][2] for r in rows] == pytest.approx([2, 4, 6, 8]) and all(r["cuts"] for r in rows)
+    fan = {
+        **plane,
+        "normal": [1, 0, 0],
+        "kind": "fan",
+        "count": 3,
+        "step": 30,
+        "axis": [0, 0, 1],
+        "axis_origin": [15, 15, 0],
+    }
+    rows = post(maker, f"/jobs/{block['id']}/sections", fan)
+    assert [np.degrees(np.arctan2(r["normal"][1], r["normal"][0])) for r in rows] == pytest.approx([0, 30, 60])
+    post(maker, f"/jobs/{block['id']}/sections", {**plane, "kind": "fan", "count": 3, "step": 30}, 400)
+
+
+def test_places_to_cut_and_what_a_tolerance_costs(maker, block, plane):  # noqa: F811
+    best, *_ = post(maker, f"/jobs/{block['id']}/where-to-cut", {k: plane[k] for k in ("scan", "origin", "normal")})
+    assert best["pieces"] == 5 and best["loops"] == 2 and -4.5 < best["offset"] < 4.5
+    rows = post(maker, f"/jobs/{block['id']}/outline-tradeoff", plane)
+    tolerances = [r["tolerance"] for r in rows]
+    assert tolerances == sorted(tolerances) and rows[0]["pieces"] >= rows[-1]["pieces"] >= 5
+    assert any(r["pieces"] == 5 for r in rows)
+
+
+def test_a_shadow_and_a_turned_profile_are_taken_as_sketches(maker, block, plane):  # noqa: F811
+    where = f"/jobs/{block['id']}/section"
+    shadow = post(maker, where, {**plane, "source": "silhouette", "fitted": True})
+    assert sorted(len(loop["pieces"]) for loop in shadow["loops"]) == [1, 4]
+    bore = {**plane, "source": "radial", "origin": [15, 15, 0], "fitted": True}
+    profile = post(maker, where, bore)
+    assert profile["runout"] < 0.2 and profile["loops"]
+    radii = [p["start"][1] for loop in profile["loops"] for p in loop["pieces"] if p["kind"] == "line"]
+    assert min(abs(r - 6) for r in radii) < 0.15
+    post(maker, where, {**bore, "origin": [500, 500, 0]}, 422)
+
+
+def test_pieces_changed_by_hand_are_fitted_as_they_are_said(maker, block, plane):  # noqa: F811
+    where = f"/jobs/{block['id']}/section"
+    found = post(maker, where, {**plane, "fitted": True})
+    loops = [
+        {"closed": loop["closed"], "pieces": [
+            {"id": f"e{10 * i + j + 1}", "kind": p["kind"], "start": p["start"], "end": p["end"], "mid": p["mid"], "points": p["points"]}
+            for j, p in enumerate(loop["pieces"])
+        ]}
+        for i, loop in enumerate(found["loops"])
+    ]  # fmt: skip
+    square = next(loop for loop in loops if len(loop["pieces"]) == 4)
+    a = square["pieces"][0]
+    middle = [(a["start"][k] + a["end"][k]) / 2 for k in range(2)]
+    square["pieces"][0:1] = [{**a, "end": middle}, {**a, "id": "e99", "start": middle}]
+    again = post(maker, where, {**plane, "fitted": True, "loops": loops})
+    assert sorted(len(loop["pieces"]) for loop in again["loops"]) == [1, 5]
+    square["pieces"] = [{**square["pieces"][0], "start": [900, 900], "end": [950, 900]}]
+    answer = post(maker, where, {**plane, "fitted": True, "loops": loops}, 422)
+    assert answer["problem"]["code"] == "outline-changed" and answer["problem"]["where"]["entity"]
+
+
+def test_a_spot_outlasts_the_view(maker, block, plane):  # noqa: F811
+    spot = post(maker, f"/jobs/{block['id']}/spot", {"scan": plane["scan"], "facet": 3, "point": [0, 0, 0]})
+    assert sum(spot["weights"]) == pytest.approx(1) and spot["facet"] >= 0
+    params = {"by": "scan", "scan": {"id": block["scan"]}, "spot": spot}
+    edited(maker, block, {"op": "add-step", "kind": "point", "name": "Spot", "params": params})
+    made = next(s for s in result(maker, block)["steps"] if s["name"] == "Spot")
+    assert made["status"] == "ok" and made["facts"]["u"] > 0
+    wall = {"what": "thickness", "scan": {"id": block["scan"]}, "first_spot": spot}
+    edited(maker, block, {"op": "add-step", "kind": "measurement", "name": "Wall", "params": wall})
+    made = next(s for s in result(maker, block)["steps"] if s["name"] == "Wall")
+    assert made["status"] == "ok" and made["facts"]["thickness"] > 1 and made["values"]["thickness"]["mark"] == "scan"
+    post(maker, f"/jobs/{block['id']}/spot", {"scan": plane["scan"], "facet": 10**8, "point": [0, 0, 0]}, 404)
