@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, kills, names, seating, workday, mending, placing, damage, readings, photos, segments. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, kills, names, seating, workday, mending, placing, damage, readings, photos, segments, meant. All by default."""
 
 from __future__ import annotations
 
@@ -14,6 +14,7 @@ from benchmarks import (  # noqa: E402
     damage,
     deviation,
     kills,
+    meant,
     mending,
     names,
     outlines,
@@ -36,6 +37,7 @@ ALL = {
     "names": names.run,
     "seating": seating.run,
     "segments": segments.run,
+    "meant": meant.run,
     "workday": workday.run,
     "mending": mending.run,
     "placing": placing.run,

@@ -116,7 +116,9 @@ def _turned_parts(p: Array, closed: bool, runout: Array, seen: Array) -> list[Ra
     # At an edge of the profile a shift along it looks like one across it.
     n = _normals(p, closed)
     straight = np.einsum("ij,ij->i", np.roll(n, 3, axis=0), np.roll(n, -3, axis=0)) > np.cos(np.radians(30))
-    lacking = np.convolve(seen < 0.97, np.ones(9), mode="same") > 0  # beside a gap the nearest place is not the same one
+    lacking = (
+        np.convolve(seen < 0.97, np.ones(9), mode="same") > 0
+    )  # beside a gap the nearest place is not the same one
     runout = np.where(~lacking & straight, runout, np.nan)
     if on.mean() > 0.97:
         return [RadialLine(p, closed, runout, float(seen.mean()))]
