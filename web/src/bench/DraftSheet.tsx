@@ -32,6 +32,7 @@ export function DraftSheet({ after, onKeep }: Props) {
   const kind = useKinds()[draft.kind];
   const { show, clear } = usePreview();
   const passing = useLook((s) => s.passing);
+  const looking = useLook((s) => s.looking);
   const refused = useLook((s) => s.refused);
   const construct = ["plane", "axis", "point", "measurement"].includes(draft.kind);
   const found = draft.kind === "measurement" ? Object.values(passing).find((f) => f.measured !== undefined) : undefined;
@@ -115,6 +116,7 @@ export function DraftSheet({ after, onKeep }: Props) {
           ))}
         </dl>
       )}
+      {construct && looking && <p className="quiet">working it out …</p>}
       {refused && construct && <ProblemNote problem={refused} onGo={goTo} />}
       <div className="sheet-actions">
         <Button type="primary" onClick={onKeep} disabled={idle}>

@@ -57,7 +57,13 @@ export function PinLabels({ coloured, onFrame }: Props) {
       if (!box || !host.current) return;
       Array.from(host.current.children).forEach((el, i) => {
         const p = project(rows[i]!.at(rows[i]!.point));
-        (el as HTMLElement).style.transform = `translate(${p.x - box.left}px, ${p.y - box.top}px)`;
+        const x = p.x - box.left;
+        (el as HTMLElement).style.transform = `translate(${x}px, ${p.y - box.top}px)`;
+        // Near the right border a label stands on the other side of its place.
+        el.classList.toggle(
+          "flipped",
+          x + 8 + ((el.lastElementChild as HTMLElement | null)?.offsetWidth ?? 0) > box.width - 6,
+        );
         (el as HTMLElement).hidden = !p.visible;
       });
     };
