@@ -63,7 +63,9 @@ class Params(BaseModel):
         default=None, description="the scan whose symmetry is looked for", json_schema_extra=_for("symmetry", "free")
     )
     share: Number = Field(
-        default=Value(text="0.95"), description="how much of the scan must have its counterpart, 0 to 1", json_schema_extra=_for("symmetry")
+        default=Value(text="0.95"),
+        description="how much of the scan must have its counterpart, 0 to 1",
+        json_schema_extra=_for("symmetry"),
     )
     world: Literal["xy", "yz", "zx"] = Field(
         default="xy", description="of the part's own axes", json_schema_extra=_for("part axes")
@@ -94,7 +96,13 @@ _WORLD = {"xy": (0.0, 0.0, 1.0), "yz": (1.0, 0.0, 0.0), "zx": (0.0, 1.0, 0.0)}
 
 def _symmetry(inputs: Inputs) -> tuple[Place, dict[str, Any]]:
     scan = inputs.products["scan"].scan
-    found = symmetry_planes(scan.vertices, scan.facets, scan.across, noise_mm=scan.noise_mm, least_near=float(np.clip(inputs.values["share"], 0.3, 1.0)))
+    found = symmetry_planes(
+        scan.vertices,
+        scan.facets,
+        scan.across,
+        noise_mm=scan.noise_mm,
+        least_near=float(np.clip(inputs.values["share"], 0.3, 1.0)),
+    )
     best = found[0]
     reach = 0.6 * float(np.linalg.norm(np.ptp(scan.vertices, axis=0)))
     made = Place("plane", best.point, best.normal, reach=reach)
