@@ -16,12 +16,13 @@ from bench.scans import job_scan
 from contour.construct.place import Place
 from contour.construct.planes import offset, tilted, u_axis_of
 from contour.fit.outline import Outline
+from contour.fit.outline_offers import nearly_held
 from contour.fit.section import SectionLoop, outline_tolerance, outlines_of, piece_points
 from contour.job.runner import run_in_child
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
 from contour.recipe.problem import ContourError
-from contour.steps.outline import TakenLoop, refit_loop
+from contour.steps.outline import LoopRelation, TakenLoop, refit_loop
 
 router = Router(tags=["sections"])
 
@@ -115,6 +116,26 @@ class TradeOff(Schema):
     pieces: int
     free: int
     rms: float
+
+
+class OfferOut(Schema):
+    """A relation that nearly holds between two pieces of a loop: how far off it is (mm, or degrees for lines), and the loop's rms (mm)
+    before and with it put right; none where it cannot be held."""
+
+    loop: int
+    kind: Literal["parallel", "square", "equal radius", "concentric"]
+    first: str
+    second: str
+    off: float
+    rms: float
+    rms_held: float | None
+
+
+class OffersIn(PlaneIn):
+    """loops: the structure as it stands, with what is held already."""
+
+    tolerance: str | None = None
+    loops: list[TakenLoop] = Field(max_length=200)
 
 
 class RankIn(Schema):
@@ -222,6 +243,40 @@ def several(request: HttpRequest, job_id: uuid.UUID, body: SeveralIn) -> list[On
                 origin=triple(origin), normal=triple(normal), cuts=[CutOut(points=packed(c.points, "<f4"), closed=c.closed) for c in cuts]
             )
         )  # fmt: skip
+    return out
+
+
+def _rms(outline: Outline) -> float:
+    return float(np.sqrt(np.mean([p.rms**2 for p in outline.pieces])))
+
+
+@router.post("/{job_id}/outline-relations", response=list[OfferOut])
+def offers(request: HttpRequest, job_id: uuid.UUID, body: OffersIn) -> list[OfferOut]:
+    """What may be put right between the pieces, and what each costs."""
+    job = own_job(request.user, job_id)
+    scan = job_scan(job, body.scan)
+    frame, lines, _ = _lines(body, scan, typed_length(body.offset, job) or 0.0)
+    tolerance = typed_length(body.tolerance, job) or outline_tolerance(scan)
+    out = []
+    for i, loop in enumerate(body.loops):
+        outline = refit_loop(loop, lines, frame, tolerance / 3, scan.edge_mm)
+        for held, off in nearly_held(outline, near_mm=max(3 * tolerance, 0.15)):
+            first, second = loop.pieces[held.first].id, loop.pieces[held.second].id
+            more = LoopRelation(kind=held.kind, first=first, second=second)
+            try:
+                after = refit_loop(
+                    loop.model_copy(update={"relations": [*loop.relations, more]}),
+                    lines,
+                    frame,
+                    tolerance / 3,
+                    scan.edge_mm,
+                )
+                cost: float | None = _rms(after)
+            except ContourError:
+                cost = None
+            out.append(
+                OfferOut(loop=i, kind=held.kind, first=first, second=second, off=off, rms=_rms(outline), rms_held=cost)
+            )
     return out
 
 

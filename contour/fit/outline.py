@@ -6,6 +6,7 @@ that are only softened corners, fit all pieces together, and let neighbours meet
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -15,7 +16,7 @@ from numpy.typing import NDArray
 from scipy.interpolate import make_lsq_spline
 
 from contour.fit.outline_corners import Corner, averaging_of, corner_of_lines, fillet_radius
-from contour.fit.outline_shape import PieceFit, corner_of, direction_at, fit_piece, joint, piece_gap, regularise
+from contour.fit.outline_shape import Held, PieceFit, corner_of, direction_at, fit_piece, joint, piece_gap, regularise
 from contour.fit.outline_split import ARC, FREE, LINE, fit_circle, split_chain
 
 __all__ = ["Outline", "Piece", "default_outline_tolerance", "fit_outline", "shape_pieces", "whole_circle"]
@@ -294,15 +295,15 @@ def _free_points(data: Array, start: Array, end: Array, edge: float) -> Array:
 
 def shape_pieces(
     kinds: list[int], data: list[Array], near: list[Array | None], ends: tuple[Array, Array], *,
-    closed: bool, sigma_mm: float, edge_mm: float,
+    closed: bool, sigma_mm: float, edge_mm: float, held: Sequence[Held] = (),
 ) -> Outline:  # fmt: skip
     """Fit pieces of known kinds to their points together and let neighbours meet.
 
     kinds[i] explains data[i] (n, 2); near[i] lies between piece i and the next (None at an open end); ends are the
-    chain's own ends, used when it is open. Also what refits a sketch: its structure is given, only values move.
+    chain's own ends, used when it is open; held: relations asked for. Also what refits a sketch: its structure is given, only values move.
     """
     fits = [fit_piece(k, d) for k, d in zip(kinds, data, strict=True)]
-    tangent = regularise(fits, near, sigma_mm=sigma_mm)
+    tangent = regularise(fits, near, sigma_mm=sigma_mm, held=held)
     count = len(fits)
     reach = 3.0 * edge_mm + 10 * sigma_mm
     meets: list[Array] = []

@@ -2,17 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from contour.fit.outline_split import ARC, FREE, LINE, fit_circle
+from contour.recipe.problem import ContourError, Where
 
-__all__ = ["PieceFit", "corner_of", "direction_at", "fit_piece", "joint", "piece_gap", "regularise"]
+__all__ = ["Held", "PieceFit", "corner_of", "direction_at", "fit_piece", "joint", "piece_gap", "regularise"]
 
 Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """What two pieces of a loop are held to on request, by their places in it."""
+
+    kind: Literal["parallel", "square", "equal radius", "concentric"]
+    first: int
+    second: int
 
 
 @dataclass(slots=True)
@@ -183,6 +194,7 @@ def _relation_rows(
     count: int,
     tangent: list[tuple[int, int, float]],
     square: list[tuple[int, int, float]],
+    held: Sequence[Held],
 ) -> Iterator[tuple[Array, float]]:
     """Derivatives of each relation by all parameters, and what is left of it."""
     for i, j, sign in tangent:
@@ -208,9 +220,38 @@ def _relation_rows(
         row = np.zeros(count)
         row[starts[i]], row[starts[j]] = 1, -1
         yield row, float(pieces[i].p[0] - pieces[j].p[0] - angle)
+    for relation in held:
+        i, j = relation.first, relation.second
+        a, b = pieces[i], pieces[j]
+        for k in (2,) if relation.kind == "equal radius" else (0, 1):
+            row = np.zeros(count)
+            row[starts[i] + k], row[starts[j] + k] = 1, -1
+            yield row, float(a.p[k] - b.p[k])
 
 
-def regularise(pieces: list[PieceFit], near: list[Array | None], *, sigma_mm: float) -> list[tuple[int, int]]:
+def _asked(pieces: list[PieceFit], held: Sequence[Held]) -> tuple[list[tuple[int, int, float]], list[Held]]:
+    """(lines asked to be parallel or square, arcs asked to share a radius or a middle). Raises ContourError (degenerate)."""
+    square, arcs = [], []
+    for relation in held:
+        a, b = pieces[relation.first], pieces[relation.second]
+        wanted = LINE if relation.kind in ("parallel", "square") else ARC
+        if not a.kind == b.kind == wanted:
+            raise ContourError(
+                "degenerate", f"'{relation.kind}' speaks of two {'lines' if wanted == LINE else 'arcs'}", where=Where(param="relations"),
+                got=f"pieces {relation.first + 1} and {relation.second + 1}", remedy="take it back",
+            )  # fmt: skip
+        if wanted == ARC:
+            arcs.append(relation)
+            continue
+        turn = a.p[0] - b.p[0]
+        shift = np.pi / 2 if relation.kind == "square" else 0.0
+        square.append((relation.first, relation.second, float(np.round((turn - shift) / np.pi) * np.pi + shift)))
+    return square, arcs
+
+
+def regularise(
+    pieces: list[PieceFit], near: list[Array | None], *, sigma_mm: float, held: Sequence[Held] = ()
+) -> list[tuple[int, int]]:
     """Fit all pieces together with tangent joints and square lines held; returns the tangent pairs.
 
     `near[i]` is where piece i meets the next one, None where the chain is open. Gauss-Newton with
@@ -222,12 +263,14 @@ def regularise(pieces: list[PieceFit], near: list[Array | None], *, sigma_mm: fl
         starts.append(count)
         count += len(piece.p)
     tangent, square = _tangencies(pieces, near, sigma_mm), _squares(pieces, sigma_mm)
-    if count == 0 or not (tangent or square):
+    asked, arcs = _asked(pieces, held)
+    square = [*asked, *square]
+    if count == 0 or not (tangent or square or arcs):
         return []
     before = [p.p.copy() for p in pieces]
     data = [_thinned(p.points) for p in pieces]
     weights = [np.sqrt(len(p.points) / max(len(d), 1)) / sigma_mm for p, d in zip(pieces, data, strict=True)]
-    relations = len(tangent) + len(square)
+    relations = len(tangent) + len(square) + sum(1 if r.kind == "equal radius" else 2 for r in arcs)
     # Relations hold exactly; the small corner of the matrix lets those that say the same thing twice stand side by side.
     whole = np.zeros((count + relations, count + relations))
     for _ in range(12):
@@ -247,7 +290,7 @@ def regularise(pieces: list[PieceFit], near: list[Array | None], *, sigma_mm: fl
             w = weights[i] ** 2
             whole[a:b, a:b] += w * (block.T @ block) + 1e-9 * w * np.eye(b - a)
             right[a:b] -= w * (block.T @ piece_gap(piece, data[i]))
-        for k, (row, miss) in enumerate(_relation_rows(pieces, starts, count, tangent, square)):
+        for k, (row, miss) in enumerate(_relation_rows(pieces, starts, count, tangent, square, arcs)):
             whole[count + k, :count] = whole[:count, count + k] = row
             whole[count + k, count + k] = -1e-14
             right[count + k] = -miss
@@ -268,6 +311,11 @@ def regularise(pieces: list[PieceFit], near: list[Array | None], *, sigma_mm: fl
         worse |= (
             not np.isfinite(now) or now > max(2 * then, then + 3 * sigma_mm) or (piece.kind == ARC and piece.p[2] <= 0)
         )
+    if worse and held:
+        raise ContourError(
+            "degenerate", "the pieces cannot be held so and still follow the scan", where=Where(param="relations"),
+            remedy="take one of the relations back, or change the pieces",
+        )  # fmt: skip
     if worse:
         for piece, old in zip(pieces, before, strict=True):
             piece.p = old

@@ -14,6 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.construct.place import Place
 from contour.fit.outline import Outline, default_outline_tolerance, shape_pieces, whole_circle
+from contour.fit.outline_shape import Held
 from contour.fit.outline_split import ARC, FREE, LINE
 from contour.fit.radial import radial_frame, radial_profile, runout_of
 from contour.fit.rigid import inverse, moved, turned
@@ -28,7 +29,7 @@ from contour.steps.places import axis_at, plane_at
 from contour.steps.products import ScanProduct
 from contour.steps.sketches import sketch_facts
 
-__all__ = ["KIND", "Params", "TakenLoop", "TakenPiece", "refit_loop", "section_frame"]
+__all__ = ["KIND", "LoopRelation", "Params", "TakenLoop", "TakenPiece", "refit_loop", "section_frame"]
 
 Array = NDArray[np.float64]
 Point2 = tuple[float, float]
@@ -50,6 +51,16 @@ class TakenPiece(BaseModel):
     taken: bool = True
 
 
+class LoopRelation(BaseModel):
+    """Two pieces of the loop held to each other, on request."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    kind: Literal["parallel", "square", "equal radius", "concentric"]
+    first: str
+    second: str
+
+
 class TakenLoop(BaseModel):
     """One polyline of the section with its pieces in order."""
 
@@ -58,6 +69,7 @@ class TakenLoop(BaseModel):
     closed: bool
     full: bool = Field(default=False, description="an arc of which the scan has a part, meant as a full circle")
     pieces: list[TakenPiece] = Field(min_length=1, max_length=500)
+    relations: list[LoopRelation] = Field(default_factory=list, max_length=500)
 
 
 class Params(BaseModel):
@@ -182,8 +194,10 @@ def refit_loop(
             raise _problem(frame, loop.pieces[0], "the loop is no circle any more", "no circle fits")
         outline = circle[0]
     else:
+        at = {p.id: k for k, p in enumerate(loop.pieces)}
+        held = [Held(r.kind, at[r.first], at[r.second]) for r in loop.relations if r.first in at and r.second in at]
         outline = shape_pieces(
-            kinds, data, near, (runs[0][0], runs[-1][-1]), closed=loop.closed, sigma_mm=sigma, edge_mm=edge
+            kinds, data, near, (runs[0][0], runs[-1][-1]), closed=loop.closed, sigma_mm=sigma, edge_mm=edge, held=held
         )
     for fitted, piece in zip(outline.pieces, loop.pieces, strict=True):
         if fitted.kind != piece.kind:

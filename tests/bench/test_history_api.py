@@ -348,6 +348,7 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):  # noqa: F81
                 "count": 2,
                 "step": 1,
             },
+            "outline-relations": {"scan": block["scan"], "origin": [0, 0, 0], "normal": [0, 0, 1], "loops": []},
             "outline-tradeoff": {"scan": block["scan"], "origin": [0, 0, 0], "normal": [0, 0, 1]},
             "where-to-cut": {"scan": block["scan"], "origin": [0, 0, 0], "normal": [0, 0, 1]},
             "spot": {"scan": block["scan"], "facet": 0, "point": [0, 0, 0]},

@@ -109,3 +109,25 @@ def test_tangent_and_square_neighbours_are_held_together():
         assert abs(n @ fits[1].p[:2] - fits[k].p[1]) == pytest.approx(fits[1].p[2], abs=1e-6)
     assert fits[1].p[2] == pytest.approx(6, abs=0.03)
     assert np.abs(piece_gap(fits[1], parts[1])).max() < 0.05
+
+
+def test_arcs_are_held_to_one_radius_and_one_middle_on_request():
+    """Two arcs of R 5.00 and 5.06 about nearly one middle, with lines between them."""
+    from contour.fit.outline_shape import Held, fit_piece, regularise
+
+    rng = np.random.default_rng(1)
+
+    def arc(cx, cy, r, a, b):
+        t = np.radians(np.linspace(a, b, 60))
+        return np.column_stack(
+            [cx + (r + rng.normal(0, 0.01, 60)) * np.cos(t), cy + (r + rng.normal(0, 0.01, 60)) * np.sin(t)]
+        )
+
+    def two():
+        return [fit_piece(ARC, arc(0, 0, 5.0, 0, 120)), fit_piece(ARC, arc(0.03, 0, 5.06, 180, 300))]
+
+    free = two()
+    assert abs(free[0].p[2] - free[1].p[2]) > 0.02
+    held = two()
+    regularise(held, [None, None], sigma_mm=0.01, held=[Held("equal radius", 0, 1), Held("concentric", 0, 1)])
+    assert held[0].p == pytest.approx(held[1].p, abs=1e-9) and 5.0 < held[0].p[2] < 5.06

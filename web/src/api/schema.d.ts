@@ -1268,6 +1268,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/outline-relations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Offers
+         * @description What may be put right between the pieces, and what each costs.
+         */
+        post: operations["bench_api_sections_offers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/outline-tradeoff": {
         parameters: {
             query?: never;
@@ -4216,6 +4236,21 @@ export interface components {
             runout?: number | null;
         };
         /**
+         * LoopRelation
+         * @description Two pieces of the loop held to each other, on request.
+         */
+        LoopRelation: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "parallel" | "square" | "equal radius" | "concentric";
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+        };
+        /**
          * SectionIn
          * @description Fitted only when asked, because the raw cut is much faster. loops: structures by hand, to be fitted instead of looked for.
          */
@@ -4286,6 +4321,8 @@ export interface components {
             full: boolean;
             /** Pieces */
             pieces: components["schemas"]["TakenPiece"][];
+            /** Relations */
+            relations?: components["schemas"]["LoopRelation"][];
         };
         /**
          * TakenPiece
@@ -4412,6 +4449,81 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /**
+         * OfferOut
+         * @description A relation that nearly holds between two pieces of a loop: how far off it is (mm, or degrees for lines), and the loop's rms (mm)
+         *     before and with it put right; none where it cannot be held.
+         */
+        OfferOut: {
+            /** Loop */
+            loop: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "parallel" | "square" | "equal radius" | "concentric";
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Off */
+            off: number;
+            /** Rms */
+            rms: number;
+            /** Rms Held */
+            rms_held: number | null;
+        };
+        /**
+         * OffersIn
+         * @description loops: the structure as it stands, with what is held already.
+         */
+        OffersIn: {
+            /** Scan */
+            scan: string;
+            /**
+             * Source
+             * @default section
+             * @enum {string}
+             */
+            source: "section" | "radial" | "silhouette";
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn U
+             * @default 0
+             */
+            turn_u: number;
+            /**
+             * Turn V
+             * @default 0
+             */
+            turn_v: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: string;
+            /** Outward */
+            outward?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Tolerance */
+            tolerance?: string | null;
+            /** Loops */
+            loops: components["schemas"]["TakenLoop"][];
         };
         /**
          * TradeOff
@@ -6605,6 +6717,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OneOfSeveral"][];
+                };
+            };
+        };
+    };
+    bench_api_sections_offers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OffersIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferOut"][];
                 };
             };
         };

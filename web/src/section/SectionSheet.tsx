@@ -11,6 +11,7 @@ import { area, length } from "../units";
 import { edited, type PieceEdit, structureOf } from "./pieces";
 import { countKinds, pieceKey, toggled } from "./taken";
 import "./section.css";
+import { PutRight } from "./PutRight";
 import { Several } from "./Several";
 import { TradeOff } from "./TradeOff";
 import { WhereToCut } from "./WhereToCut";
@@ -50,6 +51,9 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
   const fittedAt =
     fitted && /[a-z_]{3,}/i.test(draft.offset.replace(/inch/g, "")) ? length(fitted.offset_mm, unit, 1) : "";
   const taken = pieces.length - draft.left.length;
+  const ids = Object.fromEntries(
+    fitted?.loops.flatMap((l, i) => l.pieces.map((_, j) => pieceKey(i, j))).map((k, n) => [k, `e${n + 1}`]) ?? [],
+  );
   const change = (loop: number, piece: number, what: PieceEdit) => {
     if (fitted) set({ edited: edited(draft.edited ?? structureOf(fitted), loop, piece, what), left: [] });
   };
@@ -157,7 +161,9 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
                       checked={!draft.left.includes(keys[j]!)}
                       onChange={(e) => set({ left: toggled(draft.left, [keys[j]!], e.target.checked) })}
                     >
-                      <span className={`piece piece-${p.kind}`}>{p.kind}</span>
+                      <span className={`piece piece-${p.kind}`}>
+                        {ids[pieceKey(i, j)]} {p.kind}
+                      </span>
                     </Checkbox>
                     <span className="figures">{p.radius ? `R ${length(p.radius, unit)}` : length(p.length, unit)}</span>
                     <span
@@ -193,6 +199,7 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
           />
         </>
       )}
+      {fitted && fitted.loops.length > 0 && <PutRight fitted={fitted} />}
       <div className="sheet-actions">
         <Button type="primary" disabled={!fitted || taken < 1} onClick={onTake}>
           Take as a sketch <kbd>Enter</kbd>

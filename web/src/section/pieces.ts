@@ -16,6 +16,8 @@ export interface TakenPiece {
 export interface TakenLoop {
   closed: boolean;
   full: boolean;
+  /** Pieces held to each other on request, by their ids. */
+  relations: { kind: "parallel" | "square" | "equal radius" | "concentric"; first: string; second: string }[];
   pieces: TakenPiece[];
 }
 
@@ -25,6 +27,7 @@ export function structureOf(section: SectionOut): TakenLoop[] {
   return section.loops.map((loop) => ({
     closed: loop.closed,
     full: false,
+    relations: [],
     pieces: loop.pieces.map((p) => ({
       id: `e${++id}`,
       kind: p.kind,
@@ -120,7 +123,7 @@ export function edited(loops: TakenLoop[], loop: number, piece: number, what: Pi
         const centre = p.mid && centreOf(p.start, p.mid, p.end);
         if (!centre) return l;
         const mid: Point = [2 * centre[0] - p.start[0], 2 * centre[1] - p.start[1]];
-        return { closed: true, full: true, pieces: [{ ...p, end: p.start, mid }] };
+        return { closed: true, full: true, relations: [], pieces: [{ ...p, end: p.start, mid }] };
       }
       if (what === "part") return { ...l, pieces: l.pieces.flatMap((q, j) => (j === piece ? parted(q) : [q])) };
       if (what === "join") {
@@ -131,5 +134,22 @@ export function edited(loops: TakenLoop[], loop: number, piece: number, what: Pi
       }
       return { ...l, pieces: l.pieces.map((q, j) => (j === piece ? as(q, what) : q)) };
     })
-    .map((l) => ({ ...l, pieces: l.pieces.map((q) => ({ ...q, id: `e${++id}` })) }));
+    .map((l, i) => {
+      const names = new Map<string, string>();
+      const pieces = l.pieces.map((q) => {
+        const now = `e${++id}`;
+        if (!names.has(q.id)) names.set(q.id, now);
+        return { ...q, id: now };
+      });
+      // Where the structure changes, what was held between its pieces is let go; elsewhere it follows their names.
+      const relations =
+        i === loop
+          ? []
+          : l.relations.map((r) => ({
+              ...r,
+              first: names.get(r.first) ?? r.first,
+              second: names.get(r.second) ?? r.second,
+            }));
+      return { ...l, pieces, relations };
+    });
 }

@@ -8,6 +8,7 @@ const square = (): TakenLoop[] => [
   {
     closed: true,
     full: false,
+    relations: [],
     pieces: [
       line("e1", [0, 0], [4, 0]),
       line("e2", [4, 0], [4, 4]),
@@ -57,7 +58,7 @@ describe("pieces changed by hand", () => {
   it("close a part of a circle to a full one", () => {
     const arc = { id: "e1", kind: "arc" as const, start: [5, 0] as [number, number], end: [0, 5] as [number, number], mid: [5 * Math.SQRT1_2, 5 * Math.SQRT1_2] as [number, number], points: [], taken: true }; // biome-ignore format: one object
     expect(centreOf(arc.start, arc.mid, arc.end)![0]).toBeCloseTo(0);
-    const [loop] = edited([{ closed: false, full: false, pieces: [arc] }], 0, 0, "full");
+    const [loop] = edited([{ closed: false, full: false, relations: [], pieces: [arc] }], 0, 0, "full");
     expect(loop).toMatchObject({ closed: true, full: true });
     expect(loop!.pieces[0]!.end).toEqual([5, 0]);
     expect(loop!.pieces[0]!.mid![0]).toBeCloseTo(-5);

@@ -24,6 +24,7 @@ export function takenLoops(
     .map((loop, i) => ({
       closed: structure?.[i]?.closed ?? loop.closed,
       full: structure?.[i]?.full ?? false,
+      relations: structure?.[i]?.relations ?? [],
       pieces: loop.pieces.map((p, j) => ({
         id: `e${++id}`,
         kind: p.kind,

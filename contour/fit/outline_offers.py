@@ -1,0 +1,46 @@
+"""Relations between the pieces of a loop that nearly hold: what may be put right, and how far off it is now."""
+
+from __future__ import annotations
+
+import itertools
+import math
+
+import numpy as np
+
+from contour.fit.outline import Outline, Piece
+from contour.fit.outline_shape import Held
+
+__all__ = ["nearly_held"]
+
+_MOST = 14
+
+
+def _line_angle(p: Piece) -> float:
+    return math.atan2(p.end[1] - p.start[1], p.end[0] - p.start[0]) % math.pi
+
+
+def _off_parallel(a: float, b: float) -> float:
+    d = abs(a - b) % math.pi
+    return min(d, math.pi - d)
+
+
+def nearly_held(outline: Outline, *, near_mm: float) -> list[tuple[Held, float]]:
+    """(relation, how far off: mm, or degrees between lines), nearest first; what holds already is left out.
+
+    near_mm: arcs whose radii or middles lie this close may be meant as one; lines within 2 degrees of parallel or square.
+    """
+    found: list[tuple[float, Held, float]] = []
+    for (i, a), (j, b) in itertools.combinations(enumerate(outline.pieces), 2):
+        if a.kind == b.kind == "arc" and a.radius and b.radius and a.centre and b.centre:
+            apart = abs(a.radius - b.radius)
+            if 1e-6 < apart <= max(near_mm, 0.06 * min(a.radius, b.radius)):
+                found.append((apart / near_mm, Held("equal radius", i, j), apart))
+            away = float(np.hypot(a.centre[0] - b.centre[0], a.centre[1] - b.centre[1]))
+            if 1e-6 < away <= near_mm:
+                found.append((away / near_mm, Held("concentric", i, j), away))
+        elif a.kind == b.kind == "line":
+            off = _off_parallel(_line_angle(a), _line_angle(b))
+            for kind, x in (("parallel", off), ("square", abs(math.pi / 2 - off))):
+                if math.radians(1e-4) < x <= math.radians(2):
+                    found.append((x / math.radians(2), Held(kind, i, j), math.degrees(x)))  # type: ignore[arg-type]
+    return [(h, off) for _, h, off in sorted(found, key=lambda f: f[0])[:_MOST]]
