@@ -84,3 +84,19 @@ def test_pieces_and_depth_of_a_strip() -> None:
     number, count = pieces(labels, across)
     assert count == 2 and number.tolist() == [0, 0, 0, 0, 1, 1]
     assert depth_of(labels, across, 5).max() == 0  # every facet has an open side
+
+
+def test_two_separate_pieces_and_a_fin_that_three_facets_share_are_taken_apart(block_scan) -> None:
+    """Open sides, two components and an edge of three facets: nothing ends the search, and the faces of both are found."""
+    corners = block_scan.vertices[block_scan.facets]
+    beside = corners + [70.0, 0, 0]
+    side = corners[len(corners) // 2, :2]
+    fin = np.array([[side[0], side[1], side.mean(axis=0) + [0, 0, 3.0]]])
+    holed = beside[np.linalg.norm(beside.mean(axis=1) - beside.mean(axis=(0, 1)), axis=1) > 12]
+    both = np.vstack([corners, holed, fin])
+    scan = prepare_scan(RawScan(both, np.arange(len(both)), len(both), "stl"), 1.0)
+    assert (scan.across < 0).any()
+    found = segment(scan)
+    kinds = [r.kind for r in found.regions]
+    assert kinds.count("plane") >= 8 and kinds.count("cylinder") >= 1
+    assert (found.labels >= 0).mean() > 0.9
