@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from contour.construct.place import square_to, unit
 from contour.fit.primitives import CONE, PLANE, SPHERE, TORUS
-from contour.recipe.problem import ContourError, Where
+from contour.recipe.problem import ContourError
 
 __all__ = ["FEWEST", "KINDS", "Relation", "RelationKind", "Sense", "sense_of", "start_of", "unmet"]
 
@@ -110,24 +110,18 @@ def start_of(r: Relation, codes: Sequence[int], s: Sequence[Array], sense: Sense
             f"'{r.kind}' needs more members",
             got=len(r.members),
             need=str(FEWEST[r.kind]),
-            where=Where(param="relations"),
         )
     if r.kind in ("size", "equal-size") and any(codes[m] == PLANE for m in r.members):
-        raise ContourError(
-            "wrong-kind", "a plane has no size", where=Where(param="relations"), remedy="leave the plane out"
-        )
+        raise ContourError("wrong-kind", "a plane has no size", remedy="leave the plane out")
     if r.kind in ("distance", "equal-distance", "coplanar") and any(codes[m] != PLANE for m in r.members):
         raise ContourError(
             "wrong-kind",
             f"'{r.kind}' speaks of planes",
-            where=Where(param="relations"),
             remedy="leave out what is no plane",
         )
     if r.kind in ("bolt-circle", "row"):
         if len(r.slots) != len(r.members):
-            raise ContourError(
-                "degenerate", "each member of a pattern needs its place in it", where=Where(param="relations")
-            )
+            raise ContourError("degenerate", "each member of a pattern needs its place in it")
         _, a, b = _pattern(r, s, sense.helper)
         flat = np.array([[s[m][:3] @ a, s[m][:3] @ b] for m in r.members])
         k = np.array(r.slots, float)
@@ -136,9 +130,7 @@ def start_of(r: Relation, codes: Sequence[int], s: Sequence[Array], sense: Sense
             fit = np.linalg.lstsq(rows, flat, rcond=None)[0]
             return np.array([*fit[0], *fit[1]])  # where it begins, and one step
         if r.count < 3:
-            raise ContourError(
-                "degenerate", "a circle needs at least three places", where=Where(param="relations"), got=r.count
-            )
+            raise ContourError("degenerate", "a circle needs at least three places", got=r.count)
         turn = 2 * np.pi * k / r.count
         # x = cx + R cos(t0 + turn): linear in the centre and in R cos t0, R sin t0. Slots count the way the axis turns.
         c, d = np.cos(turn), np.sin(turn)

@@ -20,26 +20,30 @@ __all__ = ["standards"]
 Entry = tuple[float, str]
 
 
-def _lists(system: str) -> list[tuple[str, list[Entry]]]:
+def _lists(system: str) -> list[list[Entry]]:
+    """The usual ones first."""
     series = ("ISO coarse",) if system == "mm" else ("UNC",)
     own = [t for t in threads() if t.series in series]
     tapping = [(t.tap_drill.diameter, f"tapping hole of {t.designation}") for t in own]
     words = ("close", "medium", "free") if system == "mm" else ("close", "free")
-    clearance = [
-        (d, f"{w} clearance hole of {t.designation}") for t in own for w, d in zip(words, t.clearance, strict=False)
-    ]
+    clearance = {
+        w: [(t.clearance[k], f"{w} clearance hole of {t.designation}") for t in own if len(t.clearance) > k]
+        for k, w in enumerate(words)
+    }
     bits = [(d.diameter, f"drill {d.name}") for d in drills("metric" if system == "mm" else "inch")]
-    return [("tapping", tapping), ("clearance", clearance), ("drill", bits)]
+    usual = words[1]
+    rest = [e for w in words if w != usual for e in clearance[w]]
+    return [tapping, clearance[usual], rest, bits]
 
 
-def _rare(entries: Sequence[Entry], value: float, u: float) -> Entry | None:
+def _rare(entries: Sequence[Entry], value: float, u: float, chance: float) -> Entry | None:
     """The nearest entry, when one so near is rare among those of about this size."""
     near = min(entries, key=lambda e: abs(e[0] - value), default=None)
     if near is None or abs(near[0] - value) > FAR * u:
         return None
     around = [e[0] for e in entries if 0.6 * value < e[0] < 1.6 * value]
     covered = len(set(around)) * 2 * FAR * u / value
-    return near if covered <= 2 * BY_CHANCE else None
+    return near if covered <= chance else None
 
 
 def standards(groups: Sequence[RadiusGroup], system: str) -> list[Proposal]:
@@ -50,8 +54,10 @@ def standards(groups: Sequence[RadiusGroup], system: str) -> list[Proposal]:
         if members[0].blend or members[0].surface.kind != "cylinder" or members[0].surface.outward > 0:
             continue
         value, u_value = size_of(members[0], mean, u)
-        for _, entries in lists:
-            found = _rare(entries, value, u_value)
+        # Several alike holes were made for something; a single one is more often just a hole.
+        chance = 3 * BY_CHANCE if len(members) > 1 else BY_CHANCE
+        for entries in lists:
+            found = _rare(entries, value, u_value, chance)
             if found is None:
                 continue
             ids = tuple(f.id for f in members)
