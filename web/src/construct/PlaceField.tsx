@@ -42,6 +42,8 @@ export function PlaceField({ field, value, spot, offers, onChange }: Props) {
         <Select
           aria-label={field.label}
           className="grow"
+          showSearch
+          optionFilterProp="label"
           value={shown}
           options={[...own, ...offers]}
           // Enter keeps the step: it must not open the list again.
