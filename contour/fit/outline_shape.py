@@ -298,10 +298,19 @@ def regularise(
         for i, piece in enumerate(pieces):
             piece.p = piece.p + step[starts[i] : starts[i] + len(piece.p)]
         if all(
-            np.abs(step[k : k + len(p.p)]).max(initial=0) < 1e-6 * (1 + np.abs(p.p).max(initial=0))
+            np.abs(step[k : k + len(p.p)]).max(initial=0) < 1e-7 * (1 + np.abs(p.p).max(initial=0))
             for k, p in zip(starts, pieces, strict=True)
         ):
             break
+    # The relations exactly: faces made of pieces that are only nearly tangent cannot be moved later.
+    for _ in range(3):
+        held_rows = list(_relation_rows(pieces, starts, count, tangent, square, arcs))
+        left = np.array([miss for _, miss in held_rows])
+        if np.abs(left).max(initial=0) < 1e-12:
+            break
+        step = np.linalg.lstsq(np.array([row for row, _ in held_rows]), -left, rcond=1e-10)[0]
+        for i, piece in enumerate(pieces):
+            piece.p = piece.p + step[starts[i] : starts[i] + len(piece.p)]
     worse = False
     for i, piece in enumerate(pieces):
         if piece.kind == FREE:
