@@ -106,8 +106,8 @@ def corner_of(a: PieceFit, b: PieceFit, near: Array) -> Array | None:
         n = gap / d
         foot, reach, radius = a.p[:2] + x * n, a.p[2] ** 2 - x * x, min(a.p[2], b.p[2])
         side = np.array([-n[1], n[0]])
-    if reach < 0:
-        # Missing each other by a hair is tangency; the foot is the touching point.
+    if reach < 1e-9 * radius * radius:
+        # Missing each other by a hair is tangency, and so is crossing by one; the foot is the touching point.
         return foot if reach > -2e-3 * radius * radius else None
     k = np.sqrt(reach)
     options = [foot + k * side, foot - k * side]
