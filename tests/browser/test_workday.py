@@ -97,7 +97,7 @@ def test_values_seats_and_a_history_that_holds(page: Page) -> None:
     built(page)
     names = page.locator("li.step .step-name").all_inner_texts()
     assert names.index("Cut 1") == names.index("Boss") + 1
-    assert page.evaluate("window.contourView.bodies().length") == 2
+    page.wait_for_function("() => window.contourView.bodies().length === 2", timeout=30_000)
     page.get_by_role("button", name="Undo").click()
     expect(row(page, "Cut 1")).to_have_count(0)
     expect(page.locator(".as-of")).to_have_count(0)
