@@ -53,9 +53,7 @@ def _unwrapped(angle: Array, beside: NDArray[np.int32]) -> tuple[Array, NDArray[
     return out, piece
 
 
-def helix_of_facets(
-    centroids: Array, beside: NDArray[np.int32], origin: Array, axis: Array, *, edge_mm: float
-) -> Helix:
+def helix_of_facets(centroids: Array, beside: NDArray[np.int32], origin: Array, axis: Array) -> Helix:
     """centroids (n, 3) of the region's facets, beside (n, 3) their neighbours within the region (-1 none).
 
     Raises ContourError (nothing-found) when the region does not climb around the axis.

@@ -266,7 +266,7 @@ def _pitch(params: Params, inputs: Inputs) -> dict[str, Any]:
     ids = np.sort(scan.facets_of_source(inputs.products["region"].source_facets))
     own = np.full(len(scan.facets) + 1, -1, np.int32)
     own[ids] = np.arange(len(ids))
-    found = helix_of_facets(scan.centroids[ids], own[scan.across[ids] // 3], axis.at, axis.along, edge_mm=scan.edge_mm)
+    found = helix_of_facets(scan.centroids[ids], own[scan.across[ids] // 3], axis.at, axis.along)
     return {
         "said": f"{'right' if found.pitch > 0 else 'left'}-handed, about {2 * found.radius:.2f} mm across", "pitch": abs(found.pitch),
         "u": found.u, "turns": found.turns, "from": inputs.products["region"].middle,

@@ -148,7 +148,7 @@ def helical(pitch: float, turns: float, radius: float = 6.0):
 @pytest.mark.parametrize(("pitch", "turns"), [(1.5, 4.0), (-2.0, 2.5), (0.8, 1.2)])
 def test_pitch_and_hand_of_a_helical_region(pitch, turns):
     points, beside = helical(pitch, turns)
-    found = helix_of_facets(points, beside, np.zeros(3), np.array([0, 0, 1.0]), edge_mm=0.5)
+    found = helix_of_facets(points, beside, np.zeros(3), np.array([0, 0, 1.0]))
     assert found.pitch == pytest.approx(pitch, abs=max(4 * found.u, 2e-3))
     assert found.turns == pytest.approx(turns, abs=0.03)
 
@@ -156,7 +156,7 @@ def test_pitch_and_hand_of_a_helical_region(pitch, turns):
 def test_a_ring_is_no_helix():
     points, beside = helical(0.0, 1.0)
     with pytest.raises(ContourError, match="without climbing"):
-        helix_of_facets(points, beside, np.zeros(3), np.array([0, 0, 1.0]), edge_mm=0.5)
+        helix_of_facets(points, beside, np.zeros(3), np.array([0, 0, 1.0]))
 
 
 def test_pitch_of_a_threads_outline_and_none_of_a_cone():
