@@ -4,15 +4,24 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
+from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
+from OCP.gp import gp_Pnt
+from OCP.TopAbs import TopAbs_EDGE
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopoDS import TopoDS
 
 from benchmarks.segment_truth import holed_scan, score
 from contour.exchange.scanfile import RawScan
 from contour.fit.segment.labels import depth_of, pieces
 from contour.fit.segment.whole import Settings, segment
+from contour.mesh.exact import PLANE
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.recipe.problem import ContourError
 from contour.solid.exact_arrays import exact_arrays
-from demo.truth_parts import hawse_casting, valve_block
+from demo.truth_parts import hawse_casting, rudder_spindle, valve_block
 
 
 @pytest.fixture(scope="module")
@@ -100,3 +109,53 @@ def test_two_separate_pieces_and_a_fin_that_three_facets_share_are_taken_apart(b
     kinds = [r.kind for r in found.regions]
     assert kinds.count("plane") >= 8 and kinds.count("cylinder") >= 1
     assert (found.labels >= 0).mean() > 0.9
+
+
+def _label_of(scan: PreparedScan, true: np.ndarray, found, face: int) -> int:
+    """The region that most of a true face lies in."""
+    return int(np.bincount(found.labels[(true == face) & (found.labels >= 0)]).argmax())
+
+
+def test_the_narrow_ring_of_a_rounded_shoulder_is_a_plane_square_to_the_axis() -> None:
+    """2 mm wide, of which the scan softens one, beside a round of R 4 that reaches over it."""
+    solid = exact_arrays(rudder_spindle())
+    scan, true = holed_scan(solid, spacing=0.55, noise=0.03, missing=0.15, seed=5)
+    found = segment(scan)
+    ring = next(f for f, row in enumerate(solid.face_data) if solid.face_kind[f] == PLANE and abs(row[2] - 30) < 1e-6)
+    region = found.regions[_label_of(scan, true, found, ring)]
+    assert region.surface is not None and region.kind == "plane"
+    assert abs(region.surface.axis[2]) == pytest.approx(1, abs=1e-4)
+    assert abs(region.surface.origin[2] - 30) < 0.12
+    assert region.area > 0.5 * scan.areas[true == ring].sum()
+
+
+def test_the_wall_that_two_rounds_leave_is_a_plane() -> None:
+    """A corner of R 8 on either side of a wall of 3 mm: neither corner takes it."""
+    box = BRepPrimAPI_MakeBox(gp_Pnt(0, 0, 0), 19.0, 40.0, 12.0).Shape()
+    rounded = BRepFilletAPI_MakeFillet(box)
+    edges = TopExp_Explorer(box, TopAbs_EDGE)
+    while edges.More():
+        edge = TopoDS.Edge(edges.Current())
+        curve = BRepAdaptor_Curve(edge)
+        if abs(curve.Value(curve.FirstParameter()).Z() - curve.Value(curve.LastParameter()).Z()) > 1:
+            rounded.Add(8.0, edge)
+        edges.Next()
+    solid = exact_arrays(rounded.Shape())
+    scan, true = holed_scan(solid, spacing=0.55, noise=0.03, missing=0.0, seed=2)
+    found = segment(scan)
+    walls = [f for f, row in enumerate(solid.face_data) if solid.face_kind[f] == PLANE and abs(row[4]) > 0.9]
+    assert len(walls) == 2
+    for wall in walls:
+        region = found.regions[_label_of(scan, true, found, wall)]
+        assert region.surface is not None and region.kind == "plane"
+        assert abs(region.surface.axis[1]) > np.cos(np.radians(4.0))
+    assert sum(r.kind == "cylinder" for r in found.regions) == 4
+
+
+def test_softened_edges_are_no_rings() -> None:
+    """A stepped shaft without chamfers or rounds: six faces, and nothing made of its edges."""
+    shaft = BRepAlgoAPI_Fuse(BRepPrimAPI_MakeCylinder(10.0, 20.0).Shape(), BRepPrimAPI_MakeCylinder(14.0, 8.0).Shape())
+    solid = exact_arrays(shaft.Shape())
+    for noise in (0.01, 0.04):
+        scan, _ = holed_scan(solid, spacing=0.5, noise=noise, missing=0.1, seed=1)
+        assert sorted(r.kind for r in segment(scan).regions if r.area > 8) == ["cylinder"] * 2 + ["plane"] * 3

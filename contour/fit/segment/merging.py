@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,12 +28,18 @@ _SIMPLE_FIRST = (1, 2, 4, 3, 5)
 # A simpler kind is taken when its residual is not larger than this times that of the better one: a plane is what people make
 # first, a ball hardly ever where a band of a cone or a bead would do.
 _AS_GOOD = (0.0, 1.3, 1.12, 1.06, 1.03)
+_AS_GOOD_NARROW = (0.0, 1.3, 1.2, 1.2, 1.03)
+_AS_GOOD_SLIGHT, _SLIGHT = (
+    (0.0, 1.3, 1.5, 1.9, 1.03),
+    np.radians(20.0),
+)  # a tube that turns less than this rounds nothing
 
 
 @dataclass(slots=True)
 class Draft:
     """A segmentation while it is made. labels (n,) i64, -1 none · codes (k,) kind of every label, 0 for one that is gone ·
-    values (k, 9) · rms (k,) · sigma, tolerance: mm · cosine: of the angle that normals may be off."""
+    values (k, 9) · rms (k,) · sigma, tolerance: mm · cosine: of the angle that normals may be off · follows (k,): the region
+    whose axis or roundness a narrow face follows, -1 for all that are fitted by themselves."""
 
     scan: PreparedScan
     labels: NDArray[np.int64]
@@ -46,11 +52,23 @@ class Draft:
     smallest: float
     largest: float
     protected: NDArray[np.uint8]
+    follows: NDArray[np.int64] = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.follows = np.full(len(self.codes), -1)
 
     def facets_by_label(self) -> list[NDArray[np.int64]]:
         order = np.argsort(self.labels, kind="stable")
         ends = np.searchsorted(self.labels[order], np.arange(len(self.codes) + 1))
         return [order[ends[k] : ends[k + 1]] for k in range(len(self.codes))]
+
+    def new_label(self, code: int) -> int:
+        """A label that nothing has; there is room for some thousands."""
+        used = int(self.labels.max()) + 1
+        free = used + int(np.argmax(self.codes[used:] == 0))
+        self.codes[free], self.protected[free], self.rms[free], self.follows[free] = code, 0, 0.0, -1
+        self.values[free] = 0.0
+        return free
 
 
 def thinned(ids: NDArray[np.int64], most: int = _SAMPLE) -> NDArray[np.int64]:
@@ -98,7 +116,7 @@ def refit(draft: Draft, rings: int = 4) -> None:
     """Every surface fitted again to its facets away from borders."""
     depth = depth_of(draft.labels, draft.scan.across, rings + 1)
     for k, facets in enumerate(draft.facets_by_label()):
-        if draft.codes[k] in (0, FREE):
+        if draft.codes[k] in (0, FREE) or draft.follows[k] >= 0:
             continue
         if len(facets) < 6:
             draft.codes[k] = 0
@@ -245,6 +263,16 @@ def _merge(
             return gone
 
 
+def _tube_turn(scan: PreparedScan, p: NDArray[np.float64], facets: NDArray[np.int64]) -> float:
+    """How far a torus's facets go around its tube, radians, without the outermost tenth on either side."""
+    w = scan.centroids[facets] - p[:3]
+    h = w @ p[3:6]
+    rho = np.linalg.norm(w - h[:, None] * p[3:6], axis=1)
+    around = np.arctan2(h, rho - p[6])
+    middle = np.arctan2(np.median(h), np.median(rho - p[6]))
+    return float(np.ptp(np.percentile((around - middle + np.pi) % (2 * np.pi) - np.pi, (10, 90))) / 0.8)
+
+
 def simplest_kinds(draft: Draft) -> int:
     """Every region takes the simplest kind whose residual is hardly larger than the present one's."""
     depth = depth_of(draft.labels, draft.scan.across, 4)
@@ -254,6 +282,11 @@ def simplest_kinds(draft: Draft) -> int:
         if now in (0, 1, FREE) or len(facets) < 20 or draft.protected[k]:
             continue
         core = core_of(facets, depth, 2)
+        # The softened edges of a narrow face bend it: a chamfer would pass for a slight round.
+        narrow = np.percentile(depth[facets], 80) < 3
+        as_good = _AS_GOOD_NARROW if narrow else _AS_GOOD
+        if narrow and now == 5 and _tube_turn(draft.scan, draft.values[k], facets) < _SLIGHT:
+            as_good = _AS_GOOD_SLIGHT
         kept = fit_facets(draft, now, core, draft.values[k])
         best = max(kept[1] if kept else draft.rms[k], 0.5 * draft.sigma)
         # A narrow band of a cone passes for one of a ball: of the two the cone is what people make.
@@ -262,7 +295,7 @@ def simplest_kinds(draft: Draft) -> int:
         )
         for code in others:
             found = fit_facets(draft, code, core)
-            if found is None or found[1] > _AS_GOOD[code] * best or inside_share(draft, code, found[0], core) < 0.9:
+            if found is None or found[1] > as_good[code] * best or inside_share(draft, code, found[0], core) < 0.9:
                 continue
             draft.codes[k], draft.values[k], draft.rms[k] = code, found[0], found[1]
             changed += 1

@@ -63,6 +63,8 @@ def drop_poor(draft: Draft) -> int:
         code = int(draft.codes[k])
         if code in (0, FREE) or draft.protected[k] or len(facets) == 0 or np.percentile(depth[facets], 90) > 3:
             continue
+        if draft.follows[k] >= 0:  # was held against what it follows
+            continue
         d, _ = gap_all(code, draft.values[k], np.ascontiguousarray(draft.scan.centroids[facets]))
         # The middle of what is left: a true narrow face has rounded edges too, which only its rim strays along.
         if 1.4826 * float(np.median(np.abs(d))) > 0.7 * draft.sigma:
@@ -70,15 +72,6 @@ def drop_poor(draft: Draft) -> int:
             draft.codes[k] = 0
             dropped += 1
     return dropped
-
-
-def _new_label(draft: Draft, code: int) -> int:
-    """A label that nothing has; the draft keeps room for some thousands."""
-    used = int(draft.labels.max()) + 1
-    free = used + int(np.argmax(draft.codes[used:] == 0))
-    draft.codes[free], draft.protected[free], draft.rms[free] = code, 0, 0.0
-    draft.values[free] = 0.0
-    return free
 
 
 def _core_pieces(draft: Draft, mask: NDArray[np.bool_], rings: int, least_area: float) -> list[NDArray[np.int64]]:
@@ -105,7 +98,7 @@ def _core_pieces(draft: Draft, mask: NDArray[np.bool_], rings: int, least_area: 
 def free_rests(draft: Draft, least_area: float, rings: int = 4) -> None:
     """What no surface explains and is more than a strip becomes a freeform region."""
     for facets in _core_pieces(draft, draft.labels < 0, rings, least_area):
-        draft.labels[facets] = _new_label(draft, FREE)
+        draft.labels[facets] = draft.new_label(FREE)
 
 
 def open_freeform(draft: Draft, least_area: float, rings: int = 4) -> None:
@@ -118,7 +111,7 @@ def open_freeform(draft: Draft, least_area: float, rings: int = 4) -> None:
         kept = _core_pieces(draft, mask, rings, least_area)
         draft.codes[k] = FREE if kept else 0
         for n, facets in enumerate(kept):
-            draft.labels[facets] = k if n == 0 else _new_label(draft, FREE)
+            draft.labels[facets] = k if n == 0 else draft.new_label(FREE)
 
 
 def keep_largest_pieces(draft: Draft, least_area: float) -> None:
@@ -138,7 +131,7 @@ def keep_largest_pieces(draft: Draft, least_area: float) -> None:
         if area[piece] < least_area or draft.codes[label] == FREE:
             draft.labels[facets] = -1
         else:
-            new = _new_label(draft, int(draft.codes[label]))
+            new = draft.new_label(int(draft.codes[label]))
             draft.values[new], draft.rms[new] = draft.values[label], draft.rms[label]
             draft.labels[facets] = new
 

@@ -17,6 +17,8 @@ from contour.fit.region import PENALTY
 from contour.fit.segment.curvature import bending
 from contour.fit.segment.labels import FREE, depth_of
 from contour.fit.segment.merging import Draft, core_of, merge_across_holes, merge_touching, refit, simplest_kinds
+from contour.fit.segment.rings import follow_axes, part_rings
+from contour.fit.segment.run_out import follow_rounds, part_run_outs
 from contour.fit.segment.seeding import sow
 from contour.fit.segment.tidy import (
     absorb_into_freeform,
@@ -151,7 +153,8 @@ def _settled(draft: Draft, noise: float) -> Segmentation:
             continue
         code, p = int(draft.codes[k]), draft.values[k].copy()
         ids = _core_vertices(scan, facets, depth)
-        refine(code, p, scan.vertices, ids, len(ids), 25, 1.5 * draft.sigma)
+        if draft.follows[k] < 0:
+            refine(code, p, scan.vertices, ids, len(ids), 25, 1.5 * draft.sigma)
         face_side(code, p, scan.centroids, scan.smooth_normals, facets, len(facets))
         surface = Surface.unpacked(code, p)
         points = np.ascontiguousarray(scan.vertices[ids])
@@ -244,6 +247,12 @@ def segment(
     merge_across_holes(draft)
     if drop_poor(draft):
         contest(draft, misfit)
+    if part_rings(draft, settings.least_area) + part_run_outs(draft, settings.least_area):
+        for _ in range(2):
+            contest(draft, misfit)
+            refit(draft)
+            follow_axes(draft)
+            follow_rounds(draft)
     # A facet in a rounded edge belongs to one of its faces; one that lies elsewhere altogether belongs to none.
     evict(draft, far=max(4 * draft.tolerance, 0.7 * scan.edge_mm), turned_deg=65.0)
     sowing.found = int(np.flatnonzero(draft.codes).max()) + 1
