@@ -55,7 +55,21 @@ def holed_scan(
     facets, true = whole.facets[keep], whole.true_face[keep]
     raw = RawScan(whole.vertices[facets], np.arange(len(facets)), len(facets), "stl")
     scan = prepare_scan(raw, 1.0)
-    return scan, true[scan.source_facet].astype(np.int64)
+    return scan, _one_face(solid, scan, true[scan.source_facet].astype(np.int64))
+
+
+def _one_face(solid: ExactSolid, scan: PreparedScan, true: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Faces that touch and lie on one surface, as a kernel leaves them along a seam, are one face to whoever looks at the part."""
+    a, side = np.nonzero(scan.across >= 0)
+    b = scan.across[a, side] // 3
+    out = np.arange(len(solid.face_kind))
+    for f, g in np.unique(np.sort(np.column_stack([true[a], true[b]]), axis=1), axis=0):
+        same = solid.face_kind[f] == solid.face_kind[g] and np.allclose(
+            solid.face_data[f], solid.face_data[g], atol=1e-6
+        )
+        if f != g and same:
+            out[out == out[g]] = out[f]
+    return out[true]
 
 
 def _angle(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:

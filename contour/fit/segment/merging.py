@@ -136,6 +136,11 @@ def _joint(
         turn = draft.values[i, 3:6] @ draft.values[j, 3:6] * draft.values[i, 8] * draft.values[j, 8]
         if turn < 0.9:
             return None
+    if draft.follows[i] >= 0 and draft.follows[i] == draft.follows[j] and draft.codes[i] == draft.codes[j]:
+        # Pieces of one narrow face: their softened edges say nothing about where it lies.
+        p = draft.values[i] if len(a) >= len(b) else draft.values[j]
+        d, _ = gap_all(int(draft.codes[i]), p, np.ascontiguousarray(draft.scan.centroids[np.concatenate([a, b])]))
+        return (int(draft.codes[i]), p.copy(), float(draft.rms[i])) if np.median(np.abs(d)) < draft.tolerance else None
     both = np.concatenate([thinned(a, _PAIR_SAMPLE), thinned(b, _PAIR_SAMPLE)])
     best = max(draft.rms[i], draft.rms[j], 0.5 * draft.sigma)
     own_kinds = {int(draft.codes[i]), int(draft.codes[j])}
@@ -149,9 +154,18 @@ def _joint(
             if found is None:
                 continue
             p, rms = found
-            if rms < 1.25 * best and min(inside_share(draft, code, p, a), inside_share(draft, code, p, b)) > 0.88:
+            if min(inside_share(draft, code, p, a), inside_share(draft, code, p, b)) < 0.88:
+                continue
+            if rms < 1.25 * best or all(_no_worse(draft, code, p, k, core) for k, core in ((i, a), (j, b))):
                 return code, p, rms
     return None
+
+
+def _no_worse(draft: Draft, code: int, p: NDArray[np.float64], k: int, core: NDArray[np.int64]) -> bool:
+    """Whether a surface lies as near to most of a region as the region's own: some foreign facets spoil an rms, not a median."""
+    points = np.ascontiguousarray(draft.scan.centroids[thinned(core, _PAIR_SAMPLE)])
+    own = np.median(np.abs(gap_all(int(draft.codes[k]), draft.values[k], points)[0]))
+    return bool(np.median(np.abs(gap_all(code, p, points)[0])) < 1.3 * max(own, 0.25 * draft.sigma))
 
 
 def merge_touching(draft: Draft) -> int:
@@ -159,16 +173,20 @@ def merge_touching(draft: Draft) -> int:
     return _merge(draft, lambda: borders(draft.labels, draft.scan.across), touching=True)
 
 
-def merge_across_holes(draft: Draft) -> int:
+def merge_across_holes(draft: Draft, *, only_curved: bool = False) -> int:
     """Joins regions on either side of a hole in the scan that one surface explains as well: what the scanner did not see does not
     make two faces of one. Returns how many went.
 
-    Curved pieces come first, and two regions stay apart where a third one passes between them through the hole: a groove cut
+    Curved pieces come first, and two regions stay apart where something passes between them through the hole: a groove cut
     through by a hole would otherwise give the flats beside it away.
     """
     rims = _rim_runs(draft)
     curved = _merge(draft, lambda: _meeting(draft, rims, (2, 3, 4, 5)), touching=False)
-    return curved + _merge(draft, lambda: _meeting(draft, rims, (1,)), touching=False)
+    if only_curved:
+        return curved
+    flat = _merge(draft, lambda: _meeting(draft, rims, (1,)), touching=False)
+    # What is left of a wide round between two holes is as good as flat.
+    return curved + flat + _merge(draft, lambda: _meeting(draft, rims, (1, 2, 3, 4, 5)), touching=False)
 
 
 def _rim_runs(draft: Draft) -> list[NDArray[np.int64]]:
@@ -195,22 +213,41 @@ def _rim_runs(draft: Draft) -> list[NDArray[np.int64]]:
 def _meeting(
     draft: Draft, rims: list[NDArray[np.int64]], kinds: tuple[int, ...]
 ) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Pairs of facets, both ways round, for every two regions of these kinds that meet at a hole with nothing passing between."""
-    first: list[int] = []
-    second: list[int] = []
+    """Pairs of facets, both ways round, for every two regions of these kinds that meet at holes with nothing passing between at any."""
+    met: list[tuple[tuple[int, int], int, int]] = []
+    parted: set[tuple[int, int]] = set()
     for rim in rims:
         labels = draft.labels[rim]
         begin = np.flatnonzero(labels != np.roll(labels, 1))
-        runs = labels[begin]
+        runs = labels[begin].tolist()
         mine = [n for n, label in enumerate(runs) if label >= 0 and draft.codes[label] in kinds]
         for x, a in enumerate(mine):
             for b in mine[x + 1 :]:
-                between, beyond = set(runs[a + 1 : b]), set(runs[b + 1 :]) | set(runs[:a])
-                if runs[a] == runs[b] or (between & beyond) - {runs[a], runs[b], -1}:
+                if runs[a] == runs[b]:
                     continue
-                first += [int(rim[begin[a]]), int(rim[begin[b]])]
-                second += [int(rim[begin[b]]), int(rim[begin[a]])]
-    return np.array(first, np.int64), np.array(second, np.int64)
+                pair = (min(runs[a], runs[b]), max(runs[a], runs[b]))
+                one, other = ({*side} - {*pair, -1} for side in (runs[a + 1 : b], runs[b + 1 :] + runs[:a]))
+                if _passes(draft, rim, labels, one, other):
+                    parted.add(pair)
+                met.append((pair, int(rim[begin[a]]), int(rim[begin[b]])))
+    open_pairs = [(a, b) for pair, a, b in met if pair not in parted]
+    both = np.array(open_pairs + [(b, a) for a, b in open_pairs], np.int64).reshape(-1, 2)
+    return both[:, 0], both[:, 1]
+
+
+def _passes(draft: Draft, rim: NDArray[np.int64], labels: NDArray[np.int64], one: set[int], other: set[int]) -> bool:
+    """Whether a region lies on both sides of the way between two others, or one on either side runs on to what lies on the other."""
+    if one & other:
+        return True
+    points = {k: np.ascontiguousarray(draft.scan.centroids[rim[labels == k]]) for k in one | other}
+
+    def runs_on(k: int, to: int) -> bool:
+        code = int(draft.codes[k])
+        if code in (0, 1, FREE):
+            return False
+        return bool(np.median(np.abs(gap_all(code, draft.values[k], points[to])[0])) < 2 * draft.tolerance)
+
+    return any(runs_on(x, y) or runs_on(y, x) for x in one for y in other)
 
 
 def _runs_on(draft: Draft, i: int, j: int, facets: NDArray[np.int64], touching: bool) -> bool:
@@ -254,6 +291,8 @@ def _merge(
                 refused.add((i, j))
                 continue
             draft.codes[i], draft.values[i], draft.rms[i] = found
+            if draft.follows[j] != draft.follows[i]:
+                draft.follows[i] = -1
             draft.labels[own[j]] = i
             draft.codes[j] = 0
             merged |= {i, j}

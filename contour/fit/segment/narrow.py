@@ -10,7 +10,7 @@ from contour.fit.primitives import gap_all
 from contour.fit.segment.labels import FREE, depth_of, pieces
 from contour.fit.segment.merging import Draft
 
-__all__ = ["FEWEST", "LEAST_GAIN", "cost_of", "largest_piece", "own_cost", "unheld"]
+__all__ = ["FEWEST", "LEAST_GAIN", "cost_of", "own_cost", "pieces_of", "unheld"]
 
 _TURN = np.radians(8.0)  # of a narrow face's normals, which the smoothing has mixed with those beside it
 _MOST_COST = 12.0
@@ -43,12 +43,12 @@ def unheld(draft: Draft) -> NDArray[np.bool_]:
     return (draft.labels < 0) | open_label[np.maximum(draft.labels, 0)]
 
 
-def largest_piece(draft: Draft, facets: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int32]]:
-    """(facets, how many rings inside) of the largest connected piece."""
+def pieces_of(draft: Draft, facets: NDArray[np.int64]) -> list[tuple[NDArray[np.int64], NDArray[np.int32]]]:
+    """(facets, how many rings inside) of every connected piece, largest first."""
     mask = np.zeros(len(draft.labels), np.int64)
     mask[facets] = 1
     number, _ = pieces(mask, draft.scan.across)
-    largest = facets[number[facets] == np.bincount(number[facets]).argmax()]
-    mask[:] = 0
-    mask[largest] = 1
-    return largest, depth_of(mask, draft.scan.across, 3)[largest]
+    depth = depth_of(mask, draft.scan.across, 3)
+    which, size = np.unique(number[facets], return_counts=True)
+    parts = [facets[number[facets] == k] for k in which[np.argsort(-size)]]
+    return [(part, depth[part]) for part in parts]

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from contour.fit.primitives import CONE, CYLINDER, PLANE, TORUS, across_axis
 from contour.fit.segment.merging import Draft
-from contour.fit.segment.narrow import FEWEST, LEAST_GAIN, cost_of, largest_piece, own_cost, unheld
+from contour.fit.segment.narrow import FEWEST, LEAST_GAIN, cost_of, own_cost, pieces_of, unheld
 
 __all__ = ["follow_axes", "part_rings"]
 
@@ -160,16 +160,14 @@ def part_rings(draft: Draft, least_area: float) -> int:
             normal, c = _line(turned.at[mine], n, draft.sigma)
             gains = cost[turned.facets] - cost_of(turned.at @ normal - c, turned.n @ normal, draft.sigma)
             mine = np.flatnonzero((gains > 0) & (turned.n @ normal > _LIKE))
-            if len(mine):
-                ring, inside = largest_piece(draft, turned.facets[mine])
+            around = np.unique(np.floor(turned.angle[mine] / _GRID)).size * _GRID
+            for ring, inside in pieces_of(draft, turned.facets[mine]) if around > _LEAST_TURN else []:
                 if _is_face(draft, turned, ring, inside, gains, least_area):
                     code, values = _packed(p, *_made(draft, p, _turned(draft, p, ring), normal))
                     new = draft.new_label(code)
                     draft.values[new], draft.rms[new], draft.follows[new] = values, draft.sigma, k
                     draft.labels[ring] = new
                     found += 1
-            else:
-                ring = turned.facets[:0]
             cost[turned.facets[mine]] = 0.0  # tried once
             left = np.flatnonzero(cost[turned.facets] > 1.0)
             turned = _Turned(turned.facets[left], turned.at[left], turned.n[left], turned.angle[left])
@@ -191,11 +189,13 @@ def _is_face(
     gains: NDArray[np.float64],
     least_area: float,
 ) -> bool:
-    """Whether facets found on a line are a face: far enough around, wider than a softened edge, and worth it."""
+    """Whether connected facets on a line are a face: wider than a softened edge, and worth it."""
+    if len(ring) < FEWEST:
+        return False
     area = float(draft.scan.areas[ring].sum())
     where = np.isin(turned.facets, ring)
     bins = np.unique(np.floor(turned.angle[where] / _GRID)).size * _GRID
-    if len(ring) < FEWEST or area < least_area or bins < _LEAST_TURN or gains[where].sum() < LEAST_GAIN:
+    if area < least_area or gains[where].sum() < LEAST_GAIN:
         return False
     width = area / (bins * float(turned.at[where, 0].mean()))
     return width > _WIDTH * draft.scan.edge_mm and (inside >= 1).mean() > 0.4

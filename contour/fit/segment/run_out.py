@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from contour.fit.primitives import CYLINDER, PLANE, across_axis
 from contour.fit.segment.labels import depth_of
 from contour.fit.segment.merging import Draft
-from contour.fit.segment.narrow import FEWEST, LEAST_GAIN, cost_of, largest_piece, own_cost, unheld
+from contour.fit.segment.narrow import FEWEST, LEAST_GAIN, cost_of, own_cost, pieces_of, unheld
 
 __all__ = ["follow_rounds", "part_run_outs"]
 
@@ -75,7 +75,7 @@ def part_run_outs(draft: Draft, least_area: float) -> int:
             gain, mine, plane = max(tried, key=lambda row: row[0], default=(0.0, near[:0], p))
             if gain < LEAST_GAIN or len(mine) < FEWEST:
                 break
-            mine, inside = largest_piece(draft, mine)
+            mine, inside = pieces_of(draft, mine)[0]
             cost[mine] = 0.0  # tried once
             area, touching = float(scan.areas[mine].sum()), (draft.labels[mine] == k).mean()
             if len(mine) < FEWEST or touching < 0.25 or area < least_area or (inside >= 1).mean() < 0.4:

@@ -164,6 +164,15 @@ def _settled(draft: Draft, noise: float) -> Segmentation:
     return Segmentation(labels, tuple(regions), noise)
 
 
+def _resettle(draft: Draft, misfit: NDArray[np.float64]) -> None:
+    """After narrow faces got labels: their neighbours are fitted without them, and they follow."""
+    for _ in range(2):
+        contest(draft, misfit)
+        refit(draft)
+        follow_axes(draft)
+        follow_rounds(draft)
+
+
 def segment(
     scan: PreparedScan,
     settings: Settings | None = None,
@@ -244,15 +253,16 @@ def segment(
     refit(draft)
     simplest_kinds(draft)
     merge_touching(draft)
-    merge_across_holes(draft)
+    while merge_across_holes(draft, only_curved=True) and merge_touching(draft):
+        pass
+    if part_rings(draft, settings.least_area):
+        _resettle(draft, misfit)
+    while merge_across_holes(draft) and merge_touching(draft):
+        pass
     if drop_poor(draft):
         contest(draft, misfit)
-    if part_rings(draft, settings.least_area) + part_run_outs(draft, settings.least_area):
-        for _ in range(2):
-            contest(draft, misfit)
-            refit(draft)
-            follow_axes(draft)
-            follow_rounds(draft)
+    if part_run_outs(draft, settings.least_area):
+        _resettle(draft, misfit)
     # A facet in a rounded edge belongs to one of its faces; one that lies elsewhere altogether belongs to none.
     evict(draft, far=max(4 * draft.tolerance, 0.7 * scan.edge_mm), turned_deg=65.0)
     sowing.found = int(np.flatnonzero(draft.codes).max()) + 1
