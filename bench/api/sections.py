@@ -52,14 +52,15 @@ class SectionIn(PlaneIn):
 
 
 class PieceOut(Schema):
-    """start, end, mid, points in plane coordinates; path in space, for drawing."""
+    """start, end, mid, points, ellipse in plane coordinates; path in space, for drawing."""
 
-    kind: Literal["line", "arc", "free"]
+    kind: Literal["line", "arc", "ellipse", "free"]
     start: tuple[float, float]
     end: tuple[float, float]
     mid: tuple[float, float] | None
     points: list[tuple[float, float]]
     radius: float | None
+    ellipse: tuple[float, float, float, float, float] | None = None
     length: float
     rms: float
     path: list[Vector]
@@ -317,7 +318,7 @@ def _loop(loop: SectionLoop) -> LoopOut:
         length = float(np.linalg.norm(np.diff(flat, axis=0), axis=1).sum())
         path = [triple(q) for q in loop.frame.to_space(flat)]
         pieces.append(
-            PieceOut(kind=p.kind, start=p.start, end=p.end, mid=p.mid, points=list(p.points), radius=p.radius,
+            PieceOut(kind=p.kind, start=p.start, end=p.end, mid=p.mid, points=list(p.points), radius=p.radius, ellipse=p.ellipse,
                      length=length, rms=p.rms, path=path)
         )  # fmt: skip
     return LoopOut(closed=loop.outline.closed, length=loop.length, area=loop.area, pieces=pieces)

@@ -15,21 +15,42 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import make_lsq_spline
 
+from contour.fit.ellipses import Ellipse, fit_ellipse, through_points, turn_around
 from contour.fit.outline_corners import Corner, averaging_of, corner_of_lines, fillet_radius
-from contour.fit.outline_shape import Held, PieceFit, corner_of, direction_at, fit_piece, joint, piece_gap, regularise
-from contour.fit.outline_split import ARC, FREE, LINE, fit_circle, split_chain
+from contour.fit.outline_shape import (
+    Held,
+    PieceFit,
+    corner_of,
+    direction_at,
+    fit_piece,
+    joint,
+    on_piece,
+    piece_gap,
+    regularise,
+)
+from contour.fit.outline_split import ARC, ELLIPSE, FREE, LINE, PRICES, fit_circle, split_chain
 
-__all__ = ["Outline", "Piece", "default_outline_tolerance", "fit_outline", "shape_pieces", "whole_circle"]
+__all__ = [
+    "Outline",
+    "Piece",
+    "default_outline_tolerance",
+    "fit_outline",
+    "shape_pieces",
+    "whole_circle",
+    "whole_ellipse",
+]
 
 Array = NDArray[np.float64]
-PieceKind = Literal["line", "arc", "free"]
+PieceKind = Literal["line", "arc", "ellipse", "free"]
 _NAMES: dict[int, PieceKind] = {LINE: "line", ARC: "arc", FREE: "free"}
 _MOST_POINTS = 700
+_LEAST_TURN = np.radians(80.0)  # what of an ellipse must be there for it to be told
 
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """One piece in plane coordinates, mm. mid, centre and radius belong to arcs; points to free pieces."""
+    """One piece in plane coordinates, mm. mid, centre and radius belong to arcs; mid, centre and ellipse to ellipses; points to free
+    pieces."""
 
     kind: PieceKind
     start: tuple[float, float]
@@ -39,6 +60,7 @@ class Piece:
     centre: tuple[float, float] | None = None
     radius: float | None = None
     points: tuple[tuple[float, float], ...] = ()
+    ellipse: Ellipse | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -313,26 +335,24 @@ def shape_pieces(
         meets.append(joint(fits[i], fits[(i + 1) % count], at, reach))
     pieces = []
     for i, f in enumerate(fits):
-        start = meets[i - 1] if closed or i > 0 else _on_piece(f, ends[0])
-        end = meets[i] if closed or i < count - 1 else _on_piece(f, ends[1])
+        start = meets[i - 1] if closed or i > 0 else on_piece(f, ends[0])
+        end = meets[i] if closed or i < count - 1 else on_piece(f, ends[1])
         rms = f.rms
         if f.kind == LINE:
             pieces.append(Piece("line", _xy(start), _xy(end), rms))
         elif f.kind == ARC:
             pieces.append(_arc_piece(f, start, end, rms))
+        elif f.ellipse is not None:
+            # Where a tangent neighbour misses it by a hair, they still have to share a point.
+            oval = through_points(f.ellipse, np.array([start, end]))
+            middle = on_piece(PieceFit(ELLIPSE, f.p, f.points, oval), f.points[len(f.points) // 2])
+            pieces.append(_ellipse_piece(oval, start, middle, end, rms))
         else:
             points = _free_points(f.points, start, end, edge_mm)
             away = np.linalg.norm(f.points[:, None] - points[None], axis=2).min(axis=1)
             pieces.append(Piece("free", _xy(start), _xy(end), float(np.sqrt(np.mean(np.minimum(away, sigma_mm) ** 2))),
                                 points=tuple(_xy(p) for p in points)))  # fmt: skip
     return Outline(tuple(pieces), closed, tuple(tangent))
-
-
-def _on_piece(f: PieceFit, p: Array) -> Array:
-    if f.kind == FREE:
-        return p
-    n = np.array([np.cos(f.p[0]), np.sin(f.p[0])]) if f.kind == LINE else p - f.p[:2]
-    return p - piece_gap(f, p[None])[0] * n / (np.linalg.norm(n) + 1e-300)
 
 
 def _arc_piece(f: PieceFit, start: Array, end: Array, rms: float) -> Piece:
@@ -345,6 +365,52 @@ def _arc_piece(f: PieceFit, start: Array, end: Array, rms: float) -> Piece:
     middle = a + sweep / 2
     mid = centre + radius * np.array([np.cos(middle), np.sin(middle)])
     return Piece("arc", _xy(start), _xy(end), rms, _xy(mid), _xy(centre), radius)
+
+
+def _ellipse_piece(e: Ellipse, start: Array, mid: Array, end: Array, rms: float) -> Piece:
+    return Piece("ellipse", _xy(start), _xy(end), rms, _xy(mid), (e[0], e[1]), None, (), e)
+
+
+def whole_ellipse(points: Array, near_mm: float | None = None) -> tuple[Outline, float] | None:
+    """The ellipse that explains the points of a loop all by itself, with its rms; None when there is none."""
+    found = fit_ellipse(points, near_mm=near_mm)
+    if found is None:
+        return None
+    e, rms = found
+    along = e[2] * np.array([np.cos(e[4]), np.sin(e[4])])
+    return Outline(
+        (_ellipse_piece(e, np.array(e[:2]) + along, np.array(e[:2]) - along, np.array(e[:2]) + along, rms),), True
+    ), rms
+
+
+def _made_ellipses(
+    chain: Array, pieces: list[tuple[int, int, int]], spacing: float, edge: float, sigma: float
+) -> list[tuple[int, int, int]]:
+    """Runs of arcs and free pieces that one ellipse explains for less."""
+    i = 0
+    while i < len(pieces):
+        best: tuple[float, int] | None = None
+        for j in range(i, len(pieces)):
+            run = pieces[i : j + 1]
+            if run[-1][0] not in (ARC, FREE):
+                break
+            if j == i and run[0][0] == ARC:
+                continue
+            data = _own_points(chain, [(ELLIPSE, run[0][1], run[-1][2])], spacing, edge)[0]
+            found = fit_ellipse(data, near_mm=3 * sigma)
+            if found is None or found[1] > 1.5 * sigma or abs(turn_around(found[0], data)) < _LEAST_TURN:
+                continue
+            paid = sum(PRICES[k] for k, _, _ in run)
+            parts = zip(run, _fits(chain, run, spacing, edge), strict=True)
+            # A free piece bends after every point: what it does not miss it has paid for.
+            paid += sum(len(f.points) * ((f.rms / sigma) ** 2 if k == ARC else 1.0) for (k, _, _), f in parts)
+            gain = paid - PRICES[ELLIPSE] - len(data) * (found[1] / sigma) ** 2
+            if gain > 0 and (best is None or gain > best[0]):
+                best = gain, j
+        if best is not None:
+            pieces = [*pieces[:i], (ELLIPSE, pieces[i][1], pieces[best[1]][2]), *pieces[best[1] + 1 :]]
+        i += 1
+    return pieces
 
 
 def whole_circle(points: Array, closed: bool) -> tuple[Outline, float] | None:
@@ -384,6 +450,10 @@ def fit_outline(points: Array, *, closed: bool, tolerance_mm: float, edge_mm: fl
         # A circle is one thing to a person: two arcs must be better by a whole piece's price.
         if whole is not None and weight * (whole[1] / sigma) ** 2 <= cost:
             return whole_circle(np.asarray(points), True)[0]  # type: ignore[index]
+        if (oval := whole_ellipse(even, 4 * sigma)) is not None and PRICES[ELLIPSE] + weight * (
+            oval[1] / sigma
+        ) ** 2 <= cost:
+            return oval[0]
     else:
         chain = even
         pieces, _ = split_chain(chain, _weights(chain, spacing), end_skip_mm=0.0, closed=False, **options)
@@ -409,6 +479,7 @@ def fit_outline(points: Array, *, closed: bool, tolerance_mm: float, edge_mm: fl
         # The corner at the loop's seam has not been looked at: once more from another joint.
         chain, pieces = _begun_at(chain, pieces, 1)
         fits = [*fits[1:], *fits[:1]] if before == len(pieces) else _fits(chain, pieces, spacing, edge)
+    pieces = _made_ellipses(chain, pieces, spacing, edge, sigma)
     while True:
         data = _own_points(chain, pieces, spacing, edge)
         near: list[Array | None] = []

@@ -9,10 +9,11 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.outline_split import ARC, FREE, LINE, fit_circle
+from contour.fit.ellipses import Ellipse, ellipse_gap, fit_ellipse, nearest_on_ellipse
+from contour.fit.outline_split import ARC, ELLIPSE, FREE, LINE, fit_circle
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["Held", "PieceFit", "corner_of", "direction_at", "fit_piece", "joint", "piece_gap", "regularise"]
+__all__ = ["Held", "PieceFit", "corner_of", "direction_at", "fit_piece", "joint", "on_piece", "piece_gap", "regularise"]
 
 Array = NDArray[np.float64]
 
@@ -29,11 +30,12 @@ class Held:
 @dataclass(slots=True)
 class PieceFit:
     """One piece while it is being fitted: `p` is (angle of the normal, offset) of a line, (cx, cy, r) of an arc;
-    points (n, 2) are the data it has to explain, in order."""
+    points (n, 2) are the data it has to explain, in order. An ellipse stands for itself: nothing is fitted together with it."""
 
     kind: int
     p: Array
     points: Array
+    ellipse: Ellipse | None = None
 
     @property
     def rms(self) -> float:
@@ -41,7 +43,12 @@ class PieceFit:
 
 
 def fit_piece(kind: int, points: Array) -> PieceFit:
-    """Fit one piece on its own; an arc that turns out straight becomes a line."""
+    """Fit one piece on its own; an arc that turns out straight becomes a line, an ellipse that turns out round an arc."""
+    if kind == ELLIPSE:
+        found = fit_ellipse(points)
+        if found is not None:
+            return PieceFit(ELLIPSE, np.empty(0), points, found[0])
+        kind = ARC
     if kind == ARC:
         circle = fit_circle(points)
         if circle is not None and circle[1] < 1e5:
@@ -58,7 +65,9 @@ def fit_piece(kind: int, points: Array) -> PieceFit:
 
 
 def piece_gap(piece: PieceFit, points: Array) -> Array:
-    """Signed distances of points (n, 2) to a line or circle; zero for free pieces."""
+    """Signed distances of points (n, 2) to a line, circle or ellipse; zero for free pieces."""
+    if piece.ellipse is not None:
+        return ellipse_gap(piece.ellipse, points)
     if piece.kind == LINE:
         n = np.array([np.cos(piece.p[0]), np.sin(piece.p[0])])
         return points @ n - piece.p[1]
@@ -83,7 +92,7 @@ def direction_at(piece: PieceFit, at: Array) -> Array | None:
 
 def corner_of(a: PieceFit, b: PieceFit, near: Array) -> Array | None:
     """Where two lines or circles meet, nearest to `near`; None when they do not."""
-    if a.kind == FREE or b.kind == FREE:
+    if a.kind not in (LINE, ARC) or b.kind not in (LINE, ARC):
         return None
     if a.kind == LINE and b.kind == LINE:
         rows = np.array([[np.cos(a.p[0]), np.sin(a.p[0])], [np.cos(b.p[0]), np.sin(b.p[0])]])
@@ -114,6 +123,16 @@ def corner_of(a: PieceFit, b: PieceFit, near: Array) -> Array | None:
     return min(options, key=lambda q: float(np.linalg.norm(q - near)))
 
 
+def on_piece(piece: PieceFit, at: Array) -> Array:
+    """The nearest point of a piece; of a free piece the place itself."""
+    if piece.kind == FREE:
+        return at
+    if piece.ellipse is not None:
+        return np.asarray(nearest_on_ellipse(piece.ellipse, at[None])[0][0])
+    n = np.array([np.cos(piece.p[0]), np.sin(piece.p[0])]) if piece.kind == LINE else at - piece.p[:2]
+    return np.asarray(at - piece_gap(piece, at[None])[0] * n / (np.linalg.norm(n) + 1e-300))
+
+
 def joint(a: PieceFit, b: PieceFit, near: Array, reach_mm: float) -> Array:
     """The point two neighbours share: their meeting point when it is at hand, else the data's own point between."""
     corner = corner_of(a, b, near)
@@ -123,13 +142,9 @@ def joint(a: PieceFit, b: PieceFit, near: Array, reach_mm: float) -> Array:
     if not pulls or max(abs(g) for g in pulls) > reach_mm:
         return near
     out = near.copy()
-    for _ in range(20):  # alternate projections settle where both are close
+    for _ in range(60 if ELLIPSE in (a.kind, b.kind) else 20):  # alternate projections settle where both are close
         for p in (a, b):
-            if p.kind == FREE:
-                continue
-            g = piece_gap(p, out[None])[0]
-            n = np.array([np.cos(p.p[0]), np.sin(p.p[0])]) if p.kind == LINE else out - p.p[:2]
-            out = out - g * n / (np.linalg.norm(n) + 1e-300)
+            out = on_piece(p, out)
     return out if np.linalg.norm(out - near) <= reach_mm else near
 
 
@@ -145,7 +160,7 @@ def _tangencies(pieces: list[PieceFit], near: list[Array | None], sigma: float) 
     for i, at in enumerate(near):
         j = (i + 1) % len(pieces)
         a, b = pieces[i], pieces[j]
-        if at is None or FREE in (a.kind, b.kind) or (a.kind == LINE and b.kind == LINE) or i == j:
+        if at is None or not {a.kind, b.kind} <= {LINE, ARC} or (a.kind == LINE and b.kind == LINE) or i == j:
             continue
         place = corner_of(a, b, at)
         place = at if place is None or np.linalg.norm(place - at) > 3.0 else place
@@ -277,7 +292,7 @@ def regularise(
         whole[:] = 0.0
         right = np.zeros(count + relations)
         for i, piece in enumerate(pieces):
-            if piece.kind == FREE or len(data[i]) == 0:
+            if piece.kind not in (LINE, ARC) or len(data[i]) == 0:
                 continue
             if piece.kind == LINE:
                 c, s = np.cos(piece.p[0]), np.sin(piece.p[0])
@@ -313,7 +328,7 @@ def regularise(
             piece.p = piece.p + step[starts[i] : starts[i] + len(piece.p)]
     worse = False
     for i, piece in enumerate(pieces):
-        if piece.kind == FREE:
+        if piece.kind not in (LINE, ARC):
             continue
         now = np.sqrt(np.mean(piece_gap(piece, data[i]) ** 2))
         then = np.sqrt(np.mean(piece_gap(PieceFit(piece.kind, before[i], piece.points), data[i]) ** 2))

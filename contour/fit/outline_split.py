@@ -10,10 +10,11 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["ARC", "FREE", "LINE", "fit_circle", "split_chain"]
+__all__ = ["ARC", "ELLIPSE", "FREE", "LINE", "PRICES", "fit_circle", "split_chain"]
 
-LINE, ARC, FREE = 1, 2, 3
+LINE, ARC, FREE, ELLIPSE = 1, 2, 3, 4  # the last is never split off: it takes the place of arcs and free pieces
 _PRICE_LINE, _PRICE_ARC, _PRICE_FREE = 25.0, 29.0, 45.0
+PRICES = {LINE: _PRICE_LINE, ARC: _PRICE_ARC, FREE: _PRICE_FREE, ELLIPSE: 37.0}
 _FREE_PER_POINT = 1.35  # a free piece spends a parameter on every point or so, on top of its misfit
 _SKIP = 3.0  # a point left to a corner costs as much as three that fit
 

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
 from contour.fit.arcs import arc_points
+from contour.fit.ellipses import ellipse_path
 from contour.fit.outline import Outline, Piece, default_outline_tolerance, fit_outline
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
@@ -34,7 +35,11 @@ class SectionLoop:
         pieces = []
         for p in self.outline.pieces:
             row: dict[str, Any] = {"kind": p.kind, "start": self._space(p.start), "end": self._space(p.end)}
-            if p.centre is not None:
+            if p.ellipse is not None:
+                x, y, a, b, angle = p.ellipse
+                row |= {"centre": self._space((x, y)), "half_axes": [a, b]}
+                row["long_axis"] = self._space((x + a * np.cos(angle), y + a * np.sin(angle)))
+            elif p.centre is not None:
                 row |= {"centre": self._space(p.centre), "radius": p.radius}
             pieces.append({**row, "rms": p.rms})
         return {"closed": self.outline.closed, "length": self.length, "area": self.area, "pieces": pieces}
@@ -50,6 +55,9 @@ def outline_tolerance(scan: PreparedScan) -> float:
 
 def piece_points(piece: Piece, step_deg: float = 3.0) -> Array:
     """Points along a piece from start to end, (n, 2)."""
+    if piece.ellipse is not None and piece.mid is not None:
+        ends = (np.array(p) for p in (piece.start, piece.mid, piece.end))
+        return ellipse_path(piece.ellipse, *ends, step_deg=step_deg)
     if piece.mid is not None:
         return arc_points(piece.start, piece.mid, piece.end, step_deg=step_deg)
     return np.array(piece.points or (piece.start, piece.end))

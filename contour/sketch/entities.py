@@ -11,20 +11,21 @@ from shapely.geometry import Point, Polygon
 from shapely.validation import explain_validity
 
 from contour.fit.arcs import arc_points, circle_through
+from contour.fit.ellipses import Ellipse, ellipse_path
 from contour.mesh.slice import PlaneFrame
 from contour.recipe.problem import ContourError, Where
 
 __all__ = ["JOIN_MM", "Entity", "Loop", "Point2", "Profile", "Sketch", "entity_points", "find_profiles"]
 
 JOIN_MM = 1e-6
-EntityKind = Literal["line", "arc", "free"]
+EntityKind = Literal["line", "arc", "ellipse", "free"]
 Point2 = tuple[float, float]
 
 
 @dataclass(frozen=True, slots=True)
 class Entity:
-    """One piece. An arc goes from start over mid to end; a whole circle has start == end. A free piece is the cubic
-    curve through its points (start and end among them). mm, plane coordinates."""
+    """One piece. An arc or a part of an ellipse goes from start over mid to end; a whole one has start == end. A free piece is the
+    cubic curve through its points (start and end among them). mm, plane coordinates."""
 
     id: str
     kind: EntityKind
@@ -32,10 +33,11 @@ class Entity:
     end: Point2
     mid: Point2 | None = None
     points: tuple[Point2, ...] = ()
+    ellipse: Ellipse | None = None
 
     @property
     def whole(self) -> bool:
-        return self.start == self.end and self.kind == "arc"
+        return self.start == self.end and self.kind in ("arc", "ellipse")
 
     def circle(self) -> tuple[NDArray[np.float64], float]:
         """Centre (2,) and radius of an arc."""
@@ -43,7 +45,7 @@ class Entity:
         return circle_through(self.start, self.mid, self.end)
 
     def reversed(self) -> Entity:
-        return Entity(self.id, self.kind, self.end, self.start, self.mid, self.points[::-1])
+        return Entity(self.id, self.kind, self.end, self.start, self.mid, self.points[::-1], self.ellipse)
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,6 +92,9 @@ def entity_points(entity: Entity, *, step_deg: float = 5.0) -> NDArray[np.float6
     if entity.kind == "free":
         return np.array(entity.points)
     assert entity.mid is not None
+    if entity.ellipse is not None:
+        ends = (np.array(p) for p in (entity.start, entity.mid, entity.end))
+        return ellipse_path(entity.ellipse, *ends, step_deg=step_deg)
     return arc_points(entity.start, entity.mid, entity.end, step_deg=step_deg)
 
 

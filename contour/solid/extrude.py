@@ -15,14 +15,17 @@ from OCP.BRepBuilderAPI import (
 )
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
 from OCP.collections import HArray1_gp_Pnt
+from OCP.ElCLib import ElCLib
 from OCP.GC import GC_MakeArcOfCircle
+from OCP.Geom import Geom_Ellipse
 from OCP.GeomAPI import GeomAPI_Interpolate
-from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Pln, gp_Pnt, gp_Vec
+from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Elips, gp_Pln, gp_Pnt, gp_Vec
 from OCP.TopoDS import TopoDS_Compound, TopoDS_Edge, TopoDS_Shape, TopoDS_Vertex, TopoDS_Wire
 
+from contour.fit.ellipses import Ellipse
 from contour.mesh.slice import PlaneFrame
 from contour.recipe.problem import ContourError, Where
-from contour.sketch.entities import Entity, Loop, Profile
+from contour.sketch.entities import Entity, Loop, Profile, entity_points
 from contour.solid.gate import require_solid
 from contour.solid.names import names_by_face
 from contour.solid.shape import NamedShape
@@ -44,6 +47,8 @@ def _edge(
 ) -> TopoDS_Edge:
     if entity.kind == "line":
         return BRepBuilderAPI_MakeEdge(*ends).Edge()
+    if entity.ellipse is not None:
+        return _elliptic_edge(entity, entity.ellipse, frame, lift, ends, clockwise)
     if entity.whole:
         centre, radius = entity.circle()
         # Start and end are one point, so only the axis tells which way round a whole circle runs.
@@ -61,6 +66,29 @@ def _edge(
     maker = GeomAPI_Interpolate(points, False, 1e-9)
     maker.Perform()
     return BRepBuilderAPI_MakeEdge(maker.Curve(), *ends).Edge()
+
+
+def _elliptic_edge(
+    entity: Entity,
+    e: Ellipse,
+    frame: PlaneFrame,
+    lift: NDArray[np.float64],
+    ends: tuple[TopoDS_Vertex, TopoDS_Vertex],
+    clockwise: bool,
+) -> TopoDS_Edge:
+    along = np.cos(e[4]) * frame.u + np.sin(e[4]) * frame.v
+    path = entity_points(entity)
+    d = path - np.array(e[:2])
+    turning = (d[:-1, 0] * d[1:, 1] - d[:-1, 1] * d[1:, 0]).sum()
+    backward = clockwise if entity.whole else turning < 0
+    n = -frame.normal if backward else frame.normal
+    axes = gp_Ax2(_point(frame, (e[0], e[1]), lift), gp_Dir(*map(float, n)), gp_Dir(*map(float, along)))
+    curve = gp_Elips(axes, e[2], e[3])
+    if not entity.whole:
+        return BRepBuilderAPI_MakeEdge(curve, *ends).Edge()
+    # The seam lies where the loop begins, which need not be the end of the longer axis.
+    at = ElCLib.Parameter_s(curve, _point(frame, entity.start, lift))
+    return BRepBuilderAPI_MakeEdge(Geom_Ellipse(curve), *ends, at, at + 2 * np.pi).Edge()
 
 
 def _wire(

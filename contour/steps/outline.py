@@ -13,9 +13,9 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.construct.place import Place
-from contour.fit.outline import Outline, default_outline_tolerance, shape_pieces, whole_circle
+from contour.fit.outline import Outline, default_outline_tolerance, shape_pieces, whole_circle, whole_ellipse
 from contour.fit.outline_shape import Held
-from contour.fit.outline_split import ARC, FREE, LINE
+from contour.fit.outline_split import ARC, ELLIPSE, FREE, LINE
 from contour.fit.radial import radial_frame, radial_profile, runout_of
 from contour.fit.rigid import inverse, moved, turned
 from contour.fit.silhouette import silhouette
@@ -34,7 +34,7 @@ __all__ = ["KIND", "LoopRelation", "Params", "TakenLoop", "TakenPiece", "refit_l
 Array = NDArray[np.float64]
 Point2 = tuple[float, float]
 Point3 = tuple[float, float, float]
-_CODES = {"line": LINE, "arc": ARC, "free": FREE}
+_CODES = {"line": LINE, "arc": ARC, "ellipse": ELLIPSE, "free": FREE}
 
 
 class TakenPiece(BaseModel):
@@ -43,11 +43,14 @@ class TakenPiece(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     id: str = Field(pattern=r"^e\d+$")
-    kind: Literal["line", "arc", "free"]
+    kind: Literal["line", "arc", "ellipse", "free"]
     start: Point2
     end: Point2
     mid: Point2 | None = None
     points: list[Point2] = Field(default_factory=list, max_length=2000)
+    ellipse: tuple[float, float, float, float, float] | None = Field(
+        default=None, description="centre x, y, longer and shorter half-axis in mm, angle of the longer one in radians"
+    )
     taken: bool = True
 
 
@@ -67,7 +70,10 @@ class TakenLoop(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     closed: bool
-    full: bool = Field(default=False, description="an arc of which the scan has a part, meant as a full circle")
+    full: bool = Field(
+        default=False,
+        description="an arc of which the scan has a part, meant as a full circle; the same for an ellipse",
+    )
     pieces: list[TakenPiece] = Field(min_length=1, max_length=500)
     relations: list[LoopRelation] = Field(default_factory=list, max_length=500)
 
@@ -116,7 +122,9 @@ def section_frame(plane: Place, offset_mm: float, origin: Array, u_axis: Array) 
 
 
 def _entity(piece: TakenPiece) -> Entity:
-    return Entity(piece.id, piece.kind, piece.start, piece.end, piece.mid, tuple(piece.points))
+    if piece.kind == "ellipse" and piece.ellipse is None:  # made one by hand: it runs where the piece ran
+        return Entity(piece.id, "free", piece.start, piece.end, None, tuple(piece.points) or (piece.start, piece.end))
+    return Entity(piece.id, piece.kind, piece.start, piece.end, piece.mid, tuple(piece.points), piece.ellipse)
 
 
 def _path_distance(points: Array, path: Array) -> Array:
@@ -193,6 +201,11 @@ def refit_loop(
         if circle is None:
             raise _problem(frame, loop.pieces[0], "the loop is no circle any more", "no circle fits")
         outline = circle[0]
+    elif count == 1 and (loop.closed or loop.full) and loop.pieces[0].kind == "ellipse":
+        oval = whole_ellipse(data[0])
+        if oval is None:
+            raise _problem(frame, loop.pieces[0], "the loop is no ellipse any more", "no ellipse fits")
+        outline = oval[0]
     else:
         at = {p.id: k for k, p in enumerate(loop.pieces)}
         held = [Held(r.kind, at[r.first], at[r.second]) for r in loop.relations if r.first in at and r.second in at]
@@ -248,7 +261,9 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         outline = refit_loop(loop, lines, frame, tolerance / 3, scan.edge_mm)
         for fitted, piece in zip(outline.pieces, loop.pieces, strict=True):
             if piece.taken:
-                entities.append(Entity(piece.id, fitted.kind, fitted.start, fitted.end, fitted.mid, fitted.points))
+                entities.append(
+                    Entity(piece.id, fitted.kind, fitted.start, fitted.end, fitted.mid, fitted.points, fitted.ellipse)
+                )
                 worst = max(worst, fitted.rms)
     sketch = Sketch(frame, tuple(entities))
     told, problems = sketch_facts(sketch)

@@ -71,6 +71,7 @@ def _sketch(data: dict[str, Any]) -> Sketch:
             _pair(e["end"]),
             None if e["mid"] is None else _pair(e["mid"]),
             tuple(_pair(p) for p in e["points"]),
+            tuple(e["ellipse"]) if e.get("ellipse") else None,
         )
         for e in data["entities"]
     )

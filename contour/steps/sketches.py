@@ -15,7 +15,7 @@ def sketch_facts(sketch: Sketch) -> tuple[dict[str, Any], tuple[Problem, ...]]:
     the problem says where it is open."""
     facts: dict[str, Any] = {
         name: sum(e.kind == kind for e in sketch.entities)
-        for name, kind in (("lines", "line"), ("arcs", "arc"), ("free", "free"))
+        for name, kind in (("lines", "line"), ("arcs", "arc"), ("ellipses", "ellipse"), ("free", "free"))
     }
     try:
         profiles = find_profiles(sketch)

@@ -1,8 +1,10 @@
 import math
+from dataclasses import replace
 
 import pytest
 
 from contour.recipe.problem import ContourError
+from contour.sketch.entities import Entity
 from contour.solid.resolve import roots
 from contour.solid.shape import bounds
 from tests.conftest import circle, prism, rectangle
@@ -166,3 +168,24 @@ def test_only_the_chosen_profiles():
     assert volume_of(made, NEW) == pytest.approx(math.pi * 4 * 4)
     with pytest.raises(ContourError, match="no such profile"):
         run("extrude", {"sketch": {"id": "s"}, "distance": {"text": "4 mm"}, "profiles": ["zz"]}, {"sketch": two})
+
+
+OVAL = (0.0, 0.0, 8.0, 5.0, 0.5)
+AT = (8 * math.cos(0.5), 8 * math.sin(0.5))
+
+
+def test_an_ellipse_extrudes_to_its_closed_form_and_cuts_a_hole():
+    whole = Entity("e1", "ellipse", AT, AT, (-AT[0], -AT[1]), ellipse=OVAL)
+    made = extrude("6 mm", {"sketch": sketch([whole])})
+    assert volume_of(made, NEW) == pytest.approx(math.pi * 8 * 5 * 6, rel=1e-9)
+    plate = extrude("6 mm", {"sketch": sketch([*rectangle(40, 40, at=(-20, -20)), replace(whole, id="e9")])})
+    assert volume_of(plate, NEW) == pytest.approx((1600 - math.pi * 40) * 6, rel=1e-9)
+
+
+def test_half_an_ellipse_closed_by_a_line_extrudes():
+    end = (-AT[0], -AT[1])
+    over = (-5 * math.sin(0.5), 5 * math.cos(0.5))
+    for mid in (over, (-over[0], -over[1])):  # both ways round
+        half = [Entity("e1", "ellipse", AT, end, mid, ellipse=OVAL), Entity("e2", "line", end, AT)]
+        made = extrude("3 mm", {"sketch": sketch(half)})
+        assert volume_of(made, NEW) == pytest.approx(math.pi * 8 * 5 * 3 / 2, rel=1e-9)

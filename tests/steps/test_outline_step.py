@@ -5,12 +5,13 @@ import pytest
 
 from contour.fit.section import section_loops
 from contour.mesh.prepare import prepare_scan
-from contour.mesh.slice import plane_frame
+from contour.mesh.slice import plane_frame, slice_scan
 from contour.recipe.problem import ContourError
 from contour.recipe.registry import Inputs
 from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.solid.exact_arrays import exact_arrays
 from contour.steps import KINDS
+from contour.steps.outline import TakenLoop, refit_loop
 from contour.steps.products import RegionProduct, ScanProduct
 from demo.jobs import taken_loops
 from tests.conftest import circle, facet_near, prism, raw_scan, rectangle
@@ -117,3 +118,47 @@ def test_a_seed_that_is_not_in_the_scan_is_lost(first):
     with pytest.raises(ContourError) as caught:
         run("region", {"scan": {"id": "s"}, "seeds": [10**8]}, {"scan": ScanProduct(first[0])})
     assert caught.value.problem.code == "ref-lost"
+
+
+def test_an_oblique_bore_is_an_ellipse_that_is_fitted_again_and_may_be_closed():
+    """A plane at 35 degrees through a bore of R 6: half-axes 6 and 6 / cos 35°."""
+    scan = scanned(40, 6)
+    normal = np.array([np.sin(np.radians(35)), 0, np.cos(np.radians(35))])
+    origin = np.array([15.0, 15.0, 5.0])
+    loops = section_loops(scan, origin, normal)
+    oval = next(lo for lo in loops if len(lo.outline.pieces) == 1 and lo.outline.pieces[0].kind == "ellipse")
+    assert oval.outline.pieces[0].ellipse[2:4] == pytest.approx((6 / np.cos(np.radians(35)), 6), abs=0.05)
+    frame = oval.frame
+    piece = oval.outline.pieces[0]
+    taken = {
+        "id": "e1",
+        "kind": "ellipse",
+        "start": piece.start,
+        "end": piece.end,
+        "mid": piece.mid,
+        "ellipse": piece.ellipse,
+    }
+    lines = [(frame.to_plane(c.points), c.closed) for c in slice_scan(scan, origin, normal)]
+    again = refit_loop(TakenLoop.model_validate({"closed": True, "pieces": [taken]}), lines, frame, 0.02, scan.edge_mm)
+    assert again.pieces[0].ellipse == pytest.approx(piece.ellipse, abs=5e-3)
+    # Half of it, as where the scan has a hole, made an ellipse by hand and closed: still the same one.
+    bore = min((p for p, _ in lines), key=lambda p: float(np.ptp(p, axis=0).max()))
+    path = bore[: len(bore) // 2 + 8]
+    half = [(path, False)]
+    open_piece = {
+        "id": "e1",
+        "kind": "ellipse",
+        "start": tuple(path[0]),
+        "end": tuple(path[-1]),
+        "points": path[::4].tolist(),
+    }
+    opened = refit_loop(
+        TakenLoop.model_validate({"closed": False, "pieces": [open_piece]}), half, frame, 0.02, scan.edge_mm
+    )
+    assert opened.pieces[0].kind == "ellipse" and opened.pieces[0].start != opened.pieces[0].end
+    full = {**open_piece, "ellipse": opened.pieces[0].ellipse, "mid": opened.pieces[0].mid, "points": []}
+    closed = refit_loop(
+        TakenLoop.model_validate({"closed": True, "full": True, "pieces": [full]}), half, frame, 0.02, scan.edge_mm
+    )
+    assert closed.pieces[0].start == closed.pieces[0].end
+    assert closed.pieces[0].ellipse[2:4] == pytest.approx((6 / np.cos(np.radians(35)), 6), abs=0.15)

@@ -4161,14 +4161,14 @@ export interface components {
         };
         /**
          * PieceOut
-         * @description start, end, mid, points in plane coordinates; path in space, for drawing.
+         * @description start, end, mid, points, ellipse in plane coordinates; path in space, for drawing.
          */
         PieceOut: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "line" | "arc" | "free";
+            kind: "line" | "arc" | "ellipse" | "free";
             /** Start */
             start: [
                 number,
@@ -4191,6 +4191,14 @@ export interface components {
             ][];
             /** Radius */
             radius: number | null;
+            /** Ellipse */
+            ellipse?: [
+                number,
+                number,
+                number,
+                number,
+                number
+            ] | null;
             /** Length */
             length: number;
             /** Rms */
@@ -4315,7 +4323,7 @@ export interface components {
             closed: boolean;
             /**
              * Full
-             * @description an arc of which the scan has a part, meant as a full circle
+             * @description an arc of which the scan has a part, meant as a full circle; the same for an ellipse
              * @default false
              */
             full: boolean;
@@ -4335,7 +4343,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "line" | "arc" | "free";
+            kind: "line" | "arc" | "ellipse" | "free";
             /** Start */
             start: [
                 number,
@@ -4356,6 +4364,17 @@ export interface components {
                 number,
                 number
             ][];
+            /**
+             * Ellipse
+             * @description centre x, y, longer and shorter half-axis in mm, angle of the longer one in radians
+             */
+            ellipse?: [
+                number,
+                number,
+                number,
+                number,
+                number
+            ] | null;
             /**
              * Taken
              * @default true

@@ -109,7 +109,12 @@ export function factRows(state: StepState | undefined, unit: Unit): [string, str
     return [
       [
         "Pieces",
-        [f.lines && `${f.lines} lines`, f.arcs && `${f.arcs} arcs`, f.free && `${f.free} free`]
+        [
+          f.lines && `${f.lines} lines`,
+          f.arcs && `${f.arcs} arcs`,
+          f.ellipses && `${f.ellipses} ${f.ellipses === 1 ? "ellipse" : "ellipses"}`,
+          f.free && `${f.free} free`,
+        ]
           .filter(Boolean)
           .join(", "),
       ],

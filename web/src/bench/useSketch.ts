@@ -5,7 +5,7 @@ import { useKinds } from "../api/kinds";
 import { useBench } from "./context";
 
 export interface SketchPaths {
-  entities: { id: string; kind: "line" | "arc" | "free"; path: Vec3[] }[];
+  entities: { id: string; kind: "line" | "arc" | "ellipse" | "free"; path: Vec3[] }[];
   normal: Vec3;
   centre: Vec3;
 }

@@ -34,10 +34,11 @@ const WORDS = {
 const EDITS: { key: PieceEdit; label: string }[] = [
   { key: "line", label: "Make it a line" },
   { key: "arc", label: "Make it an arc" },
+  { key: "ellipse", label: "Make it an ellipse" },
   { key: "free", label: "Make it a free curve" },
   { key: "join", label: "Join with the next" },
   { key: "part", label: "Part in the middle" },
-  { key: "full", label: "Close to a full circle" },
+  { key: "full", label: "Close it all the way round" },
 ];
 
 /** Where the section plane lies, how few pieces explain the cut, and which of them are taken. */
@@ -165,7 +166,13 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
                         {ids[pieceKey(i, j)]} {p.kind}
                       </span>
                     </Checkbox>
-                    <span className="figures">{p.radius ? `R ${length(p.radius, unit)}` : length(p.length, unit)}</span>
+                    <span className="figures" title={p.ellipse ? "half-axes" : undefined}>
+                      {p.radius
+                        ? `R ${length(p.radius, unit)}`
+                        : p.ellipse
+                          ? `${length(p.ellipse[2], unit).replace(` ${unit}`, "")} × ${length(p.ellipse[3], unit)}`
+                          : length(p.length, unit)}
+                    </span>
                     <span
                       className={`figures ${p.rms > fitted.tolerance / 2 ? "above" : "quiet"}`}
                       title="rms of the scan about this piece"
@@ -178,7 +185,8 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
                         items: EDITS.filter(
                           (e) =>
                             e.key !== p.kind &&
-                            (e.key !== "full" || (p.kind === "arc" && loop.pieces.length === 1 && !loop.closed)),
+                            (e.key !== "full" ||
+                              ((p.kind === "arc" || p.kind === "ellipse") && loop.pieces.length === 1 && !loop.closed)),
                         ).map((e) => ({
                           ...e,
                           onClick: () => change(i, j, e.key),

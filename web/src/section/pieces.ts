@@ -5,11 +5,13 @@ type Point = [number, number];
 
 export interface TakenPiece {
   id: string;
-  kind: "line" | "arc" | "free";
+  kind: "line" | "arc" | "ellipse" | "free";
   start: Point;
   end: Point;
   mid: Point | null;
   points: Point[];
+  /** Centre, half-axes and angle of an ellipse; none while one has just been asked for. */
+  ellipse?: [number, number, number, number, number] | null;
   taken: boolean;
 }
 
@@ -35,6 +37,7 @@ export function structureOf(section: SectionOut): TakenLoop[] {
       end: p.end as Point,
       mid: (p.mid ?? null) as Point | null,
       points: p.points as Point[],
+      ellipse: p.ellipse ?? null,
       taken: true,
     })),
   }));
@@ -62,16 +65,28 @@ function halfway(a: Point, b: Point, centre: Point): Point {
 }
 
 function onPath(p: TakenPiece): Point[] {
-  if (p.kind === "free") return p.points;
-  return p.mid ? [p.start, p.mid, p.end] : [p.start, between(p.start, p.end), p.end];
+  if (p.points.length > 1) return p.points;
+  if (!p.mid) return [p.start, between(p.start, p.end), p.end];
+  const whole = p.start[0] === p.end[0] && p.start[1] === p.end[1];
+  const centre = whole ? between(p.start, p.mid) : centreOf(p.start, p.mid, p.end);
+  if (!centre || p.kind !== "arc") return [p.start, p.mid, p.end];
+  const angle = (q: Point) => Math.atan2(q[1] - centre[1], q[0] - centre[0]);
+  const onward = (to: number) => (((to - angle(p.start)) % (2 * Math.PI)) + 2 * Math.PI) % (2 * Math.PI);
+  const end = whole ? 2 * Math.PI : onward(angle(p.end));
+  const sweep = !whole && onward(angle(p.mid)) > end ? end - 2 * Math.PI : end;
+  const r = Math.hypot(p.start[0] - centre[0], p.start[1] - centre[1]);
+  return Array.from({ length: 17 }, (_, k): Point => {
+    const t = angle(p.start) + (sweep * k) / 16;
+    return k === 0 ? p.start : k === 16 ? p.end : [centre[0] + r * Math.cos(t), centre[1] + r * Math.sin(t)];
+  });
 }
 
 /** A piece as another kind, through its own middle. */
 function as(p: TakenPiece, kind: TakenPiece["kind"]): TakenPiece {
   const path = onPath(p);
   const middle = path[Math.floor(path.length / 2)]!;
-  if (kind === "line") return { ...p, kind, mid: null, points: [] };
-  if (kind === "free") return { ...p, kind, mid: null, points: path };
+  if (kind === "line") return { ...p, kind, mid: null, ellipse: null, points: [] };
+  if (kind === "free" || kind === "ellipse") return { ...p, kind, mid: null, ellipse: null, points: path };
   const straight = Math.abs(
     (p.end[0] - p.start[0]) * (middle[1] - p.start[1]) - (p.end[1] - p.start[1]) * (middle[0] - p.start[0]),
   );
@@ -81,13 +96,13 @@ function as(p: TakenPiece, kind: TakenPiece["kind"]): TakenPiece {
     straight > 1e-6 * length * length
       ? middle
       : [middle[0] - 0.01 * (p.end[1] - p.start[1]), middle[1] + 0.01 * (p.end[0] - p.start[0])];
-  return { ...p, kind, mid: bow, points: [] };
+  return { ...p, kind, mid: bow, ellipse: null, points: [] };
 }
 
 function parted(p: TakenPiece): TakenPiece[] {
   const path = onPath(p);
   const at = path[Math.floor(path.length / 2)]!;
-  if (p.kind === "free") {
+  if (p.kind === "free" || p.kind === "ellipse") {
     const k = Math.floor(path.length / 2);
     return [
       { ...p, end: at, points: path.slice(0, k + 1) },
@@ -106,11 +121,11 @@ function joined(a: TakenPiece, b: TakenPiece): TakenPiece {
   const path = [...onPath(a), ...onPath(b).slice(1)];
   const size = (p: TakenPiece) => Math.hypot(p.end[0] - p.start[0], p.end[1] - p.start[1]);
   const kind = size(a) >= size(b) ? a.kind : b.kind;
-  const whole = { ...a, end: b.end, mid: null, points: path };
-  return kind === "free" ? { ...whole, kind } : as({ ...whole, kind: "free" }, kind);
+  const whole: TakenPiece = { ...a, kind: "free", end: b.end, mid: null, ellipse: null, points: path };
+  return as(whole, kind);
 }
 
-export type PieceEdit = "line" | "arc" | "free" | "part" | "join" | "full";
+export type PieceEdit = "line" | "arc" | "ellipse" | "free" | "part" | "join" | "full";
 
 /** The loops with one piece changed; ids are given anew in order. */
 export function edited(loops: TakenLoop[], loop: number, piece: number, what: PieceEdit): TakenLoop[] {
@@ -120,6 +135,11 @@ export function edited(loops: TakenLoop[], loop: number, piece: number, what: Pi
       if (i !== loop) return l;
       const p = l.pieces[piece]!;
       if (what === "full") {
+        if (p.kind === "ellipse" && p.ellipse) {
+          const [x, y] = p.ellipse;
+          const mid: Point = [2 * x - p.start[0], 2 * y - p.start[1]];
+          return { closed: true, full: true, relations: [], pieces: [{ ...p, end: p.start, mid }] };
+        }
         const centre = p.mid && centreOf(p.start, p.mid, p.end);
         if (!centre) return l;
         const mid: Point = [2 * centre[0] - p.start[0], 2 * centre[1] - p.start[1]];

@@ -32,6 +32,7 @@ export function takenLoops(
         end: p.end,
         mid: p.mid ?? null,
         points: p.points,
+        ellipse: p.ellipse ?? null,
         taken: !out.has(pieceKey(i, j)),
       })),
     }))
@@ -42,6 +43,7 @@ export function countKinds(pieces: { kind: string }[]): string {
   const names: [string, string, string][] = [
     ["line", "line", "lines"],
     ["arc", "arc", "arcs"],
+    ["ellipse", "ellipse", "ellipses"],
     ["free", "free piece", "free pieces"],
   ];
   return names

@@ -2,7 +2,7 @@
 import type { Vec3 } from "../api/build";
 
 export interface DrawnPiece {
-  kind: "line" | "arc" | "free";
+  kind: "line" | "arc" | "ellipse" | "free";
   path: Vec3[];
   on: boolean;
 }
@@ -62,9 +62,14 @@ export function drawingOf(pieces: readonly DrawnPiece[], tick: number): Drawing 
     ends: [],
   };
   for (const piece of pieces) {
-    const into = piece.on ? piece.kind : "off";
+    // An ellipse is drawn as arcs are: a smooth curve that means something, with two strokes across it.
+    const into = !piece.on ? "off" : piece.kind === "ellipse" ? "arc" : piece.kind;
     for (const x of segmentsOf(piece.path)) parts[into].push(x);
     if (piece.kind === "arc" && piece.on) parts.arc.push(...arcTick(piece.path, tick));
+    if (piece.kind === "ellipse" && piece.on) {
+      const third = Math.floor(piece.path.length / 3);
+      parts.arc.push(...arcTick(piece.path.slice(0, 2 * third), tick), ...arcTick(piece.path.slice(third), tick));
+    }
     const first = piece.path[0];
     const last = piece.path[piece.path.length - 1];
     if (piece.kind === "line" && piece.on && first && last) parts.ends.push(...first, ...last);
