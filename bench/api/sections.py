@@ -22,7 +22,7 @@ from contour.job.runner import run_in_child
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
 from contour.recipe.problem import ContourError
-from contour.steps.outline import LoopRelation, TakenLoop, refit_loop
+from contour.steps.outline import LoopRelation, TakenLoop, refit_loops
 
 router = Router(tags=["sections"])
 
@@ -120,11 +120,11 @@ class TradeOff(Schema):
 
 
 class OfferOut(Schema):
-    """A relation that nearly holds between two pieces of a loop: how far off it is (mm, or degrees for lines), and the loop's rms (mm)
-    before and with it put right; none where it cannot be held."""
+    """A relation that nearly holds between two pieces: how far off it is (mm, or degrees for lines), and the rms (mm) of the loops it speaks
+    of before and with it put right; none where it cannot be held. loop: the first piece's."""
 
     loop: int
-    kind: Literal["parallel", "square", "equal radius", "concentric"]
+    kind: Literal["parallel", "square", "equal radius", "concentric", "symmetric"]
     first: str
     second: str
     off: float
@@ -193,8 +193,7 @@ def _fitted(
     if body.loops is None:
         return outlines_of(scan, lines, frame, tolerance_mm=tolerance)
     made: list[SectionLoop] = []
-    for loop in body.loops:
-        outline: Outline = refit_loop(loop, lines, frame, tolerance / 3, scan.edge_mm)
+    for outline in refit_loops(body.loops, lines, frame, tolerance / 3, scan.edge_mm):
         path = np.vstack([piece_points(p, 0.5) for p in outline.pieces])
         made.append(SectionLoop(frame, outline, float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum()), 0.0))
     return made
@@ -247,8 +246,8 @@ def several(request: HttpRequest, job_id: uuid.UUID, body: SeveralIn) -> list[On
     return out
 
 
-def _rms(outline: Outline) -> float:
-    return float(np.sqrt(np.mean([p.rms**2 for p in outline.pieces])))
+def _rms(outlines: list[Outline]) -> float:
+    return float(np.sqrt(np.mean([p.rms**2 for outline in outlines for p in outline.pieces])))
 
 
 @router.post("/{job_id}/outline-relations", response=list[OfferOut])
@@ -258,27 +257,37 @@ def offers(request: HttpRequest, job_id: uuid.UUID, body: OffersIn) -> list[Offe
     scan = job_scan(job, body.scan)
     frame, lines, _ = _lines(body, scan, typed_length(body.offset, job) or 0.0)
     tolerance = typed_length(body.tolerance, job) or outline_tolerance(scan)
+
+    def fit(loops: list[TakenLoop]) -> list[Outline]:
+        return refit_loops(loops, lines, frame, tolerance / 3, scan.edge_mm)
+
+    outlines = fit(body.loops)
+    owner = [(i, p.id) for i, loop in enumerate(body.loops) for p in loop.pieces]
     out = []
-    for i, loop in enumerate(body.loops):
-        outline = refit_loop(loop, lines, frame, tolerance / 3, scan.edge_mm)
-        for held, off in nearly_held(outline, near_mm=max(3 * tolerance, 0.15)):
-            first, second = loop.pieces[held.first].id, loop.pieces[held.second].id
-            more = LoopRelation(kind=held.kind, first=first, second=second)
-            try:
-                after = refit_loop(
-                    loop.model_copy(update={"relations": [*loop.relations, more]}),
-                    lines,
-                    frame,
-                    tolerance / 3,
-                    scan.edge_mm,
-                )
-                cost: float | None = _rms(after)
-            except ContourError:
-                cost = None
-            out.append(
-                OfferOut(loop=i, kind=held.kind, first=first, second=second, off=off, rms=_rms(outline), rms_held=cost)
-            )
+    for held, off in nearly_held(outlines, near_mm=max(3 * tolerance, 0.15)):
+        (i, first), (j, second) = owner[held.first], owner[held.second]
+        more = LoopRelation(kind=held.kind, first=first, second=second)
+        loops = list(body.loops)
+        loops[i] = loops[i].model_copy(update={"relations": [*loops[i].relations, more]})
+        concerned = sorted({i, j} | _tied_to(loops, {i, j}))
+        try:
+            cost: float | None = _rms(fit([loops[n] for n in concerned]))
+        except ContourError:
+            cost = None
+        rms = _rms([outlines[n] for n in concerned])
+        out.append(OfferOut(loop=i, kind=held.kind, first=first, second=second, off=off, rms=rms, rms_held=cost))
     return out
+
+
+def _tied_to(loops: list[TakenLoop], among: set[int]) -> set[int]:
+    """Loops that relations tie to some others, directly or through more."""
+    owner = {p.id: i for i, loop in enumerate(loops) for p in loop.pieces}
+    ties = [
+        {owner[r.first], owner[r.second]} for lo in loops for r in lo.relations if {r.first, r.second} <= owner.keys()
+    ]
+    while any(tie & among and not tie <= among for tie in ties):
+        among = among.union(*(tie for tie in ties if tie & among))
+    return among
 
 
 _STEPS = (0.5, 0.7, 1.0, 1.4, 2.0, 2.8, 4.0, 6.0)

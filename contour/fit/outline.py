@@ -24,6 +24,7 @@ from contour.fit.outline_shape import (
     direction_at,
     fit_piece,
     joint,
+    mirrored,
     on_piece,
     piece_gap,
     regularise,
@@ -31,10 +32,12 @@ from contour.fit.outline_shape import (
 from contour.fit.outline_split import ARC, ELLIPSE, FREE, LINE, PRICES, fit_circle, split_chain
 
 __all__ = [
+    "Chain",
     "Outline",
     "Piece",
     "default_outline_tolerance",
     "fit_outline",
+    "shape_chains",
     "shape_pieces",
     "whole_circle",
     "whole_ellipse",
@@ -315,18 +318,58 @@ def _free_points(data: Array, start: Array, end: Array, edge: float) -> Array:
     return out
 
 
-def shape_pieces(
-    kinds: list[int], data: list[Array], near: list[Array | None], ends: tuple[Array, Array], *,
-    closed: bool, sigma_mm: float, edge_mm: float, held: Sequence[Held] = (),
-) -> Outline:  # fmt: skip
-    """Fit pieces of known kinds to their points together and let neighbours meet.
+@dataclass(frozen=True, slots=True)
+class Chain:
+    """Pieces of known kinds with their points: kinds[i] explains data[i] (n, 2); near[i] lies between piece i and the next (None at an
+    open end); ends are the chain's own ends, used when it is open. whole: one piece that goes all the way round."""
 
-    kinds[i] explains data[i] (n, 2); near[i] lies between piece i and the next (None at an open end); ends are the
-    chain's own ends, used when it is open; held: relations asked for. Also what refits a sketch: its structure is given, only values move.
+    kinds: list[int]
+    data: list[Array]
+    near: list[Array | None]
+    ends: tuple[Array, Array]
+    closed: bool
+    whole: bool = False
+
+
+def shape_pieces(chain: Chain, *, sigma_mm: float, edge_mm: float) -> Outline:
+    """Fit the pieces of one chain to their points together and let neighbours meet."""
+    return shape_chains([chain], sigma_mm=sigma_mm, edge_mm=edge_mm)[0]
+
+
+def shape_chains(
+    chains: Sequence[Chain], *, sigma_mm: float, edge_mm: float, held: Sequence[Held] = ()
+) -> list[Outline]:
+    """Fit several chains at once, so that relations may hold between them; held: by places counted through all chains.
+
+    Also what refits a sketch: its structure is given, only values move. Raises ContourError (degenerate) for relations that the points
+    speak against.
     """
-    fits = [fit_piece(k, d) for k, d in zip(kinds, data, strict=True)]
-    tangent = regularise(fits, near, sigma_mm=sigma_mm, held=held)
-    count = len(fits)
+    fits = [fit_piece(k, d) for c in chains for k, d in zip(c.kinds, c.data, strict=True)]
+    begins = np.cumsum([0, *(len(c.kinds) for c in chains)]).tolist()
+    near = [at for c in chains for at in ([None] if c.whole else c.near)]
+    following = [b + (i + 1) % len(c.kinds) for c, b in zip(chains, begins, strict=False) for i in range(len(c.kinds))]
+    of_chain = [n for n, c in enumerate(chains) for _ in c.kinds]
+    mirrors = [
+        mirrored(h.first, h.second, begins[of_chain[h.first]], chains[of_chain[h.first]].near)
+        for h in held if h.kind == "symmetric" and of_chain[h.first] == of_chain[h.second]
+    ]  # fmt: skip
+    tangent = regularise(
+        fits, near, sigma_mm=sigma_mm, held=[h for h in held if h.kind != "symmetric"], following=following, mirrors=mirrors
+    )  # fmt: skip
+    out = []
+    for chain, begin in zip(chains, begins, strict=False):
+        own = fits[begin : begin + len(chain.kinds)]
+        if chain.whole and own[0].kind == ARC:
+            out.append(Outline((_circle_piece(own[0].p[:2], float(own[0].p[2]), chain.data[0][0], own[0].rms),), True))
+            continue
+        pairs = tuple((i - begin, j - begin) for i, j in tangent if begin <= i < begin + len(own))
+        out.append(Outline(_meeting_pieces(own, chain, sigma_mm, edge_mm), chain.closed, pairs))
+    return out
+
+
+def _meeting_pieces(fits: list[PieceFit], chain: Chain, sigma_mm: float, edge_mm: float) -> tuple[Piece, ...]:
+    """Fitted pieces cut off where they meet."""
+    count, closed, near, ends = len(fits), chain.closed, chain.near, chain.ends
     reach = 3.0 * edge_mm + 10 * sigma_mm
     meets: list[Array] = []
     for i in range(count if closed else count - 1):
@@ -352,7 +395,14 @@ def shape_pieces(
             away = np.linalg.norm(f.points[:, None] - points[None], axis=2).min(axis=1)
             pieces.append(Piece("free", _xy(start), _xy(end), float(np.sqrt(np.mean(np.minimum(away, sigma_mm) ** 2))),
                                 points=tuple(_xy(p) for p in points)))  # fmt: skip
-    return Outline(tuple(pieces), closed, tuple(tangent))
+    return tuple(pieces)
+
+
+def _circle_piece(centre: Array, radius: float, toward: Array, rms: float) -> Piece:
+    """A whole circle that begins in the direction of a point."""
+    d = toward - centre
+    start = centre + radius * d / np.linalg.norm(d)
+    return Piece("arc", _xy(start), _xy(start), rms, _xy(2 * centre - start), _xy(centre), radius)
 
 
 def _arc_piece(f: PieceFit, start: Array, end: Array, rms: float) -> Piece:
@@ -419,10 +469,7 @@ def whole_circle(points: Array, closed: bool) -> tuple[Outline, float] | None:
     if circle is None:
         return None
     centre, radius, rms = circle
-    d = points[0] - centre
-    start = centre + radius * d / np.linalg.norm(d)
-    piece = Piece("arc", _xy(start), _xy(start), rms, _xy(2 * centre - start), _xy(centre), radius)
-    return Outline((piece,), True), rms
+    return Outline((_circle_piece(centre, radius, points[0], rms),), True), rms
 
 
 def fit_outline(points: Array, *, closed: bool, tolerance_mm: float, edge_mm: float) -> Outline:
@@ -490,7 +537,7 @@ def fit_outline(points: Array, *, closed: bool, tolerance_mm: float, edge_mm: fl
                 near.append(chain[0] if closed else None)
         kinds = [k for k, _, _ in pieces]
         outline = shape_pieces(
-            kinds, data, near, (chain[0], chain[-1]), closed=closed, sigma_mm=sigma, edge_mm=edge
+            Chain(kinds, data, near, (chain[0], chain[-1]), closed), sigma_mm=sigma, edge_mm=edge
         )  # fmt: skip
         chords = [np.hypot(p.end[0] - p.start[0], p.end[1] - p.start[1]) for p in outline.pieces]
         stubs = [i for i, c in enumerate(chords) if c < 0.8 * edge and kinds[i] == LINE]

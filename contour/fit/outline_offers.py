@@ -1,13 +1,15 @@
-"""Relations between the pieces of a loop that nearly hold: what may be put right, and how far off it is now."""
+"""Relations between the pieces of outlines that nearly hold: what may be put right, and how far off it is now."""
 
 from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Sequence
 
 import numpy as np
 
 from contour.fit.outline import Outline, Piece
+from contour.fit.outline_mirror import best_mirror
 from contour.fit.outline_shape import Held
 
 __all__ = ["nearly_held"]
@@ -24,13 +26,24 @@ def _off_parallel(a: float, b: float) -> float:
     return min(d, math.pi - d)
 
 
-def nearly_held(outline: Outline, *, near_mm: float) -> list[tuple[Held, float]]:
-    """(relation, how far off: mm, or degrees between lines), nearest first; what holds already is left out.
+def nearly_held(outlines: Sequence[Outline], *, near_mm: float) -> list[tuple[Held, float]]:
+    """(relation, how far off: mm, or degrees between lines), nearest first; what holds already is left out. Pieces are counted through
+    all outlines.
 
     near_mm: arcs whose radii or middles lie this close may be meant as one; lines within 2 degrees of parallel or square.
     """
     found: list[tuple[float, Held, float]] = []
-    for (i, a), (j, b) in itertools.combinations(enumerate(outline.pieces), 2):
+    begin = 0
+    for outline in outlines:
+        n = len(outline.pieces)
+        joints = np.array([p.end for p in outline.pieces])
+        if outline.closed and n >= 3 and (image := best_mirror([p.kind for p in outline.pieces], joints, 2 * near_mm)):
+            k, off = image
+            if off > 1e-6:
+                found.append((off / near_mm / 4, Held("symmetric", begin, begin + k % n), off))
+        begin += n
+    pieces = [p for outline in outlines for p in outline.pieces]
+    for (i, a), (j, b) in itertools.combinations(enumerate(pieces), 2):
         if a.kind == b.kind == "arc" and a.radius and b.radius and a.centre and b.centre:
             apart = abs(a.radius - b.radius)
             if 1e-6 < apart <= max(near_mm, 0.06 * min(a.radius, b.radius)):

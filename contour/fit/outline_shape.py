@@ -10,21 +10,55 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.fit.ellipses import Ellipse, ellipse_gap, fit_ellipse, nearest_on_ellipse
+from contour.fit.outline_mirror import line_between, mirror_rows
 from contour.fit.outline_split import ARC, ELLIPSE, FREE, LINE, fit_circle
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["Held", "PieceFit", "corner_of", "direction_at", "fit_piece", "joint", "on_piece", "piece_gap", "regularise"]
+__all__ = [
+    "Held",
+    "PieceFit",
+    "corner_of",
+    "direction_at",
+    "fit_piece",
+    "joint",
+    "mirrored",
+    "on_piece",
+    "piece_gap",
+    "regularise",
+]
 
 Array = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
 class Held:
-    """What two pieces of a loop are held to on request, by their places in it."""
+    """What two pieces are held to on request, by their places among all that are fitted together. symmetric: the whole loop is its own
+    mirror image, and takes the first to the second."""
 
-    kind: Literal["parallel", "square", "equal radius", "concentric"]
+    kind: Literal["parallel", "square", "equal radius", "concentric", "symmetric"]
     first: int
     second: int
+
+
+@dataclass(frozen=True, slots=True)
+class Mirrored:
+    """A loop held to its mirror image: (i, j) of pieces that answer each other, and the line to begin with."""
+
+    pairs: tuple[tuple[int, int], ...]
+    axis: Array
+
+
+def mirrored(first: int, second: int, begin: int, near: Sequence[Array | None]) -> Mirrored:
+    """The reflection of the closed loop of pieces begin to begin + len(near) that takes one piece to another."""
+    n = len(near)
+    k = (first - begin + second - begin) % n
+    joints = np.array([p for p in near if p is not None])
+    if len(joints) != n or n < 2:
+        raise ContourError(
+            "degenerate", "an open outline has no mirror image to be held to", where=Where(param="relations"), remedy="take it back"
+        )  # fmt: skip
+    axis, _ = line_between(joints, k)
+    return Mirrored(tuple((begin + i, begin + (k - i) % n) for i in range(n) if i <= (k - i) % n), axis)
 
 
 @dataclass(slots=True)
@@ -154,11 +188,13 @@ def _thinned(points: Array, most: int = 60) -> Array:
     return points[np.linspace(0, len(points) - 1, most).astype(int)]
 
 
-def _tangencies(pieces: list[PieceFit], near: list[Array | None], sigma: float) -> list[tuple[int, int, float]]:
+def _tangencies(
+    pieces: list[PieceFit], near: list[Array | None], following: Sequence[int], sigma: float
+) -> list[tuple[int, int, float]]:
     """(i, j, sign) of neighbours whose directions agree at their joint within what the data can tell."""
     out = []
     for i, at in enumerate(near):
-        j = (i + 1) % len(pieces)
+        j = following[i]
         a, b = pieces[i], pieces[j]
         if at is None or not {a.kind, b.kind} <= {LINE, ARC} or (a.kind == LINE and b.kind == LINE) or i == j:
             continue
@@ -265,11 +301,12 @@ def _asked(pieces: list[PieceFit], held: Sequence[Held]) -> tuple[list[tuple[int
 
 
 def regularise(
-    pieces: list[PieceFit], near: list[Array | None], *, sigma_mm: float, held: Sequence[Held] = ()
-) -> list[tuple[int, int]]:
+    pieces: list[PieceFit], near: list[Array | None], *, sigma_mm: float, held: Sequence[Held] = (),
+    following: Sequence[int] | None = None, mirrors: Sequence[Mirrored] = (),
+) -> list[tuple[int, int]]:  # fmt: skip
     """Fit all pieces together with tangent joints and square lines held; returns the tangent pairs.
 
-    `near[i]` is where piece i meets the next one, None where the chain is open. Gauss-Newton with
+    `near[i]` is where piece i meets the next one (`following[i]`), None where the chain is open. Gauss-Newton with
     the relations as constraints. Pieces are changed in place; a fit that would get much worse than the free one is put back.
     """
     starts: list[int] = []
@@ -277,15 +314,32 @@ def regularise(
     for piece in pieces:
         starts.append(count)
         count += len(piece.p)
-    tangent, square = _tangencies(pieces, near, sigma_mm), _squares(pieces, sigma_mm)
+    following = following or [(i + 1) % len(pieces) for i in range(len(pieces))]
+    tangent, square = _tangencies(pieces, near, following, sigma_mm), _squares(pieces, sigma_mm)
     asked, arcs = _asked(pieces, held)
     square = [*asked, *square]
-    if count == 0 or not (tangent or square or arcs):
+    if count == 0 or not (tangent or square or arcs or mirrors):
         return []
+    lines = [m.axis.copy() for m in mirrors]
+    of_pieces, count = count, count + 2 * len(lines)
+    kinds = [p.kind for p in pieces]
+
+    def rows() -> list[tuple[Array, float]]:
+        out = list(_relation_rows(pieces, starts, count, tangent, square, arcs))
+        for k, (m, line) in enumerate(zip(mirrors, lines, strict=True)):
+            out += mirror_rows(m.pairs, kinds, [p.p for p in pieces], starts, count, of_pieces + 2 * k, line)
+        return out
+
+    def take(step: NDArray[np.floating]) -> None:
+        for i, piece in enumerate(pieces):
+            piece.p = piece.p + step[starts[i] : starts[i] + len(piece.p)]
+        for k, line in enumerate(lines):
+            line += step[of_pieces + 2 * k : of_pieces + 2 * k + 2]
+
     before = [p.p.copy() for p in pieces]
     data = [_thinned(p.points) for p in pieces]
     weights = [np.sqrt(len(p.points) / max(len(d), 1)) / sigma_mm for p, d in zip(pieces, data, strict=True)]
-    relations = len(tangent) + len(square) + sum(1 if r.kind == "equal radius" else 2 for r in arcs)
+    relations = len(rows())
     # Relations hold exactly; the small corner of the matrix lets those that say the same thing twice stand side by side.
     whole = np.zeros((count + relations, count + relations))
     for _ in range(12):
@@ -305,13 +359,14 @@ def regularise(
             w = weights[i] ** 2
             whole[a:b, a:b] += w * (block.T @ block) + 1e-9 * w * np.eye(b - a)
             right[a:b] -= w * (block.T @ piece_gap(piece, data[i]))
-        for k, (row, miss) in enumerate(_relation_rows(pieces, starts, count, tangent, square, arcs)):
+        for k in range(of_pieces, count):
+            whole[k, k] = 1e-9
+        for k, (row, miss) in enumerate(rows()):
             whole[count + k, :count] = whole[:count, count + k] = row
             whole[count + k, count + k] = -1e-14
             right[count + k] = -miss
         step = np.linalg.solve(whole, right)[:count]
-        for i, piece in enumerate(pieces):
-            piece.p = piece.p + step[starts[i] : starts[i] + len(piece.p)]
+        take(step)
         if all(
             np.abs(step[k : k + len(p.p)]).max(initial=0) < 1e-7 * (1 + np.abs(p.p).max(initial=0))
             for k, p in zip(starts, pieces, strict=True)
@@ -319,13 +374,11 @@ def regularise(
             break
     # The relations exactly: faces made of pieces that are only nearly tangent cannot be moved later.
     for _ in range(3):
-        held_rows = list(_relation_rows(pieces, starts, count, tangent, square, arcs))
+        held_rows = rows()
         left = np.array([miss for _, miss in held_rows])
         if np.abs(left).max(initial=0) < 1e-12:
             break
-        step = np.linalg.lstsq(np.array([row for row, _ in held_rows]), -left, rcond=1e-10)[0]
-        for i, piece in enumerate(pieces):
-            piece.p = piece.p + step[starts[i] : starts[i] + len(piece.p)]
+        take(np.asarray(np.linalg.lstsq(np.array([row for row, _ in held_rows]), -left, rcond=1e-10)[0]))
     worse = False
     for i, piece in enumerate(pieces):
         if piece.kind not in (LINE, ARC):
@@ -335,7 +388,7 @@ def regularise(
         worse |= (
             not np.isfinite(now) or now > max(2 * then, then + 3 * sigma_mm) or (piece.kind == ARC and piece.p[2] <= 0)
         )
-    if worse and held:
+    if worse and (held or mirrors):
         raise ContourError(
             "degenerate", "the pieces cannot be held so and still follow the scan", where=Where(param="relations"),
             remedy="take one of the relations back, or change the pieces",

@@ -6,6 +6,7 @@ piece was, and fits values only; when the scan no longer supports the structure,
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any, Literal
 
 import numpy as np
@@ -13,7 +14,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.construct.place import Place
-from contour.fit.outline import Outline, default_outline_tolerance, shape_pieces, whole_circle, whole_ellipse
+from contour.fit.outline import Chain, Outline, default_outline_tolerance, shape_chains, shape_pieces, whole_ellipse
 from contour.fit.outline_shape import Held
 from contour.fit.outline_split import ARC, ELLIPSE, FREE, LINE
 from contour.fit.radial import radial_frame, radial_profile, runout_of
@@ -29,7 +30,7 @@ from contour.steps.places import axis_at, plane_at
 from contour.steps.products import ScanProduct
 from contour.steps.sketches import sketch_facts
 
-__all__ = ["KIND", "LoopRelation", "Params", "TakenLoop", "TakenPiece", "refit_loop", "section_frame"]
+__all__ = ["KIND", "LoopRelation", "Params", "TakenLoop", "TakenPiece", "refit_loops", "section_frame"]
 
 Array = NDArray[np.float64]
 Point2 = tuple[float, float]
@@ -55,11 +56,12 @@ class TakenPiece(BaseModel):
 
 
 class LoopRelation(BaseModel):
-    """Two pieces of the loop held to each other, on request."""
+    """Two pieces held to each other, on request: the first of this loop, the second of this or another one. symmetric: the loop is its own
+    mirror image, and takes the first to the second."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    kind: Literal["parallel", "square", "equal radius", "concentric"]
+    kind: Literal["parallel", "square", "equal radius", "concentric", "symmetric"]
     first: str
     second: str
 
@@ -144,10 +146,8 @@ def _problem(frame: PlaneFrame, piece: TakenPiece, message: str, got: str) -> Co
     )  # fmt: skip
 
 
-def refit_loop(
-    loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame, sigma: float, edge: float
-) -> Outline:
-    """A loop of known structure fitted to the polyline that it belongs to. Raises ContourError (outline-changed) with the piece."""
+def _runs_of(loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame, edge: float) -> list[Array]:
+    """The points of every piece of a loop, in order, from the polyline that the loop belongs to. Raises ContourError (outline-changed)."""
     paths = [entity_points(_entity(p)) for p in loop.pieces]
     whole = np.vstack(paths)
     size = float(np.ptp(whole, axis=0).max())
@@ -167,25 +167,23 @@ def refit_loop(
     if loop.closed and not closed and not loop.full:
         raise _problem(frame, loop.pieces[0], "the loop is open now: the scan has a hole there", "an open polyline")
     if len(loop.pieces) == 1:
-        runs = [points]
-    else:
-        owner = np.argmin(np.stack([_path_distance(points, p) for p in paths]), axis=0)
-        if closed and not loop.closed:
-            closed = False
-        # Start where a piece begins, so that no piece's run is cut by the polyline's own start.
-        turns = np.flatnonzero(owner != np.roll(owner, 1))
-        if loop.closed and len(turns):
-            points, owner = np.roll(points, -turns[0], axis=0), np.roll(owner, -turns[0])
-        runs = [points[owner == k] for k in range(len(loop.pieces))]
-        ways = np.array(
-            [np.linalg.norm(r[0] - p.start) if len(r) else 0 for r, p in zip(runs, loop.pieces, strict=True)]
-        )
-        back = np.array(
-            [np.linalg.norm(r[-1] - p.start) if len(r) else 0 for r, p in zip(runs, loop.pieces, strict=True)]
-        )
-        if back.sum() < ways.sum():
-            runs = [r[::-1] for r in runs]
-    data, near = [], []
+        return [points]
+    owner = np.argmin(np.stack([_path_distance(points, p) for p in paths]), axis=0)
+    # Start where a piece begins, so that no piece's run is cut by the polyline's own start.
+    turns = np.flatnonzero(owner != np.roll(owner, 1))
+    if loop.closed and len(turns):
+        points, owner = np.roll(points, -turns[0], axis=0), np.roll(owner, -turns[0])
+    runs = [points[owner == k] for k in range(len(loop.pieces))]
+    ways, back_ways = (
+        sum(float(np.linalg.norm(r[end] - p.start)) for r, p in zip(runs, loop.pieces, strict=True) if len(r))
+        for end in (0, -1)
+    )
+    return [r[::-1] for r in runs] if back_ways < ways else runs
+
+
+def _chain_of(loop: TakenLoop, runs: list[Array], frame: PlaneFrame, edge: float) -> Chain:
+    data: list[Array] = []
+    near: list[Array | None] = []
     count = len(runs)
     for k, (run, piece) in enumerate(zip(runs, loop.pieces, strict=True)):
         if len(run) < 2:
@@ -195,29 +193,53 @@ def refit_loop(
         data.append(inner if len(inner) >= 4 else run)
         follows = runs[(k + 1) % count]
         near.append((run[-1] + follows[0]) / 2 if len(follows) and (loop.closed or k + 1 < count) else None)
-    kinds = [_CODES[p.kind] for p in loop.pieces]
-    if count == 1 and (loop.closed or loop.full) and loop.pieces[0].kind == "arc":
-        circle = whole_circle(data[0], True)
-        if circle is None:
-            raise _problem(frame, loop.pieces[0], "the loop is no circle any more", "no circle fits")
-        outline = circle[0]
-    elif count == 1 and (loop.closed or loop.full) and loop.pieces[0].kind == "ellipse":
-        oval = whole_ellipse(data[0])
-        if oval is None:
-            raise _problem(frame, loop.pieces[0], "the loop is no ellipse any more", "no ellipse fits")
-        outline = oval[0]
-    else:
-        at = {p.id: k for k, p in enumerate(loop.pieces)}
-        held = [Held(r.kind, at[r.first], at[r.second]) for r in loop.relations if r.first in at and r.second in at]
-        outline = shape_pieces(
-            kinds, data, near, (runs[0][0], runs[-1][-1]), closed=loop.closed, sigma_mm=sigma, edge_mm=edge, held=held
-        )
-    for fitted, piece in zip(outline.pieces, loop.pieces, strict=True):
-        if fitted.kind != piece.kind:
-            raise _problem(frame, piece, f"{piece.id} is no {piece.kind} any more", f"a {fitted.kind}")
-        if fitted.rms > max(4 * sigma, 0.5 * edge):
-            raise _problem(frame, piece, f"{piece.kind} {piece.id} no longer fits the scan", f"rms {fitted.rms:.3f} mm")
-    return outline
+    whole = count == 1 and (loop.closed or loop.full) and loop.pieces[0].kind == "arc"
+    return Chain([_CODES[p.kind] for p in loop.pieces], data, near, (runs[0][0], runs[-1][-1]), loop.closed, whole)
+
+
+def refit_loops(
+    loops: Sequence[TakenLoop], lines: list[tuple[Array, bool]], frame: PlaneFrame, sigma: float, edge: float
+) -> list[Outline]:
+    """Loops of known structure fitted to the polylines that they belong to; loops with relations between them are fitted together.
+
+    Raises ContourError (outline-changed) with the piece, (degenerate) for relations that the scan speaks against.
+    """
+    chains = [_chain_of(loop, _runs_of(loop, lines, frame, edge), frame, edge) for loop in loops]
+    names = [(p.id, n) for n, loop in enumerate(loops) for p in loop.pieces]
+    at = {id: k for k, (id, _) in enumerate(names)}
+    held = [
+        Held(r.kind, at[r.first], at[r.second])
+        for loop in loops for r in loop.relations if r.first in at and r.second in at
+    ]  # fmt: skip
+    out: list[Outline] = []
+    tied = {n for h in held for n in (names[h.first][1], names[h.second][1])}
+    together = shape_chains(
+        [chains[n] for n in sorted(tied)], sigma_mm=sigma, edge_mm=edge, held=_counted(held, [n for _, n in names], tied)
+    )  # fmt: skip
+    of_tied = dict(zip(sorted(tied), together, strict=True))
+    for n, (loop, chain) in enumerate(zip(loops, chains, strict=True)):
+        if loop.pieces[0].kind == "ellipse" and len(loop.pieces) == 1 and (loop.closed or loop.full):
+            oval = whole_ellipse(chain.data[0])
+            if oval is None:
+                raise _problem(frame, loop.pieces[0], "the loop is no ellipse any more", "no ellipse fits")
+            outline = oval[0]
+        else:
+            outline = of_tied[n] if n in of_tied else shape_pieces(chain, sigma_mm=sigma, edge_mm=edge)
+        for fitted, piece in zip(outline.pieces, loop.pieces, strict=True):
+            if fitted.kind != piece.kind:
+                raise _problem(frame, piece, f"{piece.id} is no {piece.kind} any more", f"a {fitted.kind}")
+            if fitted.rms > max(4 * sigma, 0.5 * edge):
+                raise _problem(
+                    frame, piece, f"{piece.kind} {piece.id} no longer fits the scan", f"rms {fitted.rms:.3f} mm"
+                )
+        out.append(outline)
+    return out
+
+
+def _counted(held: Sequence[Held], loop_of: list[int], tied: set[int]) -> list[Held]:
+    """Relations with the pieces of loops that none speaks of left out of the count."""
+    place = {k: n for n, k in enumerate(k for k, loop in enumerate(loop_of) if loop in tied)}
+    return [Held(h.kind, place[h.first], place[h.second]) for h in held]
 
 
 def _cut(
@@ -257,8 +279,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     tolerance = inputs.values.get("tolerance") or default_outline_tolerance(scan.noise_mm, size)
     entities: list[Entity] = []
     worst = 0.0
-    for loop in params.loops:
-        outline = refit_loop(loop, lines, frame, tolerance / 3, scan.edge_mm)
+    outlines = refit_loops(params.loops, lines, frame, tolerance / 3, scan.edge_mm)
+    for loop, outline in zip(params.loops, outlines, strict=True):
         for fitted, piece in zip(outline.pieces, loop.pieces, strict=True):
             if piece.taken:
                 entities.append(

@@ -3,15 +3,18 @@
 import numpy as np
 import pytest
 
+from contour.fit.outline_mirror import line_between
+from contour.fit.outline_offers import nearly_held
 from contour.fit.section import section_loops
 from contour.mesh.prepare import prepare_scan
 from contour.mesh.slice import plane_frame, slice_scan
 from contour.recipe.problem import ContourError
 from contour.recipe.registry import Inputs
 from contour.simulate.scanner import ScanSettings, virtual_scan
+from contour.sketch.entities import Entity
 from contour.solid.exact_arrays import exact_arrays
 from contour.steps import KINDS
-from contour.steps.outline import TakenLoop, refit_loop
+from contour.steps.outline import LoopRelation, TakenLoop, refit_loops
 from contour.steps.products import RegionProduct, ScanProduct
 from demo.jobs import taken_loops
 from tests.conftest import circle, facet_near, prism, raw_scan, rectangle
@@ -139,7 +142,9 @@ def test_an_oblique_bore_is_an_ellipse_that_is_fitted_again_and_may_be_closed():
         "ellipse": piece.ellipse,
     }
     lines = [(frame.to_plane(c.points), c.closed) for c in slice_scan(scan, origin, normal)]
-    again = refit_loop(TakenLoop.model_validate({"closed": True, "pieces": [taken]}), lines, frame, 0.02, scan.edge_mm)
+    again = refit_loops(
+        [TakenLoop.model_validate({"closed": True, "pieces": [taken]})], lines, frame, 0.02, scan.edge_mm
+    )[0]
     assert again.pieces[0].ellipse == pytest.approx(piece.ellipse, abs=5e-3)
     # Half of it, as where the scan has a hole, made an ellipse by hand and closed: still the same one.
     bore = min((p for p, _ in lines), key=lambda p: float(np.ptp(p, axis=0).max()))
@@ -152,13 +157,71 @@ def test_an_oblique_bore_is_an_ellipse_that_is_fitted_again_and_may_be_closed():
         "end": tuple(path[-1]),
         "points": path[::4].tolist(),
     }
-    opened = refit_loop(
-        TakenLoop.model_validate({"closed": False, "pieces": [open_piece]}), half, frame, 0.02, scan.edge_mm
-    )
+    opened = refit_loops(
+        [TakenLoop.model_validate({"closed": False, "pieces": [open_piece]})], half, frame, 0.02, scan.edge_mm
+    )[0]
     assert opened.pieces[0].kind == "ellipse" and opened.pieces[0].start != opened.pieces[0].end
     full = {**open_piece, "ellipse": opened.pieces[0].ellipse, "mid": opened.pieces[0].mid, "points": []}
-    closed = refit_loop(
-        TakenLoop.model_validate({"closed": True, "full": True, "pieces": [full]}), half, frame, 0.02, scan.edge_mm
-    )
+    closed = refit_loops(
+        [TakenLoop.model_validate({"closed": True, "full": True, "pieces": [full]})], half, frame, 0.02, scan.edge_mm
+    )[0]
     assert closed.pieces[0].start == closed.pieces[0].end
     assert closed.pieces[0].ellipse[2:4] == pytest.approx((6 / np.cos(np.radians(35)), 6), abs=0.15)
+
+
+def loops_of(scan, z: float):
+    """Loops of a level section as they are taken, with their polylines."""
+    origin = np.array([0, 0, z])
+    frame = plane_frame(origin, UP)
+    lines = [(frame.to_plane(c.points), c.closed) for c in slice_scan(scan, origin, UP)]
+    return [TakenLoop.model_validate(lo) for lo in taken_loops(scan, origin, UP)], lines, frame
+
+
+def test_a_hole_is_held_concentric_with_a_rounded_end_of_another_loop():
+    """A tab: square at one end, round at the other, with a hole that the scan puts somewhere near the middle of the round."""
+    tab = [Entity("a", "line", (0, 0), (30, 0)), Entity("b", "arc", (30, 0), (30, 16), (38, 8)),
+           Entity("c", "line", (30, 16), (0, 16)), Entity("d", "line", (0, 16), (0, 0)), circle(30.06, 7.95, 4)]  # fmt: skip
+    scan = virtual_scan(exact_arrays(prism(tab, 8).shape), ScanSettings(spacing_mm=0.6, noise_mm=0.015, seed=5))
+    prepared = prepare_scan(raw_scan(scan.vertices[scan.facets]), 1.0)
+    loops, lines, frame = loops_of(prepared, 4.0)
+    outlines = refit_loops(loops, lines, frame, 0.02, prepared.edge_mm)
+    offers = nearly_held(outlines, near_mm=0.2)
+    owner = [(n, p.id) for n, loop in enumerate(loops) for p in loop.pieces]
+    across = next(h for h, _ in offers if h.kind == "concentric" and owner[h.first][0] != owner[h.second][0])
+    (n, first), (_, second) = owner[across.first], owner[across.second]
+    held = list(loops)
+    held[n] = loops[n].model_copy(update={"relations": [LoopRelation(kind="concentric", first=first, second=second)]})
+    after = refit_loops(held, lines, frame, 0.02, prepared.edge_mm)
+    middles = {p.centre for o in after for p in o.pieces if p.centre and p.radius and p.radius < 10}
+    xs = np.array(sorted(middles))
+    assert np.ptp(xs, axis=0).max() < 1e-9
+    whole = next(o for o in after if len(o.pieces) == 1)
+    assert whole.pieces[0].start == whole.pieces[0].end and whole.pieces[0].radius == pytest.approx(4, abs=0.04)
+    far = loops[n].model_copy(update={"relations": [LoopRelation(kind="equal radius", first=first, second=second)]})
+    with pytest.raises(ContourError, match="cannot be held"):
+        refit_loops([far if k == n else lo for k, lo in enumerate(loops)], lines, frame, 0.02, prepared.edge_mm)
+
+
+def test_a_loop_is_held_to_its_mirror_image():
+    """A trapezium whose slopes are 0.4 degrees apart: held, both ends and slopes answer each other exactly."""
+    corners = [(0, 0), (40, 0), (32.15, 20), (8, 20)]
+    sides = [Entity(f"s{k}", "line", corners[k], corners[(k + 1) % 4]) for k in range(4)]
+    scan = virtual_scan(exact_arrays(prism(sides, 8).shape), ScanSettings(spacing_mm=0.6, noise_mm=0.015, seed=6))
+    prepared = prepare_scan(raw_scan(scan.vertices[scan.facets]), 1.0)
+    loops, lines, frame = loops_of(prepared, 4.0)
+    (before,) = refit_loops(loops, lines, frame, 0.02, prepared.edge_mm)
+    held, off = next((h, off) for h, off in nearly_held([before], near_mm=0.2) if h.kind == "symmetric")
+    assert 0.02 < off < 0.2
+    relation = LoopRelation(
+        kind="symmetric", first=loops[0].pieces[held.first].id, second=loops[0].pieces[held.second].id
+    )
+    (after,) = refit_loops(
+        [loops[0].model_copy(update={"relations": [relation]})], lines, frame, 0.02, prepared.edge_mm
+    )
+    joints = np.array([p.end for p in after.pieces])
+    _, left = line_between(joints, (held.first + held.second) % 4)
+    assert left < 1e-9
+    assert all(h.kind != "symmetric" for h, _ in nearly_held([after], near_mm=0.2))
+    opened = loops[0].model_copy(update={"closed": False, "pieces": loops[0].pieces[:3], "relations": [relation]})
+    with pytest.raises(ContourError, match="mirror image"):
+        refit_loops([opened], lines, frame, 0.02, prepared.edge_mm)

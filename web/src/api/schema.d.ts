@@ -4245,14 +4245,15 @@ export interface components {
         };
         /**
          * LoopRelation
-         * @description Two pieces of the loop held to each other, on request.
+         * @description Two pieces held to each other, on request: the first of this loop, the second of this or another one. symmetric: the loop is its own
+         *     mirror image, and takes the first to the second.
          */
         LoopRelation: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "parallel" | "square" | "equal radius" | "concentric";
+            kind: "parallel" | "square" | "equal radius" | "concentric" | "symmetric";
             /** First */
             first: string;
             /** Second */
@@ -4471,8 +4472,8 @@ export interface components {
         };
         /**
          * OfferOut
-         * @description A relation that nearly holds between two pieces of a loop: how far off it is (mm, or degrees for lines), and the loop's rms (mm)
-         *     before and with it put right; none where it cannot be held.
+         * @description A relation that nearly holds between two pieces: how far off it is (mm, or degrees for lines), and the rms (mm) of the loops it speaks
+         *     of before and with it put right; none where it cannot be held. loop: the first piece's.
          */
         OfferOut: {
             /** Loop */
@@ -4481,7 +4482,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "parallel" | "square" | "equal radius" | "concentric";
+            kind: "parallel" | "square" | "equal radius" | "concentric" | "symmetric";
             /** First */
             first: string;
             /** Second */

@@ -34,7 +34,10 @@ export function PutRight({ fitted }: { fitted: SectionOut }) {
   const put = (loop: number, relations: Relation[]) =>
     set({ edited: loops.map((l, i) => (i === loop ? { ...l, relations } : l)) });
   const held = loops.flatMap((l, i) => l.relations.map((r) => ({ loop: i, r })));
-  const words = (r: { kind: string; first: string; second: string }) => `${r.first} and ${r.second} ${r.kind}`;
+  const words = (r: { kind: string; first: string; second: string }) =>
+    r.kind === "symmetric"
+      ? `its own mirror image, ${r.first === r.second ? `across ${r.first}` : `${r.first} to ${r.second}`}`
+      : `${r.first} and ${r.second} ${r.kind}`;
   return (
     <details className="fold" onToggle={(e) => setAsked(e.currentTarget.open)} open={held.length > 0 || undefined}>
       <summary>Put right{held.length > 0 && ` (${held.length} held)`}</summary>

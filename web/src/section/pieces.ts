@@ -18,8 +18,12 @@ export interface TakenPiece {
 export interface TakenLoop {
   closed: boolean;
   full: boolean;
-  /** Pieces held to each other on request, by their ids. */
-  relations: { kind: "parallel" | "square" | "equal radius" | "concentric"; first: string; second: string }[];
+  /** Pieces held to each other on request, by their ids: the first of this loop, the second of any. */
+  relations: {
+    kind: "parallel" | "square" | "equal radius" | "concentric" | "symmetric";
+    first: string;
+    second: string;
+  }[];
   pieces: TakenPiece[];
 }
 
@@ -127,49 +131,44 @@ function joined(a: TakenPiece, b: TakenPiece): TakenPiece {
 
 export type PieceEdit = "line" | "arc" | "ellipse" | "free" | "part" | "join" | "full";
 
-/** The loops with one piece changed; ids are given anew in order. */
+function changed(l: TakenLoop, piece: number, what: PieceEdit): TakenLoop {
+  const p = l.pieces[piece]!;
+  if (what === "full") {
+    const centre = p.ellipse ? ([p.ellipse[0], p.ellipse[1]] as Point) : p.mid && centreOf(p.start, p.mid, p.end);
+    if (!centre) return l;
+    const mid: Point = [2 * centre[0] - p.start[0], 2 * centre[1] - p.start[1]];
+    return { closed: true, full: true, relations: [], pieces: [{ ...p, end: p.start, mid }] };
+  }
+  if (what === "part") return { ...l, pieces: l.pieces.flatMap((q, j) => (j === piece ? parted(q) : [q])) };
+  if (what === "join") {
+    const next = (piece + 1) % l.pieces.length;
+    if (l.pieces.length < 2 || (next === 0 && !l.closed)) return l;
+    const one = joined(p, l.pieces[next]!);
+    return { ...l, pieces: l.pieces.map((q, j) => (j === piece ? one : q)).filter((_, j) => j !== next) };
+  }
+  return { ...l, pieces: l.pieces.map((q, j) => (j === piece ? as(q, what) : q)) };
+}
+
+/** The loops with one piece changed; ids are given anew in order. What was held to the changed loop's pieces is let go; elsewhere
+ * it follows their names. */
 export function edited(loops: TakenLoop[], loop: number, piece: number, what: PieceEdit): TakenLoop[] {
   let id = 0;
-  return loops
-    .map((l, i) => {
-      if (i !== loop) return l;
-      const p = l.pieces[piece]!;
-      if (what === "full") {
-        if (p.kind === "ellipse" && p.ellipse) {
-          const [x, y] = p.ellipse;
-          const mid: Point = [2 * x - p.start[0], 2 * y - p.start[1]];
-          return { closed: true, full: true, relations: [], pieces: [{ ...p, end: p.start, mid }] };
-        }
-        const centre = p.mid && centreOf(p.start, p.mid, p.end);
-        if (!centre) return l;
-        const mid: Point = [2 * centre[0] - p.start[0], 2 * centre[1] - p.start[1]];
-        return { closed: true, full: true, relations: [], pieces: [{ ...p, end: p.start, mid }] };
-      }
-      if (what === "part") return { ...l, pieces: l.pieces.flatMap((q, j) => (j === piece ? parted(q) : [q])) };
-      if (what === "join") {
-        const next = (piece + 1) % l.pieces.length;
-        if (l.pieces.length < 2 || (next === 0 && !l.closed)) return l;
-        const one = joined(p, l.pieces[next]!);
-        return { ...l, pieces: l.pieces.map((q, j) => (j === piece ? one : q)).filter((_, j) => j !== next) };
-      }
-      return { ...l, pieces: l.pieces.map((q, j) => (j === piece ? as(q, what) : q)) };
-    })
-    .map((l, i) => {
-      const names = new Map<string, string>();
-      const pieces = l.pieces.map((q) => {
+  const names = new Map<string, string>();
+  const named = loops
+    .map((l, i) => (i === loop ? changed(l, piece, what) : l))
+    .map((l, i) => ({
+      ...l,
+      pieces: l.pieces.map((q) => {
         const now = `e${++id}`;
-        if (!names.has(q.id)) names.set(q.id, now);
+        if (i !== loop) names.set(q.id, now);
         return { ...q, id: now };
-      });
-      // Where the structure changes, what was held between its pieces is let go; elsewhere it follows their names.
-      const relations =
-        i === loop
-          ? []
-          : l.relations.map((r) => ({
-              ...r,
-              first: names.get(r.first) ?? r.first,
-              second: names.get(r.second) ?? r.second,
-            }));
-      return { ...l, pieces, relations };
-    });
+      }),
+    }));
+  return named.map((l) => ({
+    ...l,
+    relations: l.relations.flatMap((r) => {
+      const [first, second] = [names.get(r.first), names.get(r.second)];
+      return first && second ? [{ ...r, first, second }] : [];
+    }),
+  }));
 }
