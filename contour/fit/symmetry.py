@@ -21,6 +21,8 @@ from contour.recipe.problem import ContourError
 __all__ = ["SymmetryPlane", "symmetry_planes"]
 
 Array = NDArray[np.float64]
+_UNWORN = 0.9  # share on which a plane agrees closely: nothing is left that wear could have pulled off
+_NO_BETTER = 10  # parts of the scan that settle to nothing better in a row: wear is not what holds it off
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,9 +101,13 @@ def _past_wear(
     themselves, all of it is asked how much agrees, and the best answer is refined on what agrees.
     """
     rng = np.random.default_rng(12)
-    start = _settled(target, points, normals, normal, offset, 0.015 * size, least)
+    start = normal, offset
     best, most = start, _closeness(target, points, normals, *start, 0.25 * least)
+    since = 0
     for _ in range(24):
+        if since == _NO_BETTER:
+            break
+        since += 1
         about = points[rng.integers(len(points))]
         near = np.linalg.norm(points - about, axis=1) < rng.uniform(0.25, 0.5) * size
         if near.sum() < 60:
@@ -109,18 +115,15 @@ def _past_wear(
         tried = _settled(target, points[near], normals[near], *start, 0.015 * size, least)
         share = _closeness(target, points, normals, *tried, 0.25 * least)
         if share > most:
+            since = 0 if share > 1.02 * most else since
             best, most = tried, share
-    # Wear of an end face shifts the plane as a whole; sides that face along its normal pull no other way.
+    # Wear of an end face shifts the plane as a whole; sides that face along its normal pull no other way. Of the shifts the best ones
+    # are settled, and some of each gap in the ranking too: two offsets that are nearly as good lie far apart.
     shifts = [(best[0], best[1] + float(k)) for k in np.linspace(-0.012, 0.012, 61) * size]
     shares = [_closeness(target, points, normals, *s, 0.5 * least) for s in shifts]
-    for k in sorted(range(len(shares)), key=lambda i: -shares[i])[:8]:
-        tried = _settled(target, points, normals, *shifts[k], 1.2 * least, 0.75 * least)
-        share = _closeness(target, points, normals, *tried, 0.25 * least)
-        if share > most:
-            best, most = tried, share
-    # The middle of each gap in the ranking too: two offsets that are nearly as good lie far apart.
-    for k in range(0, 61, 6):
-        tried = _settled(target, points, normals, *shifts[k], 1.2 * least, 0.75 * least)
+    fewer, fewer_normals = points[::2], normals[::2]
+    for k in dict.fromkeys([*sorted(range(len(shares)), key=lambda i: -shares[i])[:8], *range(0, 61, 6)]):
+        tried = _settled(target, fewer, fewer_normals, shifts[k][0], shifts[k][1], 1.2 * least, 0.75 * least)
         share = _closeness(target, points, normals, *tried, 0.25 * least)
         if share > most:
             best, most = tried, share
@@ -145,6 +148,9 @@ def symmetry_planes(
     tried: list[tuple[Array, float]] = []
     rough: list[tuple[float, Array, float]] = []
     dense, dense_normals = even_samples(vertices, facets, 3000, seed=8)
+    cells = np.floor((dense - dense.min(axis=0)) / (size / 24))
+    near_by = np.lexsort(cells.T)  # one nearest point is a good start for the next
+    dense, dense_normals = dense[near_by], dense_normals[near_by]
     for pose in poses[:160]:
         r = pose[:3, :3] @ mirror
         # A reflection is I - 2 n n^T: its axis is the eigenvector of -1, and what moves along the plane would be a glide.
@@ -167,11 +173,19 @@ def symmetry_planes(
             break
     rough.sort(key=lambda r: -r[0])
     middle = points.mean(axis=0)
+    plain: list[tuple[float, float, Array, float]] = []
     for share, normal, offset in rough[:4]:
-        if found and share < 0.8 * least_near:
+        if plain and share < 0.8 * least_near:
             break
-        normal, offset = _past_wear(target, dense, dense_normals, normal, offset, size, least)
-        agree, near = _shares(target, dense, dense_normals, normal, offset, 0.5 * least, 0.02 * size)
+        normal, offset = _settled(target, dense, dense_normals, normal, offset, 0.015 * size, least)
+        plain.append((*_shares(target, dense, dense_normals, normal, offset, 0.5 * least, 0.02 * size), normal, offset))
+    plain.sort(key=lambda c: -c[0])
+    for agree, near, normal, offset in plain:
+        if found and agree < 0.5 * found[0].agree:
+            continue  # no wear hides a plane on which so little agrees beside one on which so much does
+        if agree < _UNWORN:
+            normal, offset = _past_wear(target, dense, dense_normals, normal, offset, size, least)
+            agree, near = _shares(target, dense, dense_normals, normal, offset, 0.5 * least, 0.02 * size)
         p = middle - (middle @ normal - offset) * normal
         found.append(SymmetryPlane(_triple(p), _triple(normal), agree, near))
     # Among planes that keep every feature the one on which most agrees closely: wear drags others a little off.
