@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 import uuid
-from typing import Any, Literal
+from contextlib import suppress
+from typing import Any
 
 import numpy as np
 from django.http import FileResponse, HttpRequest, HttpResponse
@@ -18,13 +19,14 @@ from bench.models import Job, Task
 from bench.scans import job_scan
 from bench.store import store
 from bench.work import delivery_path, enqueue
-from contour.fit.facet_sets import ringed, sides_of
+from contour.fit.facet_sets import Change, changed
 from contour.job.edits import AddStep, AddSteps, SetFacets
 from contour.job.intent_edits import Agree, agreed
 from contour.job.region_edits import Facets
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError
 from contour.recipe.values import FacetSet, facets_to_bytes
+from contour.steps.places import place_of_product
 from contour.steps.products import load_product
 
 router = Router(tags=["regions"])
@@ -74,11 +76,12 @@ class ByHandIn(Schema):
     version: int
     evidence: str
     scan: str
-    op: Literal["join", "split", "give", "take", "rings", "worn"]
+    op: Change
     regions: list[str] = Field(min_length=1, max_length=100)
     facets: str | None = Field(default=None, max_length=14_000_000)
     origin: Vector | None = None
     normal: Vector | None = None
+    plane: str | None = Field(default=None, description="a step that has a plane, instead of origin and normal")
     rings: int = Field(default=0, ge=-50, le=50)
 
 
@@ -247,51 +250,40 @@ def by_hand(request: HttpRequest, job_id: uuid.UUID, body: ByHandIn) -> JobOut:
     scan = job_scan(job, body.scan)
     recipe = recipe_of(job)
     first = recipe.step(body.regions[0])
-    own = _members(job, scan, first.id)
-    rows: list[dict[str, Any]] = []
-    drop: list[str] = []
-    said = {"join": "join regions", "split": "part a region", "give": "give facets", "take": "take facets away", "rings": "change rings",
-            "worn": "paint wear"}[body.op]  # fmt: skip
-    painted = (
-        unpacked(body.facets, scan) if body.op in ("give", "take", "worn") and body.facets else np.zeros(0, np.int64)
-    )
-    if body.op in ("give", "take", "worn") and len(painted) == 0:
-        raise ContourError("too-few-facets", "nothing is painted", remedy="draw around some facets first")
-    if body.op == "join":
-        if len(body.regions) < 2:
-            raise ContourError("bad-params", "joining takes at least two regions", remedy="choose another region")
-        drop = body.regions[1:]
-        rows.append(
-            {"step": first.id, "picked": np.unique(np.concatenate([_members(job, scan, r) for r in body.regions]))}
-        )
-    elif body.op == "split":
-        if body.origin is None or body.normal is None:
-            raise ContourError("bad-params", "where to part is not said", remedy="click two places, or choose a plane")
-        front, back = sides_of(scan.centroids, own, np.array(body.origin), np.array(body.normal))
-        rows.append({"step": first.id, "picked": front})
-        part = _kept(scan, back, "the other part")
-        made = [_facets(scan, rows[0], first.name)]
-        return job_out(edit_job(job, body.version, SetFacets(op="set-facets", said=said, rows=made, part=part)))
-    elif body.op == "give":
-        rows.append({"step": first.id, "picked": np.union1d(own, painted)})
-        for s in recipe.steps:  # a facet belongs to one region
+    members = {r: _members(job, scan, r) for r in (body.regions if body.op == "join" else [first.id])}
+    if body.op == "give":
+        for s in recipe.steps:
             if s.kind == "region" and s.id != first.id and (s.params.get("picked") or s.params.get("seeds")):
-                try:
-                    others = _members(job, scan, s.id)
-                except ContourError:
-                    continue
-                if np.isin(others, painted).any():
-                    rows.append({"step": s.id, "picked": np.setdiff1d(others, painted)})
-    elif body.op == "take":
-        rows.append({"step": first.id, "picked": np.setdiff1d(own, painted)})
-    elif body.op == "rings":
-        rows.append({"step": first.id, "picked": ringed(scan.across, own, body.rings)})
-    else:
-        rows.append({"step": first.id, "worn": np.intersect1d(own, painted)})
+                with suppress(ContourError):  # one that is not built has nothing to lose
+                    members[s.id] = _members(job, scan, s.id)
+    done = changed(
+        body.op, first.id, members, scan, painted=unpacked(body.facets, scan) if body.facets else None, rings=body.rings,
+        plane=_parting_plane(job, body),
+    )  # fmt: skip
     names = {s.id: s.name for s in recipe.steps}
-    made = [_facets(scan, r, names[r["step"]]) for r in rows]
-    return job_out(edit_job(job, body.version, SetFacets(op="set-facets", rows=made, drop=drop, said=said)))
+    rows = [Facets(step=k, picked=_kept(scan, f, f"'{names[k]}'")) for k, f in done.picked.items()]
+    rows += [Facets(step=k, worn=_kept(scan, f, f"what is worn of '{names[k]}'")) for k, f in done.worn.items()]
+    part = None if done.part is None else _kept(scan, done.part, "the other part")
+    edit = SetFacets(op="set-facets", said=_SAID[body.op], rows=rows, drop=list(done.dropped), part=part)
+    return job_out(edit_job(job, body.version, edit))
 
 
-def _facets(scan: PreparedScan, row: dict[str, Any], name: str) -> Facets:
-    return Facets(step=row["step"], **{k: _kept(scan, v, f"'{name}'") for k, v in row.items() if k != "step"})
+_SAID: dict[Change, str] = {
+    "join": "join regions", "split": "part a region", "give": "give facets", "take": "take facets away", "rings": "change rings",
+    "worn": "paint wear",
+}  # fmt: skip
+
+
+def _parting_plane(job: Job, body: ByHandIn) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
+    """The plane through a line of sight, or that of a step; none where neither is said."""
+    if body.plane is not None:
+        state = next((s for s in getattr(last_result(job), "steps", ()) if s.id == body.plane), None)
+        if state is None or state.key is None:
+            raise ContourError(
+                "not-found", "there is no such plane, or it has not been built", got=body.plane[:8], remedy="wait a moment"
+            )  # fmt: skip
+        place = place_of_product(load_product(store().folder(state.key)))
+        if place.shape != "plane":
+            raise ContourError("wrong-kind", "only a plane parts a region", got=place.shape, remedy="choose a plane")
+        return place.at, place.along
+    return None if body.origin is None or body.normal is None else (np.array(body.origin), np.array(body.normal))

@@ -15,7 +15,7 @@ from contour.recipe.registry import Inputs
 from contour.sketch.entities import Sketch, entity_points
 from contour.steps.products import BodyProduct, RegionProduct
 
-__all__ = ["ScanSpot", "axis_at", "place_at", "place_facts", "plane_at", "point_at", "spot_on"]
+__all__ = ["ScanSpot", "axis_at", "place_at", "place_facts", "place_of_product", "plane_at", "point_at", "spot_on"]
 
 _NEEDS = {
     "plane": "a construction plane, a plane region, a sketch's plane or a flat face",
@@ -73,14 +73,21 @@ def place_at(inputs: Inputs, place: str) -> Place:
                            remedy="choose something above this step, or pick a face")  # fmt: skip
     if place in inputs.faces:
         return _face_place(inputs, place)
-    product: Any = inputs.products[place]
+    try:
+        return place_of_product(inputs.products[place])
+    except ContourError as error:
+        raise error.at(param=place) from None
+
+
+def place_of_product(product: Any) -> Place:
+    """What a step's product stands for. Raises ContourError (wrong-kind)."""
     if isinstance(product, Place):
         return product
     if isinstance(product, RegionProduct):
         return region_place(product)
     if isinstance(product, Sketch):
         return _sketch_place(product)
-    raise ContourError("wrong-kind", "this has no place in space", where=Where(param=place), got=product.kind)
+    raise ContourError("wrong-kind", "this has no place in space", got=product.kind)
 
 
 def region_place(region: RegionProduct) -> Place:

@@ -197,6 +197,16 @@ def test_regions_are_changed_by_hand_in_one_edit_each(maker, block):  # noqa: F8
     parts = {s["name"]: s["id"] for s in state(maker, block)["recipe"]["steps"]}
     change(op="join", regions=[ids["Roof"], parts["Roof part 2"]])
     assert count("Roof") == before and "Roof part 2" not in {s["name"] for s in state(maker, block)["recipe"]["steps"]}
+    # A plane that a step has parts it as well, and only a plane does.
+    plane = {"op": "add-step", "id": "22222222-2222-4222-8222-222222222222", "kind": "plane", "name": "Across", "after": ids["Other"],
+             "params": {"by": "free", "scan": {"id": block["scan"]}, "origin": at, "normal": across}}  # fmt: skip
+    edited(maker, block, plane)
+    result(maker, block)
+    change(op="split", regions=[ids["Roof"]], plane=plane["id"])
+    assert count("Roof") + count("Roof part 2") == before
+    parts = {s["name"]: s["id"] for s in state(maker, block)["recipe"]["steps"]}
+    change(op="join", regions=[ids["Roof"], parts["Roof part 2"]])
+    change(404, op="split", regions=[ids["Roof"]], plane=block["scan"])
     # Facets given to one region leave the other; wear has no say in the fit.
     labels = np.frombuffer(
         b"".join(maker.get(f"/api/jobs/{block['id']}/regions/{row['id']}/labels").streaming_content), "<i4"

@@ -4133,6 +4133,11 @@ export interface components {
                 number
             ] | null;
             /**
+             * Plane
+             * @description a step that has a plane, instead of origin and normal
+             */
+            plane?: string | null;
+            /**
              * Rings
              * @default 0
              */

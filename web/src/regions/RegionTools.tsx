@@ -30,8 +30,14 @@ export function RegionTools({ region }: { region: string }) {
   const clear = usePicks((s) => s.clear);
   const by = useSelecting();
   const [busy, setBusy] = useState(false);
+  const planes = (job.build.result?.steps ?? [])
+    .filter((s) => s.id !== region && s.status === "ok" && (s.facts.shape === "plane" || s.facts.kind === "plane"))
+    .flatMap((s) => job.recipe.steps.filter((t) => t.id === s.id));
   const others = job.recipe.steps.filter((s) => s.kind === "region" && s.id !== region);
-  const change = async (op: Op, part: { regions?: string[]; rings?: number; origin?: Vec3; normal?: Vec3 } = {}) => {
+  const change = async (
+    op: Op,
+    part: { regions?: string[]; rings?: number; origin?: Vec3; normal?: Vec3; plane?: string } = {},
+  ) => {
     setBusy(true);
     try {
       const painted = op === "give" || op === "take" || op === "worn";
@@ -100,6 +106,17 @@ export function RegionTools({ region }: { region: string }) {
           value={null}
           options={others.map((s) => ({ value: s.id, label: s.name }))}
           onChange={(id: string) => void change("join", { regions: [region, id] })}
+        />
+      )}
+      {planes.length > 0 && (
+        <Select
+          className="wide gap"
+          size="small"
+          aria-label="Part by a plane"
+          placeholder="part it by a plane"
+          value={null}
+          options={planes.map((s) => ({ value: s.id, label: s.name }))}
+          onChange={(id: string) => void change("split", { plane: id })}
         />
       )}
       {hand ? (
