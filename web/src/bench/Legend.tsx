@@ -6,14 +6,20 @@ interface Props {
   acceptance: number;
   unit: Unit;
   palette: Palette;
-  what?: "fit" | "moved";
+  what?: keyof typeof WORDS;
 }
 
-/** What the colours of deviation, or of what moved, mean, in the job's unit. */
+const WORDS = {
+  fit: { above: "scan outside the body +", below: "scan inside the body −", within: "inside ±" },
+  moved: { above: "material added +", below: "material taken away −", within: "moved less than " },
+  form: { above: "scan proud of the surface +", below: "scan below the surface −", within: "inside ±" },
+};
+
+/** What the colours of deviation, of what moved, or of a region's residuals mean, in the job's unit. */
 export function Legend({ acceptance, unit, palette, what = "fit" }: Props) {
   const all = [...bands(palette)].reverse();
   const word = (from: number, to: number) => {
-    if (from === -1) return `${what === "moved" ? "moved less than " : "inside ±"}${signed(acceptance, unit).slice(1)}`;
+    if (from === -1) return `${WORDS[what].within}${signed(acceptance, unit).slice(1)}`;
     if (!Number.isFinite(to)) return `over ${signed(from * acceptance, unit)}`;
     if (!Number.isFinite(from)) return `under ${signed(to * acceptance, unit)}`;
     const near = Math.abs(from) < Math.abs(to) ? from : to;
@@ -21,14 +27,14 @@ export function Legend({ acceptance, unit, palette, what = "fit" }: Props) {
   };
   return (
     <aside className="legend" aria-label="Legend of deviations">
-      <div className="field-label">{what === "moved" ? "material added +" : "scan outside the body +"}</div>
+      <div className="field-label">{WORDS[what].above}</div>
       {all.map((b) => (
         <div key={b.from} className="legend-row">
           <i style={{ background: b.colour }} />
           <span className="figures">{word(b.from, b.to)}</span>
         </div>
       ))}
-      <div className="field-label">{what === "moved" ? "material taken away −" : "scan inside the body −"}</div>
+      <div className="field-label">{WORDS[what].below}</div>
     </aside>
   );
 }

@@ -55,6 +55,12 @@ function Profile({ profile, round, unit }: { profile: [number, number][]; round:
   );
 }
 
+/** A quarter of what nearly all residuals stay within: what the colours take for nothing. Its rim, which bends away, is not asked. */
+export function stillBelow(values: Float32Array): number {
+  const size = values.map(Math.abs).sort();
+  return Math.max(size[Math.floor(0.95 * (size.length - 1))]! / 4, 1e-4) || 1e-4;
+}
+
 /** How true a region is: flat, round, straight; where it is worn; its residuals over the scan while this is open. */
 export function RegionForm({ step, leaveWorn, onLeave }: Props) {
   const { job, unit, scanKey } = useBench();
@@ -74,7 +80,10 @@ export function RegionForm({ step, leaveWorn, onLeave }: Props) {
       ),
   });
   useEffect(() => {
-    if (data) set({ residuals: { facets: unpackU4(data.facets), values: unpackF4(data.residuals) } });
+    if (data) {
+      const values = unpackF4(data.residuals);
+      set({ residuals: { facets: unpackU4(data.facets), values, still: stillBelow(values) } });
+    }
     return () => set({ residuals: null });
   }, [data, set]);
   if (!data) return null;

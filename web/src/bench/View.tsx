@@ -155,6 +155,8 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
     () => (foundRegions?.regions ?? []).map((r) => ({ kind: r.kind, hidden: hiddenKinds.includes(r.kind) })),
     [foundRegions, hiddenKinds],
   );
+  // While facets are painted the region shows as it is, so that what is painted stands out.
+  const residuals = tool.section || picks.hand || !tool.step ? null : look.residuals;
   const regionFacets = facets ?? (tool.section || tool.step ? chosen : null);
 
   return (
@@ -233,8 +235,11 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
             opacity={0.75}
           />
         )}
-        {scan && look.residuals && !tool.section && <ResidualSkin scan={scan} {...look.residuals} palette={palette} />}
-        {scan && regionFacets && !(look.residuals && tool.step) && (
+        {scan && residuals && <ResidualSkin scan={scan} {...residuals} palette={palette} />}
+        {scan && picks.hand && chosen && tool.step && (
+          <RegionOverlay scan={scan} facets={chosen} colour={palette.active} opacity={0.28} />
+        )}
+        {scan && regionFacets && !residuals && (
           <RegionOverlay scan={scan} facets={regionFacets} colour={palette.active} opacity={facets ? 0.62 : 0.28} />
         )}
         {draft && <FatLines segments={cutLines} colour={palette.active} width={1.4} opacity={fitted ? 0.35 : 1} />}
@@ -287,6 +292,7 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
         </div>
       )}
       {scanKey && <PinLabels coloured={look.coloured && colours !== null} onFrame={probeFrame} />}
+      {residuals && <Legend acceptance={residuals.still} unit={unit} palette={palette} what="form" />}
       {look.moved && <Legend acceptance={job.recipe.acceptance_mm / 4} unit={unit} palette={palette} what="moved" />}
       {look.coloured && !look.probe && colours && (
         <div className="view-note low">Click the surface to read its deviation.</div>

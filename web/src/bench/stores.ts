@@ -216,7 +216,7 @@ interface Look {
   passing: Record<string, Record<string, unknown>>;
   laid: Laid | null;
   /** Residuals of the region whose sheet is open, mm per facet. */
-  residuals: { facets: Uint32Array; values: Float32Array } | null;
+  residuals: { facets: Uint32Array; values: Float32Array; still: number } | null;
   /** A preview is being worked out; why the last one came to nothing. */
   looking: boolean;
   refused: Problem | null;

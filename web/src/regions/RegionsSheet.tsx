@@ -192,7 +192,7 @@ export function RegionsSheet() {
               columnWidth: 34,
             }}
           />
-          <div className="value-line">
+          <div className="value-line gap">
             <Button
               size="small"
               disabled={chosen.length !== 1}

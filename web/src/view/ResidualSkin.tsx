@@ -10,11 +10,13 @@ interface Props {
   facets: Uint32Array;
   /** Residual of each of the facets, mm. */
   values: Float32Array;
+  /** What counts as nothing, mm; four times it has the full colour. */
+  still: number;
   palette: Palette;
 }
 
-/** A region coloured by how far it lies off its own surface; full colour at its largest residual. */
-export function ResidualSkin({ scan, facets, values, palette }: Props) {
+/** A region coloured by how far it lies off its own surface. */
+export function ResidualSkin({ scan, facets, values, still, palette }: Props) {
   const geometry = useMemo(() => {
     const position = scan.surface.getAttribute("position");
     const index = scan.surface.index!.array;
@@ -27,10 +29,8 @@ export function ResidualSkin({ scan, facets, values, palette }: Props) {
     const chosen = new Uint32Array(shown.length * 3);
     const sum = new Float32Array(position.count);
     const count = new Uint16Array(position.count);
-    let most = 1e-4;
     shown.forEach((f, i) => {
       const value = of.get(f) ?? 0;
-      most = Math.max(most, Math.abs(value));
       for (let k = 0; k < 3; k++) {
         const v = index[3 * f + k]!;
         chosen[3 * i + k] = v;
@@ -42,10 +42,10 @@ export function ResidualSkin({ scan, facets, values, palette }: Props) {
     const g = new BufferGeometry();
     g.setAttribute("position", position);
     g.setAttribute("normal", scan.surface.getAttribute("normal"));
-    g.setAttribute("color", new BufferAttribute(colourise(sum, most / 5, palette), 3, true));
+    g.setAttribute("color", new BufferAttribute(colourise(sum, still, palette), 3, true));
     g.setIndex(new BufferAttribute(chosen, 1));
     return g;
-  }, [scan, facets, values, palette]);
+  }, [scan, facets, values, still, palette]);
   useEffect(() => () => geometry.dispose(), [geometry]);
   return (
     <mesh geometry={geometry} position={scan.origin} renderOrder={4}>

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { stillBelow } from "../bench/RegionForm";
 import { light } from "../theme";
 import { bandOf, bands, colourise } from "./deviation";
 
@@ -20,5 +21,14 @@ describe("deviation colours", () => {
   });
   it("covers the line without gaps", () => {
     for (let i = 1; i < all.length; i++) expect(all[i]!.from).toBe(all[i - 1]!.to);
+  });
+});
+
+describe("what a region's colours take for nothing", () => {
+  it("is a quarter of what nearly all of it stays within, whatever its rim does", () => {
+    const values = Float32Array.from({ length: 100 }, (_, k) => (k < 3 ? 2 : (k % 2 ? 1 : -1) * 0.04));
+    expect(stillBelow(values)).toBeCloseTo(0.01, 6);
+    expect(stillBelow(new Float32Array(0))).toBeGreaterThan(0);
+    expect(stillBelow(new Float32Array(9))).toBeGreaterThan(0);
   });
 });
