@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, kills, names, seating, workday, mending, placing, damage, readings, photos, segments, meant. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, kills, names, seating, workday, mending, placing, damage, readings, photos, segments, meant, worn. All by default."""
 
 from __future__ import annotations
 
@@ -26,6 +26,7 @@ from benchmarks import (  # noqa: E402
     seating,
     segments,
     workday,
+    worn,
 )
 
 ALL = {
@@ -38,6 +39,7 @@ ALL = {
     "seating": seating.run,
     "segments": segments.run,
     "meant": meant.run,
+    "worn": worn.run,
     "workday": workday.run,
     "mending": mending.run,
     "placing": placing.run,

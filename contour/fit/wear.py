@@ -134,4 +134,6 @@ def worn_zone(scan: PreparedScan, facets: NDArray[np.int64], surface: Surface) -
     area, whole = float(scan.areas[facets[worn]].sum()), float(scan.areas[facets].sum())
     if not worn.any() or area > 0.7 * whole:
         return None
-    return WornZone(facets[worn], float(-smooth[worn].min()), area, area / whole, surface)
+    # A zone that reaches a rounded edge is no deeper for it.
+    told = worn & ~rim if (worn & ~rim).any() else worn
+    return WornZone(facets[worn], float(-smooth[told].min()), area, area / whole, surface)

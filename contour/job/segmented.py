@@ -50,7 +50,7 @@ def _row(scan: PreparedScan, k: int, region: FoundRegion, relation: Relation) ->
         "params": _params(s) if s else {}, "u": _u(region), "outward": s.outward if s else 0,
         "is_fillet": relation.blend is not None, "blend": relation.blend, "ball": relation.ball_mm, "weak": relation.weak,
         "is_chamfer": relation.chamfer is not None, "same_surface": relation.same_surface,
-        "at": scan.centroids[region.middle].tolist(), "outwards": scan.smooth_normals[region.middle].tolist(),
+        "worn_area": region.worn_area, "at": scan.centroids[region.middle].tolist(), "outwards": scan.smooth_normals[region.middle].tolist(),
     }  # fmt: skip
 
 

@@ -8,9 +8,13 @@ import pytest
 from contour.exchange.scanfile import RawScan
 from contour.fit.covariance import fit_covariance
 from contour.fit.form import form_of
+from contour.fit.segment.whole import segment
 from contour.fit.surface import Surface
 from contour.fit.wear import worn_zone
 from contour.mesh.prepare import PreparedScan, prepare_scan
+from contour.simulate.scanner import ScanSettings, virtual_scan
+from contour.solid.exact_arrays import exact_arrays
+from tests.conftest import circle, prism, rectangle
 
 RADIUS, LENGTH, EDGE = 8.0, 18.0, 0.5
 
@@ -76,3 +80,33 @@ def test_a_bent_plate_is_not_flat() -> None:
     form = form_of(Surface("plane", (30, 15, 0.03), (0, 0, 1), 0.0, 1), points, edge_mm=0.7)
     assert form.flatness == pytest.approx(0.1, abs=0.03)
     assert form.roundness is None and form.straightness == pytest.approx(0.09, abs=0.03)
+
+
+def plate_with_worn_bore(depth: float) -> PreparedScan:
+    """A plate with a bore of R 9 that a load has worn to one side over 90 degrees, and no dent anywhere else."""
+    solid = exact_arrays(prism([*rectangle(40, 40), circle(20, 20, 9)], 16).shape)
+    whole = virtual_scan(solid, ScanSettings(spacing_mm=0.7, noise_mm=0.03, seed=11))
+    vertices = whole.vertices.copy()
+    w = vertices[:, :2] - 20
+    rho = np.linalg.norm(w, axis=1)
+    off = np.arctan2(w[:, 1], w[:, 0])
+    inside = (rho < 9.6) & (np.abs(off) < np.radians(45))
+    out = np.zeros_like(vertices)
+    out[:, :2] = w / rho[:, None]
+    vertices += (depth * np.cos(2 * off) * inside)[:, None] * out
+    return prepare_scan(RawScan(vertices[whole.facets], np.arange(len(whole.facets)), len(whole.facets), "stl"), 1.0)
+
+
+def test_a_worn_sector_stays_with_its_bore_when_the_whole_scan_is_looked_at() -> None:
+    found = segment(plate_with_worn_bore(0.2))
+    bores = [r for r in found.regions if r.kind == "cylinder" and r.area > 20]
+    assert len(bores) == 1
+    assert bores[0].area == pytest.approx(2 * np.pi * 9 * 16, rel=0.1)
+    assert 0.1 < bores[0].worn_area / bores[0].area < 0.35
+    assert bores[0].surface is not None and bores[0].uncertainty is not None and bores[0].uncertainty.radius is not None
+    assert abs(bores[0].surface.radius - 9) < 2 * bores[0].uncertainty.radius
+    k = found.regions.index(bores[0])
+    zone = worn_zone(plate_with_worn_bore(0.2), np.flatnonzero(found.labels == k), bores[0].surface)
+    assert zone is not None and zone.depth_mm == pytest.approx(0.2, abs=0.06)
+    sound = segment(plate_with_worn_bore(0.0))
+    assert not sound.worn.any()

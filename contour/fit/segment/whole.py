@@ -31,6 +31,7 @@ from contour.fit.segment.tidy import (
     keep_largest_pieces,
     open_freeform,
 )
+from contour.fit.segment.worn import give_back_worn
 from contour.fit.surface import Surface, distances
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError
@@ -53,7 +54,8 @@ class Settings:
 
 @dataclass(frozen=True, slots=True)
 class FoundRegion:
-    """surface: none for a freeform region · rms: of its vertices, mm · area mm² · middle: a facet well inside it."""
+    """surface: none for a freeform region · rms: of its vertices, mm · area mm² · middle: a facet well inside it · worn_area mm²: of it,
+    what seems worn away and has no say in the fit."""
 
     surface: Surface | None
     facets: int
@@ -61,6 +63,7 @@ class FoundRegion:
     rms: float
     uncertainty: Covariance | None
     middle: int
+    worn_area: float = 0.0
 
     @property
     def kind(self) -> str:
@@ -69,11 +72,13 @@ class FoundRegion:
 
 @dataclass(frozen=True, slots=True)
 class Segmentation:
-    """labels (n,) i32 over the prepared scan's facets, the place in `regions`, -1 where nothing was found · noise mm."""
+    """labels (n,) i32 over the prepared scan's facets, the place in `regions`, -1 where nothing was found · noise mm · worn (n,): facets
+    of worn patches."""
 
     labels: NDArray[np.int32]
     regions: tuple[FoundRegion, ...]
     noise: float
+    worn: NDArray[np.bool_]
 
 
 def _said(_: str, __: float) -> None:
@@ -132,14 +137,15 @@ def _core_vertices(scan: PreparedScan, facets: NDArray[np.int64], depth: NDArray
     return ids if len(ids) <= 60_000 else np.ascontiguousarray(ids[:: len(ids) // 30_000])
 
 
-def _settled(draft: Draft, noise: float) -> Segmentation:
-    """Final fits on vertices away from borders, largest region first."""
+def _settled(draft: Draft, noise: float, worn: NDArray[np.bool_]) -> Segmentation:
+    """Final fits on vertices away from borders, largest region first; worn facets have no say."""
     scan = draft.scan
     own = draft.facets_by_label()
     order = sorted(
         (k for k in range(len(own)) if draft.codes[k] and len(own[k])), key=lambda k: -float(scan.areas[own[k]].sum())
     )
     depth = depth_of(draft.labels, scan.across, 6)
+    depth_without = depth_of(np.where(worn, -1, draft.labels), scan.across, 6) if worn.any() else depth
     labels = np.full(len(draft.labels), -1, np.int32)
     regions: list[FoundRegion] = []
     for k in order:
@@ -152,7 +158,9 @@ def _settled(draft: Draft, noise: float) -> Segmentation:
             regions.append(FoundRegion(None, len(facets), area, 0.0, None, middle))
             continue
         code, p = int(draft.codes[k]), draft.values[k].copy()
-        ids = _core_vertices(scan, facets, depth)
+        sound = facets[~worn[facets]]
+        # Where a worn patch begins is no border of the face, but no evidence of it either.
+        ids = _core_vertices(scan, sound, depth if len(sound) == len(facets) else depth_without)
         if draft.follows[k] < 0:
             refine(code, p, scan.vertices, ids, len(ids), 25, 1.5 * draft.sigma)
         face_side(code, p, scan.centroids, scan.smooth_normals, facets, len(facets))
@@ -160,8 +168,9 @@ def _settled(draft: Draft, noise: float) -> Segmentation:
         points = np.ascontiguousarray(scan.vertices[ids])
         rms = float(np.sqrt(np.mean(distances(surface, points) ** 2)))
         spread = fit_covariance(surface, points, edge_mm=scan.edge_mm)
-        regions.append(FoundRegion(surface, len(facets), area, rms, spread, middle))
-    return Segmentation(labels, tuple(regions), noise)
+        gone = float(scan.areas[facets[worn[facets]]].sum())
+        regions.append(FoundRegion(surface, len(facets), area, rms, spread, middle, gone))
+    return Segmentation(labels, tuple(regions), noise, worn)
 
 
 def _resettle(draft: Draft, misfit: NDArray[np.float64]) -> None:
@@ -270,4 +279,4 @@ def segment(
     drop_poor(draft)
     drop_scraps(draft, settings.least_area)
     report("fitting", 0.94)
-    return _settled(draft, scan.noise_mm)
+    return _settled(draft, scan.noise_mm, give_back_worn(draft))

@@ -46,6 +46,13 @@ export function RegionsSheet() {
               <span className="quiet"> = {r.same_surface + 1}</span>
             </Tooltip>
           )}
+          {r.worn_area > 0 && (
+            <Tooltip
+              title={`${area(r.worn_area, unit)} of it seem worn away and have no say in these figures. Keep it, and its sheet offers to leave them out.`}
+            >
+              <span className="above">▲ worn</span>
+            </Tooltip>
+          )}
         </button>
       ),
     },

@@ -23,6 +23,8 @@ export interface RegionRow {
   ball: number | null;
   weak: boolean;
   same_surface: number;
+  /** What of it seems worn away, mm²; it has no say in the figures of this row. */
+  worn_area: number;
   at: [number, number, number];
   outwards: [number, number, number];
 }

@@ -26,6 +26,7 @@ const row = (id: number, kind: string, part: Partial<RegionRow> = {}): RegionRow
   ball: null,
   weak: false,
   same_surface: id,
+  worn_area: 0,
   at: [0, 0, 0],
   outwards: [0, 0, 1],
   ...part,
