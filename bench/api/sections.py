@@ -15,9 +15,10 @@ from bench.jobs import own_job
 from bench.scans import job_scan
 from contour.construct.place import Place
 from contour.construct.planes import offset, tilted, u_axis_of
-from contour.fit.outline import Outline
 from contour.fit.outline_offers import nearly_held
+from contour.fit.outline_pieces import Outline
 from contour.fit.section import SectionLoop, outline_tolerance, outlines_of, piece_points
+from contour.fit.where_to_cut import RankedCut
 from contour.job.runner import run_in_child
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
@@ -143,20 +144,6 @@ class RankIn(Schema):
     scan: str
     origin: Vector
     normal: Vector
-
-
-class RankedOut(Schema):
-    """See contour.fit.where_to_cut."""
-
-    offset: float
-    steady: float
-    pieces: int
-    loops: int
-    rms: float
-    free: int
-    leaning: float
-    open_share: float
-    paths: list[list[tuple[float, float]]]
 
 
 def _plane(body: PlaneIn, offset_mm: float) -> PlaneFrame:
@@ -311,7 +298,7 @@ def tradeoff(request: HttpRequest, job_id: uuid.UUID, body: PlaneIn) -> list[Tra
     return rows
 
 
-@router.post("/{job_id}/where-to-cut", response=list[RankedOut])
+@router.post("/{job_id}/where-to-cut", response=list[RankedCut])
 def where_to_cut(request: HttpRequest, job_id: uuid.UUID, body: RankIn) -> list[dict[str, Any]]:
     """Places along a direction, best first."""
     job_scan(own_job(request.user, job_id), body.scan)

@@ -8,8 +8,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from contour.fit.outline import Outline, Piece
 from contour.fit.outline_mirror import best_mirror
+from contour.fit.outline_pieces import Outline, Piece
 from contour.fit.outline_shape import Held
 
 __all__ = ["nearly_held"]

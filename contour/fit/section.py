@@ -12,7 +12,8 @@ from shapely.geometry import Polygon
 
 from contour.fit.arcs import arc_points
 from contour.fit.ellipses import ellipse_path
-from contour.fit.outline import Outline, Piece, default_outline_tolerance, fit_outline
+from contour.fit.outline import default_outline_tolerance, fit_outline
+from contour.fit.outline_pieces import Outline, Piece
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
 

@@ -14,7 +14,8 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.construct.place import Place
-from contour.fit.outline import Chain, Outline, default_outline_tolerance, shape_chains, shape_pieces, whole_ellipse
+from contour.fit.outline import default_outline_tolerance
+from contour.fit.outline_pieces import Chain, Outline, shape_chains, shape_pieces, whole_ellipse
 from contour.fit.outline_shape import Held
 from contour.fit.outline_split import ARC, ELLIPSE, FREE, LINE
 from contour.fit.radial import radial_frame, radial_profile, runout_of

@@ -4613,10 +4613,11 @@ export interface components {
             ] | null;
         };
         /**
-         * RankedOut
-         * @description See contour.fit.where_to_cut.
+         * RankedCut
+         * @description offset: mm along the normal · steady: mm over which the section stays like this · leaning: share of the cut whose wall is not square
+         *     to the plane · open_share: of the cut's length · grade: lower is better · paths: the outline on its plane, for a preview.
          */
-        RankedOut: {
+        RankedCut: {
             /** Offset */
             offset: number;
             /** Steady */
@@ -4633,6 +4634,8 @@ export interface components {
             leaning: number;
             /** Open Share */
             open_share: number;
+            /** Grade */
+            grade: number;
             /** Paths */
             paths: [
                 number,
@@ -6819,7 +6822,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RankedOut"][];
+                    "application/json": components["schemas"]["RankedCut"][];
                 };
             };
         };
