@@ -23,6 +23,7 @@ __all__ = ["WornZone", "averaged_residuals", "fit_without", "worn_zone"]
 Array = NDArray[np.float64]
 _ROUNDS = 20  # averaging over neighbours so often reaches about four facets far
 _RIM = 5  # rounded edges reach so many facets into a region
+_SHALLOW = 1.5  # times the noise: what is shallower may be the scanner's own waviness
 _SUSPECT = 3.2  # spreads of the averaged residual below the surface
 
 
@@ -136,4 +137,7 @@ def worn_zone(scan: PreparedScan, facets: NDArray[np.int64], surface: Surface) -
         return None
     # A zone that reaches a rounded edge is no deeper for it.
     told = worn & ~rim if (worn & ~rim).any() else worn
-    return WornZone(facets[worn], float(-smooth[told].min()), area, area / whole, surface)
+    depth = float(-smooth[told].min())
+    if depth < _SHALLOW * scan.noise_mm:
+        return None
+    return WornZone(facets[worn], depth, area, area / whole, surface)
