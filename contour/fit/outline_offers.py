@@ -46,14 +46,32 @@ def nearly_held(outlines: Sequence[Outline], *, near_mm: float) -> list[tuple[He
     for (i, a), (j, b) in itertools.combinations(enumerate(pieces), 2):
         if a.kind == b.kind == "arc" and a.radius and b.radius and a.centre and b.centre:
             apart = abs(a.radius - b.radius)
-            if 1e-6 < apart <= max(near_mm, 0.06 * min(a.radius, b.radius)):
+            if apart <= max(near_mm, 0.06 * min(a.radius, b.radius)):
                 found.append((apart / near_mm, Held("equal radius", i, j), apart))
             away = float(np.hypot(a.centre[0] - b.centre[0], a.centre[1] - b.centre[1]))
-            if 1e-6 < away <= near_mm:
+            if away <= near_mm:
                 found.append((away / near_mm, Held("concentric", i, j), away))
         elif a.kind == b.kind == "line":
             off = _off_parallel(_line_angle(a), _line_angle(b))
             for kind, x in (("parallel", off), ("square", abs(math.pi / 2 - off))):
-                if math.radians(1e-4) < x <= math.radians(2):
+                if x <= math.radians(2):
                     found.append((x / math.radians(2), Held(kind, i, j), math.degrees(x)))  # type: ignore[arg-type]
-    return [(h, off) for _, h, off in sorted(found, key=lambda f: f[0])[:_MOST]]
+    return _without_echoes(sorted(found, key=lambda f: f[0]), len(pieces))[:_MOST]
+
+
+def _without_echoes(found: list[tuple[float, Held, float]], count: int) -> list[tuple[Held, float]]:
+    """Relations without those that follow from nearer ones: four equal holes take three, and what holds already ties its pieces too."""
+    tied: dict[str, list[int]] = {}
+    out = []
+    for _, held, off in found:
+        if held.kind == "symmetric":
+            out.append((held, off))
+            continue
+        family = tied.setdefault("direction" if held.kind in ("parallel", "square") else held.kind, list(range(count)))
+        a, b = family[held.first], family[held.second]
+        if a == b:
+            continue
+        family[:] = [a if x == b else x for x in family]
+        if off > (1e-3 if held.kind in ("parallel", "square") else 1e-6):
+            out.append((held, off))
+    return out

@@ -6,6 +6,8 @@ import numpy as np
 import pytest
 
 from contour.fit.outline_mirror import answers, best_mirror, line_between, mirror_rows
+from contour.fit.outline_offers import nearly_held
+from contour.fit.outline_pieces import Outline, Piece
 from contour.fit.outline_split import ARC, FREE, LINE
 
 
@@ -60,3 +62,25 @@ def test_the_best_mirror_of_a_kite_is_its_long_axis_and_a_scalene_triangle_has_n
     assert abs(np.cos(angle)) == pytest.approx(1) and distance == pytest.approx(0, abs=1e-12)
     assert best_mirror(["line"] * 3, np.array([[0.0, 0], [10, 0], [2, 5]]), 0.5) is None
     assert best_mirror(["line", "line", "arc", "line"], kite, 0.5) is None
+
+
+def circle_at(x: float, r: float) -> Outline:
+    return Outline((Piece("arc", (x + r, 0.0), (x + r, 0.0), 0.0, (x - r, 0.0), (x, 0.0), r),), True)
+
+
+def rectangle_of(turn_deg: float, x: float) -> Outline:
+    c, s = np.cos(np.radians(turn_deg)), np.sin(np.radians(turn_deg))
+    at = [(float(x + c * u - s * v), float(s * u + c * v)) for u, v in ((0, 0), (30, 0), (30, 10), (0, 10))]
+    return Outline(tuple(Piece("line", at[k], at[(k + 1) % 4], 0.0) for k in range(4)), True)
+
+
+def test_what_follows_from_a_nearer_relation_is_not_offered_again():
+    holes = [circle_at(20 * k, 4 + 0.01 * k) for k in range(4)]
+    offers = nearly_held(holes, near_mm=0.2)
+    assert [(h.kind, h.first, h.second) for h, _ in offers] == [("equal radius", k, k + 1) for k in range(3)]
+    # Two rectangles, each square in itself: one relation turns one of them.
+    offers = nearly_held([rectangle_of(0, 0), rectangle_of(0.6, 60)], near_mm=0.2)
+    assert len(offers) == 1
+    held, off = offers[0]
+    assert held.kind in ("parallel", "square") and off == pytest.approx(0.6, abs=1e-6)
+    assert nearly_held([rectangle_of(0, 0)], near_mm=0.2) == []
