@@ -65,7 +65,10 @@ export function PutRight({ fitted }: { fitted: SectionOut }) {
           <span>
             {words(o)}{" "}
             <span className="quiet small figures">
-              off by {o.kind === "parallel" || o.kind === "square" ? `${o.off.toFixed(2)}°` : length(o.off, unit, 1)}
+              off by{" "}
+              {o.kind === "parallel" || o.kind === "square"
+                ? `${o.off.toFixed(o.off < 0.1 ? 3 : 2)}°`
+                : length(o.off, unit, 1)}
               {o.rms_held !== null && `, rms ${length(o.rms, unit, 1)} → ${length(o.rms_held, unit, 1)}`}
             </span>
           </span>
