@@ -17,7 +17,7 @@ from contour.construct.place import Place
 from contour.construct.planes import offset, tilted, u_axis_of
 from contour.fit.outline_offers import nearly_held
 from contour.fit.outline_pieces import Outline
-from contour.fit.section import SectionLoop, outline_tolerance, outlines_of, piece_points
+from contour.fit.section import SectionLoop, loop_of, outline_tolerance, outlines_of, piece_points
 from contour.fit.where_to_cut import RankedCut
 from contour.job.runner import run_in_child
 from contour.mesh.prepare import PreparedScan
@@ -179,11 +179,7 @@ def _fitted(
 ) -> list[SectionLoop]:
     if body.loops is None:
         return outlines_of(scan, lines, frame, tolerance_mm=tolerance)
-    made: list[SectionLoop] = []
-    for outline in refit_loops(body.loops, lines, frame, tolerance / 3, scan.edge_mm):
-        path = np.vstack([piece_points(p, 0.5) for p in outline.pieces])
-        made.append(SectionLoop(frame, outline, float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum()), 0.0))
-    return made
+    return [loop_of(o, frame) for o in refit_loops(body.loops, lines, frame, tolerance / 3, scan.edge_mm)]
 
 
 @router.post("/{job_id}/section", response=SectionOut)

@@ -17,7 +17,7 @@ from contour.fit.outline_pieces import Outline, Piece
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
 
-__all__ = ["SectionLoop", "outline_tolerance", "outlines_of", "piece_points", "section_loops"]
+__all__ = ["SectionLoop", "loop_of", "outline_tolerance", "outlines_of", "piece_points", "section_loops"]
 
 Array = NDArray[np.float64]
 
@@ -64,6 +64,14 @@ def piece_points(piece: Piece, step_deg: float = 3.0) -> Array:
     return np.array(piece.points or (piece.start, piece.end))
 
 
+def loop_of(outline: Outline, frame: PlaneFrame) -> SectionLoop:
+    """An outline with its length and the area it encloses."""
+    path = np.vstack([piece_points(p, 0.5) for p in outline.pieces])
+    length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
+    area = float(abs(Polygon(path).area)) if outline.closed and len(path) > 3 else 0.0
+    return SectionLoop(frame, outline, length, area)
+
+
 def section_loops(
     scan: PreparedScan,
     origin: Array,
@@ -92,8 +100,5 @@ def outlines_of(
         if len(flat) < 3 or path_mm < 1e-6 or (not closed and path_mm < 3 * edge):
             continue
         outline = fit_outline(flat, closed=closed, tolerance_mm=tolerance, edge_mm=edge)
-        path = np.vstack([piece_points(p, 0.5) for p in outline.pieces])
-        length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
-        area = float(abs(Polygon(path).area)) if outline.closed and len(path) > 3 else 0.0
-        loops.append(SectionLoop(frame, outline, length, area))
+        loops.append(loop_of(outline, frame))
     return sorted(loops, key=lambda loop: -loop.length)

@@ -85,6 +85,9 @@ def test_pieces_changed_by_hand_are_fitted_as_they_are_said(maker, block, plane)
     square["pieces"][0:1] = [{**a, "end": middle}, {**a, "id": "e99", "start": middle}]
     again = post(maker, where, {**plane, "fitted": True, "loops": loops})
     assert sorted(len(loop["pieces"]) for loop in again["loops"]) == [1, 5]
+    assert sorted(lo["area"] for lo in again["loops"]) == pytest.approx(
+        sorted(lo["area"] for lo in found["loops"]), rel=0.01
+    )
     square["pieces"] = [{**square["pieces"][0], "start": [900, 900], "end": [950, 900]}]
     answer = post(maker, where, {**plane, "fitted": True, "loops": loops}, 422)
     assert answer["problem"]["code"] == "outline-changed" and answer["problem"]["where"]["entity"]
