@@ -82,18 +82,18 @@ def test_a_bent_plate_is_not_flat() -> None:
     assert form.roundness is None and form.straightness == pytest.approx(0.09, abs=0.03)
 
 
-def plate_with_worn_bore(depth: float) -> PreparedScan:
-    """A plate with a bore of R 9 that a load has worn to one side over 90 degrees, and no dent anywhere else."""
+def plate_with_worn_bore(depth: float, over_deg: float = 90.0) -> PreparedScan:
+    """A plate with a bore of R 9 that a load has worn to one side, and no dent anywhere else."""
     solid = exact_arrays(prism([*rectangle(40, 40), circle(20, 20, 9)], 16).shape)
     whole = virtual_scan(solid, ScanSettings(spacing_mm=0.7, noise_mm=0.03, seed=11))
     vertices = whole.vertices.copy()
     w = vertices[:, :2] - 20
     rho = np.linalg.norm(w, axis=1)
     off = np.arctan2(w[:, 1], w[:, 0])
-    inside = (rho < 9.6) & (np.abs(off) < np.radians(45))
+    inside = (rho < 9.6) & (np.abs(off) < np.radians(over_deg / 2))
     out = np.zeros_like(vertices)
     out[:, :2] = w / rho[:, None]
-    vertices += (depth * np.cos(2 * off) * inside)[:, None] * out
+    vertices += (depth * np.cos(np.pi * off / np.radians(over_deg)) * inside)[:, None] * out
     return prepare_scan(RawScan(vertices[whole.facets], np.arange(len(whole.facets)), len(whole.facets), "stl"), 1.0)
 
 
@@ -110,3 +110,12 @@ def test_a_worn_sector_stays_with_its_bore_when_the_whole_scan_is_looked_at() ->
     assert zone is not None and zone.depth_mm == pytest.approx(0.2, abs=0.06)
     sound = segment(plate_with_worn_bore(0.0))
     assert not sound.worn.any()
+
+
+def test_wear_over_half_a_bore_does_not_make_two_bores_of_it() -> None:
+    """The bore's own fit gives way to so wide a zone: only all of it together shows what is sound."""
+    found = segment(plate_with_worn_bore(0.28, over_deg=180.0))
+    bores = [r for r in found.regions if r.kind == "cylinder" and r.area > 20]
+    assert len(bores) == 1 and bores[0].worn_area > 0.2 * bores[0].area
+    assert bores[0].surface is not None and bores[0].uncertainty is not None and bores[0].uncertainty.radius is not None
+    assert abs(bores[0].surface.radius - 9) < 2 * bores[0].uncertainty.radius + 0.01

@@ -12,6 +12,8 @@ from numpy.typing import NDArray
 from contour.fit.primitives import CONE, CYLINDER, PLANE, across_axis, gap_all
 from contour.fit.segment.labels import borders
 from contour.fit.segment.merging import Draft
+from contour.fit.surface import Surface, distances
+from contour.fit.wear import worn_zone
 
 __all__ = ["give_back_worn"]
 
@@ -19,6 +21,7 @@ _DEEPEST = 6.0  # spreads below the face, but for the softened rims: what lies d
 _AT_BORDER = 3.0
 _ALIKE = np.cos(np.radians(20.0))
 _SAME = np.cos(np.radians(10.0))
+_MOST_WORN = 0.6
 _MOST_OF_TURN = np.radians(220.0)
 # Of the patch's border, with the face: a bore's worn sector reaches its rims, and may have come apart; a dent lies inside.
 _SHARE_OF_BORDER = {PLANE: 0.8, CYLINDER: 0.2, CONE: 0.2}
@@ -29,7 +32,31 @@ def give_back_worn(draft: Draft) -> NDArray[np.bool_]:
     worn = np.zeros(len(draft.labels), np.bool_)
     while _round(draft, worn):  # what lies behind a patch that was given back lies against the face now
         pass
+    _around_bores(draft, worn)
     return worn
+
+
+def _around_bores(draft: Draft, worn: NDArray[np.bool_]) -> None:
+    """Wear over so much of a bore that its own fit has given way: all that lies softly against it is asked as one."""
+    own = draft.facets_by_label()
+    a, b = borders(draft.labels, draft.scan.across)
+    la, lb = draft.labels[a], draft.labels[b]
+    for i in np.flatnonzero((draft.codes == CYLINDER) & (draft.protected == 0)):
+        patches = []
+        for j in np.unique(la[lb == i]):
+            if j < 0 or draft.codes[j] in (0, PLANE) or draft.protected[j] or len(own[i]) < 1.5 * len(own[j]):
+                continue
+            meeting = (la == j) & (lb == i)
+            share = meeting.sum() / max(int((la == j).sum()), 1)
+            if share >= _SHARE_OF_BORDER[CYLINDER] and _lies_softly(draft, int(i), own[j], a[meeting]):
+                patches.append(int(j))
+        zone = _worn_together(draft, int(i), [own[i], *(own[j] for j in patches)]) if patches else None
+        if zone is None:
+            continue
+        for j in patches:
+            draft.labels[own[j]] = i
+            draft.codes[j] = 0
+        worn[zone] = True
 
 
 def _round(draft: Draft, worn: NDArray[np.bool_]) -> int:
@@ -47,36 +74,62 @@ def _round(draft: Draft, worn: NDArray[np.bool_]) -> int:
             share = count[others == i].sum() / max(int(mine.sum()), 1)
             if code not in _SHARE_OF_BORDER or len(own[i]) < 1.5 * len(own[j]) or share < _SHARE_OF_BORDER[code]:
                 continue
-            kept = None if draft.protected[i] else _belongs(draft, i, own[j], a[mine & (lb == i)])
-            if kept is None:
+            gone = None if draft.protected[i] else _belongs(draft, i, own[j], a[mine & (lb == i)])
+            if gone is None:
                 continue
             draft.labels[own[j]] = i
             draft.codes[j] = 0
-            worn[own[j]] = not kept
+            worn[gone] = True
             given += 1
             break
     return given
 
 
-def _belongs(draft: Draft, face: int, patch: NDArray[np.int64], rim: NDArray[np.int64]) -> bool | None:
-    """Whether a patch is a sound piece of a face (which wear has parted from it), or False for one worn off it; none for neither."""
+def _belongs(draft: Draft, face: int, patch: NDArray[np.int64], rim: NDArray[np.int64]) -> NDArray[np.int64] | None:
+    """The worn facets of a patch: all of it where it is worn off the face, nothing where it is a sound piece that wear has parted
+    from it; none where it does not belong to it."""
     scan, code, p = draft.scan, int(draft.codes[face]), draft.values[face]
     d, g = gap_all(code, p, np.ascontiguousarray(scan.centroids[patch]))
     below = -d * p[8]  # normals point out of the material: what is gone lies behind the surface
     low, middle, deep = np.percentile(below, (10, 50, 80)) / draft.sigma
     turn = np.percentile((g * scan.smooth_normals[patch]).sum(axis=1) * p[8], 10)
     if max(abs(low), abs(middle), abs(deep)) < 1.0 and turn > _SAME:
-        return True
+        return patch[:0]
     if middle < 0.5 or low < -0.5 or deep > _DEEPEST or turn < _ALIKE:
         return None
     at, _ = gap_all(code, p, np.ascontiguousarray(scan.centroids[rim]))
     if np.median(np.abs(at)) > _AT_BORDER * draft.sigma:
         return None
     if code == PLANE:
-        return False
+        return patch
     u, v = np.zeros(3), np.zeros(3)
     across_axis(p[3:6], u, v)
     w = scan.centroids[patch] - p[:3]
     step = np.radians(5)
     around = np.unique(np.round(np.arctan2(w @ v, w @ u) / step)).size * step
-    return False if around < _MOST_OF_TURN else None
+    return patch if around < _MOST_OF_TURN else None
+
+
+def _lies_softly(draft: Draft, face: int, patch: NDArray[np.int64], rim: NDArray[np.int64]) -> bool:
+    scan, code, p = draft.scan, int(draft.codes[face]), draft.values[face]
+    d, g = gap_all(code, p, np.ascontiguousarray(scan.centroids[patch]))
+    turn = np.percentile((g * scan.smooth_normals[patch]).sum(axis=1) * p[8], 10)
+    at, _ = gap_all(code, p, np.ascontiguousarray(scan.centroids[rim]))
+    near = np.percentile(np.abs(d), 80) < _DEEPEST * draft.sigma and np.median(np.abs(at)) < _AT_BORDER * draft.sigma
+    return bool(near and turn > _ALIKE)
+
+
+def _worn_together(draft: Draft, face: int, parts: list[NDArray[np.int64]]) -> NDArray[np.int64] | None:
+    """The worn zone of a bore and what lies against it; none unless without it one bore explains all of them."""
+    scan = draft.scan
+    zone = worn_zone(scan, np.concatenate(parts), Surface.unpacked(int(draft.codes[face]), draft.values[face]))
+    if zone is None or zone.share > _MOST_WORN:
+        return None
+    for part in parts:
+        sound = np.setdiff1d(part, zone.facets)
+        if len(sound) > 0.1 * len(part):
+            off = np.abs(distances(zone.surface, np.ascontiguousarray(scan.centroids[sound])))
+            if np.median(off) > 1.5 * draft.sigma:  # the rest are softened rims
+                return None
+    draft.values[face] = zone.surface.packed()
+    return zone.facets
