@@ -50,7 +50,9 @@ export function RegionsSheet() {
             <Tooltip
               title={`${area(r.worn_area, unit)} of it seem worn away and have no say in these figures. Keep it, and its sheet offers to leave them out.`}
             >
-              <span className="above">▲ worn</span>
+              <span className="above" role="img" aria-label="worn in part">
+                ▲
+              </span>
             </Tooltip>
           )}
         </button>

@@ -116,6 +116,15 @@ describe("the sheet", () => {
     expect(asked.at(-1)?.body).toMatchObject({ regions: [1, 2], names: ["Bore 1", "Bore 2"] });
   });
 
+  it("says which region seems worn in part", async () => {
+    const worn = { ...found, regions: rows.map((r) => (r.id === 1 ? { ...r, worn_area: 90 } : r)) };
+    useRegions.getState().set({ task: "t", scan: scanKey, found: worn, labels: Int32Array.from([0, 1, 2]) });
+    onBench(<RegionsSheet />, sampleJob());
+    const bores = screen.getAllByRole("row").filter((r) => within(r).queryByText("Bore"));
+    expect(within(bores[0]!).getByRole("img", { name: "worn in part" })).toBeInTheDocument();
+    expect(screen.getAllByRole("img", { name: "worn in part" })).toHaveLength(1);
+  });
+
   it("a proposal shows what it is about, and says what is missing", async () => {
     show();
     const circle = screen.getByRole("button", { name: /^3 on a circle/ });

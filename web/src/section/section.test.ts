@@ -63,4 +63,32 @@ describe("pieces changed by hand", () => {
     expect(loop!.pieces[0]!.end).toEqual([5, 0]);
     expect(loop!.pieces[0]!.mid![0]).toBeCloseTo(-5);
   });
+
+  it("become an ellipse along their own path, and close all the way round about its middle", () => {
+    const arc = { id: "e1", kind: "arc" as const, start: [5, 0] as [number, number], end: [-5, 0] as [number, number], mid: [0, 5] as [number, number], points: [], taken: true }; // biome-ignore format: one object
+    const open = [{ closed: false, full: false, relations: [], pieces: [arc] }];
+    const made = edited(open, 0, 0, "ellipse")[0]!.pieces[0]!;
+    expect(made).toMatchObject({ kind: "ellipse", mid: null, ellipse: null });
+    expect(made.points).toHaveLength(17);
+    for (const [x, y] of made.points) expect(Math.hypot(x, y)).toBeCloseTo(5);
+    expect(made.points[8]![1]).toBeCloseTo(5);
+    // As the server answers it: fitted, then closed.
+    const fitted = { ...made, mid: [0, 3] as [number, number], points: [], ellipse: [0, 0, 5, 3, 0] as [number, number, number, number, number] }; // biome-ignore format: one object
+    const [loop] = edited([{ ...open[0]!, pieces: [fitted] }], 0, 0, "full");
+    expect(loop).toMatchObject({ closed: true, full: true });
+    expect(loop!.pieces[0]!.end).toEqual([5, 0]);
+    expect(loop!.pieces[0]!.mid).toEqual([-5, 0]);
+    expect(edited([{ ...open[0]!, pieces: [fitted] }], 0, 0, "line")[0]!.pieces[0]!.ellipse).toBeNull();
+  });
+
+  it("let go of what was held to them from other loops, and keep what was not", () => {
+    const hole = (id: string) => ({ closed: true, full: false, relations: [], pieces: [{ id, kind: "arc" as const, start: [1, 0] as [number, number], end: [1, 0] as [number, number], mid: [-1, 0] as [number, number], points: [], taken: true }] }); // biome-ignore format: one object
+    const loops = [...square(), hole("e5"), hole("e6"), hole("e7")];
+    loops[2] = { ...loops[2]!, relations: [{ kind: "equal radius", first: "e6", second: "e7" }] };
+    loops[3] = { ...loops[3]!, relations: [{ kind: "concentric", first: "e7", second: "e5" }] };
+    const after = edited(loops, 0, 0, "part");
+    expect(after[2]!.relations).toEqual([{ kind: "equal radius", first: "e7", second: "e8" }]);
+    expect(after[3]!.relations).toEqual([{ kind: "concentric", first: "e8", second: "e6" }]);
+    expect(edited(loops, 1, 0, "free")[3]!.relations).toEqual([]);
+  });
 });
