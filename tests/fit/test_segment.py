@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from OCP.BRepAdaptor import BRepAdaptor_Curve
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
-from OCP.gp import gp_Pnt
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from OCP.TopAbs import TopAbs_EDGE
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS
@@ -20,6 +20,7 @@ from contour.fit.segment.whole import Settings, segment
 from contour.mesh.exact import PLANE
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.recipe.problem import ContourError
+from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.solid.exact_arrays import exact_arrays
 from demo.truth_parts import hawse_casting, rudder_spindle, valve_block
 
@@ -159,3 +160,39 @@ def test_softened_edges_are_no_rings() -> None:
     for noise in (0.01, 0.04):
         scan, _ = holed_scan(solid, spacing=0.5, noise=noise, missing=0.1, seed=1)
         assert sorted(r.kind for r in segment(scan).regions if r.area > 8) == ["cylinder"] * 2 + ["plane"] * 3
+
+
+def grooved(lost: tuple[tuple[float, float, float], ...]) -> tuple[PreparedScan, np.ndarray, object]:
+    """A plate with a round groove across it, and patches of 4 mm lost to the scanner."""
+    plate = BRepPrimAPI_MakeBox(gp_Pnt(0, 0, 0), 50.0, 40.0, 10.0).Shape()
+    rod = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(25, -1, 10), gp_Dir(0, 1, 0)), 3.0, 42.0).Shape()
+    solid = exact_arrays(BRepAlgoAPI_Cut(plate, rod).Shape())
+    whole = virtual_scan(solid, ScanSettings(spacing_mm=0.7, noise_mm=0.02, seed=3))
+    middle = whole.vertices[whole.facets].mean(axis=1)
+    keep = np.all([np.linalg.norm(middle - np.array(p), axis=1) > 4 for p in lost], axis=0)
+    facets = whole.facets[keep]
+    scan = prepare_scan(RawScan(whole.vertices[facets], np.arange(len(facets)), len(facets), "stl"), 1.0)
+    return scan, whole.true_face[keep][scan.source_facet].astype(np.int64), solid
+
+
+def test_a_groove_keeps_the_flats_beside_it_apart_where_holes_cut_through_it() -> None:
+    scan, true, solid = grooved(((25, 10, 8.5), (25, 28, 8.5)))
+    found = segment(scan)
+    roofs = [
+        f
+        for f, row in enumerate(solid.face_data)
+        if solid.face_kind[f] == PLANE and abs(row[5]) > 0.9 and abs(row[2] - 10) < 1e-6
+    ]
+    labels = {_label_of(scan, true, found, f) for f in roofs}
+    assert len(roofs) == len(labels) == 2
+    assert sum(r.kind == "cylinder" and r.area > 20 for r in found.regions) == 1  # the groove's three pieces are one
+
+
+def test_what_a_hole_has_parted_is_one_face_again() -> None:
+    """A patch is lost over the whole height of a wall: both halves are the same wall, whatever lies above and below."""
+    box = exact_arrays(BRepPrimAPI_MakeBox(gp_Pnt(0, 0, 0), 50.0, 40.0, 6.0).Shape())
+    whole = virtual_scan(box, ScanSettings(spacing_mm=0.6, noise_mm=0.02, seed=4))
+    middle = whole.vertices[whole.facets].mean(axis=1)
+    facets = whole.facets[np.linalg.norm(middle - np.array([25.0, 0.0, 3.0]), axis=1) > 5]
+    found = segment(prepare_scan(RawScan(whole.vertices[facets], np.arange(len(facets)), len(facets), "stl"), 1.0))
+    assert sorted(r.kind for r in found.regions if r.area > 8) == ["plane"] * 6

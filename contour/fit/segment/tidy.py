@@ -143,6 +143,14 @@ def drop_scraps(draft: Draft, least_area: float) -> None:
             draft.codes[k] = 0
 
 
+def _width(draft: Draft, facets: NDArray[np.int64]) -> float:
+    """How wide a long flat region is, mm: its area over its length."""
+    at = draft.scan.centroids[facets]
+    d = at - at.mean(axis=0)
+    along = np.linalg.svd(d, full_matrices=False)[2][0] if len(facets) < 20_000 else np.zeros(3)
+    return float(draft.scan.areas[facets].sum() / max(float(np.ptp(d @ along)), 1e-9))
+
+
 def drop_strips(draft: Draft) -> int:
     """Narrow regions that only a softened edge explains are given to the surfaces beside them."""
     edge = draft.scan.edge_mm
@@ -150,9 +158,15 @@ def drop_strips(draft: Draft) -> int:
     dropped = 0
     for k, facets in enumerate(draft.facets_by_label()):
         code = int(draft.codes[k])
-        if code in (0, 1) or draft.protected[k] or len(facets) == 0:
+        if code == 0 or draft.protected[k] or draft.follows[k] >= 0 or len(facets) == 0:
             continue
         if np.percentile(depth[facets], 90) > 2:
+            continue
+        if code == 1:
+            if _width(draft, facets) < 1.4 * edge:
+                draft.labels[facets] = -1
+                draft.codes[k] = 0
+                dropped += 1
             continue
         radius = draft.values[k, 7] if code == 5 else draft.values[k, 6]
         if code in (3, FREE) or radius > 25 * edge or radius < 1.9 * edge:
