@@ -16,6 +16,7 @@ __all__ = ["Relation", "neighbours_of", "relations"]
 
 Array = NDArray[np.float64]
 _SPAN_DEG = 175.0
+_LONG = 0.12  # share of a region's border that counts as lying along it
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,6 +123,19 @@ def _turn_deg(
     return float(np.degrees(np.arccos(np.clip(np.median(cosine), -1, 1))))
 
 
+def _pair_of_rounds(one: Surface, two: Surface) -> bool:
+    """Whether two rounds are those of two corners with a wall between them that is too narrow to be seen: equal, parallel, and no
+    farther apart than their radius, so that a plane touches both."""
+    if one.kind != "cylinder" or two.kind != "cylinder" or one.outward != two.outward:
+        return False
+    axis = np.array(one.axis)
+    gap = np.array(two.origin) - np.array(one.origin)
+    apart = float(np.linalg.norm(gap - (gap @ axis) * axis))
+    parallel = abs(float(axis @ np.array(two.axis))) > np.cos(np.radians(3.0))
+    alike = abs(one.radius - two.radius) < 0.1 * one.radius
+    return parallel and alike and 0.1 * one.radius < apart < one.radius
+
+
 def _same(a: Surface, b: Surface, slack: float) -> bool:
     """Whether two fits are one surface, as far as their places and sizes tell."""
     if a.kind != b.kind or a.outward != b.outward:
@@ -144,7 +158,8 @@ def _same(a: Surface, b: Surface, slack: float) -> bool:
 
 def relations(scan: PreparedScan, found: Segmentation) -> tuple[Relation, ...]:
     """One per region. A round: part of a tube (less than 175 degrees of it) that leaves both neighbours tangentially; a bore or a
-    boss goes farther round or meets its neighbours at an edge. A chamfer: a narrow plane or cone turned by 25 to 65 degrees
+    boss goes farther round or meets its neighbours at an edge; of two equal corners close to each other each may be the other's
+    neighbour, for the wall between them. A chamfer: a narrow plane or cone turned by 25 to 65 degrees
     against both neighbours that it touches along its length."""
     beside = neighbours_of(scan, found)
     sides = borders(found.labels.astype(np.int64), scan.across)
@@ -173,13 +188,23 @@ def relations(scan: PreparedScan, found: Segmentation) -> tuple[Relation, ...]:
         long = [
             j
             for j, n in sorted(beside[k].items(), key=lambda p: -p[1])
-            if n > 0.12 * total and found.regions[j].surface
+            if n > _LONG * total and found.regions[j].surface
         ]
         if s.kind in ("cylinder", "torus"):
             r = s.minor if s.kind == "torus" else s.radius
             slack = max(6 * sigma, 0.15 * r)
-            tangent = [j for j in long if _tangent(s, found.regions[j].surface, points, slack)]  # type: ignore[arg-type]
+            # A corner between other rounds touches its flanks along a little of its border only.
+            beside_it = [j for j, n in sorted(beside[k].items(), key=lambda p: -p[1]) if n > 0.6 * _LONG * total]
+            tangent = [
+                j for j in beside_it
+                if (t := found.regions[j].surface) is not None and _tangent(s, t, points, slack)
+            ]  # fmt: skip
             larger = [j for j in tangent if _bend_radius(found.regions[j].surface) > 1.3 * r]
+            if len(larger) == 1:
+                larger += [
+                    j for j in beside[k]
+                    if (t := found.regions[j].surface) is not None and _pair_of_rounds(s, t) and _turn_deg(scan, found, k, j, sides) < 15
+                ]  # fmt: skip
             if len(larger) >= 2 and _span_deg(s, points) < _SPAN_DEG:
                 pair = (larger[0], larger[1])
                 flanks = [found.regions[j].surface for j in pair]
