@@ -276,6 +276,7 @@ def segment(
     evict(draft, far=max(4 * draft.tolerance, 0.7 * scan.edge_mm), turned_deg=65.0)
     sowing.found = int(np.flatnonzero(draft.codes).max()) + 1
     sowing.round(nearby_misfit, 2 * _MISFIT, (14, 40), report, (0.9, 0.94))
+    drop_strips(draft)
     drop_poor(draft)
     drop_scraps(draft, settings.least_area)
     report("fitting", 0.94)
