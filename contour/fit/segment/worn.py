@@ -41,7 +41,9 @@ def _around_bores(draft: Draft, worn: NDArray[np.bool_]) -> None:
     own = draft.facets_by_label()
     a, b = borders(draft.labels, draft.scan.across)
     la, lb = draft.labels[a], draft.labels[b]
-    for i in np.flatnonzero((draft.codes == CYLINDER) & (draft.protected == 0)):
+    for i in sorted(np.flatnonzero((draft.codes == CYLINDER) & (draft.protected == 0)), key=lambda k: -len(own[k])):
+        if draft.codes[i] == 0:
+            continue  # was itself a patch of a larger one
         patches = []
         for j in np.unique(la[lb == i]):
             if j < 0 or draft.codes[j] in (0, PLANE) or draft.protected[j] or len(own[i]) < 1.5 * len(own[j]):
