@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, kills, names, seating, workday, mending, placing, damage, readings, photos, segments, meant, worn. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, names, seating, workday, mending, placing, damage, readings, photos, segments, meant, worn. All by default."""
 
 from __future__ import annotations
 
@@ -18,6 +18,7 @@ from benchmarks import (  # noqa: E402
     mending,
     names,
     outlines,
+    patches,
     photos,
     placing,
     reading,
@@ -34,6 +35,7 @@ ALL = {
     "regions": regions.run,
     "outlines": outlines.run,
     "deviation": deviation.run,
+    "patches": patches.run,
     "kills": kills.run,
     "names": names.run,
     "seating": seating.run,

@@ -26,7 +26,7 @@ def _save_view(shape: Any, folder: Path, chord_mm: float) -> None:
         "positions": (mesh.vertices - origin).astype("<f4").ravel(),
         "indices": mesh.triangles.astype("<u4").ravel(),
         "faces": mesh.face.astype("<u4"),
-        "edges": (np.vstack(lines) - origin).astype("<f4").ravel(),
+        "edges": (np.vstack([np.empty((0, 3)), *lines]) - origin).astype("<f4").ravel(),
     }
     write_view(folder / "view.bin", arrays, origin)
 

@@ -17,12 +17,27 @@ from numpy.typing import NDArray
 from contour.mesh.nearest import TriangleTree, box_gap, build_tree, nearest_slot, triangle_foot
 
 __all__ = [
-    "CIRCLE", "CONE", "CYLINDER", "FREE", "LINE", "PLANE", "POLYLINE", "SPHERE", "TORUS",
-    "ExactSolid", "load_exact", "save_exact", "signed_distances",
+    "CIRCLE",
+    "CONE",
+    "CYLINDER",
+    "EXACT_VERSION",
+    "FREE",
+    "LINE",
+    "PLANE",
+    "POLYLINE",
+    "SPHERE",
+    "TORUS",
+    "ExactSolid",
+    "chord_of",
+    "load_exact",
+    "save_exact",
+    "signed_distances",
 ]  # fmt: skip
 
 FREE, PLANE, CYLINDER, CONE, SPHERE, TORUS = 0, 1, 2, 3, 4, 5
 LINE, CIRCLE, POLYLINE = 1, 2, 3
+
+EXACT_VERSION = 2  # of the arrays kept beside a body, and of what is measured by them
 
 _jit = nb.njit(cache=True, nogil=True)
 _inline = nb.njit(nogil=True, inline="always")
@@ -33,8 +48,10 @@ class ExactSolid:
     """A solid in mm.
 
     vertices (n, 3) · triangles (m, 3) i32, outward · face (m,) i32 · side_edge (m, 3) i32 · side_sense (m, 3) i8 (see
-    :class:`contour.solid.tessellate.Tessellation`) · face_kind (f,) i32 · face_data (f, 12): point, axis, radius,
-    second radius or half angle, +1/-1 for outward along the surface's own normal · edge_kind (e,) i32 ·
+    :class:`contour.solid.tessellate.Tessellation`) · face_kind (f,) i32 · face_data (f, 14): point, axis, radius,
+    second radius or half angle, +1/-1 for outward along the formula's normal, +1/-1 for a torus's outer or inner sheet, the heights
+    along the axis of up to two tips that belong to the face (NaN where there is none), start and span of a torus's tube angle ·
+    edge_kind (e,) i32 ·
     edge_data (e, 14) · polyline (p, 3) and polyline_span (e, 2) for edges without a formula · chord_mm.
     """
 
@@ -68,20 +85,21 @@ def load_exact(path: Path) -> ExactSolid:
 
 @_jit
 def _face_foot(kind, data, px, py, pz, out):  # type: ignore[no-untyped-def]
-    """Foot on the untrimmed surface in out[0:3], outward normal in out[3:6]."""
+    """Foot on the surface in out[0:3], outward normal in out[3:6]; whether the surface goes on there: a cone and a torus that cuts
+    itself end where they meet their axis, and what lies past that point is no part of the face."""
     ox, oy, oz, ax, ay, az, r, s, side = data[0], data[1], data[2], data[3], data[4], data[5], data[6], data[7], data[8]
     wx, wy, wz = px - ox, py - oy, pz - oz
     h = wx * ax + wy * ay + wz * az
     if kind == PLANE:
         out[0], out[1], out[2] = px - h * ax, py - h * ay, pz - h * az
         out[3], out[4], out[5] = side * ax, side * ay, side * az
-        return
+        return True
     if kind == SPHERE:
         q = np.sqrt(wx * wx + wy * wy + wz * wz)
         nx, ny, nz = (wx / q, wy / q, wz / q) if q > 1e-12 else (ax, ay, az)
         out[0], out[1], out[2] = ox + r * nx, oy + r * ny, oz + r * nz
         out[3], out[4], out[5] = side * nx, side * ny, side * nz
-        return
+        return True
     rx, ry, rz = wx - h * ax, wy - h * ay, wz - h * az
     rho = np.sqrt(rx * rx + ry * ry + rz * rz)
     if rho > 1e-12:
@@ -95,20 +113,28 @@ def _face_foot(kind, data, px, py, pz, out):  # type: ignore[no-untyped-def]
     if kind == CYLINDER:
         out[0], out[1], out[2] = ox + h * ax + r * ux, oy + h * ay + r * uy, oz + h * az + r * uz
         out[3], out[4], out[5] = side * ux, side * uy, side * uz
-        return
-    if kind == CONE:  # radius r at the point, growing by tan(s) along the axis
+        return True
+    if kind == CONE:  # radius r at the point, growing by tan(s) along the axis, on the nappe where it is positive
         c, t = np.cos(s), np.sin(s)
         along = (rho - r) * t + h * c
         fh, fr = along * c, r + along * t
         out[0], out[1], out[2] = ox + fh * ax + fr * ux, oy + fh * ay + fr * uy, oz + fh * az + fr * uz
         out[3], out[4], out[5] = side * (c * ux - t * ax), side * (c * uy - t * ay), side * (c * uz - t * az)
-        return
-    # torus: ring radius r, tube radius s
+        return fr >= 0.0
+    # Torus: ring radius r, tube radius s. Where the tube is larger than the ring, it cuts itself on the axis into an outer
+    # and an inner sheet, and a face lies on one of them: the inner one's tube has its centre across the axis.
+    r = r * data[9]
     q = np.sqrt((rho - r) ** 2 + h * h) + 1e-300
     c, t = (rho - r) / q, h / q
     nx, ny, nz = c * ux + t * ax, c * uy + t * ay, c * uz + t * az
     out[0], out[1], out[2] = ox + r * ux + s * nx, oy + r * uy + s * ny, oz + r * uz + s * nz
     out[3], out[4], out[5] = side * nx, side * ny, side * nz
+    if r + s * c < 0.0:
+        return False
+    if np.isnan(data[10]) and np.isnan(data[11]):
+        return True
+    v = np.arctan2(t, c * data[9])  # a face that ends on the axis has no border there
+    return (v - data[12]) % (2 * np.pi) <= data[13] or (data[12] - v) % (2 * np.pi) < 1e-9
 
 
 @_jit
@@ -251,11 +277,11 @@ def _measure(  # type: ignore[no-untyped-def]
                     sign = 0.0
                     best_foot[0], best_foot[1], best_foot[2] = tx, ty, tz
                 continue
-            _face_foot(kind, face_data[f], px, py, pz, tmp)
+            goes_on = _face_foot(kind, face_data[f], px, py, pz, tmp)
             fx, fy, fz, nx, ny, nz = tmp[0], tmp[1], tmp[2], tmp[3], tmp[4], tmp[5]
             d2 = (fx - px) ** 2 + (fy - py) ** 2 + (fz - pz) ** 2
             # Closer than the triangles allow: a foot on the part that is trimmed away, such as the top of a groove's torus.
-            if d2 >= best or np.sqrt(d2) < d_mesh - 4 * chord:
+            if not goes_on or d2 >= best or np.sqrt(d2) < d_mesh - 4 * chord:
                 continue
             # Inside its trimming? The border edge nearest to the foot decides; none near means well inside.
             inside = True
@@ -283,6 +309,23 @@ def _measure(  # type: ignore[no-untyped-def]
                 out = nx * (px - fx) + ny * (py - fy) + nz * (pz - fz)
                 sign = 1.0 if out >= 0 else -1.0
                 best_foot[0], best_foot[1], best_foot[2] = fx, fy, fz
+        for j in range(faces_found):
+            f = near_faces[j]
+            if face_kind[f] != CONE and face_kind[f] != TORUS:
+                continue
+            for k in (10, 11):
+                h = face_data[f, k]
+                if np.isnan(h):
+                    continue
+                x, y, z = (
+                    face_data[f, 0] + h * face_data[f, 3],
+                    face_data[f, 1] + h * face_data[f, 4],
+                    face_data[f, 2] + h * face_data[f, 5],
+                )
+                g = (x - px) ** 2 + (y - py) ** 2 + (z - pz) ** 2
+                if g < best * (1 - 1e-12):
+                    best, best_face, sign = g, f, 0.0
+                    best_foot[0], best_foot[1], best_foot[2] = x, y, z
         for b in range(borders_found):
             e = borders[b, 1]
             g = _edge_foot(
@@ -340,6 +383,26 @@ def _pseudo_normals(
     summed = np.zeros((int(edge.max()) + 1, 3))
     np.add.at(summed, edge.reshape(-1), np.repeat(normals, 3, axis=0))
     return normals, total[ids], summed[edge.reshape(-1)].reshape(-1, 3, 3)
+
+
+def chord_of(solid: ExactSolid) -> float:
+    """How far the triangles of faces with a formula really stray from it, mm: the mesher's promise is not kept everywhere."""
+    return float(_strays(solid.vertices, solid.triangles, solid.face, solid.face_kind, solid.face_data))
+
+
+@_jit
+def _strays(vertices, triangles, face, face_kind, face_data):  # type: ignore[no-untyped-def]
+    worst = 0.0
+    foot = np.empty(6)
+    for k in range(len(triangles)):
+        f = face[k]
+        if face_kind[f] == FREE or face_kind[f] == PLANE:
+            continue
+        a, b, c = vertices[triangles[k, 0]], vertices[triangles[k, 1]], vertices[triangles[k, 2]]
+        for place in ((a + b + c) / 3, (a + b) / 2, (b + c) / 2, (c + a) / 2):
+            if _face_foot(face_kind[f], face_data[f], place[0], place[1], place[2], foot):
+                worst = max(worst, ((foot[:3] - place) ** 2).sum())
+    return np.sqrt(worst)
 
 
 def signed_distances(

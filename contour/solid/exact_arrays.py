@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
@@ -11,7 +13,7 @@ from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
-from contour.mesh.exact import CIRCLE, CONE, CYLINDER, FREE, LINE, PLANE, POLYLINE, SPHERE, TORUS, ExactSolid
+from contour.mesh.exact import CIRCLE, CONE, CYLINDER, FREE, LINE, PLANE, POLYLINE, SPHERE, TORUS, ExactSolid, chord_of
 from contour.solid.shape import edges, faces
 from contour.solid.tessellate import tessellate
 
@@ -20,6 +22,7 @@ __all__ = ["exact_arrays", "face_kinds"]
 _CHORD_MM = 0.02
 _FREE_CHORD_MM = 0.004
 _EDGE_CHORD_MM = 0.0002
+_AT_TIP = 1e-6  # of the radius: a face that comes as near to its axis touches it
 
 _T = GeomAbs_SurfaceType
 _KINDS = {
@@ -45,7 +48,7 @@ def _face_row(face: TopoDS_Face) -> tuple[int, list[float]]:
     surface = BRepAdaptor_Surface(face)
     kind = _KINDS.get(surface.GetType(), FREE)
     if kind == FREE:
-        return kind, [0.0] * 9
+        return kind, [0.0] * 14
     item = {
         PLANE: surface.Plane, CYLINDER: surface.Cylinder, CONE: surface.Cone, SPHERE: surface.Sphere, TORUS: surface.Torus
     }[kind]()  # fmt: skip
@@ -56,13 +59,29 @@ def _face_row(face: TopoDS_Face) -> tuple[int, list[float]]:
     if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED:
         outward = -outward
     first = second = 0.0
+    more = [1.0, np.nan, np.nan, 0.0, 0.0]
     if kind in (CYLINDER, SPHERE):
         first = item.Radius()
     elif kind == CONE:
         first, second = item.RefRadius(), item.SemiAngle()
+        ends = [first + v * np.sin(second) for v in _v_range(surface)]
+        if sum(ends) < 0:  # on the nappe beyond the tip: the same cone told from its other end
+            axis, first = axis.Reversed(), -first
+        if min(map(abs, ends)) < _AT_TIP * max(map(abs, ends)):
+            more[1] = -first / np.tan(second)
     elif kind == TORUS:
         first, second = item.MajorRadius(), item.MinorRadius()
-    return kind, [*_triple(frame.Location()), *_triple(axis), first, second, outward]
+        v = _v_range(surface)
+        if first + second * np.cos(sum(v) / 2) < 0:  # the kernel's normal turns round where the tube passes the axis
+            more[0], outward = -1.0, -outward
+        more[1:] = [
+            *(second * np.sin(end) if abs(first + second * np.cos(end)) < _AT_TIP * second else np.nan for end in v), v[0], v[1] - v[0]
+        ]  # fmt: skip
+    return kind, [*_triple(frame.Location()), *_triple(axis), first, second, outward, *more]
+
+
+def _v_range(surface: BRepAdaptor_Surface) -> tuple[float, float]:
+    return surface.FirstVParameter(), surface.LastVParameter()
 
 
 def _edge_row(edge: TopoDS_Edge) -> tuple[int, list[float], NDArray[np.float64] | None]:
@@ -96,9 +115,10 @@ def exact_arrays(shape: TopoDS_Shape) -> ExactSolid:
         at += n
         if line is not None:
             points.append(line)
-    return ExactSolid(
+    made = ExactSolid(
         mesh.vertices, mesh.triangles, mesh.face, mesh.side_edge, mesh.side_sense,
         np.array([k for k, _ in rows], np.int32), np.array([d for _, d in rows]),
         np.array([k for k, _, _ in edge_rows], np.int32), np.array([d for _, d, _ in edge_rows]),
         np.vstack(points) if points else np.empty((0, 3)), np.array(spans, np.int64).reshape(-1, 2), chord,
     )  # fmt: skip
+    return replace(made, chord_mm=max(chord, chord_of(made)))
