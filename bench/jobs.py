@@ -9,12 +9,12 @@ from typing import Any
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
+from bench.blobs import require_own
 from bench.models import Job, Revision, Task, Upload
 from bench.work import enqueue_build
+from contour.job.blobs import blobs_of
 from contour.job.build import BuildResult, ValueState
 from contour.job.edits import Edit, Known, apply_edit
-from contour.job.picture_edits import AddPicture
-from contour.job.scan_edits import AddScan
 from contour.job.scope import Scope
 from contour.recipe.file import Recipe, ScanEvidence, dump_recipe, load_recipe
 from contour.recipe.formula import Quantity
@@ -52,6 +52,8 @@ def recipe_of(job: Job) -> Recipe:
 
 
 def _advance(job: Job, recipe: Recipe, label: str) -> None:
+    named = set(blobs_of(recipe))
+    require_own(job.owner, named - (set(blobs_of(recipe_of(job))) if job.head else set()))
     revision = Revision.objects.create(job=job, parent=job.head, label=label[:200], recipe=dump_recipe(recipe))
     job.head = job.tip = revision
     job.version += 1
@@ -61,7 +63,7 @@ def _advance(job: Job, recipe: Recipe, label: str) -> None:
 
 @transaction.atomic
 def import_recipe(user: AbstractBaseUser, recipe: Recipe) -> Job:
-    """A new job with that recipe; its evidence must be in the store already."""
+    """A new job with that recipe; raises ContourError (not-found) for files in it that are not the user's."""
     job = Job.objects.create(owner=user)
     _advance(job, recipe, "begin")
     return job
@@ -106,15 +108,11 @@ def edit_job(job: Job, version: int, edit: Edit) -> Job:
 
 def edited(job: Job, edit: Edit) -> tuple[Recipe, str]:
     """The recipe that an edit of the head would give, and the edit's name; nothing is kept."""
-    if isinstance(edit, AddScan) and not Upload.objects.filter(owner=job.owner, blob=edit.scan.blob).exists():
-        raise ContourError(
-            "not-found", "this scan was not brought in by you", remedy="drop the file again"
-        )  # a hash alone opens nothing
-    if isinstance(edit, AddPicture) and not Upload.objects.filter(owner=job.owner, blob=edit.picture.blob).exists():
-        raise ContourError("not-found", "this picture was not brought in by you", remedy="choose the file again")
     recipe, label = apply_edit(recipe_of(job), edit, known_values(job))
     # A recipe is only kept if it can be read again: model_copy does not validate.
-    return load_recipe(dump_recipe(recipe)), label
+    made = load_recipe(dump_recipe(recipe))
+    require_own(job.owner, set(blobs_of(made)) - set(blobs_of(recipe_of(job))))
+    return made, label
 
 
 def last_result(job: Job) -> BuildResult | None:

@@ -7,7 +7,7 @@ import uuid
 from django.conf import settings
 from django.db import models
 
-__all__ = ["CaliperLine", "Checkpoint", "Job", "Revision", "Task", "Upload"]
+__all__ = ["CaliperLine", "Checkpoint", "Job", "KeptFile", "Revision", "Task", "Upload"]
 
 
 class Upload(models.Model):
@@ -21,6 +21,18 @@ class Upload(models.Model):
     format = models.CharField(max_length=8, blank=True)
     facts = models.JSONField(null=True)
     created = models.DateTimeField(auto_now_add=True)
+
+
+class KeptFile(models.Model):
+    """Whose a file of the store is (see bench.blobs). The same bytes can be several people's; without an owner they are everybody's."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.CASCADE)
+    digest = models.CharField(max_length=64)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["digest", "owner"], name="a_file_is_somebodys_once", nulls_distinct=False)
+        ]
 
 
 class Job(models.Model):

@@ -16,8 +16,10 @@ from django.db import close_old_connections, transaction
 from django.utils import timezone
 from huey.contrib.djhuey import on_startup, task
 
+from bench.blobs import claim
 from bench.models import Job, Task, Upload
 from bench.store import store
+from contour.job.keys import keys_in_result
 from contour.job.runner import run_in_child, warm_up
 from contour.recipe.problem import ContourError, Problem
 
@@ -53,18 +55,7 @@ def enqueue_build(job: Job) -> None:
 
 
 def _whole(result: dict[str, Any]) -> bool:
-    return all(store().has(key) for key in _keys(result))
-
-
-def _keys(result: dict[str, Any]) -> list[str]:
-    steps = result.get("steps", [])
-    keys = [s["key"] for s in steps if s.get("key")] + [
-        *result.get("scans", {}).values(),
-        *result.get("raw", {}).values(),
-        *result.get("health", {}).values(),
-    ]
-    keys += [key for s in steps for part in ("after", "scans") for key in s.get(part, {}).values()]
-    return keys + ([result["fit"]["key"]] if result.get("fit") else [])
+    return all(store().has(key) for key in keys_in_result(result))
 
 
 def pinned_keys() -> set[str]:
@@ -72,7 +63,7 @@ def pinned_keys() -> set[str]:
     keys: set[str] = set()
     heads = Task.objects.filter(kind="build", revision__in=Job.objects.values("head")).exclude(result="")
     for text in heads.values_list("result", flat=True):
-        keys.update(_keys(json.loads(text)))
+        keys.update(keys_in_result(json.loads(text)))
     return keys
 
 
@@ -191,6 +182,8 @@ def _keep(row: Task, mine: Any, result: dict[str, Any]) -> None:
 def _practice_upload(row: Task, result: dict[str, Any]) -> uuid.UUID:
     """A virtual scan is an upload like any other; what it is of is known, and nothing more."""
     path = delivery_path(row)
+    for digest in (result["blob"], result["labels"]):
+        claim(row.owner, digest)
     upload = Upload.objects.create(
         owner=row.owner,
         name=result["name"],

@@ -24,6 +24,7 @@ from bench.api import (
     session,
     uploads,
 )
+from bench.blobs import named_files_are_own
 from contour.recipe.problem import ContourError, Problem, Where
 
 __all__ = ["api"]
@@ -61,6 +62,7 @@ _STATUS = {
 }
 
 api = NinjaAPI(title="Usable Contour", version="1", auth=django_auth, docs_url=None, urls_namespace="api")
+api.add_decorator(named_files_are_own, mode="operation")
 api.add_router("/session", session.router)
 api.add_router("/jobs", jobs.router)
 api.add_router("/uploads", uploads.router)

@@ -16,6 +16,7 @@ from ninja.files import UploadedFile
 from PIL import Image
 
 from bench.api.jobs import JobOut, job_out
+from bench.blobs import keep
 from bench.jobs import edit_job, own_job, recipe_of, scope_of
 from bench.models import Job, Upload
 from bench.scans import job_scan
@@ -175,7 +176,7 @@ def _facts(job: Job, picture: Picture, data: bytes) -> PictureFacts:
 
 
 def _kept(request: HttpRequest, data: bytes, name: str, format: str) -> str:
-    blob = store().put_blob(data)
+    blob = keep(request.user, data)
     Upload.objects.get_or_create(
         owner=request.user, blob=blob, defaults={"name": name, "size": len(data), "format": format}
     )

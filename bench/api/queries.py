@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from bench.api.products import product_folder
+from bench.blobs import keep
 from bench.jobs import last_result, own_job, recipe_of, scope_of
 from bench.models import Job
 from bench.scans import job_scan
@@ -207,7 +208,7 @@ def keep_picked(request: HttpRequest, job_id: uuid.UUID, body: PickedIn) -> Kept
         raise ContourError(
             "too-few-facets", "only facets that a mend has made are picked", remedy="pick facets of the scan itself"
         )
-    return KeptFacets(blob=store().put_blob(data), count=len(data) // 4)
+    return KeptFacets(blob=keep(request.user, data), count=len(data) // 4)
 
 
 @router.post("/{job_id}/brush", response=list[int])

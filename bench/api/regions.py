@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from bench.api.jobs import JobOut, job_out
 from bench.api.queries import Vector, unpacked
+from bench.blobs import keep as keep_file
 from bench.jobs import edit_job, last_result, own_job, recipe_of
 from bench.models import Job, Task
 from bench.scans import job_scan
@@ -172,7 +173,7 @@ def _region_steps(
             )  # fmt: skip
         own = scan.source_facet[np.flatnonzero(found == k)]
         data = facets_to_bytes(own[own >= 0])
-        blob = store().put_blob(data)
+        blob = keep_file(job.owner, data)
         ids[k] = known.get(blob) or str(uuid.uuid4())
         if blob not in known:
             picked = {"blob": blob, "count": len(data) // 4}
@@ -234,13 +235,13 @@ def _members(job: Job, scan: PreparedScan, step: str) -> NDArray[np.int64]:
     return np.sort(scan.facets_of_source(load_product(store().folder(state.key)).source_facets))
 
 
-def _kept(scan: PreparedScan, facets: NDArray[np.int64], name: str) -> FacetSet:
+def _kept(job: Job, scan: PreparedScan, facets: NDArray[np.int64], name: str) -> FacetSet:
     own = scan.source_facet[facets]
     data = facets_to_bytes(own[own >= 0])
     if len(data) < 4 * 6:
         raise ContourError("too-few-facets", f"hardly anything of {name} would be left", got=f"{len(data) // 4} facets",
                            need="at least 6", remedy="change less of it")  # fmt: skip
-    return FacetSet(blob=store().put_blob(data), count=len(data) // 4)
+    return FacetSet(blob=keep_file(job.owner, data), count=len(data) // 4)
 
 
 @router.post("/{job_id}/regions-by-hand", response=JobOut)
@@ -261,9 +262,9 @@ def by_hand(request: HttpRequest, job_id: uuid.UUID, body: ByHandIn) -> JobOut:
         plane=_parting_plane(job, body),
     )  # fmt: skip
     names = {s.id: s.name for s in recipe.steps}
-    rows = [Facets(step=k, picked=_kept(scan, f, f"'{names[k]}'")) for k, f in done.picked.items()]
-    rows += [Facets(step=k, worn=_kept(scan, f, f"what is worn of '{names[k]}'")) for k, f in done.worn.items()]
-    part = None if done.part is None else _kept(scan, done.part, "the other part")
+    rows = [Facets(step=k, picked=_kept(job, scan, f, f"'{names[k]}'")) for k, f in done.picked.items()]
+    rows += [Facets(step=k, worn=_kept(job, scan, f, f"what is worn of '{names[k]}'")) for k, f in done.worn.items()]
+    part = None if done.part is None else _kept(job, scan, done.part, "the other part")
     edit = SetFacets(op="set-facets", said=_SAID[body.op], rows=rows, drop=list(done.dropped), part=part)
     return job_out(edit_job(job, body.version, edit))
 

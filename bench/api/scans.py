@@ -14,6 +14,7 @@ from ninja.files import UploadedFile
 from bench.api.deliveries import DeliveryOut, out_of
 from bench.api.jobs import JobOut, job_out
 from bench.api.products import product_folder
+from bench.blobs import keep
 from bench.jobs import edit_job, last_result, own_job, recipe_of
 from bench.models import Task, Upload
 from bench.scans import job_scan
@@ -169,7 +170,7 @@ def keep_file(request: HttpRequest, job_id: uuid.UUID, file: File[UploadedFile])
     if not data.lstrip()[:13].startswith(b"ISO-10303-21"):
         raise ContourError("file-not-understood", "this is no STEP file", where=Where(file=name), need="a file that begins with ISO-10303-21",
                            remedy="export the solid as STEP")  # fmt: skip
-    return KeptFile(blob=store().put_blob(data), name=name)
+    return KeptFile(blob=keep(request.user, data), name=name)
 
 
 @router.get("/{job_id}/truth-models", response=list[KeptFile])

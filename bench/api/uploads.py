@@ -12,6 +12,7 @@ from django.http import HttpRequest
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 
+from bench.blobs import claim
 from bench.models import Task, Upload
 from bench.store import store
 from bench.work import enqueue
@@ -62,6 +63,7 @@ def bring_in(request: HttpRequest, file: File[UploadedFile]) -> UploadOut:
     store().adopt_blob(draft, digest.hexdigest())
     with transaction.atomic():
         upload = Upload.objects.create(owner=request.user, name=name, blob=digest.hexdigest(), size=file.size)
+        claim(request.user, upload.blob)
         enqueue(Task.objects.create(owner=request.user, upload=upload, kind="inspect"))
     return _out(upload)
 

@@ -7,6 +7,7 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
+from contour.job.blobs import blobs_of
 from contour.job.keys import blob_hash
 from contour.job.runner import run_in_child
 from contour.job.store import Store
@@ -50,7 +51,7 @@ def build_job_file(job: Path, out: Path) -> dict[str, Any]:
     out.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(prefix="contour-") as folder:
         store = Store(Path(folder))
-        for blob in recipe.blobs():
+        for blob in blobs_of(recipe):
             path = files_folder(job) / blob
             if not path.is_file():
                 raise ContourError(

@@ -11,12 +11,13 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from contour.mesh.exact import EXACT_VERSION
 from contour.mesh.prepare import PREPARE_VERSION
 from contour.recipe.file import ScanEvidence
 from contour.recipe.registry import StepKind
 from contour.recipe.values import FaceRef, Ref, Value
 
-__all__ = ["blob_hash", "fit_key", "health_key", "scan_key", "step_key"]
+__all__ = ["blob_hash", "fit_key", "health_key", "keys_in_result", "scan_key", "step_key"]
 
 
 def blob_hash(data: bytes) -> str:
@@ -54,7 +55,8 @@ def step_key(
 ) -> str:
     """Key of a step's product. `inputs` says, by place, what each reference means: a product's key, a face's name."""
     plain = _plain(params, "", inputs)
-    return _key(kind.id, kind.version, _kernel_version(), step_id, plain, dict(values), dict(inputs))
+    beside = (EXACT_VERSION,) if kind.makes == "body" else ()
+    return _key(kind.id, kind.version, _kernel_version(), step_id, plain, dict(values), dict(inputs), *beside)
 
 
 def health_key(scan: str, unit: str) -> str:
@@ -62,4 +64,13 @@ def health_key(scan: str, unit: str) -> str:
 
 
 def fit_key(scan: str, bodies: list[str], acceptance_mm: float, zone: str | None = None) -> str:
-    return _key("fit", 1, scan, bodies, acceptance_mm, zone)
+    return _key("fit", EXACT_VERSION, scan, bodies, acceptance_mm, zone)
+
+
+def keys_in_result(result: Mapping[str, Any]) -> list[str]:
+    """Keys of all products that a build's result speaks of: never a text that somebody typed."""
+    steps = result.get("steps", [])
+    keys = [s["key"] for s in steps if s.get("key")]
+    keys += [key for part in ("scans", "raw", "health") for key in result.get(part, {}).values()]
+    keys += [key for s in steps for part in ("after", "scans") for key in s.get(part, {}).values()]
+    return keys + ([result["fit"]["key"]] if result.get("fit") else [])

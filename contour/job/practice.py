@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from contour.exchange.ply_out import write_ply
 from contour.exchange.scanfile import read_scan
@@ -15,9 +15,10 @@ from contour.job.store import Store
 from contour.mesh.exact import ExactSolid, load_exact
 from contour.mesh.health import inspect_scan
 from contour.recipe.problem import ContourError
+from contour.recipe.values import Blob
 from contour.simulate.scanner import Pose, ScanSettings, Wear, require_settings, turntable, virtual_scan
 
-__all__ = ["PracticeScan", "ScannedSolid", "WornZone", "practice_scan", "solid_of"]
+__all__ = ["PracticeScan", "ScannedBody", "ScannedFile", "ScannedSolid", "WornZone", "practice_scan", "solid_of"]
 
 Point3 = tuple[float, float, float]
 
@@ -26,12 +27,24 @@ class _Strict(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
 
-class ScannedSolid(_Strict):
-    """What is scanned: a body (key of its product) or a STEP file (blob); its name, and names of its faces when known."""
+class ScannedBody(_Strict):
+    """A body of the job, by its product's key."""
 
-    kind: Literal["body", "step"]
-    key: str
+    kind: Literal["body"]
+    key: str = Field(pattern=r"^[0-9a-f]{40}(b\d+)?$")
     name: str = Field(default="part", max_length=120)
+
+
+class ScannedFile(_Strict):
+    """A STEP file."""
+
+    kind: Literal["step"]
+    key: Blob
+    name: str = Field(default="part", max_length=120)
+
+
+ScannedSolid = Annotated[ScannedBody | ScannedFile, Field(discriminator="kind")]
+_SOLID: TypeAdapter[ScannedBody | ScannedFile] = TypeAdapter(ScannedSolid)
 
 
 class WornZone(_Strict):
@@ -65,7 +78,7 @@ class PracticeScan(_Strict):
         )  # fmt: skip
 
 
-def solid_of(solid: ScannedSolid, store: Store) -> ExactSolid:
+def solid_of(solid: ScannedBody | ScannedFile, store: Store) -> ExactSolid:
     """Raises ContourError (not-found, file-not-understood)."""
     if solid.kind == "step":
         # Only a child needs the kernel; the web process imports this module for its models.
@@ -81,7 +94,7 @@ def solid_of(solid: ScannedSolid, store: Store) -> ExactSolid:
 
 def practice_scan(payload: dict[str, Any], store: Store, report: Callable[[str], None]) -> dict[str, Any]:
     """payload: solid, settings, out. Writes a PLY to `out`, keeps it and its labels as blobs; facts as an upload has them."""
-    solid = ScannedSolid.model_validate(payload["solid"])
+    solid = _SOLID.validate_python(payload["solid"])
     wanted = PracticeScan.model_validate(payload["settings"])
     exact = solid_of(solid, store)
     settings = wanted.settings()

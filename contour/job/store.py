@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import shutil
 import tempfile
 import time
@@ -15,6 +16,9 @@ from contour.job.keys import blob_hash
 from contour.recipe.problem import ContourError
 
 __all__ = ["Store"]
+
+_DIGEST = re.compile(r"[0-9a-f]{64}")
+_KEY = re.compile(r"[0-9a-f]{40}([br]\d+)?(-s)?")
 
 
 class Store:
@@ -45,14 +49,18 @@ class Store:
         os.replace(path, self.blobs / digest)
 
     def blob(self, digest: str) -> Path:
+        """Where a file lies; raises ContourError (not-found), for anything that is no hash as for one that is not here."""
         path = self.blobs / digest
-        if not path.exists():
+        if not _DIGEST.fullmatch(digest) or not path.is_file():
             raise ContourError(
                 "not-found", "the evidence file is missing", got=digest[:12], remedy="bring the scan in again"
             )
         return path
 
     def folder(self, key: str) -> Path:
+        """Where a product lies, or would; raises ContourError (not-found) for what is no product's key."""
+        if not _KEY.fullmatch(key):
+            raise ContourError("not-found", "there is no such product", got=key[:12], remedy="load the page again")
         return self.products / key
 
     def has(self, key: str) -> bool:

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from contour.recipe.formula import RESERVED, Dimension, LengthUnit
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.values import FacetSet, Value
+from contour.recipe.values import Blob, FacetSet, Value
 
 __all__ = [
     "SCHEMA_VERSION",
@@ -111,7 +111,7 @@ class ScanEvidence(_Strict):
     id: str
     kind: Literal["scan"] = "scan"
     name: str = Field(max_length=200)
-    blob: str = Field(pattern=r"^[0-9a-f]{64}$")
+    blob: Blob
     format: Literal["stl", "obj", "ply", "3mf"]
     unit: LengthUnit
     role: Literal["part", "reference"] = "part"
@@ -247,7 +247,7 @@ class Picture(_Strict):
     id: str
     kind: Literal["picture"] = "picture"
     name: str = Field(max_length=200)
-    blob: str = Field(pattern=r"^[0-9a-f]{64}$")
+    blob: Blob
     format: Literal["png", "jpeg"]
     role: Literal["photo", "drawing"] = "photo"
     width: int = Field(ge=1, le=100_000)
@@ -361,22 +361,6 @@ class Recipe(_Strict):
             if step.id == step_id:
                 return step
         raise ContourError("not-found", "the job has no such step", where=Where(step=step_id))
-
-    def blobs(self) -> tuple[str, ...]:
-        """Hashes of everything the recipe needs beside itself: scan files, and facets picked by hand."""
-        found = [e.blob for e in self.scans] + [e.blob for e in self.pictures]
-        found += [e.zone.blob for e in self.scans if e.zone is not None]
-
-        def look(value: Any) -> None:
-            if isinstance(value, dict):
-                if isinstance(value.get("blob"), str):
-                    found.append(value["blob"])
-                for inner in value.values():
-                    look(inner)
-
-        for step in self.steps:
-            look(step.params)
-        return tuple(dict.fromkeys(found))
 
 
 def dump_recipe(recipe: Recipe) -> str:

@@ -8,7 +8,8 @@ from typing import Annotated, Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler
+from pydantic_core import CoreSchema, core_schema
 
 from contour.recipe.formula import Dimension, LengthUnit, Lookup, Mark, Quantity, evaluate
 from contour.recipe.problem import ContourError
@@ -17,6 +18,7 @@ __all__ = [
     "ACCEPTS",
     "Angle",
     "AxisRef",
+    "Blob",
     "BodyRef",
     "FaceRef",
     "FacetSet",
@@ -33,6 +35,7 @@ __all__ = [
     "SketchRef",
     "SurfaceRef",
     "Value",
+    "blobs_in",
     "dimension_of",
     "facets_from_bytes",
     "facets_to_bytes",
@@ -84,12 +87,21 @@ class FaceRef(BaseModel):
     place: tuple[float, float, float] | None = None
 
 
+class Blob(str):
+    """A kept file by the SHA-256 of its bytes, 64 hex digits. A type of its own, so that whoever takes parameters from outside
+    finds every file they name, whatever the field is called (:func:`blobs_in`)."""
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
+        return core_schema.no_info_after_validator_function(cls, core_schema.str_schema(pattern=r"^[0-9a-f]{64}$"))
+
+
 class FacetSet(BaseModel):
     """Facets picked by hand: raw facet numbers (sorted uint32, little endian) kept as a blob under its hash."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    blob: str = Field(pattern=r"^[0-9a-f]{64}$")
+    blob: Blob
     count: int = Field(ge=1)
 
 
@@ -98,7 +110,7 @@ class FileBlob(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    blob: str = Field(pattern=r"^[0-9a-f]{64}$")
+    blob: Blob
     name: str = Field(max_length=200)
 
 
@@ -149,6 +161,21 @@ def refs_in(params: BaseModel) -> dict[str, Ref | FaceRef]:
 def values_in(params: BaseModel) -> dict[str, Value]:
     """Every typed value in a step's parameters by its place."""
     return {place: v for place, v in _walk(params, "") if isinstance(v, Value)}
+
+
+def blobs_in(value: Any) -> Iterator[Blob]:
+    """Every kept file that validated models, and what they hold, name."""
+    if isinstance(value, Blob):
+        yield value
+    elif isinstance(value, BaseModel):
+        for name in type(value).model_fields:
+            yield from blobs_in(getattr(value, name))
+    elif isinstance(value, dict):
+        for inner in value.values():
+            yield from blobs_in(inner)
+    elif isinstance(value, list | tuple) and not (value and isinstance(value[0], int | float)):
+        for inner in value:
+            yield from blobs_in(inner)
 
 
 @cache

@@ -12,66 +12,10 @@ from huey.contrib.djhuey import HUEY
 from bench import work
 from bench.models import Job, Revision, Task, Upload
 from contour.mesh.prepare import PreparedScan
+from tests.bench.asking import bring, client_of, edited, get, post, region_edit, scan_id
 from tests.conftest import facet_near
 
 pytestmark = pytest.mark.django_db(transaction=True)
-
-
-@pytest.fixture(autouse=True)
-def inline_queue():
-    HUEY.immediate = True
-    yield
-    HUEY.immediate = False
-
-
-def client_of(name: str) -> Client:
-    user = get_user_model().objects.create_user(name, password="ferry-rope-7")
-    client = Client()
-    client.force_login(user)
-    return client
-
-
-@pytest.fixture
-def maker():
-    return client_of("maker")
-
-
-def post(client: Client, path: str, body: dict, status: int = 200) -> dict:
-    answer = client.post(f"/api{path}", json.dumps(body), content_type="application/json")
-    assert answer.status_code == status, answer.content
-    return answer.json()
-
-
-def get(client: Client, path: str, status: int = 200) -> dict:
-    answer = client.get(f"/api{path}")
-    assert answer.status_code == status, answer.content
-    return answer.json()
-
-
-def bring(client: Client, data: bytes, name: str = "block.stl") -> dict:
-    answer = client.post("/api/uploads", {"file": SimpleUploadedFile(name, data)})
-    assert answer.status_code == 200, answer.content
-    return get(client, f"/uploads/{answer.json()['id']}")
-
-
-@pytest.fixture
-def job(maker, block_stl) -> dict:
-    upload = bring(maker, block_stl.read_bytes())
-    return post(maker, "/jobs", {"upload": upload["id"], "name": "Test block", "unit": "mm"})
-
-
-def edited(client: Client, job: dict, edit: dict, status: int = 200) -> dict:
-    now = get(client, f"/jobs/{job['id']}")
-    return post(client, f"/jobs/{job['id']}/edits", {"version": now["version"], "edit": edit}, status)
-
-
-def scan_id(job: dict) -> str:
-    return job["recipe"]["evidence"][0]["id"]
-
-
-def region_edit(job: dict, seed: int = 0) -> dict:
-    params = {"scan": {"id": scan_id(job)}, "seeds": [seed]}
-    return {"op": "add-step", "id": str(uuid.uuid4()), "kind": "region", "params": params}
 
 
 def test_an_upload_is_read_and_its_unit_proposed(maker, block_stl):

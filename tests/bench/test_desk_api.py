@@ -7,13 +7,13 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
 
 from bench.models import CaliperLine
-from tests.bench.test_api import client_of, edited, get, inline_queue, job, maker, post  # noqa: F401
+from tests.bench.asking import client_of, edited, get, post
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
 @pytest.fixture
-def desk(maker) -> dict:  # noqa: F811
+def desk(maker) -> dict:
     """A job without a scan: an instrument, a session and two readings."""
     made = post(maker, "/jobs", {"upload": None, "name": "Nut", "unit": "mm"})
     out = {"id": made["id"], "rim": str(uuid.uuid4()), "span": str(uuid.uuid4())}
@@ -44,7 +44,7 @@ def takes_of(client: Client, desk: dict, id: str) -> list[dict]:
     return readings[id]["takes"]
 
 
-def test_a_job_begins_with_readings_alone_and_its_values_are_built(maker, desk):  # noqa: F811
+def test_a_job_begins_with_readings_alone_and_its_values_are_built(maker, desk):
     edited(
         maker,
         desk,
@@ -58,7 +58,7 @@ def test_a_job_begins_with_readings_alone_and_its_values_are_built(maker, desk):
     assert said["against"] == [] and said["scale"] is None and said["waiting"] == 0
 
 
-def test_a_caliper_s_lines_wait_and_become_takes_of_the_reading_in_focus(maker, desk):  # noqa: F811
+def test_a_caliper_s_lines_wait_and_become_takes_of_the_reading_in_focus(maker, desk):
     address = get(maker, f"/jobs/{desk['id']}/desk")["address"]
     stranger = Client()  # a device signs in with nothing but its address
     sent = stranger.post(address, data=b"35.75 mm\r\n1.408 in\n", content_type="text/plain")
@@ -72,7 +72,7 @@ def test_a_caliper_s_lines_wait_and_become_takes_of_the_reading_in_focus(maker, 
     assert get(maker, f"/jobs/{desk['id']}/caliper") == {"waiting": 0}
 
 
-def test_damaged_lines_and_floods_are_refused_and_leave_the_queue_alone(maker, desk):  # noqa: F811
+def test_damaged_lines_and_floods_are_refused_and_leave_the_queue_alone(maker, desk):
     address = get(maker, f"/jobs/{desk['id']}/desk")["address"]
 
     def send(data: bytes, to: str = address) -> tuple[int, str]:
@@ -91,7 +91,7 @@ def test_damaged_lines_and_floods_are_refused_and_leave_the_queue_alone(maker, d
     assert maker.delete(f"/api/jobs/{desk['id']}/caliper").json() == {"dropped": 200}
 
 
-def test_what_does_not_fit_the_reading_stays_in_the_queue(maker, desk):  # noqa: F811
+def test_what_does_not_fit_the_reading_stays_in_the_queue(maker, desk):
     address = get(maker, f"/jobs/{desk['id']}/desk")["address"]
     Client().post(address, data=b"30 deg\n", content_type="text/plain")
     version = get(maker, f"/jobs/{desk['id']}")["version"]
@@ -106,7 +106,7 @@ def test_what_does_not_fit_the_reading_stays_in_the_queue(maker, desk):  # noqa:
     assert answer.status_code == 409 and get(maker, f"/jobs/{desk['id']}/caliper") == {"waiting": 1}
 
 
-def test_the_simulated_caliper_s_send_key_goes_the_same_way(maker, desk):  # noqa: F811
+def test_the_simulated_caliper_s_send_key_goes_the_same_way(maker, desk):
     path = f"/jobs/{desk['id']}/caliper/simulated"
     state = {"zero_mm": 0.05, "repeat_mm": 0.0, "error_mm": 0.0}
     shown = post(maker, path, {"state": state, "press": "measure", "true_mm": 12.0})["state"]
@@ -118,7 +118,7 @@ def test_the_simulated_caliper_s_send_key_goes_the_same_way(maker, desk):  # noq
     assert CaliperLine.objects.get().take["value"] == 12.0
 
 
-def test_tables_go_out_and_come_in(maker, desk):  # noqa: F811
+def test_tables_go_out_and_come_in(maker, desk):
     out = maker.get(f"/api/jobs/{desk['id']}/readings.csv")
     text = out.content.decode()
     assert out["Content-Type"].startswith("text/csv") and text.count("\n") == 7
@@ -137,20 +137,20 @@ def test_tables_go_out_and_come_in(maker, desk):  # noqa: F811
     assert len(get(maker, f"/jobs/{desk['id']}")["recipe"]["evidence"]) == 3
 
 
-def test_readings_name_their_thread(maker, desk):  # noqa: F811
+def test_readings_name_their_thread(maker, desk):
     found = post(maker, f"/jobs/{desk['id']}/threads", {"diameter": desk["rim"], "pitch": desk["span"]})
     assert found[0]["designation"] == "M36x3"
     assert abs(found[0]["pitch_away"]) < 2 < abs(found[1]["pitch_away"])
     assert found[0]["core"] == pytest.approx(36 - 17 / 12 * 3 * 3**0.5 / 2)
 
 
-def test_a_made_part_says_what_its_making_adds(maker, desk):  # noqa: F811
+def test_a_made_part_says_what_its_making_adds(maker, desk):
     sizes = [{"reading": desk["rim"], "model": 35.67}, {"reading": desk["span"], "model": 17.91}]
     found = post(maker, f"/jobs/{desk['id']}/made-again", sizes)
     assert found["outside"] == pytest.approx(0.1, abs=1e-6) and found["inside"] is None and found["pairs"] == 2
 
 
-def test_somebody_else_s_desk_does_not_exist(maker, desk):  # noqa: F811
+def test_somebody_else_s_desk_does_not_exist(maker, desk):
     other = client_of("passer-by")
     for path in ("desk", "caliper", "readings.csv", "truth-sizes"):
         assert other.get(f"/api/jobs/{desk['id']}/{path}").status_code == 404

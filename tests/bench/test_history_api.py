@@ -15,7 +15,7 @@ from bench.models import Task
 from contour.exchange.scanfile import read_scan
 from contour.mesh.health import inspect_scan
 from contour.mesh.prepare import PreparedScan, prepare_scan
-from tests.bench.test_api import bring, client_of, edited, get, inline_queue, job, maker, post  # noqa: F401
+from tests.bench.asking import client_of, edited, get, post
 from tests.conftest import facet_near
 from tests.steps.test_outline_step import outline_params
 
@@ -29,7 +29,7 @@ def read_block(block_stl) -> PreparedScan:
 
 
 @pytest.fixture
-def block(maker, job, read_block) -> dict:  # noqa: F811
+def block(maker, job, read_block) -> dict:
     """Top, outline, upper and lower half, as a browser would make them."""
     scan = job["recipe"]["evidence"][0]["id"]
     ids = {n: str(uuid.uuid4()) for n in ("top", "outline", "upper", "lower")}
@@ -77,7 +77,7 @@ def face_ref(block: dict, face: dict) -> dict:
     }
 
 
-def test_a_reading_drives_a_size(maker, block):  # noqa: F811
+def test_a_reading_drives_a_size(maker, block):
     reading = {
         "op": "set-reading",
         "id": str(uuid.uuid4()),
@@ -101,7 +101,7 @@ def test_a_reading_drives_a_size(maker, block):  # noqa: F811
     assert {"name": "block_t", "step": block["lower"], "place": "distance"} in uses
 
 
-def test_candidates_come_from_scan_reading_and_rounding(maker, block):  # noqa: F811
+def test_candidates_come_from_scan_reading_and_rounding(maker, block):
     edited(
         maker,
         block,
@@ -122,7 +122,7 @@ def test_candidates_come_from_scan_reading_and_rounding(maker, block):  # noqa: 
     assert trouble["problem"]["code"] == "unknown-name"
 
 
-def test_a_preview_gives_geometry_and_keeps_nothing(maker, block):  # noqa: F811
+def test_a_preview_gives_geometry_and_keeps_nothing(maker, block):
     before = state(maker, block)
     edit = {"op": "set-params", "step": block["lower"], "params": {"distance": {"text": "-6 mm"}}}
     found = post(maker, f"/jobs/{block['id']}/preview", {"edit": edit})
@@ -139,7 +139,7 @@ def test_a_preview_gives_geometry_and_keeps_nothing(maker, block):  # noqa: F811
     assert same["bodies"][0]["view"] is None
 
 
-def test_seats_are_proposed_and_kept(maker, block):  # noqa: F811
+def test_seats_are_proposed_and_kept(maker, block):
     row = post(maker, f"/jobs/{block['id']}/seats", {"body": block["upper"], "tilt": "3 deg"})
     found = get(maker, f"/jobs/{block['id']}/seats/{row['id']}")["result"]["pairs"]
     assert len(found) == 7
@@ -154,7 +154,7 @@ def test_seats_are_proposed_and_kept(maker, block):  # noqa: F811
     assert fits[last["id"]]["change"] > 0.1  # the block was a millimetre too thin
 
 
-def test_a_lost_reference_is_repaired_in_place(maker, block):  # noqa: F811
+def test_a_lost_reference_is_repaired_in_place(maker, block):
     top = face_of(maker, block, f"{block['upper'][:8]}.end[")
     params = {"body": {"id": block["upper"]}, "face": face_ref(block, top), "offset": {"text": "-2 mm"}}
     edited(maker, block, {"op": "add-step", "kind": "cut", "params": params})
@@ -176,14 +176,14 @@ def test_a_lost_reference_is_repaired_in_place(maker, block):  # noqa: F811
     get(maker, f"/jobs/{block['id']}/steps/{block['lower']}/repair?place=nothing", 404)
 
 
-def test_dependents_are_told_before_a_step_goes(maker, block):  # noqa: F811
+def test_dependents_are_told_before_a_step_goes(maker, block):
     rows = get(maker, f"/jobs/{block['id']}/steps/{block['outline']}/dependents")
     assert [r["name"] for r in rows] == ["Upper", "Lower"]
     edited(maker, block, {"op": "delete-step", "step": block["outline"], "with_dependents": True})
     assert [s["name"] for s in state(maker, block)["recipe"]["steps"]] == ["Top"]
 
 
-def test_checkpoints_compare_return_and_begin_a_job(maker, block):  # noqa: F811
+def test_checkpoints_compare_return_and_begin_a_job(maker, block):
     path = f"/jobs/{block['id']}"
     (first,) = post(maker, f"{path}/checkpoints", {"name": "thin"})
     assert first["current"]
@@ -215,7 +215,7 @@ def test_checkpoints_compare_return_and_begin_a_job(maker, block):  # noqa: F811
     assert gone.json() == []
 
 
-def test_undo_and_redo_go_on_after_signing_in_again(maker, block):  # noqa: F811
+def test_undo_and_redo_go_on_after_signing_in_again(maker, block):
     edited(maker, block, {"op": "set-params", "step": block["lower"], "params": {"distance": {"text": "-6 mm"}}})
     later = Client()
     later.force_login(get_user_model().objects.get(username="maker"))
@@ -227,7 +227,7 @@ def test_undo_and_redo_go_on_after_signing_in_again(maker, block):  # noqa: F811
     assert redone["recipe"] == now["recipe"]
 
 
-def test_the_same_job_open_twice_refuses_the_stale_edit_and_keeps_both_ways_open(maker, block):  # noqa: F811
+def test_the_same_job_open_twice_refuses_the_stale_edit_and_keeps_both_ways_open(maker, block):
     version = state(maker, block)["version"]
     edit = {"op": "rename-step", "step": block["lower"], "name": "Underside"}
     post(maker, f"/jobs/{block['id']}/edits", {"version": version, "edit": edit})
@@ -240,7 +240,7 @@ def test_the_same_job_open_twice_refuses_the_stale_edit_and_keeps_both_ways_open
     assert (last["name"], last["note"]) == ("Underside", "mine")
 
 
-def test_facets_by_hand_become_a_region(maker, block, read_block):  # noqa: F811
+def test_facets_by_hand_become_a_region(maker, block, read_block):
     top = np.flatnonzero((read_block.centroids[:, 2] > 9.8) & (read_block.normals[:, 2] > 0.9)).astype("<u4")
     packed = base64.b64encode(top.tobytes()).decode()
     body = {"scan": block["scan"], "facets": packed, "surface": "auto"}
@@ -261,7 +261,7 @@ def test_facets_by_hand_become_a_region(maker, block, read_block):  # noqa: F811
     post(maker, f"/jobs/{block['id']}/picked", {**body, "facets": ""}, 422)
 
 
-def test_probes_are_pinned_and_measured(maker, block, read_block):  # noqa: F811
+def test_probes_are_pinned_and_measured(maker, block, read_block):
     facet = facet_near(read_block, (30, 8, 0))
     point = read_block.centroids[facet].tolist()
     probe = {
@@ -277,7 +277,7 @@ def test_probes_are_pinned_and_measured(maker, block, read_block):  # noqa: F811
 
 
 @pytest.mark.parametrize("unit", ["mm", "inch"])
-def test_every_mesh_format_leaves_in_the_chosen_unit(maker, block, tmp_path, unit):  # noqa: F811
+def test_every_mesh_format_leaves_in_the_chosen_unit(maker, block, tmp_path, unit):
     for kind in ("obj", "stl", "ply", "3mf"):
         row = post(maker, f"/jobs/{block['id']}/deliveries", {"kind": kind, "unit": unit})
         done = get(maker, f"/jobs/{block['id']}/deliveries/{row['id']}")
@@ -298,7 +298,7 @@ def _routes() -> list[tuple[str, str]]:
     return [(m.upper(), p) for p, ops in paths.items() for m in ops if "{job_id}" in p]
 
 
-def test_a_second_person_sees_nothing_by_any_address(maker, block):  # noqa: F811
+def test_a_second_person_sees_nothing_by_any_address(maker, block):
     """Every address of the schema that leads to a job, asked by somebody else with the owner's own ids."""
     other = client_of("other")
     row = post(maker, f"/jobs/{block['id']}/deliveries", {"kind": "stl"})

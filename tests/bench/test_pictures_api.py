@@ -10,7 +10,7 @@ from django.test import Client
 from PIL import Image
 
 from demo.gland_nut import CARD, gland_nut_photo
-from tests.bench.test_api import client_of, edited, get, inline_queue, job, maker, post  # noqa: F401
+from tests.bench.asking import client_of, edited, get, post
 from tests.bench.test_desk_api import desk  # noqa: F401
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -21,7 +21,7 @@ def nut() -> tuple:
     return gland_nut_photo()
 
 
-def bring(client: Client, job: dict, data: bytes, name: str = "nut.jpg", **query: object) -> dict:  # noqa: F811
+def bring(client: Client, job: dict, data: bytes, name: str = "nut.jpg", **query: object) -> dict:
     version = get(client, f"/jobs/{job['id']}")["version"]
     more = "".join(f"&{k}={v}" for k, v in query.items())
     return client.post(
@@ -114,7 +114,7 @@ def test_a_second_length_tries_the_scale(maker, desk, photo):  # noqa: F811
     )
 
 
-def test_pictures_are_shown_flat_and_as_they_came(maker, photo):  # noqa: F811
+def test_pictures_are_shown_flat_and_as_they_came(maker, photo):
     size = get(maker, photo["path"])["size"]
     shown = maker.get(f"/api{photo['path']}/flat")
     image = Image.open(io.BytesIO(shown.content))
@@ -148,7 +148,7 @@ def test_refused_pictures_leave_the_job_alone(maker, desk):  # noqa: F811
     assert all(e["kind"] == "reading" for e in get(maker, f"/jobs/{desk['id']}")["recipe"]["evidence"])
 
 
-def test_somebody_else_s_picture_does_not_exist(maker, photo):  # noqa: F811
+def test_somebody_else_s_picture_does_not_exist(maker, photo):
     other = client_of("photo-passer-by")
     for path in ("", "/flat", "/photo"):
         assert other.get(f"/api{photo['path']}{path}").status_code == 404
@@ -177,7 +177,7 @@ def test_a_reading_is_pinned_on_a_photo(maker, desk, photo):  # noqa: F811
     assert pin["reading"] == desk["rim"] and pin["at"] == pytest.approx([300, 200], abs=1e-3)
 
 
-def test_the_scan_drawn_along_an_axis_is_to_scale(maker, job):  # noqa: F811
+def test_the_scan_drawn_along_an_axis_is_to_scale(maker, job):
     made = post(
         maker,
         f"/jobs/{job['id']}/pictures/silhouette",

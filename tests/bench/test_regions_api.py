@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from bench.models import Task
-from tests.bench.test_api import edited, get, inline_queue, job, maker, post  # noqa: F401
+from tests.bench.asking import edited, get, post
 from tests.bench.test_history_api import block, read_block, result, state  # noqa: F401
 
 pytestmark = pytest.mark.django_db(transaction=True)

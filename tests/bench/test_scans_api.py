@@ -11,24 +11,24 @@ from bench.models import Upload
 from contour.exchange.step import write_step
 from contour.exchange.stl_out import write_stl
 from contour.mesh.prepare import PreparedScan, mesh_of
-from tests.bench.test_api import bring, client_of, edited, get, inline_queue, job, maker, post  # noqa: F401
+from tests.bench.asking import bring, client_of, edited, get, post
 from tests.bench.test_history_api import block, read_block, result, state  # noqa: F401
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
-def add(client: Client, job: dict, kind: str, params: dict, status: int = 200) -> str:  # noqa: F811
+def add(client: Client, job: dict, kind: str, params: dict, status: int = 200) -> str:
     step = str(uuid.uuid4())
     edited(client, job, {"op": "add-step", "id": step, "kind": kind, "params": params}, status)
     return step
 
 
-def names(client: Client, job: dict) -> list[str]:  # noqa: F811
+def names(client: Client, job: dict) -> list[str]:
     return [s["kind"] for s in state(client, job)["recipe"]["steps"]]
 
 
 @pytest.fixture
-def holed(maker, block_scan: PreparedScan, tmp_path) -> dict:  # noqa: F811
+def holed(maker, block_scan: PreparedScan, tmp_path) -> dict:
     """A job around the block's scan with one hole in its top."""
     gone = np.linalg.norm(block_scan.centroids - [30, 20, 10], axis=1) < 3
     mesh = mesh_of(block_scan).without(gone)
@@ -38,11 +38,11 @@ def holed(maker, block_scan: PreparedScan, tmp_path) -> dict:  # noqa: F811
     return {"id": made["id"], "scan": made["recipe"]["evidence"][0]["id"]}
 
 
-def health(client: Client, job: dict) -> dict:  # noqa: F811
+def health(client: Client, job: dict) -> dict:
     return get(client, f"/jobs/{job['id']}/scans/{job['scan']}/health")
 
 
-def test_health_names_the_hole_and_its_mend_closes_it(maker, holed):  # noqa: F811
+def test_health_names_the_hole_and_its_mend_closes_it(maker, holed):
     found = health(maker, holed)
     (hole,) = (d for d in found["defects"] if d["kind"] == "hole")
     (place,) = hole["places"]
@@ -62,7 +62,7 @@ def test_health_names_the_hole_and_its_mend_closes_it(maker, holed):  # noqa: F8
     assert maker.get(f"/api/jobs/{holed['id']}/scan-moved/{row['id']}/view").status_code == 200
 
 
-def test_a_defect_that_is_left_is_not_asked_again_and_that_can_be_undone(maker, holed):  # noqa: F811
+def test_a_defect_that_is_left_is_not_asked_again_and_that_can_be_undone(maker, holed):
     place = next(d for d in health(maker, holed)["defects"] if d["kind"] == "hole")["places"][0]
     edit = {"op": "leave-defect", "scan": holed["scan"], "kind": "hole", "point": place["point"]}
     edited(maker, holed, edit)
@@ -141,7 +141,7 @@ def test_the_fit_can_be_limited_to_a_zone_and_a_reference_is_not_measured(maker,
     assert result(maker, block)["fit"] is None
 
 
-def test_a_second_scan_comes_in_from_an_upload_of_ones_own_only(maker, holed, block_stl):  # noqa: F811
+def test_a_second_scan_comes_in_from_an_upload_of_ones_own_only(maker, holed, block_stl):
     upload = bring(maker, block_stl.read_bytes(), "again.stl")
     version = state(maker, holed)["version"]
     body = {"version": version, "upload": upload["id"], "unit": "mm"}
@@ -172,7 +172,7 @@ def test_a_second_scan_comes_in_from_an_upload_of_ones_own_only(maker, holed, bl
     assert len(state(maker, holed)["recipe"]["evidence"]) == 1
 
 
-def test_a_scan_by_its_hash_alone_opens_nothing(maker, holed, block_stl):  # noqa: F811
+def test_a_scan_by_its_hash_alone_opens_nothing(maker, holed, block_stl):
     bring(client_of("stranger"), block_stl.read_bytes(), "theirs.stl")
     blob = Upload.objects.get(owner__username="stranger").blob
     scan = {"id": str(uuid.uuid4()), "name": "stolen.stl", "blob": blob, "format": "stl", "unit": "mm"}
@@ -180,7 +180,7 @@ def test_a_scan_by_its_hash_alone_opens_nothing(maker, holed, block_stl):  # noq
     assert post(maker, f"/jobs/{holed['id']}/edits", edit, 404)["problem"]["code"] == "not-found"
 
 
-def test_the_virtual_scanner_makes_an_upload_with_the_truth_beside_it(maker, holed, drilled_block, tmp_path):  # noqa: F811
+def test_the_virtual_scanner_makes_an_upload_with_the_truth_beside_it(maker, holed, drilled_block, tmp_path):
     from bench.store import store
 
     write_step(tmp_path / "block.step", [("block", drilled_block.shape, None)], unit="mm")
@@ -212,7 +212,7 @@ def test_the_virtual_scanner_makes_an_upload_with_the_truth_beside_it(maker, hol
     assert "mm" in problem["need"]
 
 
-def test_a_scan_lies_down_on_a_solid(maker, holed, drilled_block, tmp_path):  # noqa: F811
+def test_a_scan_lies_down_on_a_solid(maker, holed, drilled_block, tmp_path):
     write_step(tmp_path / "block.step", [("block", drilled_block.shape, None)], unit="mm")
     kept = maker.post(
         f"/api/jobs/{holed['id']}/files", {"file": io.BytesIO((tmp_path / "block.step").read_bytes())}

@@ -7,7 +7,7 @@ import base64
 import numpy as np
 import pytest
 
-from tests.bench.test_api import edited, get, inline_queue, job, maker, post  # noqa: F401
+from tests.bench.asking import edited, post
 from tests.bench.test_history_api import block, read_block, result, state  # noqa: F401
 
 pytestmark = pytest.mark.django_db(transaction=True)

@@ -235,13 +235,14 @@ def test_a_child_is_cancelled_and_limited_in_time(tmp_path, store, recipe):
 
 def test_the_store_drops_the_longest_unused_but_never_what_is_pinned(tmp_path):
     store = Store(tmp_path)
-    for k, key in enumerate(("old", "pinned", "new")):
+    old, pinned, new = ("0" * 40, "1" * 40, "2" * 40)
+    for k, key in enumerate((old, pinned, new)):
         store.put(key, {}, lambda f: (f / "data").write_bytes(b"x" * 1000))
         os.utime(store.folder(key) / "outcome.json", (k, k))
-    assert store.trim({"pinned"}, 2100) == 1
-    assert (store.has("old"), store.has("pinned"), store.has("new")) == (False, True, True)
-    assert store.trim({"pinned"}, 0) == 1
-    assert store.has("pinned")
+    assert store.trim({pinned}, 2100) == 1
+    assert (store.has(old), store.has(pinned), store.has(new)) == (False, True, True)
+    assert store.trim({pinned}, 0) == 1
+    assert store.has(pinned)
 
 
 def test_a_recipe_that_was_dumped_builds_to_the_same(store, recipe):
@@ -265,9 +266,9 @@ def test_stl_of_a_turned_body_reads_back_closed(tmp_path, turn):
     sketch = Sketch(frame, (*rectangle(50, 30), *holes))
     body = extrude(find_profiles(sketch), frame, start_mm=0, end_mm=7.7, prefix="s1")
     store = Store(tmp_path / "store")
-    store.put("body", {}, lambda f: save_product(BodyProduct(write_shape(body.shape), body.names), f))
+    store.put("b" * 40, {}, lambda f: save_product(BodyProduct(write_shape(body.shape), body.names), f))
     payload = {
-        "store": str(tmp_path / "store"), "bodies": [{"name": "Body", "key": "body"}], "unit": "inch",
+        "store": str(tmp_path / "store"), "bodies": [{"name": "Body", "key": "b" * 40}], "unit": "inch",
         "chord_mm": 0.01, "angle_deg": 10.0, "out": str(tmp_path / "out.stl"),
     }  # fmt: skip
     told = run_in_child("count-stl", payload)["facets"]

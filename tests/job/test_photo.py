@@ -9,6 +9,7 @@ import pytest
 from PIL import Image, ImageDraw
 from pydantic import TypeAdapter
 
+from contour.job.blobs import blobs_of
 from contour.job.drawing import scan_drawing
 from contour.job.edits import Edit, apply_edit
 from contour.job.photo import flat_picture, picture_facts
@@ -110,7 +111,7 @@ def test_edits_of_pictures_and_a_recipe_that_keeps_them() -> None:
     job = edit(job, op="set-mark", picture="p", mark=mark("distance", (1, 2), (9, 9), name="wall").model_dump())
     (kept,) = load_recipe(dump_recipe(job)).pictures
     assert kept.aspect == 1.4 and [m.name for m in kept.marks] == ["wall"]
-    assert job.blobs() == ("a" * 64,)
+    assert blobs_of(job) == ("a" * 64,)
     assert flat_picture(kept).to_photo(flat_picture(kept).to_flat(np.array([[50.0, 60.0]]))) == pytest.approx(
         np.array([[50, 60]]), abs=1e-6
     )

@@ -109,10 +109,6 @@ def test_golden_files_of_earlier_versions_are_lifted():
     assert load_recipe(GOLDEN_4.read_text()) == sample_4()
 
 
-def test_a_recipe_needs_the_facets_of_its_zone_too():
-    assert sample_4().blobs() == ("a" * 64, "b" * 64)
-
-
 def test_version_1_named_one_body_and_now_lists_them():
     old = json.loads(GOLDEN_1.read_text())
     params = {"sketch": {"id": "s"}, "distance": {"text": "3 mm"}}
@@ -138,14 +134,6 @@ def test_a_reading_is_a_length_or_an_angle_and_names_are_taken_once():
     value = NamedValue(id="v", name="eye_d", value=Value(text="1"))
     with pytest.raises(ValidationError, match="eye_d"):
         Recipe(name="x", evidence=(Reading(id="r", name="eye_d"),), values=(value,))
-
-
-def test_blobs_are_scans_and_picked_facets():
-    step = Step(
-        id="s", kind="region", name="S", params={"scan": {"id": "scan-1"}, "picked": {"blob": "b" * 64, "count": 9}}
-    )
-    recipe = plain_sample().model_copy(update={"steps": (step,)})
-    assert recipe.blobs() == ("a" * 64, "b" * 64)
 
 
 @pytest.mark.parametrize(

@@ -12,6 +12,7 @@ from django.core.management import BaseCommand
 from bench.models import Job
 from bench.store import store
 from contour.cli import add_core_commands, make_parser, run
+from contour.job.blobs import blobs_of
 from contour.job.headless import files_folder
 from contour.recipe.file import dump_recipe, load_recipe
 from contour.recipe.problem import ContourError
@@ -30,7 +31,7 @@ def _export(args: argparse.Namespace) -> dict[str, Any]:
     folder = files_folder(out)
     folder.mkdir(parents=True, exist_ok=True)
     recipe = load_recipe(head.recipe)
-    for blob in recipe.blobs():
+    for blob in blobs_of(recipe):
         (folder / blob).write_bytes(store().blob(blob).read_bytes())
     out.write_text(dump_recipe(recipe), encoding="utf-8")
     return {"job": str(matches[0].id), "name": recipe.name, "out": out.name, "evidence": len(recipe.evidence)}

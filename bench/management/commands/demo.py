@@ -13,9 +13,9 @@ from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.core.management import BaseCommand
 
+from bench.blobs import keep
 from bench.jobs import import_recipe
 from bench.models import Job, Upload
-from bench.store import store
 from contour.exchange.scanfile import read_scan
 from contour.mesh.health import inspect_scan
 
@@ -45,7 +45,7 @@ class Command(BaseCommand):
                 write_demo_scan(draft)
                 kept.parent.mkdir(exist_ok=True)
                 shutil.move(draft, kept)
-        blob = store().put_blob(kept.read_bytes())
+        blob = keep(user, kept.read_bytes())
         facts = inspect_scan(read_scan(kept), 1.0).as_json()
         Upload.objects.create(
             owner=user, name=kept.name, blob=blob, size=kept.stat().st_size, format="stl", facts=facts
@@ -67,7 +67,7 @@ class Command(BaseCommand):
         from contour.exchange.picture import read_picture
 
         kept = read_picture(data, name)
-        blob = store().put_blob(kept.data)
+        blob = keep(user, kept.data)
         Upload.objects.create(owner=user, name=name, blob=blob, size=len(kept.data), format=kept.format)
         return blob
 
@@ -95,7 +95,7 @@ class Command(BaseCommand):
         for name, made in (("Rope-guide bracket", bracket()), ("Pump cover", pump_cover())):
             path = settings.VAR / "demo" / f"{name}.step"
             write_step(path, [(name, made.shape, None)], unit="mm")
-            rows.append({"name": name, "blob": store().put_blob(path.read_bytes())})
+            rows.append({"name": name, "blob": keep(None, path.read_bytes())})
         (settings.VAR / "demo" / "truth-models.json").write_text(json.dumps(rows))
 
     def _cover_scans(self, user: Any) -> list[str]:
@@ -108,7 +108,7 @@ class Command(BaseCommand):
             paths = list(write_cover_scans(folder))
         blobs = []
         for path in sorted(paths):
-            blobs.append(store().put_blob(path.read_bytes()))
+            blobs.append(keep(user, path.read_bytes()))
             facts = inspect_scan(read_scan(path), 1.0).as_json()
             size = path.stat().st_size
             Upload.objects.create(owner=user, name=path.name, blob=blobs[-1], size=size, format="ply", facts=facts)

@@ -3555,7 +3555,8 @@ export interface components {
         };
         /** PracticeIn */
         PracticeIn: {
-            solid: components["schemas"]["ScannedSolid"];
+            /** Solid */
+            solid: components["schemas"]["ScannedBody"] | components["schemas"]["ScannedFile"];
             settings: components["schemas"]["PracticeScan"];
         };
         /**
@@ -3652,15 +3653,33 @@ export interface components {
             seed: number;
         };
         /**
-         * ScannedSolid
-         * @description What is scanned: a body (key of its product) or a STEP file (blob); its name, and names of its faces when known.
+         * ScannedBody
+         * @description A body of the job, by its product's key.
          */
-        ScannedSolid: {
+        ScannedBody: {
             /**
-             * Kind
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "body" | "step";
+            kind: "body";
+            /** Key */
+            key: string;
+            /**
+             * Name
+             * @default part
+             */
+            name: string;
+        };
+        /**
+         * ScannedFile
+         * @description A STEP file.
+         */
+        ScannedFile: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "step";
             /** Key */
             key: string;
             /**
