@@ -13,8 +13,8 @@ from bench.blobs import require_own
 from bench.models import Job, Revision, Task, Upload
 from bench.work import enqueue_build
 from contour.job.blobs import blobs_of
-from contour.job.build import BuildResult, ValueState
 from contour.job.edits import Edit, Known, apply_edit
+from contour.job.result import BuildResult, ValueState
 from contour.job.scope import Scope
 from contour.recipe.file import Recipe, ScanEvidence, dump_recipe, load_recipe
 from contour.recipe.formula import Quantity

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import logging
+import signal
 import threading
 import time
 import uuid
@@ -12,6 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
+from django.contrib.auth.models import AbstractBaseUser
 from django.db import close_old_connections, transaction
 from django.utils import timezone
 from huey.contrib.djhuey import on_startup, task
@@ -19,17 +21,19 @@ from huey.contrib.djhuey import on_startup, task
 from bench.blobs import claim
 from bench.models import Job, Task, Upload
 from bench.store import store
+from contour.job.building import build_in_children
 from contour.job.keys import keys_in_result
-from contour.job.runner import run_in_child, warm_up
+from contour.job.runner import ChildDied, run_in_child, warm_up
 from contour.recipe.problem import ContourError, Problem
 
-__all__ = ["cancel_builds", "enqueue", "enqueue_build", "pinned_keys", "sweep"]
+__all__ = ["build_again", "cancel_builds", "enqueue", "enqueue_build", "pinned_keys", "sweep"]
 
 log = logging.getLogger(__name__)
 
 STALE = timedelta(seconds=3)
 ATTEMPTS = 5
 _BEAT_S = 0.6
+_TRIM_EVERY_S = 60.0
 
 
 def enqueue(row: Task) -> Task:
@@ -42,12 +46,18 @@ def cancel_builds(job: Job) -> None:
     Task.objects.filter(job=job, kind="build", status__in=["queued", "running"]).update(cancel=True)
 
 
+def build_again(owner: AbstractBaseUser, digest: str) -> None:
+    """Build the owner's jobs anew that have missed a file which is there now."""
+    for job in Job.objects.select_related("head").filter(owner=owner, head__recipe__contains=digest):
+        enqueue_build(job)
+
+
 def enqueue_build(job: Job) -> None:
     """Build the job's head; a build of an older head is ended. A head that was built and is still there is left."""
     assert job.head is not None
     cancel_builds(job)
     done = Task.objects.filter(revision=job.head, kind="build", status="done").order_by("-created").first()
-    if done is not None and _whole(json.loads(done.result)):
+    if done is not None and _whole(json.loads(done.result)) and '"file-missing"' not in done.result:
         Task.objects.filter(id=done.id).update(changed=timezone.now())
         return
     row = Task.objects.create(owner=job.owner, job=job, revision=job.head, kind="build")
@@ -121,13 +131,16 @@ def _see_through(row: Task, claim: uuid.UUID) -> None:
         mine.update(**fields)
 
     try:
-        result = run_in_child(_CHILD[row.kind], _payload(row), on_event=on_event, cancelled=cancelled)
+        if row.kind == "build":
+            result = build_in_children(_payload(row), on_event=on_event, cancelled=cancelled)
+        else:
+            result = run_in_child(_CHILD[row.kind], _payload(row), on_event=on_event, cancelled=cancelled)
         _keep(row, mine, result)
     except ContourError as error:
         code = error.problem.code
         if code == "cancelled":
             mine.update(status="cancelled")
-        elif code == "crashed" and row.attempts + 1 < ATTEMPTS and "exit code" in (error.problem.got or ""):
+        elif isinstance(error, ChildDied) and error.exitcode == -signal.SIGKILL and row.attempts + 1 < ATTEMPTS:
             # The child was killed from outside: what it had finished is in the store, so trying again is cheap.
             mine.update(status="queued")
             perform.schedule((str(row.id),), delay=0.05)
@@ -142,7 +155,7 @@ def _see_through(row: Task, claim: uuid.UUID) -> None:
 
 
 _CHILD = {
-    "inspect": "inspect", "build": "build", "step": "export-step", "stl": "export-mesh", "obj": "export-mesh", "ply": "export-mesh", "3mf": "export-mesh", "count": "count-stl",
+    "inspect": "inspect", "step": "export-step", "stl": "export-mesh", "obj": "export-mesh", "ply": "export-mesh", "3mf": "export-mesh", "count": "count-stl",
     "compare": "compare", "propose": "propose", "scan-moved": "scan-moved", "virtual-scan": "virtual-scan", "segment": "segment",
 }  # fmt: skip
 
@@ -175,8 +188,6 @@ def _keep(row: Task, mine: Any, result: dict[str, Any]) -> None:
     if row.kind == "virtual-scan":
         result = {**result, "upload": str(_practice_upload(row, result))}
     mine.update(status="done", result=json.dumps(result), progress={})
-    if row.kind == "build":
-        store().trim(pinned_keys(), settings.PRODUCT_CACHE_BYTES)
 
 
 def _practice_upload(row: Task, result: dict[str, Any]) -> uuid.UUID:
@@ -224,10 +235,14 @@ def _start_sweeping() -> None:
 
     def watch() -> None:
         warm_up()
+        trim_at = 0.0
         while True:
             close_old_connections()
             try:
                 sweep()
+                if time.monotonic() > trim_at:
+                    trim_at = time.monotonic() + _TRIM_EVERY_S
+                    store().trim(pinned_keys(), settings.PRODUCT_CACHE_BYTES)
             except Exception:  # a locked database now is a free one in two seconds
                 log.exception("sweep")
             time.sleep(2.0)

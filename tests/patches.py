@@ -75,7 +75,10 @@ def _torus(ring: Range) -> Callable[[gp_Ax3, np.random.Generator], tuple[Geom_Su
         if major <= tube * (1 + 1e-9):
             meeting = float(np.arccos(-min(major / tube, 1.0)))  # where the sheets meet on the axis
             v = (-meeting, meeting) if rng.random() < 0.5 or major > 0.999 * tube else (meeting, TURN - meeting)
-        return Geom_ToroidalSurface(frame, major, tube), _part(rng, 0, TURN), _part(rng, *v)
+        low, high = _part(rng, *v)
+        if high - low > TURN - 1e-6:  # all of a horn, tip to tip: the kernel's mesher gives up on it
+            high -= 1.0
+        return Geom_ToroidalSurface(frame, major, tube), _part(rng, 0, TURN), (low, high)
 
     return made
 

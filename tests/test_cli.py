@@ -106,7 +106,7 @@ def test_errors_are_one_readable_line_and_exit_code_2(capfd, block_stl, argv):
     code, out, err = run(capfd, *[a.format(scan=block_stl) for a in argv], "--json")
     lines = [line for line in err.splitlines() if "no unit given" not in line]
     assert code == 2
-    assert out == ""
+    assert set(json.loads(out)) == {"problem"}
     assert len(lines) == 1
     assert "Traceback" not in err
 
@@ -169,7 +169,7 @@ def test_show_refuses_what_is_no_job(capfd, tmp_path, content):
     if content is not None:
         path.write_text(content)
     code, out, err = run(capfd, "show", str(path), "--json")
-    assert (code, out) == (2, "")
+    assert code == 2 and json.loads(out)["problem"]["message"] in err
     assert err.count("\n") == 1
 
 
@@ -279,4 +279,4 @@ def test_thread_and_fit_class_name_the_standard(capfd):
 )  # fmt: skip
 def test_measuring_commands_refuse_in_one_line(capfd, argv):
     code, out, err = run(capfd, *argv, "--json")
-    assert (code, out) == (2, "") and len(err.splitlines()) == 1
+    assert code == 2 and json.loads(out)["problem"]["message"] and len(err.splitlines()) == 1

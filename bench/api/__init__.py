@@ -31,6 +31,7 @@ __all__ = ["api"]
 
 _STATUS = {
     "not-found": 404,
+    "file-missing": 404,
     "stale-revision": 409,
     "unchanged": 409,
     "cancelled": 409,

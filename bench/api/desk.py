@@ -17,9 +17,9 @@ from ninja.files import UploadedFile
 from bench.api.jobs import JobOut, job_out
 from bench.jobs import edit_job, known_values, last_result, own_job, recipe_of
 from bench.models import CaliperLine, Job
-from contour.job.build import BuildResult
 from contour.job.desk import desk_facts, standards_near
 from contour.job.reading_edits import PutReadings
+from contour.job.result import BuildResult
 from contour.job.uncertain import value_uncertainties
 from contour.metrology.against import Pair, print_correction
 from contour.metrology.lines import takes_of_text

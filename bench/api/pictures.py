@@ -161,7 +161,7 @@ def _picture(job: Job, picture_id: str) -> tuple[Picture, bytes]:
     picture = next((p for p in recipe_of(job).pictures if p.id == picture_id), None)
     if picture is None:
         raise ContourError("not-found", "the job has no such picture", remedy="load the page again")
-    return picture, store().blob(picture.blob).read_bytes()
+    return picture, store().read_blob(picture.blob, name=picture.name)
 
 
 def _facts(job: Job, picture: Picture, data: bytes) -> PictureFacts:

@@ -13,6 +13,7 @@ from ninja import Router, Schema
 from bench.jobs import own_job, recipe_of
 from bench.models import Job, Task
 from bench.store import store
+from bench.work import enqueue_build
 from contour.job.build import faces_of
 from contour.job.keys import keys_in_result
 from contour.recipe.problem import ContourError
@@ -27,7 +28,12 @@ def product_folder(job: Job, key: str) -> Path:
     # The database finds the texts that hold the key, but so does a step that somebody named like it: the result itself decides.
     texts = Task.objects.filter(job=job, kind="build", result__contains=f'"{key}"').order_by("-created")
     made = any(key in keys_in_result(json.loads(text)) for text in texts.values_list("result", flat=True).iterator())
-    if not made or not store().has(key):
+    if made and not store().has(key):
+        enqueue_build(job)
+        raise ContourError(
+            "not-found", "this was not there any more and is built again", got=key[:8], remedy="wait a moment"
+        )
+    if not made:
         raise ContourError("not-found", "this job has no such product", got=key[:8], remedy="load the page again")
     return folder
 

@@ -18,10 +18,11 @@ from bench.jobs import edited, last_result, own_job, recipe_of, scope_of
 from bench.models import Task
 from bench.store import store
 from bench.work import enqueue
-from contour.job.build import BuildResult, checked_params, faces_of
+from contour.job.build import checked_params, faces_of
 from contour.job.candidates import candidates_for
 from contour.job.edits import Edit
 from contour.job.preview import up_to_scan
+from contour.job.result import BuildResult
 from contour.job.runner import run_in_child
 from contour.job.scope import used_names
 from contour.recipe.file import dump_recipe

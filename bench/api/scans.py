@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+import tempfile
 import uuid
+from pathlib import Path
 from typing import Any
 
 from django.conf import settings
@@ -20,6 +22,7 @@ from bench.models import Task, Upload
 from bench.scans import job_scan
 from bench.store import store
 from bench.work import delivery_path, enqueue
+from contour.job.building import solid_file_facts
 from contour.job.health import load_health
 from contour.job.practice import PracticeScan, ScannedSolid
 from contour.job.scan_edits import AddScan
@@ -170,6 +173,10 @@ def keep_file(request: HttpRequest, job_id: uuid.UUID, file: File[UploadedFile])
     if not data.lstrip()[:13].startswith(b"ISO-10303-21"):
         raise ContourError("file-not-understood", "this is no STEP file", where=Where(file=name), need="a file that begins with ISO-10303-21",
                            remedy="export the solid as STEP")  # fmt: skip
+    with tempfile.NamedTemporaryFile(dir=settings.FILE_UPLOAD_TEMP_DIR, suffix=".step") as draft:
+        draft.write(data)
+        draft.flush()
+        solid_file_facts(Path(draft.name), name)  # what the kernel cannot read is refused before a step relies on it
     return KeptFile(blob=keep(request.user, data), name=name)
 
 

@@ -15,7 +15,7 @@ from ninja.files import UploadedFile
 from bench.blobs import claim
 from bench.models import Task, Upload
 from bench.store import store
-from bench.work import enqueue
+from bench.work import build_again, enqueue
 from contour.exchange.scanfile import MAX_BYTES
 from contour.recipe.problem import ContourError, Where
 
@@ -64,6 +64,7 @@ def bring_in(request: HttpRequest, file: File[UploadedFile]) -> UploadOut:
     with transaction.atomic():
         upload = Upload.objects.create(owner=request.user, name=name, blob=digest.hexdigest(), size=file.size)
         claim(request.user, upload.blob)
+        build_again(request.user, upload.blob)
         enqueue(Task.objects.create(owner=request.user, upload=upload, kind="inspect"))
     return _out(upload)
 

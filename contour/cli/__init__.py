@@ -16,11 +16,12 @@ from typing import TYPE_CHECKING, Any, NoReturn
 
 import numpy as np
 
+from contour.cli.child import in_child
 from contour.cli.evidence import add_evidence_commands
 from contour.cli.metrology import add_metrology_commands
 from contour.cli.regions import add_region_commands
 from contour.recipe.formula import LENGTH_UNITS, evaluate
-from contour.recipe.problem import ContourError, Where
+from contour.recipe.problem import ContourError, Problem, Where
 
 if TYPE_CHECKING:
     from contour.exchange.scanfile import RawScan
@@ -116,6 +117,7 @@ def _section(args: argparse.Namespace) -> dict[str, Any]:
     return {"loops": [loop.as_json() for loop in loops]}
 
 
+@in_child("solid")
 def _compare(args: argparse.Namespace) -> dict[str, Any]:
     from contour.check.deviation import deviations, summarise, unseen_share
     from contour.exchange.step import read_step
@@ -131,6 +133,7 @@ def _compare(args: argparse.Namespace) -> dict[str, Any]:
     return {k: v for k, v in fit.as_json().items() if k in wanted}
 
 
+@in_child("solid")
 def _check(args: argparse.Namespace) -> dict[str, Any]:
     from dataclasses import asdict
 
@@ -247,20 +250,34 @@ def run(parser: argparse.ArgumentParser, argv: Sequence[str] | None = None) -> i
     as_json = "--json" in arguments
     # Accepted anywhere on the line, so that scripts need not know which level of the parser takes it.
     arguments = _joined([a for a in arguments if a != "--json"])
+    problem: Problem
     try:
         args = parser.parse_args(arguments)
+        args.argv = arguments
         with _quiet_stdout():
             result = args.handler(args)
         print(json.dumps(result) if as_json else _text(result))
         return 0
     except ContourError as error:
-        print(error.problem.line(), file=sys.stderr)
+        problem = error.problem
     except OSError as error:
-        print(f"{error.strerror or error}: {error.filename or ''}. Try: check the path and its rights", file=sys.stderr)
+        name = Path(str(error.filename)).name if error.filename else None
+        problem = Problem(
+            code="file-missing", message=error.strerror or str(error), where=Where(file=name), remedy="check the path and its rights"
+        )  # fmt: skip
     except MemoryError:
-        print("this needs more memory than there is. Try: thin the scan out", file=sys.stderr)
+        problem = Problem(
+            code="out-of-memory", message="this needs more memory than there is", remedy="thin the scan out"
+        )
     except KeyboardInterrupt:
-        print("stopped", file=sys.stderr)
+        problem = Problem(code="cancelled", message="stopped")
+    except Exception as error:  # the border of the process: one line, whatever it was
+        problem = Problem(
+            code="crashed", message="a fault of the application", got=f"{type(error).__name__}: {error}"[:200], remedy="try another input"
+        )  # fmt: skip
+    print(problem.line(), file=sys.stderr)
+    if as_json:
+        print(json.dumps({"problem": problem.model_dump(mode="json")}))
     return 2
 
 
@@ -274,7 +291,3 @@ def main(argv: Sequence[str] | None = None) -> int:
     parser, commands = make_parser()
     add_core_commands(commands)
     return run(parser, argv)
-
-
-if __name__ == "__main__":
-    sys.exit(main())

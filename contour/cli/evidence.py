@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from contour.cli.child import in_child
 from contour.recipe.formula import LENGTH_UNITS
 from contour.recipe.problem import ContourError, Where
 
@@ -79,6 +80,7 @@ def _read_back(path: Path, factor: float) -> Any:
     return mesh_of_soup(raw.corners * factor, raw.facet_ids)
 
 
+@in_child("to")
 def _align(args: argparse.Namespace) -> dict[str, Any]:
     from contour.cli import prepared_scan
     from contour.exchange.mesh_out import write_mesh
@@ -115,6 +117,7 @@ def _views(args: argparse.Namespace) -> tuple[tuple[float, float, float], ...]:
     return tuple(views)
 
 
+@in_child("solid")
 def _scan(args: argparse.Namespace) -> dict[str, Any]:
     from contour.exchange.mesh_out import write_mesh
     from contour.exchange.step import read_step

@@ -19,6 +19,7 @@ from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
+from contour.exchange.limits import file_limit_s, hard_limit
 from contour.recipe.problem import ContourError, Where
 
 __all__ = ["read_step", "write_step"]
@@ -54,10 +55,18 @@ def write_step(
 
 
 def read_step(path: Path) -> TopoDS_Shape:
-    """All shapes of a file as one, in mm. Raises ContourError (file-missing, file-not-understood)."""
+    """All shapes of a file as one, in mm. Raises ContourError (file-missing, file-not-understood).
+
+    Damaged files can crash or hang the kernel: files from outside are read in a child (:mod:`contour.exchange.limits`).
+    """
     where = Where(file=path.name)
     if not path.is_file():
         raise ContourError("file-missing", "there is no such file", where=where, remedy="check the path")
+    with hard_limit(file_limit_s(path)):
+        return _read(path, where)
+
+
+def _read(path: Path, where: Where) -> TopoDS_Shape:
     reader = STEPControl_Reader()
     try:
         status = reader.ReadFile(str(path))
@@ -68,8 +77,13 @@ def read_step(path: Path) -> TopoDS_Shape:
             "file-not-understood", "not a STEP file that can be read", where=where, need="STEP AP203, AP214 or AP242",
             remedy="export the solid again",
         )  # fmt: skip
-    reader.TransferRoots()
-    shape = reader.OneShape()
+    try:
+        reader.TransferRoots()
+        shape = reader.OneShape()
+    except Exception as error:
+        raise ContourError(
+            "file-not-understood", "the kernel gives up on this STEP file", where=where, got=type(error).__name__, remedy="export the solid again"
+        ) from None  # fmt: skip
     if shape is None or shape.IsNull():
         raise ContourError(
             "file-not-understood", "the STEP file holds no shape", where=where, remedy="export the solid again"

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+import logging
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import partial
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import BaseModel, ValidationError
 
 from contour.exchange.scanfile import read_scan
-from contour.job.fit import FitState, fit_by_step, measure_fit, probe_values, zone_of
+from contour.job.fit import fit_by_step, measure_fit, probe_values, zone_of
 from contour.job.health import ensure_health
 from contour.job.keys import scan_key, step_key
+from contour.job.result import BodyState, BuildResult, Status, StepState, ValueState
 from contour.job.scope import Scope, quantities
 from contour.job.store import Store
 from contour.job.view import scan_view
@@ -29,69 +31,12 @@ from contour.solid.resolve import resolve_face
 from contour.steps import KINDS
 from contour.steps.products import BodyProduct, load_product, save_product
 
-__all__ = ["BodyState", "BuildResult", "StepState", "ValueState", "build", "checked_params", "ensure_scan", "faces_of"]
+__all__ = ["build", "checked_params", "ensure_scan", "faces_of"]
 
-Status = Literal["ok", "failed", "blocked", "off"]
+log = logging.getLogger(__name__)
+
 Report = Callable[[dict[str, Any]], None]
 Keep = Callable[[BodyProduct, Path], None]
-
-
-class _Plain(BaseModel):
-    model_config = ConfigDict(frozen=True)
-
-
-class ValueState(_Plain):
-    """What a formula comes to: mm, degrees or a number, and the mark of its weakest leaf."""
-
-    value: float
-    length: int
-    angle: int
-    mark: str | None
-
-
-class StepState(_Plain):
-    """How one step came out. `key` names its product in the store, `after` and `scans` the bodies and scans as they are then."""
-
-    id: str
-    kind: str
-    name: str
-    status: Status
-    key: str | None = None
-    facts: dict[str, Any] = {}
-    problems: tuple[Problem, ...] = ()
-    values: dict[str, ValueState] = {}
-    settled: dict[str, dict[str, ValueState]] = {}  # values of regions that this step has settled, by their id
-    after: dict[str, str] = {}
-    scans: dict[str, str] = {}  # the scans as they are after this step
-    cached: bool = False
-    seconds: float = 0.0
-
-
-class BodyState(_Plain):
-    """A body at the end of the list; `id` is the step that began it."""
-
-    id: str
-    name: str
-    colour: str | None = None
-    key: str
-    volume: float = 0.0
-    area: float = 0.0
-    faces: tuple[dict[str, Any], ...] = ()
-
-
-class BuildResult(_Plain):
-    """Everything a build found out; its JSON is what the browser and the command line show."""
-
-    steps: tuple[StepState, ...] = ()
-    raw: dict[str, str] = {}  # evidence id -> key of the scan as it came
-    scans: dict[str, str] = {}  # evidence id -> key of the scan as the last step leaves it
-    poses: dict[str, list[list[float]]] = {}  # evidence id -> T_here_raw
-    health: dict[str, str] = {}  # evidence id -> key of its scan's defects
-    merged: dict[str, str] = {}  # evidence id of a scan that went into another -> that other
-    bodies: tuple[BodyState, ...] = ()
-    values: dict[str, ValueState] = {}  # named values, by id
-    fit: FitState | None = None
-    problems: tuple[Problem, ...] = ()
 
 
 @dataclass(slots=True)
@@ -110,6 +55,7 @@ class _Running:
     bodies: dict[str, str] = field(default_factory=dict)  # body id -> key of its present state
     lost: dict[str, str] = field(default_factory=dict)  # id of a step or body -> why it cannot be used
     history: list[tuple[str, tuple[str, ...]]] = field(default_factory=list)  # body step, body keys after it
+    ended: Mapping[str, Any] = field(default_factory=dict)  # stages that killed a child before, with their problems
 
 
 def checked_params(step: Step) -> tuple[StepKind[Any], Any]:
@@ -135,7 +81,7 @@ def ensure_scan(store: Store, evidence: ScanEvidence) -> str:
     """Key of the prepared scan, preparing it when the store has it no more."""
     key = scan_key(evidence)
     if not store.has(key):
-        raw = read_scan(store.blob(evidence.blob), name=evidence.name)
+        raw = read_scan(store.whole_blob(evidence.blob, name=evidence.name), name=evidence.name)
         factor = LENGTH_UNITS[evidence.unit]
         scan = prepare_scan(raw, factor)
 
@@ -258,9 +204,7 @@ def _run_step(step: Step, run: _Running) -> StepState:
     if not cached:
         products = {place: load_product(run.store.folder(k)) for place, k in load.items()}
         blobs = run.store
-        outcome = kind.run(
-            params, Inputs(step.id, products, run.recipe.unit, values, named, lambda h: blobs.blob(h).read_bytes())
-        )
+        outcome = kind.run(params, Inputs(step.id, products, run.recipe.unit, values, named, blobs.read_blob))
         head = {"facts": dict(outcome.facts), "problems": [p.model_dump(mode="json") for p in outcome.problems]}
         if kind.makes == "body":
             _keep_bodies(key, outcome, head, run)
@@ -330,6 +274,27 @@ def _spoilt(step: Step, run: _Running) -> set[str]:
     return _bodies_named(step.params, run.bodies)
 
 
+def _still_to_do(stage: str, run: _Running) -> None:
+    """Raises the problem of a stage that has ended a child before: it is not tried again in this build."""
+    if stage in run.ended:
+        raise ContourError.of(Problem.model_validate(run.ended[stage]))
+
+
+def _as_problem(raised: Exception) -> ContourError:
+    """Whatever a stage raises as a problem. What nobody foresaw goes to the log with its traceback."""
+    if isinstance(raised, ContourError):
+        return raised
+    if isinstance(raised, MemoryError):
+        return ContourError(
+            "out-of-memory", "this needs more memory than one task may take", remedy="thin the scan out"
+        )
+    log.error("a stage of a build failed", exc_info=raised)
+    return ContourError(
+        "crashed", "a fault of the application, not of the part", got=f"{type(raised).__name__}: {raised}"[:200],
+        remedy="change its values, or switch it off; the rest of the job is built",
+    )  # fmt: skip
+
+
 def _walk(run: _Running, report: Report) -> list[StepState]:
     states = []
     steps = run.recipe.steps
@@ -343,8 +308,10 @@ def _walk(run: _Running, report: Report) -> list[StepState]:
             )
         else:
             try:
+                _still_to_do(step.id, run)
                 state = _run_step(step, run)
-            except ContourError as error:
+            except Exception as raised:  # the border of a step: its bug is its own, whatever stands beside it is built
+                error = _as_problem(raised)
                 problem = error.at(step=step.id).problem
                 status: Status = "blocked" if problem.code == "step-blocked" else "failed"
                 run.lost[step.id] = f"'{step.name}' " + ("is blocked itself" if status == "blocked" else "failed")
@@ -408,24 +375,31 @@ def build(
     with_fit: bool = True,
     keep: Keep = _default_keep,
     measure: bool = True,
+    ended: Mapping[str, Any] | None = None,
 ) -> BuildResult:
     """Build a recipe. A failed step is in the result with its place; only a broken store raises.
+
+    `ended`: stages (ids of steps and evidence, "health", "fit") that are not tried, with their problems as JSON: they killed
+    the process that tried them (see :mod:`contour.job.building`).
 
     `report` hears of every step as it starts and ends, of the fit of a fixed sample, then of the full one, then of
     what each step did to it. `keep` writes what is wanted of a new body beside its shape; without `measure` volumes and areas
     of new bodies are left out.
     """
-    run = _Running(recipe, store, Scope(recipe), keep, measure)
+    run = _Running(recipe, store, Scope(recipe), keep, measure, ended=ended or {})
     problems: list[Problem] = []
     raw: dict[str, str] = {}
     for evidence in recipe.scans:
-        report({"event": "scan", "name": evidence.name})
+        report({"event": "scan", "id": evidence.id, "name": evidence.name})
         try:
+            _still_to_do(evidence.id, run)
             run.scans[evidence.id] = ensure_scan(store, evidence)
             raw[evidence.id] = run.scans[evidence.id]
-        except ContourError as error:
+        except Exception as raised:  # the border of an evidence file
             run.lost[evidence.id] = f"'{evidence.name}' cannot be read"
-            problems.append(error.problem)
+            problem = _as_problem(raised).problem
+            file = problem.where.file or evidence.name
+            problems.append(problem.model_copy(update={"where": problem.where.model_copy(update={"file": file})}))
     states = _walk(run, report)
     values, in_trouble = _named_values(run)
     poses = {e: load_prepared(store.folder(k)).pose.tolist() for e, k in run.scans.items()}
@@ -435,16 +409,41 @@ def build(
     )  # fmt: skip
     report({"event": "geometry", "result": result.model_dump(mode="json")})
     if with_fit:
-        report({"event": "health", "name": "looking for defects of the scans"})
-        health = {
-            e.id: ensure_health(store, run.scans[e.id], load_product(store.folder(run.scans[e.id])).scan, e)
-            for e in recipe.scans
-            if e.id in run.scans
-        }
-        result = result.model_copy(update={"health": health})
-        report({"event": "geometry", "result": result.model_dump(mode="json")})
+        for stage in (_with_health, _with_fit):
+            result = _unless_it_fails(stage, result, run, report)
+    return result
+
+
+def _unless_it_fails(
+    stage: Callable[[BuildResult, _Running, Report], BuildResult], result: BuildResult, run: _Running, report: Report
+) -> BuildResult:
+    """What is worked out beside the geometry may fail without taking it along."""
+    name = stage.__name__.removeprefix("_with_")
+    try:
+        _still_to_do(name, run)
+        return stage(result, run, report)
+    except Exception as raised:  # the border of a stage
+        problem = _as_problem(raised).problem
+        problem = problem.model_copy(update={"message": f"the scan's {name} is not known: {problem.message}"})
+        return result.model_copy(update={"problems": (*result.problems, problem)})
+
+
+def _with_health(result: BuildResult, run: _Running, report: Report) -> BuildResult:
+    report({"event": "health", "name": "looking for defects of the scans"})
+    health = {
+        e.id: ensure_health(run.store, run.scans[e.id], load_product(run.store.folder(run.scans[e.id])).scan, e)
+        for e in run.recipe.scans
+        if e.id in run.scans
+    }
+    result = result.model_copy(update={"health": health})
+    report({"event": "geometry", "result": result.model_dump(mode="json")})
+    return result
+
+
+def _with_fit(result: BuildResult, run: _Running, report: Report) -> BuildResult:
+    recipe, store = run.recipe, run.store
     part = next((e for e in recipe.scans if e.role == "part" and e.id in run.scans), None)
-    if not (with_fit and run.bodies and part is not None):
+    if not run.bodies or part is None:
         return result
     evidence_id, scan_id = part.id, run.scans[part.id]
     scan = load_product(store.folder(scan_id)).scan

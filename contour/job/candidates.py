@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.job.build import BuildResult
+from contour.job.result import BuildResult
 from contour.metrology.reading import all_readings
 from contour.recipe.file import Recipe, slug
 from contour.recipe.formula import LENGTH_UNITS, Mark, format_length

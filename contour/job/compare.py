@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 
 from contour.check.deviation import deviations
 from contour.fit.rigid import inverse
-from contour.job.build import BuildResult, checked_params
+from contour.job.build import checked_params
+from contour.job.result import BuildResult
 from contour.job.store import Store
 from contour.job.view import read_view, surface_arrays, write_view
 from contour.mesh.exact import load_exact

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from contour.job.build import BuildResult
+from contour.job.result import BuildResult
 from contour.metrology.against import Pair, ScaleCheck, ZeroCheck, scale_check, zero_check
 from contour.metrology.beside import Figure, SizeBeside, beside, grouped
 from contour.metrology.reading import ReadingFacts, all_readings

@@ -8,12 +8,13 @@ from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from contour.job.build import ValueState, checked_params
+from contour.job.build import checked_params
 from contour.job.intent_edits import Agree, take_up
 from contour.job.picture_edits import PictureEdit, apply_picture_edit
 from contour.job.reading_edits import ReadingEdit, apply_reading_edit
 from contour.job.region_edits import SetFacets, set_facets
 from contour.job.relations import dependents, late_placement, order_problem, pointed
+from contour.job.result import ValueState
 from contour.job.scan_edits import AddScan, DropScan, LeaveDefect, SetScan, apply_scan_edit
 from contour.job.scope import Scope, commit_values, rename_everywhere
 from contour.recipe.file import BodyLook, Feature, Measures, NamedValue, Pin, Probe, Reading, Recipe, Step, Take, slug

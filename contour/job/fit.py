@@ -56,7 +56,7 @@ def zone_of(evidence: ScanEvidence, scan: PreparedScan, store: Store) -> Zone | 
     """The painted zone of a scan; none when all of it counts. Raises ContourError (ref-lost) when none of it is left."""
     if evidence.zone is None:
         return None
-    facets = scan.facets_of_source(facets_from_bytes(store.blob(evidence.zone.blob).read_bytes()))
+    facets = scan.facets_of_source(facets_from_bytes(store.read_blob(evidence.zone.blob)))
     if len(facets) == 0:
         raise ContourError(
             "ref-lost", "nothing of the zone of the fit is left in the scan", remedy="paint the zone again"

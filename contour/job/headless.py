@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from contour.job.blobs import blobs_of
+from contour.job.building import build_in_children
 from contour.job.keys import blob_hash
 from contour.job.runner import run_in_child
 from contour.job.store import Store
@@ -66,7 +67,7 @@ def build_job_file(job: Path, out: Path) -> dict[str, Any]:
                 )  # fmt: skip
             store.put_blob(data)
         payload = {"recipe": dump_recipe(recipe), "store": folder}
-        result = run_in_child("build", payload)
+        result = build_in_children(payload)
         files = []
         if result["bodies"]:
             bodies = [{k: b[k] for k in ("name", "key", "colour")} for b in result["bodies"]]

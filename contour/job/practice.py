@@ -85,7 +85,7 @@ def solid_of(solid: ScannedBody | ScannedFile, store: Store) -> ExactSolid:
         from contour.exchange.step import read_step
         from contour.solid.exact_arrays import exact_arrays
 
-        return exact_arrays(read_step(store.blob(solid.key)))
+        return exact_arrays(read_step(store.whole_blob(solid.key, name=solid.name)))
     place = store.folder(solid.key) / "exact.npz"
     if not place.exists():
         raise ContourError("not-found", "this body is not built", remedy="wait a moment, then try again")

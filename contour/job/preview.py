@@ -7,7 +7,8 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
-from contour.job.build import BuildResult, build
+from contour.job.build import build
+from contour.job.result import BuildResult
 from contour.job.store import Store
 from contour.recipe.file import Recipe
 from contour.steps import KINDS

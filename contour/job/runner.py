@@ -18,15 +18,27 @@ from collections.abc import Callable
 from multiprocessing.connection import Connection
 from typing import Any
 
+from contour.exchange.limits import may_be_lost
 from contour.recipe.problem import ContourError, Problem
 
-__all__ = ["run_in_child", "warm_up"]
+__all__ = ["ChildDied", "run_in_child", "warm_up"]
 
 _PRELOAD = ["contour.job.tasks", "contour.job.warm"]
 _context = multiprocessing.get_context("forkserver")
 _context.set_forkserver_preload(_PRELOAD)
 
 Event = dict[str, Any]
+
+
+class ChildDied(ContourError):
+    """The child ended without a word; `exitcode` is minus the signal that ended it, none when it was not seen to end."""
+
+    def __init__(self, exitcode: int | None) -> None:
+        self.exitcode = exitcode
+        super().__init__(
+            "crashed", "the process doing this work died", got=f"exit code {exitcode}",
+            remedy="try again; if it dies again, change the last value",
+        )  # fmt: skip
 
 
 def _child(pipe: Connection, task: str, payload: dict[str, Any], memory_bytes: int) -> None:
@@ -36,6 +48,7 @@ def _child(pipe: Connection, task: str, payload: dict[str, Any], memory_bytes: i
         os.dup2(quiet, 1)
     with contextlib.suppress(ValueError, OSError):
         resource.setrlimit(resource.RLIMIT_DATA, (memory_bytes, memory_bytes))
+    may_be_lost()
     lock = threading.Lock()
 
     def send(kind: str, value: Any) -> None:
@@ -76,11 +89,12 @@ def run_in_child(
     on_event: Callable[[Event], None] = lambda _: None,
     cancelled: Callable[[], bool] = lambda: False,
     time_limit_s: float = 600.0,
+    stage_limit_s: float | None = None,
     memory_bytes: int = 6 * 2**30,
 ) -> Any:
-    """Run a task of ``contour.job.tasks.TASKS`` and return its result.
+    """Run a task of ``contour.job.tasks.TASKS`` and return its result. `stage_limit_s`: the longest time between two events.
 
-    Raises ContourError with the task's own problem, or cancelled, time-limit, crashed. The child is killed for good in
+    Raises ContourError with the task's own problem, or cancelled, time-limit; ChildDied. The child is killed for good in
     each of these cases.
     """
     ours, theirs = _context.Pipe(duplex=False)
@@ -88,13 +102,16 @@ def run_in_child(
     process.start()
     theirs.close()
     deadline = time.monotonic() + time_limit_s
+    stage_began = time.monotonic()
     try:
         while True:
             if cancelled():
                 raise ContourError("cancelled", "the task was cancelled")
-            if time.monotonic() > deadline:
+            now = time.monotonic()
+            late = now > deadline
+            if late or (stage_limit_s is not None and now - stage_began > stage_limit_s):
                 raise ContourError(
-                    "time-limit", "the task took too long and was ended", got=f"over {time_limit_s:.0f} s",
+                    "time-limit", "the task took too long and was ended", got=f"over {time_limit_s if late else stage_limit_s:.0f} s",
                     remedy="undo the last change, or try with a thinner scan",
                 )  # fmt: skip
             if not ours.poll(0.05):
@@ -103,19 +120,14 @@ def run_in_child(
                 kind, value = ours.recv()
             except (EOFError, ConnectionError):
                 process.join(2)
-                raise ContourError(
-                    "crashed", "the process doing this work died", got=f"exit code {process.exitcode}",
-                    remedy="try again; if it dies again, change the last value",
-                ) from None  # fmt: skip
+                raise ChildDied(process.exitcode) from None
             if kind == "event":
+                stage_began = time.monotonic()
                 on_event(value)
             elif kind == "done":
                 return value
             elif kind == "problem":
-                error = ContourError("crashed", "")
-                error.problem = Problem.model_validate(value)
-                error.args = (error.problem.line(),)
-                raise error
+                raise ContourError.of(Problem.model_validate(value))
     finally:
         if process.is_alive():
             process.kill()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
 from dataclasses import asdict
 from pathlib import Path
@@ -23,10 +24,11 @@ from contour.fit.radial import radial_frame, radial_profile, runout_of
 from contour.fit.segment.whole import Settings
 from contour.fit.silhouette import silhouette
 from contour.fit.where_to_cut import ranked_cuts
-from contour.job.build import BuildResult, build
+from contour.job.build import build
 from contour.job.compare import moved_map, scan_moved
 from contour.job.practice import practice_scan
 from contour.job.preview import preview
+from contour.job.result import BuildResult
 from contour.job.segmented import regions_of
 from contour.job.store import Store
 from contour.job.thumbnail import body_picture, scan_picture
@@ -61,13 +63,22 @@ def _inspect(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     return {"facts": facts, "format": raw.format}
 
 
+def _read_solid(payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """payload: path. What a STEP file holds, once the kernel has read all of it."""
+    facts = check_solid(read_step(Path(payload["path"])))
+    return {"solids": facts.solids, "faces": facts.faces, "closed": facts.closed, "volume": facts.volume}
+
+
 def _build(payload: dict[str, Any], report: Report) -> dict[str, Any]:
-    """payload: recipe (text), store (path), fit (bool), thumbnail (path or none)."""
-    store = Store(Path(payload["store"]))
-    result = build(load_recipe(payload["recipe"]), store, report, with_fit=payload.get("fit", True))
+    """payload: recipe (text), store (path), fit (bool), thumbnail (path or none), ended (stages not to be tried, see
+    :mod:`contour.job.building`)."""
+    store, ended = Store(Path(payload["store"])), payload.get("ended", {})
+    result = build(load_recipe(payload["recipe"]), store, report, with_fit=payload.get("fit", True), ended=ended)
     picture = payload.get("thumbnail")
-    if picture:
-        _thumbnail(result, store, Path(picture))
+    if picture and "picture" not in ended:
+        report({"event": "picture", "name": "drawing the job's picture"})
+        with contextlib.suppress(Exception):  # the border of a picture that nothing depends on
+            _thumbnail(result, store, Path(picture))
     return result.model_dump(mode="json")
 
 
@@ -269,6 +280,7 @@ def _where_to_cut(payload: dict[str, Any], report: Report) -> dict[str, Any]:
 TASKS: dict[str, Callable[[dict[str, Any], Report], dict[str, Any]]] = {
     "ping": _ping,
     "inspect": _inspect,
+    "read-solid": _read_solid,
     "build": _build,
     "export-step": _export_step,
     "export-mesh": _export_mesh,

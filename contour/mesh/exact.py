@@ -131,9 +131,9 @@ def _face_foot(kind, data, px, py, pz, out):  # type: ignore[no-untyped-def]
     out[3], out[4], out[5] = side * nx, side * ny, side * nz
     if r + s * c < 0.0:
         return False
-    if np.isnan(data[10]) and np.isnan(data[11]):
+    if data[6] > s * (1 + 1e-6):
         return True
-    v = np.arctan2(t, c * data[9])  # a face that ends on the axis has no border there
+    v = np.arctan2(t, c * data[9])  # a face that ends on the axis has no border there, and the sheet goes on
     return (v - data[12]) % (2 * np.pi) <= data[13] or (data[12] - v) % (2 * np.pi) < 1e-9
 
 

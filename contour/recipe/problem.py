@@ -144,6 +144,14 @@ class ContourError(Exception):
         )
         super().__init__(self.problem.line())
 
+    @classmethod
+    def of(cls, problem: Problem) -> ContourError:
+        """The error that carries a problem that is known already."""
+        error = ContourError(problem.code, problem.message)
+        error.problem = problem
+        error.args = (problem.line(),)
+        return error
+
     def at(self, *, step: str | None = None, param: str | None = None) -> ContourError:
         """The same error with the step (and parameter) it happened in filled in."""
         where = self.problem.where

@@ -40,9 +40,7 @@ class Inputs:
         found = self.faces[place]
         if isinstance(found, str):
             return found
-        error = ContourError("ref-lost", "")
-        error.problem = found
-        raise error
+        raise ContourError.of(found)
 
 
 @dataclass(frozen=True, slots=True)

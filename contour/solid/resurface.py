@@ -199,13 +199,15 @@ def _follow(work: _Work, moved: set[int]) -> None:
     pairs = [(a, b) for a, b in pairs if a in reached or b in reached]
     if not pairs:
         return
+    flat = [(a, b) for a, b in pairs if work.old[a].kind == work.old[b].kind == "plane"]
+    if any(k in moved for pair in flat for k in pair):
+        raise _hold("two planes that are one")
+    pairs = [pair for pair in pairs if pair not in flat]
     for a, b in pairs:
         if "other" in (work.old[a].kind, work.old[b].kind):
             raise _hold("it is neither a plane nor a cylinder")
     free = sorted({k for pair in pairs for k in pair if work.old[k].kind == "cylinder"})
     if not free:
-        if any(k in moved for pair in pairs for k in pair):
-            raise _hold("two planes that are one")
         return
     shift = {k: np.zeros(3) for k in free}
 

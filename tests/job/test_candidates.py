@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from contour.job.build import BuildResult, StepState, ValueState
 from contour.job.candidates import candidates_for
+from contour.job.result import BuildResult, StepState, ValueState
 from contour.mesh.slice import plane_frame
 from contour.recipe.file import NamedValue, Reading, Recipe, Take
 from contour.recipe.values import Value

@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 from pydantic import TypeAdapter
 
-from contour.job.build import BuildResult, StepState
 from contour.job.desk import desk_facts, standards_near
 from contour.job.edits import Edit, apply_edit
+from contour.job.result import BuildResult, StepState
 from contour.job.uncertain import rests_on, value_uncertainties
 from contour.metrology.reading import all_readings
 from contour.recipe.file import Feature, Instrument, NamedValue, Reading, Recipe, Session, Step, Take

@@ -3,10 +3,10 @@
 import pytest
 from pydantic import TypeAdapter
 
-from contour.job.build import ValueState
 from contour.job.compare import recipe_changes
 from contour.job.edits import Edit, apply_edit
 from contour.job.relations import dependents, needs, order_problem
+from contour.job.result import ValueState
 from contour.job.scope import Scope, used_names
 from contour.recipe.file import NamedValue, Reading, Recipe, ScanEvidence, Step, Take, dump_recipe, load_recipe
 from contour.recipe.formula import Quantity
