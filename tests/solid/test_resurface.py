@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from contour.recipe.problem import ContourError
+from contour.sketch.entities import Entity
 from contour.solid.boolean import combine
 from contour.solid.facts import face_facts
 from contour.solid.gate import check_solid
@@ -145,3 +146,19 @@ def test_face_facts_tell_planes_and_cylinders(plate):
     assert (bore["kind"], bore["inside"], bore["diameter"]) == ("cylinder", True, 9.0)
     assert len(top["beside"]) == 12
     assert len(rows["base.side[ol0]"]["beside"]) == 4
+
+
+def test_two_sides_that_are_one_plane_stay_so_while_a_round_beside_them_rolls():
+    """A flat side in two pieces touches itself tangentially; it is no round that could roll (a KeyError once)."""
+    around = rounded_rectangle(0.0, 0.0, 120.0, 80.0, 8.0, "o")
+    k = next(i for i, e in enumerate(around) if e.kind == "line")
+    line, half = around[k], np.mean([around[k].start, around[k].end], axis=0)
+    mid = (float(half[0]), float(half[1]))
+    halves = [Entity("h1", "line", line.start, mid), Entity("h2", "line", mid, line.end)]
+    body = prism([*around[:k], *halves, *around[k + 1 :]], 12.0)
+    side = next(n for n in range(len(body.names)) if "side[ol1]" in body.names[n])
+    moved = resurface(body, {side: 0.3})
+    assert len(moved.names) == len(body.names)
+    assert volume(moved.shape) == pytest.approx((120.3 * 80 - (4 - math.pi) * 64) * 12, rel=1e-8)
+    with pytest.raises(ContourError, match="two planes that are one"):
+        resurface(body, {next(n for n in range(len(body.names)) if "side[h1]" in body.names[n]): 0.3})
