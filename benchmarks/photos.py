@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from contour.metrology.photo.edges import snap_circle, snap_line
-from contour.metrology.photo.flat import flat_of
+from contour.metrology.photo.flat import FlatPixels, flat_of
 from contour.metrology.photo.repeats import repeats_along
 from contour.metrology.photo.scale import length_mm, scale_check, scale_of
 from contour.metrology.photo.squared import squared_up
@@ -35,9 +35,9 @@ def run() -> Iterator[tuple[str, str]]:
         at = np.array([rng.uniform(-25, -10), rng.uniform(-8, 8)])
         shot = photograph([thread_outline(major=major, pitch=pitch, core=core, turns=turns, shank=14) + at], camera, card=CARD,
                           holes=[(at[0] + 2 * pitch, at[1], bore / 2)])  # fmt: skip
-        found = squared_up(shot.pixels, shot.card + rng.normal(0, 1.5, (4, 2)))
+        found = squared_up(shot.grey, shot.card + rng.normal(0, 1.5, (4, 2)))
         flat = flat_of(camera.size, corners=found.corners, bend=found.bend, aspect=CARD[0] / CARD[1])
-        picture = flat.picture(shot.pixels)
+        picture = FlatPixels(shot.grey, flat)
 
         def seen(mm: list[list[float]], flat=flat, shot=shot, rng=rng) -> np.ndarray:
             """Where a hand would click for these places of the truth."""

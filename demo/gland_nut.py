@@ -63,13 +63,13 @@ def gland_nut_photo() -> tuple[bytes, Photo]:
     camera = Camera(tilt_deg=14, towards_deg=55, spin_deg=-3, bend=0.035, blur_px=1.1, grain=0.015, fill=0.86, seed=12)
     shot = photograph([thread, head], camera, card=CARD)
     out = io.BytesIO()
-    Image.fromarray((255 * shot.pixels).astype(np.uint8)).convert("RGB").save(out, "JPEG", quality=90)
+    Image.fromarray(shot.grey).convert("RGB").save(out, "JPEG", quality=90)
     return out.getvalue(), shot
 
 
 def _picture(blob: str, shot: Photo) -> Picture:
     """The photo squared up by its card, scaled by the card's width and tried on the hexagon, with the thread's repeats."""
-    found = squared_up(shot.pixels, shot.card)
+    found = squared_up(shot.grey, shot.card)
     corners = [(float(x), float(y)) for x, y in found.corners]
 
     def place(x: float, y: float) -> tuple[float, float]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import io
 import os
 import uuid
@@ -10,7 +9,7 @@ from dataclasses import asdict
 from typing import Any, Literal
 
 import numpy as np
-from django.http import HttpRequest, HttpResponse
+from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from PIL import Image
@@ -19,17 +18,18 @@ from bench.api.jobs import JobOut, job_out
 from bench.blobs import keep
 from bench.jobs import edit_job, own_job, recipe_of, scope_of
 from bench.models import Job, Upload
-from bench.scans import job_scan
+from bench.pictures import drawing_of, flat_file, grey_photo, unpacked_picture
+from bench.scans import scan_state
 from bench.store import store
-from contour.exchange.picture import MAX_PICTURE_BYTES, grey, read_picture
+from contour.exchange.picture import MAX_PICTURE_BYTES
 from contour.fit.bends import sides_of
-from contour.job.drawing import scan_drawing
 from contour.job.edits import SetReading
-from contour.job.photo import PictureFacts, flat_picture, flat_pixels, picture_facts
+from contour.job.photo import PictureFacts, flat_picture, picture_facts
 from contour.job.picture_edits import AddPicture, SetMark, SetPicture
 from contour.job.reading_edits import PutReadings
 from contour.job.uncertain import formula_uncertainty
 from contour.metrology.photo.edges import snap_circle
+from contour.metrology.photo.flat import FlatPixels
 from contour.metrology.photo.squared import squared_up
 from contour.metrology.photo.trace import ends_on_edges, traced
 from contour.recipe.file import MarkKind, Picture, PictureLength, PictureMark, Pin, Reading, Take
@@ -40,7 +40,6 @@ from contour.recipe.values import Value
 router = Router(tags=["pictures"])
 
 Point = tuple[float, float]
-MAX_SHOWN = 2600
 SHEET = (1500, 1000)
 
 
@@ -157,14 +156,14 @@ class DimensionIn(Schema):
     tolerance_mm: float | None = None
 
 
-def _picture(job: Job, picture_id: str) -> tuple[Picture, bytes]:
+def _picture(job: Job, picture_id: str) -> Picture:
     picture = next((p for p in recipe_of(job).pictures if p.id == picture_id), None)
     if picture is None:
         raise ContourError("not-found", "the job has no such picture", remedy="load the page again")
-    return picture, store().read_blob(picture.blob, name=picture.name)
+    return picture
 
 
-def _facts(job: Job, picture: Picture, data: bytes) -> PictureFacts:
+def _facts(job: Job, picture: Picture) -> PictureFacts:
     recipe = recipe_of(job)
     scope = scope_of(job)
 
@@ -172,7 +171,7 @@ def _facts(job: Job, picture: Picture, data: bytes) -> PictureFacts:
         mm = evaluate(text, dimension="length", unit=recipe.unit, lookup=scope.lookup).value
         return mm, formula_uncertainty(recipe, text, {}) or 0.0
 
-    return picture_facts(picture, lambda: data, known)
+    return picture_facts(picture, lambda: grey_photo(picture), known)
 
 
 def _kept(request: HttpRequest, data: bytes, name: str, format: str) -> str:
@@ -192,11 +191,11 @@ def bring_in(
     if (file.size or 0) > MAX_PICTURE_BYTES:
         raise ContourError("file-too-large", "the picture's file is too large", where=Where(file=name),
                            got=f"{(file.size or 0) / 2**20:.0f} MB", need=f"at most {MAX_PICTURE_BYTES // 2**20} MB")  # fmt: skip
-    made = read_picture(file.read(), name, page=page)
-    shown = name if made.pages == 1 else f"{name}, page {page} of {made.pages}"
+    made, data = unpacked_picture(file, name, page)  # type: ignore[arg-type]
+    shown = name if made["pages"] == 1 else f"{name}, page {page} of {made['pages']}"
     picture = Picture(
-        id=str(uuid.uuid4()), name=shown, blob=_kept(request, made.data, name, made.format), format=made.format,  # type: ignore[arg-type]
-        role=role, width=made.width, height=made.height,
+        id=str(uuid.uuid4()), name=shown, blob=_kept(request, data, name, made["format"]), format=made["format"],
+        role=role, width=made["width"], height=made["height"],
     )  # fmt: skip
     return job_out(edit_job(job, version, AddPicture(op="add-picture", picture=picture)))
 
@@ -219,8 +218,8 @@ def blank(request: HttpRequest, job_id: uuid.UUID, version: int) -> JobOut:
 def silhouette(request: HttpRequest, job_id: uuid.UUID, body: SilhouetteIn) -> JobOut:
     """The scan seen along an axis, as a drawing to scale: a place to pin readings on."""
     job = own_job(request.user, job_id)
-    scan = job_scan(job, body.scan)
-    data, wide, high, mm_per_px = scan_drawing(scan.vertices, scan.facets, body.along)
+    drawn, data = drawing_of(scan_state(job, body.scan), body.along)
+    wide, high, mm_per_px = drawn["width"], drawn["height"], drawn["mm_per_px"]
     name = f"scan along {body.along}"
     length = Value(text=f"{(wide - 1) * mm_per_px:.4f} mm", mark="scan", note="the drawing's width")
     picture = Picture(
@@ -234,7 +233,7 @@ def silhouette(request: HttpRequest, job_id: uuid.UUID, body: SilhouetteIn) -> J
 def pin(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: PinIn) -> JobOut:
     """Where on the picture a reading was taken."""
     job = own_job(request.user, job_id)
-    picture, _ = _picture(job, picture_id)
+    picture = _picture(job, picture_id)
     x, y = flat_picture(picture).to_photo(np.array([body.at]))[0]
     spot = Pin(on=picture.id, at=(float(x), float(y), 0.0))
     return job_out(edit_job(job, body.version, SetReading(op="set-reading", id=body.reading, pin=spot)))
@@ -243,8 +242,8 @@ def pin(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: PinIn) -
 @router.get("/{job_id}/pictures/{picture_id}", response=PictureOut)
 def look(request: HttpRequest, job_id: uuid.UUID, picture_id: str) -> PictureOut:
     job = own_job(request.user, job_id)
-    picture, data = _picture(job, picture_id)
-    facts = _facts(job, picture, data)
+    picture = _picture(job, picture_id)
+    facts = _facts(job, picture)
     flat = flat_picture(picture)
     pinned = [r for r in recipe_of(job).readings if r.pin is not None and r.pin.on == picture.id]
     spots = flat.to_flat(np.array([r.pin.at[:2] for r in pinned if r.pin])) if pinned else []
@@ -260,39 +259,32 @@ def look(request: HttpRequest, job_id: uuid.UUID, picture_id: str) -> PictureOut
 @router.get("/{job_id}/pictures/{picture_id}/photo")
 def photo(request: HttpRequest, job_id: uuid.UUID, picture_id: str) -> HttpResponse:
     """The picture as it came in."""
-    picture, data = _picture(own_job(request.user, job_id), picture_id)
-    return HttpResponse(data, content_type=f"image/{picture.format}")
+    picture = _picture(own_job(request.user, job_id), picture_id)
+    path = store().blob(picture.blob, name=picture.name)
+    return FileResponse(path.open("rb"), content_type=f"image/{picture.format}")
 
 
 @router.get("/{job_id}/pictures/{picture_id}/flat")
 def flat(request: HttpRequest, job_id: uuid.UUID, picture_id: str) -> HttpResponse:
     """The picture straightened. Marks are placed on its full size, however coarsely it is shown."""
-    picture, data = _picture(own_job(request.user, job_id), picture_id)
-    lies = flat_picture(picture)
-    colours = np.asarray(Image.open(io.BytesIO(data)).convert("RGB"), np.float32) / 255
-    shown = Image.fromarray((255 * lies.picture(colours)).clip(0, 255).astype(np.uint8))
-    shown.thumbnail((MAX_SHOWN, MAX_SHOWN))
-    out = io.BytesIO()
-    shown.save(out, "JPEG", quality=88)
-    answer = HttpResponse(out.getvalue(), content_type="image/jpeg")
+    path = flat_file(_picture(own_job(request.user, job_id), picture_id))
+    answer = FileResponse(path.open("rb"), content_type="image/jpeg")
     answer["Cache-Control"] = "private, max-age=3600"
-    answer["ETag"] = hashlib.sha256(
-        repr((picture.blob, picture.corners, picture.aspect, picture.bend, picture.turn_deg)).encode()
-    ).hexdigest()[:16]
+    answer["ETag"] = path.parent.name[:16]
     return answer
 
 
 @router.post("/{job_id}/pictures/{picture_id}/snap", response=SnapOut)
 def snap(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: SnapIn) -> SnapOut:
     """Edges near what a hand has drawn; raises fit-failed where there are none."""
-    picture, data = _picture(own_job(request.user, job_id), picture_id)
+    picture = _picture(own_job(request.user, job_id), picture_id)
     p = np.array(body.points, float)
     if len(p) < {"corners": 4, "ends": 2, "circle": 2, "trace": 2}[body.kind]:
         raise ContourError("bad-params", "too few points", got=len(p))
     if body.kind == "corners":
-        found = squared_up(grey(data), p[:4])
+        found = squared_up(grey_photo(picture), p[:4])
         return SnapOut(points=found.corners.tolist(), rms=found.rms, bend=found.bend)
-    pixels, drawn = flat_pixels(data, picture), picture.role == "drawing"
+    pixels, drawn = FlatPixels(grey_photo(picture), flat_picture(picture)), picture.role == "drawing"
     if body.kind == "ends":
         a, b = ends_on_edges(pixels, p[0], p[1], drawn=drawn)
         return SnapOut(points=[tuple(a), tuple(b)], rms=0.0, bend=0.0)
@@ -308,7 +300,7 @@ def snap(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: SnapIn)
 @router.post("/{job_id}/pictures/{picture_id}/marks", response=JobOut)
 def mark(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: MarkIn) -> JobOut:
     job = own_job(request.user, job_id)
-    picture, _ = _picture(job, picture_id)
+    picture = _picture(job, picture_id)
     points = flat_picture(picture).to_photo(np.array(body.points))
     if body.kind == "trace":
         sides_of(len(points), tuple(body.bends), closed=body.closed)  # refused here, not when it is looked at
@@ -324,7 +316,7 @@ def mark(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: MarkIn)
 def known_length(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: LineIn) -> JobOut:
     """A length that is known: the scale, or what it is tried on."""
     job = own_job(request.user, job_id)
-    picture, _ = _picture(job, picture_id)
+    picture = _picture(job, picture_id)
     recipe = recipe_of(job)
     evaluate(body.length.text, dimension="length", unit=recipe.unit, lookup=scope_of(job).lookup)
     a, b = flat_picture(picture).to_photo(np.array([body.a, body.b])).tolist()
@@ -355,8 +347,8 @@ def _reading(**fields: Any) -> Reading:
 def to_reading(request: HttpRequest, job_id: uuid.UUID, picture_id: str, mark_id: str, body: ReadingIn) -> JobOut:
     """What a mark measures becomes a reading, pinned where it was measured."""
     job = own_job(request.user, job_id)
-    picture, data = _picture(job, picture_id)
-    facts = next((m for m in _facts(job, picture, data).marks if m.id == mark_id), None)
+    picture = _picture(job, picture_id)
+    facts = next((m for m in _facts(job, picture).marks if m.id == mark_id), None)
     if facts is None or facts.value is None or facts.dimension == "number":
         raise ContourError(
             "bad-params", "this mark has no length or angle yet", remedy="set the picture's scale by a known length"
@@ -376,7 +368,7 @@ def to_reading(request: HttpRequest, job_id: uuid.UUID, picture_id: str, mark_id
 def dimension(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: DimensionIn) -> JobOut:
     """A figure typed where a drawing states it: a reading with the mark *drawing* and the stated tolerance."""
     job = own_job(request.user, job_id)
-    picture, _ = _picture(job, picture_id)
+    picture = _picture(job, picture_id)
     _named(job, body.name)
     x, y = flat_picture(picture).to_photo(np.array([body.at]))[0]
     reading = _reading(

@@ -12,7 +12,7 @@ from PIL import Image, ImageOps, UnidentifiedImageError
 
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["MAX_PICTURE_BYTES", "MAX_PIXELS", "PictureFile", "grey", "read_picture"]
+__all__ = ["MAX_PICTURE_BYTES", "MAX_PIXELS", "PictureFile", "colours", "grey", "read_picture"]
 
 MAX_PICTURE_BYTES = 60 * 1024 * 1024
 MAX_PIXELS = 60_000_000
@@ -104,6 +104,11 @@ def read_picture(data: bytes, name: str, *, page: int = 1) -> PictureFile:
     return PictureFile(out.getvalue(), "png" if drawn else "jpeg", image.width, image.height, pages)
 
 
-def grey(data: bytes) -> NDArray[np.float32]:
-    """(h, w) brightness 0 to 1 of a picture kept by :func:`read_picture`."""
-    return (np.asarray(Image.open(io.BytesIO(data)).convert("L"), np.float32) / np.float32(255)).astype(np.float32)
+def grey(data: bytes) -> NDArray[np.uint8]:
+    """(h, w) brightness 0 to 255 of a picture kept by :func:`read_picture`."""
+    return np.asarray(Image.open(io.BytesIO(data)).convert("L"), np.uint8)
+
+
+def colours(data: bytes) -> NDArray[np.uint8]:
+    """(h, w, 3) of a picture kept by :func:`read_picture`."""
+    return np.asarray(Image.open(io.BytesIO(data)).convert("RGB"), np.uint8)

@@ -17,7 +17,7 @@ from contour.recipe.file import ScanEvidence
 from contour.recipe.registry import StepKind
 from contour.recipe.values import FaceRef, Ref, Value
 
-__all__ = ["blob_hash", "fit_key", "health_key", "keys_in_result", "scan_key", "step_key"]
+__all__ = ["blob_hash", "fit_key", "health_key", "keys_in_result", "picture_key", "scan_key", "step_key"]
 
 
 def blob_hash(data: bytes) -> str:
@@ -57,6 +57,11 @@ def step_key(
     plain = _plain(params, "", inputs)
     beside = (EXACT_VERSION,) if kind.makes == "body" else ()
     return _key(kind.id, kind.version, _kernel_version(), step_id, plain, dict(values), dict(inputs), *beside)
+
+
+def picture_key(what: str, *parts: Any) -> str:
+    """Of what is worked out from a picture: its brightness, or how it looks flat."""
+    return _key("picture", what, 1, *parts)
 
 
 def health_key(scan: str, unit: str) -> str:

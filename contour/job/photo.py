@@ -5,22 +5,23 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
+from PIL import Image
 
-from contour.exchange.picture import grey
+from contour.exchange.picture import colours, grey
 from contour.fit.arcs import arc_length
 from contour.fit.bends import sides_of
 from contour.metrology.photo.edges import Picture as Pixels
-from contour.metrology.photo.flat import Flat, flat_of
+from contour.metrology.photo.flat import Flat, FlatPixels, flat_of
 from contour.metrology.photo.repeats import repeats_along
 from contour.metrology.photo.scale import Scale, length_mm, scale_check, scale_of
 from contour.recipe.file import Picture, PictureLength, PictureMark
 from contour.recipe.problem import ContourError, Problem
 
-__all__ = ["MarkFacts", "PictureFacts", "flat_picture", "flat_pixels", "mark_facts", "picture_facts"]
+__all__ = ["MarkFacts", "PictureFacts", "flat_picture", "mark_facts", "picture_facts", "write_flat", "write_grey"]
 
 Array = NDArray[np.float64]
 Known = Callable[[str], tuple[float, float]]  # a formula -> (mm, standard uncertainty)
@@ -72,17 +73,20 @@ def flat_picture(picture: Picture) -> Flat:
     )
 
 
-@lru_cache(maxsize=6)
-def _flat_grey(data: bytes, picture: Picture) -> Pixels:
-    return flat_picture(picture).picture(grey(data))
+def write_grey(data: bytes, path: Path) -> None:
+    """A photo's brightness (h, w) uint8 as a NumPy file, to be mapped by whoever looks for edges in it."""
+    np.save(path, grey(data))
 
 
-def flat_pixels(data: bytes, picture: Picture) -> Pixels:
-    """Brightness (h, w) of the flat picture; kept, because edges are looked for in it again and again."""
-    shape = picture.model_copy(
-        update={"marks": (), "scale": None, "check": None, "name": "", "contrast": 1.0, "crop": None}
-    )
-    return _flat_grey(data, shape)
+def write_flat(data: bytes, picture: Picture, path: Path, longest: int) -> None:
+    """The flat picture as a JPEG, made some rows at a time. Marks are placed on its full size, however coarsely it is shown."""
+    flat = flat_picture(picture)
+    shown = Image.new("RGB", flat.shown_size(longest))
+    row = 0
+    for band in flat.bands(colours(data), longest):
+        shown.paste(Image.fromarray(band), (0, row))
+        row += len(band)
+    shown.save(path, "JPEG", quality=88)
 
 
 def _rows(p: Array) -> tuple[tuple[float, float], ...]:
@@ -163,8 +167,8 @@ def _line(flat: Flat, line: PictureLength | None) -> tuple[Array, float] | None:
     return p, float(np.linalg.norm(p[1] - p[0]))
 
 
-def picture_facts(picture: Picture, data: Callable[[], bytes], known: Known) -> PictureFacts:
-    """Everything a picture says; what cannot be worked out is said as problems, the rest stands."""
+def picture_facts(picture: Picture, photo: Callable[[], NDArray[np.uint8]], known: Known) -> PictureFacts:
+    """`photo`: gives its brightness (h, w) where edges must be looked for. Everything a picture says; what cannot be worked out is said as problems, the rest stands."""
     flat = flat_picture(picture)
     problems: list[Problem] = []
     scale, error, away = None, None, None
@@ -179,7 +183,7 @@ def picture_facts(picture: Picture, data: Callable[[], bytes], known: Known) -> 
             error, away = scale_check(scale, second[1], u_px, mm, u)
     except ContourError as problem:
         problems.append(problem.problem)
-    marks = tuple(mark_facts(m, flat, scale, lambda: flat_pixels(data(), picture), known) for m in picture.marks)
+    marks = tuple(mark_facts(m, flat, scale, lambda: FlatPixels(photo(), flat), known) for m in picture.marks)
     return PictureFacts(
         flat.size,
         scale,

@@ -26,6 +26,7 @@ from contour.fit.silhouette import silhouette
 from contour.fit.where_to_cut import ranked_cuts
 from contour.job.build import build
 from contour.job.compare import moved_map, scan_moved
+from contour.job.picture_tasks import PICTURE_TASKS
 from contour.job.practice import practice_scan
 from contour.job.preview import preview
 from contour.job.result import BuildResult
@@ -293,4 +294,5 @@ TASKS: dict[str, Callable[[dict[str, Any], Report], dict[str, Any]]] = {
     "segment": _segment,
     "profile": _profile,
     "where-to-cut": _where_to_cut,
+    **PICTURE_TASKS,
 }

@@ -46,6 +46,11 @@ class Photo:
     camera: Camera
     h: Array
 
+    @property
+    def grey(self) -> NDArray[np.uint8]:
+        """Brightness (h, w) 0 to 255, as a picture file has it."""
+        return np.asarray((255 * self.pixels + 0.5).clip(0, 255), np.uint8)
+
     def place(self, mm: Array) -> Array:
         q = np.column_stack([mm, np.ones(len(mm))]) @ self.h.T
         straight = q[:, :2] / q[:, 2:]

@@ -28,7 +28,7 @@ def test_the_way_the_camera_was_held_is_followed_and_nothing_else_kept():
     made = read_picture(jpeg(orientation=6), "photo.jpg")
     assert (made.width, made.height) == (20, 40)
     # Turned clockwise: what was on the left is on top now.
-    assert grey(made.data)[2].mean() < 0.2 < grey(made.data)[30].mean()
+    assert grey(made.data)[2].mean() < 50 < grey(made.data)[30].mean()
     assert b"slipway" not in made.data and not Image.open(io.BytesIO(made.data)).getexif()
 
 
@@ -38,7 +38,7 @@ def test_png_stays_exact():
     Image.fromarray(pixels).save(out, "PNG")
     made = read_picture(out.getvalue(), "drawing.png")
     assert made.format == "png"
-    assert np.abs(grey(made.data) * 255 - pixels).max() < 0.5
+    assert np.abs(grey(made.data).astype(float) - pixels).max() < 0.5
 
 
 def pdf() -> bytes:
@@ -51,7 +51,7 @@ def pdf() -> bytes:
 def test_a_page_of_a_pdf():
     first, second = read_picture(pdf(), "print.pdf"), read_picture(pdf(), "print.pdf", page=2)
     assert first.pages == 2 and first.width == pytest.approx(200 * 200 / 72, abs=2)
-    assert grey(first.data).mean() > 0.9 and grey(second.data).mean() < 0.1
+    assert grey(first.data).mean() > 230 and grey(second.data).mean() < 25
     with pytest.raises(ContourError) as error:
         read_picture(pdf(), "print.pdf", page=3)
     assert error.value.problem.code == "not-found"

@@ -9,6 +9,7 @@ import pytest
 from PIL import Image, ImageDraw
 from pydantic import TypeAdapter
 
+from contour.exchange.picture import grey
 from contour.job.blobs import blobs_of
 from contour.job.drawing import scan_drawing
 from contour.job.edits import Edit, apply_edit
@@ -45,7 +46,7 @@ def known(text: str) -> tuple[float, float]:
 
 
 def facts(*marks: PictureMark, **more: object):  # type: ignore[no-untyped-def]
-    return picture_facts(picture(marks=marks, **more), sheet, known)
+    return picture_facts(picture(marks=marks, **more), lambda: grey(sheet()), known)
 
 
 def mark(kind: str, *points: tuple[float, float], **more: object) -> PictureMark:
@@ -82,11 +83,13 @@ def test_a_repeat_held_against_a_wrong_step_drifts() -> None:
 
 def test_what_cannot_be_said_is_said() -> None:
     bare = picture_facts(
-        picture().model_copy(update={"scale": None, "marks": (mark("distance", (0, 0), (9, 9)),)}), sheet, known
+        picture().model_copy(update={"scale": None, "marks": (mark("distance", (0, 0), (9, 9)),)}),
+        lambda: grey(sheet()),
+        known,
     )
     assert bare.scale is None and bare.marks[0].value is None
     wrong = PictureLength(a=(0, 10), b=(400, 10), length=Value(text="no_such_name"))
-    (problem,) = picture_facts(picture().model_copy(update={"scale": wrong}), sheet, known).problems
+    (problem,) = picture_facts(picture().model_copy(update={"scale": wrong}), lambda: grey(sheet()), known).problems
     assert problem.code == "unknown-name"
     (found,) = facts(mark("repeat", (10, 20), (390, 20), count=8)).marks  # nothing but white paper there
     assert found.problem is not None and found.problem.code == "fit-failed"

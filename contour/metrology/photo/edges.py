@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, map_coordinates
 
 from contour.fit.arcs import arc_sweep
+from contour.metrology.photo.flat import FlatPixels
 from contour.recipe.problem import ContourError
 
 __all__ = [
@@ -20,13 +21,14 @@ __all__ = [
     "edge_along",
     "parabola_peak",
     "profile",
+    "sampled",
     "snap_bowed",
     "snap_circle",
     "snap_line",
 ]
 
 Array = NDArray[np.float64]
-Picture = NDArray[np.float32]
+Picture = NDArray[np.uint8] | FlatPixels
 _WEAK = 0.03  # brightness change per pixel below which nobody sees an edge
 
 
@@ -51,6 +53,13 @@ class SnappedCircle:
     u_radius: float
 
 
+def sampled(picture: Picture, x: Array, y: Array) -> Array:
+    """Brightness 0 to 1 at places of a picture: of its pixels (h, w) 0 to 255, or of a photo seen flat."""
+    if isinstance(picture, FlatPixels):
+        return picture.at(x, y)
+    return np.asarray(map_coordinates(picture, [y, x], output=np.float32, order=1, mode="nearest") / 255.0, np.float64)
+
+
 def profile(picture: Picture, a: Array, b: Array, *, width: int = 1, step: float = 0.5) -> tuple[Array, Array]:
     """(distance from a, brightness) along a line, averaged over `width` pixels across it."""
     length = float(np.linalg.norm(b - a))
@@ -62,7 +71,7 @@ def profile(picture: Picture, a: Array, b: Array, *, width: int = 1, step: float
     offsets = np.arange(width) - (width - 1) / 2
     for o in offsets:
         p = a + t[:, None] * way + o * across
-        total += map_coordinates(picture, [p[:, 1], p[:, 0]], order=1, mode="nearest")
+        total += sampled(picture, p[:, 0], p[:, 1])
     return t, total / len(offsets)
 
 
@@ -148,7 +157,7 @@ def snap_bowed(picture: Picture, a: Array, b: Array, *, reach: float = 6.0, bow:
     # Brightness in strips across the side, and how fast it changes there.
     offsets = np.arange(-limit - 3, limit + 3.5, 0.5)
     p = (a + s[:, None] * (b - a))[:, None, :] + offsets[None, :, None] * across
-    strips = map_coordinates(picture, [p[..., 1], p[..., 0]], order=1, mode="nearest")
+    strips = sampled(picture, p[..., 0], p[..., 1])
     slope = np.abs(np.gradient(gaussian_filter1d(strips, 1.6, axis=1), 0.5, axis=1))
     shape = 4 * s * (1 - s)
     rows = np.arange(len(s))

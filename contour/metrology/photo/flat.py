@@ -8,15 +8,17 @@ straight. Reference: Hartley and Zisserman, Multiple View Geometry, 4.1 (DLT) an
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import map_coordinates
 from scipy.optimize import minimize_scalar
 
 from contour.recipe.problem import ContourError
 
-__all__ = ["Flat", "aspect_of", "flat_of", "homography", "lens_of"]
+__all__ = ["Flat", "FlatPixels", "aspect_of", "flat_of", "homography", "lens_of"]
 
 Array = NDArray[np.float64]
 _LONGEST = 4000
@@ -87,18 +89,49 @@ class Flat:
     def to_photo(self, p: Array) -> Array:
         return self.bent(_mapped(self.inverse, np.asarray(p, float)))
 
-    def picture(self, pixels: NDArray[np.float32]) -> NDArray[np.float32]:
-        """The flat picture of photo pixels (h, w) or (h, w, 3); outside the photo it is white."""
-        from scipy.ndimage import map_coordinates
+    def bands(self, photo: NDArray[np.uint8], longest: int, rows: int = 64) -> Iterator[NDArray[np.uint8]]:
+        """The flat picture of photo pixels (h, w, 3), at most `longest` pixels long, some rows at a time: (rows, w, 3), white
+        outside the photo. A pixel that stands for several of the flat picture is their mean."""
+        wide, high = self.shown_size(longest)
+        scale = self.size[0] / wide
+        fine = math.ceil(scale - 1e-9)
+        inside = (np.arange(fine) + 0.5) / fine - 0.5
+        x = ((np.arange(wide)[:, None] + inside) * scale + (scale - 1) / 2).ravel()
+        for first in range(0, high, rows):
+            count = min(rows, high - first)
+            y = ((np.arange(first, first + count)[:, None] + inside) * scale + (scale - 1) / 2).ravel()
+            at = self.to_photo(np.column_stack([np.tile(x, len(y)), np.repeat(y, len(x))]))
+            where = [at[:, 1].reshape(len(y), len(x)), at[:, 0].reshape(len(y), len(x))]
+            layers = [
+                map_coordinates(photo[..., k], where, output=np.float32, order=1, cval=255)
+                for k in range(photo.shape[2])
+            ]
+            fine_rows = np.stack(layers, axis=-1).reshape(count, fine, wide, fine, photo.shape[2])
+            yield (fine_rows.mean(axis=(1, 3)) + 0.5).clip(0, 255).astype(np.uint8)
 
-        wide, high = self.size
-        x, y = np.meshgrid(np.arange(wide, dtype=float), np.arange(high, dtype=float))
-        at = self.to_photo(np.column_stack([x.ravel(), y.ravel()]))
-        where = [at[:, 1].reshape(high, wide), at[:, 0].reshape(high, wide)]
-        if pixels.ndim == 2:
-            return np.asarray(map_coordinates(pixels, where, order=1, cval=1.0), np.float32)
-        layers = [map_coordinates(pixels[..., k], where, order=1, cval=1.0) for k in range(pixels.shape[2])]
-        return np.asarray(np.stack(layers, axis=-1), np.float32)
+    def shown_size(self, longest: int) -> tuple[int, int]:
+        """(width, height) of the flat picture when it may be `longest` pixels long."""
+        scale = min(1.0, longest / max(self.size))
+        return max(round(scale * self.size[0]), 1), max(round(scale * self.size[1]), 1)
+
+
+@dataclass(frozen=True, slots=True)
+class FlatPixels:
+    """The flat picture to look for edges in: brightness at places of it, read from the photo itself, so that it is never made
+    as a whole. `photo`: (h, w) uint8, mapped from disk as a rule."""
+
+    photo: NDArray[np.uint8]
+    flat: Flat
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        return self.flat.size[1], self.flat.size[0]
+
+    def at(self, x: Array, y: Array) -> Array:
+        """Brightness 0 to 1 at places of the flat picture, of any shape; outside the photo it is white."""
+        p = self.flat.to_photo(np.column_stack([np.ravel(x), np.ravel(y)]))
+        found = map_coordinates(self.photo, [p[:, 1], p[:, 0]], output=np.float32, order=1, cval=255)
+        return np.asarray(found.reshape(np.shape(x)) / 255.0, np.float64)
 
 
 def aspect_of(corners: Array, photo: tuple[int, int]) -> float:

@@ -10,7 +10,7 @@ from scipy.ndimage import gaussian_filter
 from contour.fit.arcs import circle_through
 from contour.fit.bends import sides_of
 from contour.metrology.photo.edges import snap_circle, snap_line
-from contour.metrology.photo.flat import Flat, aspect_of, flat_of, homography
+from contour.metrology.photo.flat import Flat, FlatPixels, aspect_of, flat_of, homography
 from contour.metrology.photo.repeats import repeats_along
 from contour.metrology.photo.scale import length_mm, scale_check, scale_of
 from contour.metrology.photo.squared import squared_up
@@ -31,10 +31,10 @@ def shot() -> Photo:
 
 
 @pytest.fixture(scope="module")
-def lying(shot: Photo) -> tuple[Flat, np.ndarray]:
-    found = squared_up(shot.pixels, shot.card + np.array([[1.5, -1], [-1, 1.5], [1, 1], [-1.5, -1]]))
+def lying(shot: Photo) -> tuple[Flat, FlatPixels]:
+    found = squared_up(shot.grey, shot.card + np.array([[1.5, -1], [-1, 1.5], [1, 1], [-1.5, -1]]))
     flat = flat_of(shot.camera.size, corners=found.corners, bend=found.bend, aspect=CARD[0] / CARD[1])
-    return flat, flat.picture(shot.pixels)
+    return flat, FlatPixels(shot.grey, flat)
 
 
 def seen(shot: Photo, flat: Flat, *mm: tuple[float, float]) -> np.ndarray:
@@ -49,7 +49,7 @@ def test_four_points_fix_a_homography() -> None:
 
 
 def test_the_lens_and_the_corners_are_found_from_the_sides(shot: Photo) -> None:
-    found = squared_up(shot.pixels, shot.card + 2.0)
+    found = squared_up(shot.grey, shot.card + 2.0)
     assert found.bend == pytest.approx(shot.camera.bend, abs=0.004)
     # Corners are where the card's rim begins; the renderer's pixel grid leaves up to half a pixel.
     assert np.abs(found.corners - shot.card).max() < 0.8
@@ -99,6 +99,22 @@ def test_a_wrong_scale_shows_as_drift_and_a_second_length_tells_it(shot: Photo, 
     assert error == pytest.approx(0.01, abs=1e-6) and away > 2
 
 
+def test_the_flat_picture_is_the_same_whole_or_in_bands_and_as_it_is_looked_at(shot: Photo, lying) -> None:
+    flat, seen_flat = lying
+    colours = np.repeat(shot.grey[..., None], 3, axis=2)
+    whole = np.vstack(list(flat.bands(colours, 10_000, rows=10_000)))
+    assert whole.shape == (*flat.size[::-1], 3)
+    assert (np.vstack(list(flat.bands(colours, 10_000, rows=37))) == whole).all()
+    y, x = np.mgrid[40:400:7, 60:500:11]
+    assert np.abs(seen_flat.at(x, y) - whole[y, x, 0] / 255).max() < 0.6 / 255
+    # At half the size every pixel is the mean of four.
+    half = np.vstack(list(flat.bands(colours, max(flat.size) // 2)))
+    wide, high = flat.shown_size(max(flat.size) // 2)
+    assert half.shape == (high, wide, 3)
+    mean = whole[: 2 * (high - 1), : 2 * (wide - 1), 0].reshape(high - 1, 2, wide - 1, 2).mean(axis=(1, 3))
+    assert np.abs(half[: high - 1, : wide - 1, 0] - mean).mean() < 2
+
+
 def test_a_miscount_is_seen(shot: Photo, lying) -> None:
     flat, picture = lying
     y = CORE / 2 + 0.3 * PITCH
@@ -124,7 +140,7 @@ def test_an_outline_with_a_round_side_is_put_onto_its_edges() -> None:
     shot = photograph([plate], Camera(tilt_deg=0, spin_deg=3, bend=0, size=(1200, 900), seed=5), card=CARD)
     true = shot.place(np.array([[-25, 12], [-25, -12], [20, -12], [32, 0], [20, 12]], float))
     drawn = true + np.array([[3, 1], [-2, 2], [1, -3], [3, 2], [-3, 1]])
-    found, rms = traced(shot.pixels, drawn, bends=(3,), closed=True)
+    found, rms = traced(shot.grey, drawn, bends=(3,), closed=True)
     per_mm = float(np.linalg.norm(true[1] - true[0])) / 24
     centre, radius = circle_through(*(tuple(p) for p in found[2:]))
     assert radius / per_mm == pytest.approx(12, abs=0.1) and rms < 0.6
@@ -140,7 +156,7 @@ def test_on_a_line_drawing_the_middle_of_the_line_is_found() -> None:
     draw = ImageDraw.Draw(page)
     draw.rectangle([100, 80, 500, 300], outline=40, width=7)  # its line's middle lies 3 pixels inside
     draw.ellipse([240, 140, 360, 260], outline=40, width=7)
-    pixels = gaussian_filter(np.asarray(page, np.float32) / 255, 0.8)
+    pixels = gaussian_filter(np.asarray(page, np.float32), 0.8).round().astype(np.uint8)
     corners = np.array([[103, 83], [497, 83], [497, 297], [103, 297]], float)
     found, _ = traced(pixels, corners + np.array([[3, -2], [-3, 2], [2, 3], [-2, -3]]), closed=True, drawn=True)
     assert np.abs(found - corners).max() < 0.5  # of a line 7 pixels wide
