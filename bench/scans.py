@@ -14,7 +14,6 @@ from bench.work import enqueue_build
 from contour.fit.region import grow_region, patch_around, region_of_facets
 from contour.fit.section import section_loops
 from contour.job.keys import scan_key
-from contour.job.runner import warm_up
 from contour.mesh.prepare import PreparedScan, load_prepared
 from contour.recipe.problem import ContourError
 
@@ -69,7 +68,6 @@ def warm_newest() -> None:
     """In the background at start: the first click should not pay for compilation."""
 
     def work() -> None:
-        warm_up()  # previews run in children of this process
         for place in sorted(store().products.glob("*/numbers.json"))[:1]:
             warm(load_prepared(place.parent))
 

@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
+import sys
+
 from django.conf import settings
 from django.contrib.auth import get_user_model, login
 from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseRedirect
 from django.urls import path, re_path
-from django.utils.crypto import constant_time_compare
 from django.views.decorators.csrf import ensure_csrf_cookie
 
-from bench.api import api
+from bench.api import answer_problem, api
+from bench.demo_link import demo_link_opens
+from bench.faults import reported
+from contour.recipe.problem import Problem
 
 
 def enter(request: HttpRequest, token: str) -> HttpResponse:
-    """Signs the demo user in; the token is made anew at every start of the demo and lies in its folder."""
-    path_ = settings.VAR / "demo-token"
-    if settings.DEMO and path_.exists() and constant_time_compare(path_.read_text(), token):
+    """Signs the demo user in."""
+    if demo_link_opens(token):
         user = get_user_model().objects.filter(username="demo").first()
         if user is not None:
             login(request, user, backend="django.contrib.auth.backends.ModelBackend")
@@ -33,6 +36,21 @@ def page(request: HttpRequest) -> HttpResponse:
     answer["Cache-Control"] = "no-cache"
     return answer
 
+
+def no_such_address(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+    return answer_problem(
+        Problem(code="not-found", message="there is nothing at this address", remedy="go back to the shelf")
+    )
+
+
+def fault(request: HttpRequest) -> HttpResponse:
+    """What no operation has caught; its traceback is in the log under the report code."""
+    error = sys.exc_info()[1]
+    return answer_problem(reported(error or RuntimeError("unknown"), f"{request.method} {request.path}"))
+
+
+handler404 = no_such_address
+handler500 = fault
 
 urlpatterns = [
     path("api/", api.urls),

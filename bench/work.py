@@ -15,10 +15,12 @@ from typing import Any
 from django.conf import settings
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import close_old_connections, transaction
+from django.db.models import Q
 from django.utils import timezone
 from huey.contrib.djhuey import on_startup, task
 
 from bench.blobs import claim
+from bench.faults import reported
 from bench.models import Job, Task, Upload
 from bench.store import store
 from contour.job.building import build_in_children
@@ -88,7 +90,7 @@ def perform(task_id: str) -> None:
     if row.cancel:
         Task.objects.filter(id=task_id, status="queued").update(status="cancelled")
         return
-    busy = Task.objects.filter(owner=row.owner, status="running", heartbeat__gt=timezone.now() - STALE)
+    busy = Task.objects.filter(owner=row.owner, status="running").exclude(_not_lately("heartbeat"))
     if busy.exists():  # one child per person at a time
         perform.schedule((task_id,), delay=0.1)
         return
@@ -147,8 +149,7 @@ def _see_through(row: Task, claim: uuid.UUID) -> None:
         else:
             mine.update(status="failed", problem=error.problem.model_dump(mode="json"))
     except Exception as error:  # the border of the worker: a row must never be left running
-        log.exception("task %s", row.id)
-        problem = Problem(code="crashed", message=f"the worker met {type(error).__name__}", remedy="try again")
+        problem = reported(error, f"task {row.id} ({row.kind})")
         mine.update(status="failed", problem=problem.model_dump(mode="json"))
     finally:
         over.set()
@@ -206,11 +207,17 @@ def _practice_upload(row: Task, result: dict[str, Any]) -> uuid.UUID:
     return upload.id
 
 
+def _not_lately(field: str) -> Q:
+    """Rows without a sign of life: an old one, or one from a future that a clock set back has taken away."""
+    now = timezone.now()
+    return Q(**{f"{field}__lt": now - STALE}) | Q(**{f"{field}__gt": now + STALE})
+
+
 def sweep() -> int:
     """Queue again what a dead worker left running or the queue lost; give up after a few attempts."""
     now = timezone.now()
     lost = 0
-    for row in Task.objects.filter(status="running", heartbeat__lt=now - STALE):
+    for row in Task.objects.filter(_not_lately("heartbeat"), status="running"):
         same = Task.objects.filter(id=row.id, status="running", claim=row.claim, heartbeat=row.heartbeat)
         if row.attempts >= ATTEMPTS * 4:
             problem = Problem(
@@ -220,7 +227,7 @@ def sweep() -> int:
         elif same.update(status="queued", claim=None):
             perform(str(row.id))
             lost += 1
-    for row in Task.objects.filter(status="queued", changed__lt=now - STALE):
+    for row in Task.objects.filter(_not_lately("changed"), status="queued"):
         if Task.objects.filter(id=row.id, status="queued", changed=row.changed).update(changed=now):
             perform(str(row.id))
             lost += 1

@@ -5,8 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from ninja import NinjaAPI
-from ninja.errors import AuthenticationError, ValidationError
+from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
 
 from bench.api import (
@@ -24,45 +23,14 @@ from bench.api import (
     session,
     uploads,
 )
+from bench.api.answers import ContourAPI, answer_problem, status_of
 from bench.blobs import named_files_are_own
+from bench.faults import reported
 from contour.recipe.problem import ContourError, Problem, Where
 
-__all__ = ["api"]
+__all__ = ["answer_problem", "api", "no_cross_site"]
 
-_STATUS = {
-    "not-found": 404,
-    "file-missing": 404,
-    "stale-revision": 409,
-    "unchanged": 409,
-    "cancelled": 409,
-    "file-too-large": 413,
-    "fit-failed": 422,
-    "far-from-scan": 422,
-    "degenerate": 422,
-    "no-section": 422,
-    "outline-changed": 422,
-    "nothing-found": 422,
-    "no-facets": 422,
-    "no-profile": 422,
-    "no-body": 422,
-    "file-empty": 422,
-    "file-not-understood": 422,
-    "body-broken": 422,
-    "ref-lost": 422,
-    "ref-ambiguous": 422,
-    "too-few-facets": 422,
-    "too-few-points": 422,
-    "bad-line": 422,
-    "flood": 413,
-    "wrong-kind": 422,
-    "wrong-ending": 422,
-    "not-mended": 422,
-    "no-symmetry": 422,
-    "no-overlap": 422,
-    "not-aligned": 422,
-}
-
-api = NinjaAPI(title="Usable Contour", version="1", auth=django_auth, docs_url=None, urls_namespace="api")
+api = ContourAPI(title="Usable Contour", version="1", auth=django_auth, docs_url=None, urls_namespace="api")
 api.add_decorator(named_files_are_own, mode="operation")
 api.add_router("/session", session.router)
 api.add_router("/jobs", jobs.router)
@@ -80,22 +48,35 @@ api.add_router("/jobs", pictures.router)
 api.add_router("/caliper", desk.lines)
 
 
-def _answer(request: HttpRequest, problem: Problem, status: int) -> HttpResponse:
-    return api.create_response(request, {"problem": problem.model_dump(mode="json")}, status=status)
-
-
 @api.exception_handler(ContourError)
 def _problem(request: HttpRequest, error: ContourError) -> HttpResponse:
-    return _answer(request, error.problem, _STATUS.get(error.problem.code, 400))
+    return answer_problem(error.problem, status_of(error.problem))
 
 
 @api.exception_handler(ValidationError)
 def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
     first: dict[str, Any] = error.errors[0]
     place = ".".join(str(p) for p in first["loc"])
-    return _answer(request, Problem(code="bad-params", message=first["msg"], where=Where(param=place)), 400)
+    return answer_problem(Problem(code="bad-params", message=first["msg"], where=Where(param=place)))
 
 
 @api.exception_handler(AuthenticationError)
 def _stranger(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
-    return _answer(request, Problem(code="not-found", message="please sign in", remedy="sign in again"), 401)
+    return answer_problem(Problem(code="not-signed-in", message="please sign in", remedy="sign in again"))
+
+
+@api.exception_handler(HttpError)
+def _refused(request: HttpRequest, error: HttpError) -> HttpResponse:
+    return answer_problem(Problem(code="bad-params", message=str(error)), error.status_code)
+
+
+@api.exception_handler(Exception)
+def _fault(request: HttpRequest, error: Exception) -> HttpResponse:
+    return answer_problem(reported(error, f"{request.method} {request.path}"))
+
+
+def no_cross_site(request: HttpRequest, reason: str = "") -> HttpResponse:
+    """A change that did not come from our own page."""
+    return answer_problem(
+        Problem(code="not-allowed", message="this change did not come from the application's own page", remedy="load the page again")
+    )  # fmt: skip

@@ -15,6 +15,7 @@ from bench.api.uploads import facts_of
 from bench.jobs import begin_job, edit_job, head_build, import_recipe, move_head, own_job, recipe_of, undo_labels
 from bench.models import Job, Task, Upload
 from contour.job.edits import Edit
+from contour.job.runner import warm_up_soon
 from contour.metrology.reading import all_readings
 from contour.recipe.file import Recipe
 from contour.recipe.problem import ContourError
@@ -128,6 +129,7 @@ def kinds(request: HttpRequest) -> dict[str, Any]:
 
 @router.get("/{job_id}", response=JobOut)
 def look(request: HttpRequest, job_id: uuid.UUID) -> JobOut:
+    warm_up_soon()  # whoever looks at a job will want previews of its values
     return job_out(own_job(request.user, job_id))
 
 

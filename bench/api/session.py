@@ -6,6 +6,8 @@ from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Router, Schema
+from ninja.utils import check_csrf
+from pydantic import Field
 
 from contour.recipe.problem import ContourError
 
@@ -20,8 +22,8 @@ class Who(Schema):
 
 
 class Credentials(Schema):
-    username: str
-    password: str
+    username: str = Field(max_length=150)
+    password: str = Field(max_length=4096)
 
 
 @router.get("", response=Who, auth=None)
@@ -31,7 +33,15 @@ def who(request: HttpRequest) -> Who:
 
 @router.post("", response=Who, auth=None)
 def sign_in(request: HttpRequest, body: Credentials) -> Who:
+    """Only from our own page: another one could sign somebody in as somebody else. Guessing is slowed down."""
+    if check_csrf(request) is not None:
+        raise ContourError(
+            "not-allowed", "this did not come from the application's own page", remedy="load the page again"
+        )
     user = authenticate(request, username=body.username, password=body.password)
+    if getattr(request, "axes_locked_out", False):
+        raise ContourError("too-many-tries", "too many wrong tries for this name", need="ten minutes without one",
+                           remedy="wait, then sign in with the right password")  # fmt: skip
     if user is None:
         raise ContourError("bad-params", "name and password do not belong together", remedy="check both")
     login(request, user)

@@ -5,10 +5,14 @@ from __future__ import annotations
 import hashlib
 import os
 import uuid
+from datetime import timedelta
 from typing import Any
 
+from django.conf import settings
 from django.db import transaction
+from django.db.models import Sum
 from django.http import HttpRequest
+from django.utils import timezone
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 
@@ -42,6 +46,18 @@ def _out(upload: Upload) -> UploadOut:
     )  # fmt: skip
 
 
+def _within_limits(owner: Any) -> None:
+    """What one account may bring in: nobody fills the disk for all. Raises ContourError (flood)."""
+    now, mine = timezone.now(), Upload.objects.filter(owner=owner)
+    lately = mine.filter(created__gt=now - timedelta(hours=1)).count()
+    brought = mine.filter(created__gt=now - timedelta(days=1)).aggregate(total=Sum("size"))["total"] or 0
+    if lately >= settings.UPLOADS_PER_HOUR or brought >= settings.UPLOAD_BYTES_PER_DAY:
+        raise ContourError(
+            "flood", "this account has brought in as much as it may for now", got=f"{lately} files in an hour, {brought / 2**30:.1f} GB in a day",
+            need=f"less than {settings.UPLOADS_PER_HOUR} an hour and {settings.UPLOAD_BYTES_PER_DAY / 2**30:.0f} GB a day", remedy="wait an hour",
+        )  # fmt: skip
+
+
 @router.post("", response=UploadOut)
 def bring_in(request: HttpRequest, file: File[UploadedFile]) -> UploadOut:
     name = os.path.basename(file.name or "scan")[:200]
@@ -54,6 +70,7 @@ def bring_in(request: HttpRequest, file: File[UploadedFile]) -> UploadOut:
             "file-too-large", "the file is too large", where=Where(file=name), got=f"{file.size / 2**20:.0f} MB",
             need=f"at most {MAX_BYTES // 2**20} MB", remedy="thin the scan out first",
         )  # fmt: skip
+    _within_limits(request.user)
     digest = hashlib.sha256()
     draft = store().blobs / f".upload-{uuid.uuid4()}"
     with draft.open("wb") as out:

@@ -8,20 +8,23 @@ from __future__ import annotations
 
 import contextlib
 import importlib
+import logging
 import multiprocessing
 import os
 import resource
-import sys
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from multiprocessing import forkserver
 from multiprocessing.connection import Connection
 from typing import Any
 
 from contour.exchange.limits import may_be_lost
 from contour.recipe.problem import ContourError, Problem
 
-__all__ = ["ChildDied", "run_in_child", "warm_up"]
+__all__ = ["ChildDied", "rest_when_idle", "run_in_child", "warm_up", "warm_up_soon"]
+
+log = logging.getLogger(__name__)
 
 _PRELOAD = ["contour.job.tasks", "contour.job.warm"]
 _context = multiprocessing.get_context("forkserver")
@@ -39,6 +42,17 @@ class ChildDied(ContourError):
             "crashed", "the process doing this work died", got=f"exit code {exitcode}",
             remedy="try again; if it dies again, change the last value",
         )  # fmt: skip
+
+
+class _ToParent(logging.Handler):
+    """What a child logs, tracebacks included, is kept where its parent's is."""
+
+    def __init__(self, send: Callable[[str, Any], None]) -> None:
+        super().__init__(logging.WARNING)
+        self.sent = send
+
+    def emit(self, record: logging.LogRecord) -> None:
+        self.sent("log", (record.name, record.levelno, self.format(record)))
 
 
 def _child(pipe: Connection, task: str, payload: dict[str, Any], memory_bytes: int) -> None:
@@ -64,6 +78,7 @@ def _child(pipe: Connection, task: str, payload: dict[str, Any], memory_bytes: i
             send("beat", None)
 
     threading.Thread(target=beat, daemon=True).start()
+    logging.getLogger().addHandler(_ToParent(send))
     try:
         module = importlib.import_module("contour.job.tasks")
         result = module.TASKS[task](payload, lambda event: send("event", event))
@@ -75,9 +90,7 @@ def _child(pipe: Connection, task: str, payload: dict[str, Any], memory_bytes: i
                                 remedy="thin the scan out").model_dump(mode="json"))  # fmt: skip
     except Exception as error:
         # The border of the process: whatever it is must reach the person as a problem, not as silence.
-        import traceback
-
-        traceback.print_exc(file=sys.stderr)
+        log.error("task %s", task, exc_info=error)
         send("problem", Problem(code="crashed", message=f"the task ended with {type(error).__name__}: {error}"[:300],
                                 remedy="undo the last change; the job is as it was").model_dump(mode="json"))  # fmt: skip
 
@@ -97,6 +110,19 @@ def run_in_child(
     Raises ContourError with the task's own problem, or cancelled, time-limit; ChildDied. The child is killed for good in
     each of these cases.
     """
+    with _in_use():
+        return _run(task, payload, on_event, cancelled, time_limit_s, stage_limit_s, memory_bytes)
+
+
+def _run(
+    task: str,
+    payload: dict[str, Any],
+    on_event: Callable[[Event], None],
+    cancelled: Callable[[], bool],
+    time_limit_s: float,
+    stage_limit_s: float | None,
+    memory_bytes: int,
+) -> Any:
     ours, theirs = _context.Pipe(duplex=False)
     process = _context.Process(target=_child, args=(theirs, task, payload, memory_bytes), daemon=True)
     process.start()
@@ -121,7 +147,10 @@ def run_in_child(
             except (EOFError, ConnectionError):
                 process.join(2)
                 raise ChildDied(process.exitcode) from None
-            if kind == "event":
+            if kind == "log":
+                name, level, text = value
+                logging.getLogger(name).log(level, "%s", text)
+            elif kind == "event":
                 stage_began = time.monotonic()
                 on_event(value)
             elif kind == "done":
@@ -138,3 +167,58 @@ def run_in_child(
 def warm_up() -> None:
     """Start the fork server before the first person waits for it."""
     run_in_child("ping", {})
+
+
+class _Use:
+    """How many children run, and when the last one ended: what is needed to let an idle fork server go."""
+
+    def __init__(self) -> None:
+        self.lock = threading.Lock()
+        self.running = 0
+        self.last = time.monotonic()
+        self.warming = False
+
+
+_use = _Use()
+
+
+@contextlib.contextmanager
+def _in_use() -> Iterator[None]:
+    with _use.lock:
+        _use.running += 1
+    try:
+        yield
+    finally:
+        with _use.lock:
+            _use.running -= 1
+            _use.last = time.monotonic()
+
+
+def warm_up_soon() -> None:
+    """The same in the background, unless it runs already or is on its way."""
+    with _use.lock:
+        if _use.warming or getattr(forkserver._forkserver, "_forkserver_pid", None) is not None:
+            _use.last = time.monotonic()
+            return
+        _use.warming = True
+
+    def work() -> None:
+        try:
+            warm_up()
+        finally:
+            _use.warming = False
+
+    threading.Thread(target=work, daemon=True).start()
+
+
+def rest_when_idle(after_s: float) -> None:
+    """Ends the fork server once no child has run for so long: it holds the kernel in memory. The next child starts it again."""
+
+    def watch() -> None:
+        while True:
+            time.sleep(min(after_s / 4, 15.0))
+            with _use.lock:
+                if _use.running == 0 and not _use.warming and time.monotonic() - _use.last > after_s:
+                    forkserver._forkserver._stop()  # type: ignore[attr-defined]  # the library's own way, for its tests
+
+    threading.Thread(target=watch, daemon=True).start()

@@ -16,6 +16,7 @@ __all__ = ["COLUMNS", "readings_from_csv", "readings_to_csv"]
 
 COLUMNS = ("name", "measures", "over", "value", "unit", "method", "struck", "note", "reading_note", "session")
 _MOST = 5000
+_ACTIVE = ("=", "+", "-", "@", "\t", "\r")  # a spreadsheet takes a cell that begins so for a formula, and runs it
 
 
 def readings_to_csv(recipe: Recipe) -> str:
@@ -25,14 +26,23 @@ def readings_to_csv(recipe: Recipe) -> str:
     write = csv.writer(out, lineterminator="\n")
     write.writerow(COLUMNS)
     for r in recipe.readings:
-        head = [r.name, r.measures, r.over]
+        head, note = [r.name, r.measures, r.over], _still(r.note)
         for t in r.takes:
-            write.writerow(
-                [*head, repr(t.value), t.unit, t.method, t.struck, t.note, r.note, sessions.get(t.session or "", "")]
-            )
+            session = _still(sessions.get(t.session or "", ""))
+            write.writerow([*head, repr(t.value), t.unit, t.method, _still(t.struck), _still(t.note), note, session])
         if not r.takes:
-            write.writerow([*head, "", "", "", "", "", r.note, ""])
+            write.writerow([*head, "", "", "", "", "", note, ""])
     return out.getvalue()
+
+
+def _still(text: str) -> str:
+    """What somebody typed, as a text for every spreadsheet: with an apostrophe before it where it could be a formula."""
+    return f"'{text}" if text.startswith(_ACTIVE) else text
+
+
+def _typed(text: str) -> str:
+    """Back again: without the apostrophe that :func:`_still` has put there."""
+    return text[1:] if text.startswith("'") and text[1:].startswith(_ACTIVE) else text
 
 
 def _bad(line: int, column: str, got: str, need: str) -> ContourError:
@@ -68,7 +78,7 @@ def readings_from_csv(text: str, recipe: Recipe) -> list[Reading]:
             raise _bad(line, "over", over, "a count from 1")
         fields.setdefault(name, {
             "name": name, "measures": _chosen(row, line, "measures", get_args(Measures), "other"), "over": int(over),
-            "note": (row.get("reading_note") or "")[:500],
+            "note": _typed(row.get("reading_note") or "")[:500],
         })  # fmt: skip
         takes.setdefault(name, [])
         value = (row.get("value") or "").strip()
@@ -86,8 +96,8 @@ def readings_from_csv(text: str, recipe: Recipe) -> list[Reading]:
         takes[name].append(Take(
             value=number, unit=_chosen(row, line, "unit", (*LENGTH_UNITS, "deg"), "mm"),  # type: ignore[arg-type]
             method=_chosen(row, line, "method", get_args(Method), "jaws"),  # type: ignore[arg-type]
-            struck=(row.get("struck") or "")[:300], note=(row.get("note") or "")[:300],
-            session=sessions.get((row.get("session") or "").strip()),
+            struck=_typed(row.get("struck") or "")[:300], note=_typed(row.get("note") or "")[:300],
+            session=sessions.get(_typed((row.get("session") or "").strip())),
         ))  # fmt: skip
     out = []
     for name, given in fields.items():

@@ -58,6 +58,12 @@ Code = Literal[
     "not-aligned",
     "too-many-facets",
     "nothing-found",
+    "no-space",
+    "busy",
+    "read-only",
+    "too-many-tries",
+    "not-signed-in",
+    "not-allowed",
 ]
 CODES: frozenset[str] = frozenset(get_args(Code))
 

@@ -30,7 +30,6 @@ class Command(BaseCommand):
             user.save()
         if not Job.objects.filter(owner=user).exists():
             self._load(user)
-        (settings.VAR / "demo-token").write_text(secrets.token_urlsafe(18))
 
     def _load(self, user: Any) -> None:
         # Imported late: making the scan needs the kernel, an ordinary start does not.

@@ -1,17 +1,24 @@
-"""Runs the web server and the worker, starts either again when it dies, and ends both together."""
+"""Runs the web process and the worker, starts either again when it dies, and ends both together."""
 
 from __future__ import annotations
 
+import ctypes
+import fcntl
 import os
 import signal
 import socket
 import subprocess
 import sys
 import time
-from typing import Any
+from pathlib import Path
+from typing import IO, Any
 
 from django.conf import settings
 from django.core.management import BaseCommand, call_command
+
+from bench.demo_link import new_demo_link
+
+_PR_SET_PDEATHSIG = 1
 
 
 def free_port(wanted: int) -> int:
@@ -27,31 +34,26 @@ def free_port(wanted: int) -> int:
     raise SystemExit(f"no free port from {wanted} on")
 
 
+def _dies_with_its_parent() -> None:
+    """In a child before it becomes its program: a supervisor that is killed outright leaves nothing behind."""
+    ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
+
+
 class Command(BaseCommand):
     help = "serve on 127.0.0.1 with a worker beside it"
+    requires_system_checks: Any = []  # they load the whole API into a process that only watches others
 
     def add_arguments(self, parser: Any) -> None:
         parser.add_argument("--port", type=int, default=8000)
         parser.add_argument("--prepare", action="store_true", help="migrate, and load the demo when it is on, first")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        if options["prepare"]:
-            # In this very process: two more interpreters would cost two seconds of every start.
-            call_command("migrate", verbosity=0)
-            if settings.DEMO:
-                call_command("demo", stdout=self.stdout)
-        port = free_port(options["port"])
-        commands = {
-            "web": [
-                sys.executable, "-m", "gunicorn", "bench.wsgi:application", "--bind", f"127.0.0.1:{port}",
-                "--worker-class", "gthread", "--workers", "1", "--threads", "16", "--timeout", "120",
-                "--log-level", "warning",
-            ],
-            "worker": [sys.executable, "-m", "bench", "run_huey", "--quiet"],
-        }  # fmt: skip
-        env = {**os.environ, "DJANGO_SETTINGS_MODULE": "bench.settings", "OMP_NUM_THREADS": "1"}
-        running = {name: subprocess.Popen(command, env=env) for name, command in commands.items()}
-        (settings.VAR / "pids").write_text("".join(f"{n} {p.pid}\n" for n, p in running.items()))
+        settings.VAR.chmod(0o700)  # a folder of an earlier version may have been open
+        for kept in (*settings.VAR.glob("*.sqlite3*"), settings.VAR / "secret"):
+            kept.chmod(0o600)
+        held = self._only_one()
+        if held is None:
+            return
         ending = False
 
         def end(*_: Any) -> None:
@@ -60,31 +62,111 @@ class Command(BaseCommand):
 
         signal.signal(signal.SIGTERM, end)
         signal.signal(signal.SIGINT, end)
-        self._wait_for(port, running["web"])
-        token = settings.VAR / "demo-token"
-        way_in = f"enter/{token.read_text()}" if settings.DEMO and token.exists() else ""
-        self.stdout.write(f"Usable Contour is up: http://127.0.0.1:{port}/{way_in}")
-        self.stdout.flush()
-        while not ending:
-            time.sleep(0.2)
-            for name, process in running.items():
-                if process.poll() is not None and not ending:
-                    self.stderr.write(f"{name} ended with {process.returncode}, starting it again")
-                    running[name] = subprocess.Popen(commands[name], env=env)
-                    (settings.VAR / "pids").write_text("".join(f"{n} {p.pid}\n" for n, p in running.items()))
-        for process in running.values():
-            process.send_signal(signal.SIGTERM)
-        for process in running.values():
-            try:
-                process.wait(10)
-            except subprocess.TimeoutExpired:
-                process.kill()
+        if options["prepare"] and not self._prepared(lambda: ending):
+            return
+        port = free_port(options["port"])
+        commands = {
+            "web": [sys.executable, "-m", "bench", "web", "--port", str(port)],
+            "worker": [sys.executable, "-m", "bench", "run_huey", "--quiet"],
+        }
+        running = {name: self._started(name, command) for name, command in commands.items()}
+        self._tell_pids(running)
+        try:
+            if not self._wait_for(port, running["web"], lambda: ending):
+                return
+            held.seek(0)
+            held.write(str(port))
+            held.truncate()
+            held.flush()
+            self.stdout.write(f"Usable Contour is up: {_address(port)}")
+            self.stdout.flush()
+            while not ending:
+                time.sleep(0.2)
+                for name, process in running.items():
+                    if process.poll() is not None and not ending:
+                        self.stderr.write(f"{name} ended with {process.returncode}, starting it again")
+                        running[name] = self._started(name, commands[name])
+                        self._tell_pids(running)
+        finally:
+            _end_all(list(running.values()))
 
-    def _wait_for(self, port: int, web: subprocess.Popen[bytes]) -> None:
-        for _ in range(600):
+    def _only_one(self) -> IO[str] | None:
+        """The lock of this folder, held while this lives; none when another server has it, whose address is told."""
+        path = Path(settings.VAR) / "serve.lock"
+        held = os.fdopen(os.open(path, os.O_RDWR | os.O_CREAT, 0o600), "r+")
+        try:
+            fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            port = held.read().strip()
+            where = _address(int(port)) if port.isdigit() else "its address is told where it was started"
+            self.stdout.write(f"Usable Contour is up already: {where}")
+            return None
+        held.truncate(0)
+        return held
+
+    def _prepared(self, ending: Any) -> bool:
+        """Migrate and load the demo in a fork of this process: what they load (the kernel, for one) goes with it again, and
+        two more interpreters would cost two seconds of every start."""
+        self.stdout.flush()
+        pid = os.fork()
+        if pid == 0:
+            code = 1
+            signal.signal(signal.SIGTERM, signal.SIG_DFL)
+            signal.signal(signal.SIGINT, signal.SIG_DFL)
+            _dies_with_its_parent()
+            try:
+                call_command("migrate", verbosity=0)
+                if settings.DEMO:
+                    call_command("demo", stdout=self.stdout)
+                code = 0
+            except Exception as error:
+                from bench.faults import reported
+
+                print(reported(error, "preparing").line(), file=sys.stderr)
+            finally:
+                sys.stdout.flush()
+                os._exit(code)
+        while True:
+            done, status = os.waitpid(pid, os.WNOHANG)
+            if done:
+                if status:
+                    raise SystemExit(2)
+                return True
+            if ending():
+                os.kill(pid, signal.SIGTERM)
+                os.waitpid(pid, 0)
+                return False
+            time.sleep(0.02)
+
+    def _started(self, role: str, command: list[str]) -> subprocess.Popen[bytes]:
+        env = {**os.environ, "DJANGO_SETTINGS_MODULE": "bench.settings", "OMP_NUM_THREADS": "1", "CONTOUR_ROLE": role}
+        return subprocess.Popen(command, env=env, preexec_fn=_dies_with_its_parent, start_new_session=True)
+
+    def _tell_pids(self, running: dict[str, subprocess.Popen[bytes]]) -> None:
+        (settings.VAR / "pids").write_text("".join(f"{n} {p.pid}\n" for n, p in running.items()))
+
+    def _wait_for(self, port: int, web: subprocess.Popen[bytes], ending: Any) -> bool:
+        for _ in range(2400):
+            if ending():
+                return False
             with socket.socket() as s:
                 if s.connect_ex(("127.0.0.1", port)) == 0:
-                    return
+                    return True
             if web.poll() is not None:
-                raise SystemExit("the web server did not start")
+                break
             time.sleep(0.05)
+        raise SystemExit("the web server did not start: see the log in var/log")
+
+
+def _address(port: int) -> str:
+    return f"http://127.0.0.1:{port}/{new_demo_link() if settings.DEMO else ''}"
+
+
+def _end_all(processes: list[subprocess.Popen[bytes]]) -> None:
+    for process in processes:
+        process.send_signal(signal.SIGTERM)
+    for process in processes:
+        try:
+            process.wait(10)
+        except subprocess.TimeoutExpired:
+            process.kill()

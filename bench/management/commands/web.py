@@ -1,0 +1,29 @@
+"""The web process: a front that takes whole requests in before a thread works on them, so that slow senders hold up nobody."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+import waitress
+from django.core.management import BaseCommand
+
+THREADS = 16
+
+
+class Command(BaseCommand):
+    help = "serve the application on 127.0.0.1, without a worker"
+
+    def add_arguments(self, parser: Any) -> None:
+        parser.add_argument("--port", type=int, required=True)
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        logging.getLogger("waitress.queue").setLevel(logging.ERROR)  # waiting for a thread is no news
+        from bench.wsgi import application
+
+        waitress.serve(
+            application, host="127.0.0.1", port=options["port"], threads=THREADS, ident=None, asyncore_use_poll=True,
+            connection_limit=4000, backlog=1024, channel_timeout=90, cleanup_interval=15,
+            max_request_body_size=520 * 2**20, max_request_header_size=64 * 1024, inbuf_overflow=2**20, outbuf_overflow=2**20,
+            outbuf_high_watermark=2**22,
+        )  # fmt: skip
