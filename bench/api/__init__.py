@@ -28,7 +28,7 @@ from bench.blobs import named_files_are_own
 from bench.faults import reported
 from contour.recipe.problem import ContourError, Problem, Where
 
-__all__ = ["answer_problem", "api", "no_cross_site"]
+__all__ = ["answer_problem", "api", "locked_out", "no_cross_site"]
 
 api = ContourAPI(title="Usable Contour", version="1", auth=django_auth, docs_url=None, urls_namespace="api")
 api.add_decorator(named_files_are_own, mode="operation")
@@ -67,6 +67,9 @@ def _stranger(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
 
 @api.exception_handler(HttpError)
 def _refused(request: HttpRequest, error: HttpError) -> HttpResponse:
+    cause = error.__cause__ or error.__context__
+    if isinstance(cause, ContourError):  # a body that our own parser has refused
+        return answer_problem(cause.problem)
     return answer_problem(Problem(code="bad-params", message=str(error)), error.status_code)
 
 
@@ -79,4 +82,12 @@ def no_cross_site(request: HttpRequest, reason: str = "") -> HttpResponse:
     """A change that did not come from our own page."""
     return answer_problem(
         Problem(code="not-allowed", message="this change did not come from the application's own page", remedy="load the page again")
+    )  # fmt: skip
+
+
+def locked_out(request: HttpRequest, *_: Any) -> HttpResponse:
+    """Too many wrong tries to sign in: whatever the last one's answer was, this is given."""
+    return answer_problem(
+        Problem(code="too-many-tries", message="too many wrong tries for this name", need="ten minutes without one",
+                remedy="wait, then sign in with the right password")
     )  # fmt: skip

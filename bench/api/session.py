@@ -39,9 +39,6 @@ def sign_in(request: HttpRequest, body: Credentials) -> Who:
             "not-allowed", "this did not come from the application's own page", remedy="load the page again"
         )
     user = authenticate(request, username=body.username, password=body.password)
-    if getattr(request, "axes_locked_out", False):
-        raise ContourError("too-many-tries", "too many wrong tries for this name", need="ten minutes without one",
-                           remedy="wait, then sign in with the right password")  # fmt: skip
     if user is None:
         raise ContourError("bad-params", "name and password do not belong together", remedy="check both")
     login(request, user)
