@@ -280,3 +280,12 @@ def test_thread_and_fit_class_name_the_standard(capfd):
 def test_measuring_commands_refuse_in_one_line(capfd, argv):
     code, out, err = run(capfd, *argv, "--json")
     assert code == 2 and json.loads(out)["problem"]["message"] and len(err.splitlines()) == 1
+
+
+def test_a_section_in_a_face_says_so_and_where_it_is_clean(capfd, block_stl):
+    argv = ["section", str(block_stl), "--unit", "mm", "--normal", "0,0,1", "--json", "--origin"]
+    code, out, _ = run(capfd, *argv, "20,5,10")
+    told = json.loads(out)
+    assert code == 0 and told["along"]["area"] > 600 and told["along"]["above"] is None
+    code, out, _ = run(capfd, *argv, f"20,5,{10 + told['along']['below']}")
+    assert code == 0 and "along" not in json.loads(out) and len(json.loads(out)["loops"]) == 2

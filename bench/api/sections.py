@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from dataclasses import dataclass
 from typing import Any, Literal
 
 import numpy as np
@@ -15,11 +16,13 @@ from bench.jobs import own_job
 from bench.scans import job_scan
 from contour.construct.place import Place
 from contour.construct.planes import offset, tilted, u_axis_of
+from contour.fit.budget import Budget
 from contour.fit.outline_offers import nearly_held
 from contour.fit.outline_pieces import Outline
-from contour.fit.section import SectionLoop, loop_of, outline_tolerance, outlines_of, piece_points
+from contour.fit.section import SectionLoop, clean_cuts, loop_of, outline_tolerance, outlines_of, piece_points
 from contour.fit.where_to_cut import RankedCut
 from contour.job.runner import run_in_child
+from contour.mesh.grazing import grazing
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
 from contour.recipe.problem import ContourError
@@ -68,7 +71,10 @@ class PieceOut(Schema):
 
 
 class LoopOut(Schema):
+    """explained: false where the time for finding pieces was spent: the loop is there as it was cut."""
+
     closed: bool
+    explained: bool = True
     length: float
     area: float
     pieces: list[PieceOut]
@@ -81,7 +87,18 @@ class CutOut(Schema):
     closed: bool
 
 
+class AlongOut(Schema):
+    """The plane runs along a face (area, mm²): there it cuts noise. below, above: offsets (mm) at which it does not any more; none where
+    nothing of the part is left on that side."""
+
+    area: float
+    below: float | None
+    above: float | None
+
+
 class SectionOut(Schema):
+    """along: told where the plane lies in a face; loops are then only those of other places."""
+
     offset_mm: float
     origin: Vector
     u_axis: Vector
@@ -91,6 +108,7 @@ class SectionOut(Schema):
     cuts: list[CutOut]
     loops: list[LoopOut]
     runout: float | None = None
+    along: AlongOut | None = None
 
 
 class SeveralIn(PlaneIn):
@@ -158,28 +176,51 @@ def _plane(body: PlaneIn, offset_mm: float) -> PlaneFrame:
 
 
 Lines = list[tuple[np.ndarray, bool]]
+# Seconds that a question may take beyond the cut itself; what is not found by then stays free, and is said to be.
+OUTLINES_S, SEVERAL_S, TRADEOFF_S, OFFERS_S = 1.5, 3.0, 4.0, 4.0
 
 
-def _lines(body: PlaneIn, scan: PreparedScan, offset_mm: float) -> tuple[PlaneFrame, Lines, float | None]:
+@dataclass(frozen=True, slots=True)
+class _Cut:
+    """lines: all of the cut on the frame's plane · clean: those of them that pieces can be looked for in · along: see :class:`AlongOut`."""
+
+    frame: PlaneFrame
+    lines: Lines
+    clean: Lines
+    runout: float | None = None
+    along: AlongOut | None = None
+
+
+def _section_cut(scan: PreparedScan, frame: PlaneFrame, offset_mm: float) -> _Cut:
+    cuts = slice_scan(scan, frame.origin, frame.normal)
+    found = grazing(scan, frame.origin, frame.normal)
+    clean = cuts if found is None else clean_cuts(scan, cuts, frame)
+    along = None
+    if found is not None:
+        beside = [None if d is None else round(offset_mm + d, 6) for d in (found.below, found.above)]
+        along = AlongOut(area=found.area, below=beside[0], above=beside[1])
+    flat, kept = ([(frame.to_plane(c.points), c.closed) for c in some] for some in (cuts, clean))
+    return _Cut(frame, flat, kept, along=along)
+
+
+def _cut(body: PlaneIn, scan: PreparedScan, offset_mm: float) -> _Cut:
     """Profiles and shadows are worked out in a child: they take longer than a request may hold this process."""
     if body.source == "section":
-        frame = _plane(body, offset_mm)
-        return frame, [(frame.to_plane(c.points), c.closed) for c in slice_scan(scan, frame.origin, frame.normal)], None
+        return _section_cut(scan, _plane(body, offset_mm), offset_mm)
     payload = {
         "store": str(settings.STORE), "scan": body.scan, "source": body.source, "origin": body.origin, "normal": body.normal,
         "outward": body.outward or (0.0, 0.0, 0.0), "offset": offset_mm,
     }  # fmt: skip
     found = run_in_child("profile", payload, time_limit_s=120)
     frame = PlaneFrame(**{k: np.array(v) for k, v in found["frame"].items()})
-    return frame, [(np.array(p), bool(c)) for p, c in found["lines"]], found["runout"]
+    lines = [(np.array(p), bool(c)) for p, c in found["lines"]]
+    return _Cut(frame, lines, lines, found["runout"])
 
 
-def _fitted(
-    body: SectionIn, scan: PreparedScan, frame: PlaneFrame, lines: Lines, tolerance: float
-) -> list[SectionLoop]:
+def _fitted(body: SectionIn, scan: PreparedScan, cut: _Cut, tolerance: float) -> list[SectionLoop]:
     if body.loops is None:
-        return outlines_of(scan, lines, frame, tolerance_mm=tolerance)
-    return [loop_of(o, frame) for o in refit_loops(body.loops, lines, frame, tolerance / 3, scan.edge_mm)]
+        return outlines_of(scan, cut.clean, cut.frame, tolerance_mm=tolerance, budget=Budget(OUTLINES_S))
+    return [loop_of(o, cut.frame) for o in refit_loops(body.loops, cut.lines, cut.frame, tolerance / 3, scan.edge_mm)]
 
 
 @router.post("/{job_id}/section", response=SectionOut)
@@ -190,12 +231,13 @@ def section(request: HttpRequest, job_id: uuid.UUID, body: SectionIn) -> Section
     tolerance = typed_length(body.tolerance, job) or outline_tolerance(scan)
     if tolerance <= 0:
         raise ContourError("bad-params", "the tolerance must be positive", got=body.tolerance)
-    frame, lines, runout = _lines(body, scan, offset_mm)
-    loops = _fitted(body, scan, frame, lines, tolerance) if body.fitted else []
+    cut = _cut(body, scan, offset_mm)
+    frame = cut.frame
+    loops = _fitted(body, scan, cut, tolerance) if body.fitted else []
     return SectionOut(
         offset_mm=offset_mm, origin=triple(frame.origin), u_axis=triple(frame.v if body.source == "radial" else frame.u),
         normal=triple(frame.normal), pose=np.asarray(scan.pose).tolist(), tolerance=tolerance, loops=[_loop(loop) for loop in loops],
-        cuts=[CutOut(points=packed(frame.to_space(p), "<f4"), closed=c) for p, c in lines], runout=runout,
+        cuts=[CutOut(points=packed(frame.to_space(p), "<f4"), closed=c) for p, c in cut.lines], runout=cut.runout, along=cut.along,
     )  # fmt: skip
 
 
@@ -205,8 +247,12 @@ def several(request: HttpRequest, job_id: uuid.UUID, body: SeveralIn) -> list[On
     job = own_job(request.user, job_id)
     scan = job_scan(job, body.scan)
     first = _plane(body, typed_length(body.offset, job) or 0.0)
-    out = []
+    out: list[OneOfSeveral] = []
+    budget = Budget(SEVERAL_S)
     for k in range(body.count):
+        if budget.spent:
+            raise ContourError("time-limit", "so many sections of this scan take too long", got=f"{k} of {body.count} in {SEVERAL_S:g} s",
+                               need="fewer sections", remedy=f"ask for {k} at a time")  # fmt: skip
         origin, normal = first.origin, first.normal
         if body.kind == "parallel":
             origin = origin + k * body.step * normal
@@ -238,8 +284,10 @@ def offers(request: HttpRequest, job_id: uuid.UUID, body: OffersIn) -> list[Offe
     """What may be put right between the pieces, and what each costs."""
     job = own_job(request.user, job_id)
     scan = job_scan(job, body.scan)
-    frame, lines, _ = _lines(body, scan, typed_length(body.offset, job) or 0.0)
+    cut = _cut(body, scan, typed_length(body.offset, job) or 0.0)
+    frame, lines = cut.frame, cut.lines
     tolerance = typed_length(body.tolerance, job) or outline_tolerance(scan)
+    budget = Budget(OFFERS_S)
 
     def fit(loops: list[TakenLoop]) -> list[Outline]:
         return refit_loops(loops, lines, frame, tolerance / 3, scan.edge_mm)
@@ -254,6 +302,8 @@ def offers(request: HttpRequest, job_id: uuid.UUID, body: OffersIn) -> list[Offe
         loops[i] = loops[i].model_copy(update={"relations": [*loops[i].relations, more]})
         concerned = sorted({i, j} | _tied_to(loops, {i, j}))
         try:
+            if budget.spent:
+                raise ContourError("time-limit", "its cost is not known")
             cost: float | None = _rms(fit([loops[n] for n in concerned]))
         except ContourError:
             cost = None
@@ -281,11 +331,14 @@ def tradeoff(request: HttpRequest, job_id: uuid.UUID, body: PlaneIn) -> list[Tra
     """How many pieces explain the section at which tolerance, and how closely they follow it then."""
     job = own_job(request.user, job_id)
     scan = job_scan(job, body.scan)
-    frame, lines, _ = _lines(body, scan, typed_length(body.offset, job) or 0.0)
+    cut = _cut(body, scan, typed_length(body.offset, job) or 0.0)
     base = outline_tolerance(scan)
-    rows = []
+    rows: list[TradeOff] = []
+    budget = Budget(TRADEOFF_S)
     for factor in _STEPS:
-        loops = outlines_of(scan, lines, frame, tolerance_mm=factor * base)
+        loops = outlines_of(scan, cut.clean, cut.frame, tolerance_mm=factor * base, budget=budget)
+        if budget.spent:
+            break  # the rows so far are an answer
         pieces = [p for loop in loops for p in loop.outline.pieces]
         rms = float(np.sqrt(np.mean([p.rms**2 for p in pieces]))) if pieces else 0.0
         rows.append(
@@ -313,4 +366,6 @@ def _loop(loop: SectionLoop) -> LoopOut:
             PieceOut(kind=p.kind, start=p.start, end=p.end, mid=p.mid, points=list(p.points), radius=p.radius, ellipse=p.ellipse,
                      length=length, rms=p.rms, path=path)
         )  # fmt: skip
-    return LoopOut(closed=loop.outline.closed, length=loop.length, area=loop.area, pieces=pieces)
+    return LoopOut(
+        closed=loop.outline.closed, explained=loop.outline.explained, length=loop.length, area=loop.area, pieces=pieces
+    )

@@ -30,6 +30,7 @@ if TYPE_CHECKING:
 __all__ = ["add_core_commands", "main", "prepared_scan", "run", "unit_of"]
 
 Handler = Callable[[argparse.Namespace], Any]
+_OUTLINES_S = 20.0
 
 
 class _Parser(argparse.ArgumentParser):
@@ -102,13 +103,26 @@ def _inspect(args: argparse.Namespace) -> dict[str, Any]:
 
 
 def _section(args: argparse.Namespace) -> dict[str, Any]:
-    from contour.fit.section import section_loops
+    from contour.fit.budget import Budget
+    from contour.fit.section import clean_cuts, outlines_of
+    from contour.mesh.grazing import grazing
+    from contour.mesh.slice import plane_frame, slice_scan
 
     origin, normal = _vector(args.origin, "origin"), _vector(args.normal, "normal")
     if np.linalg.norm(normal) < 1e-12:
         raise ContourError("bad-params", "--normal must not be zero", got=args.normal)
     scan = prepared_scan(args)
-    loops = section_loops(scan, origin, normal, tolerance_mm=_tolerance(args))
+    cuts, frame = slice_scan(scan, origin, normal), plane_frame(origin, normal)
+    along = grazing(scan, origin, normal)
+    if along is not None:
+        cuts = clean_cuts(scan, cuts, frame)
+    lines = [(frame.to_plane(c.points), c.closed) for c in cuts]
+    loops = outlines_of(scan, lines, frame, tolerance_mm=_tolerance(args), budget=Budget(_OUTLINES_S))
+    if along is not None:
+        return {
+            "loops": [loop.as_json() for loop in loops],
+            "along": {"area": along.area, "below": along.below, "above": along.above},
+        }
     if not loops:
         raise ContourError(
             "no-section", "the plane does not cut the scan", where=Where(file=Path(args.scan).name),

@@ -6,17 +6,20 @@ that are only softened corners, fit all pieces together, and let neighbours meet
 
 from __future__ import annotations
 
+import itertools
+
 import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
+from contour.fit.budget import UNLIMITED, Budget
 from contour.fit.ellipses import fit_ellipse, turn_around
 from contour.fit.outline_corners import Corner, averaging_of, corner_of_lines, fillet_radius
 from contour.fit.outline_pieces import Chain, Outline, Piece, shape_pieces, whole_circle, whole_ellipse
 from contour.fit.outline_shape import PieceFit, corner_of, direction_at, fit_piece, piece_gap
 from contour.fit.outline_split import ARC, ELLIPSE, FREE, LINE, PRICES, split_chain
 
-__all__ = ["default_outline_tolerance", "fit_outline"]
+__all__ = ["default_outline_tolerance", "fit_outline", "unexplained"]
 
 Array = NDArray[np.float64]
 _MOST_POINTS = 700
@@ -271,8 +274,22 @@ def _made_ellipses(
     return pieces
 
 
-def fit_outline(points: Array, *, closed: bool, tolerance_mm: float, edge_mm: float) -> Outline:
-    """Explain a polyline (n, 2) by lines, arcs and free pieces.
+def unexplained(points: Array, closed: bool) -> Outline:
+    """A polyline as it is, thinned: what is left where no budget is."""
+    even, _ = _evened(np.asarray(points, dtype=np.float64), closed)
+    path = np.vstack([even, even[:1]]) if closed else even
+    cuts = (0, len(path) // 2, len(path) - 1) if closed and len(path) > 4 else (0, len(path) - 1)
+    spots = [(float(x), float(y)) for x, y in path]
+    pieces = (
+        Piece("free", spots[a], spots[b], 0.0, points=tuple(spots[a : b + 1])) for a, b in itertools.pairwise(cuts)
+    )
+    return Outline(tuple(pieces), closed and len(cuts) > 2, explained=False)
+
+
+def fit_outline(
+    points: Array, *, closed: bool, tolerance_mm: float, edge_mm: float, budget: Budget = UNLIMITED
+) -> Outline:
+    """Explain a polyline (n, 2) by lines, arcs and free pieces; by itself as a free piece where the budget is spent.
 
     tolerance_mm: how far the data may stray from a piece (three sigma); larger means fewer pieces. edge_mm: facet
     side of the scan, the scale on which its corners are rounded. Radii below 1.6 facet sides are taken for corners.
@@ -293,6 +310,8 @@ def fit_outline(points: Array, *, closed: bool, tolerance_mm: float, edge_mm: fl
         )
     # Facets that are long because the surface is flat say nothing of how far corners were rounded: chords do.
     length = float(np.linalg.norm(np.diff(even, axis=0), axis=1).sum())
+    if length < 1e-6:
+        return unexplained(points, closed)
     edge = min(edge_mm, 2.2 * spacing, length / 24)
     smallest = 1.6 * edge
     extent = float(np.ptp(even, axis=0).max())
@@ -305,7 +324,8 @@ def fit_outline(points: Array, *, closed: bool, tolerance_mm: float, edge_mm: fl
         weight = float(_weights(chain, spacing).sum())
         # A circle is one thing to a person: two arcs must be better by a whole piece's price.
         if whole is not None and weight * (whole[1] / sigma) ** 2 <= cost:
-            return whole_circle(np.asarray(points), True)[0]  # type: ignore[index]
+            # Thinning evens the points out; all of them are as round only as a rule.
+            return (whole_circle(np.asarray(points), True) or whole)[0]
         if (oval := whole_ellipse(even, 4 * sigma)) is not None and PRICES[ELLIPSE] + weight * (
             oval[1] / sigma
         ) ** 2 <= cost:
@@ -313,6 +333,8 @@ def fit_outline(points: Array, *, closed: bool, tolerance_mm: float, edge_mm: fl
     else:
         chain = even
         pieces, _ = split_chain(chain, _weights(chain, spacing), end_skip_mm=0.0, closed=False, **options)
+    if budget.spent:
+        return unexplained(points, closed)
     if not pieces:
         pieces = [(FREE, 0, len(chain) - 1)]
     if closed and len(pieces) == 1:
@@ -335,8 +357,11 @@ def fit_outline(points: Array, *, closed: bool, tolerance_mm: float, edge_mm: fl
         # The corner at the loop's seam has not been looked at: once more from another joint.
         chain, pieces = _begun_at(chain, pieces, 1)
         fits = [*fits[1:], *fits[:1]] if before == len(pieces) else _fits(chain, pieces, spacing, edge)
-    pieces = _made_ellipses(chain, pieces, spacing, edge, sigma)
+    if not budget.spent:
+        pieces = _made_ellipses(chain, pieces, spacing, edge, sigma)
     while True:
+        if budget.spent:
+            return unexplained(points, closed)
         data = _own_points(chain, pieces, spacing, edge)
         near: list[Array | None] = []
         for i, (_, _, b) in enumerate(pieces):

@@ -38,11 +38,13 @@ class Piece:
 
 @dataclass(frozen=True, slots=True)
 class Outline:
-    """The pieces of one polyline in order; `tangent` lists (piece, next piece) that meet without a kink."""
+    """The pieces of one polyline in order; `tangent` lists (piece, next piece) that meet without a kink. Not `explained`: there was no
+    time to look for pieces."""
 
     pieces: tuple[Piece, ...]
     closed: bool
     tangent: tuple[tuple[int, int], ...] = ()
+    explained: bool = True
 
 
 def _xy(p: Array) -> tuple[float, float]:

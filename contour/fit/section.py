@@ -11,13 +11,15 @@ from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
 from contour.fit.arcs import arc_points
+from contour.fit.budget import UNLIMITED, Budget
 from contour.fit.ellipses import ellipse_path
-from contour.fit.outline import default_outline_tolerance, fit_outline
+from contour.fit.outline import default_outline_tolerance, fit_outline, unexplained
 from contour.fit.outline_pieces import Outline, Piece
+from contour.mesh.grazing import grazing_facets
 from contour.mesh.prepare import PreparedScan
-from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
+from contour.mesh.slice import PlaneFrame, Polyline, plane_frame, slice_scan
 
-__all__ = ["SectionLoop", "loop_of", "outline_tolerance", "outlines_of", "piece_points", "section_loops"]
+__all__ = ["SectionLoop", "clean_cuts", "loop_of", "outline_tolerance", "outlines_of", "piece_points", "section_loops"]
 
 Array = NDArray[np.float64]
 
@@ -43,7 +45,8 @@ class SectionLoop:
             elif p.centre is not None:
                 row |= {"centre": self._space(p.centre), "radius": p.radius}
             pieces.append({**row, "rms": p.rms})
-        return {"closed": self.outline.closed, "length": self.length, "area": self.area, "pieces": pieces}
+        out = {"closed": self.outline.closed, "length": self.length, "area": self.area, "pieces": pieces}
+        return out if self.outline.explained else {**out, "unexplained": True}
 
     def _space(self, p: tuple[float, float]) -> list[float]:
         return [float(x) for x in self.frame.to_space(np.array(p))]
@@ -79,26 +82,46 @@ def section_loops(
     *,
     tolerance_mm: float | None = None,
     frame: PlaneFrame | None = None,
+    budget: Budget = UNLIMITED,
 ) -> list[SectionLoop]:
     """Outlines of all cuts of a plane, longest first; scraps shorter than a few facets are left out."""
     frame = frame or plane_frame(origin, normal)
     lines = [(frame.to_plane(c.points), c.closed) for c in slice_scan(scan, frame.origin, frame.normal)]
-    return outlines_of(scan, lines, frame, tolerance_mm=tolerance_mm)
+    return outlines_of(scan, lines, frame, tolerance_mm=tolerance_mm, budget=budget)
+
+
+def clean_cuts(scan: PreparedScan, cuts: Sequence[Polyline], frame: PlaneFrame) -> list[Polyline]:
+    """Cuts without those that mostly run along a face: islands of noise, not borders."""
+    return [c for c in cuts if grazing_facets(scan, frame.origin, frame.normal, c.facets).mean() < 0.5]
+
+
+def _path_mm(flat: Array, closed: bool) -> float:
+    ring = np.vstack([flat, flat[:1]]) if closed else flat
+    return float(np.linalg.norm(np.diff(ring, axis=0), axis=1).sum())
 
 
 def outlines_of(
-    scan: PreparedScan, lines: Sequence[tuple[Array, bool]], frame: PlaneFrame, *, tolerance_mm: float | None = None
+    scan: PreparedScan,
+    lines: Sequence[tuple[Array, bool]],
+    frame: PlaneFrame,
+    *,
+    tolerance_mm: float | None = None,
+    budget: Budget = UNLIMITED,
 ) -> list[SectionLoop]:
-    """Outlines of polylines (points (n, 2) on the frame's plane, closed), longest first; scraps are left out."""
+    """Outlines of polylines (points (n, 2) on the frame's plane, closed), longest first; scraps are left out.
+
+    The longest are looked at first; those that the budget does not reach come back unexplained.
+    """
     tolerance = tolerance_mm or outline_tolerance(scan)
     # A mesh without noise was never scanned: its corners are as sharp, and its fillets as small, as they look.
     edge = scan.edge_mm if scan.noise_mm > 0.002 * scan.edge_mm else tolerance
     loops = []
-    for flat, closed in lines:
-        ring = np.vstack([flat, flat[:1]]) if closed else flat
-        path_mm = float(np.linalg.norm(np.diff(ring, axis=0), axis=1).sum())
+    for path_mm, flat, closed in sorted(((_path_mm(p, c), p, c) for p, c in lines), key=lambda row: -row[0]):
         if len(flat) < 3 or path_mm < 1e-6 or (not closed and path_mm < 3 * edge):
             continue
-        outline = fit_outline(flat, closed=closed, tolerance_mm=tolerance, edge_mm=edge)
+        if budget.spent:
+            outline = unexplained(flat, closed)
+        else:
+            outline = fit_outline(flat, closed=closed, tolerance_mm=tolerance, edge_mm=edge, budget=budget)
         loops.append(loop_of(outline, frame))
     return sorted(loops, key=lambda loop: -loop.length)

@@ -11,12 +11,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from contour.fit.budget import Budget
 from contour.fit.section import SectionLoop, outlines_of, piece_points
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import plane_frame, slice_scan
 from contour.recipe.problem import ContourError
 
 __all__ = ["RankedCut", "ranked_cuts"]
+
+_CUT_S = 0.5  # of one place: one that takes longer is no good place to cut
 
 Array = NDArray[np.float64]
 
@@ -71,7 +74,7 @@ def _cut(scan: PreparedScan, origin: Array, normal: Array, offset: float) -> _Cu
     long = np.array([float(np.linalg.norm(np.diff(c.points, axis=0), axis=1).sum()) for c in lines])
     slope = np.concatenate([np.abs(scan.smooth_normals[c.facets] @ frame.normal) for c in lines])
     opened = float(sum(x for x, c in zip(long, lines, strict=True) if not c.closed) / max(long.sum(), 1e-9))
-    loops = outlines_of(scan, [(frame.to_plane(c.points), c.closed) for c in lines], frame)
+    loops = outlines_of(scan, [(frame.to_plane(c.points), c.closed) for c in lines], frame, budget=Budget(_CUT_S))
     return _Cut(offset, loops, float((slope > 0.26).mean()), opened) if loops else None
 
 

@@ -7,7 +7,7 @@ import base64
 import numpy as np
 import pytest
 
-from tests.bench.asking import edited, post
+from tests.bench.asking import edited, get, post, scan_id  # noqa: F401
 from tests.bench.test_history_api import block, read_block, result, state  # noqa: F401
 
 pytestmark = pytest.mark.django_db(transaction=True)
@@ -126,3 +126,14 @@ def test_what_nearly_holds_is_put_right_at_a_cost_that_is_told(maker, block, pla
     wrong = [{**loops[0], "relations": [{"kind": "concentric", "first": "e1", "second": "e2"}]}]
     answer = post(maker, f"/jobs/{block['id']}/section", {**where, "fitted": True, "loops": wrong}, 422)
     assert answer["problem"]["code"] == "degenerate"
+
+
+def test_a_plane_in_a_face_is_told_at_once_with_where_it_is_not(maker, job):
+    """Typing the plate's own thickness ended in a 500 after 12 s."""
+    body = {"scan": scan_id(job), "origin": [20, 5, 0], "normal": [0, 0, 1], "offset": "10 mm", "fitted": True}
+    told = post(maker, f"/jobs/{job['id']}/section", body)
+    assert told["along"]["area"] > 600 and told["along"]["above"] is None
+    clean = post(maker, f"/jobs/{job['id']}/section", {**body, "offset": f"{told['along']['below']} mm"})
+    assert clean["along"] is None and [lo["explained"] for lo in clean["loops"]] == [True, True]
+    assert post(maker, f"/jobs/{job['id']}/outline-tradeoff", body) is not None
+    assert post(maker, f"/jobs/{job['id']}/outline-relations", {**body, "loops": []}) == []

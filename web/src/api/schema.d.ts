@@ -4166,6 +4166,19 @@ export interface components {
             rings: number;
         };
         /**
+         * AlongOut
+         * @description The plane runs along a face (area, mm²): there it cuts noise. below, above: offsets (mm) at which it does not any more; none where
+         *     nothing of the part is left on that side.
+         */
+        AlongOut: {
+            /** Area */
+            area: number;
+            /** Below */
+            below: number | null;
+            /** Above */
+            above: number | null;
+        };
+        /**
          * CutOut
          * @description Raw polylines in space: base64 of float32 triples.
          */
@@ -4175,10 +4188,18 @@ export interface components {
             /** Closed */
             closed: boolean;
         };
-        /** LoopOut */
+        /**
+         * LoopOut
+         * @description explained: false where the time for finding pieces was spent: the loop is there as it was cut.
+         */
         LoopOut: {
             /** Closed */
             closed: boolean;
+            /**
+             * Explained
+             * @default true
+             */
+            explained: boolean;
             /** Length */
             length: number;
             /** Area */
@@ -4237,7 +4258,10 @@ export interface components {
                 number
             ][];
         };
-        /** SectionOut */
+        /**
+         * SectionOut
+         * @description along: told where the plane lies in a face; loops are then only those of other places.
+         */
         SectionOut: {
             /** Offset Mm */
             offset_mm: number;
@@ -4269,6 +4293,7 @@ export interface components {
             loops: components["schemas"]["LoopOut"][];
             /** Runout */
             runout?: number | null;
+            along?: components["schemas"]["AlongOut"] | null;
         };
         /**
          * LoopRelation

@@ -11,6 +11,7 @@ import { area, length } from "../units";
 import { edited, type PieceEdit, structureOf } from "./pieces";
 import { countKinds, pieceKey, toggled } from "./taken";
 import "./section.css";
+import { AlongFace } from "./AlongFace";
 import { PutRight } from "./PutRight";
 import { Several } from "./Several";
 import { TradeOff } from "./TradeOff";
@@ -51,6 +52,7 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
   // A formula is only known here by where the cut came to lie.
   const fittedAt =
     fitted && /[a-z_]{3,}/i.test(draft.offset.replace(/inch/g, "")) ? length(fitted.offset_mm, unit, 1) : "";
+  const unexplained = fitted?.loops.filter((l) => l.explained === false).length ?? 0;
   const taken = pieces.length - draft.left.length;
   const ids = Object.fromEntries(
     fitted?.loops.flatMap((l, i) => l.pieces.map((_, j) => pieceKey(i, j))).map((k, n) => [k, `e${n + 1}`]) ?? [],
@@ -127,7 +129,14 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
       )}
       {problem instanceof ProblemError && <ProblemNote problem={problem.problem} />}
       {busy && <p className="quiet">fitting the outline …</p>}
-      {fitted && fitted.loops.length === 0 && (
+      {fitted?.along && <AlongFace along={fitted.along} />}
+      {unexplained > 0 && (
+        <p className="quiet">
+          {unexplained === 1 ? "One loop was" : `${unexplained} loops were`} too much to explain in the time there is
+          and {unexplained === 1 ? "stays" : "stay"} free. A larger tolerance, or another place, makes it quicker.
+        </p>
+      )}
+      {fitted && fitted.loops.length === 0 && !fitted.along && (
         <p className="quiet">The plane misses the scan here. Move it back into the part.</p>
       )}
       {fitted && fitted.loops.length > 0 && (

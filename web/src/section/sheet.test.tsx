@@ -4,6 +4,7 @@ import { beforeEach, describe, expect, it } from "vitest";
 import type { SectionOut } from "../api/client";
 import { plainSection, resetBench, useTool } from "../bench/stores";
 import { answering, onBench, sampleJob } from "../test/bench";
+import { AlongFace } from "./AlongFace";
 import { PutRight } from "./PutRight";
 import { structureOf } from "./pieces";
 import { Several } from "./Several";
@@ -35,6 +36,22 @@ describe("what a section may be", () => {
     expect(dots[1]).toHaveClass("now");
     await userEvent.click(dots[2]!);
     expect(useTool.getState().section).toMatchObject({ tolerance: "0.32 mm", left: [], edited: null });
+  });
+
+  it("a plane in a face says so and moves beside it on a click", async () => {
+    open({ turnU: 3, left: ["0-0"] });
+    onBench(<AlongFace along={{ area: 7174, below: -10.15, above: -9.8 }} />, sampleJob());
+    expect(screen.getByText(/runs along a face/)).toBeInTheDocument();
+    expect(screen.getByText(/cuts noise/)).toHaveTextContent("7174 mm²");
+    await userEvent.click(screen.getByRole("button", { name: /9\.80/ }));
+    expect(useTool.getState().section).toMatchObject({ offset: "-9.8 mm", left: [], edited: null });
+    expect(screen.getByRole("button", { name: /10\.15/ })).toBeInTheDocument();
+  });
+
+  it("where nothing is left beside the face it says what else to do", () => {
+    onBench(<AlongFace along={{ area: 12, below: null, above: null }} />, sampleJob());
+    expect(screen.getByText(/move it into the part/)).toBeInTheDocument();
+    expect(screen.queryByRole("button")).toBeNull();
   });
 
   it("a place to cut moves the plane there, square again", async () => {

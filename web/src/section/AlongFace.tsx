@@ -1,0 +1,39 @@
+import { Alert, Button } from "antd";
+import type { SectionOut } from "../api/client";
+import { useBench } from "../bench/context";
+import { useTool } from "../bench/stores";
+import { area, signed, typed } from "../units";
+
+/** Says that the plane lies in a face, and moves it to where it does not: one click to either side. */
+export function AlongFace({ along }: { along: NonNullable<SectionOut["along"]> }) {
+  const { unit } = useBench();
+  const set = useTool((s) => s.setSection);
+  const ways = [along.below, along.above].filter((o): o is number => o != null);
+  return (
+    <Alert
+      type="warning"
+      showIcon
+      className="along-face"
+      title="The plane runs along a face"
+      description={
+        <>
+          <p>
+            {area(along.area, unit)} of the scan lie in it: there it cuts noise instead of a border.{" "}
+            {ways.length > 0 ? "Beside it the cut is clean:" : "Turn it, or move it into the part."}
+          </p>
+          {ways.map((offset) => (
+            <Button
+              key={offset}
+              size="small"
+              onClick={() =>
+                set({ offset: typed(offset, unit), mark: "assumed", note: "beside the face", left: [], edited: null })
+              }
+            >
+              Move to {signed(offset, unit)}
+            </Button>
+          ))}
+        </>
+      }
+    />
+  );
+}
