@@ -59,6 +59,7 @@ STATUS: dict[Code, int] = {
     "no-space": 507,
 }
 _OTHER = 400
+_MOST = 1e12
 _FAULT = 500  # of the application: never meant, and never without a report code
 
 # What is no JSON, by the end of its address.
@@ -118,12 +119,16 @@ def _no_number(text: str) -> float:
 
 def _real(text: str) -> float:
     value = float(text)
-    return value if math.isfinite(value) else _no_number(text)
+    if not math.isfinite(value):
+        return _no_number(text)
+    if abs(value) > _MOST:  # nothing here is as far away, as heavy or as many
+        raise ContourError("bad-params", "a number is too large", got=text[:20], need=f"at most {_MOST:g}")
+    return value
 
 
 def _whole(text: str) -> int:
-    if len(text) > 16 and abs(int(text[:40])) >= 2**63:
-        raise ContourError("bad-params", "a whole number is too large", got=text[:20] + "…", need="less than 2^63")
+    if len(text) > 16:
+        raise ContourError("bad-params", "a whole number is too large", got=text[:20] + "…", need="at most 15 digits")
     return int(text)
 
 

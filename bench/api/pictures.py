@@ -6,13 +6,14 @@ import io
 import os
 import uuid
 from dataclasses import asdict
-from typing import Any, Literal
+from typing import Any, Literal, TypeVar
 
 import numpy as np
 from django.http import FileResponse, HttpRequest, HttpResponse
-from ninja import File, Router, Schema
+from ninja import Field, File, Router, Schema
 from ninja.files import UploadedFile
 from PIL import Image
+from pydantic import BaseModel, ValidationError
 
 from bench.api.jobs import JobOut, job_out
 from bench.blobs import keep
@@ -32,7 +33,7 @@ from contour.metrology.photo.edges import snap_circle
 from contour.metrology.photo.flat import FlatPixels
 from contour.metrology.photo.squared import squared_up
 from contour.metrology.photo.trace import ends_on_edges, traced
-from contour.recipe.file import MarkKind, Picture, PictureLength, PictureMark, Pin, Reading, Take
+from contour.recipe.file import MarkKind, Picture, PictureLength, PictureMark, Pin, Reading
 from contour.recipe.formula import evaluate
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.values import Value
@@ -86,7 +87,7 @@ class SnapIn(Schema):
     outline by its corners and, for round sides, a point on each (bends: their places)."""
 
     kind: Literal["corners", "ends", "circle", "trace"]
-    points: list[Point]
+    points: list[Point] = Field(min_length=1, max_length=500)
     closed: bool = False
     bends: list[int] = []
 
@@ -105,8 +106,8 @@ class MarkIn(Schema):
     version: int
     id: str
     kind: MarkKind
-    name: str = ""
-    points: list[Point]
+    name: str = Field(default="", max_length=60)
+    points: list[Point] = Field(min_length=1, max_length=500)
     count: int = 0
     closed: bool = False
     bends: list[int] = []
@@ -235,7 +236,7 @@ def pin(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: PinIn) -
     job = own_job(request.user, job_id)
     picture = _picture(job, picture_id)
     x, y = flat_picture(picture).to_photo(np.array([body.at]))[0]
-    spot = Pin(on=picture.id, at=(float(x), float(y), 0.0))
+    spot = _valid(Pin, "pin it inside the picture", on=picture.id, at=(float(x), float(y), 0.0))
     return job_out(edit_job(job, body.version, SetReading(op="set-reading", id=body.reading, pin=spot)))
 
 
@@ -305,8 +306,8 @@ def mark(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: MarkIn)
     if body.kind == "trace":
         sides_of(len(points), tuple(body.bends), closed=body.closed)  # refused here, not when it is looked at
     old = next((m for m in picture.marks if m.id == body.id), None)
-    made = PictureMark(
-        id=body.id, kind=body.kind, name=body.name, points=tuple((float(x), float(y)) for x, y in points), count=body.count,
+    made = _valid(
+        PictureMark, "mark it inside the picture", id=body.id, kind=body.kind, name=body.name, points=tuple((float(x), float(y)) for x, y in points), count=body.count,
         closed=body.closed, bends=tuple(body.bends), snapped=body.snapped, step=body.step, reading=old.reading if old else None,
     )  # fmt: skip
     return job_out(edit_job(job, body.version, SetMark(op="set-mark", picture=picture.id, mark=made)))
@@ -320,7 +321,7 @@ def known_length(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body:
     recipe = recipe_of(job)
     evaluate(body.length.text, dimension="length", unit=recipe.unit, lookup=scope_of(job).lookup)
     a, b = flat_picture(picture).to_photo(np.array([body.a, body.b])).tolist()
-    line = PictureLength(a=tuple(a), b=tuple(b), length=body.length)
+    line = _valid(PictureLength, "mark it inside the picture", a=tuple(a), b=tuple(b), length=body.length)
     part: dict[str, Any] = {body.which: line}
     return job_out(edit_job(job, body.version, SetPicture(op="set-picture", id=picture.id, **part)))
 
@@ -335,12 +336,23 @@ def _named(job: Job, name: str) -> None:
         )
 
 
-def _reading(**fields: Any) -> Reading:
+M = TypeVar("M", bound=BaseModel)
+
+
+def _valid(kind: type[M], remedy: str, **fields: Any) -> M:
+    """One of the recipe's entries by fields that come from outside; raises ContourError (bad-params) with what is wrong."""
     try:
-        return Reading(id=str(uuid.uuid4()), **fields)
-    except ValueError as error:
-        raise ContourError("bad-params", str(error).split("Value error, ")[-1].split(" [")[0], where=Where(value=fields.get("name")),
-                           remedy="use a name such as bore_d") from None  # fmt: skip
+        return kind.model_validate(fields)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(p) for p in first["loc"])
+        raise ContourError(
+            "bad-params", first["msg"].removeprefix("Value error, "), where=Where(param=place or None), remedy=remedy
+        ) from None
+
+
+def _reading(**fields: Any) -> Reading:
+    return _valid(Reading, "use a name such as bore_d, and figures in range", id=str(uuid.uuid4()), **fields)
 
 
 @router.post("/{job_id}/pictures/{picture_id}/marks/{mark_id}/reading", response=JobOut)
@@ -358,8 +370,8 @@ def to_reading(request: HttpRequest, job_id: uuid.UUID, picture_id: str, mark_id
     x, y = np.mean(made.points, axis=0)
     unit: Any = "deg" if facts.dimension == "angle" else "mm"
     reading = _reading(
-        name=body.name, source="photo", u_mm=facts.u, takes=(Take(value=round(facts.value, 6), unit=unit, method="photo"),),
-        note=f"{made.kind} in {picture.name}", pin=Pin(on=picture.id, at=(float(x), float(y), 0.0)),
+        name=body.name, source="photo", u_mm=facts.u, takes=({"value": round(facts.value, 6), "unit": unit, "method": "photo"},),
+        note=f"{made.kind} in {picture.name}", pin={"on": picture.id, "at": (float(x), float(y), 0.0)},
     )  # fmt: skip
     return job_out(edit_job(job, body.version, PutReadings(op="put-readings", readings=(reading,))))
 
@@ -372,7 +384,7 @@ def dimension(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: Di
     _named(job, body.name)
     x, y = flat_picture(picture).to_photo(np.array([body.at]))[0]
     reading = _reading(
-        name=body.name, source="drawing", tolerance_mm=body.tolerance_mm, takes=(Take(value=body.value, unit=body.unit, method="drawing"),),
-        note=f"as {picture.name} states it", pin=Pin(on=picture.id, at=(float(x), float(y), 0.0)),
+        name=body.name, source="drawing", tolerance_mm=body.tolerance_mm, takes=({"value": body.value, "unit": body.unit, "method": "drawing"},),
+        note=f"as {picture.name} states it", pin={"on": picture.id, "at": (float(x), float(y), 0.0)},
     )  # fmt: skip
     return job_out(edit_job(job, body.version, PutReadings(op="put-readings", readings=(reading,))))

@@ -32,13 +32,25 @@ def arc_sweep(start: Point2, mid: Point2, end: Point2, centre: NDArray[np.float6
     return a, sweep - turn if start != end and (m - a) % turn > sweep else sweep
 
 
+def _straight(start: Point2, mid: Point2, end: Point2) -> bool:
+    """Three points on a line, to rounding: there is no circle through them."""
+    a, m, b = np.array(start), np.array(mid), np.array(end)
+    cross = (m[0] - a[0]) * (b[1] - a[1]) - (m[1] - a[1]) * (b[0] - a[0])
+    return start != end and abs(cross) <= 1e-12 * float((m - a) @ (m - a) + (b - a) @ (b - a))
+
+
 def arc_length(start: Point2, mid: Point2, end: Point2) -> float:
+    """Over mid; along the line where the three points lie on one."""
+    if _straight(start, mid, end):
+        return float(np.linalg.norm(np.subtract(mid, start)) + np.linalg.norm(np.subtract(end, mid)))
     centre, radius = circle_through(start, mid, end)
     return radius * abs(arc_sweep(start, mid, end, centre)[1])
 
 
 def arc_points(start: Point2, mid: Point2, end: Point2, *, step_deg: float) -> NDArray[np.float64]:
-    """Points from start over mid to end, (n, 2), both ends exact."""
+    """Points from start over mid to end, (n, 2), both ends exact; the three themselves where they lie on a line."""
+    if _straight(start, mid, end):
+        return np.array([start, mid, end])
     centre, radius = circle_through(start, mid, end)
     a, sweep = arc_sweep(start, mid, end, centre)
     n = max(3, int(np.ceil(abs(np.degrees(sweep)) / step_deg)) + 1)

@@ -7,7 +7,7 @@ import re
 from collections.abc import Callable
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
+from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, ValidationError, field_validator, model_validator
 
 from contour.recipe.formula import RESERVED, Dimension, LengthUnit
 from contour.recipe.problem import ContourError, Where
@@ -159,8 +159,8 @@ class Pin(_Strict):
     """Where on the part a reading was taken: on a picture (by its id; pixels) or on a scan (mm, raw scan's frame)."""
 
     on: str
-    at: tuple[float, float, float]
-    to: tuple[float, float, float] | None = None
+    at: tuple[FiniteFloat, FiniteFloat, FiniteFloat]
+    to: tuple[FiniteFloat, FiniteFloat, FiniteFloat] | None = None
 
 
 class Feature(_Strict):
@@ -204,7 +204,7 @@ class Reading(_Strict):
         return self
 
 
-Pixel = tuple[float, float]
+Pixel = tuple[FiniteFloat, FiniteFloat]
 MarkKind = Literal["distance", "angle", "circle", "count", "repeat", "trace", "dimension", "stroke"]
 
 
