@@ -10,6 +10,7 @@ from typing import Any, Literal
 from django.conf import settings
 from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router, Schema
+from pydantic import Field
 
 from bench.api.uploads import facts_of
 from bench.jobs import begin_job, edit_job, head_build, import_recipe, move_head, own_job, recipe_of, undo_labels
@@ -64,7 +65,7 @@ class NewJob(Schema):
     """upload: none for a job that rests on readings alone."""
 
     upload: uuid.UUID | None = None
-    name: str
+    name: str = Field(max_length=200)
     unit: Literal["mm", "cm", "m", "inch"]
 
 

@@ -339,10 +339,10 @@ def _named(job: Job, name: str) -> None:
 M = TypeVar("M", bound=BaseModel)
 
 
-def _valid(kind: type[M], remedy: str, **fields: Any) -> M:
+def _valid(model: type[M], remedy: str, /, **fields: Any) -> M:
     """One of the recipe's entries by fields that come from outside; raises ContourError (bad-params) with what is wrong."""
     try:
-        return kind.model_validate(fields)
+        return model.model_validate(fields)
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(p) for p in first["loc"])

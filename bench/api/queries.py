@@ -136,12 +136,11 @@ def _surface(s: Surface) -> SurfaceOut:
 
 
 def _facet_ids(scan: PreparedScan, ids: list[int]) -> NDArray[np.int64]:
-    array = np.array(ids, dtype=np.int64)
-    if len(array) and (array.min() < 0 or array.max() >= len(scan.facets)):
-        raise ContourError(
-            "not-found", "the scan has no such facet", got=int(array.max()), remedy="load the page again"
-        )
-    return array
+    # Before they become an array: a number may be larger than any that an array holds.
+    wrong = next((i for i in ids if not 0 <= i < len(scan.facets)), None)
+    if wrong is not None:
+        raise ContourError("not-found", "the scan has no such facet", got=str(wrong)[:20], remedy="load the page again")
+    return np.array(ids, dtype=np.int64)
 
 
 def typed_length(text: str | None, job: Job) -> float | None:

@@ -17,7 +17,7 @@ from bench.api.queries import Vector, unpacked
 from bench.blobs import keep as keep_file
 from bench.jobs import edit_job, last_result, own_job, recipe_of
 from bench.models import Job, Task
-from bench.scans import job_scan
+from bench.scans import job_scan, scan_state
 from bench.store import store
 from bench.work import delivery_path, enqueue
 from contour.fit.facet_sets import Change, changed
@@ -110,11 +110,11 @@ def _row(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> Task:
 @router.post("/{job_id}/regions", response=FoundOut)
 def find(request: HttpRequest, job_id: uuid.UUID, body: FindIn) -> FoundOut:
     job = own_job(request.user, job_id)
-    job_scan(job, body.scan)  # only what belongs to the job
+    scan = scan_state(job, body.scan)  # only what belongs to the job
     result = last_result(job)
     keys = {s.id: s.key for s in result.steps if s.kind == "region" and s.status == "ok"} if result else {}
     protected = [key for p in body.protect if (key := keys.get(p)) is not None]
-    payload = {"scan": body.scan, "coarseness": body.coarseness, "least_area": body.least_area, "protected": protected}
+    payload = {"scan": scan, "coarseness": body.coarseness, "least_area": body.least_area, "protected": protected}
     row = Task.objects.create(owner=request.user, job=job, revision=job.head, kind="segment", payload=payload)
     enqueue(row)
     return _out(row)

@@ -13,7 +13,8 @@ from ninja import Field, Router, Schema
 
 from bench.api.queries import Vector, packed, triple, typed_length
 from bench.jobs import own_job
-from bench.scans import job_scan
+from bench.models import Job
+from bench.scans import job_scan, scan_state
 from contour.construct.place import Place
 from contour.construct.planes import offset, tilted, u_axis_of
 from contour.fit.budget import Budget
@@ -203,12 +204,12 @@ def _section_cut(scan: PreparedScan, frame: PlaneFrame, offset_mm: float) -> _Cu
     return _Cut(frame, flat, kept, along=along)
 
 
-def _cut(body: PlaneIn, scan: PreparedScan, offset_mm: float) -> _Cut:
+def _cut(job: Job, body: PlaneIn, scan: PreparedScan, offset_mm: float) -> _Cut:
     """Profiles and shadows are worked out in a child: they take longer than a request may hold this process."""
     if body.source == "section":
         return _section_cut(scan, _plane(body, offset_mm), offset_mm)
     payload = {
-        "store": str(settings.STORE), "scan": body.scan, "source": body.source, "origin": body.origin, "normal": body.normal,
+        "store": str(settings.STORE), "scan": scan_state(job, body.scan), "source": body.source, "origin": body.origin, "normal": body.normal,
         "outward": body.outward or (0.0, 0.0, 0.0), "offset": offset_mm,
     }  # fmt: skip
     found = run_in_child("profile", payload, time_limit_s=120)
@@ -231,7 +232,7 @@ def section(request: HttpRequest, job_id: uuid.UUID, body: SectionIn) -> Section
     tolerance = typed_length(body.tolerance, job) or outline_tolerance(scan)
     if tolerance <= 0:
         raise ContourError("bad-params", "the tolerance must be positive", got=body.tolerance)
-    cut = _cut(body, scan, offset_mm)
+    cut = _cut(job, body, scan, offset_mm)
     frame = cut.frame
     loops = _fitted(body, scan, cut, tolerance) if body.fitted else []
     return SectionOut(
@@ -284,7 +285,7 @@ def offers(request: HttpRequest, job_id: uuid.UUID, body: OffersIn) -> list[Offe
     """What may be put right between the pieces, and what each costs."""
     job = own_job(request.user, job_id)
     scan = job_scan(job, body.scan)
-    cut = _cut(body, scan, typed_length(body.offset, job) or 0.0)
+    cut = _cut(job, body, scan, typed_length(body.offset, job) or 0.0)
     frame, lines = cut.frame, cut.lines
     tolerance = typed_length(body.tolerance, job) or outline_tolerance(scan)
     budget = Budget(OFFERS_S)
@@ -331,7 +332,7 @@ def tradeoff(request: HttpRequest, job_id: uuid.UUID, body: PlaneIn) -> list[Tra
     """How many pieces explain the section at which tolerance, and how closely they follow it then."""
     job = own_job(request.user, job_id)
     scan = job_scan(job, body.scan)
-    cut = _cut(body, scan, typed_length(body.offset, job) or 0.0)
+    cut = _cut(job, body, scan, typed_length(body.offset, job) or 0.0)
     base = outline_tolerance(scan)
     rows: list[TradeOff] = []
     budget = Budget(TRADEOFF_S)
@@ -350,8 +351,8 @@ def tradeoff(request: HttpRequest, job_id: uuid.UUID, body: PlaneIn) -> list[Tra
 @router.post("/{job_id}/where-to-cut", response=list[RankedCut])
 def where_to_cut(request: HttpRequest, job_id: uuid.UUID, body: RankIn) -> list[dict[str, Any]]:
     """Places along a direction, best first."""
-    job_scan(own_job(request.user, job_id), body.scan)
-    payload = {"store": str(settings.STORE), "scan": body.scan, "origin": body.origin, "normal": body.normal}
+    scan = scan_state(own_job(request.user, job_id), body.scan)
+    payload = {"store": str(settings.STORE), "scan": scan, "origin": body.origin, "normal": body.normal}
     found: list[dict[str, Any]] = run_in_child("where-to-cut", payload, time_limit_s=120)["cuts"]
     return found
 

@@ -12,7 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler
 from pydantic_core import CoreSchema, core_schema
 
 from contour.recipe.formula import Dimension, LengthUnit, Lookup, Mark, Quantity, evaluate
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Where
 
 __all__ = [
     "ACCEPTS",
@@ -190,6 +190,8 @@ def _hint(params: type[BaseModel], place: str, hint: str) -> str | None:
     found: str | None = None
     for part in place.split("."):
         name = part.split("[")[0]
+        if name not in node.get("properties", {}):
+            return None
         node = node["properties"][name]
         options = [node, *node.get("anyOf", [])]
         options += [o["items"] for o in options if isinstance(o.get("items"), dict)]
@@ -201,10 +203,10 @@ def _hint(params: type[BaseModel], place: str, hint: str) -> str | None:
 
 
 def dimension_of(params: type[BaseModel], place: str) -> Dimension:
-    """The dimension that a value's field declares."""
+    """The dimension that a value's field declares; raises ContourError (bad-params) for a place that holds no value."""
     found = _hint(params, place, "dimension")
     if found not in ("length", "angle", "number"):
-        raise KeyError(f"{place} declares no dimension")
+        raise ContourError("bad-params", "there is no value at this place of the step", where=Where(param=place[:200]))
     return found  # type: ignore[return-value]
 
 
