@@ -40,6 +40,7 @@ def fault_of(error: BaseException) -> Problem | None:
             errno.EROFS: _READ_ONLY,
             errno.EACCES: _READ_ONLY,
             errno.EPERM: _READ_ONLY,
+            errno.ENOTDIR: _READ_ONLY,
         }
         found = known.get(error.errno or 0)
         return found and found.model_copy(update={"got": Path(str(error.filename)).name if error.filename else None})

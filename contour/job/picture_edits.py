@@ -60,6 +60,8 @@ class DropMark(_Strict):
     id: str
 
 
+_LEAST_POINTS = {"distance": 2, "angle": 3, "circle": 2, "repeat": 2, "trace": 2}
+
 PictureEdit = AddPicture | SetPicture | DropPicture | SetMark | DropMark
 
 
@@ -100,6 +102,14 @@ def apply_picture_edit(recipe: Recipe, edit: PictureEdit) -> tuple[Recipe, str]:
         return _replaced(recipe, picture.model_copy(update=changes)), f"change {picture.name}"
     picture = _picture(recipe, edit.picture)
     if isinstance(edit, SetMark):
+        need = _LEAST_POINTS.get(edit.mark.kind, 1)
+        if len(edit.mark.points) < need:
+            raise ContourError(
+                "bad-params",
+                f"a mark of kind {edit.mark.kind} has too few points",
+                got=len(edit.mark.points),
+                need=str(need),
+            )
         rest = [m for m in picture.marks if m.id != edit.mark.id]
         at = next((i for i, m in enumerate(picture.marks) if m.id == edit.mark.id), len(rest))
         marks = (*rest[:at], edit.mark, *rest[at:])
