@@ -30,9 +30,7 @@ class KeptFile(models.Model):
     digest = models.CharField(max_length=64)
 
     class Meta:
-        constraints = [
-            models.UniqueConstraint(fields=["digest", "owner"], name="a_file_is_somebodys_once", nulls_distinct=False)
-        ]
+        constraints = [models.UniqueConstraint(fields=["digest", "owner"], name="a_file_is_somebodys_once")]
 
 
 class Job(models.Model):

@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, names, seating, workday, mending, placing, damage, readings, photos, segments, meant, worn. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, people, names, seating, workday, mending, placing, damage, readings, photos, segments, meant, worn. All by default."""
 
 from __future__ import annotations
 
@@ -19,6 +19,7 @@ from benchmarks import (  # noqa: E402
     names,
     outlines,
     patches,
+    people,
     photos,
     placing,
     reading,
@@ -37,6 +38,7 @@ ALL = {
     "deviation": deviation.run,
     "patches": patches.run,
     "kills": kills.run,
+    "people": people.run,
     "names": names.run,
     "seating": seating.run,
     "segments": segments.run,

@@ -40,7 +40,7 @@ class Migration(migrations.Migration):
         migrations.AddConstraint(
             model_name="keptfile",
             constraint=models.UniqueConstraint(
-                fields=["digest", "owner"], name="a_file_is_somebodys_once", nulls_distinct=False
+                fields=["digest", "owner"], name="a_file_is_somebodys_once"
             ),
         ),
         migrations.RunPython(owners_of_what_is_there, migrations.RunPython.noop),

@@ -24,10 +24,15 @@ ROOT = Path(__file__).resolve().parents[2]
 class Server:
     """``serve`` in its own folder; can be killed and started again."""
 
-    def __init__(self, var: Path) -> None:
+    def __init__(self, var: Path, *, demo: bool = True) -> None:
         self.var = var
-        self.env = {**os.environ, "CONTOUR_VAR": str(var), "CONTOUR_DEMO": "1", "PYTHONPATH": str(ROOT)}
-        for command in (["migrate", "-v", "0"], ["demo"]):
+        self.env = {
+            **os.environ,
+            "CONTOUR_VAR": str(var),
+            "CONTOUR_DEMO": "1" if demo else "0",
+            "PYTHONPATH": str(ROOT),
+        }
+        for command in (["migrate", "-v", "0"], ["demo"]) if demo else (["migrate", "-v", "0"],):
             subprocess.run([sys.executable, "-m", "bench", *command], env=self.env, check=True, cwd=ROOT)
         self.start()
 
