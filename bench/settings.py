@@ -113,9 +113,15 @@ FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHand
 FILE_UPLOAD_TEMP_DIR = VAR / "uploads"
 FILE_UPLOAD_TEMP_DIR.mkdir(exist_ok=True)
 
-STORE = VAR / "store"
-DELIVERIES = VAR / "deliveries"
-THUMBNAILS = VAR / "thumbnails"
+# With Redis, workers run on any machine that has the shared folder (docs/running.md); only the web machine has the database.
+REDIS = os.environ.get("CONTOUR_REDIS", "")
+SHARED = Path(os.environ.get("CONTOUR_SHARED", VAR))
+REMOTE = os.environ.get("CONTOUR_ROLE") == "remote"
+STORE = SHARED / "store"
+DELIVERIES = SHARED / "deliveries"
+THUMBNAILS = SHARED / "thumbnails"
+if REMOTE:
+    DATABASES = {"default": {"ENGINE": "django.db.backends.dummy"}}
 PRODUCT_CACHE_BYTES = 8 * 2**30
 # What one account may bring in: a person does not reach these.
 UPLOADS_PER_HOUR = 300
@@ -124,9 +130,12 @@ DEMO = os.environ.get("CONTOUR_DEMO") == "1"
 
 INSTALLED_APPS += ["ninja"]
 HUEY = {
-    "huey_class": "huey.SqliteHuey",
     "name": "contour",
-    "filename": str(VAR / "queue.sqlite3"),
+    **(
+        {"huey_class": "huey.RedisHuey", "url": REDIS}
+        if REDIS
+        else {"huey_class": "huey.SqliteHuey", "filename": str(VAR / "queue.sqlite3")}
+    ),
     "immediate": False,
     "consumer": {"workers": 3, "worker_type": "thread", "initial_delay": 0.05, "max_delay": 0.1, "periodic": False},
 }

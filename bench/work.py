@@ -1,10 +1,9 @@
-"""Background work: the queue's threads supervise, children compute, and the task table survives all of them."""
+"""Background work: what is queued, who takes it, and what becomes of it when nobody does. Computing itself is in bench.compute."""
 
 from __future__ import annotations
 
 import json
 import logging
-import signal
 import threading
 import time
 import uuid
@@ -19,29 +18,59 @@ from django.db.models import Q
 from django.utils import timezone
 from huey.contrib.djhuey import on_startup, task
 
-from bench.blobs import claim
-from bench.faults import reported
-from bench.models import Job, Task, Upload
+from bench.compute import ATTEMPTS, see_through
+from bench.ledger import DatabaseLedger, order_of
+from bench.models import Job, Task
 from bench.store import store
-from contour.job.building import build_in_children
 from contour.job.keys import keys_in_result
-from contour.job.runner import ChildDied, run_in_child, warm_up
+from contour.job.runner import warm_up
 from contour.recipe.problem import ContourError, Problem
 
-__all__ = ["build_again", "cancel_builds", "enqueue", "enqueue_build", "pinned_keys", "sweep"]
+__all__ = [
+    "build_again",
+    "cancel_builds",
+    "enqueue",
+    "enqueue_build",
+    "hand_over",
+    "look_after",
+    "next_turn",
+    "pinned_keys",
+    "sweep",
+]
 
 log = logging.getLogger(__name__)
 
 STALE = timedelta(seconds=3)
-ATTEMPTS = 5
-_BEAT_S = 0.6
+MOST_WAITING = 30
 _TRIM_EVERY_S = 60.0
 
 
 def enqueue(row: Task) -> Task:
-    """Hand a saved row to the queue once its transaction is through."""
-    transaction.on_commit(lambda: perform(str(row.id)))
+    """Hand a saved row to the queue once its transaction is through; a person whose other work runs waits for its end.
+
+    Raises ContourError (flood), and the row is gone, for somebody who has asked for more than can wait.
+    """
+    waiting = Task.objects.filter(owner=row.owner, status="queued", cancel=False).exclude(kind="build").count()
+    if row.kind != "build" and waiting > MOST_WAITING:
+        row.delete()
+        raise ContourError("flood", "too much of your work waits to be done", got=f"{waiting - 1} tasks", need=f"at most {MOST_WAITING}",
+                           remedy="wait until some of it is done, or cancel it")  # fmt: skip
+    transaction.on_commit(lambda: hand_over(str(row.id)))
     return row
+
+
+def is_busy(owner: Any) -> bool:
+    """Whether something of theirs runs now: one child per person at a time, so that nobody's many tasks take the others' turns."""
+    return Task.objects.filter(owner=owner, status="running").exclude(_not_lately("heartbeat")).exists()
+
+
+def next_turn(owner: Any) -> None:
+    """The person's longest waiting task, once they are free. Each end of a task calls this: nobody asks again and again."""
+    mine = Task.objects.filter(owner=owner, status="queued")
+    mine.filter(cancel=True).update(status="cancelled")
+    row = mine.order_by("created").first()
+    if row is not None:
+        hand_over(str(row.id))
 
 
 def cancel_builds(job: Job) -> None:
@@ -79,132 +108,42 @@ def pinned_keys() -> set[str]:
     return keys
 
 
+def hand_over(task_id: str, *, delay: float = 0.0) -> None:
+    """To whoever computes: workers on other machines by way of Redis, or this machine's own."""
+    if settings.REDIS:
+        from bench.remote import offer
+
+        row = Task.objects.select_related("job", "revision", "upload").filter(id=task_id, status="queued").first()
+        if row is not None:
+            offer(order_of(row), delay=delay)
+    elif delay:
+        perform.schedule((task_id,), delay=delay)
+    else:
+        perform(task_id)
+
+
 @task()
 def perform(task_id: str) -> None:
     """Claim one row and see it through. A row that somebody else claimed, or that is over, is left alone."""
     close_old_connections()
     claim = uuid.uuid4()
-    row = Task.objects.select_related("job", "revision", "upload").filter(id=task_id, status="queued").first()
-    if row is None:
-        return
-    if row.cancel:
-        Task.objects.filter(id=task_id, status="queued").update(status="cancelled")
-        return
-    busy = Task.objects.filter(owner=row.owner, status="running").exclude(_not_lately("heartbeat"))
-    if busy.exists():  # one child per person at a time
-        perform.schedule((task_id,), delay=0.1)
-        return
-    won = Task.objects.filter(id=task_id, status="queued").update(
-        status="running", claim=claim, heartbeat=timezone.now(), attempts=row.attempts + 1, progress={}
-    )
-    if won:
-        _see_through(row, claim)
-
-
-def _see_through(row: Task, claim: uuid.UUID) -> None:
-    mine = Task.objects.filter(id=row.id, claim=claim)
-    over = threading.Event()
-
-    def beat() -> None:
-        while not over.wait(_BEAT_S):
-            close_old_connections()
-            mine.filter(status="running").update(heartbeat=timezone.now())
-
-    threading.Thread(target=beat, daemon=True).start()
-    checked = [0.0, False]
-
-    def cancelled() -> bool:
-        if time.monotonic() - float(checked[0]) > 0.15:
-            checked[0] = time.monotonic()
-            now = mine.values_list("cancel", flat=True).first()
-            checked[1] = now is None or now  # no row of mine: somebody else took it over
-        return bool(checked[1])
-
-    def on_event(event: dict[str, Any]) -> None:
-        fields: dict[str, Any] = {"heartbeat": timezone.now()}
-        kind = event["event"]
-        if kind == "geometry":
-            fields["result"] = json.dumps(event["result"])
-        elif kind in ("fit-sample", "fit-whole"):
-            current = json.loads(mine.values_list("result", flat=True).first() or "{}")
-            fields["result"] = json.dumps({**current, "fit": event["fit"]})
-        elif kind != "step-done":
-            fields["progress"] = event
-        mine.update(**fields)
-
-    try:
-        if row.kind == "build":
-            result = build_in_children(_payload(row), on_event=on_event, cancelled=cancelled)
-        else:
-            result = run_in_child(_CHILD[row.kind], _payload(row), on_event=on_event, cancelled=cancelled)
-        _keep(row, mine, result)
-    except ContourError as error:
-        code = error.problem.code
-        if code == "cancelled":
-            mine.update(status="cancelled")
-        elif isinstance(error, ChildDied) and error.exitcode == -signal.SIGKILL and row.attempts + 1 < ATTEMPTS:
-            # The child was killed from outside: what it had finished is in the store, so trying again is cheap.
-            mine.update(status="queued")
-            perform.schedule((str(row.id),), delay=0.05)
-        else:
-            mine.update(status="failed", problem=error.problem.model_dump(mode="json"))
-    except Exception as error:  # the border of the worker: a row must never be left running
-        problem = reported(error, f"task {row.id} ({row.kind})")
-        mine.update(status="failed", problem=problem.model_dump(mode="json"))
-    finally:
-        over.set()
-
-
-_CHILD = {
-    "inspect": "inspect", "step": "export-step", "stl": "export-mesh", "obj": "export-mesh", "ply": "export-mesh", "3mf": "export-mesh", "count": "count-stl",
-    "compare": "compare", "propose": "propose", "scan-moved": "scan-moved", "virtual-scan": "virtual-scan", "segment": "segment",
-}  # fmt: skip
-
-
-def _payload(row: Task) -> dict[str, Any]:
-    if row.kind == "inspect":
-        assert row.upload is not None
-        return {"path": str(store().blob(row.upload.blob)), "name": row.upload.name, "unit": "mm"}
-    base = {"store": str(settings.STORE), **row.payload}
-    if row.kind == "build":
-        assert row.revision is not None
-        assert row.job is not None
-        settings.THUMBNAILS.mkdir(exist_ok=True)
-        return {**base, "recipe": row.revision.recipe, "thumbnail": str(settings.THUMBNAILS / f"{row.job.id}.png")}
-    if row.kind in ("step", "stl", "obj", "ply", "3mf", "compare", "scan-moved", "virtual-scan", "segment"):
-        base["out"] = str(delivery_path(row))
-    return base
+    with transaction.atomic():  # two workers may ask for two rows of one person at the same moment
+        row = Task.objects.select_related("job", "revision", "upload").filter(id=task_id, status="queued").first()
+        if row is None:
+            return
+        if row.cancel:
+            Task.objects.filter(id=task_id, status="queued").update(status="cancelled")
+            return
+        won = not is_busy(row.owner) and Task.objects.filter(id=task_id, status="queued").update(
+            status="running", claim=claim, heartbeat=timezone.now(), attempts=row.attempts + 1, progress={}
+        )
+    if won:  # else its turn comes when what runs has ended
+        see_through(order_of(row), DatabaseLedger(task_id, claim))
 
 
 def delivery_path(row: Task) -> Path:
     """Where a delivery's file lies; deliveries are kept."""
-    settings.DELIVERIES.mkdir(exist_ok=True)
     return Path(settings.DELIVERIES) / f"{row.id}.{row.kind}"
-
-
-def _keep(row: Task, mine: Any, result: dict[str, Any]) -> None:
-    if row.kind == "inspect":
-        assert row.upload is not None
-        Upload.objects.filter(id=row.upload.id).update(facts=result["facts"], format=result["format"])
-    if row.kind == "virtual-scan":
-        result = {**result, "upload": str(_practice_upload(row, result))}
-    mine.update(status="done", result=json.dumps(result), progress={})
-
-
-def _practice_upload(row: Task, result: dict[str, Any]) -> uuid.UUID:
-    """A virtual scan is an upload like any other; what it is of is known, and nothing more."""
-    path = delivery_path(row)
-    for digest in (result["blob"], result["labels"]):
-        claim(row.owner, digest)
-    upload = Upload.objects.create(
-        owner=row.owner,
-        name=result["name"],
-        blob=result["blob"],
-        size=path.stat().st_size,
-        format="ply",
-        facts=result["facts"],
-    )
-    return upload.id
 
 
 def _not_lately(field: str) -> Q:
@@ -225,31 +164,42 @@ def sweep() -> int:
             )
             same.update(status="failed", problem=problem.model_dump(mode="json"))
         elif same.update(status="queued", claim=None):
-            perform(str(row.id))
+            hand_over(str(row.id))
             lost += 1
-    for row in Task.objects.filter(_not_lately("changed"), status="queued"):
-        if Task.objects.filter(id=row.id, status="queued", changed=row.changed).update(changed=now):
-            perform(str(row.id))
+    left = Task.objects.filter(_not_lately("changed"), status="queued").order_by("created")
+    for row in {row.owner_id: row for row in reversed(left)}.values():  # the oldest of each person
+        if not is_busy(row.owner_id) and Task.objects.filter(id=row.id, status="queued", changed=row.changed).update(
+            changed=now
+        ):
+            hand_over(str(row.id))
             lost += 1
     return lost
 
 
+_trim_at = 0.0
+
+
+def look_after() -> None:
+    """What somebody must do every now and then: pick up lost work, and keep the store within its size."""
+    global _trim_at
+    sweep()
+    if time.monotonic() > _trim_at:
+        _trim_at = time.monotonic() + _TRIM_EVERY_S
+        store().trim(pinned_keys(), settings.PRODUCT_CACHE_BYTES)
+
+
 @on_startup()
 def _start_sweeping() -> None:
-    """The first worker thread that starts also keeps watch."""
+    """The first worker thread that starts also keeps watch, unless a supervisor does."""
     if not _watch.acquire(blocking=False):
         return
 
     def watch() -> None:
         warm_up()
-        trim_at = 0.0
-        while True:
+        while not settings.REDIS:
             close_old_connections()
             try:
-                sweep()
-                if time.monotonic() > trim_at:
-                    trim_at = time.monotonic() + _TRIM_EVERY_S
-                    store().trim(pinned_keys(), settings.PRODUCT_CACHE_BYTES)
+                look_after()
             except Exception:  # a locked database now is a free one in two seconds
                 log.exception("sweep")
             time.sleep(2.0)

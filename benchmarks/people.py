@@ -3,10 +3,6 @@ for a build; then the same with one of them asking for as much as he can."""
 
 from __future__ import annotations
 
-import json
-import os
-import subprocess
-import sys
 import tempfile
 import threading
 import time
@@ -15,7 +11,6 @@ import urllib.request
 import uuid
 from collections import defaultdict
 from collections.abc import Iterator
-from http.cookiejar import CookieJar
 from pathlib import Path
 from typing import Any
 
@@ -25,47 +20,23 @@ from contour.exchange.stl_out import write_stl
 from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.solid.exact_arrays import exact_arrays
 from demo.bracket import bracket
-from tests.browser.conftest import ROOT, Server
+from tests.bench.served import Person, account
+from tests.browser.conftest import Server
 
 __all__ = ["run"]
 
 PEOPLE, SECONDS, SEED = 20, 90.0, 4
-_PASSWORD = "ferry-rope-7"
 
 
-class Person:
-    """Somebody with an account, a job on a scan of their own, and a stopwatch."""
+class Worker(Person):
+    """Somebody with a job on a scan of their own, and a stopwatch."""
 
     def __init__(self, base: str, name: str, scan: bytes, seed: int) -> None:
-        self.base, self.rng = base, np.random.default_rng(seed)
-        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar()))
+        super().__init__(base, name)
+        self.rng = np.random.default_rng(seed)
         self.times: dict[str, list[float]] = defaultdict(list)
         self.wrong: list[str] = []
-        self.csrf = self.ask("GET", "/session")["csrf"]
-        self.ask("POST", "/session", {"username": name, "password": _PASSWORD})
-        self.csrf = self.ask("GET", "/session")["csrf"]
-        upload = self._bring(scan)
-        while (seen := self.ask("GET", f"/uploads/{upload}"))["status"] not in ("done", "failed"):
-            time.sleep(0.2)
-        if seen["status"] == "failed":
-            raise RuntimeError(f"the scan of {name} was not read: {seen['problem']}")
-        self.job = self.ask("POST", "/jobs", {"upload": upload, "name": f"Bracket of {name}", "unit": "mm"})["id"]
-
-    def ask(self, method: str, path: str, body: Any = None) -> Any:
-        head = {"Content-Type": "application/json", "X-CSRFToken": getattr(self, "csrf", "")}
-        data = None if body is None else json.dumps(body).encode()
-        with self.opener.open(
-            urllib.request.Request(f"{self.base}/api{path}", data, head, method=method), timeout=120
-        ) as answer:
-            return json.load(answer)
-
-    def _bring(self, scan: bytes) -> str:
-        edge = uuid.uuid4().hex
-        start = f'--{edge}\r\nContent-Disposition: form-data; name="file"; filename="bracket.stl"\r\n\r\n'
-        body = start.encode() + scan + f"\r\n--{edge}--\r\n".encode()
-        head = {"Content-Type": f"multipart/form-data; boundary={edge}", "X-CSRFToken": self.csrf}
-        with self.opener.open(urllib.request.Request(f"{self.base}/api/uploads", body, head), timeout=120) as answer:
-            return str(json.load(answer)["id"])
+        self.job = self.begin(scan, f"Bracket of {name}")["id"]
 
     def timed(self, what: str, method: str, path: str, body: Any = None) -> Any:
         begun = time.perf_counter()
@@ -126,16 +97,7 @@ class Person:
             self.act(facets)
 
 
-def _accounts(var: Path) -> None:
-    code = (
-        "import django; django.setup()\nfrom django.contrib.auth import get_user_model as m\n"
-        f"for k in range({PEOPLE + 1}): m().objects.create_user(f'person{{k}}', password='{_PASSWORD}')"
-    )
-    env = {**os.environ, "CONTOUR_VAR": str(var), "DJANGO_SETTINGS_MODULE": "bench.settings"}
-    subprocess.run([sys.executable, "-c", code], env=env, cwd=ROOT, check=True)
-
-
-def _round(people: list[Person], heavy: Person | None, facets: int) -> dict[str, np.ndarray]:
+def _round(people: list[Worker], heavy: Worker | None, facets: int) -> dict[str, np.ndarray]:
     for p in people:
         p.times.clear()
     until = time.monotonic() + SECONDS
@@ -157,9 +119,10 @@ def run() -> Iterator[tuple[str, str]]:
         var = Path(folder) / "var"
         server = Server(var, demo=False)
         try:
-            _accounts(var)
+            for k in range(PEOPLE + 1):
+                account(var, f"person{k}")
             people = [
-                Person(server.base, f"person{k}", path.read_bytes() + bytes([k]), SEED + k) for k in range(PEOPLE + 1)
+                Worker(server.base, f"person{k}", path.read_bytes() + bytes([k]), SEED + k) for k in range(PEOPLE + 1)
             ]
             *people, heavy = people
             for p in people:

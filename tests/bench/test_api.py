@@ -7,6 +7,7 @@ import pytest
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client
+from django.utils import timezone
 from huey.contrib.djhuey import HUEY
 
 from bench import work
@@ -230,3 +231,34 @@ def test_an_exported_job_is_whole(maker, job, tmp_path, capsys):
     assert json.loads((tmp_path / "b.json").read_text())["name"] == "Test block"
     (blob,) = (tmp_path / "b.files").iterdir()
     assert blob.name == job["recipe"]["evidence"][0]["blob"]
+
+
+def test_a_persons_tasks_take_turns_and_only_so_many_wait(maker, job, monkeypatch):
+    HUEY.immediate = False
+    edited(maker, job, region_edit(job))
+    scan = scan_id(job)
+    monkeypatch.setattr(work, "MOST_WAITING", 3)
+    rows = [post(maker, f"/jobs/{job['id']}/regions", {"scan": scan})["id"] for _ in range(3)]
+    refused = post(maker, f"/jobs/{job['id']}/regions", {"scan": scan}, 413)["problem"]
+    assert refused["code"] == "flood" and Task.objects.filter(kind="segment").count() == 3
+    HUEY.immediate = True
+    build = Task.objects.get(kind="build", status="queued")
+    Task.objects.filter(id=rows[1]).update(cancel=True)
+    work.perform.call_local(str(build.id))  # its end gives the others their turn, one after the other
+    states = dict(Task.objects.filter(kind="segment").values_list("id", "status"))
+    assert [states[uuid.UUID(r)] for r in rows] == ["done", "cancelled", "done"]
+
+
+def test_while_something_of_ones_own_runs_the_next_task_waits(maker, job):
+    HUEY.immediate = False
+    edited(maker, job, region_edit(job))
+    row = Task.objects.get(kind="build", status="queued")
+    HUEY.immediate = True
+    other = Task.objects.create(owner=row.owner, kind="count", status="running", heartbeat=timezone.now())
+    work.perform.call_local(str(row.id))
+    row.refresh_from_db()
+    assert row.status == "queued"
+    other.delete()
+    work.next_turn(row.owner)
+    row.refresh_from_db()
+    assert row.status == "done"

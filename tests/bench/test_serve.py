@@ -3,47 +3,18 @@
 from __future__ import annotations
 
 import json
-import os
-import re
 import signal
 import socket
 import sqlite3
 import stat
-import subprocess
-import sys
 import threading
-import time
 import urllib.error
 import urllib.request
-from http.cookiejar import CookieJar
 from pathlib import Path
 
 import pytest
 
-ROOT = Path(__file__).resolve().parents[2]
-START_S = 120
-
-
-def command(var: Path, *argv: str, demo: bool = False) -> subprocess.Popen[str]:
-    env = {**os.environ, "CONTOUR_VAR": str(var), "CONTOUR_DEMO": "1" if demo else "0", "PYTHONPATH": str(ROOT)}
-    return subprocess.Popen(
-        [sys.executable, "-m", "bench", *argv], env=env, cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, start_new_session=True
-    )  # fmt: skip
-
-
-def address_of(process: subprocess.Popen[str]) -> str:
-    assert process.stdout is not None
-    line = process.stdout.readline()
-    found = re.search(r"http://[^/]+", line)
-    assert found, (line, process.stderr and process.stderr.read())
-    return found.group()
-
-
-def until(true, what: str, seconds: float = START_S) -> None:
-    end = time.monotonic() + seconds
-    while not true():
-        assert time.monotonic() < end, f"not in time: {what}"
-        time.sleep(0.05)
+from tests.bench.served import START_S, Person, account, address_of, alive, command, until
 
 
 @pytest.fixture(scope="module")
@@ -60,21 +31,9 @@ def served(var):
 
 
 @pytest.fixture(scope="module")
-def signed_in(var, served):
-    """An opener of somebody with an account, and the token for changes."""
-    code = "import django; django.setup(); from django.contrib.auth import get_user_model as m; m().objects.create_user('keeper', password='ferry-rope-7')"
-    env = {**os.environ, "CONTOUR_VAR": str(var), "DJANGO_SETTINGS_MODULE": "bench.settings"}
-    subprocess.run([sys.executable, "-c", code], env=env, cwd=ROOT, check=True)
-    opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar()))
-    base = served[1]
-    csrf = json.load(opener.open(f"{base}/api/session"))["csrf"]
-    ask(opener, f"{base}/api/session", {"username": "keeper", "password": "ferry-rope-7"}, csrf)
-    return opener, json.load(opener.open(f"{base}/api/session"))["csrf"]
-
-
-def ask(opener, url: str, body: dict, csrf: str) -> dict:
-    head = {"Content-Type": "application/json", "X-CSRFToken": csrf}
-    return json.load(opener.open(urllib.request.Request(url, json.dumps(body).encode(), head), timeout=60))
+def keeper(var, served) -> Person:
+    account(var, "keeper")
+    return Person(served[1], "keeper")
 
 
 def test_a_second_start_is_told_where_the_first_one_is(var, served):
@@ -110,16 +69,14 @@ def test_senders_that_trickle_hold_up_nobody(served):
             s.close()
 
 
-def test_a_database_that_another_program_holds_is_told_and_nothing_is_lost(var, served, signed_in):
-    opener, csrf = signed_in
-    base = served[1]
+def test_a_database_that_another_program_holds_is_told_and_nothing_is_lost(var, keeper):
     other = sqlite3.connect(var / "contour.sqlite3", isolation_level=None)
     other.execute("BEGIN IMMEDIATE")
     refused: list[urllib.error.HTTPError] = []
 
     def begin() -> None:
         try:
-            ask(opener, f"{base}/api/jobs", {"name": "Sluice", "unit": "mm"}, csrf)
+            keeper.ask("POST", "/jobs", {"name": "Sluice", "unit": "mm"})
         except urllib.error.HTTPError as error:
             refused.append(error)
 
@@ -131,7 +88,7 @@ def test_a_database_that_another_program_holds_is_told_and_nothing_is_lost(var, 
     assert refused and refused[0].code == 503
     problem = json.load(refused[0])["problem"]
     assert problem["code"] == "busy" and "Traceback" not in str(problem)
-    assert ask(opener, f"{base}/api/jobs", {"name": "Sluice", "unit": "mm"}, csrf)["recipe"]["name"] == "Sluice"
+    assert keeper.ask("POST", "/jobs", {"name": "Sluice", "unit": "mm"})["recipe"]["name"] == "Sluice"
 
 
 def test_a_supervisor_that_is_killed_leaves_no_process_behind(tmp_path):
@@ -151,13 +108,6 @@ def test_a_supervisor_that_is_killed_leaves_no_process_behind(tmp_path):
     again.send_signal(signal.SIGINT)  # as Ctrl-C does
     out, err = again.communicate(timeout=60)
     assert "Traceback" not in err and again.returncode == 0
-
-
-def alive(pid: int) -> bool:
-    try:
-        return "Z" not in Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0]
-    except OSError:
-        return False
 
 
 def test_stopping_while_starting_is_quiet(tmp_path):

@@ -67,7 +67,7 @@ class Command(BaseCommand):
         port = free_port(options["port"])
         commands = {
             "web": [sys.executable, "-m", "bench", "web", "--port", str(port)],
-            "worker": [sys.executable, "-m", "bench", "run_huey", "--quiet"],
+            "worker": [sys.executable, "-m", "bench", *(["supervise"] if settings.REDIS else ["run_huey", "--quiet"])],
         }
         running = {name: self._started(name, command) for name, command in commands.items()}
         self._tell_pids(running)
