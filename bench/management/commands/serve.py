@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import ctypes
 import fcntl
 import os
@@ -9,7 +10,9 @@ import signal
 import socket
 import subprocess
 import sys
+import threading
 import time
+import urllib.request
 from pathlib import Path
 from typing import IO, Any
 
@@ -21,16 +24,19 @@ from bench.demo_link import new_demo_link
 _PR_SET_PDEATHSIG = 1
 
 
-def free_port(wanted: int) -> int:
-    """`wanted`, or the next port nobody listens on."""
+def listening(wanted: int) -> socket.socket:
+    """A socket on `wanted`, or on the next port that is free. It is handed to the web process: so nobody else can take the port in
+    between, and while that process is started again, requests wait instead of being refused."""
     for port in range(wanted, wanted + 50):
-        with socket.socket() as s:
-            s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            try:
-                s.bind(("127.0.0.1", port))
-            except OSError:
-                continue
-            return port
+        s = socket.socket()
+        s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            s.bind(("127.0.0.1", port))
+            s.listen(1024)
+        except OSError:
+            s.close()
+            continue
+        return s
     raise SystemExit(f"no free port from {wanted} on")
 
 
@@ -64,9 +70,10 @@ class Command(BaseCommand):
         signal.signal(signal.SIGINT, end)
         if options["prepare"] and not self._prepared(lambda: ending):
             return
-        port = free_port(options["port"])
+        self.door = listening(options["port"])
+        port = self.door.getsockname()[1]
         commands = {
-            "web": [sys.executable, "-m", "bench", "web", "--port", str(port)],
+            "web": [sys.executable, "-m", "bench", "web", "--socket", str(self.door.fileno())],
             "worker": [sys.executable, "-m", "bench", *(["supervise"] if settings.REDIS else ["run_huey", "--quiet"])],
         }
         running = {name: self._started(name, command) for name, command in commands.items()}
@@ -140,21 +147,32 @@ class Command(BaseCommand):
 
     def _started(self, role: str, command: list[str]) -> subprocess.Popen[bytes]:
         env = {**os.environ, "DJANGO_SETTINGS_MODULE": "bench.settings", "OMP_NUM_THREADS": "1", "CONTOUR_ROLE": role}
-        return subprocess.Popen(command, env=env, preexec_fn=_dies_with_its_parent, start_new_session=True)
+        door = [self.door.fileno()] if role == "web" else []
+        return subprocess.Popen(
+            command, env=env, preexec_fn=_dies_with_its_parent, start_new_session=True, pass_fds=door
+        )
 
     def _tell_pids(self, running: dict[str, subprocess.Popen[bytes]]) -> None:
         (settings.VAR / "pids").write_text("".join(f"{n} {p.pid}\n" for n, p in running.items()))
 
     def _wait_for(self, port: int, web: subprocess.Popen[bytes], ending: Any) -> bool:
-        for _ in range(2400):
+        answered = threading.Event()
+
+        def ask() -> None:
+            with (
+                contextlib.suppress(OSError),
+                urllib.request.urlopen(f"http://127.0.0.1:{port}/api/session", timeout=300),
+            ):
+                answered.set()
+
+        threading.Thread(target=ask, daemon=True).start()
+        for _ in range(6000):
             if ending():
                 return False
-            with socket.socket() as s:
-                if s.connect_ex(("127.0.0.1", port)) == 0:
-                    return True
+            if answered.wait(0.05):
+                return True
             if web.poll() is not None:
                 break
-            time.sleep(0.05)
         raise SystemExit("the web server did not start: see the log in var/log")
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import socket
 from typing import Any
 
 import waitress
@@ -15,14 +16,16 @@ class Command(BaseCommand):
     help = "serve the application on 127.0.0.1, without a worker"
 
     def add_arguments(self, parser: Any) -> None:
-        parser.add_argument("--port", type=int, required=True)
+        parser.add_argument(
+            "--socket", type=int, required=True, metavar="FD", help="a listening socket of the parent's"
+        )
 
     def handle(self, *args: Any, **options: Any) -> None:
         logging.getLogger("waitress.queue").setLevel(logging.ERROR)  # waiting for a thread is no news
         from bench.wsgi import application
 
         waitress.serve(
-            application, host="127.0.0.1", port=options["port"], threads=THREADS, ident=None, asyncore_use_poll=True,
+            application, sockets=[socket.socket(fileno=options["socket"])], threads=THREADS, ident=None, asyncore_use_poll=True,
             connection_limit=4000, backlog=1024, channel_timeout=90, cleanup_interval=15,
             max_request_body_size=520 * 2**20, max_request_header_size=64 * 1024, inbuf_overflow=2**20, outbuf_overflow=2**20,
             outbuf_high_watermark=2**22,
