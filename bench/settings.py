@@ -37,7 +37,13 @@ def _cookie(what: str) -> str:
 
 SECRET_KEY = _secret()
 DEBUG = False
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "testserver"]
+# Behind a proxy (docs/running.md): the names it passes on, whether it speaks TLS, and how many of them stand before us.
+HOSTS = [h.strip() for h in os.environ.get("CONTOUR_HOSTS", "").split(",") if h.strip()]
+HTTPS = os.environ.get("CONTOUR_HTTPS") == "1"
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "testserver", *HOSTS]
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = HTTPS
+CSRF_TRUSTED_ORIGINS = [f"https://{h}" for h in HOSTS] if HTTPS else []
+PROXIES = int(os.environ.get("CONTOUR_PROXIES", "0"))
 ROOT_URLCONF = "bench.urls"
 WSGI_APPLICATION = "bench.wsgi.application"
 INSTALLED_APPS = [

@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, people, names, seating, workday, mending, placing, damage, readings, photos, segments, meant, worn. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, names, seating, workday, mending, placing, damage, readings, photos, segments, meant, worn. All by default."""
 
 from __future__ import annotations
 
@@ -11,8 +11,10 @@ for variable in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "NUMBA_NUM_THREADS")
 import sys  # noqa: E402
 
 from benchmarks import (  # noqa: E402
+    crashes,
     damage,
     deviation,
+    fuzz,
     kills,
     meant,
     mending,
@@ -38,7 +40,9 @@ ALL = {
     "deviation": deviation.run,
     "patches": patches.run,
     "kills": kills.run,
+    "crashes": crashes.run,
     "people": people.run,
+    "fuzz": fuzz.run,
     "names": names.run,
     "seating": seating.run,
     "segments": segments.run,

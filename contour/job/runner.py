@@ -31,7 +31,7 @@ _context = multiprocessing.get_context("forkserver")
 _context.set_forkserver_preload(_PRELOAD)
 
 # Whoever waits for an answer in the parent comes first: a heavy task takes what is left of the cores, not half of them.
-_NICE = 10
+_NICE = 15
 
 Event = dict[str, Any]
 

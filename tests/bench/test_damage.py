@@ -1,0 +1,63 @@
+"""A store that was damaged from outside: products are built again, files are told by their name and mended by bringing them in again."""
+
+import pytest
+
+from bench.store import store
+from tests.bench.asking import bring, edited, get, post, region_edit, scan_id
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+def scan_key(client, job: dict) -> str:
+    return next(iter(get(client, f"/jobs/{job['id']}")["build"]["result"]["scans"].values()))
+
+
+@pytest.mark.parametrize("damage", ["outcome.json", "view.bin"])
+def test_a_damaged_product_is_built_again_when_it_is_asked_for(maker, job, damage):
+    """An empty outcome.json blocked its job for good."""
+    key = scan_key(maker, job)
+    path = f"/api/jobs/{job['id']}/products/{key}/view"
+    whole = b"".join(maker.get(path).streaming_content)
+    (store().folder(key) / damage).write_bytes(b"")
+    first = maker.get(path)
+    assert first.status_code == 404 and "built again" in first.json()["problem"]["message"]
+    again = maker.get(path)
+    assert again.status_code == 200 and b"".join(again.streaming_content) == whole
+
+
+def test_a_damaged_product_does_not_stop_the_next_edit(maker, job):
+    (store().folder(scan_key(maker, job)) / "outcome.json").write_text("{")
+    added = region_edit(job)
+    edited(maker, job, added)
+    build = get(maker, f"/jobs/{job['id']}")["build"]
+    assert build["status"] == "done" and build["result"]["steps"][0]["status"] == "ok"
+
+
+@pytest.mark.parametrize("how", ["missing", "damaged"])
+def test_a_file_that_is_gone_is_named_and_mended_by_bringing_it_in_again(maker, job, block_stl, how):
+    data = block_stl.read_bytes()
+    blob = job["recipe"]["evidence"][0]["blob"]
+    place = store().blob(blob)
+    edited(maker, job, {"op": "set-reading", "id": "r1", "name": "bore_d", "takes": [{"value": 12.0}]})
+    for products in store().products.iterdir():
+        (products / "outcome.json").unlink(missing_ok=True)  # nothing is left in the cache either
+    place.unlink() if how == "missing" else place.write_bytes(data[: len(data) // 2])
+    edited(maker, job, region_edit(job))
+    now = get(maker, f"/jobs/{job['id']}")
+    (problem,) = now["build"]["result"]["problems"]
+    assert problem["code"] == "file-missing" and "block.stl" in problem["message"] and "again" in problem["remedy"]
+    assert now["build"]["result"]["steps"][0]["status"] == "blocked"
+    assert "r1" in now["readings"]  # the rest of the job works
+    bring(maker, data)
+    now = get(maker, f"/jobs/{job['id']}")
+    assert now["build"]["result"]["problems"] == [] and now["build"]["result"]["steps"][0]["status"] == "ok"
+
+
+def test_a_missing_picture_is_told_by_its_name(maker, job):
+    made = post(maker, f"/jobs/{job['id']}/pictures/blank?version={job['version']}", {})
+    picture = next(e for e in made["recipe"]["evidence"] if e["kind"] == "picture")
+    store().blob(picture["blob"]).unlink()
+    problem = get(maker, f"/jobs/{job['id']}/pictures/{picture['id']}/photo", 404)["problem"]
+    assert picture["name"] in problem["message"]
+    assert get(maker, f"/jobs/{job['id']}")["recipe"]["evidence"]
+    assert scan_id(job)
