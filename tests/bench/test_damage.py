@@ -4,8 +4,15 @@ import pytest
 
 from bench.store import store
 from tests.bench.asking import bring, edited, get, post, region_edit, scan_id
+from tests.conftest import facet_near
 
 pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture
+def on_top(block_scan) -> int:
+    """A facet of the block's top, as its file numbers it."""
+    return int(block_scan.source_facet[facet_near(block_scan, (30, 5, 10))])
 
 
 def scan_key(client, job: dict) -> str:
@@ -25,16 +32,16 @@ def test_a_damaged_product_is_built_again_when_it_is_asked_for(maker, job, damag
     assert again.status_code == 200 and b"".join(again.streaming_content) == whole
 
 
-def test_a_damaged_product_does_not_stop_the_next_edit(maker, job):
+def test_a_damaged_product_does_not_stop_the_next_edit(maker, job, on_top):
     (store().folder(scan_key(maker, job)) / "outcome.json").write_text("{")
-    added = region_edit(job)
+    added = region_edit(job, on_top)
     edited(maker, job, added)
     build = get(maker, f"/jobs/{job['id']}")["build"]
     assert build["status"] == "done" and build["result"]["steps"][0]["status"] == "ok"
 
 
 @pytest.mark.parametrize("how", ["missing", "damaged"])
-def test_a_file_that_is_gone_is_named_and_mended_by_bringing_it_in_again(maker, job, block_stl, how):
+def test_a_file_that_is_gone_is_named_and_mended_by_bringing_it_in_again(maker, job, block_stl, on_top, how):
     data = block_stl.read_bytes()
     blob = job["recipe"]["evidence"][0]["blob"]
     place = store().blob(blob)
@@ -42,7 +49,7 @@ def test_a_file_that_is_gone_is_named_and_mended_by_bringing_it_in_again(maker, 
     for products in store().products.iterdir():
         (products / "outcome.json").unlink(missing_ok=True)  # nothing is left in the cache either
     place.unlink() if how == "missing" else place.write_bytes(data[: len(data) // 2])
-    edited(maker, job, region_edit(job))
+    edited(maker, job, region_edit(job, on_top))
     now = get(maker, f"/jobs/{job['id']}")
     (problem,) = now["build"]["result"]["problems"]
     assert problem["code"] == "file-missing" and "block.stl" in problem["message"] and "again" in problem["remedy"]

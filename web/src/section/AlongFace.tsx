@@ -1,4 +1,4 @@
-import { Alert, Button } from "antd";
+import { Button } from "antd";
 import type { SectionOut } from "../api/client";
 import { useBench } from "../bench/context";
 import { useTool } from "../bench/stores";
@@ -10,30 +10,29 @@ export function AlongFace({ along }: { along: NonNullable<SectionOut["along"]> }
   const set = useTool((s) => s.setSection);
   const ways = [along.below, along.above].filter((o): o is number => o != null);
   return (
-    <Alert
-      type="warning"
-      showIcon
-      className="along-face"
-      title="The plane runs along a face"
-      description={
-        <>
-          <p>
-            {area(along.area, unit)} of the scan lie in it: there it cuts noise instead of a border.{" "}
-            {ways.length > 0 ? "Beside it the cut is clean:" : "Turn it, or move it into the part."}
-          </p>
+    <div className="problem along-face" role="alert">
+      <div className="problem-what">The plane runs along a face</div>
+      <div className="problem-detail">
+        {area(along.area, unit)} of the scan lie in it: there it cuts noise instead of a border.{" "}
+        {ways.length > 0 ? "Beside it the cut is clean." : "Turn it, or move it into the part."}
+      </div>
+      {ways.length > 0 && (
+        <div className="along-ways">
+          Move to
           {ways.map((offset) => (
             <Button
               key={offset}
               size="small"
+              aria-label={`Move the plane to ${signed(offset, unit)}`}
               onClick={() =>
                 set({ offset: typed(offset, unit), mark: "assumed", note: "beside the face", left: [], edited: null })
               }
             >
-              Move to {signed(offset, unit)}
+              {signed(offset, unit)}
             </Button>
           ))}
-        </>
-      }
-    />
+        </div>
+      )}
+    </div>
   );
 }

@@ -75,6 +75,7 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
           }
         />
       )}
+      {fitted?.along && <AlongFace along={fitted.along} />}
       {draft.source === "section" && (
         <>
           <div className="value-line turns">
@@ -129,7 +130,6 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
       )}
       {problem instanceof ProblemError && <ProblemNote problem={problem.problem} />}
       {busy && <p className="quiet">fitting the outline …</p>}
-      {fitted?.along && <AlongFace along={fitted.along} />}
       {unexplained > 0 && (
         <p className="quiet">
           {unexplained === 1 ? "One loop was" : `${unexplained} loops were`} too much to explain in the time there is
