@@ -103,6 +103,10 @@ def see_through(order: Order, ledger: Ledger) -> None:
         else:
             ledger.failed(error.problem)
     except Exception as error:  # the border of the worker: a row must never be left running
-        ledger.failed(reported(error, f"task {order.task} ({order.kind})"))
+        problem = reported(error, f"task {order.task} ({order.kind})")
+        if problem.code == "busy" and order.attempts + 1 < ATTEMPTS:
+            ledger.again()  # what was computed is in the store: a database held for a while does not make it a failure
+        else:
+            ledger.failed(problem)
     finally:
         over.set()

@@ -10,7 +10,7 @@ import numpy as np
 from bench.jobs import last_result, recipe_of
 from bench.models import Job
 from bench.store import store
-from bench.work import enqueue_build
+from bench.work import build_missing
 from contour.fit.region import grow_region, patch_around, region_of_facets
 from contour.fit.section import section_loops
 from contour.job.keys import scan_key
@@ -41,7 +41,7 @@ def scan_state(job: Job, scan: str) -> str:
     else:
         key = scan_key(next(e for e in recipe.scans if e.id == scan))
     if not store().has(key):
-        enqueue_build(job)
+        build_missing(job)
         raise ContourError("not-found", "the scan is still being prepared", remedy="wait a moment")
     return key
 

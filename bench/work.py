@@ -28,6 +28,7 @@ from contour.recipe.problem import ContourError, Problem
 
 __all__ = [
     "build_again",
+    "build_missing",
     "cancel_builds",
     "enqueue",
     "enqueue_build",
@@ -93,6 +94,14 @@ def enqueue_build(job: Job) -> None:
         return
     row = Task.objects.create(owner=job.owner, job=job, revision=job.head, kind="build")
     enqueue(row)
+
+
+def build_missing(job: Job) -> None:
+    """Build the head again because something of it is gone; a build that is on its way will do."""
+    if not Task.objects.filter(
+        revision=job.head, kind="build", status__in=["queued", "running"], cancel=False
+    ).exists():
+        enqueue_build(job)
 
 
 def _whole(result: dict[str, Any]) -> bool:

@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, names, seating, workday, mending, placing, damage, readings, photos, segments, meant, worn. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, meant, worn. All by default."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ import sys  # noqa: E402
 from benchmarks import (  # noqa: E402
     crashes,
     damage,
+    damaged_steps,
     deviation,
     fuzz,
     kills,
@@ -52,6 +53,7 @@ ALL = {
     "mending": mending.run,
     "placing": placing.run,
     "damage": damage.run,
+    "damaged-steps": damaged_steps.run,
     "readings": readings.run,
     "photos": photos.run,
 }

@@ -16,6 +16,7 @@ from typing import Any
 
 import numpy as np
 
+from tests.bench.crash_points import descendants
 from tests.browser.conftest import Server
 
 __all__ = ["run"]
@@ -39,23 +40,6 @@ class Client:
         headers = {"Content-Type": "application/json", "X-CSRFToken": self.csrf}
         request = urllib.request.Request(f"{self.base}/api{path}", json.dumps(body).encode(), headers)
         return json.load(self.open.open(request, timeout=20))
-
-
-def descendants(root: int) -> list[int]:
-    parents: dict[int, list[int]] = {}
-    for stat in Path("/proc").glob("[0-9]*/stat"):
-        try:
-            fields = stat.read_text().rsplit(")", 1)[1].split()
-        except OSError:
-            continue
-        parents.setdefault(int(fields[1]), []).append(int(stat.parent.name))
-    found: list[int] = []
-    todo = [root]
-    while todo:
-        for child in parents.get(todo.pop(), []):
-            found.append(child)
-            todo.append(child)
-    return found
 
 
 def kill(server: Server, victim: str) -> None:

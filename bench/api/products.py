@@ -13,7 +13,7 @@ from ninja import Router, Schema
 from bench.jobs import own_job, recipe_of
 from bench.models import Job, Task
 from bench.store import store
-from bench.work import enqueue_build
+from bench.work import build_missing
 from contour.job.build import faces_of
 from contour.job.keys import keys_in_result
 from contour.recipe.problem import ContourError
@@ -29,7 +29,7 @@ def product_folder(job: Job, key: str) -> Path:
     texts = Task.objects.filter(job=job, kind="build", result__contains=f'"{key}"').order_by("-created")
     made = any(key in keys_in_result(json.loads(text)) for text in texts.values_list("result", flat=True).iterator())
     if made and not store().has(key):
-        enqueue_build(job)
+        build_missing(job)
         raise ContourError(
             "not-found", "this was not there any more and is built again", got=key[:8], remedy="wait a moment"
         )

@@ -1,12 +1,25 @@
 """A store that was damaged from outside: products are built again, files are told by their name and mended by bringing them in again."""
 
 import pytest
+from huey.contrib.djhuey import HUEY
 
+from bench.models import Task
 from bench.store import store
 from tests.bench.asking import bring, edited, get, post, region_edit, scan_id
 from tests.conftest import facet_near
 
 pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture(autouse=True)
+def own_store(settings, tmp_path):
+    """What is damaged here is nobody else's."""
+    settings.SHARED = tmp_path
+    for name, folder in (("STORE", "store"), ("DELIVERIES", "deliveries"), ("THUMBNAILS", "thumbnails")):
+        setattr(settings, name, tmp_path / folder)
+    store.cache_clear()
+    yield
+    store.cache_clear()
 
 
 @pytest.fixture
@@ -68,3 +81,14 @@ def test_a_missing_picture_is_told_by_its_name(maker, job):
     assert picture["name"] in problem["message"]
     assert get(maker, f"/jobs/{job['id']}")["recipe"]["evidence"]
     assert scan_id(job)
+
+
+def test_asking_again_and_again_for_what_is_gone_builds_it_once(maker, job):
+    key = scan_key(maker, job)
+    (store().folder(key) / "outcome.json").write_bytes(b"")
+    HUEY.immediate = False
+    for _ in range(4):
+        assert maker.get(f"/api/jobs/{job['id']}/products/{key}/view").status_code == 404
+        post(maker, f"/jobs/{job['id']}/grow", {"scan": scan_id(job), "seeds": [0]}, 404)
+    assert Task.objects.filter(kind="build", status="queued", cancel=False).count() == 1
+    assert Task.objects.filter(kind="build", cancel=True).count() == 0

@@ -3,7 +3,6 @@
 import json
 import logging
 import re
-import sqlite3
 import stat
 from datetime import timedelta
 
@@ -20,7 +19,7 @@ from bench.demo_link import demo_link_opens, new_demo_link
 from bench.faults import fault_of, reported
 from bench.models import Task, Upload
 from bench.work import STALE, perform, sweep
-from tests.bench.asking import bring, edited, get, post, region_edit
+from tests.bench.asking import bring, edited, get, region_edit
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -149,29 +148,6 @@ def test_what_the_system_says_becomes_a_sentence(error, code):
     assert reported(error, "trying").code == (code or "crashed")
     if found and found.got:
         assert "/" not in found.got
-
-
-def test_a_locked_database_is_told_and_nothing_is_lost(maker, job):
-    """Another program holds the database for writing: the edit is refused as busy, and made when it is asked again."""
-    from django.db import connection
-
-    connection.settings_dict["OPTIONS"]["timeout"] = 0.2
-    connection.close()
-    other = sqlite3.connect(connection.settings_dict["NAME"], uri=True, isolation_level=None)
-    if "memory" in str(connection.settings_dict["NAME"]):
-        pytest.skip("a database in memory has no other program")
-    try:
-        other.execute("BEGIN IMMEDIATE")
-        maker.raise_request_exception = False
-        edit = {"version": job["version"], "edit": region_edit(job)}
-        answer = maker.post(f"/api/jobs/{job['id']}/edits", json.dumps(edit), content_type="application/json")
-        assert answer.status_code == 503 and answer.json()["problem"]["code"] == "busy"
-        other.execute("ROLLBACK")
-        assert len(post(maker, f"/jobs/{job['id']}/edits", edit)["recipe"]["steps"]) == 1
-    finally:
-        other.close()
-        connection.settings_dict["OPTIONS"]["timeout"] = 20
-        connection.close()
 
 
 def test_a_clock_set_back_leaves_no_task_running(maker, job):

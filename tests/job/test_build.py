@@ -157,7 +157,7 @@ def test_what_cannot_be_is_a_problem_on_that_step(store, recipe, params, code):
 
 def test_missing_evidence_is_said_and_blocks(tmp_path, recipe):
     result = build(recipe, Store(tmp_path))
-    assert result.problems[0].code == "not-found"
+    assert result.problems[0].code == "file-missing"
     assert set(statuses(result).values()) == {"blocked"}
 
 
