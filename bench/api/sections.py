@@ -165,11 +165,16 @@ class RankIn(Schema):
     normal: Vector
 
 
-def _plane(body: PlaneIn, offset_mm: float) -> PlaneFrame:
-    size = float(np.linalg.norm(body.normal))
+def _direction(v: Vector) -> np.ndarray:
+    """A direction as a unit vector (3,); raises ContourError (bad-params) for one of no length."""
+    size = float(np.linalg.norm(v))
     if not size > 1e-9:
-        raise ContourError("bad-params", "a plane needs a direction", got=str(body.normal))
-    n = np.array(body.normal) / size
+        raise ContourError("bad-params", "a plane needs a direction", got=str(v), need="a normal of some length")
+    return np.array(v) / size
+
+
+def _plane(body: PlaneIn, offset_mm: float) -> PlaneFrame:
+    n = _direction(body.normal)
     base = Place("plane", body.origin, (float(n[0]), float(n[1]), float(n[2])))
     turned = tilted(base, *np.radians([body.turn_u, body.turn_v]), u_axis_of(n))
     made = offset(turned, offset_mm)
@@ -209,7 +214,7 @@ def _cut(job: Job, body: PlaneIn, scan: PreparedScan, offset_mm: float) -> _Cut:
     if body.source == "section":
         return _section_cut(scan, _plane(body, offset_mm), offset_mm)
     payload = {
-        "store": str(settings.STORE), "scan": scan_state(job, body.scan), "source": body.source, "origin": body.origin, "normal": body.normal,
+        "store": str(settings.STORE), "scan": scan_state(job, body.scan), "source": body.source, "origin": body.origin, "normal": _direction(body.normal).tolist(),
         "outward": body.outward or (0.0, 0.0, 0.0), "offset": offset_mm,
     }  # fmt: skip
     found = run_in_child("profile", payload, time_limit_s=120)
@@ -352,7 +357,12 @@ def tradeoff(request: HttpRequest, job_id: uuid.UUID, body: PlaneIn) -> list[Tra
 def where_to_cut(request: HttpRequest, job_id: uuid.UUID, body: RankIn) -> list[dict[str, Any]]:
     """Places along a direction, best first."""
     scan = scan_state(own_job(request.user, job_id), body.scan)
-    payload = {"store": str(settings.STORE), "scan": scan, "origin": body.origin, "normal": body.normal}
+    payload = {
+        "store": str(settings.STORE),
+        "scan": scan,
+        "origin": body.origin,
+        "normal": _direction(body.normal).tolist(),
+    }
     found: list[dict[str, Any]] = run_in_child("where-to-cut", payload, time_limit_s=120)["cuts"]
     return found
 

@@ -84,3 +84,15 @@ def test_an_import_of_odd_steps_is_refused_and_the_job_stays(maker, job):
         )
         assert answer.status_code in (400, 404, 422), answer.content
     assert get(maker, f"/jobs/{job['id']}")["recipe"] == before["recipe"]
+
+
+def test_planes_without_a_direction(maker, job):
+    body = {"scan": scan_id(job), "origin": [0, 0, 5], "normal": [0, 0, 0]}
+    for path, more in (
+        ("section", {}),
+        ("where-to-cut", {}),
+        ("section", {"source": "radial"}),
+        ("section", {"source": "silhouette"}),
+    ):
+        problem = post(maker, f"/jobs/{job['id']}/{path}", {**body, **more}, 400)["problem"]
+        assert "direction" in problem["message"]
