@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, meant, worn. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, meant, worn. All by default."""
 
 from __future__ import annotations
 
@@ -30,6 +30,7 @@ from benchmarks import (  # noqa: E402
     regions,
     seating,
     segments,
+    trickle,
     workday,
     worn,
 )
@@ -44,6 +45,7 @@ ALL = {
     "crashes": crashes.run,
     "people": people.run,
     "fuzz": fuzz.run,
+    "trickle": trickle.run,
     "names": names.run,
     "seating": seating.run,
     "segments": segments.run,

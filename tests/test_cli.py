@@ -1,6 +1,7 @@
 """The command line is a contract: one JSON object on stdout, one line on stderr, exit codes 0 and 2."""
 
 import json
+import os
 import subprocess
 import sys
 from pathlib import Path
@@ -289,3 +290,23 @@ def test_a_section_in_a_face_says_so_and_where_it_is_clean(capfd, block_stl):
     assert code == 0 and told["along"]["area"] > 600 and told["along"]["above"] is None
     code, out, _ = run(capfd, *argv, f"20,5,{10 + told['along']['below']}")
     assert code == 0 and "along" not in json.loads(out) and len(json.loads(out)["loops"]) == 2
+
+
+@pytest.mark.parametrize("data", [b"\xff\xfe\x00 binary", b"solid part", b"[1, 2]", b'{"schema_version": 5}', b""])
+def test_building_what_is_no_job_ends_in_one_line(capfd, tmp_path, data):
+    path = tmp_path / "part.json"
+    path.write_bytes(data)
+    code, out, err = run(capfd, "build", str(path), "--out", str(tmp_path / "out"), "--json")
+    assert code == 2 and len(err.splitlines()) == 1 and "part.json" in err and "fault" not in err
+    assert json.loads(out)["problem"]["code"] in ("file-not-understood", "bad-recipe")
+
+
+def test_exporting_from_a_folder_where_nothing_ran_ends_in_one_line(tmp_path):
+    env = {**os.environ, "CONTOUR_VAR": str(tmp_path / "var")}
+    argv = [sys.executable, "-m", "bench", "contour", "export-job", "3f2a", "--out", str(tmp_path / "x.json")]
+    done = subprocess.run(argv, env=env, capture_output=True, text=True, check=False)
+    assert (
+        done.returncode == 2
+        and done.stderr.splitlines() == [done.stderr.strip()]
+        and "no job has this id" in done.stderr
+    )

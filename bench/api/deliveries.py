@@ -47,6 +47,11 @@ def deliver(request: HttpRequest, job_id: uuid.UUID, body: DeliverIn) -> Deliver
     job = own_job(request.user, job_id)
     build = head_build(job)
     result = build["result"]
+    if build["status"] in ("failed", "cancelled") and not build["current"]:
+        raise ContourError(
+            "no-body", f"the job's build {'has failed' if build['status'] == 'failed' else 'was cancelled'}, so there is nothing new to deliver",
+            got=(build["problem"] or {}).get("message"), remedy="undo the last change or make another one: that builds it again",
+        )  # fmt: skip
     if not build["current"] or result is None:
         raise ContourError("no-body", "the job is still building", remedy="wait until the build is done")
     if not result["bodies"]:

@@ -39,7 +39,14 @@ def load_job_file(job: Path) -> Recipe:
         raise ContourError(
             "file-missing", "there is no such job file", where=Where(file=job.name), remedy="check the path"
         )
-    return load_recipe(job.read_text(encoding="utf-8"), file=job.name)
+    try:
+        text = job.read_text(encoding="utf-8")
+    except UnicodeDecodeError:
+        raise ContourError(
+            "file-not-understood", "this is no job file", where=Where(file=job.name), need="a JSON file that export-job has written",
+            remedy="export the job again",
+        ) from None  # fmt: skip
+    return load_recipe(text, file=job.name)
 
 
 def build_job_file(job: Path, out: Path) -> dict[str, Any]:

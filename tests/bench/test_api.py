@@ -262,3 +262,11 @@ def test_while_something_of_ones_own_runs_the_next_task_waits(maker, job):
     work.next_turn(row.owner)
     row.refresh_from_db()
     assert row.status == "done"
+
+
+@pytest.mark.parametrize(("status", "said"), [("failed", "has failed"), ("cancelled", "was cancelled")])
+def test_a_delivery_of_a_job_that_is_not_being_built_does_not_say_wait(maker, job, status, said):
+    edited(maker, job, region_edit(job))
+    Task.objects.filter(kind="build").update(status=status, result="")
+    problem = post(maker, f"/jobs/{job['id']}/deliveries", {"kind": "step"}, 422)["problem"]
+    assert said in problem["message"] and "wait" not in problem["remedy"]

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from django.core.management import BaseCommand
+from django.db import OperationalError
 
 from bench.models import Job
 from bench.store import store
@@ -19,7 +20,10 @@ from contour.recipe.problem import ContourError
 
 
 def _export(args: argparse.Namespace) -> dict[str, Any]:
-    matches = [j for j in Job.objects.select_related("head") if str(j.id).startswith(args.job)]
+    try:
+        matches = [j for j in Job.objects.select_related("head") if str(j.id).startswith(args.job)]
+    except OperationalError:  # no server has run in this folder yet, so there are no tables
+        matches = []
     if len(matches) != 1:
         raise ContourError(
             "not-found", "no job has this id" if not matches else "several jobs begin with this id", got=args.job,
