@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import logging
 import time
 from collections.abc import Callable, Mapping
@@ -287,6 +288,12 @@ def _as_problem(raised: Exception) -> ContourError:
     if isinstance(raised, MemoryError):
         return ContourError(
             "out-of-memory", "this needs more memory than one task may take", remedy="thin the scan out"
+        )
+    if isinstance(raised, OSError) and raised.errno in (errno.ENOSPC, errno.EDQUOT):
+        return ContourError(
+            "no-space",
+            "the disk is full, so this could not be kept",
+            remedy="make room, then change anything: it is built again",
         )
     log.error("a stage of a build failed", exc_info=raised)
     return ContourError(
