@@ -147,6 +147,8 @@ class Command(BaseCommand):
 
     def _started(self, role: str, command: list[str]) -> subprocess.Popen[bytes]:
         env = {**os.environ, "DJANGO_SETTINGS_MODULE": "bench.settings", "OMP_NUM_THREADS": "1", "CONTOUR_ROLE": role}
+        # One heap per thread would keep what each thread's largest answer took; few heaps that are trimmed give it back.
+        env |= {"MALLOC_ARENA_MAX": "2", "MALLOC_TRIM_THRESHOLD_": "262144"}
         door = [self.door.fileno()] if role == "web" else []
         return subprocess.Popen(
             command, env=env, preexec_fn=_dies_with_its_parent, start_new_session=True, pass_fds=door
