@@ -92,7 +92,12 @@ def section_loops(
 
 def clean_cuts(scan: PreparedScan, cuts: Sequence[Polyline], frame: PlaneFrame) -> list[Polyline]:
     """Cuts without those that mostly run along a face: islands of noise, not borders."""
-    return [c for c in cuts if grazing_facets(scan, frame.origin, frame.normal, c.facets).mean() < 0.5]
+    if not cuts:
+        return []
+    # All cuts at once: what is asked of the whole scan is asked once, however many islands there are.
+    grazes = grazing_facets(scan, frame.origin, frame.normal, np.concatenate([c.facets for c in cuts]))
+    parts = np.split(grazes, np.cumsum([len(c.facets) for c in cuts])[:-1])
+    return [c for c, along in zip(cuts, parts, strict=True) if along.mean() < 0.5]
 
 
 def _path_mm(flat: Array, closed: bool) -> float:
