@@ -81,7 +81,9 @@ def cancel_builds(job: Job) -> None:
 def build_again(owner: AbstractBaseUser, digest: str) -> None:
     """Build the owner's jobs anew that have missed a file which is there now."""
     for job in Job.objects.select_related("head").filter(owner=owner, head__recipe__contains=digest):
-        enqueue_build(job)
+        missed = Task.objects.filter(revision=job.head, kind="build", status="done", result__contains='"file-missing"')
+        if missed.exists():  # any other job is whole, or on its way to be
+            enqueue_build(job)
 
 
 def enqueue_build(job: Job) -> None:
