@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Iterator
+from contextlib import contextmanager, nullcontext
 from functools import lru_cache
 
 import numpy as np
@@ -17,7 +19,7 @@ from contour.job.keys import scan_key
 from contour.mesh.prepare import PreparedScan, load_prepared
 from contour.recipe.problem import ContourError
 
-__all__ = ["job_scan", "scan_state", "warm", "warm_newest"]
+__all__ = ["in_turn", "job_scan", "scan_state", "warm", "warm_newest"]
 
 
 @lru_cache(maxsize=8)
@@ -49,6 +51,18 @@ def scan_state(job: Job, scan: str) -> str:
 def job_scan(job: Job, scan: str) -> PreparedScan:
     """A scan of the job by its evidence or by the key of one of its states (see :func:`scan_state`)."""
     return _mapped(scan_state(job, scan))
+
+
+_LARGE = 500_000
+_one_large = threading.Lock()
+
+
+@contextmanager
+def in_turn(scan: PreparedScan) -> Iterator[None]:
+    """Questions that may go over all of a large scan are answered one after another: each holds up to 200 MB while it is
+    worked on, and several people's together would be more than this process may take."""
+    with _one_large if len(scan.facets) > _LARGE else nullcontext():
+        yield
 
 
 def warm(scan: PreparedScan) -> None:

@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, meant, worn. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, meant, worn. All by default."""
 
 from __future__ import annotations
 
@@ -17,6 +17,7 @@ from benchmarks import (  # noqa: E402
     deviation,
     fuzz,
     kills,
+    large_scan,
     meant,
     mending,
     names,
@@ -46,6 +47,7 @@ ALL = {
     "people": people.run,
     "fuzz": fuzz.run,
     "trickle": trickle.run,
+    "large-scan": large_scan.run,
     "names": names.run,
     "seating": seating.run,
     "segments": segments.run,

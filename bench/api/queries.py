@@ -16,13 +16,14 @@ from bench.api.products import product_folder
 from bench.blobs import keep
 from bench.jobs import last_result, own_job, recipe_of, scope_of
 from bench.models import Job
-from bench.scans import job_scan
+from bench.scans import in_turn, job_scan
 from bench.store import store
 from contour.check.deviation import at_facet
+from contour.fit.budget import Budget
 from contour.fit.form import form_of
 from contour.fit.region import Region, default_tolerance, grow_region, inner_vertices, patch_around, region_of_facets
 from contour.fit.surface import Surface, SurfaceKind
-from contour.fit.wear import averaged_residuals, worn_zone
+from contour.fit.wear import averaged_residuals
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.formula import evaluate, names_in
 from contour.recipe.problem import ContourError
@@ -31,6 +32,7 @@ from contour.steps.products import load_product
 from contour.steps.region import SurfaceChoice
 
 router = Router(tags=["queries"])
+_GROW_S = 1.0  # then no further kind of surface is tried
 
 Vector = tuple[float, float, float]
 
@@ -57,7 +59,7 @@ class SurfaceOut(Schema):
 
 
 class GrowOut(Schema):
-    """facets: base64 of uint32, the view's numbering. Lengths in mm."""
+    """facets: base64 of uint32, the view's numbering. Lengths in mm. untried: kinds that there was no time for."""
 
     facets: str
     count: int
@@ -69,6 +71,7 @@ class GrowOut(Schema):
     tolerance: float
     source_seeds: list[int]
     source_removed: list[int]
+    untried: list[SurfaceKind] = []
 
 
 class BrushIn(Schema):
@@ -157,11 +160,12 @@ def grow(request: HttpRequest, job_id: uuid.UUID, body: GrowIn) -> GrowOut:
     scan = job_scan(job, body.scan)
     seeds, removed = _facet_ids(scan, body.seeds), _facet_ids(scan, body.removed)
     tolerance = typed_length(body.tolerance, job)
-    region: Region = grow_region(
-        scan, seeds, kind=None if body.surface == "auto" else body.surface, tolerance_mm=tolerance, removed=removed,
-        kinds=None if body.kinds is None else tuple(body.kinds),
-    )  # fmt: skip
-    return _grown(scan, region, tolerance or default_tolerance(scan), seeds, removed)
+    with in_turn(scan):
+        region = grow_region(
+            scan, seeds, kind=None if body.surface == "auto" else body.surface, tolerance_mm=tolerance, removed=removed,
+            kinds=None if body.kinds is None else tuple(body.kinds), budget=Budget(_GROW_S),
+        )  # fmt: skip
+        return _grown(scan, region, tolerance or default_tolerance(scan), seeds, removed)
 
 
 def _grown(
@@ -173,6 +177,7 @@ def _grown(
         surface=_surface(s),
         largest_at=region.largest_at, area=region.area, tolerance=tolerance,
         source_seeds=scan.source_facet[seeds].tolist(), source_removed=scan.source_facet[removed].tolist(),
+        untried=list(region.untried),
     )  # fmt: skip
 
 
@@ -192,17 +197,19 @@ def unpacked(text: str, scan: PreparedScan) -> NDArray[np.int64]:
 def picked(request: HttpRequest, job_id: uuid.UUID, body: PickedIn) -> GrowOut:
     """The surface through facets chosen by hand; none are added."""
     scan = job_scan(own_job(request.user, job_id), body.scan)
-    region = region_of_facets(scan, unpacked(body.facets, scan), kind=None if body.surface == "auto" else body.surface)
-    none = np.array([], np.int64)
-    return _grown(scan, region, default_tolerance(scan), none, none)
+    kind, none = None if body.surface == "auto" else body.surface, np.array([], np.int64)
+    with in_turn(scan):
+        region = region_of_facets(scan, unpacked(body.facets, scan), kind=kind)
+        return _grown(scan, region, default_tolerance(scan), none, none)
 
 
 @router.post("/{job_id}/keep-picked", response=KeptFacets)
 def keep_picked(request: HttpRequest, job_id: uuid.UUID, body: PickedIn) -> KeptFacets:
     """Keep the choice under its hash, for a region step."""
     scan = job_scan(own_job(request.user, job_id), body.scan)
-    own = scan.source_facet[unpacked(body.facets, scan)]
-    data = facets_to_bytes(own[own >= 0])
+    with in_turn(scan):
+        own = scan.source_facet[unpacked(body.facets, scan)]
+        data = facets_to_bytes(own[own >= 0])
     if not data:
         raise ContourError(
             "too-few-facets", "only facets that a mend has made are picked", remedy="pick facets of the scan itself"
@@ -266,13 +273,14 @@ def region(request: HttpRequest, job_id: uuid.UUID, key: str, scan: str) -> Grow
     job = own_job(request.user, job_id)
     product = load_product(product_folder(job, key))
     prepared = job_scan(job, scan)
-    ids = np.sort(prepared.facets_of_source(product.source_facets))
     s = product.surface
-    return GrowOut(
-        facets=packed(ids, "<u4"), count=len(ids), rms=product.rms, largest=0.0, largest_at=s.origin,
-        surface=_surface(s),
-        area=float(prepared.areas[ids].sum()), tolerance=0.0, source_seeds=[], source_removed=[],
-    )  # fmt: skip
+    with in_turn(prepared):
+        ids = np.sort(prepared.facets_of_source(product.source_facets))
+        return GrowOut(
+            facets=packed(ids, "<u4"), count=len(ids), rms=product.rms, largest=0.0, largest_at=s.origin,
+            surface=_surface(s),
+            area=float(prepared.areas[ids].sum()), tolerance=0.0, source_seeds=[], source_removed=[],
+        )  # fmt: skip
 
 
 class FormOut(Schema):
@@ -299,16 +307,16 @@ def form(request: HttpRequest, job_id: uuid.UUID, key: str, scan: str) -> FormOu
     job = own_job(request.user, job_id)
     product = load_product(product_folder(job, key))
     prepared = job_scan(job, scan)
-    ids = np.sort(prepared.facets_of_source(product.source_facets))
-    s: Surface = product.surface
-    zone = worn_zone(prepared, ids, s)
-    found = form_of(s, prepared.vertices[inner_vertices(prepared, ids)], edge_mm=prepared.edge_mm)
-    return FormOut(
-        flatness=found.flatness, roundness=found.roundness, cylindricity=found.cylindricity, straightness=found.straightness,
-        widest=found.widest, profile=list(found.profile), u=found.u, radius=s.minor if s.kind == "torus" else s.radius,
-        facets=packed(ids, "<u4"), residuals=packed(averaged_residuals(prepared, ids, s), "<f4"),
-        worn=packed(zone.facets if zone else np.array([], np.int64), "<u4"), depth=zone.depth_mm if zone else None,
-    )  # fmt: skip
+    with in_turn(prepared):
+        ids = np.sort(prepared.facets_of_source(product.source_facets))
+        s: Surface = product.surface
+        found = form_of(s, prepared.vertices[inner_vertices(prepared, ids)], edge_mm=prepared.edge_mm)
+        return FormOut(
+            flatness=found.flatness, roundness=found.roundness, cylindricity=found.cylindricity, straightness=found.straightness,
+            widest=found.widest, profile=list(found.profile), u=found.u, radius=s.minor if s.kind == "torus" else s.radius,
+            facets=packed(ids, "<u4"), residuals=packed(averaged_residuals(prepared, ids, s), "<f4"),
+            worn=packed(prepared.facets_of_source(product.worn), "<u4"), depth=product.worn_mm,
+        )  # fmt: skip
 
 
 @router.get("/{job_id}/regions-at", response=list[str])

@@ -12,25 +12,37 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
+from contour.fit.budget import UNLIMITED, Budget
 from contour.fit.growth import grow, spread
 from contour.fit.primitives import CODES, PLANE, face_side, guess, plausible, refine
 from contour.fit.surface import Surface, SurfaceKind, distances
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["Region", "default_tolerance", "grow_region", "inner_vertices", "patch_around", "region_of_facets"]
+__all__ = [
+    "Region",
+    "corners_of",
+    "default_tolerance",
+    "grow_region",
+    "inner_vertices",
+    "patch_around",
+    "region_of_facets",
+    "sampled",
+]
 
 NORMAL_COS = float(np.cos(np.radians(12.0)))
 # What a kind with more unknowns must explain more of: share of facets by which it has to win.
 PENALTY = (0.0, 0.0, 0.06, 0.12, 0.06, 0.15)
 _FEW = 6
+# A fit through so many places is as good as one through all of them: noise is averaged out long before, what is systematic stays.
+MOST_FITTED = 30_000
 
 _jit = nb.njit(cache=True, nogil=True, fastmath=True)
 
 
 @dataclass(frozen=True, slots=True)
 class Region:
-    """`facets` (n,) int64 of the prepared scan, sorted; residuals over its vertices, mm; area mm²."""
+    """`facets` (n,) int64 of the prepared scan, sorted; residuals over its vertices, mm; area mm². untried: kinds that there was no time for."""
 
     facets: NDArray[np.int64]
     surface: Surface
@@ -39,6 +51,7 @@ class Region:
     largest_at: tuple[float, float, float]
     area: float
     auto: bool
+    untried: tuple[SurfaceKind, ...] = ()
 
 
 def default_tolerance(scan: PreparedScan) -> float:
@@ -77,13 +90,20 @@ def patch_around(across, centroids, seed, radius):  # type: ignore[no-untyped-de
     return np.array(found)
 
 
+def corners_of(scan: PreparedScan, facets: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Vertex ids (n,) of the facets, sorted, each once: by marks, since sorting the corners of two million facets takes a second."""
+    used = np.zeros(len(scan.vertices), np.bool_)
+    used[scan.facets[facets].ravel()] = True
+    return np.flatnonzero(used)
+
+
 def inner_vertices(scan: PreparedScan, facets: NDArray[np.int64], rings: int = 3) -> NDArray[np.int64]:
     """Vertex ids of a region without its outermost rings of facets: rounded edges and open rims are no evidence. A narrow strip has
     no inside; then fewer rings are left out, or none."""
     inside = np.zeros(len(scan.facets) + 1, np.bool_)
     inside[facets] = True
     kept = np.asarray(facets, np.int64)
-    vertices = np.unique(scan.facets[kept])
+    vertices = corners_of(scan, kept)
     for _ in range(rings):
         beyond = np.where(scan.across[kept] < 0, -1, scan.across[kept] // 3)
         rim = ~inside[beyond].all(axis=1)
@@ -97,14 +117,37 @@ def inner_vertices(scan: PreparedScan, facets: NDArray[np.int64], rings: int = 3
     return np.asarray(vertices, np.int64)
 
 
+def sampled(ids: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Of more ids than a fit needs, every so many-th."""
+    if len(ids) <= 2 * MOST_FITTED:
+        return ids
+    return np.ascontiguousarray(ids[:: len(ids) // MOST_FITTED])  # strided would be another type to compile for
+
+
+@dataclass(frozen=True, slots=True)
+class _Evidence:
+    """facets (n,) of a region, all its vertices, and those away from its rim, where the scan is most trustworthy."""
+
+    facets: NDArray[np.int64]
+    vertices: NDArray[np.int64]
+    inner: NDArray[np.int64]
+
+    @classmethod
+    def of(cls, scan: PreparedScan, facets: NDArray[np.int64]) -> _Evidence:
+        return cls(facets, corners_of(scan, facets), sampled(inner_vertices(scan, facets)))
+
+
 def _settle(
-    scan: PreparedScan, code: int, p: NDArray[np.float64], facets: NDArray[np.int64], sigma: float, auto: bool
+    scan: PreparedScan,
+    code: int,
+    p: NDArray[np.float64],
+    of: _Evidence,
+    sigma: float,
+    auto: bool,
+    left: tuple[SurfaceKind, ...] = (),
 ) -> Region:
-    """Final fit on the region's vertices away from its rim, where the scan is most trustworthy."""
-    vertices = np.unique(scan.facets[facets])
-    ids = inner_vertices(scan, facets)
-    if len(ids) > 60_000:
-        ids = np.ascontiguousarray(ids[:: len(ids) // 30_000])  # strided would be another type to compile for
+    """Final fit on the region's vertices away from its rim."""
+    facets, vertices, ids = of.facets, of.vertices, of.inner
     trial = p.copy()
     refine(code, trial, scan.vertices, ids, len(ids), 20, 1.5 * sigma)
     surface = Surface.unpacked(code, trial)
@@ -113,7 +156,7 @@ def _settle(
     at = scan.vertices[vertices[worst]]
     return Region(
         np.sort(facets), surface, float(np.sqrt(np.mean(residuals**2))), float(residuals[worst]),
-        (float(at[0]), float(at[1]), float(at[2])), float(scan.areas[facets].sum()), auto,
+        (float(at[0]), float(at[1]), float(at[2])), float(scan.areas[facets].sum()), auto, left,
     )  # fmt: skip
 
 
@@ -139,11 +182,13 @@ def grow_region(
     tolerance_mm: float | None = None,
     removed: NDArray[np.int64] | None = None,
     kinds: tuple[SurfaceKind, ...] | None = None,
+    budget: Budget = UNLIMITED,
 ) -> Region:
     """The region around the seed facets.
 
     seeds : (k,) facet ids of the prepared scan; the first decides the surface, the others add pieces that lie on it.
     removed : facets that must stay out (the region does not grow through them). kind None lets the data choose, among `kinds`.
+    budget : once it is spent and a kind has been found, no further kind is tried; the region says which (`untried`).
     Raises ContourError (fit-failed) at the first seed when no surface of the kind explains its surroundings.
     """
     tolerance = tolerance_mm or default_tolerance(scan)
@@ -157,8 +202,13 @@ def grow_region(
     smallest, largest = 1.6 * scan.edge_mm, 500.0
     best: tuple[float, int, NDArray[np.float64], NDArray[np.int64]] | None = None
     best_rms = 0.0
-    for name in (kind,) if kind else (kinds or _kinds(scan, None)):
+    names = (kind,) if kind else (kinds or _kinds(scan, None))
+    untried: tuple[SurfaceKind, ...] = ()
+    for k, name in enumerate(names):
         code = CODES[name]
+        if best is not None and budget.spent:
+            untried = names[k:]
+            break
         if code != PLANE and best is not None and best[3].size >= 2000 and best_rms < 0.9 * sigma:
             break  # a strip of a cylinder fills the whole band of 3 sigma (rms 1.7); so flat and so large is a plane
         # Few facets in a fine patch carry more noise than shape: a second, larger patch gets its chance.
@@ -188,7 +238,7 @@ def grow_region(
             need=f"at least {_FEW} connected facets within {tolerance:.3f} mm",
             remedy="pick further from the edge, raise the tolerance, or choose the kind by hand",
         )
-    return _settle(scan, best[1], best[2], best[3], sigma, kind is None)
+    return _settle(scan, best[1], best[2], _Evidence.of(scan, best[3]), sigma, kind is None, untried)
 
 
 def region_of_facets(scan: PreparedScan, facets: NDArray[np.int64], *, kind: SurfaceKind | None = None) -> Region:
@@ -197,7 +247,9 @@ def region_of_facets(scan: PreparedScan, facets: NDArray[np.int64], *, kind: Sur
     kind None takes a surface with more unknowns only when it explains them clearly better than a simpler one.
     Raises ContourError (too-few-facets, fit-failed).
     """
-    facets = np.unique(np.asarray(facets, dtype=np.int64))
+    chosen = np.zeros(len(scan.facets), np.bool_)
+    chosen[facets] = True
+    facets = np.flatnonzero(chosen)
     if len(facets) < _FEW:
         raise ContourError(
             "too-few-facets",
@@ -208,16 +260,17 @@ def region_of_facets(scan: PreparedScan, facets: NDArray[np.int64], *, kind: Sur
         )
     sigma = max(scan.noise_mm, 1e-6)
     best: Region | None = None
+    evidence, some = _Evidence.of(scan, facets), sampled(facets)
     for name in _kinds(scan, kind):
         code = CODES[name]
         p = np.zeros(9)
-        if not guess(code, p, scan.centroids, scan.smooth_normals, facets, len(facets)):
+        if not guess(code, p, scan.centroids, scan.smooth_normals, some, len(some)):
             continue
-        refine(code, p, scan.centroids, facets, len(facets), 30, 0.0)
+        refine(code, p, scan.centroids, some, len(some), 30, 0.0)
         if not plausible(code, p, 0.1 * scan.edge_mm, 1e4):
             continue
-        face_side(code, p, scan.centroids, scan.smooth_normals, facets, len(facets))
-        found = _settle(scan, code, p, facets, sigma, kind is None)
+        face_side(code, p, scan.centroids, scan.smooth_normals, some, len(some))
+        found = _settle(scan, code, p, evidence, sigma, kind is None)
         if best is None or found.rms < 0.8 * best.rms:
             best = found
     if best is None:

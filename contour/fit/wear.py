@@ -14,7 +14,7 @@ from scipy.sparse import coo_matrix, csr_matrix
 from scipy.sparse.csgraph import connected_components
 
 from contour.fit.primitives import refine
-from contour.fit.region import inner_vertices
+from contour.fit.region import inner_vertices, sampled
 from contour.fit.surface import Surface, distances
 from contour.mesh.prepare import PreparedScan
 
@@ -67,9 +67,7 @@ def averaged_residuals(scan: PreparedScan, facets: NDArray[np.int64], surface: S
 
 def fit_without(scan: PreparedScan, facets: NDArray[np.int64], out: NDArray[np.bool_], surface: Surface) -> Surface:
     """The surface fitted to the vertices of a region's facets that are not left out."""
-    ids = inner_vertices(scan, facets[~out])
-    if len(ids) > 60_000:
-        ids = np.ascontiguousarray(ids[:: len(ids) // 30_000])
+    ids = sampled(inner_vertices(scan, facets[~out]))
     p = surface.packed()
     refine(surface.code, p, scan.vertices, ids, len(ids), 25, 1.5 * max(1.3 * scan.noise_mm, 1e-4))
     return Surface.unpacked(surface.code, p)

@@ -6,6 +6,7 @@ where the scan is whole (clear of rims), and where few pieces leave little resid
 
 from __future__ import annotations
 
+import time
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,6 +21,7 @@ from contour.recipe.problem import ContourError
 __all__ = ["RankedCut", "ranked_cuts"]
 
 _CUT_S = 0.5  # of one place: one that takes longer is no good place to cut
+_ALL_S = 4.0  # of all of them: what earlier places leave is the later ones'
 
 Array = NDArray[np.float64]
 
@@ -66,7 +68,7 @@ class _Cut:
         return sum(p.kind == "free" for loop in self.loops for p in loop.outline.pieces)
 
 
-def _cut(scan: PreparedScan, origin: Array, normal: Array, offset: float) -> _Cut | None:
+def _cut(scan: PreparedScan, origin: Array, normal: Array, offset: float, budget: Budget) -> _Cut | None:
     frame = plane_frame(origin + offset * normal, normal)
     lines = slice_scan(scan, frame.origin, frame.normal)
     if not lines:
@@ -74,7 +76,7 @@ def _cut(scan: PreparedScan, origin: Array, normal: Array, offset: float) -> _Cu
     long = np.array([float(np.linalg.norm(np.diff(c.points, axis=0), axis=1).sum()) for c in lines])
     slope = np.concatenate([np.abs(scan.smooth_normals[c.facets] @ frame.normal) for c in lines])
     opened = float(sum(x for x, c in zip(long, lines, strict=True) if not c.closed) / max(long.sum(), 1e-9))
-    loops = outlines_of(scan, [(frame.to_plane(c.points), c.closed) for c in lines], frame, budget=Budget(_CUT_S))
+    loops = outlines_of(scan, [(frame.to_plane(c.points), c.closed) for c in lines], frame, budget=budget)
     return _Cut(offset, loops, float((slope > 0.26).mean()), opened) if loops else None
 
 
@@ -92,7 +94,14 @@ def ranked_cuts(scan: PreparedScan, origin: Array, normal: Array, *, tried: int 
     low, high = float(heights.min()), float(heights.max())
     margin = max(1.5 * scan.edge_mm, 0.01 * (high - low))
     at = np.linspace(low + margin, high - margin, tried)
-    cuts = [_cut(scan, origin, n, float(h)) for h in at]
+    begun = time.monotonic()
+
+    def share(k: int) -> Budget:
+        """By then this place's turn is over; never more than one place may take."""
+        left = begun + (k + 1) * _ALL_S / tried - time.monotonic()
+        return Budget(min(max(left, 0.0), _CUT_S))
+
+    cuts = [_cut(scan, origin, n, float(h), share(k)) for k, h in enumerate(at)]
     step = float(at[1] - at[0])
     out: list[RankedCut] = []
     k = 0

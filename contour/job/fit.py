@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
 from contour.check.deviation import at_facet, deviations, sample_order, summarise, unseen_share
+from contour.fit.region import corners_of
 from contour.fit.rigid import moved
 from contour.job.keys import fit_key
 from contour.job.store import Store
@@ -61,7 +62,7 @@ def zone_of(evidence: ScanEvidence, scan: PreparedScan, store: Store) -> Zone | 
         raise ContourError(
             "ref-lost", "nothing of the zone of the fit is left in the scan", remedy="paint the zone again"
         )
-    return Zone(evidence.zone.blob, np.unique(scan.facets[facets]).astype(np.int64))
+    return Zone(evidence.zone.blob, corners_of(scan, facets))
 
 
 def _measured(

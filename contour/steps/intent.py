@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -119,7 +120,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     for k, (ref, p, f) in enumerate(zip(params.regions, products, found, strict=True)):
         marks = _held(relations, k)
         u = {n: x for n, x in p.u.items() if not (marks and n in ("radius", "minor"))}
-        made[ref.id] = RegionProduct(p.source_facets, f.surface, f.rms, p.middle, p.reach, u, p.left_out)
+        made[ref.id] = replace(p, surface=f.surface, rms=f.rms, u=u)
         facts[ref.id] = {
             **surface_facts(f.surface), "rms": f.rms, "rms_before": f.rms_before, "shift": f.shift, "cost": costs[k], "marks": marks,
             "middle": p.middle,

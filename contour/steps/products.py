@@ -31,7 +31,7 @@ class ScanProduct:
 @dataclass(frozen=True, slots=True)
 class RegionProduct:
     """Members as raw facet numbers (sorted) and the surface through them; rms in mm. middle, reach: of the members, mm; u: standard
-    uncertainties as :meth:`contour.fit.covariance.Covariance.as_json` gives them; left_out: members without a say in the fit."""
+    uncertainties as :meth:`contour.fit.covariance.Covariance.as_json` gives them; left_out: members without a say in the fit; worn: members of the zone that stands out as worn, worn_mm: how deep."""
 
     source_facets: NDArray[np.int64]
     surface: Surface
@@ -40,6 +40,8 @@ class RegionProduct:
     reach: float = 0.0
     u: Mapping[str, float] = field(default_factory=dict)
     left_out: NDArray[np.int64] = field(default_factory=lambda: np.zeros(0, np.int64))
+    worn: NDArray[np.int64] = field(default_factory=lambda: np.zeros(0, np.int64))
+    worn_mm: float | None = None
     kind: str = "region"
 
 
@@ -83,7 +85,14 @@ def save_product(product: Any, folder: Path) -> None:
     if isinstance(product, RegionProduct):
         np.save(folder / "facets.npy", product.source_facets)
         np.save(folder / "left_out.npy", product.left_out)
-        about = {"rms": product.rms, "middle": product.middle, "reach": product.reach, "u": dict(product.u)}
+        np.save(folder / "worn.npy", product.worn)
+        about = {
+            "rms": product.rms,
+            "middle": product.middle,
+            "reach": product.reach,
+            "u": dict(product.u),
+            "worn_mm": product.worn_mm,
+        }
         (folder / "region.json").write_text(json.dumps({"surface": asdict(product.surface), **about}))
     elif isinstance(product, Place):
         (folder / "place.json").write_text(json.dumps(asdict(product)))
@@ -106,7 +115,11 @@ def load_product(folder: Path) -> Any:
         surface = Surface(**{**s, "origin": tuple(s["origin"]), "axis": tuple(s["axis"])})
         middle = tuple(data["middle"])
         members, left_out = np.load(folder / "facets.npy"), np.load(folder / "left_out.npy")
-        return RegionProduct(members, surface, data["rms"], middle, data["reach"], data["u"], left_out)
+        # A product of an earlier version, which an older build may still name, says nothing of wear.
+        worn = np.load(folder / "worn.npy") if (folder / "worn.npy").exists() else np.zeros(0, np.int64)
+        return RegionProduct(
+            members, surface, data["rms"], middle, data["reach"], data["u"], left_out, worn, data.get("worn_mm")
+        )
     if (folder / "place.json").exists():
         data = json.loads((folder / "place.json").read_text())
         return Place(**{**data, "origin": tuple(data["origin"]), "direction": tuple(data["direction"])})

@@ -182,6 +182,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     reach = float(np.linalg.norm(scan.centroids[facets] - middle, axis=1).max())
     out = scan.source_facet[np.setdiff1d(facets, rest)]
     left = np.unique(out[out >= 0])
+    worn = scan.source_facet[zone.facets] if zone is not None else np.zeros(0, np.int64)
     product = RegionProduct(
         np.unique(own[own >= 0]),
         s,
@@ -190,12 +191,14 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         reach,
         spread.as_json(),
         left,
+        np.unique(worn[worn >= 0]),
+        zone.depth_mm if zone is not None else None,
     )
     return Outcome(product, facts)
 
 
 KIND: StepKind[Params] = StepKind(
-    id="region", title="Region", help="Facets that one surface explains", version=6, makes="region",
+    id="region", title="Region", help="Facets that one surface explains", version=7, makes="region",
     params=Params, key_value="tolerance", run=_run,
     measures={"diameter": "length", "radius": "length", "minor": "length", "half_angle": "angle", "area": "area", "rms": "length"},
 )  # fmt: skip

@@ -1,7 +1,8 @@
 import numpy as np
 import pytest
 
-from contour.fit.region import grow_region, patch_around
+from contour.fit.budget import Budget
+from contour.fit.region import MOST_FITTED, corners_of, grow_region, patch_around, region_of_facets, sampled
 from contour.fit.surface import Surface, distances, fit_surface
 from contour.recipe.problem import ContourError
 from tests.conftest import facet_near
@@ -128,3 +129,44 @@ def test_on_a_mesh_without_noise_two_facets_are_a_face():
     assert region.area == pytest.approx(1200)
     assert np.allclose(region.surface.axis, [0, 0, 1])
     assert region.rms == pytest.approx(0, abs=1e-9)
+
+
+def test_a_spent_budget_keeps_what_is_found_and_names_what_was_not_tried(block_scan):
+    seed = np.array([facet_near(block_scan, (21, 15, 5))])
+    whole = grow_region(block_scan, seed)
+    hasty = grow_region(block_scan, seed, budget=Budget(0.0))
+    assert whole.untried == ()
+    # The plane through a few facets of the bore comes first; then there was no time for what it really is.
+    assert hasty.surface.kind == "plane" and "cylinder" in hasty.untried and len(hasty.facets) < len(whole.facets)
+
+
+def test_corners_are_each_vertex_once_in_order(block_scan):
+    facets = np.array([7, 3, 3, 90])
+    assert corners_of(block_scan, facets).tolist() == np.unique(block_scan.facets[facets]).tolist()
+
+
+def test_a_sample_is_even_and_leaves_few_alone():
+    few = np.arange(2 * MOST_FITTED)
+    assert sampled(few) is few
+    many = sampled(np.arange(7 * MOST_FITTED + 3))
+    assert MOST_FITTED <= len(many) <= MOST_FITTED + 1 and set(np.diff(many)) == {7}
+
+
+def test_many_facets_by_hand_fit_as_well_as_all_of_them():
+    """A fine half tube: more facets than the fit looks at. The size is known in closed form."""
+    from contour.mesh.facets import Mesh
+    from contour.mesh.prepare import prepare_mesh
+
+    rng = np.random.default_rng(6)
+    n, m = 420, 260
+    t, h = np.meshgrid(np.linspace(0, np.pi, n), np.linspace(0, 60, m), indexing="ij")
+    r = 25.0 + rng.normal(0, 0.01, t.shape)
+    vertices = np.column_stack([(r * np.cos(t)).ravel(), (r * np.sin(t)).ravel(), h.ravel()])
+    i, j = (a.ravel() for a in np.meshgrid(np.arange(n - 1), np.arange(m - 1), indexing="ij"))
+    a = i * m + j
+    facets = np.vstack([np.column_stack([a, a + m, a + m + 1]), np.column_stack([a, a + m + 1, a + 1])])
+    scan = prepare_mesh(Mesh(vertices, facets.astype(np.int32), np.arange(len(facets))), pose=np.eye(4), raw_facets=0)
+    assert len(facets) > 3 * MOST_FITTED
+    found = region_of_facets(scan, np.arange(len(facets)))
+    assert found.surface.kind == "cylinder" and len(found.facets) == len(facets)
+    assert found.surface.radius == pytest.approx(25.0, abs=0.001)  # 0.01 mm over 30,000 places

@@ -7,6 +7,7 @@ from itertools import pairwise
 import numpy as np
 import pytest
 
+from contour.fit.budget import UNLIMITED
 from contour.fit.where_to_cut import ranked_cuts
 from contour.recipe.problem import ContourError
 
@@ -28,6 +29,17 @@ def test_a_direction_that_meets_nothing_is_said(block_scan):
     far = block_scan.vertices.mean(axis=0)
     with pytest.raises(ContourError, match="gives an outline"):
         ranked_cuts(_empty(block_scan), far, Z)
+
+
+def test_all_places_together_have_their_time_and_the_last_still_have_a_turn(block_scan, monkeypatch):
+    """By a clock that goes on a second at every look: no place gets more than its share, none less than nothing."""
+    from contour.fit import where_to_cut
+
+    shares = []
+    monkeypatch.setattr(where_to_cut.time, "monotonic", iter(range(1000)).__next__)
+    monkeypatch.setattr(where_to_cut, "Budget", lambda seconds: shares.append(seconds) or UNLIMITED)
+    assert ranked_cuts(block_scan, np.zeros(3), Z, tried=9)
+    assert len(shares) == 9 and min(shares) == 0 and max(shares) <= 0.5
 
 
 def _empty(scan):

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from contour.fit.covariance import Covariance, fit_covariance
 from contour.fit.primitives import face_side, refine
-from contour.fit.region import PENALTY
+from contour.fit.region import PENALTY, corners_of, sampled
 from contour.fit.segment.curvature import bending
 from contour.fit.segment.labels import FREE, depth_of
 from contour.fit.segment.merging import Draft, core_of, merge_across_holes, merge_touching, refit, simplest_kinds
@@ -133,8 +133,7 @@ class _Sowing:
 
 def _core_vertices(scan: PreparedScan, facets: NDArray[np.int64], depth: NDArray[np.int32]) -> NDArray[np.int64]:
     inner = core_of(facets, depth, 4)
-    ids = np.unique(scan.facets[inner]).astype(np.int64)
-    return ids if len(ids) <= 60_000 else np.ascontiguousarray(ids[:: len(ids) // 30_000])
+    return sampled(corners_of(scan, inner))
 
 
 def _settled(draft: Draft, noise: float, worn: NDArray[np.bool_]) -> Segmentation:

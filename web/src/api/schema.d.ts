@@ -2902,7 +2902,7 @@ export interface components {
         };
         /**
          * GrowOut
-         * @description facets: base64 of uint32, the view's numbering. Lengths in mm.
+         * @description facets: base64 of uint32, the view's numbering. Lengths in mm. untried: kinds that there was no time for.
          */
         GrowOut: {
             /** Facets */
@@ -2928,6 +2928,11 @@ export interface components {
             source_seeds: number[];
             /** Source Removed */
             source_removed: number[];
+            /**
+             * Untried
+             * @default []
+             */
+            untried: ("plane" | "cylinder" | "cone" | "sphere" | "torus")[];
         };
         /** SurfaceOut */
         SurfaceOut: {

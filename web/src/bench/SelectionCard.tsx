@@ -10,6 +10,16 @@ import { useBench } from "./context";
 import { type SurfaceChoice, usePicks } from "./stores";
 import { useCardKeys } from "./useCardKeys";
 
+const KINDS: { label: string; value: SurfaceChoice }[] = [
+  { label: "auto", value: "auto" },
+  { label: "plane", value: "plane" },
+  { label: "cylinder", value: "cylinder" },
+  { label: "cone", value: "cone" },
+  { label: "ball", value: "sphere" },
+  { label: "bead", value: "torus" },
+];
+const kindWord = (kind: SurfaceChoice) => KINDS.find((k) => k.value === kind)?.label ?? kind;
+
 interface Props {
   grown: GrowOut | undefined;
   problem: Error | null;
@@ -62,18 +72,17 @@ export function SelectionCard({ grown, problem, onKeep, onSection }: Props) {
           aria-label="Kind of surface"
           value={picks.surface}
           onChange={picks.setSurface}
-          options={[
-            { label: "auto", value: "auto" },
-            { label: "plane", value: "plane" },
-            { label: "cylinder", value: "cylinder" },
-            { label: "cone", value: "cone" },
-            { label: "ball", value: "sphere" },
-            { label: "bead", value: "torus" },
-          ]}
+          options={KINDS}
         />
       </div>
       {picks.hand && grown && grown.rms > 0.3 && (
         <p className="above">No single surface explains these: leave out what bends away, or cut a section instead.</p>
+      )}
+      {grown && grown.untried.length > 0 && (
+        <p className="above">
+          The region is so large that there was no time to try {grown.untried.map(kindWord).join(", ")}. If it is one of
+          these, choose it above.
+        </p>
       )}
       {picks.hand && <p className="quiet small">Shift adds · Alt takes away · nothing grows beyond what is drawn</p>}
       <div className="card-row" hidden={picks.hand !== null}>

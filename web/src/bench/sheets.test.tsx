@@ -11,7 +11,7 @@ import { StepSheet } from "./StepSheet";
 import { plainSection, resetBench, useArmed, useLook, usePicks, useTool } from "./stores";
 
 const grown = (kind: "plane" | "cylinder", outward = 1) =>
-  ({ facets: "", count: 8412, surface: { kind, origin: [0, 0, 0], axis: [0, 0, 1], radius: 9.01, outward, half_angle: 0, minor: 0 }, rms: 0.02, largest: -0.06, largest_at: [0, 0, 0], area: 650, tolerance: 0.08, source_seeds: [1], source_removed: [] }) as GrowOut; // biome-ignore format: one object
+  ({ facets: "", count: 8412, surface: { kind, origin: [0, 0, 0], axis: [0, 0, 1], radius: 9.01, outward, half_angle: 0, minor: 0 }, rms: 0.02, largest: -0.06, largest_at: [0, 0, 0], area: 650, tolerance: 0.08, source_seeds: [1], source_removed: [], untried: [] }) as GrowOut; // biome-ignore format: one object
 
 const form = { flatness: null, roundness: 0.18, cylindricity: 0.2, straightness: 0.02, widest: [1, 0, 0], profile: [[0, 0.1], [90, 0], [180, -0.08], [270, 0]], u: 0.004, radius: 9, facets: "", residuals: "", worn: "", depth: 0.15 }; // biome-ignore format: one object
 
@@ -41,6 +41,13 @@ const section = {
 
 describe("cards and sheets", () => {
   beforeEach(resetBench);
+
+  it("kinds that there was no time for are named, in the words of the choice above", () => {
+    usePicks.getState().start(5, [0, 0, 0]);
+    const some = { ...grown("plane"), untried: ["cone", "torus"] } as GrowOut;
+    onBench(<SelectionCard grown={some} problem={null} onKeep={vi.fn()} onSection={vi.fn()} />);
+    expect(screen.getByText(/no time to try cone, bead/)).toBeInTheDocument();
+  });
 
   it("a plane offers a section, a bore does not", () => {
     usePicks.getState().start(5, [0, 0, 0]);
