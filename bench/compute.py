@@ -27,9 +27,19 @@ SHARED = "shared:"  # begins a path in a payload that lies in the folder all mac
 
 # What a row's kind is in contour.job.tasks.
 CHILD = {
-    "inspect": "inspect", "step": "export-step", "stl": "export-mesh", "obj": "export-mesh", "ply": "export-mesh", "3mf": "export-mesh", "count": "count-stl",
-    "compare": "compare", "propose": "propose", "scan-moved": "scan-moved", "virtual-scan": "virtual-scan", "segment": "segment",
-}  # fmt: skip
+    "inspect": "inspect",
+    "step": "export-step",
+    "stl": "export-mesh",
+    "obj": "export-mesh",
+    "ply": "export-mesh",
+    "3mf": "export-mesh",
+    "count": "count-stl",
+    "compare": "compare",
+    "propose": "propose",
+    "scan-moved": "scan-moved",
+    "virtual-scan": "virtual-scan",
+    "segment": "segment",
+}
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,9 +16,11 @@ __all__ = ["fault_of", "reported"]
 log = logging.getLogger("contour.faults")
 
 _FULL = Problem(
-    code="no-space", message="the disk is full, so nothing could be kept", need="room in the folder that holds the jobs",
+    code="no-space",
+    message="the disk is full, so nothing could be kept",
+    need="room in the folder that holds the jobs",
     remedy="make room, then do it again; what was kept before is there",
-)  # fmt: skip
+)
 _BUSY = Problem(
     code="busy",
     message="the database is held by another program",
@@ -26,9 +28,11 @@ _BUSY = Problem(
     remedy="wait a moment, then do it again",
 )
 _READ_ONLY = Problem(
-    code="read-only", message="the folder that holds the jobs cannot be written", need="the right to write there",
+    code="read-only",
+    message="the folder that holds the jobs cannot be written",
+    need="the right to write there",
     remedy="give the user who runs the server that right, then do it again",
-)  # fmt: skip
+)
 
 
 def fault_of(error: BaseException) -> Problem | None:
@@ -66,6 +70,8 @@ def reported(error: BaseException, doing: str) -> Problem:
     code = secrets.token_hex(4)
     log.error("report %s, %s", code, doing, exc_info=error)
     return Problem(
-        code="crashed", message="a fault of the application: it is in the server's log", got=f"report {code}",
+        code="crashed",
+        message="a fault of the application: it is in the server's log",
+        got=f"report {code}",
         remedy="do it again; if it stays, tell whoever runs the server this report code",
-    )  # fmt: skip
+    )

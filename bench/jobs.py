@@ -90,9 +90,12 @@ def _locked(job: Job, version: int) -> Job:
     fresh = Job.objects.select_for_update().select_related("head", "tip").get(id=job.id)
     if fresh.version != version:
         raise ContourError(
-            "stale-revision", "the job has changed since this page loaded it", got=f"version {version}",
-            need=f"version {fresh.version}", remedy="look at the newer state, then make the change again",
-        )  # fmt: skip
+            "stale-revision",
+            "the job has changed since this page loaded it",
+            got=f"version {version}",
+            need=f"version {fresh.version}",
+            remedy="look at the newer state, then make the change again",
+        )
     return fresh
 
 

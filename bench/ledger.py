@@ -115,5 +115,5 @@ def _practice_upload(row: Task, result: dict[str, Any]) -> uuid.UUID:
     size = (settings.DELIVERIES / f"{row.id}.{row.kind}").stat().st_size
     upload = Upload.objects.create(
         owner=row.owner, name=result["name"], blob=result["blob"], size=size, format="ply", facts=result["facts"]
-    )  # fmt: skip
+    )
     return upload.id

@@ -133,8 +133,12 @@ def _apply(report: dict[str, Any]) -> None:
         row = Task.objects.filter(id=report["task"], status="queued")
         first = row.values_list("attempts", "cancel").first()
         won = first is not None and row.update(
-            status="cancelled" if first[1] else "running", claim=report["claim"], heartbeat=timezone.now(), attempts=first[0] + 1, progress={}
-        )  # fmt: skip
+            status="cancelled" if first[1] else "running",
+            claim=report["claim"],
+            heartbeat=timezone.now(),
+            attempts=first[0] + 1,
+            progress={},
+        )
         if not won or first[1]:
             _redis().set(_cancel(report["claim"]), "1", ex=_CANCEL_S)
     elif what == "beat":

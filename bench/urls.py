@@ -52,8 +52,4 @@ def fault(request: HttpRequest) -> HttpResponse:
 handler404 = no_such_address
 handler500 = fault
 
-urlpatterns = [
-    path("api/", api.urls),
-    path("enter/<str:token>", enter),
-    re_path(r"^(?!api/|assets/).*$", page),
-]
+urlpatterns = [path("api/", api.urls), path("enter/<str:token>", enter), re_path(r"^(?!api/|assets/).*$", page)]

@@ -54,8 +54,13 @@ def enqueue(row: Task) -> Task:
     waiting = Task.objects.filter(owner=row.owner, status="queued", cancel=False).exclude(kind="build").count()
     if row.kind != "build" and waiting > MOST_WAITING:
         row.delete()
-        raise ContourError("flood", "too much of your work waits to be done", got=f"{waiting - 1} tasks", need=f"at most {MOST_WAITING}",
-                           remedy="wait until some of it is done, or cancel it")  # fmt: skip
+        raise ContourError(
+            "flood",
+            "too much of your work waits to be done",
+            got=f"{waiting - 1} tasks",
+            need=f"at most {MOST_WAITING}",
+            remedy="wait until some of it is done, or cancel it",
+        )
     transaction.on_commit(lambda: hand_over(str(row.id)))
     return row
 

@@ -64,8 +64,12 @@ def run() -> Iterator[tuple[str, str]]:
             path.write_bytes(_damaged(sources[k % 2], rng))
             begun = time.monotonic()
             done = subprocess.run(
-                [sys.executable, "-m", "contour.cli", "check", str(path), "--json"], capture_output=True, text=True, cwd=ROOT, check=False
-            )  # fmt: skip
+                [sys.executable, "-m", "contour.cli", "check", str(path), "--json"],
+                capture_output=True,
+                text=True,
+                cwd=ROOT,
+                check=False,
+            )
             times.append(time.monotonic() - begun)
             one_line = done.returncode == 0 or (done.returncode == 2 and len(done.stderr.splitlines()) == 1)
             if not one_line or not done.stdout.strip():

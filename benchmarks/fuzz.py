@@ -37,10 +37,16 @@ def run() -> Iterator[tuple[str, str]]:
             done = person.built(job["id"])
             step, scan = done["recipe"]["steps"][0]["id"], done["recipe"]["evidence"][0]
             real = {
-                "job_id": lambda: job["id"], "scan": lambda: scan["id"], "scan_id": lambda: scan["id"], "evidence": lambda: scan["id"],
-                "step": lambda: step, "id": lambda: str(uuid.uuid4()), "region": lambda: step, "blob": lambda: scan["blob"],
+                "job_id": lambda: job["id"],
+                "scan": lambda: scan["id"],
+                "scan_id": lambda: scan["id"],
+                "evidence": lambda: scan["id"],
+                "step": lambda: step,
+                "id": lambda: str(uuid.uuid4()),
+                "region": lambda: step,
+                "blob": lambda: scan["blob"],
                 "version": lambda: person.ask("GET", f"/jobs/{job['id']}")["version"],
-            }  # fmt: skip
+            }
             cookies = {c.name: c.value for h in person.opener.handlers if hasattr(h, "cookiejar") for c in h.cookiejar}
 
             def send(case: Any) -> Any:

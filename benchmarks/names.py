@@ -34,10 +34,31 @@ CHANGES = 200
 LIFT, SINK = 0.3, 0.2  # what the seats do, mm
 
 BASE: Sizes = {
-    "width": 120, "depth": 80, "height": 12, "corner": 8, "boss_x": 88, "boss_y": 52, "boss_r": 12, "boss_h": 14,
-    "slot_x": 45, "slot_w": 10, "slot_d": 5, "hole_x": 20, "hole_y": 18, "hole_r": 4, "eye_r": 5, "pocket_x": 96, "pocket_w": 18,
-    "pocket_d": 4, "cross_y": 36, "cross_w": 5, "cross_d": 3, "window_w": 8, "peg_r": 2.5, "trim": 4,
-}  # fmt: skip
+    "width": 120,
+    "depth": 80,
+    "height": 12,
+    "corner": 8,
+    "boss_x": 88,
+    "boss_y": 52,
+    "boss_r": 12,
+    "boss_h": 14,
+    "slot_x": 45,
+    "slot_w": 10,
+    "slot_d": 5,
+    "hole_x": 20,
+    "hole_y": 18,
+    "hole_r": 4,
+    "eye_r": 5,
+    "pocket_x": 96,
+    "pocket_w": 18,
+    "pocket_d": 4,
+    "cross_y": 36,
+    "cross_w": 5,
+    "cross_d": 3,
+    "window_w": 8,
+    "peg_r": 2.5,
+    "trim": 4,
+}
 
 
 def flat(axis: int, at: Callable[[Sizes], float], sign: float, *sides: Callable[[Row, Sizes], bool]) -> Rule:
@@ -45,9 +66,11 @@ def flat(axis: int, at: Callable[[Sizes], float], sign: float, *sides: Callable[
 
     def rule(f: Row, s: Sizes) -> bool:
         return bool(
-            f["kind"] == "plane" and f["axis"][axis] * sign > 0.999 and abs(f["centre"][axis] - at(s)) < 1e-3
+            f["kind"] == "plane"
+            and f["axis"][axis] * sign > 0.999
+            and abs(f["centre"][axis] - at(s)) < 1e-3
             and all(side(f, s) for side in sides)
-        )  # fmt: skip
+        )
 
     return rule
 
@@ -55,9 +78,10 @@ def flat(axis: int, at: Callable[[Sizes], float], sign: float, *sides: Callable[
 def round_about(x: Callable[[Sizes], float], y: Callable[[Sizes], float], diameter: Callable[[Sizes], float]) -> Rule:
     def rule(f: Row, s: Sizes) -> bool:
         return bool(
-            f["kind"] == "cylinder" and abs(f["diameter"] - diameter(s)) < 1e-3
+            f["kind"] == "cylinder"
+            and abs(f["diameter"] - diameter(s)) < 1e-3
             and np.hypot(f["origin"][0] - x(s), f["origin"][1] - y(s)) < 1e-3
-        )  # fmt: skip
+        )
 
     return rule
 
@@ -152,11 +176,13 @@ def grow(part: Part) -> None:
     part.work(part.solid([whole_circle(s["boss_x"], s["boss_y"], s["eye_r"], "e")], -5, 80, "eye00000"), "subtract")
     p = s["pocket_x"]
     part.work(part.solid(box(p, 8, p + s["pocket_w"], 20, "p"), h - s["pocket_d"], 80, "pocket00"), "subtract")
-    part.seat({
-        "seat 1: left top": (flat(2, lambda s: s["height"], 1, left), LIFT),
-        "seat 1: bottom": (flat(2, zero, -1), SINK),
-        "seat 1: right side": (flat(0, lambda s: s["width"], 1), SINK),
-    })  # fmt: skip
+    part.seat(
+        {
+            "seat 1: left top": (flat(2, lambda s: s["height"], 1, left), LIFT),
+            "seat 1: bottom": (flat(2, zero, -1), SINK),
+            "seat 1: right side": (flat(0, lambda s: s["width"], 1), SINK),
+        }
+    )
     k = part.refer("post: until the boss's top", flat(2, lambda s: s["height"] + s["boss_h"], 1))
     part.work(part.solid([whole_circle(p - 18, 14, 3, "t")], h - 1, height(part, k, top), "post0000"), "add")
     w = s["window_w"]
@@ -166,12 +192,14 @@ def grow(part: Part) -> None:
         part.solid(box(-9, y - s["cross_w"] / 2, x, y + s["cross_w"] / 2, "c"), h - s["cross_d"], 90, "cross000"),
         "subtract",
     )
-    part.seat({
-        "seat 2: left front": (flat(2, lambda s: s["height"] + LIFT, 1, left, front), 0.1),
-        "seat 2: boss top": (flat(2, lambda s: s["height"] + s["boss_h"], 1, over_boss), LIFT),
-        "seat 2: pocket floor": (flat(2, lambda s: s["height"] - s["pocket_d"], 1), 0.1),
-        "seat 2: left side": (flat(0, zero, -1), 0.1),
-    })  # fmt: skip
+    part.seat(
+        {
+            "seat 2: left front": (flat(2, lambda s: s["height"] + LIFT, 1, left, front), 0.1),
+            "seat 2: boss top": (flat(2, lambda s: s["height"] + s["boss_h"], 1, over_boss), LIFT),
+            "seat 2: pocket floor": (flat(2, lambda s: s["height"] - s["pocket_d"], 1), 0.1),
+            "seat 2: left side": (flat(0, zero, -1), 0.1),
+        }
+    )
     k = part.refer("peg: from the pocket's floor", flat(2, lambda s: s["height"] - s["pocket_d"] + 0.1, 1))
     floor = height(part, k, h - s["pocket_d"])
     part.work(part.solid([whole_circle(p + 6, 14, s["peg_r"], "g")], floor - 1, h + 6, "peg00000"), "add")
@@ -182,13 +210,18 @@ def grow(part: Part) -> None:
         at = np.array(f["centre"]) - s["trim"] * np.array(f["axis"])
         tool = beyond_plane(at, np.array(f["axis"]), 500, at, "trim0000.cut")
         part.body = combine(part.body, tool, "subtract")
-    part.seat({
-        "seat 3: hole": (round_about(lambda s: s["hole_x"], lambda s: s["hole_y"], lambda s: 2 * s["hole_r"]), -0.1),
-        "seat 3: boss": (round_about(lambda s: s["boss_x"], lambda s: s["boss_y"], lambda s: 2 * s["boss_r"]), 0.1),
-        "seat 3: right top": (flat(2, lambda s: s["height"], 1, right), 0.05),
-        "seat 3: slot floor": (flat(2, lambda s: s["height"] - s["slot_d"], 1), 0.05),
-        "seat 3: front": (flat(1, zero, -1, right), 0.05),
-    })  # fmt: skip
+    part.seat(
+        {
+            "seat 3: hole": (
+                round_about(lambda s: s["hole_x"], lambda s: s["hole_y"], lambda s: 2 * s["hole_r"]),
+                -0.1,
+            ),
+            "seat 3: boss": (round_about(lambda s: s["boss_x"], lambda s: s["boss_y"], lambda s: 2 * s["boss_r"]), 0.1),
+            "seat 3: right top": (flat(2, lambda s: s["height"], 1, right), 0.05),
+            "seat 3: slot floor": (flat(2, lambda s: s["height"] - s["slot_d"], 1), 0.05),
+            "seat 3: front": (flat(1, zero, -1, right), 0.05),
+        }
+    )
 
 
 def run() -> Iterator[tuple[str, str]]:

@@ -29,12 +29,21 @@ def run() -> Iterator[tuple[str, str]]:
         core = major - 1.2269 * pitch
         turns = int(rng.integers(7, 12))
         camera = Camera(
-            tilt_deg=rng.uniform(0, 25), towards_deg=rng.uniform(0, 360), spin_deg=rng.uniform(-6, 6), bend=rng.uniform(-0.06, 0.06),
-            blur_px=rng.uniform(0.7, 2.0), grain=rng.uniform(0.01, 0.03), seed=seed,
-        )  # fmt: skip
+            tilt_deg=rng.uniform(0, 25),
+            towards_deg=rng.uniform(0, 360),
+            spin_deg=rng.uniform(-6, 6),
+            bend=rng.uniform(-0.06, 0.06),
+            blur_px=rng.uniform(0.7, 2.0),
+            grain=rng.uniform(0.01, 0.03),
+            seed=seed,
+        )
         at = np.array([rng.uniform(-25, -10), rng.uniform(-8, 8)])
-        shot = photograph([thread_outline(major=major, pitch=pitch, core=core, turns=turns, shank=14) + at], camera, card=CARD,
-                          holes=[(at[0] + 2 * pitch, at[1], bore / 2)])  # fmt: skip
+        shot = photograph(
+            [thread_outline(major=major, pitch=pitch, core=core, turns=turns, shank=14) + at],
+            camera,
+            card=CARD,
+            holes=[(at[0] + 2 * pitch, at[1], bore / 2)],
+        )
         found = squared_up(shot.grey, shot.card + rng.normal(0, 1.5, (4, 2)))
         flat = flat_of(camera.size, corners=found.corners, bend=found.bend, aspect=CARD[0] / CARD[1])
         picture = FlatPixels(shot.grey, flat)
@@ -78,8 +87,11 @@ def run() -> Iterator[tuple[str, str]]:
                 quiet += abs(drift) <= 2 * u
         off, away = scale_check(
             scale_of(float(np.linalg.norm(card[1] - card[0])), u_corner, CARD[0] * 1.01, 0.05, squared=True),
-            float(np.linalg.norm(card[2] - card[1])), u_corner, CARD[1], 0.05,
-        )  # fmt: skip
+            float(np.linalg.norm(card[2] - card[1])),
+            u_corner,
+            CARD[1],
+            0.05,
+        )
         checked += abs(away) > 2 and abs(off - 0.01) < 0.005
     for name, count in inside.items():
         yield (

@@ -85,8 +85,20 @@ class _Ransac(whole._Sowing):
                 break
             sub = rng.choice(pool, min(3000, len(pool)), replace=False)
             p = np.zeros(9)
-            code = _best_of(pool, sub, self.labels, scan.across, scan.centroids, scan.smooth_normals, 250, self.tolerance, whole._COSINE,
-                            *self.limits, turn, p)  # fmt: skip
+            code = _best_of(
+                pool,
+                sub,
+                self.labels,
+                scan.across,
+                scan.centroids,
+                scan.smooth_normals,
+                250,
+                self.tolerance,
+                whole._COSINE,
+                *self.limits,
+                turn,
+                p,
+            )
             piece = np.zeros(0, np.int64)
             for _ in range(3 if code else 0):
                 d, g = gap_all(code, p, scan.centroids)

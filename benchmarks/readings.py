@@ -23,7 +23,7 @@ DESKS = (
     ("spread larger than the limit", 0.01, 0.01, 0.020),
     ("limit larger than the spread", 0.01, 0.02, 0.012),
     ("coarse steps", 0.05, 0.05, 0.040),
-)  # fmt: skip
+)
 
 
 def _session(

@@ -107,8 +107,14 @@ def score(scan: PreparedScan, true: NDArray[np.int64], found: Segmentation, soli
     got = {int(r): int(c) for r, c in zip(rows, columns, strict=True) if iou[r, c] > _FOUND}
     extra = [k for k in range(m) if of_region[k] > 8.0 and k not in got.values()]
     out = Score(
-        float(right.mean()), float(right[depth >= 3].mean()), int(big.sum()), sum(big[r] for r in got), len(extra), 0, extra=extra,
-    )  # fmt: skip
+        float(right.mean()),
+        float(right[depth >= 3].mean()),
+        int(big.sum()),
+        sum(big[r] for r in got),
+        len(extra),
+        0,
+        extra=extra,
+    )
     for face in np.flatnonzero(big):
         if int(face) not in got:
             kind = _KIND.get(int(solid.face_kind[face]), "freeform")

@@ -68,11 +68,17 @@ def _rebuild(server: Server, state: Any) -> Iterator[tuple[str, str]]:
     while len(recipe.steps) < 10:
         last = recipe.steps[-1].model_copy(
             update={
-                "id": f"extra-{len(recipe.steps):02d}", "name": f"Extra {len(recipe.steps)}", "kind": "extrude",
-                "params": {"sketch": {"id": sketch.id}, "distance": {"text": f"{-1 - len(recipe.steps)} mm"},
-                           "operation": "new", "bodies": [{"id": body.id}]},
+                "id": f"extra-{len(recipe.steps):02d}",
+                "name": f"Extra {len(recipe.steps)}",
+                "kind": "extrude",
+                "params": {
+                    "sketch": {"id": sketch.id},
+                    "distance": {"text": f"{-1 - len(recipe.steps)} mm"},
+                    "operation": "new",
+                    "bodies": [{"id": body.id}],
+                },
             }
-        )  # fmt: skip
+        )
         recipe = recipe.model_copy(update={"steps": (*recipe.steps, last)})
     build(recipe, store, with_fit=False)
     edit = SetParams(op="set-params", step=recipe.steps[-1].id, params={"distance": {"text": "-7.77 mm"}})

@@ -43,9 +43,10 @@ def _worn_scan(solid: ExactSolid, face: int, deep: float, seed: int) -> tuple[Pr
 def _bores(solid: ExactSolid) -> list[int]:
     """Cylinders that face their axis and are large enough for a shallow zone to be a zone."""
     return [
-        f for f, kind in enumerate(solid.face_kind)
+        f
+        for f, kind in enumerate(solid.face_kind)
         if kind == CYLINDER and solid.face_data[f][8] < 0 and solid.face_data[f][6] >= 4
-    ]  # fmt: skip
+    ]
 
 
 def run() -> Iterator[tuple[str, str]]:

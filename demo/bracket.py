@@ -112,7 +112,13 @@ def bracket_scan(spacing_mm: float = 0.95, noise_mm: float = 0.025, *, pose: Pos
         for a in np.radians([20, 95, 160, 235, 310])
     )
     settings = ScanSettings(
-        spacing_mm=spacing_mm, noise_mm=noise_mm, soften=2, views=(*views, (0.0, 0.0, 1.0), (0.0, 0.0, -1.0)),
-        dropouts=(((88.0, 62.0, 12.0), 3.5), ((36.0, 74.0, 40.0), 2.5)), wear=_worn, pose=pose, seed=20,
-    )  # fmt: skip
+        spacing_mm=spacing_mm,
+        noise_mm=noise_mm,
+        soften=2,
+        views=(*views, (0.0, 0.0, 1.0), (0.0, 0.0, -1.0)),
+        dropouts=(((88.0, 62.0, 12.0), 3.5), ((36.0, 74.0, 40.0), 2.5)),
+        wear=_worn,
+        pose=pose,
+        seed=20,
+    )
     return virtual_scan(exact_arrays(bracket().shape), settings)

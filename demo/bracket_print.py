@@ -57,9 +57,12 @@ def bracket_print() -> bytes:
     draw = ImageDraw.Draw(page)
     font = ImageFont.load_default(30)
     outlines: list[list[Entity]] = [
-        rounded_rectangle(0, 0, 120, 80, 8, "o"), rounded_rectangle(24, 8, 54, 22, 4, "p"),
-        *([whole_circle(x, y, 4.5, "h")] for x, y in HOLES), [whole_circle(78, 34, 13, "s")], [whole_circle(78, 34, 7, "c")],
-    ]  # fmt: skip
+        rounded_rectangle(0, 0, 120, 80, 8, "o"),
+        rounded_rectangle(24, 8, 54, 22, 4, "p"),
+        *([whole_circle(x, y, 4.5, "h")] for x, y in HOLES),
+        [whole_circle(78, 34, 13, "s")],
+        [whole_circle(78, 34, 7, "c")],
+    ]
     for outline in outlines:
         for piece in outline:
             _stroke(draw, entity_points(piece))
@@ -70,9 +73,12 @@ def bracket_print() -> bytes:
     _between(draw, (-10, 0), (-10, 80))
     _stroke(draw, [(84, 31), (93, 25), (110, 25)], 2)
     for text, (x, y) in (
-        ("120 ±0.2", (53, -4.5)), ("DIA 14 ±0.05", (93, 30)), ("PLATE 12 ±0.15", (100, 92)), ("ROPE GUIDE, PLAN", (2, 92)),
+        ("120 ±0.2", (53, -4.5)),
+        ("DIA 14 ±0.05", (93, 30)),
+        ("PLATE 12 ±0.15", (100, 92)),
+        ("ROPE GUIDE, PLAN", (2, 92)),
         ("SALTMARSH FERRY WORKS", (2, 97)),
-    ):  # fmt: skip
+    ):
         draw.text(place(x, y), text, fill=_INK, font=font)
     side = Image.new("L", (150, 44), 255)
     ImageDraw.Draw(side).text((4, 4), "80 ±0.2", fill=_INK, font=font)

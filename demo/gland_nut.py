@@ -25,7 +25,7 @@ from contour.recipe.file import (
     Recipe,
     Session,
     Take,
-)  # fmt: skip
+)
 from contour.recipe.values import Value
 from contour.simulate.caliper import Caliper, measured
 from contour.simulate.photo import Camera, Photo, photograph, thread_outline
@@ -79,18 +79,37 @@ def _picture(blob: str, shot: Photo) -> Picture:
     crest = _CORE / 2 + 0.3 * _PITCH
     across = SIZES["hex_af"][0] / math.cos(math.radians(30))
     marks = (
-        PictureMark(id=_id("mark-thread"), kind="repeat", name="thread crests", points=(place(0, crest), place(7 * _PITCH, crest)), count=8,
-                    step=Value(text="pitch")),
+        PictureMark(
+            id=_id("mark-thread"),
+            kind="repeat",
+            name="thread crests",
+            points=(place(0, crest), place(7 * _PITCH, crest)),
+            count=8,
+            step=Value(text="pitch"),
+        ),
         PictureMark(id=_id("mark-head"), kind="distance", name="head", points=(place(-24, 0), place(-9, 0))),
-    )  # fmt: skip
+    )
     wide, high = shot.camera.size
     return Picture(
-        id=_id("photo"), name="gland-nut-on-card.jpg", blob=blob, format="jpeg", width=wide, height=high, corners=tuple(corners),  # type: ignore[arg-type]
-        aspect=CARD[0] / CARD[1], bend=found.bend, marks=marks,
-        scale=PictureLength(a=corners[0], b=corners[1], length=Value(text="120 mm", mark="drawing", note="the card's width")),
-        check=PictureLength(a=place(-16.5, -across / 2), b=place(-16.5, across / 2),
-                            length=Value(text="hex_af / 0.8660254", mark="caliper", note="across the corners of the hexagon")),
-    )  # fmt: skip
+        id=_id("photo"),
+        name="gland-nut-on-card.jpg",
+        blob=blob,
+        format="jpeg",
+        width=wide,
+        height=high,
+        corners=tuple(corners),  # type: ignore[arg-type]
+        aspect=CARD[0] / CARD[1],
+        bend=found.bend,
+        marks=marks,
+        scale=PictureLength(
+            a=corners[0], b=corners[1], length=Value(text="120 mm", mark="drawing", note="the card's width")
+        ),
+        check=PictureLength(
+            a=place(-16.5, -across / 2),
+            b=place(-16.5, across / 2),
+            length=Value(text="hex_af / 0.8660254", mark="caliper", note="across the corners of the hexagon"),
+        ),
+    )
 
 
 def gland_nut_job(blob: str, shot: Photo) -> Recipe:

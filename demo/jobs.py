@@ -131,10 +131,13 @@ class JobMaker:
         normal = np.array(surface.axis)
         origin = np.array(surface.origin) + offset * normal
         params = {
-            "scan": {"id": self.evidence.id}, "plane": {"id": self.id(on)}, "offset": _length(f"{offset:g} mm"),
-            "origin": origin.tolist(), "u_axis": plane_frame(origin, normal).u.tolist(),
+            "scan": {"id": self.evidence.id},
+            "plane": {"id": self.id(on)},
+            "offset": _length(f"{offset:g} mm"),
+            "origin": origin.tolist(),
+            "u_axis": plane_frame(origin, normal).u.tolist(),
             "loops": taken_loops(self.scan, origin, normal, keep),
-        }  # fmt: skip
+        }
         self.add("outline", name, params)
 
     def extrude(self, name: str, sketch: str, text: str, bodies: tuple[str, ...] = (), **more: Any) -> None:
@@ -223,10 +226,16 @@ def seated_job(blob: str, scan_file: Path) -> Recipe:
         key, listed = faces("Base plate")
         product = load_product(store.folder(key))
         pairs = propose_pairs(make.scan, NamedShape(read_shape(product.brep), product.names))
-        make.add("seat", "Seat all", {
-            "scan": {"id": make.evidence.id}, "body": {"id": make.id("Base plate")},
-            "pairs": [
-                {"face": reference("Base plate", listed[p.face]), "seeds": [int(make.scan.source_facet[p.seed])]} for p in pairs
-            ],
-        })  # fmt: skip
+        make.add(
+            "seat",
+            "Seat all",
+            {
+                "scan": {"id": make.evidence.id},
+                "body": {"id": make.id("Base plate")},
+                "pairs": [
+                    {"face": reference("Base plate", listed[p.face]), "seeds": [int(make.scan.source_facet[p.seed])]}
+                    for p in pairs
+                ],
+            },
+        )
     return make.recipe("Bracket, seated on its scan")

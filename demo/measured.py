@@ -47,9 +47,11 @@ _SIZES: dict[str, tuple[float, Measures, tuple[str, ...]]] = {
     "eye_d": (14.0, "inside", ("Eye",)),
 }
 _STATED = {
-    "length_drawn": (120.0, 0.2, "plate_length"), "width_drawn": (80.0, 0.2, "plate_width"),
-    "thick_drawn": (12.0, 0.15, "plate_thick"), "eye_drawn": (14.0, 0.05, "eye_d"),
-}  # fmt: skip
+    "length_drawn": (120.0, 0.2, "plate_length"),
+    "width_drawn": (80.0, 0.2, "plate_width"),
+    "thick_drawn": (12.0, 0.15, "plate_thick"),
+    "eye_drawn": (14.0, 0.05, "eye_d"),
+}
 
 
 def measured_job(blob: str, scan_file: Path, drawing: str) -> Recipe:
@@ -73,16 +75,27 @@ def measured_job(blob: str, scan_file: Path, drawing: str) -> Recipe:
         x, y = place(*PLACES[name])
         readings.append(
             Reading(
-                id=make.id(name), name=name, takes=(Take(value=mm, method="drawing"),), source="drawing", tolerance_mm=tolerance,
-                same_as=make.id(same), pin=Pin(on=sheet, at=(x, y, 0.0)),
+                id=make.id(name),
+                name=name,
+                takes=(Take(value=mm, method="drawing"),),
+                source="drawing",
+                tolerance_mm=tolerance,
+                same_as=make.id(same),
+                pin=Pin(on=sheet, at=(x, y, 0.0)),
             )
-        )  # fmt: skip
+        )
     a, b = place(0, -10), place(120, -10)
     picture = Picture(
-        id=sheet, name="rope-guide-print.png", blob=drawing, format="png", role="drawing", width=SIZE[0], height=SIZE[1],
+        id=sheet,
+        name="rope-guide-print.png",
+        blob=drawing,
+        format="png",
+        role="drawing",
+        width=SIZE[0],
+        height=SIZE[1],
         scale=PictureLength(a=a, b=b, length=Value(text="length_drawn", mark="drawing")),
         check=PictureLength(a=place(-10, 0), b=place(-10, 80), length=Value(text="width_drawn", mark="drawing")),
-    )  # fmt: skip
+    )
     recipe = make.recipe("Bracket, measured by hand")
     return recipe.model_copy(
         update={"evidence": (*recipe.evidence, *readings, picture), "instruments": (tool,), "sessions": (day,)}

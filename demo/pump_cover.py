@@ -45,7 +45,7 @@ def pump_cover() -> NamedShape:
 def _scan(elevations: tuple[float, ...], pose: Pose, seed: int) -> VirtualScan:
     settings = ScanSettings(
         spacing_mm=0.9, noise_mm=0.02, soften=2, views=turntable(6, elevations), pose=pose, seed=seed
-    )  # fmt: skip
+    )
     return virtual_scan(exact_arrays(pump_cover().shape), settings)
 
 

@@ -108,10 +108,12 @@ def _chamfered(shape: TopoDS_Shape, size: float, *places: tuple[float, ...]) -> 
 def rudder_spindle() -> TopoDS_Shape:
     """Turned: shafts of 24, 36 and 28, a cone of 12 degrees, rounded shoulders of 4 and 2.5, a ball end of 11, a bore of 10."""
     body = _plus(
-        _cylinder(_axis(0, 0, 0), 12, 30), _cylinder(_axis(0, 0, 30), 18, 22),
-        _cone(_axis(0, 0, 52), 14 + 18 * math.tan(math.radians(12)), 14, 18), _cylinder(_axis(0, 0, 70), 9, 16),
+        _cylinder(_axis(0, 0, 0), 12, 30),
+        _cylinder(_axis(0, 0, 30), 18, 22),
+        _cone(_axis(0, 0, 52), 14 + 18 * math.tan(math.radians(12)), 14, 18),
+        _cylinder(_axis(0, 0, 70), 9, 16),
         BRepPrimAPI_MakeSphere(gp_Pnt(0, 0, 92), 11.0).Shape(),
-    )  # fmt: skip
+    )
     body = _less(body, _cylinder(_axis(0, 0, -1), 5, 41))
     body = _filleted(body, 4.0, (0, 0, 30, 12.0))
     body = _filleted(body, 2.5, (0, 0, 70, 9.0))
@@ -172,10 +174,15 @@ def valve_block() -> TopoDS_Shape:
     body = _filleted(body, 6.0, (0, 0, 17), (0, 58, 17))
     body = _filleted(body, 3.0, (0, 29, 34))
     return _less(
-        body, _cylinder(_axis(20, 16, -1), 3.25, 60), _cylinder(_axis(20, 42, -1), 4.5, 60), _cone(_axis(20, 42, 30), 4.5, 8.5, 4.001),
-        _cylinder(_axis(43, 29, -1), 8, 60), _cylinder(_axis(-1, 29, 15, 1, 0, 0), 4.5, 46),
-        BRepPrimAPI_MakeSphere(gp_Pnt(60, 44, 35), 7.0).Shape(), _box(54, 6, 28, 14, 14, 10),
-    )  # fmt: skip
+        body,
+        _cylinder(_axis(20, 16, -1), 3.25, 60),
+        _cylinder(_axis(20, 42, -1), 4.5, 60),
+        _cone(_axis(20, 42, 30), 4.5, 8.5, 4.001),
+        _cylinder(_axis(43, 29, -1), 8, 60),
+        _cylinder(_axis(-1, 29, 15, 1, 0, 0), 4.5, 46),
+        BRepPrimAPI_MakeSphere(gp_Pnt(60, 44, 35), 7.0).Shape(),
+        _box(54, 6, 28, 14, 14, 10),
+    )
 
 
 def _swept(wire: TopoDS_Wire, along_y: float) -> TopoDS_Shape:
@@ -201,5 +208,8 @@ def davit_foot() -> TopoDS_Shape:
 
 
 TRUTH_PARTS: dict[str, Callable[[], TopoDS_Shape]] = {
-    "rudder spindle": rudder_spindle, "hawse casting": hawse_casting, "valve block": valve_block, "davit foot": davit_foot,
-}  # fmt: skip
+    "rudder spindle": rudder_spindle,
+    "hawse casting": hawse_casting,
+    "valve block": valve_block,
+    "davit foot": davit_foot,
+}

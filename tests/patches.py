@@ -84,9 +84,14 @@ def _torus(ring: Range) -> Callable[[gp_Ax3, np.random.Generator], tuple[Geom_Su
 
 
 PATCHES = {
-    "plane": _plane, "cylinder": _cylinder, "cone": _cone, "sphere": _sphere, "ring torus": _torus((1.2, 4)),
-    "horn torus": _torus((1.0, 1.0)), "spindle torus": _torus((0.05, 0.95)),
-}  # fmt: skip
+    "plane": _plane,
+    "cylinder": _cylinder,
+    "cone": _cone,
+    "sphere": _sphere,
+    "ring torus": _torus((1.2, 4)),
+    "horn torus": _torus((1.0, 1.0)),
+    "spindle torus": _torus((0.05, 0.95)),
+}
 
 
 def random_patch(kind: str, rng: np.random.Generator) -> TopoDS_Shape:

@@ -30,9 +30,22 @@ def test_inspect_prints_one_object_with_every_promised_key(capfd, tmp_path):
     facts = json.loads(out)
     assert (code, err) == (0, "")
     assert set(facts) == {
-        "facets", "vertices", "size", "area", "volume", "closed", "open_edges", "nonmanifold_edges", "duplicate_facets",
-        "degenerate_facets", "components", "noise", "unit_guess", "warnings", "defects",
-    }  # fmt: skip
+        "facets",
+        "vertices",
+        "size",
+        "area",
+        "volume",
+        "closed",
+        "open_edges",
+        "nonmanifold_edges",
+        "duplicate_facets",
+        "degenerate_facets",
+        "components",
+        "noise",
+        "unit_guess",
+        "warnings",
+        "defects",
+    }
     assert facts["size"] == pytest.approx([50.8] * 3)
     assert facts["volume"] == pytest.approx(50.8**3, rel=1e-6)
 
@@ -94,15 +107,21 @@ def test_compare_and_check_agree_with_the_truth(capfd, tmp_path, block_stl, dril
 @pytest.mark.parametrize(
     "argv",
     [
-        ["inspect", "nowhere.stl"], ["inspect"], ["frobnicate"], [], ["check", "nowhere.step"],
-        ["section", "{scan}", "--origin", "1,2", "--normal", "0,0,1"], ["section", "{scan}", "--origin", "0,0,0"],
+        ["inspect", "nowhere.stl"],
+        ["inspect"],
+        ["frobnicate"],
+        [],
+        ["check", "nowhere.step"],
+        ["section", "{scan}", "--origin", "1,2", "--normal", "0,0,1"],
+        ["section", "{scan}", "--origin", "0,0,0"],
         ["section", "{scan}", "--origin", "0,0,99", "--normal", "0,0,1"],
         ["section", "{scan}", "--origin", "0,0,5", "--normal", "0,0,0"],
         ["section", "{scan}", "--origin", "0,0,5", "--normal", "0,0,1", "--tolerance", "3 deg"],
-        ["compare", "{scan}", "nowhere.step"], ["build", "nowhere.json", "--out", "x"],
+        ["compare", "{scan}", "nowhere.step"],
+        ["build", "nowhere.json", "--out", "x"],
         ["inspect", "{scan}", "--unit", "ell"],
     ],
-)  # fmt: skip
+)
 def test_errors_are_one_readable_line_and_exit_code_2(capfd, block_stl, argv):
     code, out, err = run(capfd, *[a.format(scan=block_stl) for a in argv], "--json")
     lines = [line for line in err.splitlines() if "no unit given" not in line]
@@ -148,8 +167,13 @@ def test_show_prints_values_with_their_provenance(capfd, tmp_path):
     reading = Reading(id="q", name="plate_t", takes=(Take(value=12.02), Take(value=12.04)))
     value = NamedValue(id="v", name="half", value=Value(text="plate_t / 2", mark="intent"))
     ring = NamedValue(id="w", name="ring", value=Value(text="ring + 1"))
-    step = Step(id="x", kind="extrude", name="Plate", note="machined", params={
-        "sketch": {"id": "gone"}, "distance": {"text": "half + 1 mm", "mark": "intent"}})  # fmt: skip
+    step = Step(
+        id="x",
+        kind="extrude",
+        name="Plate",
+        note="machined",
+        params={"sketch": {"id": "gone"}, "distance": {"text": "half + 1 mm", "mark": "intent"}},
+    )
     path = tmp_path / "job.json"
     path.write_text(dump_recipe(Recipe(name="Job", evidence=(reading,), values=(value, ring), steps=(step,))))
     code, out, _ = run(capfd, "show", str(path), "--json")
@@ -185,9 +209,25 @@ def test_scan_mend_and_align_from_end_to_end(capfd, tmp_path, drilled_block):
     write_step(tmp_path / "block.step", [("block", drilled_block.shape, None)], unit="mm")
     labels = tmp_path / "labels.npy"
     code, out, _ = run(
-        capfd, "scan", solid, "--out", scan, "--spacing", "1.2", "--turntable", "5", "--deep", "0.15", "--pose", "20,-30,70,5,6,-7",
-        "--wear", "-20,20,10,15,0.1", "--labels", str(labels), "--json",
-    )  # fmt: skip
+        capfd,
+        "scan",
+        solid,
+        "--out",
+        scan,
+        "--spacing",
+        "1.2",
+        "--turntable",
+        "5",
+        "--deep",
+        "0.15",
+        "--pose",
+        "20,-30,70,5,6,-7",
+        "--wear",
+        "-20,20,10,15,0.1",
+        "--labels",
+        str(labels),
+        "--json",
+    )
     made = json.loads(out)
     assert code == 0
     assert len(np.load(labels)) == made["facets"]
@@ -272,12 +312,22 @@ def test_thread_and_fit_class_name_the_standard(capfd):
 @pytest.mark.parametrize(
     "argv",
     [
-        ["reading", "12.03 12.05", "--resolution", "0.01"], ["reading", "", "--resolution", "0.01"], ["reading", "12 mm", "--resolution", "0"],
-        ["reading", "12 mm", "--resolution", "-0.01"], ["reading", "30 deg", "--resolution", "1"], ["reading", "12 mm", "--resolution", "fine"],
-        ["thread", "--major", "12"], ["thread", "--pitch", "1"], ["thread", "--major", "-3", "--pitch", "1"], ["thread", "--major", "3", "--per-inch", "-4"],
-        ["fit-class", "25", "Q7"], ["fit-class", "900", "H7"], ["fit-class", "x", "H7"], ["fit-class", "25", "H7/H8"],
+        ["reading", "12.03 12.05", "--resolution", "0.01"],
+        ["reading", "", "--resolution", "0.01"],
+        ["reading", "12 mm", "--resolution", "0"],
+        ["reading", "12 mm", "--resolution", "-0.01"],
+        ["reading", "30 deg", "--resolution", "1"],
+        ["reading", "12 mm", "--resolution", "fine"],
+        ["thread", "--major", "12"],
+        ["thread", "--pitch", "1"],
+        ["thread", "--major", "-3", "--pitch", "1"],
+        ["thread", "--major", "3", "--per-inch", "-4"],
+        ["fit-class", "25", "Q7"],
+        ["fit-class", "900", "H7"],
+        ["fit-class", "x", "H7"],
+        ["fit-class", "25", "H7/H8"],
     ],
-)  # fmt: skip
+)
 def test_measuring_commands_refuse_in_one_line(capfd, argv):
     code, out, err = run(capfd, *argv, "--json")
     assert code == 2 and json.loads(out)["problem"]["message"] and len(err.splitlines()) == 1

@@ -81,13 +81,21 @@ def _fault(request: HttpRequest, error: Exception) -> HttpResponse:
 def no_cross_site(request: HttpRequest, reason: str = "") -> HttpResponse:
     """A change that did not come from our own page."""
     return answer_problem(
-        Problem(code="not-allowed", message="this change did not come from the application's own page", remedy="load the page again")
-    )  # fmt: skip
+        Problem(
+            code="not-allowed",
+            message="this change did not come from the application's own page",
+            remedy="load the page again",
+        )
+    )
 
 
 def locked_out(request: HttpRequest, *_: Any) -> HttpResponse:
     """Too many wrong tries to sign in: whatever the last one's answer was, this is given."""
     return answer_problem(
-        Problem(code="too-many-tries", message="too many wrong tries for this name", need="ten minutes without one",
-                remedy="wait, then sign in with the right password")
-    )  # fmt: skip
+        Problem(
+            code="too-many-tries",
+            message="too many wrong tries for this name",
+            need="ten minutes without one",
+            remedy="wait, then sign in with the right password",
+        )
+    )

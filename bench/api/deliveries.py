@@ -49,18 +49,22 @@ def deliver(request: HttpRequest, job_id: uuid.UUID, body: DeliverIn) -> Deliver
     result = build["result"]
     if build["status"] in ("failed", "cancelled") and not build["current"]:
         raise ContourError(
-            "no-body", f"the job's build {'has failed' if build['status'] == 'failed' else 'was cancelled'}, so there is nothing new to deliver",
-            got=(build["problem"] or {}).get("message"), remedy="undo the last change or make another one: that builds it again",
-        )  # fmt: skip
+            "no-body",
+            f"the job's build {'has failed' if build['status'] == 'failed' else 'was cancelled'}, so there is nothing new to deliver",
+            got=(build["problem"] or {}).get("message"),
+            remedy="undo the last change or make another one: that builds it again",
+        )
     if not build["current"] or result is None:
         raise ContourError("no-body", "the job is still building", remedy="wait until the build is done")
     if not result["bodies"]:
         raise ContourError("no-body", "the job has no body yet", remedy="extrude an outline first")
     unit = body.unit or ("inch" if recipe_of(job).unit == "inch" else "mm")
     payload = {
-        "bodies": [{k: b.get(k) for k in ("name", "key", "colour")} for b in result["bodies"]], "unit": unit,
-        "chord_mm": body.chord_mm, "angle_deg": body.angle_deg,
-    }  # fmt: skip
+        "bodies": [{k: b.get(k) for k in ("name", "key", "colour")} for b in result["bodies"]],
+        "unit": unit,
+        "chord_mm": body.chord_mm,
+        "angle_deg": body.angle_deg,
+    }
     row = Task.objects.create(owner=request.user, job=job, revision=job.head, kind=body.kind, payload=payload)
     enqueue(row)
     return out_of(row)

@@ -223,18 +223,18 @@ def look(request: HttpRequest, job_id: uuid.UUID) -> DeskOut:
     }
     return DeskOut(
         against=[AgainstOut(**asdict(a)) for a in facts.against],
-        sessions=[
-            DoubtOut(session=d.session, readings=list(d.readings), **asdict(d.check)) for d in facts.sessions
-        ],
+        sessions=[DoubtOut(session=d.session, readings=list(d.readings), **asdict(d.check)) for d in facts.sessions],
         scale=None if facts.scale is None else ScaleOut(factor=facts.scale.factor, **asdict(facts.scale)),
         sizes=[SizeOut(agree=s.agree, **asdict(s)) for s in facts.sizes],
         uncertain=value_uncertainties(recipe, steps),
         standards={
             r.id: [StandardOut(**asdict(s)) for s in standards_near(recipe, r, means[r.id])]
-            for r in recipe.readings if r.id in means
+            for r in recipe.readings
+            if r.id in means
         },
-        address=_address(job), waiting=CaliperLine.objects.filter(job=job).count(),
-    )  # fmt: skip
+        address=_address(job),
+        waiting=CaliperLine.objects.filter(job=job).count(),
+    )
 
 
 def _measured(job: Job, reading: str, what: str) -> tuple[Any, Any]:
@@ -260,13 +260,21 @@ def threads(request: HttpRequest, job_id: uuid.UUID, body: ThreadIn) -> list[Thr
     which = {"minor": diameter.mean} if body.inside else {"major": diameter.mean}
     return [
         ThreadOut(
-            designation=c.thread.designation, series=c.thread.series, major=c.thread.major, pitch=c.thread.pitch, minor=c.thread.minor,
-            core=c.thread.core, tap_drill=c.thread.tap_drill.name, clearance=list(c.thread.clearance), difference=c.difference,
-            pitch_difference=c.pitch_difference, away=c.difference / diameter.u if diameter.u else None,
+            designation=c.thread.designation,
+            series=c.thread.series,
+            major=c.thread.major,
+            pitch=c.thread.pitch,
+            minor=c.thread.minor,
+            core=c.thread.core,
+            tap_drill=c.thread.tap_drill.name,
+            clearance=list(c.thread.clearance),
+            difference=c.difference,
+            pitch_difference=c.pitch_difference,
+            away=c.difference / diameter.u if diameter.u else None,
             pitch_away=c.pitch_difference / u_pitch if u_pitch else None,
         )
         for c in nearest_threads(pitch=pitch.each, inside=body.inside, **which)
-    ]  # fmt: skip
+    ]
 
 
 @router.post("/{job_id}/made-again", response=CorrectionOut)
@@ -292,13 +300,23 @@ def table_out(request: HttpRequest, job_id: uuid.UUID) -> HttpResponse:
 def table_in(request: HttpRequest, job_id: uuid.UUID, version: int, file: File[UploadedFile]) -> JobOut:
     job = own_job(request.user, job_id)
     if (file.size or 0) > MAX_TABLE_BYTES:
-        raise ContourError("file-too-large", "this table is too large for a desk of readings", where=Where(file=file.name),
-                           got=f"{(file.size or 0) / 2**20:.1f} MB", need="at most 2 MB")  # fmt: skip
+        raise ContourError(
+            "file-too-large",
+            "this table is too large for a desk of readings",
+            where=Where(file=file.name),
+            got=f"{(file.size or 0) / 2**20:.1f} MB",
+            need="at most 2 MB",
+        )
     try:
         text = file.read().decode("utf-8")
     except UnicodeDecodeError:
-        raise ContourError("file-not-understood", "the table is not plain text", where=Where(file=file.name),
-                           need="CSV in UTF-8", remedy="save it again as CSV") from None  # fmt: skip
+        raise ContourError(
+            "file-not-understood",
+            "the table is not plain text",
+            where=Where(file=file.name),
+            need="CSV in UTF-8",
+            remedy="save it again as CSV",
+        ) from None
     readings = readings_from_csv(text, recipe_of(job))
     return job_out(edit_job(job, version, PutReadings(op="put-readings", readings=tuple(readings))))
 
@@ -308,9 +326,11 @@ def _queue(job: Job, data: bytes) -> int:
     with transaction.atomic():
         if CaliperLine.objects.filter(job=job).count() + len(takes) > MOST_WAITING:
             raise ContourError(
-                "flood", "too many values wait for a reading", need=f"at most {MOST_WAITING}",
+                "flood",
+                "too many values wait for a reading",
+                need=f"at most {MOST_WAITING}",
                 remedy="open the caliper desk and choose the reading they go to",
-            )  # fmt: skip
+            )
         CaliperLine.objects.bulk_create(CaliperLine(job=job, take=t.model_dump(mode="json")) for t in takes)
     return len(takes)
 
@@ -342,9 +362,12 @@ def collect(request: HttpRequest, job_id: uuid.UUID, body: CollectIn) -> JobOut:
                 more = type(reading).model_validate({**reading.model_dump(), "takes": (*reading.takes, *takes)})
             except ValueError:
                 raise ContourError(
-                    "mixed-dimensions", f"what the caliper sent does not fit '{reading.name}'", where=Where(value=reading.name),
-                    got=", ".join(f"{t.value:g} {t.unit}" for t in takes[:4]), remedy="choose the reading it belongs to",
-                ) from None  # fmt: skip
+                    "mixed-dimensions",
+                    f"what the caliper sent does not fit '{reading.name}'",
+                    where=Where(value=reading.name),
+                    got=", ".join(f"{t.value:g} {t.unit}" for t in takes[:4]),
+                    remedy="choose the reading it belongs to",
+                ) from None
             job = edit_job(job, body.version, PutReadings(op="put-readings", readings=(more,)))
             CaliperLine.objects.filter(id__in=[w.id for w in waiting]).delete()
     return job_out(job)

@@ -85,9 +85,15 @@ def job_out(job: Job) -> JobOut:
     assert job.head is not None
     readings = {id: asdict(facts) for id, facts in all_readings(recipe).items()}
     return JobOut(
-        id=job.id, readings=readings, version=job.version, revision=job.head.id, recipe=recipe, build=head_build(job), **labels,
+        id=job.id,
+        readings=readings,
+        version=job.version,
+        revision=job.head.id,
+        recipe=recipe,
+        build=head_build(job),
+        **labels,
         evidence_facts=[EvidenceFacts(id=e.id, facts=facts_of(job.owner, e.blob)) for e in recipe.scans],
-    )  # fmt: skip
+    )
 
 
 def _card(job: Job) -> Card:
@@ -96,10 +102,17 @@ def _card(job: Job) -> Card:
     path = settings.THUMBNAILS / f"{job.id}.png"
     fit = result.get("fit")
     return Card(
-        id=job.id, name=recipe.name, changed=job.changed, scans=len(recipe.scans), steps=len(recipe.steps), bodies=len(result.get("bodies", [])),
-        inside_share=fit["figures"]["inside_share"] if fit else None, acceptance_mm=recipe.acceptance_mm, unit=recipe.unit,
+        id=job.id,
+        name=recipe.name,
+        changed=job.changed,
+        scans=len(recipe.scans),
+        steps=len(recipe.steps),
+        bodies=len(result.get("bodies", [])),
+        inside_share=fit["figures"]["inside_share"] if fit else None,
+        acceptance_mm=recipe.acceptance_mm,
+        unit=recipe.unit,
         picture=f"/api/jobs/{job.id}/picture?{int(path.stat().st_mtime * 1000)}" if path.exists() else None,
-    )  # fmt: skip
+    )
 
 
 @router.get("", response=list[Card])
@@ -122,10 +135,16 @@ def begin(request: HttpRequest, body: NewJob) -> JobOut:
 def kinds(request: HttpRequest) -> dict[str, Any]:
     """Step kinds as they declare themselves: what the step sheet is made from."""
     return {
-        k.id: {"title": k.title, "help": k.help, "makes": k.makes, "key_value": k.key_value, "measures": dict(k.measures),
-               "schema": k.params.model_json_schema()}
+        k.id: {
+            "title": k.title,
+            "help": k.help,
+            "makes": k.makes,
+            "key_value": k.key_value,
+            "measures": dict(k.measures),
+            "schema": k.params.model_json_schema(),
+        }
         for k in KINDS.values()
-    }  # fmt: skip
+    }
 
 
 @router.get("/{job_id}", response=JobOut)

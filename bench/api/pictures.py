@@ -185,19 +185,34 @@ def _kept(request: HttpRequest, data: bytes, name: str, format: str) -> str:
 
 @router.post("/{job_id}/pictures", response=JobOut)
 def bring_in(
-    request: HttpRequest, job_id: uuid.UUID, version: int, file: File[UploadedFile], role: Literal["photo", "drawing"] = "photo", page: int = 1,
-) -> JobOut:  # fmt: skip
+    request: HttpRequest,
+    job_id: uuid.UUID,
+    version: int,
+    file: File[UploadedFile],
+    role: Literal["photo", "drawing"] = "photo",
+    page: int = 1,
+) -> JobOut:
     job = own_job(request.user, job_id)
     name = os.path.basename(file.name or "picture")[:200]
     if (file.size or 0) > MAX_PICTURE_BYTES:
-        raise ContourError("file-too-large", "the picture's file is too large", where=Where(file=name),
-                           got=f"{(file.size or 0) / 2**20:.0f} MB", need=f"at most {MAX_PICTURE_BYTES // 2**20} MB")  # fmt: skip
+        raise ContourError(
+            "file-too-large",
+            "the picture's file is too large",
+            where=Where(file=name),
+            got=f"{(file.size or 0) / 2**20:.0f} MB",
+            need=f"at most {MAX_PICTURE_BYTES // 2**20} MB",
+        )
     made, data = unpacked_picture(file, name, page)  # type: ignore[arg-type]
     shown = name if made["pages"] == 1 else f"{name}, page {page} of {made['pages']}"
     picture = Picture(
-        id=str(uuid.uuid4()), name=shown, blob=_kept(request, data, name, made["format"]), format=made["format"],
-        role=role, width=made["width"], height=made["height"],
-    )  # fmt: skip
+        id=str(uuid.uuid4()),
+        name=shown,
+        blob=_kept(request, data, name, made["format"]),
+        format=made["format"],
+        role=role,
+        width=made["width"],
+        height=made["height"],
+    )
     return job_out(edit_job(job, version, AddPicture(op="add-picture", picture=picture)))
 
 
@@ -209,9 +224,14 @@ def blank(request: HttpRequest, job_id: uuid.UUID, version: int) -> JobOut:
     Image.new("RGB", SHEET, "white").save(out, "PNG")
     name = f"hand sketch {1 + sum(p.name.startswith('hand sketch') for p in recipe_of(job).pictures)}"
     picture = Picture(
-        id=str(uuid.uuid4()), name=name, blob=_kept(request, out.getvalue(), name, "png"), format="png", role="drawing", width=SHEET[0],
+        id=str(uuid.uuid4()),
+        name=name,
+        blob=_kept(request, out.getvalue(), name, "png"),
+        format="png",
+        role="drawing",
+        width=SHEET[0],
         height=SHEET[1],
-    )  # fmt: skip
+    )
     return job_out(edit_job(job, version, AddPicture(op="add-picture", picture=picture)))
 
 
@@ -224,9 +244,15 @@ def silhouette(request: HttpRequest, job_id: uuid.UUID, body: SilhouetteIn) -> J
     name = f"scan along {body.along}"
     length = Value(text=f"{(wide - 1) * mm_per_px:.4f} mm", mark="scan", note="the drawing's width")
     picture = Picture(
-        id=str(uuid.uuid4()), name=name, blob=_kept(request, data, name, "png"), format="png", role="drawing", width=wide, height=high,
+        id=str(uuid.uuid4()),
+        name=name,
+        blob=_kept(request, data, name, "png"),
+        format="png",
+        role="drawing",
+        width=wide,
+        height=high,
         scale=PictureLength(a=(0.0, high - 1.0), b=(wide - 1.0, high - 1.0), length=length),
-    )  # fmt: skip
+    )
     return job_out(edit_job(job, body.version, AddPicture(op="add-picture", picture=picture)))
 
 
@@ -250,11 +276,20 @@ def look(request: HttpRequest, job_id: uuid.UUID, picture_id: str) -> PictureOut
     spots = flat.to_flat(np.array([r.pin.at[:2] for r in pinned if r.pin])) if pinned else []
     pins = [PinOut(reading=r.id, at=(float(x), float(y))) for r, (x, y) in zip(pinned, spots, strict=True)]
     return PictureOut(
-        size=facts.size, mm_per_px=facts.scale.mm_per_px if facts.scale else None, relative_u=facts.scale.relative_u if facts.scale else None,
-        scale_line=list(facts.scale_line), check_line=list(facts.check_line), check_error=facts.check_error, check_away=facts.check_away,
-        marks=[MarkOut(**{**asdict(m), "problem": m.problem.model_dump(mode="json") if m.problem else None}) for m in facts.marks],
-        problems=[p.model_dump(mode="json") for p in facts.problems], pins=pins,
-    )  # fmt: skip
+        size=facts.size,
+        mm_per_px=facts.scale.mm_per_px if facts.scale else None,
+        relative_u=facts.scale.relative_u if facts.scale else None,
+        scale_line=list(facts.scale_line),
+        check_line=list(facts.check_line),
+        check_error=facts.check_error,
+        check_away=facts.check_away,
+        marks=[
+            MarkOut(**{**asdict(m), "problem": m.problem.model_dump(mode="json") if m.problem else None})
+            for m in facts.marks
+        ],
+        problems=[p.model_dump(mode="json") for p in facts.problems],
+        pins=pins,
+    )
 
 
 @router.get("/{job_id}/pictures/{picture_id}/photo")
@@ -307,9 +342,19 @@ def mark(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: MarkIn)
         sides_of(len(points), tuple(body.bends), closed=body.closed)  # refused here, not when it is looked at
     old = next((m for m in picture.marks if m.id == body.id), None)
     made = _valid(
-        PictureMark, "mark it inside the picture", id=body.id, kind=body.kind, name=body.name, points=tuple((float(x), float(y)) for x, y in points), count=body.count,
-        closed=body.closed, bends=tuple(body.bends), snapped=body.snapped, step=body.step, reading=old.reading if old else None,
-    )  # fmt: skip
+        PictureMark,
+        "mark it inside the picture",
+        id=body.id,
+        kind=body.kind,
+        name=body.name,
+        points=tuple((float(x), float(y)) for x, y in points),
+        count=body.count,
+        closed=body.closed,
+        bends=tuple(body.bends),
+        snapped=body.snapped,
+        step=body.step,
+        reading=old.reading if old else None,
+    )
     return job_out(edit_job(job, body.version, SetMark(op="set-mark", picture=picture.id, mark=made)))
 
 
@@ -370,9 +415,13 @@ def to_reading(request: HttpRequest, job_id: uuid.UUID, picture_id: str, mark_id
     x, y = np.mean(made.points, axis=0)
     unit: Any = "deg" if facts.dimension == "angle" else "mm"
     reading = _reading(
-        name=body.name, source="photo", u_mm=facts.u, takes=({"value": round(facts.value, 6), "unit": unit, "method": "photo"},),
-        note=f"{made.kind} in {picture.name}", pin={"on": picture.id, "at": (float(x), float(y), 0.0)},
-    )  # fmt: skip
+        name=body.name,
+        source="photo",
+        u_mm=facts.u,
+        takes=({"value": round(facts.value, 6), "unit": unit, "method": "photo"},),
+        note=f"{made.kind} in {picture.name}",
+        pin={"on": picture.id, "at": (float(x), float(y), 0.0)},
+    )
     return job_out(edit_job(job, body.version, PutReadings(op="put-readings", readings=(reading,))))
 
 
@@ -384,7 +433,11 @@ def dimension(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: Di
     _named(job, body.name)
     x, y = flat_picture(picture).to_photo(np.array([body.at]))[0]
     reading = _reading(
-        name=body.name, source="drawing", tolerance_mm=body.tolerance_mm, takes=({"value": body.value, "unit": body.unit, "method": "drawing"},),
-        note=f"as {picture.name} states it", pin={"on": picture.id, "at": (float(x), float(y), 0.0)},
-    )  # fmt: skip
+        name=body.name,
+        source="drawing",
+        tolerance_mm=body.tolerance_mm,
+        takes=({"value": body.value, "unit": body.unit, "method": "drawing"},),
+        note=f"as {picture.name} states it",
+        pin={"on": picture.id, "at": (float(x), float(y), 0.0)},
+    )
     return job_out(edit_job(job, body.version, PutReadings(op="put-readings", readings=(reading,))))

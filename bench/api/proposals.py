@@ -154,9 +154,16 @@ def for_value(request: HttpRequest, job_id: uuid.UUID, body: CandidatesIn) -> di
     except ContourError as error:
         problem = error.problem.model_dump(mode="json") if body.text.strip() else None
     found = candidates_for(
-        recipe, result, kind=body.kind, params=body.params, place=body.place, value=value, dimension=dimension, own=body.own,
+        recipe,
+        result,
+        kind=body.kind,
+        params=body.params,
+        place=body.place,
+        value=value,
+        dimension=dimension,
+        own=body.own,
         sketch=lambda key: load_product(product_folder(job, key)),
-    )  # fmt: skip
+    )
     return {"value": value, "mark": mark, "problem": problem, "candidates": [asdict(c) for c in found]}
 
 
@@ -199,8 +206,14 @@ def repair(request: HttpRequest, job_id: uuid.UUID, step: str, place: str) -> di
                 else s.kind in KINDS and KINDS[s.kind].makes in ACCEPTS.get(wanted, ())
             )
         ]
-        return {"wanted": wanted, "old": steps.get(ref.id[:8], "a step that was deleted"), "place": None, "body": None,
-                "faces": [], "steps": rows}  # fmt: skip
+        return {
+            "wanted": wanted,
+            "old": steps.get(ref.id[:8], "a step that was deleted"),
+            "place": None,
+            "body": None,
+            "faces": [],
+            "steps": rows,
+        }
     assert isinstance(ref, FaceRef)
     key = _body_key(result, ref.body, step)
     listed = faces_of(store(), key) if key is not None and store().has(key) else []

@@ -162,9 +162,14 @@ def grow(request: HttpRequest, job_id: uuid.UUID, body: GrowIn) -> GrowOut:
     tolerance = typed_length(body.tolerance, job)
     with in_turn(scan):
         region = grow_region(
-            scan, seeds, kind=None if body.surface == "auto" else body.surface, tolerance_mm=tolerance, removed=removed,
-            kinds=None if body.kinds is None else tuple(body.kinds), budget=Budget(_GROW_S),
-        )  # fmt: skip
+            scan,
+            seeds,
+            kind=None if body.surface == "auto" else body.surface,
+            tolerance_mm=tolerance,
+            removed=removed,
+            kinds=None if body.kinds is None else tuple(body.kinds),
+            budget=Budget(_GROW_S),
+        )
         return _grown(scan, region, tolerance or default_tolerance(scan), seeds, removed)
 
 
@@ -173,12 +178,18 @@ def _grown(
 ) -> GrowOut:
     s = region.surface
     return GrowOut(
-        facets=packed(region.facets, "<u4"), count=len(region.facets), rms=region.rms, largest=region.largest,
+        facets=packed(region.facets, "<u4"),
+        count=len(region.facets),
+        rms=region.rms,
+        largest=region.largest,
         surface=_surface(s),
-        largest_at=region.largest_at, area=region.area, tolerance=tolerance,
-        source_seeds=scan.source_facet[seeds].tolist(), source_removed=scan.source_facet[removed].tolist(),
+        largest_at=region.largest_at,
+        area=region.area,
+        tolerance=tolerance,
+        source_seeds=scan.source_facet[seeds].tolist(),
+        source_removed=scan.source_facet[removed].tolist(),
         untried=list(region.untried),
-    )  # fmt: skip
+    )
 
 
 def unpacked(text: str, scan: PreparedScan) -> NDArray[np.int64]:
@@ -277,10 +288,17 @@ def region(request: HttpRequest, job_id: uuid.UUID, key: str, scan: str) -> Grow
     with in_turn(prepared):
         ids = np.sort(prepared.facets_of_source(product.source_facets))
         return GrowOut(
-            facets=packed(ids, "<u4"), count=len(ids), rms=product.rms, largest=0.0, largest_at=s.origin,
+            facets=packed(ids, "<u4"),
+            count=len(ids),
+            rms=product.rms,
+            largest=0.0,
+            largest_at=s.origin,
             surface=_surface(s),
-            area=float(prepared.areas[ids].sum()), tolerance=0.0, source_seeds=[], source_removed=[],
-        )  # fmt: skip
+            area=float(prepared.areas[ids].sum()),
+            tolerance=0.0,
+            source_seeds=[],
+            source_removed=[],
+        )
 
 
 class FormOut(Schema):
@@ -312,11 +330,19 @@ def form(request: HttpRequest, job_id: uuid.UUID, key: str, scan: str) -> FormOu
         s: Surface = product.surface
         found = form_of(s, prepared.vertices[inner_vertices(prepared, ids)], edge_mm=prepared.edge_mm)
         return FormOut(
-            flatness=found.flatness, roundness=found.roundness, cylindricity=found.cylindricity, straightness=found.straightness,
-            widest=found.widest, profile=list(found.profile), u=found.u, radius=s.minor if s.kind == "torus" else s.radius,
-            facets=packed(ids, "<u4"), residuals=packed(averaged_residuals(prepared, ids, s), "<f4"),
-            worn=packed(prepared.facets_of_source(product.worn), "<u4"), depth=product.worn_mm,
-        )  # fmt: skip
+            flatness=found.flatness,
+            roundness=found.roundness,
+            cylindricity=found.cylindricity,
+            straightness=found.straightness,
+            widest=found.widest,
+            profile=list(found.profile),
+            u=found.u,
+            radius=s.minor if s.kind == "torus" else s.radius,
+            facets=packed(ids, "<u4"),
+            residuals=packed(averaged_residuals(prepared, ids, s), "<f4"),
+            worn=packed(prepared.facets_of_source(product.worn), "<u4"),
+            depth=product.worn_mm,
+        )
 
 
 @router.get("/{job_id}/regions-at", response=list[str])

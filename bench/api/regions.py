@@ -168,9 +168,12 @@ def _region_steps(
             raise ContourError("not-found", "there is no such region", got=k)
         if rows[k]["kind"] == "freeform":
             raise ContourError(
-                "wrong-kind", "a freeform region has no surface to keep", got=f"region {k + 1}", need="a plane, cylinder, cone, sphere or torus",
+                "wrong-kind",
+                "a freeform region has no surface to keep",
+                got=f"region {k + 1}",
+                need="a plane, cylinder, cone, sphere or torus",
                 remedy="leave it out",
-            )  # fmt: skip
+            )
         own = scan.source_facet[np.flatnonzero(found == k)]
         data = facets_to_bytes(own[own >= 0])
         blob = keep_file(job.owner, data)
@@ -208,8 +211,11 @@ def accept(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID, body: Ac
     place = {k: i for i, k in enumerate(numbers)}
     unit = recipe_of(row.job).unit
     then = Agree(
-        op="agree", scan=body.evidence, regions=[ids[k] for k in numbers], relations=[agreed(p, place, unit) for p in chosen]
-    )  # fmt: skip
+        op="agree",
+        scan=body.evidence,
+        regions=[ids[k] for k in numbers],
+        relations=[agreed(p, place, unit) for p in chosen],
+    )
     return job_out(edit_job(row.job, body.version, AddSteps(op="add-steps", steps=steps, then=then)))
 
 
@@ -239,8 +245,13 @@ def _kept(job: Job, scan: PreparedScan, facets: NDArray[np.int64], name: str) ->
     own = scan.source_facet[facets]
     data = facets_to_bytes(own[own >= 0])
     if len(data) < 4 * 6:
-        raise ContourError("too-few-facets", f"hardly anything of {name} would be left", got=f"{len(data) // 4} facets",
-                           need="at least 6", remedy="change less of it")  # fmt: skip
+        raise ContourError(
+            "too-few-facets",
+            f"hardly anything of {name} would be left",
+            got=f"{len(data) // 4} facets",
+            need="at least 6",
+            remedy="change less of it",
+        )
     return FacetSet(blob=keep_file(job.owner, data), count=len(data) // 4)
 
 
@@ -258,9 +269,14 @@ def by_hand(request: HttpRequest, job_id: uuid.UUID, body: ByHandIn) -> JobOut:
                 with suppress(ContourError):  # one that is not built has nothing to lose
                     members[s.id] = _members(job, scan, s.id)
     done = changed(
-        body.op, first.id, members, scan, painted=unpacked(body.facets, scan) if body.facets else None, rings=body.rings,
+        body.op,
+        first.id,
+        members,
+        scan,
+        painted=unpacked(body.facets, scan) if body.facets else None,
+        rings=body.rings,
         plane=_parting_plane(job, body),
-    )  # fmt: skip
+    )
     names = {s.id: s.name for s in recipe.steps}
     rows = [Facets(step=k, picked=_kept(job, scan, f, f"'{names[k]}'")) for k, f in done.picked.items()]
     rows += [Facets(step=k, worn=_kept(job, scan, f, f"what is worn of '{names[k]}'")) for k, f in done.worn.items()]
@@ -270,9 +286,13 @@ def by_hand(request: HttpRequest, job_id: uuid.UUID, body: ByHandIn) -> JobOut:
 
 
 _SAID: dict[Change, str] = {
-    "join": "join regions", "split": "part a region", "give": "give facets", "take": "take facets away", "rings": "change rings",
+    "join": "join regions",
+    "split": "part a region",
+    "give": "give facets",
+    "take": "take facets away",
+    "rings": "change rings",
     "worn": "paint wear",
-}  # fmt: skip
+}
 
 
 def _parting_plane(job: Job, body: ByHandIn) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
@@ -281,8 +301,11 @@ def _parting_plane(job: Job, body: ByHandIn) -> tuple[NDArray[np.float64], NDArr
         state = next((s for s in getattr(last_result(job), "steps", ()) if s.id == body.plane), None)
         if state is None or state.key is None:
             raise ContourError(
-                "not-found", "there is no such plane, or it has not been built", got=body.plane[:8], remedy="wait a moment"
-            )  # fmt: skip
+                "not-found",
+                "there is no such plane, or it has not been built",
+                got=body.plane[:8],
+                remedy="wait a moment",
+            )
         place = place_of_product(load_product(store().folder(state.key)))
         if place.shape != "plane":
             raise ContourError("wrong-kind", "only a plane parts a region", got=place.shape, remedy="choose a plane")

@@ -102,8 +102,12 @@ def health(request: HttpRequest, job_id: uuid.UUID, scan_id: str) -> dict[str, A
     product_folder(job, result.health[scan_id])
     found = load_health(store(), result.health[scan_id], scan, evidence)
     return {
-        "scan": result.scans[scan_id], "facets": len(scan.facets), "vertices": len(scan.vertices), "noise": scan.noise_mm, **found,
-    }  # fmt: skip
+        "scan": result.scans[scan_id],
+        "facets": len(scan.facets),
+        "vertices": len(scan.vertices),
+        "noise": scan.noise_mm,
+        **found,
+    }
 
 
 @router.post("/{job_id}/scans", response=JobOut)
@@ -167,12 +171,22 @@ def keep_file(request: HttpRequest, job_id: uuid.UUID, file: File[UploadedFile])
     own_job(request.user, job_id)
     name = (file.name or "solid.step").rsplit("/", 1)[-1][:200]
     if not file.size or file.size > MAX_SOLID_BYTES:
-        raise ContourError("file-too-large" if file.size else "file-empty", "the file cannot be kept", where=Where(file=name),
-                           got=f"{(file.size or 0) / 2**20:.0f} MB", need=f"up to {MAX_SOLID_BYTES // 2**20} MB")  # fmt: skip
+        raise ContourError(
+            "file-too-large" if file.size else "file-empty",
+            "the file cannot be kept",
+            where=Where(file=name),
+            got=f"{(file.size or 0) / 2**20:.0f} MB",
+            need=f"up to {MAX_SOLID_BYTES // 2**20} MB",
+        )
     data = file.read()
     if not data.lstrip()[:13].startswith(b"ISO-10303-21"):
-        raise ContourError("file-not-understood", "this is no STEP file", where=Where(file=name), need="a file that begins with ISO-10303-21",
-                           remedy="export the solid as STEP")  # fmt: skip
+        raise ContourError(
+            "file-not-understood",
+            "this is no STEP file",
+            where=Where(file=name),
+            need="a file that begins with ISO-10303-21",
+            remedy="export the solid as STEP",
+        )
     with tempfile.NamedTemporaryFile(dir=settings.FILE_UPLOAD_TEMP_DIR, suffix=".step") as draft:
         draft.write(data)
         draft.flush()

@@ -214,9 +214,14 @@ def _cut(job: Job, body: PlaneIn, scan: PreparedScan, offset_mm: float) -> _Cut:
     if body.source == "section":
         return _section_cut(scan, _plane(body, offset_mm), offset_mm)
     payload = {
-        "store": str(settings.STORE), "scan": scan_state(job, body.scan), "source": body.source, "origin": body.origin, "normal": _direction(body.normal).tolist(),
-        "outward": body.outward or (0.0, 0.0, 0.0), "offset": offset_mm,
-    }  # fmt: skip
+        "store": str(settings.STORE),
+        "scan": scan_state(job, body.scan),
+        "source": body.source,
+        "origin": body.origin,
+        "normal": _direction(body.normal).tolist(),
+        "outward": body.outward or (0.0, 0.0, 0.0),
+        "offset": offset_mm,
+    }
     found = run_in_child("profile", payload, time_limit_s=120)
     frame = PlaneFrame(**{k: np.array(v) for k, v in found["frame"].items()})
     lines = [(np.array(p), bool(c)) for p, c in found["lines"]]
@@ -241,10 +246,17 @@ def section(request: HttpRequest, job_id: uuid.UUID, body: SectionIn) -> Section
     frame = cut.frame
     loops = _fitted(body, scan, cut, tolerance) if body.fitted else []
     return SectionOut(
-        offset_mm=offset_mm, origin=triple(frame.origin), u_axis=triple(frame.v if body.source == "radial" else frame.u),
-        normal=triple(frame.normal), pose=np.asarray(scan.pose).tolist(), tolerance=tolerance, loops=[_loop(loop) for loop in loops],
-        cuts=[CutOut(points=packed(frame.to_space(p), "<f4"), closed=c) for p, c in cut.lines], runout=cut.runout, along=cut.along,
-    )  # fmt: skip
+        offset_mm=offset_mm,
+        origin=triple(frame.origin),
+        u_axis=triple(frame.v if body.source == "radial" else frame.u),
+        normal=triple(frame.normal),
+        pose=np.asarray(scan.pose).tolist(),
+        tolerance=tolerance,
+        loops=[_loop(loop) for loop in loops],
+        cuts=[CutOut(points=packed(frame.to_space(p), "<f4"), closed=c) for p, c in cut.lines],
+        runout=cut.runout,
+        along=cut.along,
+    )
 
 
 @router.post("/{job_id}/sections", response=list[OneOfSeveral])
@@ -257,8 +269,13 @@ def several(request: HttpRequest, job_id: uuid.UUID, body: SeveralIn) -> list[On
     budget = Budget(SEVERAL_S)
     for k in range(body.count):
         if budget.spent:
-            raise ContourError("time-limit", "so many sections of this scan take too long", got=f"{k} of {body.count} in {SEVERAL_S:g} s",
-                               need="fewer sections", remedy=f"ask for {k} at a time")  # fmt: skip
+            raise ContourError(
+                "time-limit",
+                "so many sections of this scan take too long",
+                got=f"{k} of {body.count} in {SEVERAL_S:g} s",
+                need="fewer sections",
+                remedy=f"ask for {k} at a time",
+            )
         origin, normal = first.origin, first.normal
         if body.kind == "parallel":
             origin = origin + k * body.step * normal
@@ -275,9 +292,11 @@ def several(request: HttpRequest, job_id: uuid.UUID, body: SeveralIn) -> list[On
         cuts = slice_scan(scan, origin, normal)
         out.append(
             OneOfSeveral(
-                origin=triple(origin), normal=triple(normal), cuts=[CutOut(points=packed(c.points, "<f4"), closed=c.closed) for c in cuts]
+                origin=triple(origin),
+                normal=triple(normal),
+                cuts=[CutOut(points=packed(c.points, "<f4"), closed=c.closed) for c in cuts],
             )
-        )  # fmt: skip
+        )
     return out
 
 
@@ -374,9 +393,19 @@ def _loop(loop: SectionLoop) -> LoopOut:
         length = float(np.linalg.norm(np.diff(flat, axis=0), axis=1).sum())
         path = [triple(q) for q in loop.frame.to_space(flat)]
         pieces.append(
-            PieceOut(kind=p.kind, start=p.start, end=p.end, mid=p.mid, points=list(p.points), radius=p.radius, ellipse=p.ellipse,
-                     length=length, rms=p.rms, path=path)
-        )  # fmt: skip
+            PieceOut(
+                kind=p.kind,
+                start=p.start,
+                end=p.end,
+                mid=p.mid,
+                points=list(p.points),
+                radius=p.radius,
+                ellipse=p.ellipse,
+                length=length,
+                rms=p.rms,
+                path=path,
+            )
+        )
     return LoopOut(
         closed=loop.outline.closed, explained=loop.outline.explained, length=loop.length, area=loop.area, pieces=pieces
     )

@@ -41,9 +41,14 @@ class UploadOut(Schema):
 def _out(upload: Upload) -> UploadOut:
     row = Task.objects.filter(upload=upload).order_by("-created").first()
     return UploadOut(
-        id=upload.id, name=upload.name, size=upload.size, status=row.status if row else "done",
-        progress=row.progress if row else None, facts=upload.facts, problem=row.problem if row else None,
-    )  # fmt: skip
+        id=upload.id,
+        name=upload.name,
+        size=upload.size,
+        status=row.status if row else "done",
+        progress=row.progress if row else None,
+        facts=upload.facts,
+        problem=row.problem if row else None,
+    )
 
 
 def _within_limits(owner: Any) -> None:
@@ -53,9 +58,12 @@ def _within_limits(owner: Any) -> None:
     brought = mine.filter(created__gt=now - timedelta(days=1)).aggregate(total=Sum("size"))["total"] or 0
     if lately >= settings.UPLOADS_PER_HOUR or brought >= settings.UPLOAD_BYTES_PER_DAY:
         raise ContourError(
-            "flood", "this account has brought in as much as it may for now", got=f"{lately} files in an hour, {brought / 2**30:.1f} GB in a day",
-            need=f"less than {settings.UPLOADS_PER_HOUR} an hour and {settings.UPLOAD_BYTES_PER_DAY / 2**30:.0f} GB a day", remedy="wait an hour",
-        )  # fmt: skip
+            "flood",
+            "this account has brought in as much as it may for now",
+            got=f"{lately} files in an hour, {brought / 2**30:.1f} GB in a day",
+            need=f"less than {settings.UPLOADS_PER_HOUR} an hour and {settings.UPLOAD_BYTES_PER_DAY / 2**30:.0f} GB a day",
+            remedy="wait an hour",
+        )
 
 
 @router.post("", response=UploadOut)
@@ -67,9 +75,13 @@ def bring_in(request: HttpRequest, file: File[UploadedFile]) -> UploadOut:
         )
     if file.size > MAX_BYTES:
         raise ContourError(
-            "file-too-large", "the file is too large", where=Where(file=name), got=f"{file.size / 2**20:.0f} MB",
-            need=f"at most {MAX_BYTES // 2**20} MB", remedy="thin the scan out first",
-        )  # fmt: skip
+            "file-too-large",
+            "the file is too large",
+            where=Where(file=name),
+            got=f"{file.size / 2**20:.0f} MB",
+            need=f"at most {MAX_BYTES // 2**20} MB",
+            remedy="thin the scan out first",
+        )
     _within_limits(request.user)
     digest = hashlib.sha256()
     draft = store().blobs / f".upload-{uuid.uuid4()}"

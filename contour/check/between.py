@@ -98,9 +98,14 @@ def between(a: Place, b: Place) -> Between:
     # Near zero an angle only ever reads too large; its uncertainty is then that of the tilt itself.
     u_angle = float(np.degrees(max(u[1], np.hypot(a.u_tilt, b.u_tilt) if angle < 3 * u[1] else 0.0))) if told else None
     return Between(
-        size if apart else None, float(np.degrees(angle)) if told else None, triple(start), triple(end),
-        (float(u[0]) or None) if apart else None, u_angle or None, note,
-    )  # fmt: skip
+        size if apart else None,
+        float(np.degrees(angle)) if told else None,
+        triple(start),
+        triple(end),
+        (float(u[0]) or None) if apart else None,
+        u_angle or None,
+        note,
+    )
 
 
 def _any_way(a: Place, b: Place) -> Array:

@@ -201,10 +201,19 @@ def propose_pairs(
 
 
 def _pair(
-    scan: PreparedScan, tree: cKDTree, k: int, face: FaceGeometry, mesh: tuple[Array, NDArray[np.int32]], tilt_deg: float,
-    reach: float, owner: NDArray[np.int64], steps: list[str], kinds: Mapping[str, str],
-    regions: Mapping[str, NDArray[np.int64]], rolls: Array | None,
-) -> Pairing | None:  # fmt: skip
+    scan: PreparedScan,
+    tree: cKDTree,
+    k: int,
+    face: FaceGeometry,
+    mesh: tuple[Array, NDArray[np.int32]],
+    tilt_deg: float,
+    reach: float,
+    owner: NDArray[np.int64],
+    steps: list[str],
+    kinds: Mapping[str, str],
+    regions: Mapping[str, NDArray[np.int64]],
+    rolls: Array | None,
+) -> Pairing | None:
     points, normals = _samples(mesh, k)
     # Look along the normal, both ways: sideways there may be other faces of the same direction.
     steps_out = np.linspace(-reach, reach, 9)

@@ -83,14 +83,20 @@ def wall_thickness(scan: PreparedScan, facet: int, place: Array) -> Thickness:
     found = first_hit(scan.vertices[scan.facets], start, -n, beyond=max(0.6 * scan.edge_mm, 5 * scan.noise_mm))
     if found is None:
         raise ContourError(
-            "nothing-found", "there is no other side behind this place", where=Where(point=triple(start)),
+            "nothing-found",
+            "there is no other side behind this place",
+            where=Where(point=triple(start)),
             got="the line through the material leaves the scan by a hole, or the scan is an open sheet",
-            need="a scanned surface on the far side", remedy="choose another place, or fill the hole first",
-        )  # fmt: skip
+            need="a scanned surface on the far side",
+            remedy="choose another place, or fill the hole first",
+        )
     _, other = found
     p, m, u1 = _local_plane(scan, other)
     t = float((p - start) @ m) / float(-n @ m) if abs(float(n @ m)) > 0.2 else found[0]
     return Thickness(
-        t, float(np.hypot(u0, u1 / max(abs(float(n @ m)), 0.2))), triple(start), triple(start - t * n),
+        t,
+        float(np.hypot(u0, u1 / max(abs(float(n @ m)), 0.2))),
+        triple(start),
+        triple(start - t * n),
         float(np.degrees(np.arccos(min(1.0, abs(float(n @ m)))))),
-    )  # fmt: skip
+    )

@@ -125,9 +125,12 @@ def _section(args: argparse.Namespace) -> dict[str, Any]:
         }
     if not loops:
         raise ContourError(
-            "no-section", "the plane does not cut the scan", where=Where(file=Path(args.scan).name),
-            got=f"origin {args.origin}, normal {args.normal}", remedy="choose an origin inside the part",
-        )  # fmt: skip
+            "no-section",
+            "the plane does not cut the scan",
+            where=Where(file=Path(args.scan).name),
+            got=f"origin {args.origin}, normal {args.normal}",
+            remedy="choose an origin inside the part",
+        )
     return {"loops": [loop.as_json() for loop in loops]}
 
 
@@ -277,8 +280,11 @@ def run(parser: argparse.ArgumentParser, argv: Sequence[str] | None = None) -> i
     except OSError as error:
         name = Path(str(error.filename)).name if error.filename else None
         problem = Problem(
-            code="file-missing", message=error.strerror or str(error), where=Where(file=name), remedy="check the path and its rights"
-        )  # fmt: skip
+            code="file-missing",
+            message=error.strerror or str(error),
+            where=Where(file=name),
+            remedy="check the path and its rights",
+        )
     except MemoryError:
         problem = Problem(
             code="out-of-memory", message="this needs more memory than there is", remedy="thin the scan out"
@@ -287,8 +293,11 @@ def run(parser: argparse.ArgumentParser, argv: Sequence[str] | None = None) -> i
         problem = Problem(code="cancelled", message="stopped")
     except Exception as error:  # the border of the process: one line, whatever it was
         problem = Problem(
-            code="crashed", message="a fault of the application", got=f"{type(error).__name__}: {error}"[:200], remedy="try another input"
-        )  # fmt: skip
+            code="crashed",
+            message="a fault of the application",
+            got=f"{type(error).__name__}: {error}"[:200],
+            remedy="try another input",
+        )
     print(problem.line(), file=sys.stderr)
     if as_json:
         print(json.dumps({"problem": problem.model_dump(mode="json")}))

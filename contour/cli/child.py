@@ -48,8 +48,14 @@ def _limited() -> None:
 def _asked(argv: list[str], file: str) -> Any:
     command = [sys.executable, "-m", "contour.cli", "--json", *argv]
     done = subprocess.run(
-        command, env={**os.environ, _HERE: "1"}, capture_output=True, text=True, errors="replace", preexec_fn=_limited, check=False
-    )  # fmt: skip
+        command,
+        env={**os.environ, _HERE: "1"},
+        capture_output=True,
+        text=True,
+        errors="replace",
+        preexec_fn=_limited,
+        check=False,
+    )
     if done.returncode == 0:
         print(done.stderr, end="", file=sys.stderr)
         return json.loads(done.stdout)
@@ -64,6 +70,10 @@ def _asked(argv: list[str], file: str) -> Any:
         )
     name = signal.Signals(-done.returncode).name if done.returncode < 0 else f"exit code {done.returncode}"
     raise ContourError(
-        "crashed", "the geometry kernel crashed on this file", where=where, got=name, need="an undamaged STEP file",
+        "crashed",
+        "the geometry kernel crashed on this file",
+        where=where,
+        got=name,
+        need="an undamaged STEP file",
         remedy="export the solid again",
-    )  # fmt: skip
+    )

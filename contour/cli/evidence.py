@@ -22,9 +22,11 @@ def _numbers(text: str, count: tuple[int, ...], name: str) -> list[float]:
         values = []
     if len(values) not in count or not np.isfinite(values).all():
         raise ContourError(
-            "bad-params", f"{name} needs {' or '.join(map(str, count))} numbers with commas between", got=text[:60],
+            "bad-params",
+            f"{name} needs {' or '.join(map(str, count))} numbers with commas between",
+            got=text[:60],
             where=Where(param=name),
-        )  # fmt: skip
+        )
     return values
 
 
@@ -66,10 +68,15 @@ def _mend(args: argparse.Namespace) -> dict[str, Any]:
         return {d.kind: d.count for d in defects}
 
     return {
-        "done": [c.as_json() for c in work.done], "facets_before": raw.facets_read, "facets_after": len(work.mesh.facets),
-        "before": counts(before), "after": counts(after), "blocking": sorted(d.kind for d in after if d.blocking),
-        "largest_movement": work.moved, "file": out.name,
-    }  # fmt: skip
+        "done": [c.as_json() for c in work.done],
+        "facets_before": raw.facets_read,
+        "facets_after": len(work.mesh.facets),
+        "before": counts(before),
+        "after": counts(after),
+        "blocking": sorted(d.kind for d in after if d.blocking),
+        "largest_movement": work.moved,
+        "file": out.name,
+    }
 
 
 def _read_back(path: Path, factor: float) -> Any:
@@ -135,9 +142,16 @@ def _scan(args: argparse.Namespace) -> dict[str, Any]:
         dropouts.append(((x, y, z), radius))
     pose = _numbers(args.pose, (6,), "--pose") if args.pose else [0.0] * 6
     settings = ScanSettings(
-        spacing_mm=args.spacing, noise_mm=args.noise, soften=args.soften, views=_views(args), dropouts=tuple(dropouts),
-        deep=args.deep, worn=tuple(worn), pose=Pose((pose[0], pose[1], pose[2]), (pose[3], pose[4], pose[5])), seed=args.seed,
-    )  # fmt: skip
+        spacing_mm=args.spacing,
+        noise_mm=args.noise,
+        soften=args.soften,
+        views=_views(args),
+        dropouts=tuple(dropouts),
+        deep=args.deep,
+        worn=tuple(worn),
+        pose=Pose((pose[0], pose[1], pose[2]), (pose[3], pose[4], pose[5])),
+        seed=args.seed,
+    )
     solid = exact_arrays(read_step(Path(args.solid)))
     require_settings(settings, solid)
     made = virtual_scan(solid, settings)
@@ -146,8 +160,13 @@ def _scan(args: argparse.Namespace) -> dict[str, Any]:
     count = write_mesh(out, [(Path(args.solid).stem, made.vertices, made.facets)])
     if args.labels:
         np.save(args.labels, made.true_face.astype(np.int32))
-    return {"facets": count, "vertices": len(made.vertices), "faces_seen": len(np.unique(made.true_face)),
-            "faces": len(solid.face_kind), "file": out.name}  # fmt: skip
+    return {
+        "facets": count,
+        "vertices": len(made.vertices),
+        "faces_seen": len(np.unique(made.true_face)),
+        "faces": len(solid.face_kind),
+        "file": out.name,
+    }
 
 
 def add_evidence_commands(commands: Any, scan_command: Any) -> None:

@@ -35,13 +35,26 @@ def _reading(args: argparse.Namespace) -> dict[str, Any]:
     unit: Any = takes[-1].unit
     resolution = _length(args.resolution, "--resolution", unit)
     if resolution <= 0:
-        raise ContourError("bad-params", "the resolution must be more than nothing", got=args.resolution, need="such as 0.01",
-                           where=Where(param="--resolution"))  # fmt: skip
+        raise ContourError(
+            "bad-params",
+            "the resolution must be more than nothing",
+            got=args.resolution,
+            need="such as 0.01",
+            where=Where(param="--resolution"),
+        )
     limit = _length(args.limit, "--limit", unit)
     mean, s, type_a, u = combined(values, resolution=resolution, limit=limit)
     assert u is not None
-    return {"mean": mean, "s": s, "u": u, "U95": COVERAGE * u, "n": len(values), "type_a": type_a,
-            "type_b": (resolution**2 / 12 + limit**2 / 3) ** 0.5, "outliers": [values[i] for i in outliers(values, resolution=resolution)]}  # fmt: skip
+    return {
+        "mean": mean,
+        "s": s,
+        "u": u,
+        "U95": COVERAGE * u,
+        "n": len(values),
+        "type_a": type_a,
+        "type_b": (resolution**2 / 12 + limit**2 / 3) ** 0.5,
+        "outliers": [values[i] for i in outliers(values, resolution=resolution)],
+    }
 
 
 def _thread(args: argparse.Namespace) -> dict[str, Any]:
@@ -56,12 +69,21 @@ def _thread(args: argparse.Namespace) -> dict[str, Any]:
     found = nearest_threads(pitch=pitch, inside=args.inside, major=diameters.get("major"), minor=diameters.get("minor"))
     return {
         "candidates": [
-            {"designation": c.thread.designation, "major": c.thread.major, "pitch": c.thread.pitch, "difference": c.difference,
-             "pitch_difference": c.pitch_difference, "series": c.thread.series, "minor": c.thread.minor, "core": c.thread.core,
-             "tap_drill": c.thread.tap_drill.name, "clearance": list(c.thread.clearance)}
+            {
+                "designation": c.thread.designation,
+                "major": c.thread.major,
+                "pitch": c.thread.pitch,
+                "difference": c.difference,
+                "pitch_difference": c.pitch_difference,
+                "series": c.thread.series,
+                "minor": c.thread.minor,
+                "core": c.thread.core,
+                "tap_drill": c.thread.tap_drill.name,
+                "clearance": list(c.thread.clearance),
+            }
             for c in found
         ]
-    }  # fmt: skip
+    }
 
 
 def _fit_class(args: argparse.Namespace) -> dict[str, Any]:
@@ -70,14 +92,26 @@ def _fit_class(args: argparse.Namespace) -> dict[str, Any]:
     nominal = _length(args.nominal, "NOMINAL", "mm")
 
     def said(limits: Limits) -> dict[str, Any]:
-        return {"nominal": limits.nominal, "class": limits.tolerance_class, "kind": "hole" if limits.inside else "shaft",
-                "lower": limits.lower, "upper": limits.upper, "min": limits.least, "max": limits.greatest,
-                "tolerance": round(limits.upper - limits.lower, 7)}  # fmt: skip
+        return {
+            "nominal": limits.nominal,
+            "class": limits.tolerance_class,
+            "kind": "hole" if limits.inside else "shaft",
+            "lower": limits.lower,
+            "upper": limits.upper,
+            "min": limits.least,
+            "max": limits.greatest,
+            "tolerance": round(limits.upper - limits.lower, 7),
+        }
 
     if "/" in args.tolerance_class:
         fit = fit_of(nominal, args.tolerance_class)
-        return {"hole": said(fit.hole), "shaft": said(fit.shaft), "fit": fit.kind,
-                "least_clearance": fit.least_clearance, "greatest_clearance": fit.greatest_clearance}  # fmt: skip
+        return {
+            "hole": said(fit.hole),
+            "shaft": said(fit.shaft),
+            "fit": fit.kind,
+            "least_clearance": fit.least_clearance,
+            "greatest_clearance": fit.greatest_clearance,
+        }
     return said(limits_of(nominal, args.tolerance_class))
 
 

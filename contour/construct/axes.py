@@ -15,10 +15,13 @@ def of_planes(a: Place, b: Place) -> Place:
     d = np.cross(a.along, b.along)
     if np.linalg.norm(d) < np.sin(np.radians(0.5)):
         raise ContourError(
-            "degenerate", "the two planes are parallel", where=Where(param="other_plane"),
-            got=f"{np.degrees(np.arcsin(min(1.0, float(np.linalg.norm(d))))):.3f} deg between them", need="more than 0.5 deg",
+            "degenerate",
+            "the two planes are parallel",
+            where=Where(param="other_plane"),
+            got=f"{np.degrees(np.arcsin(min(1.0, float(np.linalg.norm(d))))):.3f} deg between them",
+            need="more than 0.5 deg",
             remedy="choose planes that meet",
-        )  # fmt: skip
+        )
     d = unit(d)
     middle = (a.at + b.at) / 2
     rows = np.array([a.along, b.along, d])
@@ -31,8 +34,13 @@ def through_points(a: Place, b: Place) -> Place:
     d = b.at - a.at
     length = float(np.linalg.norm(d))
     if length < 1e-6:
-        raise ContourError("degenerate", "the two points are one", where=Where(param="other_point", point=triple(a.at)),
-                           got=f"{length:.2g} mm apart", remedy="choose points that lie apart")  # fmt: skip
+        raise ContourError(
+            "degenerate",
+            "the two points are one",
+            where=Where(param="other_point", point=triple(a.at)),
+            got=f"{length:.2g} mm apart",
+            remedy="choose points that lie apart",
+        )
     return Place("axis", triple((a.at + b.at) / 2), triple(d / length), reach=0.6 * length)
 
 

@@ -74,9 +74,15 @@ def place_of_surface(surface: Surface, *, middle: Array, reach: float, u: dict[s
     best known. `u` as :meth:`contour.fit.covariance.Covariance.as_json` gives it."""
     o, a = np.array(surface.origin), np.array(surface.axis)
     sure = Place(
-        "axis", triple(o), triple(a), u=u.get("position", 0.0), u_tilt=u.get("direction", 0.0), radius=surface.radius,
-        u_radius=u.get("radius", 0.0), reach=reach,
-    )  # fmt: skip
+        "axis",
+        triple(o),
+        triple(a),
+        u=u.get("position", 0.0),
+        u_tilt=u.get("direction", 0.0),
+        radius=surface.radius,
+        u_radius=u.get("radius", 0.0),
+        reach=reach,
+    )
     if surface.kind == "plane":
         return replace(sure, shape="plane", origin=triple(middle - ((middle - o) @ a) * a))
     if surface.kind == "sphere":

@@ -37,10 +37,13 @@ def through_axis(base: Place, axis: Place, angle: float) -> Place:
     n = base.along - (base.along @ d) * d
     if np.linalg.norm(n) < _PARALLEL:
         raise ContourError(
-            "degenerate", "the axis runs along the plane's normal: no plane through it is like the plane",
-            where=Where(param="axis"), got=f"{np.degrees(np.arccos(min(1.0, abs(float(base.along @ d))))):.2f} deg between them",
-            need="more than 0.5 deg", remedy="choose a plane that the axis does not stand on",
-        )  # fmt: skip
+            "degenerate",
+            "the axis runs along the plane's normal: no plane through it is like the plane",
+            where=Where(param="axis"),
+            got=f"{np.degrees(np.arccos(min(1.0, abs(float(base.along @ d))))):.2f} deg between them",
+            need="more than 0.5 deg",
+            remedy="choose a plane that the axis does not stand on",
+        )
     n = unit(n)
     n = n * np.cos(angle) + np.cross(d, n) * np.sin(angle)
     return _plane(axis.at, n, max(base.reach, axis.reach))
@@ -53,10 +56,13 @@ def through_points(a: Place, b: Place, c: Place) -> Place:
     size = max(float(np.linalg.norm(first)), float(np.linalg.norm(second)), float(np.linalg.norm(c.at - b.at)))
     if size < 1e-9 or np.linalg.norm(n) < 1e-3 * size * size:
         raise ContourError(
-            "degenerate", "the three points lie on one line", where=Where(param="points", point=triple(b.at)),
+            "degenerate",
+            "the three points lie on one line",
+            where=Where(param="points", point=triple(b.at)),
             got=f"the middle one lies {np.linalg.norm(n) / max(size, 1e-12):.3g} mm off the line through the others",
-            need="three points that span a plane", remedy="move one of them off the line",
-        )  # fmt: skip
+            need="three points that span a plane",
+            remedy="move one of them off the line",
+        )
     middle = (a.at + b.at + c.at) / 3
     return _plane(middle, n, 0.8 * size)
 
@@ -70,17 +76,24 @@ def through_axes(a: Place, b: Place, *, skew_mm: float) -> Place:
         d = unit(a.along + np.copysign(1.0, a.along @ b.along) * b.along)
         n = np.cross(d, between)
         if np.linalg.norm(n) < 1e-6 + 1e-4 * np.linalg.norm(between):
-            raise ContourError("degenerate", "the two lines are one", where=Where(param="other_axis"),
-                               remedy="choose lines that lie apart")  # fmt: skip
+            raise ContourError(
+                "degenerate",
+                "the two lines are one",
+                where=Where(param="other_axis"),
+                remedy="choose lines that lie apart",
+            )
         return _plane((a.at + b.at) / 2, n, reach)
     n = unit(n)
     gap = float(between @ n)
     if abs(gap) > skew_mm:
         raise ContourError(
-            "degenerate", "the two lines pass each other: no plane holds both", where=Where(param="other_axis"),
-            got=f"{abs(gap):.3f} mm apart where they are nearest", need=f"at most {skew_mm:.3g} mm",
+            "degenerate",
+            "the two lines pass each other: no plane holds both",
+            where=Where(param="other_axis"),
+            got=f"{abs(gap):.3f} mm apart where they are nearest",
+            need=f"at most {skew_mm:.3g} mm",
             remedy="choose lines that are parallel or cross",
-        )  # fmt: skip
+        )
     return _plane(a.at + between / 2, n, reach)
 
 
@@ -104,8 +117,12 @@ def tangent(round_: Place, base: Place, *, far: bool) -> Place:
     """Touches a cylinder on the side the base's normal points to (`far`: on the other), as parallel to the base as its axis
     allows."""
     if round_.radius <= 0:
-        raise ContourError("wrong-kind", "a tangent plane needs a cylinder", where=Where(param="axis"),
-                           remedy="choose a cylinder region")  # fmt: skip
+        raise ContourError(
+            "wrong-kind",
+            "a tangent plane needs a cylinder",
+            where=Where(param="axis"),
+            remedy="choose a cylinder region",
+        )
     n = through_axis(base, round_, 0.0).along * (-1.0 if far else 1.0)
     return _plane(round_.at + round_.radius * n, n, max(round_.reach, round_.radius))
 

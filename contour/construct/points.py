@@ -14,8 +14,13 @@ def of_planes(a: Place, b: Place, c: Place) -> Place:
     """Where three planes meet."""
     rows = np.array([a.along, b.along, c.along])
     if abs(np.linalg.det(rows)) < 1e-3:
-        raise ContourError("degenerate", "the three planes meet in no single point", where=Where(param="third_plane"),
-                           got="two of them are parallel, or all three share a line", remedy="choose planes that make a corner")  # fmt: skip
+        raise ContourError(
+            "degenerate",
+            "the three planes meet in no single point",
+            where=Where(param="third_plane"),
+            got="two of them are parallel, or all three share a line",
+            remedy="choose planes that make a corner",
+        )
     return Place("point", triple(np.linalg.solve(rows, [p.along @ p.at for p in (a, b, c)])))
 
 
@@ -23,9 +28,14 @@ def of_axis_and_plane(axis: Place, plane: Place) -> Place:
     """Where an axis goes through a plane."""
     slope = float(axis.along @ plane.along)
     if abs(slope) < np.sin(np.radians(0.5)):
-        raise ContourError("degenerate", "the axis runs along the plane", where=Where(param="plane"),
-                           got=f"{np.degrees(np.arcsin(abs(slope))):.3f} deg between them", need="more than 0.5 deg",
-                           remedy="choose a plane that the axis goes through")  # fmt: skip
+        raise ContourError(
+            "degenerate",
+            "the axis runs along the plane",
+            where=Where(param="plane"),
+            got=f"{np.degrees(np.arcsin(abs(slope))):.3f} deg between them",
+            need="more than 0.5 deg",
+            remedy="choose a plane that the axis goes through",
+        )
     t = float((plane.at - axis.at) @ plane.along) / slope
     return Place("point", triple(axis.at + t * axis.along))
 
@@ -45,6 +55,7 @@ def of_axes(a: Place, b: Place) -> Place:
     """Halfway between two axes where they are nearest to each other."""
     found = nearest_on_axes(a, b)
     if found is None or np.linalg.norm(np.cross(a.along, b.along)) < np.sin(np.radians(0.5)):
-        raise ContourError("degenerate", "the two axes are parallel", where=Where(param="other_axis"),
-                           remedy="choose axes that cross")  # fmt: skip
+        raise ContourError(
+            "degenerate", "the two axes are parallel", where=Where(param="other_axis"), remedy="choose axes that cross"
+        )
     return Place("point", triple((found[0].at + found[1].at) / 2))

@@ -43,8 +43,12 @@ def write_mesh(
     ending = kind or path.suffix.lower().lstrip(".")
     if ending not in _WRITERS:
         raise ContourError(
-            "bad-params", "the file's ending names no mesh format", where=Where(file=path.name), got=ending or "no ending",
-            need=", ".join(MESH_FORMATS), remedy="name the file part.stl, for instance",
-        )  # fmt: skip
+            "bad-params",
+            "the file's ending names no mesh format",
+            where=Where(file=path.name),
+            got=ending or "no ending",
+            need=", ".join(MESH_FORMATS),
+            remedy="name the file part.stl, for instance",
+        )
     options: dict[str, Any] = {"factor": factor, "unit": unit}
     return _WRITERS[ending](path, bodies, **options)

@@ -48,8 +48,14 @@ def _page(data: bytes, page: int, name: str) -> tuple[Image.Image, int]:
     try:
         count = len(document)
         if count > _MOST_PAGES:
-            raise _refused("file-too-large", "this PDF has too many pages", name, got=f"{count:,}", need=f"at most {_MOST_PAGES}",
-                           remedy="save the page you need by itself")  # fmt: skip
+            raise _refused(
+                "file-too-large",
+                "this PDF has too many pages",
+                name,
+                got=f"{count:,}",
+                need=f"at most {_MOST_PAGES}",
+                remedy="save the page you need by itself",
+            )
         if not 1 <= page <= count:
             raise _refused("not-found", "the PDF has no such page", name, got=str(page), need=f"1 to {count}")
         sheet = document[page - 1]
@@ -72,8 +78,14 @@ def read_picture(data: bytes, name: str, *, page: int = 1) -> PictureFile:
     if not data:
         raise _refused("file-empty", "the file has no bytes", name, remedy="choose another file")
     if len(data) > MAX_PICTURE_BYTES:
-        raise _refused("file-too-large", "the picture's file is too large", name, got=f"{len(data) / 2**20:.0f} MB",
-                       need=f"at most {MAX_PICTURE_BYTES // 2**20} MB", remedy="save it smaller")  # fmt: skip
+        raise _refused(
+            "file-too-large",
+            "the picture's file is too large",
+            name,
+            got=f"{len(data) / 2**20:.0f} MB",
+            need=f"at most {MAX_PICTURE_BYTES // 2**20} MB",
+            remedy="save it smaller",
+        )
     pages = 1
     if data[:1024].lstrip().startswith(b"%PDF"):
         image, pages = _page(data, page, name)
@@ -86,16 +98,31 @@ def read_picture(data: bytes, name: str, *, page: int = 1) -> PictureFile:
             wide, high = opened.size
             # Asked before a pixel is unpacked: a file of a few kB can claim gigapixels.
             if wide * high > MAX_PIXELS:
-                raise _refused("file-too-large", "the picture unpacks to too many pixels", name, got=f"{wide:,} x {high:,}",
-                               need=f"at most {MAX_PIXELS // 1_000_000} million", remedy="save it smaller")  # fmt: skip
+                raise _refused(
+                    "file-too-large",
+                    "the picture unpacks to too many pixels",
+                    name,
+                    got=f"{wide:,} x {high:,}",
+                    need=f"at most {MAX_PIXELS // 1_000_000} million",
+                    remedy="save it smaller",
+                )
             drawn = opened.format == "PNG"
             image = ImageOps.exif_transpose(opened).convert("RGB")
         except Image.DecompressionBombError:
-            raise _refused("file-too-large", "the picture unpacks to too many pixels", name,
-                           need=f"at most {MAX_PIXELS // 1_000_000} million", remedy="save it smaller") from None  # fmt: skip
+            raise _refused(
+                "file-too-large",
+                "the picture unpacks to too many pixels",
+                name,
+                need=f"at most {MAX_PIXELS // 1_000_000} million",
+                remedy="save it smaller",
+            ) from None
         except (UnidentifiedImageError, OSError, SyntaxError, ValueError):
-            raise _refused("file-not-understood", "this is no PNG, JPEG or PDF that can be read", name,
-                           remedy="save the picture again as PNG or JPEG") from None  # fmt: skip
+            raise _refused(
+                "file-not-understood",
+                "this is no PNG, JPEG or PDF that can be read",
+                name,
+                remedy="save the picture again as PNG or JPEG",
+            ) from None
     out = io.BytesIO()
     if drawn:
         image.save(out, "PNG")

@@ -28,10 +28,16 @@ def write_ply(
     facets = sum(len(t) for _, _, t in bodies)
     names = [f"comment body {n.encode('ascii', 'replace').decode()}".replace("\n", " ") for n, _, _ in bodies]
     head = [
-        "ply", "format binary_little_endian 1.0", f"comment Usable Contour, lengths in {unit}", *names,
-        f"element vertex {count}", *(f"property double {a}" for a in "xyz"),
-        f"element face {facets}", "property list uchar int vertex_indices", "end_header",
-    ]  # fmt: skip
+        "ply",
+        "format binary_little_endian 1.0",
+        f"comment Usable Contour, lengths in {unit}",
+        *names,
+        f"element vertex {count}",
+        *(f"property double {a}" for a in "xyz"),
+        f"element face {facets}",
+        "property list uchar int vertex_indices",
+        "end_header",
+    ]
     base = 0
     with path.open("wb") as out:
         out.write(("\n".join(head) + "\n").encode())

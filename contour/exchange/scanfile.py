@@ -113,16 +113,24 @@ def read_scan(path: Path, *, name: str | None = None) -> RawScan:
         raise ContourError("file-empty", "the file has no bytes", where=where, remedy="export the scan again")
     if size > MAX_BYTES:
         raise ContourError(
-            "file-too-large", "the file is too large", where=where, got=f"{size / 2**20:.0f} MB",
-            need=f"at most {MAX_BYTES // 2**20} MB", remedy="thin the scan out, or save it as binary STL",
-        )  # fmt: skip
+            "file-too-large",
+            "the file is too large",
+            where=where,
+            got=f"{size / 2**20:.0f} MB",
+            need=f"at most {MAX_BYTES // 2**20} MB",
+            remedy="thin the scan out, or save it as binary STL",
+        )
     raw = _read(path.read_bytes(), name)
     if len(raw.corners) == 0:
         dropped = "; ".join(n.text() for n in raw.notes) or "nothing but points or headers"
         raise ContourError(
-            "no-facets", "the file holds no usable facet", where=where, got=dropped[:300],
-            need="a mesh of triangles", remedy="export a mesh, not points, from the scanner's software",
-        )  # fmt: skip
+            "no-facets",
+            "the file holds no usable facet",
+            where=where,
+            got=dropped[:300],
+            need="a mesh of triangles",
+            remedy="export a mesh, not points, from the scanner's software",
+        )
     return raw
 
 
@@ -137,9 +145,11 @@ def _read(data: bytes, name: str, depth: int = 0, said: str | None = None) -> Ra
     text = None
     if depth > 2:
         raise ContourError(
-            "file-not-understood", "packed files inside packed files", where=Where(file=name),
+            "file-not-understood",
+            "packed files inside packed files",
+            where=Where(file=name),
             remedy="unpack it and bring the mesh in by itself",
-        )  # fmt: skip
+        )
     if is_gzip(data) and not looks_like_binary_stl(data):
         return _read(gunzipped(data, name), name, depth + 1, _without(said, "gz"))
     if is_zip(data) and not looks_like_binary_stl(data):
@@ -166,10 +176,13 @@ def _read_zip(data: bytes, name: str, depth: int, ending: str) -> RawScan:
     meshes = [n for n in members(archive) if _ending(n) in (*_ENDINGS, "gz")]
     if len(meshes) != 1:
         raise ContourError(
-            "file-not-understood", "the zip file is no 3MF package and holds not exactly one mesh", where=Where(file=name),
-            got=", ".join(meshes[:5]) or "no mesh", need="one STL, OBJ, PLY or 3MF file",
+            "file-not-understood",
+            "the zip file is no 3MF package and holds not exactly one mesh",
+            where=Where(file=name),
+            got=", ".join(meshes[:5]) or "no mesh",
+            need="one STL, OBJ, PLY or 3MF file",
             remedy="unpack it and bring the mesh in by itself",
-        )  # fmt: skip
+        )
     return _read(member(archive, meshes[0], name), f"{name}: {meshes[0]}", depth + 1, meshes[0])
 
 
@@ -188,15 +201,23 @@ def _require_ending(found: str, ending: str, name: str) -> None:
     """A file that says it is another format than it is has been mixed up by somebody: better asked than guessed."""
     if ending in _ENDINGS and ending != found:
         raise ContourError(
-            "wrong-ending", f"the file is called .{ending} but holds {found.upper()}", where=Where(file=name),
-            got=found.upper(), need=ending.upper(), remedy=f"rename it to .{found}, or choose the file that was meant",
-        )  # fmt: skip
+            "wrong-ending",
+            f"the file is called .{ending} but holds {found.upper()}",
+            where=Where(file=name),
+            got=found.upper(),
+            need=ending.upper(),
+            remedy=f"rename it to .{found}, or choose the file that was meant",
+        )
 
 
 def check_facet_count(count: int, name: str) -> None:
     """Raises ContourError (file-too-large) beyond what the bench can hold."""
     if count > MAX_FACETS:
         raise ContourError(
-            "file-too-large", "the scan has too many facets", where=Where(file=name), got=f"{count:,}",
-            need=f"at most {MAX_FACETS:,}", remedy="thin the scan out before bringing it in",
-        )  # fmt: skip
+            "file-too-large",
+            "the scan has too many facets",
+            where=Where(file=name),
+            got=f"{count:,}",
+            need=f"at most {MAX_FACETS:,}",
+            remedy="thin the scan out before bringing it in",
+        )

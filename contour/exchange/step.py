@@ -74,16 +74,23 @@ def _read(path: Path, where: Where) -> TopoDS_Shape:
         status = None
     if status != IFSelect_ReturnStatus.IFSelect_RetDone:
         raise ContourError(
-            "file-not-understood", "not a STEP file that can be read", where=where, need="STEP AP203, AP214 or AP242",
+            "file-not-understood",
+            "not a STEP file that can be read",
+            where=where,
+            need="STEP AP203, AP214 or AP242",
             remedy="export the solid again",
-        )  # fmt: skip
+        )
     try:
         reader.TransferRoots()
         shape = reader.OneShape()
     except Exception as error:
         raise ContourError(
-            "file-not-understood", "the kernel gives up on this STEP file", where=where, got=type(error).__name__, remedy="export the solid again"
-        ) from None  # fmt: skip
+            "file-not-understood",
+            "the kernel gives up on this STEP file",
+            where=where,
+            got=type(error).__name__,
+            remedy="export the solid again",
+        ) from None
     if shape is None or shape.IsNull():
         raise ContourError(
             "file-not-understood", "the STEP file holds no shape", where=where, remedy="export the solid again"

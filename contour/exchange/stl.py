@@ -21,9 +21,13 @@ def read_binary_stl(data: bytes, name: str) -> RawScan:
     """Binary STL; a wrong count is answered with as many whole facets as the bytes hold."""
     if len(data) < 84:
         raise ContourError(
-            "file-not-understood", "no mesh format that is known", where=Where(file=name), got=f"{len(data)} bytes of binary data",
-            need="an STL, OBJ, PLY or 3MF mesh", remedy="export the scan as binary STL",
-        )  # fmt: skip
+            "file-not-understood",
+            "no mesh format that is known",
+            where=Where(file=name),
+            got=f"{len(data)} bytes of binary data",
+            need="an STL, OBJ, PLY or 3MF mesh",
+            remedy="export the scan as binary STL",
+        )
     told = int.from_bytes(data[80:84], "little")
     held = (len(data) - 84) // 50
     log = NoteLog("facet")
@@ -55,9 +59,13 @@ def read_binary_stl(data: bytes, name: str) -> RawScan:
     if len(keep) * 2 < count and told != held:
         # No facet count that fits and mostly rubbish inside: this is some other kind of file.
         raise ContourError(
-            "file-not-understood", "no mesh format that is known", where=Where(file=name), got="binary data that is not facets",
-            need="an STL, OBJ, PLY or 3MF mesh", remedy="export the scan as binary STL",
-        )  # fmt: skip
+            "file-not-understood",
+            "no mesh format that is known",
+            where=Where(file=name),
+            got="binary data that is not facets",
+            need="an STL, OBJ, PLY or 3MF mesh",
+            remedy="export the scan as binary STL",
+        )
     header = data[:80].split(b"\0")[0].decode("latin-1").strip()
     return RawScan(corners, keep, count, "stl", (header,) if header else (), log.notes())
 
@@ -136,9 +144,13 @@ def read_ascii_stl(text: str, name: str) -> RawScan:
         log.add("no-endsolid", "solids without 'endsolid' were closed at the next one", last)
     if not solids and not corners and read == 0:
         raise ContourError(
-            "file-not-understood", "no mesh format that is known", where=Where(file=name, line=1), got=repr(text[:40]),
-            need="an STL, OBJ, PLY or 3MF mesh", remedy="export the scan as STL, OBJ, PLY or 3MF",
-        )  # fmt: skip
+            "file-not-understood",
+            "no mesh format that is known",
+            where=Where(file=name, line=1),
+            got=repr(text[:40]),
+            need="an STL, OBJ, PLY or 3MF mesh",
+            remedy="export the scan as STL, OBJ, PLY or 3MF",
+        )
     check_facet_count(read, name)
     array = np.array(corners, dtype=np.float64).reshape(-1, 3, 3)
     return RawScan(array, np.array(ids, dtype=np.int64), read, "stl", tuple(solids), log.notes())

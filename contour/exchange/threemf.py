@@ -24,9 +24,13 @@ __all__ = ["model_parts", "read_3mf", "write_3mf"]
 
 # Units of the format -> ours and a factor: the two we do not have are written in the nearest one.
 _UNITS = {
-    "micron": ("mm", 0.001), "millimeter": ("mm", 1.0), "centimeter": ("cm", 1.0), "inch": ("inch", 1.0),
-    "foot": ("inch", 12.0), "meter": ("m", 1.0),
-}  # fmt: skip
+    "micron": ("mm", 0.001),
+    "millimeter": ("mm", 1.0),
+    "centimeter": ("cm", 1.0),
+    "inch": ("inch", 1.0),
+    "foot": ("inch", 12.0),
+    "meter": ("m", 1.0),
+}
 _DEPTH = 16
 
 
@@ -105,9 +109,11 @@ def _parse(data: bytes, part: str, name: str, log: NoteLog) -> _Model:
 
     def refuse(*_: Any) -> None:
         raise ContourError(
-            "file-not-understood", "the 3MF model declares a document type, which the format forbids",
-            where=Where(file=f"{name}: {part}"), remedy="export the file again",
-        )  # fmt: skip
+            "file-not-understood",
+            "the 3MF model declares a document type, which the format forbids",
+            where=Where(file=f"{name}: {part}"),
+            remedy="export the file again",
+        )
 
     def end(tag: str) -> None:
         if tag.rpartition(":")[2] == "object" and now:
@@ -121,9 +127,12 @@ def _parse(data: bytes, part: str, name: str, log: NoteLog) -> _Model:
     except (expat.ExpatError, UnicodeDecodeError, ValueError, LookupError) as error:
         line = getattr(error, "lineno", None)
         raise ContourError(
-            "file-not-understood", "the 3MF model is not readable XML", where=Where(file=f"{name}: {part}", line=line),
-            got=str(error)[:80], remedy="export the file again",
-        ) from None  # fmt: skip
+            "file-not-understood",
+            "the 3MF model is not readable XML",
+            where=Where(file=f"{name}: {part}", line=line),
+            got=str(error)[:80],
+            remedy="export the file again",
+        ) from None
     return model
 
 

@@ -24,17 +24,23 @@ def is_zip(data: bytes) -> bool:
 
 def _bomb(name: str, limit: int) -> ContourError:
     return ContourError(
-        "file-too-large", "the file unpacks to more than the limit", where=Where(file=name),
-        got=f"more than {limit // 2**20} MB", need=f"at most {limit // 2**20} MB",
+        "file-too-large",
+        "the file unpacks to more than the limit",
+        where=Where(file=name),
+        got=f"more than {limit // 2**20} MB",
+        need=f"at most {limit // 2**20} MB",
         remedy="thin the scan out, or save it as binary STL",
-    )  # fmt: skip
+    )
 
 
 def _damaged(name: str, why: object) -> ContourError:
     return ContourError(
-        "file-not-understood", "the packed file is damaged", where=Where(file=name), got=str(why)[:120],
+        "file-not-understood",
+        "the packed file is damaged",
+        where=Where(file=name),
+        got=str(why)[:120],
         remedy="copy or export the file again",
-    )  # fmt: skip
+    )
 
 
 def gunzipped(data: bytes, name: str, *, limit: int = MAX_BYTES) -> bytes:

@@ -28,11 +28,21 @@ def sides_of(count: int, bends: tuple[int, ...], *, closed: bool) -> list[Side]:
     for a, b in pairwise(ends):
         between = [(a + n) % count for n in range(1, (b - a) % count)]
         if len(between) > 1:
-            raise ContourError("bad-params", "two points of a round side follow each other", got=f"points {between[0] + 1} and {between[1] + 1}",
-                               need="one point on the arc between two corners", remedy="click the corner where the arc ends")  # fmt: skip
+            raise ContourError(
+                "bad-params",
+                "two points of a round side follow each other",
+                got=f"points {between[0] + 1} and {between[1] + 1}",
+                need="one point on the arc between two corners",
+                remedy="click the corner where the arc ends",
+            )
         sides.append((a, between[0] if between else None, b))
     loose = bent - {v for _, v, _ in sides}
     if loose:
-        raise ContourError("bad-params", "a round side has no corner at its end", got=f"point {min(loose) + 1}",
-                           need="one point on the arc between two corners", remedy="click the corner where the arc ends")  # fmt: skip
+        raise ContourError(
+            "bad-params",
+            "a round side has no corner at its end",
+            got=f"point {min(loose) + 1}",
+            need="one point on the arc between two corners",
+            remedy="click the corner where the arc ends",
+        )
     return sides

@@ -95,9 +95,12 @@ def best_fit(
     if not finer or finer[0][0] < 0.33:
         share = finer[0][0] if finer else 0.0
         raise ContourError(
-            "not-aligned", "no placement of the scan on the solid explains enough of it", got=f"{100 * share:.0f} % of the scan",
-            need="at least 33 %", remedy="check that both are the same part and have the same unit",
-        )  # fmt: skip
+            "not-aligned",
+            "no placement of the scan on the solid explains enough of it",
+            got=f"{100 * share:.0f} % of the scan",
+            need="at least 33 %",
+            remedy="check that both are the same part and have the same unit",
+        )
     share, matrix = finer[0]
     other = max((s for s, m in finer[1:] if _different(m, matrix, points, 0.01 * size)), default=0.0)
     matrix = _exactly(vertices, solid, target, matrix, least)

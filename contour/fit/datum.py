@@ -54,14 +54,21 @@ def secondary_direction(found: Sequence[Surface], normal: Array) -> Array:
     if len(found) == 2 and all(s.kind == "cylinder" for s in found):
         d = _line_between(found[0], found[1], normal)
         if np.linalg.norm(d) < 1e-6:
-            raise ContourError("bad-params", "the two bores lie on one line along the primary's normal",
-                               where=Where(param="secondary"), remedy="choose bores that lie apart")  # fmt: skip
+            raise ContourError(
+                "bad-params",
+                "the two bores lie on one line along the primary's normal",
+                where=Where(param="secondary"),
+                remedy="choose bores that lie apart",
+            )
         return d / np.linalg.norm(d)
     if len(found) != 1:
         raise ContourError(
-            "bad-params", "a secondary direction is one plane, one cylinder, or two bores", where=Where(param="secondary"),
-            got=", ".join(s.kind for s in found) or "nothing", remedy="pick one plane or cylinder, or two bores",
-        )  # fmt: skip
+            "bad-params",
+            "a secondary direction is one plane, one cylinder, or two bores",
+            where=Where(param="secondary"),
+            got=", ".join(s.kind for s in found) or "nothing",
+            remedy="pick one plane or cylinder, or two bores",
+        )
     return np.array(found[0].axis)
 
 
@@ -99,9 +106,12 @@ def datum_frame(
     to_n, to_d = _axis(up), _axis(along)
     if abs(to_n @ to_d) > 0.5:
         raise ContourError(
-            "bad-params", "primary and secondary are to lie along one axis", where=Where(param="along"), got=f"{up} and {along}",
+            "bad-params",
+            "primary and secondary are to lie along one axis",
+            where=Where(param="along"),
+            got=f"{up} and {along}",
             remedy="choose two different axes",
-        )  # fmt: skip
+        )
     tilt = 0.0
     for s in (*secondary, *also):
         off = float(np.degrees(np.arccos(min(1.0, abs(float(np.array(s.axis) @ n))))))
@@ -113,10 +123,13 @@ def datum_frame(
         square = d - (d @ n) * n
         if np.linalg.norm(square) < 0.2:
             raise ContourError(
-                "bad-params", "the secondary direction runs along the primary's", where=Where(param="secondary"),
-                got=f"{np.degrees(np.arccos(min(1.0, abs(float(d @ n))))):.1f} deg between them", need="about 90 deg",
+                "bad-params",
+                "the secondary direction runs along the primary's",
+                where=Where(param="secondary"),
+                got=f"{np.degrees(np.arccos(min(1.0, abs(float(d @ n))))):.1f} deg between them",
+                need="about 90 deg",
                 remedy="pick a surface across it",
-            )  # fmt: skip
+            )
         d = square / np.linalg.norm(square)
     else:
         # Nothing given: turn as little as possible.

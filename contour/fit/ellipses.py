@@ -95,8 +95,12 @@ def _direct(points: Array) -> Ellipse | None:
     k = int(np.argmax(half))
     angle = float(np.arctan2(axes[1, k], axes[0, k]))
     return (
-        float(middle[0] + size * cx), float(middle[1] + size * cy), float(size * half[k]), float(size * half[1 - k]), angle,
-    )  # fmt: skip
+        float(middle[0] + size * cx),
+        float(middle[1] + size * cy),
+        float(size * half[k]),
+        float(size * half[1 - k]),
+        angle,
+    )
 
 
 def _derivatives(e: Array, points: Array) -> tuple[Array, Array]:

@@ -71,9 +71,12 @@ def helix_of_facets(centroids: Array, beside: NDArray[np.int32], origin: Array, 
     covered = float(np.ptp(th)) / (2 * np.pi)
     if covered < 0.4 or own.sum() < 30:
         raise ContourError(
-            "nothing-found", "the region does not wind around the axis", got=f"{covered:.2f} turns in one piece",
-            need="at least 0.4 turns", remedy="choose the flank or root of a thread, grown as one region, and its axis",
-        )  # fmt: skip
+            "nothing-found",
+            "the region does not wind around the axis",
+            got=f"{covered:.2f} turns in one piece",
+            need="at least 0.4 turns",
+            remedy="choose the flank or root of a thread, grown as one region, and its axis",
+        )
     # Radius goes along: on a slanting flank what lies farther out lies higher or lower.
     rows = np.column_stack([th / (2 * np.pi), np.ones_like(th), r - r.mean()])
     weight = np.ones(len(h))
@@ -88,9 +91,11 @@ def helix_of_facets(centroids: Array, beside: NDArray[np.int32], origin: Array, 
     height = float(np.ptp(h))
     if abs(solution[0]) * covered < 0.4 * height or rms > 0.4 * height:
         raise ContourError(
-            "nothing-found", "the region goes around the axis without climbing evenly",
-            got=f"{solution[0]:+.3f} mm a turn, straying by {rms:.3f} mm", remedy="choose one flank of a thread, or another axis",
-        )  # fmt: skip
+            "nothing-found",
+            "the region goes around the axis without climbing evenly",
+            got=f"{solution[0]:+.3f} mm a turn, straying by {rms:.3f} mm",
+            remedy="choose one flank of a thread, or another axis",
+        )
     cells = max(1.0, len(h) / 25.0)  # neighbours share their noise
     u = rms / (np.sqrt(cells) * max(float(np.std(th / (2 * np.pi))), 1e-9))
     return Helix(float(solution[0]), covered, float(u), float(r.mean()), rms)
@@ -113,8 +118,13 @@ def pitch_of_outline(along: Array, away: Array) -> tuple[float, float, float]:
     low = int(np.argmax(lag[: count // 2] < 0)) if (lag[: count // 2] < 0).any() else count
     best = low + int(np.argmax(lag[low : int(0.67 * count)])) if low < int(0.67 * count) else 0
     if best == 0 or lag[best] < 0.35 * lag[0]:
-        raise ContourError("nothing-found", "nothing repeats along the outline", got=f"best likeness {100 * max(lag[best] / max(lag[0], 1e-12), 0):.0f} %",
-                           need="at least two turns of a thread in the section", remedy="cut the section through the thread's axis")  # fmt: skip
+        raise ContourError(
+            "nothing-found",
+            "nothing repeats along the outline",
+            got=f"best likeness {100 * max(lag[best] / max(lag[0], 1e-12), 0):.0f} %",
+            need="at least two turns of a thread in the section",
+            remedy="cut the section through the thread's axis",
+        )
     rough = best * length / (count - 1)
 
     def misfit(period: float) -> float:

@@ -316,8 +316,12 @@ def fit_outline(
     smallest = 1.6 * edge
     extent = float(np.ptp(even, axis=0).max())
     options = {
-        "sigma_mm": sigma, "corner_mm": 2.8 * edge, "smallest_mm": 0.8 * edge, "largest_mm": 20 * extent, "edge_mm": edge,
-    }  # fmt: skip
+        "sigma_mm": sigma,
+        "corner_mm": 2.8 * edge,
+        "smallest_mm": 0.8 * edge,
+        "largest_mm": 20 * extent,
+        "edge_mm": edge,
+    }
     whole = whole_circle(even, closed)
     if closed:
         chain, pieces, cost = _split_loop(even, spacing, edge, options)
@@ -370,9 +374,7 @@ def fit_outline(
             else:
                 near.append(chain[0] if closed else None)
         kinds = [k for k, _, _ in pieces]
-        outline = shape_pieces(
-            Chain(kinds, data, near, (chain[0], chain[-1]), closed), sigma_mm=sigma, edge_mm=edge
-        )  # fmt: skip
+        outline = shape_pieces(Chain(kinds, data, near, (chain[0], chain[-1]), closed), sigma_mm=sigma, edge_mm=edge)
         chords = [np.hypot(p.end[0] - p.start[0], p.end[1] - p.start[1]) for p in outline.pieces]
         stubs = [i for i, c in enumerate(chords) if c < 0.8 * edge and kinds[i] == LINE]
         if len(pieces) <= 3 or not stubs:

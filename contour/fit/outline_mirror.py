@@ -50,9 +50,14 @@ def best_mirror(kinds: Sequence[str], joints: Array, near_mm: float) -> tuple[in
 
 
 def mirror_rows(
-    pairs: Sequence[tuple[int, int]], kinds: Sequence[int], values: Sequence[Array], starts: Sequence[int], count: int,
-    axis_at: int, axis: Array,
-) -> Iterator[tuple[Array, float]]:  # fmt: skip
+    pairs: Sequence[tuple[int, int]],
+    kinds: Sequence[int],
+    values: Sequence[Array],
+    starts: Sequence[int],
+    count: int,
+    axis_at: int,
+    axis: Array,
+) -> Iterator[tuple[Array, float]]:
     """Derivatives of each equation by all unknowns, and what is left of it.
 
     values: (angle, distance) of lines, (x, y, radius) of arcs; starts: where they begin among the unknowns; the line's own two are at

@@ -105,11 +105,17 @@ def shape_chains(
     of_chain = [n for n, c in enumerate(chains) for _ in c.kinds]
     mirrors = [
         mirrored(h.first, h.second, begins[of_chain[h.first]], chains[of_chain[h.first]].near)
-        for h in held if h.kind == "symmetric" and of_chain[h.first] == of_chain[h.second]
-    ]  # fmt: skip
+        for h in held
+        if h.kind == "symmetric" and of_chain[h.first] == of_chain[h.second]
+    ]
     tangent = regularise(
-        fits, near, sigma_mm=sigma_mm, held=[h for h in held if h.kind != "symmetric"], following=following, mirrors=mirrors
-    )  # fmt: skip
+        fits,
+        near,
+        sigma_mm=sigma_mm,
+        held=[h for h in held if h.kind != "symmetric"],
+        following=following,
+        mirrors=mirrors,
+    )
     out = []
     for chain, begin in zip(chains, begins, strict=False):
         own = fits[begin : begin + len(chain.kinds)]
@@ -147,8 +153,15 @@ def _meeting_pieces(fits: list[PieceFit], chain: Chain, sigma_mm: float, edge_mm
         else:
             points = _free_points(f.points, start, end, edge_mm)
             away = np.linalg.norm(f.points[:, None] - points[None], axis=2).min(axis=1)
-            pieces.append(Piece("free", _xy(start), _xy(end), float(np.sqrt(np.mean(np.minimum(away, sigma_mm) ** 2))),
-                                points=tuple(_xy(p) for p in points)))  # fmt: skip
+            pieces.append(
+                Piece(
+                    "free",
+                    _xy(start),
+                    _xy(end),
+                    float(np.sqrt(np.mean(np.minimum(away, sigma_mm) ** 2))),
+                    points=tuple(_xy(p) for p in points),
+                )
+            )
     return tuple(pieces)
 
 

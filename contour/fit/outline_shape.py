@@ -55,8 +55,11 @@ def mirrored(first: int, second: int, begin: int, near: Sequence[Array | None]) 
     joints = np.array([p for p in near if p is not None])
     if len(joints) != n or n < 2:
         raise ContourError(
-            "degenerate", "an open outline has no mirror image to be held to", where=Where(param="relations"), remedy="take it back"
-        )  # fmt: skip
+            "degenerate",
+            "an open outline has no mirror image to be held to",
+            where=Where(param="relations"),
+            remedy="take it back",
+        )
     axis, _ = line_between(joints, k)
     return Mirrored(tuple((begin + i, begin + (k - i) % n) for i in range(n) if i <= (k - i) % n), axis)
 
@@ -288,9 +291,12 @@ def _asked(pieces: list[PieceFit], held: Sequence[Held]) -> tuple[list[tuple[int
         wanted = LINE if relation.kind in ("parallel", "square") else ARC
         if not a.kind == b.kind == wanted:
             raise ContourError(
-                "degenerate", f"'{relation.kind}' speaks of two {'lines' if wanted == LINE else 'arcs'}", where=Where(param="relations"),
-                got=f"pieces {relation.first + 1} and {relation.second + 1}", remedy="take it back",
-            )  # fmt: skip
+                "degenerate",
+                f"'{relation.kind}' speaks of two {'lines' if wanted == LINE else 'arcs'}",
+                where=Where(param="relations"),
+                got=f"pieces {relation.first + 1} and {relation.second + 1}",
+                remedy="take it back",
+            )
         if wanted == ARC:
             arcs.append(relation)
             continue
@@ -301,9 +307,14 @@ def _asked(pieces: list[PieceFit], held: Sequence[Held]) -> tuple[list[tuple[int
 
 
 def regularise(
-    pieces: list[PieceFit], near: list[Array | None], *, sigma_mm: float, held: Sequence[Held] = (),
-    following: Sequence[int] | None = None, mirrors: Sequence[Mirrored] = (),
-) -> list[tuple[int, int]]:  # fmt: skip
+    pieces: list[PieceFit],
+    near: list[Array | None],
+    *,
+    sigma_mm: float,
+    held: Sequence[Held] = (),
+    following: Sequence[int] | None = None,
+    mirrors: Sequence[Mirrored] = (),
+) -> list[tuple[int, int]]:
     """Fit all pieces together with tangent joints and square lines held; returns the tangent pairs.
 
     `near[i]` is where piece i meets the next one (`following[i]`), None where the chain is open. Gauss-Newton with
@@ -390,9 +401,11 @@ def regularise(
         )
     if worse and (held or mirrors):
         raise ContourError(
-            "degenerate", "the pieces cannot be held so and still follow the scan", where=Where(param="relations"),
+            "degenerate",
+            "the pieces cannot be held so and still follow the scan",
+            where=Where(param="relations"),
             remedy="take one of the relations back, or change the pieces",
-        )  # fmt: skip
+        )
     if worse:
         for piece, old in zip(pieces, before, strict=True):
             piece.p = old

@@ -12,7 +12,25 @@ from __future__ import annotations
 import numba as nb
 import numpy as np
 
-__all__ = ["CODES", "CONE", "CYLINDER", "KINDS", "PLANE", "SPHERE", "TORUS", "UNKNOWNS", "across_axis", "face_side", "gap", "gap_all", "guess", "jacobian", "moved", "plausible", "refine"]  # fmt: skip
+__all__ = [
+    "CODES",
+    "CONE",
+    "CYLINDER",
+    "KINDS",
+    "PLANE",
+    "SPHERE",
+    "TORUS",
+    "UNKNOWNS",
+    "across_axis",
+    "face_side",
+    "gap",
+    "gap_all",
+    "guess",
+    "jacobian",
+    "moved",
+    "plausible",
+    "refine",
+]
 
 PLANE, CYLINDER, CONE, SPHERE, TORUS = 1, 2, 3, 4, 5
 KINDS = ("plane", "cylinder", "cone", "sphere", "torus")

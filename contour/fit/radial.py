@@ -152,8 +152,12 @@ def radial_profile(scan: PreparedScan, frame: PlaneFrame, *, around: int = _AROU
             for which, sign in ((-2, 1.0), (-1, -1.0)):
                 halves[which] += _halves(np.column_stack([z, sign * r]), line.closed)
     if not any(halves):
-        raise ContourError("no-section", "no half-plane about the axis meets the scan", where=Where(param="axis"),
-                           remedy="choose the axis of the part's own rounds")  # fmt: skip
+        raise ContourError(
+            "no-section",
+            "no half-plane about the axis meets the scan",
+            where=Where(param="axis"),
+            remedy="choose the axis of the part's own rounds",
+        )
     angle = np.array(angles)
     spacing = 0.5 * scan.edge_mm
     trees = [
@@ -192,6 +196,11 @@ def radial_profile(scan: PreparedScan, frame: PlaneFrame, *, around: int = _AROU
                     p[end, 1] = 0.0
         out += _turned_parts(p, closed, runout, seen)
     if not out:
-        raise ContourError("no-section", "nothing goes around this axis", where=Where(param="axis"),
-                           got="no place that half of the half-sections share", remedy="choose the axis of the part's own rounds")  # fmt: skip
+        raise ContourError(
+            "no-section",
+            "nothing goes around this axis",
+            where=Where(param="axis"),
+            got="no place that half of the half-sections share",
+            remedy="choose the axis of the part's own rounds",
+        )
     return sorted(out, key=lambda line: -len(line.points))

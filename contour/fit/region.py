@@ -155,9 +155,15 @@ def _settle(
     worst = int(np.argmax(np.abs(residuals)))
     at = scan.vertices[vertices[worst]]
     return Region(
-        np.sort(facets), surface, float(np.sqrt(np.mean(residuals**2))), float(residuals[worst]),
-        (float(at[0]), float(at[1]), float(at[2])), float(scan.areas[facets].sum()), auto, left,
-    )  # fmt: skip
+        np.sort(facets),
+        surface,
+        float(np.sqrt(np.mean(residuals**2))),
+        float(residuals[worst]),
+        (float(at[0]), float(at[1]), float(at[2])),
+        float(scan.areas[facets].sum()),
+        auto,
+        left,
+    )
 
 
 def _exact_plane(
@@ -168,9 +174,21 @@ def _exact_plane(
     p[:3], p[3:6], p[8] = scan.centroids[seeds[0]], scan.normals[seeds[0]], 1.0
     stamp = np.zeros(len(scan.facets), np.int32)
     n = spread(
-        seeds, len(seeds), PLANE, p, scan.across, scan.centroids, scan.normals, tolerance, NORMAL_COS,
-        len(scan.facets), stamp, 1, barred, out,
-    )  # fmt: skip
+        seeds,
+        len(seeds),
+        PLANE,
+        p,
+        scan.across,
+        scan.centroids,
+        scan.normals,
+        tolerance,
+        NORMAL_COS,
+        len(scan.facets),
+        stamp,
+        1,
+        barred,
+        out,
+    )
     return float(n), PLANE, p, out[:n].copy()
 
 
@@ -216,9 +234,23 @@ def grow_region(
             p = np.zeros(9)
             stamp = np.zeros(len(scan.facets), np.int32)
             n, rms, _ = grow(
-                seeds, code, size, scan.across, scan.centroids, scan.smooth_normals, tolerance, sigma, NORMAL_COS,
-                smallest * (0.2 if kind else 1.0), largest, stamp, 1, barred, p, out,
-            )  # fmt: skip
+                seeds,
+                code,
+                size,
+                scan.across,
+                scan.centroids,
+                scan.smooth_normals,
+                tolerance,
+                sigma,
+                NORMAL_COS,
+                smallest * (0.2 if kind else 1.0),
+                largest,
+                stamp,
+                1,
+                barred,
+                p,
+                out,
+            )
             if n < _FEW:
                 continue
             score = n * (1 - PENALTY[code]) * (1 - 0.05 * min(rms / sigma, 3.0))
@@ -276,8 +308,9 @@ def region_of_facets(scan: PreparedScan, facets: NDArray[np.int64], *, kind: Sur
     if best is None:
         at = scan.centroids[facets[0]]
         raise ContourError(
-            "fit-failed", f"no {kind or 'surface'} fits these facets",
+            "fit-failed",
+            f"no {kind or 'surface'} fits these facets",
             where=Where(facets=(int(scan.source_facet[facets[0]]),), point=(float(at[0]), float(at[1]), float(at[2]))),
             remedy="pick facets of one surface, or choose the kind by hand",
-        )  # fmt: skip
+        )
     return best

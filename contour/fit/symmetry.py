@@ -193,11 +193,15 @@ def symmetry_planes(
     best = found[0] if found else None
     if best is None or best.near < least_near or best.agree < 0.25:
         raise ContourError(
-            "no-symmetry", "the scan has no plane of symmetry",
-            got="no candidate" if best is None else f"the best plane: {100 * best.near:.0f} % of the scan has a counterpart near its "
+            "no-symmetry",
+            "the scan has no plane of symmetry",
+            got="no candidate"
+            if best is None
+            else f"the best plane: {100 * best.near:.0f} % of the scan has a counterpart near its "
             f"mirror image, {100 * best.agree:.0f} % within {0.5 * least:.2g} mm",
-            need=f"{100 * least_near:.0f} %", remedy="ask for a smaller share, or use a plane region or typed values instead",
-        )  # fmt: skip
+            need=f"{100 * least_near:.0f} %",
+            remedy="ask for a smaller share, or use a plane region or typed values instead",
+        )
     out: list[SymmetryPlane] = []
     for s in found:
         same = any(

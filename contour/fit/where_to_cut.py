@@ -134,10 +134,18 @@ def ranked_cuts(scan: PreparedScan, origin: Array, normal: Array, *, tried: int 
         )
         out.append(
             RankedCut(
-                chosen.offset, steady, chosen.pieces, len(chosen.loops), chosen.rms, chosen.free, chosen.leaning, chosen.open_share,
-                cost(chosen), paths,
+                chosen.offset,
+                steady,
+                chosen.pieces,
+                len(chosen.loops),
+                chosen.rms,
+                chosen.free,
+                chosen.leaning,
+                chosen.open_share,
+                cost(chosen),
+                paths,
             )
-        )  # fmt: skip
+        )
     if not out:
         raise ContourError(
             "no-section", "no plane along this direction gives an outline", remedy="choose another direction"

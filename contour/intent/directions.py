@@ -61,10 +61,17 @@ def directions(features: Sequence[Feature]) -> list[Proposal]:
             text = f"{counted([rows[k] for k in g1])} square on {counted([rows[k] for k in g2])}"
             out.append(
                 Proposal(
-                    "perpendicular", ids, text, off / joint_u, Relation("perpendicular", ids), measured=math.degrees(_between(m1, m2)),
-                    proposed=90.0, u=math.degrees(joint_u), unit="deg",
+                    "perpendicular",
+                    ids,
+                    text,
+                    off / joint_u,
+                    Relation("perpendicular", ids),
+                    measured=math.degrees(_between(m1, m2)),
+                    proposed=90.0,
+                    u=math.degrees(joint_u),
+                    unit="deg",
                 )
-            )  # fmt: skip
+            )
     return [*out, *_round_angles(rows, means)]
 
 

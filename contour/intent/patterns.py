@@ -95,10 +95,7 @@ def patterns(features: Sequence[Feature]) -> list[Proposal]:
                             words,
                             float(off.max() / u),
                             Relation(
-                                "bolt-circle",
-                                ids,
-                                slots=_slots(around, step, _way(rows[0], axis), count),
-                                count=count,
+                                "bolt-circle", ids, slots=_slots(around, step, _way(rows[0], axis), count), count=count
                             ),
                             "Ø",
                             measured=2 * radius,

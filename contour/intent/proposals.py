@@ -41,7 +41,14 @@ def proposals(features: Sequence[Feature]) -> tuple[list[Proposal], str]:
     steps = [(p.measured, p.u) for p in found if p.measured is not None and p.u is not None]
     rounding = rounding_of([*stated, *((value, u) for _, _, value, u in pairs), *steps])
     return [
-        *directions(features), *coplanar(features), *coaxial(features), *sizes(groups, rounding),
-        *standards(groups, rounding.system), *(_with_round_value(p, rounding) for p in found), *draft(features),
-        *round_distances(pairs, rounding), *equal_distances(pairs, rounding), *mirrors(features),
-    ], rounding.system  # fmt: skip
+        *directions(features),
+        *coplanar(features),
+        *coaxial(features),
+        *sizes(groups, rounding),
+        *standards(groups, rounding.system),
+        *(_with_round_value(p, rounding) for p in found),
+        *draft(features),
+        *round_distances(pairs, rounding),
+        *equal_distances(pairs, rounding),
+        *mirrors(features),
+    ], rounding.system

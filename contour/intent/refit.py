@@ -182,6 +182,9 @@ def _require_met(relations: Sequence[Relation], left: Sequence[Array]) -> None:
     if max(worst, default=0.0) > _MET_MM:
         i = int(np.argmax(worst))
         raise ContourError(
-            "degenerate", "this cannot hold together with what else was agreed", where=Where(param=f"relations[{i}]"),
-            got=f"'{relations[i].kind}' stays off by {worst[i]:.3g}", remedy="take this or one that speaks of the same regions back",
-        )  # fmt: skip
+            "degenerate",
+            "this cannot hold together with what else was agreed",
+            where=Where(param=f"relations[{i}]"),
+            got=f"'{relations[i].kind}' stays off by {worst[i]:.3g}",
+            remedy="take this or one that speaks of the same regions back",
+        )

@@ -22,14 +22,38 @@ __all__ = ["FEWEST", "KINDS", "Relation", "RelationKind", "Sense", "sense_of", "
 
 Array = NDArray[np.float64]
 RelationKind = Literal[
-    "size", "distance", "angle", "parallel", "perpendicular", "coplanar", "coaxial", "equal-size", "equal-distance", "bolt-circle",
-    "row", "draft", "mirror", "through",
-]  # fmt: skip
+    "size",
+    "distance",
+    "angle",
+    "parallel",
+    "perpendicular",
+    "coplanar",
+    "coaxial",
+    "equal-size",
+    "equal-distance",
+    "bolt-circle",
+    "row",
+    "draft",
+    "mirror",
+    "through",
+]
 KINDS: tuple[str, ...] = get_args(RelationKind)
 FEWEST = {
-    "size": 1, "distance": 2, "angle": 2, "parallel": 2, "perpendicular": 2, "coplanar": 2, "coaxial": 2, "equal-size": 2,
-    "equal-distance": 4, "bolt-circle": 3, "row": 3, "draft": 2, "mirror": 2, "through": 2,
-}  # fmt: skip
+    "size": 1,
+    "distance": 2,
+    "angle": 2,
+    "parallel": 2,
+    "perpendicular": 2,
+    "coplanar": 2,
+    "coaxial": 2,
+    "equal-size": 2,
+    "equal-distance": 4,
+    "bolt-circle": 3,
+    "row": 3,
+    "draft": 2,
+    "mirror": 2,
+    "through": 2,
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,20 +129,11 @@ def _pattern(r: Relation, s: Sequence[Array], helper: Array) -> tuple[Array, Arr
 def start_of(r: Relation, codes: Sequence[int], s: Sequence[Array], sense: Sense) -> Array:
     """First values of what a relation leaves open beside the surfaces. Raises ContourError (degenerate, wrong-kind)."""
     if len(r.members) < FEWEST[r.kind]:
-        raise ContourError(
-            "degenerate",
-            f"'{r.kind}' needs more members",
-            got=len(r.members),
-            need=str(FEWEST[r.kind]),
-        )
+        raise ContourError("degenerate", f"'{r.kind}' needs more members", got=len(r.members), need=str(FEWEST[r.kind]))
     if r.kind in ("size", "equal-size") and any(codes[m] == PLANE for m in r.members):
         raise ContourError("wrong-kind", "a plane has no size", remedy="leave the plane out")
     if r.kind in ("distance", "equal-distance", "coplanar") and any(codes[m] != PLANE for m in r.members):
-        raise ContourError(
-            "wrong-kind",
-            f"'{r.kind}' speaks of planes",
-            remedy="leave out what is no plane",
-        )
+        raise ContourError("wrong-kind", f"'{r.kind}' speaks of planes", remedy="leave out what is no plane")
     if r.kind in ("bolt-circle", "row"):
         if len(r.slots) != len(r.members):
             raise ContourError("degenerate", "each member of a pattern needs its place in it")
@@ -178,7 +193,9 @@ def unmet(r: Relation, codes: Sequence[int], s: Sequence[Array], aux: Array, sen
         "angle": lambda: np.array([sense.side * float(first[3:6] @ s[m[1]][3:6]) - math.cos(r.value or 0.0)]),
         "coplanar": lambda: np.concatenate([_alike(PLANE, s[k], first) for k in m[1:]]),
         "coaxial": lambda: np.concatenate([_same_axis(codes[k], s[k], first) for k in m[1:]]),
-        "distance": lambda: np.array([*np.cross(s[m[1]][3:6], first[3:6]), sense.side * _gap(first, s[m[1]]) - (r.value or 0.0)]),
+        "distance": lambda: np.array(
+            [*np.cross(s[m[1]][3:6], first[3:6]), sense.side * _gap(first, s[m[1]]) - (r.value or 0.0)]
+        ),
         "equal-distance": lambda: np.array(
             [abs(_gap(s[a], s[b])) - abs(_gap(first, s[m[1]])) for a, b in zip(m[2::2], m[3::2], strict=True)]
         ),
@@ -187,7 +204,7 @@ def unmet(r: Relation, codes: Sequence[int], s: Sequence[Array], aux: Array, sen
         "row": lambda: _pattern_unmet(r, s, aux, sense.helper),
         "mirror": lambda: _mirror_unmet(r, codes, s, aux),
         "through": lambda: _missed(codes[m[0]], first, s[m[1]]),
-    }  # fmt: skip
+    }
     return ways[r.kind]()
 
 

@@ -64,18 +64,23 @@ def checked_params(step: Step) -> tuple[StepKind[Any], Any]:
     kind = KINDS.get(step.kind)
     if kind is None:
         raise ContourError(
-            "bad-params", "there is no such kind of step", where=Where(step=step.id), got=step.kind,
+            "bad-params",
+            "there is no such kind of step",
+            where=Where(step=step.id),
+            got=step.kind,
             need=", ".join(sorted(KINDS)),
-        )  # fmt: skip
+        )
     try:
         return kind, kind.params.model_validate(step.params)
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(p) for p in first["loc"])
         raise ContourError(
-            "bad-params", f"{first['msg']} at '{place}'", where=Where(step=step.id, param=place),
+            "bad-params",
+            f"{first['msg']} at '{place}'",
+            where=Where(step=step.id, param=place),
             got=repr(first.get("input"))[:80],
-        ) from None  # fmt: skip
+        ) from None
 
 
 def ensure_scan(store: Store, evidence: ScanEvidence) -> str:
@@ -118,14 +123,21 @@ def _pool(wanted: str, run: _Running) -> dict[str, str]:
 
 def _input_key(place: str, id: str, wanted: str, run: _Running) -> str:
     if id in run.lost:
-        raise ContourError("step-blocked", f"{place} waits for an earlier step: {run.lost[id]}",
-                           where=Where(param=place), remedy="mend that step first")  # fmt: skip
+        raise ContourError(
+            "step-blocked",
+            f"{place} waits for an earlier step: {run.lost[id]}",
+            where=Where(param=place),
+            remedy="mend that step first",
+        )
     pool = _pool(wanted, run)
     if id not in pool:
         raise ContourError(
-            "ref-lost", f"{place} refers to something that is not above this step", where=Where(param=place),
-            got=id[:8], remedy=f"choose another {wanted}",
-        )  # fmt: skip
+            "ref-lost",
+            f"{place} refers to something that is not above this step",
+            where=Where(param=place),
+            got=id[:8],
+            remedy=f"choose another {wanted}",
+        )
     if wanted in ACCEPTS and run.makes[id] not in ACCEPTS[wanted]:
         raise ContourError(
             "wrong-kind",
@@ -248,10 +260,20 @@ def _run_step(step: Step, run: _Running) -> StepState:
     found = quantities(kind, facts, resolved)
     run.scope.learn(step, found)
     return StepState(
-        id=step.id, kind=step.kind, name=step.name, status="ok", key=key, facts=facts, problems=problems,
-        values={n: _state(q) for n, q in found.items()}, settled=settled_values, after=dict(run.bodies), scans=dict(run.scans), cached=cached,
+        id=step.id,
+        kind=step.kind,
+        name=step.name,
+        status="ok",
+        key=key,
+        facts=facts,
+        problems=problems,
+        values={n: _state(q) for n, q in found.items()},
+        settled=settled_values,
+        after=dict(run.bodies),
+        scans=dict(run.scans),
+        cached=cached,
         seconds=round(time.perf_counter() - begun, 4),
-    )  # fmt: skip
+    )
 
 
 def _state(q: Quantity) -> ValueState:
@@ -297,9 +319,11 @@ def _as_problem(raised: Exception) -> ContourError:
         )
     log.error("a stage of a build failed", exc_info=raised)
     return ContourError(
-        "crashed", "a fault of the application, not of the part", got=f"{type(raised).__name__}: {raised}"[:200],
+        "crashed",
+        "a fault of the application, not of the part",
+        got=f"{type(raised).__name__}: {raised}"[:200],
         remedy="change its values, or switch it off; the rest of the job is built",
-    )  # fmt: skip
+    )
 
 
 def _walk(run: _Running, report: Report) -> list[StepState]:
@@ -360,11 +384,15 @@ def _body_states(run: _Running) -> tuple[BodyState, ...]:
         look = looks.get(body)
         out.append(
             BodyState(
-                id=body, name=(look and look.name) or names[body], colour=look.colour if look else None, key=key,
-                volume=about.get("volume", 0.0), area=about.get("area", 0.0),
+                id=body,
+                name=(look and look.name) or names[body],
+                colour=look.colour if look else None,
+                key=key,
+                volume=about.get("volume", 0.0),
+                area=about.get("area", 0.0),
                 faces=tuple({"name": f["name"], "kind": f["kind"]} for f in about.get("face_list", ())),
             )
-        )  # fmt: skip
+        )
     return tuple(out)
 
 
@@ -411,9 +439,15 @@ def build(
     values, in_trouble = _named_values(run)
     poses = {e: load_prepared(store.folder(k)).pose.tolist() for e, k in run.scans.items()}
     result = BuildResult(
-        steps=tuple(states), raw=raw, scans=run.scans, poses=poses, merged=run.merged, bodies=_body_states(run), values=values,
+        steps=tuple(states),
+        raw=raw,
+        scans=run.scans,
+        poses=poses,
+        merged=run.merged,
+        bodies=_body_states(run),
+        values=values,
         problems=(*problems, *in_trouble),
-    )  # fmt: skip
+    )
     report({"event": "geometry", "result": result.model_dump(mode="json")})
     if with_fit:
         for stage in (_with_health, _with_fit):

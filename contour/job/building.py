@@ -22,8 +22,12 @@ Event = dict[str, Any]
 def _blamed(error: ContourError) -> Problem:
     problem = error.problem
     if isinstance(error, ChildDied) and error.exitcode == -signal.SIGALRM:
-        return Problem(code="time-limit", message="reading the file took too long and was ended", need="a file that can be read in time",
-                       remedy="export the file again, or without what is not needed")  # fmt: skip
+        return Problem(
+            code="time-limit",
+            message="reading the file took too long and was ended",
+            need="a file that can be read in time",
+            remedy="export the file again, or without what is not needed",
+        )
     if problem.code == "time-limit":
         return problem.model_copy(
             update={"message": "this took too long and was ended", "remedy": "change its values, or switch it off"}
@@ -34,9 +38,12 @@ def _blamed(error: ContourError) -> Problem:
         else None
     )
     return problem.model_copy(
-        update={"message": "the geometry kernel crashed here", "got": name or problem.got,
-                "remedy": "change its values or its file, or switch it off"}
-    )  # fmt: skip
+        update={
+            "message": "the geometry kernel crashed here",
+            "got": name or problem.got,
+            "remedy": "change its values or its file, or switch it off",
+        }
+    )
 
 
 def build_in_children(
@@ -66,9 +73,13 @@ def build_in_children(
 
         try:
             return run_in_child(
-                "build", {**payload, "ended": ended}, on_event=hear, cancelled=cancelled, stage_limit_s=stage_limit_s,
+                "build",
+                {**payload, "ended": ended},
+                on_event=hear,
+                cancelled=cancelled,
+                stage_limit_s=stage_limit_s,
                 time_limit_s=24 * 3600.0,
-            )  # fmt: skip
+            )
         except ContourError as error:
             if not stage or stage in ended or not (isinstance(error, ChildDied) or error.problem.code == "time-limit"):
                 raise
@@ -90,8 +101,11 @@ def solid_file_facts(path: Path, name: str) -> dict[str, Any]:
     except ChildDied as died:
         late = died.exitcode == -signal.SIGALRM
         raise ContourError(
-            "time-limit" if late else "file-not-understood", "reading this file took too long and was ended" if late else "the geometry kernel crashes on this file",
-            where=Where(file=name), need="an undamaged STEP file", remedy="export the solid again",
-        ) from None  # fmt: skip
+            "time-limit" if late else "file-not-understood",
+            "reading this file took too long and was ended" if late else "the geometry kernel crashes on this file",
+            where=Where(file=name),
+            need="an undamaged STEP file",
+            remedy="export the solid again",
+        ) from None
     except ContourError as error:
         raise ContourError.of(error.problem.model_copy(update={"where": Where(file=name)})) from None

@@ -109,9 +109,17 @@ def _rounded(source: Candidate, unit: Any, acceptance: float) -> Candidate | Non
 
 
 def candidates_for(
-    recipe: Recipe, result: BuildResult, *, kind: str | None, params: dict[str, Any], place: str, value: float | None,
-    sketch: Callable[[str], Any], dimension: str = "length", own: str | None = None,
-) -> list[Candidate]:  # fmt: skip
+    recipe: Recipe,
+    result: BuildResult,
+    *,
+    kind: str | None,
+    params: dict[str, Any],
+    place: str,
+    value: float | None,
+    sketch: Callable[[str], Any],
+    dimension: str = "length",
+    own: str | None = None,
+) -> list[Candidate]:
     """Candidates for the value at a place of a step's parameters (kind none: for a named value), best first.
 
     `value` is what it is now, in mm or degrees; `sketch` loads a sketch product by its key. Candidates far from the
@@ -147,7 +155,10 @@ def candidates_for(
     same = [
         Candidate(v.name, v.name, state.mark or "assumed", "the same figure under a name", state.value, None)  # type: ignore[arg-type]
         for v in recipe.values
-        if (state := result.values.get(v.id)) and (state.length, state.angle) == (1, 0)
-        and now is not None and abs(state.value - now) <= recipe.acceptance_mm and v.name != own
-    ]  # fmt: skip
+        if (state := result.values.get(v.id))
+        and (state.length, state.angle) == (1, 0)
+        and now is not None
+        and abs(state.value - now) <= recipe.acceptance_mm
+        and v.name != own
+    ]
     return [*scans, *typed, *round_ones[:2], *same[:2]]

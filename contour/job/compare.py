@@ -177,9 +177,10 @@ def moved_map(before: BuildResult, after: BuildResult, store: Store, out: Path) 
     areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
     moved = (np.abs(d[triangles]) > 1e-3).mean(axis=1)
     return {
-        "largest": float(d[worst]), "largest_at": points[worst].tolist(),
+        "largest": float(d[worst]),
+        "largest_at": points[worst].tolist(),
         "moved_share": float((areas * moved).sum() / areas.sum()),
-    }  # fmt: skip
+    }
 
 
 def scan_moved(before: PreparedScan, after: PreparedScan, out: Path) -> dict[str, Any]:
@@ -199,10 +200,13 @@ def scan_moved(before: PreparedScan, after: PreparedScan, out: Path) -> dict[str
     fresh = after.source_facet < 0
     moved_facets = (np.abs(d[after.facets]) > 1e-4).any(axis=1)
     return {
-        "largest": float(d[worst]), "largest_at": np.asarray(after.vertices)[worst].tolist(),
-        "outward": vertex_normals(np.asarray(after.vertices), np.asarray(after.facets))[worst].tolist(), "moved_share": float(after.areas[moved_facets].sum() / after.areas.sum()), "new_facets": int(fresh.sum()),
+        "largest": float(d[worst]),
+        "largest_at": np.asarray(after.vertices)[worst].tolist(),
+        "outward": vertex_normals(np.asarray(after.vertices), np.asarray(after.facets))[worst].tolist(),
+        "moved_share": float(after.areas[moved_facets].sum() / after.areas.sum()),
+        "new_facets": int(fresh.sum()),
         "facets": [len(before.facets), len(after.facets)],
-    }  # fmt: skip
+    }
 
 
 def changes_as_json(changes: Sequence[Change]) -> list[dict[str, Any]]:

@@ -21,10 +21,18 @@ __all__ = ["kinds_reference", "show_job", "step_kinds"]
 def step_kinds() -> list[dict[str, Any]]:
     """Every kind with its parameter schema (JSON Schema with ``ref``, ``dimension`` and ``when`` hints)."""
     return [
-        {"kind": k.id, "title": k.title, "help": k.help, "version": k.version, "makes": k.makes, "key_value": k.key_value,
-         "measures": dict(k.measures), "parameters": k.params.model_json_schema()}
+        {
+            "kind": k.id,
+            "title": k.title,
+            "help": k.help,
+            "version": k.version,
+            "makes": k.makes,
+            "key_value": k.key_value,
+            "measures": dict(k.measures),
+            "parameters": k.params.model_json_schema(),
+        }
         for k in sorted(KINDS.values(), key=lambda k: k.id)
-    ]  # fmt: skip
+    ]
 
 
 def _type_of(schema: dict[str, Any]) -> str:
@@ -45,9 +53,12 @@ def _type_of(schema: dict[str, Any]) -> str:
 def kinds_reference() -> str:
     """The reference as Markdown, made from the declarations alone."""
     lines = [
-        "# Step kinds", "", "Made by `./run contour steps --markdown` from the kinds' own declarations; a test keeps it fresh.",
-        "Lengths, angles and numbers take formulas. Values a kind measures can be used in formulas as `step_name.value`.", "",
-    ]  # fmt: skip
+        "# Step kinds",
+        "",
+        "Made by `./run contour steps --markdown` from the kinds' own declarations; a test keeps it fresh.",
+        "Lengths, angles and numbers take formulas. Values a kind measures can be used in formulas as `step_name.value`.",
+        "",
+    ]
     for kind in step_kinds():
         schema = kind["parameters"]
         lines += [f"## {kind['title']} (`{kind['kind']}`)", "", f"{kind['help']}. Makes a {kind['makes']}.", ""]
@@ -126,6 +137,11 @@ def show_job(path: Path) -> dict[str, Any]:
             row |= {"value": None, "problem": error.problem.line()}
         values.append(row)
     return {
-        "name": recipe.name, "unit": recipe.unit, "acceptance": format_length(recipe.acceptance_mm, recipe.unit),
-        "scans": [{"name": s.name, "unit": s.unit} for s in recipe.scans], "readings": readings, "values": values, "steps": steps,
-    }  # fmt: skip
+        "name": recipe.name,
+        "unit": recipe.unit,
+        "acceptance": format_length(recipe.acceptance_mm, recipe.unit),
+        "scans": [{"name": s.name, "unit": s.unit} for s in recipe.scans],
+        "readings": readings,
+        "values": values,
+        "steps": steps,
+    }

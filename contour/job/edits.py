@@ -168,10 +168,32 @@ class SetJob(_Strict):
 
 
 Edit = Annotated[
-    AddStep | AddSteps | SetParams | RenameStep | SwitchStep | DeleteStep | MoveStep | NoteStep | GroupSteps | SetValue | DeleteValue
-    | Agree | SetFacets | SetReading | ReadingEdit | PictureEdit | SetBody | PinProbe | DropProbe | AddScan | SetScan | DropScan | LeaveDefect | SetJob,
+    AddStep
+    | AddSteps
+    | SetParams
+    | RenameStep
+    | SwitchStep
+    | DeleteStep
+    | MoveStep
+    | NoteStep
+    | GroupSteps
+    | SetValue
+    | DeleteValue
+    | Agree
+    | SetFacets
+    | SetReading
+    | ReadingEdit
+    | PictureEdit
+    | SetBody
+    | PinProbe
+    | DropProbe
+    | AddScan
+    | SetScan
+    | DropScan
+    | LeaveDefect
+    | SetJob,
     Field(discriminator="op"),
-]  # fmt: skip
+]
 
 
 def _scope(recipe: Recipe, known: Known, upto: str | None) -> Scope:
@@ -221,8 +243,11 @@ def _above_use(recipe: Recipe, step: Step) -> int:
 
 def _add_step(recipe: Recipe, edit: AddStep, known: Known) -> tuple[Recipe, str]:
     step = Step(
-        id=edit.id or str(uuid.uuid4()), kind=edit.kind, name=edit.name or _next_name(recipe, edit.kind), params=edit.params
-    )  # fmt: skip
+        id=edit.id or str(uuid.uuid4()),
+        kind=edit.kind,
+        name=edit.name or _next_name(recipe, edit.kind),
+        params=edit.params,
+    )
     if any(s.id == step.id for s in recipe.steps):
         raise ContourError("bad-params", "a step with this id exists", where=Where(step=step.id))
     at = len(recipe.steps)
@@ -250,9 +275,13 @@ def _require_order(recipe: Recipe) -> None:
     if late is not None:
         step, needed = late
         raise ContourError(
-            "bad-order", f"'{step.name}' needs '{needed.name}', which would stand below it", where=Where(step=step.id),
-            got=needed.name, need=f"'{needed.name}' above '{step.name}'", remedy="move both, or change what it refers to",
-        )  # fmt: skip
+            "bad-order",
+            f"'{step.name}' needs '{needed.name}', which would stand below it",
+            where=Where(step=step.id),
+            got=needed.name,
+            need=f"'{needed.name}' above '{step.name}'",
+            remedy="move both, or change what it refers to",
+        )
     _require_placement(recipe)
 
 
@@ -261,10 +290,13 @@ def _require_placement(recipe: Recipe) -> None:
     if late is not None:
         step, user = late
         raise ContourError(
-            "bad-order", f"'{step.name}' would move the scan away from under '{user.name}', which stands above it",
-            where=Where(step=step.id), got=user.name, need=f"'{step.name}' above '{user.name}'",
+            "bad-order",
+            f"'{step.name}' would move the scan away from under '{user.name}', which stands above it",
+            where=Where(step=step.id),
+            got=user.name,
+            need=f"'{step.name}' above '{user.name}'",
             remedy=f"put it before '{user.name}'",
-        )  # fmt: skip
+        )
 
 
 def _move_step(recipe: Recipe, edit: MoveStep) -> tuple[Recipe, str]:
@@ -293,9 +325,12 @@ def _set_job(recipe: Recipe, edit: SetJob) -> tuple[Recipe, str]:
         mm = edit.acceptance.resolve("length", recipe.unit, Scope(recipe).lookup).value
         if not 0 < mm <= 100:
             raise ContourError(
-                "bad-params", "the acceptance must lie between 0 and 100 mm", got=f"{mm:g} mm",
-                where=Where(param="acceptance"), remedy="type something like 0.1 mm",
-            )  # fmt: skip
+                "bad-params",
+                "the acceptance must lie between 0 and 100 mm",
+                got=f"{mm:g} mm",
+                where=Where(param="acceptance"),
+                remedy="type something like 0.1 mm",
+            )
         changes["acceptance_mm"] = mm
     return recipe.model_copy(update=changes), "change " + ", ".join(k.replace("_mm", "") for k in changes)
 
@@ -304,14 +339,19 @@ def _require_free(recipe: Recipe, id: str, name: str) -> None:
     for other in recipe.named:
         if other.name == name and other.id != id:
             raise ContourError(
-                "name-taken", f"'{name}' is the name of another value", where=Where(value=name), remedy="choose another name"
-            )  # fmt: skip
+                "name-taken",
+                f"'{name}' is the name of another value",
+                where=Where(value=name),
+                remedy="choose another name",
+            )
     for step in recipe.steps:
         if slug(step.name) == name:
             raise ContourError(
-                "name-taken", f"'{name}' is how formulas write the step '{step.name}'", where=Where(value=name),
+                "name-taken",
+                f"'{name}' is how formulas write the step '{step.name}'",
+                where=Where(value=name),
                 remedy="choose another name",
-            )  # fmt: skip
+            )
 
 
 def _named(model: type[M], name: str, fields: dict[str, Any]) -> M:
@@ -321,9 +361,12 @@ def _named(model: type[M], name: str, fields: dict[str, Any]) -> M:
         first = error.errors()[0]
         said = str(first["msg"]).removeprefix("Value error, ")
         raise ContourError(
-            "bad-params", said, where=Where(value=name or "(no name)"), got=repr(first.get("input"))[:60],
+            "bad-params",
+            said,
+            where=Where(value=name or "(no name)"),
+            got=repr(first.get("input"))[:60],
             remedy="use a name such as bore_d, and figures with a unit",
-        ) from None  # fmt: skip
+        ) from None
 
 
 def _set_value(recipe: Recipe, edit: SetValue, known: Known) -> tuple[Recipe, str]:
@@ -441,8 +484,12 @@ def apply_edit(recipe: Recipe, edit: Edit, known: Known | None = None) -> tuple[
     if isinstance(edit, RenameStep):
         name = edit.name.strip() or step.name
         if any(v.name == slug(name) for v in recipe.named):
-            raise ContourError("name-taken", f"'{slug(name)}' is the name of a value", where=Where(step=step.id),
-                               remedy="choose another name")  # fmt: skip
+            raise ContourError(
+                "name-taken",
+                f"'{slug(name)}' is the name of a value",
+                where=Where(step=step.id),
+                remedy="choose another name",
+            )
         # Two steps may share a name; formulas can only be followed while it is the step's alone.
         alone = sum(slug(s.name) == slug(step.name) for s in recipe.steps) == 1
         after = rename_everywhere(recipe, slug(step.name), slug(name)) if alone else recipe

@@ -43,9 +43,12 @@ def load_job_file(job: Path) -> Recipe:
         text = job.read_text(encoding="utf-8")
     except UnicodeDecodeError:
         raise ContourError(
-            "file-not-understood", "this is no job file", where=Where(file=job.name), need="a JSON file that export-job has written",
+            "file-not-understood",
+            "this is no job file",
+            where=Where(file=job.name),
+            need="a JSON file that export-job has written",
             remedy="export the job again",
-        ) from None  # fmt: skip
+        ) from None
     return load_recipe(text, file=job.name)
 
 
@@ -63,15 +66,20 @@ def build_job_file(job: Path, out: Path) -> dict[str, Any]:
             path = files_folder(job) / blob
             if not path.is_file():
                 raise ContourError(
-                    "file-missing", f"a file of the job is missing: {name_of(recipe, blob)}", where=Where(file=path.name),
-                    need=f"the file in {path.parent.name}/", remedy="export the job again with its files",
-                )  # fmt: skip
+                    "file-missing",
+                    f"a file of the job is missing: {name_of(recipe, blob)}",
+                    where=Where(file=path.name),
+                    need=f"the file in {path.parent.name}/",
+                    remedy="export the job again with its files",
+                )
             data = path.read_bytes()
             if blob_hash(data) != blob:
                 raise ContourError(
-                    "bad-recipe", f"{name_of(recipe, blob)} has changed since the job was exported",
-                    where=Where(file=path.name), remedy="export the job again",
-                )  # fmt: skip
+                    "bad-recipe",
+                    f"{name_of(recipe, blob)} has changed since the job was exported",
+                    where=Where(file=path.name),
+                    remedy="export the job again",
+                )
             store.put_blob(data)
         payload = {"recipe": dump_recipe(recipe), "store": folder}
         result = build_in_children(payload)

@@ -35,9 +35,14 @@ def agreed(proposal: Mapping[str, Any], place: Mapping[int, int], unit: LengthUn
         raise ContourError("bad-params", "this proposal asks for nothing", got=proposal["text"])
     kind, value = demand["kind"], demand["value"]
     row: dict[str, Any] = {
-        "kind": kind, "members": [place[m] for m in demand["members"]], "slots": list(demand["slots"]), "count": demand["count"],
-        "text": proposal["text"], "measured": proposal["measured"], "u": proposal["u"],
-    }  # fmt: skip
+        "kind": kind,
+        "members": [place[m] for m in demand["members"]],
+        "slots": list(demand["slots"]),
+        "count": demand["count"],
+        "text": proposal["text"],
+        "measured": proposal["measured"],
+        "u": proposal["u"],
+    }
     if value is None:
         return row
     digits = 3

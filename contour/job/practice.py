@@ -73,9 +73,15 @@ class PracticeScan(_Strict):
     def settings(self) -> ScanSettings:
         views = (*self.views, *(turntable(self.table_steps, tuple(self.elevations)) if self.table_steps else ()))
         return ScanSettings(
-            spacing_mm=self.spacing, noise_mm=self.noise, soften=self.soften, views=views, deep=self.deep,
-            worn=tuple(Wear(w.centre, w.radius, w.depth) for w in self.worn), pose=Pose(self.turn, self.shift), seed=self.seed,
-        )  # fmt: skip
+            spacing_mm=self.spacing,
+            noise_mm=self.noise,
+            soften=self.soften,
+            views=views,
+            deep=self.deep,
+            worn=tuple(Wear(w.centre, w.radius, w.depth) for w in self.worn),
+            pose=Pose(self.turn, self.shift),
+            seed=self.seed,
+        )
 
 
 def solid_of(solid: ScannedBody | ScannedFile, store: Store) -> ExactSolid:
@@ -110,6 +116,11 @@ def practice_scan(payload: dict[str, Any], store: Store, report: Callable[[str],
     labels = store.put_blob(made.true_face.astype("<i4").tobytes())
     blob = store.put_blob(out.read_bytes())
     return {
-        "name": f"{solid.name}, practice scan.ply", "blob": blob, "labels": labels, "facts": facts, "facets": len(made.facets),
-        "faces_seen": len(np.unique(made.true_face)), "faces": len(exact.face_kind),
-    }  # fmt: skip
+        "name": f"{solid.name}, practice scan.ply",
+        "blob": blob,
+        "labels": labels,
+        "facts": facts,
+        "facets": len(made.facets),
+        "faces_seen": len(np.unique(made.true_face)),
+        "faces": len(exact.face_kind),
+    }

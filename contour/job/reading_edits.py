@@ -84,9 +84,12 @@ def _replaced(recipe: Recipe, reading: Reading, takes: tuple[Take, ...]) -> Reci
         new = Reading.model_validate({**reading.model_dump(), "takes": takes})
     except ValueError as error:
         raise ContourError(
-            "mixed-dimensions", f"'{reading.name}' holds takes of another kind: {str(error).splitlines()[-2].strip()}",
-            where=Where(value=reading.name), got=takes[-1].unit, remedy="make a reading of its own for it",
-        ) from None  # fmt: skip
+            "mixed-dimensions",
+            f"'{reading.name}' holds takes of another kind: {str(error).splitlines()[-2].strip()}",
+            where=Where(value=reading.name),
+            got=takes[-1].unit,
+            remedy="make a reading of its own for it",
+        ) from None
     return recipe.model_copy(update={"evidence": tuple(new if e.id == reading.id else e for e in recipe.evidence)})
 
 
@@ -103,8 +106,12 @@ def apply_reading_edit(recipe: Recipe, edit: ReadingEdit) -> tuple[Recipe, str]:
         if edit.take.session is not None and all(s.id != edit.take.session for s in recipe.sessions):
             raise ContourError("not-found", "the job has no such session", remedy="begin a session first")
         if len(reading.takes) >= 200:
-            raise ContourError("flood", "a reading holds up to 200 takes", where=Where(value=reading.name),
-                               remedy="begin another reading")  # fmt: skip
+            raise ContourError(
+                "flood",
+                "a reading holds up to 200 takes",
+                where=Where(value=reading.name),
+                remedy="begin another reading",
+            )
         text = f"{edit.take.value:g} {edit.take.unit}"
         return _replaced(recipe, reading, (*reading.takes, edit.take)), f"take {text} of {reading.name}"
     if isinstance(edit, StrikeTake):
@@ -123,8 +130,12 @@ def apply_reading_edit(recipe: Recipe, edit: ReadingEdit) -> tuple[Recipe, str]:
         taken = {n.name: n.id for n in recipe.named}
         for r in edit.readings:
             if taken.setdefault(r.name, r.id) != r.id:
-                raise ContourError("name-taken", f"'{r.name}' is the name of another value", where=Where(value=r.name),
-                                   remedy="choose another name")  # fmt: skip
+                raise ContourError(
+                    "name-taken",
+                    f"'{r.name}' is the name of another value",
+                    where=Where(value=r.name),
+                    remedy="choose another name",
+                )
         evidence = recipe.evidence
         for r in edit.readings:
             evidence = _put(evidence, r)

@@ -42,9 +42,11 @@ class ChildDied(ContourError):
     def __init__(self, exitcode: int | None) -> None:
         self.exitcode = exitcode
         super().__init__(
-            "crashed", "the process doing this work died", got=f"exit code {exitcode}",
+            "crashed",
+            "the process doing this work died",
+            got=f"exit code {exitcode}",
             remedy="try again; if it dies again, change the last value",
-        )  # fmt: skip
+        )
 
 
 class _ToParent(logging.Handler):
@@ -90,13 +92,25 @@ def _child(pipe: Connection, task: str, payload: dict[str, Any], memory_bytes: i
     except ContourError as error:
         send("problem", error.problem.model_dump(mode="json"))
     except MemoryError:
-        send("problem", Problem(code="out-of-memory", message="this needs more memory than one task may take",
-                                remedy="thin the scan out").model_dump(mode="json"))  # fmt: skip
+        send(
+            "problem",
+            Problem(
+                code="out-of-memory",
+                message="this needs more memory than one task may take",
+                remedy="thin the scan out",
+            ).model_dump(mode="json"),
+        )
     except Exception as error:
         # The border of the process: whatever it is must reach the person as a problem, not as silence.
         log.error("task %s", task, exc_info=error)
-        send("problem", Problem(code="crashed", message=f"the task ended with {type(error).__name__}: {error}"[:300],
-                                remedy="undo the last change; the job is as it was").model_dump(mode="json"))  # fmt: skip
+        send(
+            "problem",
+            Problem(
+                code="crashed",
+                message=f"the task ended with {type(error).__name__}: {error}"[:300],
+                remedy="undo the last change; the job is as it was",
+            ).model_dump(mode="json"),
+        )
 
 
 def run_in_child(
@@ -141,9 +155,11 @@ def _run(
             late = now > deadline
             if late or (stage_limit_s is not None and now - stage_began > stage_limit_s):
                 raise ContourError(
-                    "time-limit", "the task took too long and was ended", got=f"over {time_limit_s if late else stage_limit_s:.0f} s",
+                    "time-limit",
+                    "the task took too long and was ended",
+                    got=f"over {time_limit_s if late else stage_limit_s:.0f} s",
                     remedy="undo the last change, or try with a thinner scan",
-                )  # fmt: skip
+                )
             if not ours.poll(0.05):
                 continue
             try:

@@ -73,9 +73,11 @@ class Scope:
         facts: ReadingFacts | None = self._facts.get(reading.id)
         if facts is None:
             raise ContourError(
-                "unknown-name", f"the reading {reading.name} has no takes yet", where=Where(value=reading.name),
+                "unknown-name",
+                f"the reading {reading.name} has no takes yet",
+                where=Where(value=reading.name),
                 remedy="type at least one take",
-            )  # fmt: skip
+            )
         mean = self._means.get(reading.name, facts.mean)
         return Quantity(mean, *_POWERS[facts.dimension], mark=reading.source)
 
@@ -83,9 +85,12 @@ class Scope:
         if value.name in self._open:
             ring = [*self._open[self._open.index(value.name) :], value.name]
             raise ContourError(
-                "value-cycle", "these values need each other", where=Where(value=value.name), got=" → ".join(ring),
+                "value-cycle",
+                "these values need each other",
+                where=Where(value=value.name),
+                got=" → ".join(ring),
                 remedy=f"give one of them a figure of its own, such as {value.name} = 10 mm",
-            )  # fmt: skip
+            )
         self._open.append(value.name)
         try:
             return value.value.resolve(value.dimension, self.unit, self.lookup)
@@ -106,24 +111,34 @@ class Scope:
             raise KeyError(name)
         if len(steps) > 1:
             raise ContourError(
-                "name-taken", f"'{owner}' could be any of {len(steps)} steps", got=", ".join(s.name for s in steps),
+                "name-taken",
+                f"'{owner}' could be any of {len(steps)} steps",
+                got=", ".join(s.name for s in steps),
                 remedy="give them different names",
-            )  # fmt: skip
+            )
         step = steps[0]
         if step.id in self._passed:
-            raise ContourError("step-blocked", f"'{name}' waits for an earlier step: {self._passed[step.id]}", got=name,
-                               remedy="mend that step first")  # fmt: skip
+            raise ContourError(
+                "step-blocked",
+                f"'{name}' waits for an earlier step: {self._passed[step.id]}",
+                got=name,
+                remedy="mend that step first",
+            )
         if step.id not in self._learnt:
             raise ContourError(
-                "not-above", f"'{name}' is a value of '{step.name}', which does not stand above", got=name,
+                "not-above",
+                f"'{name}' is a value of '{step.name}', which does not stand above",
+                got=name,
                 remedy="use a value of a step above, or move that step up",
-            )  # fmt: skip
+            )
         found = self._learnt[step.id]
         if part not in found:
             raise ContourError(
-                "unknown-name", f"'{step.name}' has no value '{part}'", got=name,
+                "unknown-name",
+                f"'{step.name}' has no value '{part}'",
+                got=name,
                 need=", ".join(f"{owner}.{p}" for p in sorted(found)) or "a step with values",
-            )  # fmt: skip
+            )
         return found[part]
 
 

@@ -46,12 +46,24 @@ def _u(region: FoundRegion) -> dict[str, float]:
 def _row(scan: PreparedScan, k: int, region: FoundRegion, relation: Relation) -> dict[str, Any]:
     s = region.surface
     return {
-        "id": k, "kind": region.kind, "facets": region.facets, "area": region.area, "rms": region.rms,
-        "params": _params(s) if s else {}, "u": _u(region), "outward": s.outward if s else 0,
-        "is_fillet": relation.blend is not None, "blend": relation.blend, "ball": relation.ball_mm, "weak": relation.weak,
-        "is_chamfer": relation.chamfer is not None, "same_surface": relation.same_surface,
-        "worn_area": region.worn_area, "at": scan.centroids[region.middle].tolist(), "outwards": scan.smooth_normals[region.middle].tolist(),
-    }  # fmt: skip
+        "id": k,
+        "kind": region.kind,
+        "facets": region.facets,
+        "area": region.area,
+        "rms": region.rms,
+        "params": _params(s) if s else {},
+        "u": _u(region),
+        "outward": s.outward if s else 0,
+        "is_fillet": relation.blend is not None,
+        "blend": relation.blend,
+        "ball": relation.ball_mm,
+        "weak": relation.weak,
+        "is_chamfer": relation.chamfer is not None,
+        "same_surface": relation.same_surface,
+        "worn_area": region.worn_area,
+        "at": scan.centroids[region.middle].tolist(),
+        "outwards": scan.smooth_normals[region.middle].tolist(),
+    }
 
 
 def regions_of(
@@ -75,9 +87,11 @@ def regions_of(
             features.append(Feature(k, region.surface, u, region.area, middle, blend))
     offered, system = proposals(features)
     out = {
-        "noise": found.noise, "edge": scan.edge_mm, "system": system,
+        "noise": found.noise,
+        "edge": scan.edge_mm,
+        "system": system,
         "unassigned": float(scan.areas[found.labels < 0].sum() / scan.areas.sum()),
         "regions": [_row(scan, k, r, related[k]) for k, r in enumerate(found.regions)],
         "proposals": [asdict(p) for p in offered],
-    }  # fmt: skip
+    }
     return out, found

@@ -79,9 +79,12 @@ class Store:
         path = self.blobs / digest
         if not _DIGEST.fullmatch(digest) or not path.is_file():
             raise ContourError(
-                "file-missing", f"the file of '{name}' is missing" if name else "a file of the job is missing",
-                where=Where(file=name), got=digest[:12], remedy="bring the same file in again: the job finds it by its content",
-            )  # fmt: skip
+                "file-missing",
+                f"the file of '{name}' is missing" if name else "a file of the job is missing",
+                where=Where(file=name),
+                got=digest[:12],
+                remedy="bring the same file in again: the job finds it by its content",
+            )
         return path
 
     def whole_blob(self, digest: str, *, name: str | None = None) -> Path:
@@ -91,9 +94,12 @@ class Store:
             if hashlib.file_digest(f, "sha256").hexdigest() == digest:
                 return path
         raise ContourError(
-            "file-missing", f"the file of '{name}' is damaged" if name else "a file of the job is damaged", where=Where(file=name),
-            got=f"{path.stat().st_size:,} bytes that are not the ones kept", remedy="bring the same file in again: the job finds it by its content",
-        )  # fmt: skip
+            "file-missing",
+            f"the file of '{name}' is damaged" if name else "a file of the job is damaged",
+            where=Where(file=name),
+            got=f"{path.stat().st_size:,} bytes that are not the ones kept",
+            remedy="bring the same file in again: the job finds it by its content",
+        )
 
     def read_blob(self, digest: str, *, name: str | None = None) -> bytes:
         """The bytes of a file. Raises ContourError (file-missing)."""

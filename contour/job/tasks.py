@@ -116,9 +116,11 @@ def _export_step(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     expected = sum(check_solid(s).volume for _, s, _ in shapes)
     if not facts.closed or not facts.valid or abs(facts.volume - expected) > 1e-6 * expected:
         raise ContourError(
-            "body-broken", "the STEP file does not read back as the same solid",
-            got=f"{facts.volume:.3f} mm³, closed: {facts.closed}", need=f"{expected:.3f} mm³",
-        )  # fmt: skip
+            "body-broken",
+            "the STEP file does not read back as the same solid",
+            got=f"{facts.volume:.3f} mm³, closed: {facts.closed}",
+            need=f"{expected:.3f} mm³",
+        )
     return {"bytes": out.stat().st_size, "solids": facts.solids, "faces": facts.faces, "volume": facts.volume}
 
 
@@ -161,15 +163,19 @@ def _read_back(out: Path, count: int, vertices: np.ndarray, unit: str) -> dict[s
     kind = out.suffix.lstrip(".").upper()
     if not facts.closed:
         raise ContourError(
-            "body-broken", f"the {kind} file does not read back closed", got=f"{facts.open_edges} open edges",
+            "body-broken",
+            f"the {kind} file does not read back closed",
+            got=f"{facts.open_edges} open edges",
             remedy="choose another fineness",
-        )  # fmt: skip
+        )
     size = np.ptp(vertices, axis=0)
     if np.abs(np.array(facts.size) - size).max() > 1e-5 * size.max() + 1e-4:
         raise ContourError(
-            "body-broken", f"the {kind} file does not read back in {unit} with the same size",
-            got=" x ".join(f"{s:.3f}" for s in facts.size) + " mm", need=" x ".join(f"{s:.3f}" for s in size) + " mm",
-        )  # fmt: skip
+            "body-broken",
+            f"the {kind} file does not read back in {unit} with the same size",
+            got=" x ".join(f"{s:.3f}" for s in facts.size) + " mm",
+            need=" x ".join(f"{s:.3f}" for s in size) + " mm",
+        )
     return {"facets": count, "bytes": out.stat().st_size, "volume": facts.volume, "size": size.tolist()}
 
 
@@ -223,16 +229,27 @@ def _propose(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     wanted = None if payload["faces"] is None else [body.names.index(n) for n in payload["faces"] if n in body.names]
     report({"event": "propose", "name": f"looking for regions opposite {len(wanted or body.names)} faces"})
     pairs = propose_pairs(
-        product.scan, NamedShape(read_shape(body.brep), body.names), wanted=wanted, tilt_deg=payload["tilt_deg"],
-        regions=regions, kinds=kinds,
-    )  # fmt: skip
+        product.scan,
+        NamedShape(read_shape(body.brep), body.names),
+        wanted=wanted,
+        tilt_deg=payload["tilt_deg"],
+        regions=regions,
+        kinds=kinds,
+    )
     rows = [
         {
-            "face": body.names[p.face], "seed": int(product.scan.source_facet[p.seed]), "region": p.region, "facets": p.facets,
-            "offset": p.lay.offset, "tilt": p.lay.tilt_deg, "shift": p.lay.shift_mm, "before": p.lay.before, "after": p.lay.after,
+            "face": body.names[p.face],
+            "seed": int(product.scan.source_facet[p.seed]),
+            "region": p.region,
+            "facets": p.facets,
+            "offset": p.lay.offset,
+            "tilt": p.lay.tilt_deg,
+            "shift": p.lay.shift_mm,
+            "before": p.lay.before,
+            "after": p.lay.after,
         }
         for p in pairs
-    ]  # fmt: skip
+    ]
     return {"pairs": rows}
 
 

@@ -16,14 +16,34 @@ from contour.mesh.piercing import pierced_pairs
 from contour.mesh.topology import component_labels, facet_geometry, usable_facets, vertex_facets
 
 __all__ = [
-    "BLOCKING", "KINDS", "Defect", "DefectKind", "Find", "Place", "bad_facets", "edge_groups", "find_defects", "fold_facets",
-    "raw_defects", "split_vertices",
-]  # fmt: skip
+    "BLOCKING",
+    "KINDS",
+    "Defect",
+    "DefectKind",
+    "Find",
+    "Place",
+    "bad_facets",
+    "edge_groups",
+    "find_defects",
+    "fold_facets",
+    "raw_defects",
+    "split_vertices",
+]
 
 DefectKind = Literal[
-    "hole", "non-manifold-edge", "non-manifold-vertex", "duplicate", "degenerate", "flipped", "island", "spike", "fold",
-    "piercing", "sliver", "unit",
-]  # fmt: skip
+    "hole",
+    "non-manifold-edge",
+    "non-manifold-vertex",
+    "duplicate",
+    "degenerate",
+    "flipped",
+    "island",
+    "spike",
+    "fold",
+    "piercing",
+    "sliver",
+    "unit",
+]
 KINDS: tuple[DefectKind, ...] = get_args(DefectKind)
 # What keeps a mesh from being one closed skin, or from having a side at all; the rest only looks bad.
 BLOCKING: frozenset[str] = frozenset(
@@ -258,8 +278,11 @@ def bad_facets(
     pierced = np.zeros(len(mesh.facets), np.bool_)
     pierced[pairs.ravel()] = True
     return {
-        "spike": _spiky(mesh, across), "fold": fold_facets(mesh, across, normals) & ~flat, "piercing": pierced, "degenerate": flat,
-    }  # fmt: skip
+        "spike": _spiky(mesh, across),
+        "fold": fold_facets(mesh, across, normals) & ~flat,
+        "piercing": pierced,
+        "degenerate": flat,
+    }
 
 
 def _islands(mesh: Mesh, areas: NDArray[np.float64]) -> Defect | None:
@@ -285,8 +308,13 @@ def _holes(mesh: Mesh, across: NDArray[np.int32]) -> Defect | None:
     return _defect("hole", len(loops), places)
 
 
-def find_defects(mesh: Mesh, repeats: NDArray[np.int64] | None = None, collapsed: NDArray[np.int64] | None = None,
-                 raw: Mesh | None = None, pairs: NDArray[np.int64] | None = None) -> tuple[Defect, ...]:  # fmt: skip
+def find_defects(
+    mesh: Mesh,
+    repeats: NDArray[np.int64] | None = None,
+    collapsed: NDArray[np.int64] | None = None,
+    raw: Mesh | None = None,
+    pairs: NDArray[np.int64] | None = None,
+) -> tuple[Defect, ...]:
     """Everything but the unit, in the order of :data:`KINDS`.
 
     mesh: without repeated and collapsed facets; those are given by their place in `raw`, the mesh as it was read.

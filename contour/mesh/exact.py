@@ -32,7 +32,7 @@ __all__ = [
     "load_exact",
     "save_exact",
     "signed_distances",
-]  # fmt: skip
+]
 
 FREE, PLANE, CYLINDER, CONE, SPHERE, TORUS = 0, 1, 2, 3, 4, 5
 LINE, CIRCLE, POLYLINE = 1, 2, 3
@@ -198,9 +198,26 @@ def _segment_gap(px, py, pz, t, i, j):  # type: ignore[no-untyped-def]
 
 @_jit
 def _measure(  # type: ignore[no-untyped-def]
-    boxes, left, spans, order, corners, face, side_edge, side_sense, normals, corner_normals, side_normals,
-    face_kind, face_data, edge_kind, edge_data, polyline, polyline_span, chord, points,
-):  # fmt: skip
+    boxes,
+    left,
+    spans,
+    order,
+    corners,
+    face,
+    side_edge,
+    side_sense,
+    normals,
+    corner_normals,
+    side_normals,
+    face_kind,
+    face_data,
+    edge_kind,
+    edge_data,
+    polyline,
+    polyline_span,
+    chord,
+    points,
+):
     n = len(points)
     signed = np.empty(n)
     owner = np.empty(n, np.int32)
@@ -415,7 +432,23 @@ def signed_distances(
     tree = solid.tree()
     normals, corner_normals, side_normals = _pseudo_normals(solid.vertices, solid.triangles)
     return _measure(
-        tree.boxes, tree.left, tree.spans, tree.order, tree.corners, solid.face, solid.side_edge, solid.side_sense,
-        normals, corner_normals, side_normals, solid.face_kind, solid.face_data, solid.edge_kind, solid.edge_data,
-        solid.polyline, solid.polyline_span, solid.chord_mm, np.ascontiguousarray(points, dtype=np.float64),
-    )  # fmt: skip
+        tree.boxes,
+        tree.left,
+        tree.spans,
+        tree.order,
+        tree.corners,
+        solid.face,
+        solid.side_edge,
+        solid.side_sense,
+        normals,
+        corner_normals,
+        side_normals,
+        solid.face_kind,
+        solid.face_data,
+        solid.edge_kind,
+        solid.edge_data,
+        solid.polyline,
+        solid.polyline_span,
+        solid.chord_mm,
+        np.ascontiguousarray(points, dtype=np.float64),
+    )

@@ -76,7 +76,7 @@ def grazing(scan: PreparedScan, origin: Array, normal: Array) -> Grazing | None:
     n = np.asarray(normal, float) / np.linalg.norm(normal)
     span, flat = _measured(
         scan.vertices, scan.facets, scan.smooth_normals, scan.areas, np.asarray(origin, float), n, _ALONG
-    )  # fmt: skip
+    )
     band = _band(scan)
     size = np.sort(np.ptp(scan.vertices, axis=0))[1:]
     least = _PART * float(size[0] * size[1])

@@ -234,11 +234,13 @@ def _require_skin(mesh: Mesh) -> None:
     if len(mesh.facets) and loose.mean() > 0.5:
         worst = mesh.vertices[mesh.facets[np.flatnonzero(loose.all(axis=1))[:10]]].mean(axis=1)
         raise ContourError(
-            "not-mended", "the facets do not hang together, even after welding what lies close",
+            "not-mended",
+            "the facets do not hang together, even after welding what lies close",
             where=Where(point=(float(worst[0][0]), float(worst[0][1]), float(worst[0][2])) if len(worst) else None),
             got=f"{100 * loose.mean():.0f} % of the sides open; " + _spots(worst),
-            need="at most 50 %", remedy="weld it with a larger reach first, or export the mesh again",
-        )  # fmt: skip
+            need="at most 50 %",
+            remedy="weld it with a larger reach first, or export the mesh again",
+        )
 
 
 def _unblocked(defects: tuple[Defect, ...], holes_too: bool) -> bool:
@@ -316,19 +318,24 @@ def require_mended(
     kept = float(now[work.mesh.source >= 0].sum() / max(areas.sum(), 1e-300)) if len(areas) else 0.0
     if kept < 0.25:
         raise ContourError(
-            "not-mended", "so much is broken that mending would leave hardly anything of it", where=Where(file=file),
-            got=f"{100 * kept:.0f} % of the surface kept", need="at least 25 %",
+            "not-mended",
+            "so much is broken that mending would leave hardly anything of it",
+            where=Where(file=file),
+            got=f"{100 * kept:.0f} % of the surface kept",
+            need="at least 25 %",
             remedy="weld it with a larger reach, or export the mesh again",
-        )  # fmt: skip
+        )
     worst = blocking_places(left, holes=holes)
     if worst:
         kinds = ", ".join(f"{d.count} x {d.kind}" for d in left if d.blocking and (holes or d.kind != "hole"))
         kind, place = worst[0]
         raise ContourError(
-            "not-mended", "some of what blocks could not be mended", where=Where(file=file, point=place.point),
+            "not-mended",
+            "some of what blocks could not be mended",
+            where=Where(file=file, point=place.point),
             got=f"{kinds}; " + _spots([p.point for _, p in worst[:10]]),
             remedy="look at these places, delete the facets around them, and fill the holes",
-        )  # fmt: skip
+        )
 
 
 def largest_movement(before: NDArray[np.float64], after: NDArray[np.float64]) -> float:

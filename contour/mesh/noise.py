@@ -107,10 +107,7 @@ def _flat_share(vertices, facets, offsets, around):  # type: ignore[no-untyped-d
 
 
 def estimate_noise(
-    vertices: NDArray[np.float64],
-    facets: NDArray[np.int32],
-    offsets: NDArray[np.int64],
-    around: NDArray[np.int32],
+    vertices: NDArray[np.float64], facets: NDArray[np.int32], offsets: NDArray[np.int64], around: NDArray[np.int32]
 ) -> float:
     """Standard deviation of the scan's noise along the surface normal, mm.
 

@@ -82,10 +82,13 @@ def _ranks(boxes, left, spans, corners):  # type: ignore[no-untyped-def]
     for i in range(n):
         t = corners[i]
         size[i] = (
-            max(t[0], t[3], t[6]) - min(t[0], t[3], t[6])
-            + max(t[1], t[4], t[7]) - min(t[1], t[4], t[7])
-            + max(t[2], t[5], t[8]) - min(t[2], t[5], t[8])
-        )  # fmt: skip
+            max(t[0], t[3], t[6])
+            - min(t[0], t[3], t[6])
+            + max(t[1], t[4], t[7])
+            - min(t[1], t[4], t[7])
+            + max(t[2], t[5], t[8])
+            - min(t[2], t[5], t[8])
+        )
     most = np.zeros(len(left), np.float32)
     for q in range(len(left) - 1, -1, -1):  # children stand after their parent
         if left[q] >= 0:
@@ -179,9 +182,19 @@ def pierced_pairs(
 
     def part(span: tuple[int, int]) -> NDArray[np.int64]:
         found: NDArray[np.int64] = _pairs(
-            tree.boxes, tree.left, tree.spans, tree.corners, tree.order, names, asked, only is not None, size, largest,
-            *span, most,
-        )  # fmt: skip
+            tree.boxes,
+            tree.left,
+            tree.spans,
+            tree.corners,
+            tree.order,
+            names,
+            asked,
+            only is not None,
+            size,
+            largest,
+            *span,
+            most,
+        )
         return found
 
     # More parts than threads: crowded places lie together in the tree's order.

@@ -169,9 +169,20 @@ def prepare_mesh(mesh: Mesh, *, pose: NDArray[np.float64], raw_facets: int) -> P
         smooth = _bilateral(smooth, centroids, areas, facets, offsets, around, 1.5 * edge, 0.35)
     vertex_areas = np.bincount(facets.ravel(), np.repeat(areas / 3, 3), len(vertices)).astype(np.float64)
     return PreparedScan(
-        vertices, facets, mesh.source[order], across, centroids, normals, smooth, areas, vertex_areas, pose,
-        estimate_noise(vertices, facets, offsets, around), edge, raw_facets,
-    )  # fmt: skip
+        vertices,
+        facets,
+        mesh.source[order],
+        across,
+        centroids,
+        normals,
+        smooth,
+        areas,
+        vertex_areas,
+        pose,
+        estimate_noise(vertices, facets, offsets, around),
+        edge,
+        raw_facets,
+    )
 
 
 def mesh_of(scan: PreparedScan) -> Mesh:

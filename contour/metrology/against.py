@@ -111,9 +111,12 @@ def zero_check(pairs: Sequence[Pair], *, resolution_mm: float, limit_mm: float =
     """
     if len(pairs) < 3:
         raise ContourError(
-            "too-few-points", "a forgotten zero shows only in several readings that are tied to the scan", got=len(pairs),
-            need="3", remedy="tie more readings of the session to regions of the scan",
-        )  # fmt: skip
+            "too-few-points",
+            "a forgotten zero shows only in several readings that are tied to the scan",
+            got=len(pairs),
+            need="3",
+            remedy="tie more readings of the session to regions of the scan",
+        )
     size, y, u = _columns(pairs)
     ones = np.ones_like(y)
     x, cov, chi = _weighted(ones[:, None], y, u)
@@ -138,9 +141,12 @@ def scale_check(pairs: Sequence[Pair]) -> ScaleCheck:
     """
     if len(pairs) < 2:
         raise ContourError(
-            "too-few-points", "a scale needs at least two readings that are tied to the scan", got=len(pairs), need="2",
+            "too-few-points",
+            "a scale needs at least two readings that are tied to the scan",
+            got=len(pairs),
+            need="2",
             remedy="tie readings to regions: large sizes tell the scale best",
-        )  # fmt: skip
+        )
     truth = np.array([p.one for p in pairs])
     y = np.array([p.other - p.one for p in pairs])
     u = np.array([max(p.u, 1e-9) for p in pairs])
@@ -158,8 +164,12 @@ def print_correction(pairs: Sequence[Pair], *, with_scale: Literal["auto", "no"]
     Raises ContourError (too-few-points).
     """
     if not pairs:
-        raise ContourError("too-few-points", "no reading of the made part is tied to a size of the model", need="1",
-                           remedy="choose the readings and say which size of the model each is")  # fmt: skip
+        raise ContourError(
+            "too-few-points",
+            "no reading of the made part is tied to a size of the model",
+            need="1",
+            remedy="choose the readings and say which size of the model each is",
+        )
     size, y, u = _columns(pairs)
     inside = np.array([p.inside for p in pairs])
     columns = []

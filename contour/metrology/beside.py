@@ -83,8 +83,9 @@ def beside(figures: Sequence[Figure]) -> SizeBeside:
             for f in rows
             if f.source != "drawing"
             for d in rows
-            if d.source == "drawing" and d.tolerance is not None
+            if d.source == "drawing"
+            and d.tolerance is not None
             and abs(f.value - d.value) > d.tolerance + 2 * (f.u or 0.0)
         )
-    )  # fmt: skip
+    )
     return SizeBeside(tuple(rows), apart, between, outside)

@@ -23,9 +23,13 @@ _UNITS = {"in": "inch", '"': "inch", "°": "deg"}
 
 def _damaged(line: str, number: int | None, why: str) -> ContourError:
     return ContourError(
-        "bad-line", f"a line of the caliper cannot be used: {why}", where=Where(file="caliper", line=number),
-        got=repr(line[:LONGEST_LINE]), need="one value with its unit, such as 12.03 mm", remedy="send that reading again",
-    )  # fmt: skip
+        "bad-line",
+        f"a line of the caliper cannot be used: {why}",
+        where=Where(file="caliper", line=number),
+        got=repr(line[:LONGEST_LINE]),
+        need="one value with its unit, such as 12.03 mm",
+        remedy="send that reading again",
+    )
 
 
 def take_of_line(line: str, *, number: int | None = None) -> Take:
@@ -46,16 +50,26 @@ def take_of_line(line: str, *, number: int | None = None) -> Take:
 def takes_of_text(data: bytes) -> list[Take]:
     """All lines of a message. Raises ContourError (flood) for too many, (bad-line) for the first damaged one."""
     if len(data) > MOST_LINES * (LONGEST_LINE + 2):
-        raise ContourError("flood", "a caliper sends a value at a time, not this much", got=f"{len(data):,} bytes",
-                           need=f"up to {MOST_LINES} lines", remedy="check what is connected to this address")  # fmt: skip
+        raise ContourError(
+            "flood",
+            "a caliper sends a value at a time, not this much",
+            got=f"{len(data):,} bytes",
+            need=f"up to {MOST_LINES} lines",
+            remedy="check what is connected to this address",
+        )
     try:
         text = data.decode("ascii")
     except UnicodeDecodeError as error:
         raise _damaged(repr(data[error.start : error.start + 8]), None, "not plain text") from None
     lines = [(n, line) for n, line in enumerate(text.splitlines(), 1) if line.strip()]
     if len(lines) > MOST_LINES:
-        raise ContourError("flood", "a caliper sends a value at a time, not this much", got=f"{len(lines):,} lines",
-                           need=f"up to {MOST_LINES} lines", remedy="check what is connected to this address")  # fmt: skip
+        raise ContourError(
+            "flood",
+            "a caliper sends a value at a time, not this much",
+            got=f"{len(lines):,} lines",
+            need=f"up to {MOST_LINES} lines",
+            remedy="check what is connected to this address",
+        )
     return [take_of_line(line, number=n) for n, line in lines]
 
 
@@ -77,8 +91,13 @@ def typed_takes(text: str) -> list[Take]:
             continue
         unit = _UNITS.get(part, part)
         if unit not in (*LENGTH_UNITS, "deg") or open_from == len(values):
-            raise ContourError("bad-line", f"'{part}' is no value and no unit that follows one", got=text[:80],
-                               need="takes with a unit, such as 12.03 12.05 mm", remedy="check the takes")  # fmt: skip
+            raise ContourError(
+                "bad-line",
+                f"'{part}' is no value and no unit that follows one",
+                got=text[:80],
+                need="takes with a unit, such as 12.03 12.05 mm",
+                remedy="check the takes",
+            )
         values[open_from:] = [(v, unit) for v, _ in values[open_from:]]
         open_from = len(values)
     if not values:
@@ -86,9 +105,15 @@ def typed_takes(text: str) -> list[Take]:
             "bad-line", "there is no take", got=text[:80], need="takes with a unit, such as 12.03 12.05 mm"
         )
     if open_from < len(values):
-        raise ContourError("unit-unknown", "the takes have no unit", got=text[:80], need="mm, cm, m, inch or deg at the end",
-                           remedy="write the unit after the takes")  # fmt: skip
+        raise ContourError(
+            "unit-unknown",
+            "the takes have no unit",
+            got=text[:80],
+            need="mm, cm, m, inch or deg at the end",
+            remedy="write the unit after the takes",
+        )
     if len({u == "deg" for _, u in values}) > 1:
-        raise ContourError("mixed-dimensions", "these takes are lengths and angles", got=text[:80],
-                           remedy="keep two readings")  # fmt: skip
+        raise ContourError(
+            "mixed-dimensions", "these takes are lengths and angles", got=text[:80], remedy="keep two readings"
+        )
     return [Take(value=v, unit=u) for v, u in values]  # type: ignore[arg-type]

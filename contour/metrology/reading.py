@@ -182,15 +182,25 @@ def reading_facts(
     apart = outliers(values, resolution=resolution, spread=known[0] if known else None)
     methods = _ways([(t, v) for (_, t), v in zip(counted, values, strict=True)], resolution, 0.0, spread)
     return ReadingFacts(
-        dimension="angle" if angle else "length", n=len(values), mean=mean, s=s, u=u,
-        U95=None if u is None else COVERAGE * u, spread=max(values) - min(values), type_a=type_a,
-        resolution=resolution / math.sqrt(12), limit=limit / math.sqrt(3),
-        pooled=known[2] if known and known[1] > len(values) - 1 else 0, each=mean / reading.over,
-        outliers=tuple(counted[i][0] for i in apart), methods=methods,
+        dimension="angle" if angle else "length",
+        n=len(values),
+        mean=mean,
+        s=s,
+        u=u,
+        U95=None if u is None else COVERAGE * u,
+        spread=max(values) - min(values),
+        type_a=type_a,
+        resolution=resolution / math.sqrt(12),
+        limit=limit / math.sqrt(3),
+        pooled=known[2] if known and known[1] > len(values) - 1 else 0,
+        each=mean / reading.over,
+        outliers=tuple(counted[i][0] for i in apart),
+        methods=methods,
         agree=all(m.apart is None or abs(m.apart) <= METHODS_APART for m in methods),
-        instrument=used[0].name if used else None, unit=units.pop() if len(units) == 1 else None,
+        instrument=used[0].name if used else None,
+        unit=units.pop() if len(units) == 1 else None,
         tolerance=reading.tolerance_mm,
-    )  # fmt: skip
+    )
 
 
 def _pooled(recipe: Recipe) -> dict[str, tuple[float, int, int]]:

@@ -46,8 +46,14 @@ def _typed(text: str) -> str:
 
 
 def _bad(line: int, column: str, got: str, need: str) -> ContourError:
-    return ContourError("bad-line", f"the column '{column}' cannot be read", where=Where(file="readings.csv", line=line),
-                        got=got[:60], need=need, remedy="mend that row and bring the table in again")  # fmt: skip
+    return ContourError(
+        "bad-line",
+        f"the column '{column}' cannot be read",
+        where=Where(file="readings.csv", line=line),
+        got=got[:60],
+        need=need,
+        remedy="mend that row and bring the table in again",
+    )
 
 
 def _chosen(row: dict[str, str], line: int, column: str, allowed: tuple[str, ...], usual: str) -> str:
@@ -64,8 +70,14 @@ def readings_from_csv(text: str, recipe: Recipe) -> list[Reading]:
     known = {r.name: r for r in recipe.readings}
     rows = csv.DictReader(io.StringIO(text.lstrip("﻿")))
     if not rows.fieldnames or not {"name", "value", "unit"} <= set(rows.fieldnames):
-        raise ContourError("bad-line", "the table's first row does not name its columns", where=Where(file="readings.csv", line=1),
-                           got=text.splitlines()[0][:80] if text else "nothing", need="name, value, unit", remedy="save one from here to see how it looks")  # fmt: skip
+        raise ContourError(
+            "bad-line",
+            "the table's first row does not name its columns",
+            where=Where(file="readings.csv", line=1),
+            got=text.splitlines()[0][:80] if text else "nothing",
+            need="name, value, unit",
+            remedy="save one from here to see how it looks",
+        )
     fields: dict[str, dict[str, object]] = {}
     takes: dict[str, list[Take]] = {}
     for count, row in enumerate(rows):
@@ -76,10 +88,15 @@ def readings_from_csv(text: str, recipe: Recipe) -> list[Reading]:
         over = (row.get("over") or "1").strip() or "1"
         if not over.isdigit() or not 1 <= int(over) <= 10_000:
             raise _bad(line, "over", over, "a count from 1")
-        fields.setdefault(name, {
-            "name": name, "measures": _chosen(row, line, "measures", get_args(Measures), "other"), "over": int(over),
-            "note": _typed(row.get("reading_note") or "")[:500],
-        })  # fmt: skip
+        fields.setdefault(
+            name,
+            {
+                "name": name,
+                "measures": _chosen(row, line, "measures", get_args(Measures), "other"),
+                "over": int(over),
+                "note": _typed(row.get("reading_note") or "")[:500],
+            },
+        )
         takes.setdefault(name, [])
         value = (row.get("value") or "").strip()
         if not value:
@@ -91,14 +108,24 @@ def readings_from_csv(text: str, recipe: Recipe) -> list[Reading]:
         if not math.isfinite(number) or abs(number) >= 1e6:
             raise _bad(line, "value", value, "a number below 1,000,000")
         if not (row.get("unit") or "").strip():
-            raise ContourError("unit-unknown", "a take without a unit", where=Where(file="readings.csv", line=line),
-                               got=value, need="mm, cm, m, inch or deg", remedy="write its unit")  # fmt: skip
-        takes[name].append(Take(
-            value=number, unit=_chosen(row, line, "unit", (*LENGTH_UNITS, "deg"), "mm"),  # type: ignore[arg-type]
-            method=_chosen(row, line, "method", get_args(Method), "jaws"),  # type: ignore[arg-type]
-            struck=_typed(row.get("struck") or "")[:300], note=_typed(row.get("note") or "")[:300],
-            session=sessions.get(_typed((row.get("session") or "").strip())),
-        ))  # fmt: skip
+            raise ContourError(
+                "unit-unknown",
+                "a take without a unit",
+                where=Where(file="readings.csv", line=line),
+                got=value,
+                need="mm, cm, m, inch or deg",
+                remedy="write its unit",
+            )
+        takes[name].append(
+            Take(
+                value=number,
+                unit=_chosen(row, line, "unit", (*LENGTH_UNITS, "deg"), "mm"),  # type: ignore[arg-type]
+                method=_chosen(row, line, "method", get_args(Method), "jaws"),  # type: ignore[arg-type]
+                struck=_typed(row.get("struck") or "")[:300],
+                note=_typed(row.get("note") or "")[:300],
+                session=sessions.get(_typed((row.get("session") or "").strip())),
+            )
+        )
     out = []
     for name, given in fields.items():
         old = known.get(name)
@@ -107,6 +134,10 @@ def readings_from_csv(text: str, recipe: Recipe) -> list[Reading]:
             out.append(Reading.model_validate({**base, **given, "takes": tuple(takes[name])}))
         except ValueError as error:
             said = str(error).split("Value error, ")[-1].split(" [")[0]
-            raise ContourError("bad-line", said, where=Where(file="readings.csv", value=name or "(no name)"),
-                               remedy="mend that row and bring the table in again") from None  # fmt: skip
+            raise ContourError(
+                "bad-line",
+                said,
+                where=Where(file="readings.csv", value=name or "(no name)"),
+                remedy="mend that row and bring the table in again",
+            ) from None
     return out

@@ -67,8 +67,12 @@ def thread_outline(*, major: float, pitch: float, core: float, turns: int, shank
     upper: list[tuple[float, float]] = [(-shank - pitch, major / 2 - depth), (-crest / 2 - flank, major / 2 - depth)]
     for k in range(turns):
         x = k * pitch
-        upper += [(x - crest / 2, major / 2), (x + crest / 2, major / 2), (x + crest / 2 + flank, major / 2 - depth),
-                  (x + crest / 2 + flank + root, major / 2 - depth)]  # fmt: skip
+        upper += [
+            (x - crest / 2, major / 2),
+            (x + crest / 2, major / 2),
+            (x + crest / 2 + flank, major / 2 - depth),
+            (x + crest / 2 + flank + root, major / 2 - depth),
+        ]
     # The far side is half a pitch further round: a thread's two silhouettes do not face each other.
     lower = [(x + (pitch / 2 if k > 0 else 0.0), -y) for k, (x, y) in enumerate(upper)]
     return np.array([*upper, *reversed(lower)])

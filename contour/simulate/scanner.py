@@ -208,8 +208,13 @@ def require_settings(settings: ScanSettings, solid: ExactSolid) -> None:
     nodes = float(np.prod(size / settings.spacing_mm + 6))
     if nodes > _MOST_NODES or settings.spacing_mm > 0.34 * float(size.max()):
         need = f"{float(np.cbrt(np.prod(size) / _MOST_NODES)):.2g} to {0.34 * float(size.max()):.2g} mm"
-        raise ContourError("bad-params", "this spacing does not suit the part's size", where=Where(param="spacing"),
-                           got=f"{settings.spacing_mm:g} mm", need=need)  # fmt: skip
+        raise ContourError(
+            "bad-params",
+            "this spacing does not suit the part's size",
+            where=Where(param="spacing"),
+            got=f"{settings.spacing_mm:g} mm",
+            need=need,
+        )
 
 
 def virtual_scan(solid: ExactSolid, settings: ScanSettings) -> VirtualScan:

@@ -150,9 +150,13 @@ def _loop(sketch: Sketch, chain: list[Entity]) -> Loop:
         place = reason[reason.find("[") + 1 : reason.find("]")].split() if "[" in reason else []
         at = (float(place[0]), float(place[1])) if len(place) == 2 else chain[0].start
         raise ContourError(
-            "self-crossing", "the outline crosses itself", where=Where(entity=chain[0].id, point=_in_space(sketch, at)),
-            got=reason, need="loops that do not touch themselves", remedy="take the outline again with another tolerance",
-        )  # fmt: skip
+            "self-crossing",
+            "the outline crosses itself",
+            where=Where(entity=chain[0].id, point=_in_space(sketch, at)),
+            got=reason,
+            need="loops that do not touch themselves",
+            remedy="take the outline again with another tolerance",
+        )
     if not polygon.exterior.is_ccw:
         chain = [e.reversed() for e in reversed(chain)]
     return Loop(tuple(chain), polygon)
@@ -174,10 +178,12 @@ def find_profiles(sketch: Sketch) -> list[Profile]:
             if loop.polygon.exterior.intersects(other.polygon.exterior):
                 at = loop.polygon.exterior.intersection(other.polygon.exterior).representative_point()
                 raise ContourError(
-                    "self-crossing", "two loops of the outline cross",
+                    "self-crossing",
+                    "two loops of the outline cross",
                     where=Where(entity=loop.entities[0].id, point=_in_space(sketch, (at.x, at.y))),
-                    need="loops that do not touch", remedy="leave one of them out, or take the outline again",
-                )  # fmt: skip
+                    need="loops that do not touch",
+                    remedy="leave one of them out, or take the outline again",
+                )
     profiles = []
     for i, loop in enumerate(loops):
         if depth[i] % 2 == 0:

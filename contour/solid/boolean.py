@@ -51,9 +51,11 @@ def combine(body: NamedShape, tool: NamedShape, operation: Operation, *, what: s
     grown = after - before
     if abs(grown) < 1e-6 * max(before, 1.0) or (grown > 0) != (operation == "add"):
         raise ContourError(
-            "unchanged", f"{doing} changes nothing", got=f"{grown:+.4f} mm³",
+            "unchanged",
+            f"{doing} changes nothing",
+            got=f"{grown:+.4f} mm³",
             remedy="turn the direction round, or choose another body",
-        )  # fmt: skip
+        )
     if operation == "add":
         require_solid(result, doing=doing, pieces=1)
     return inherit_names(passes, [body, tool])

@@ -50,8 +50,12 @@ def _face_row(face: TopoDS_Face) -> tuple[int, list[float]]:
     if kind == FREE:
         return kind, [0.0] * 14
     item = {
-        PLANE: surface.Plane, CYLINDER: surface.Cylinder, CONE: surface.Cone, SPHERE: surface.Sphere, TORUS: surface.Torus
-    }[kind]()  # fmt: skip
+        PLANE: surface.Plane,
+        CYLINDER: surface.Cylinder,
+        CONE: surface.Cone,
+        SPHERE: surface.Sphere,
+        TORUS: surface.Torus,
+    }[kind]()
     frame = item.Position()
     axis = frame.Direction()
     # The surface's own normal is x cross y of its frame: a left-handed frame turns it round.
@@ -75,8 +79,10 @@ def _face_row(face: TopoDS_Face) -> tuple[int, list[float]]:
         if first + second * np.cos(sum(v) / 2) < 0:  # the kernel's normal turns round where the tube passes the axis
             more[0], outward = -1.0, -outward
         more[1:] = [
-            *(second * np.sin(end) if abs(first + second * np.cos(end)) < _AT_TIP * second else np.nan for end in v), v[0], v[1] - v[0]
-        ]  # fmt: skip
+            *(second * np.sin(end) if abs(first + second * np.cos(end)) < _AT_TIP * second else np.nan for end in v),
+            v[0],
+            v[1] - v[0],
+        ]
     return kind, [*_triple(frame.Location()), *_triple(axis), first, second, outward, *more]
 
 
@@ -116,9 +122,17 @@ def exact_arrays(shape: TopoDS_Shape) -> ExactSolid:
         if line is not None:
             points.append(line)
     made = ExactSolid(
-        mesh.vertices, mesh.triangles, mesh.face, mesh.side_edge, mesh.side_sense,
-        np.array([k for k, _ in rows], np.int32), np.array([d for _, d in rows]),
-        np.array([k for k, _, _ in edge_rows], np.int32), np.array([d for _, d, _ in edge_rows]),
-        np.vstack(points) if points else np.empty((0, 3)), np.array(spans, np.int64).reshape(-1, 2), chord,
-    )  # fmt: skip
+        mesh.vertices,
+        mesh.triangles,
+        mesh.face,
+        mesh.side_edge,
+        mesh.side_sense,
+        np.array([k for k, _ in rows], np.int32),
+        np.array([d for _, d in rows]),
+        np.array([k for k, _, _ in edge_rows], np.int32),
+        np.array([d for _, d, _ in edge_rows]),
+        np.vstack(points) if points else np.empty((0, 3)),
+        np.array(spans, np.int64).reshape(-1, 2),
+        chord,
+    )
     return replace(made, chord_mm=max(chord, chord_of(made)))

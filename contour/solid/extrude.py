@@ -103,9 +103,11 @@ def _wire(
         if not builder.IsDone():
             x, y, z = frame.to_space(np.array(e.start))
             raise ContourError(
-                "open-end", f"the outline does not join at {e.id}",
-                where=Where(entity=e.id, point=(float(x), float(y), float(z))), remedy="take the outline again",
-            )  # fmt: skip
+                "open-end",
+                f"the outline does not join at {e.id}",
+                where=Where(entity=e.id, point=(float(x), float(y), float(z))),
+                remedy="take the outline again",
+            )
         keyed.append((e.id, builder.Edge()))  # Add copies the edge: the copy is what the prism knows
     return builder.Wire(), keyed
 
@@ -120,9 +122,13 @@ def extrude(
     """
     if abs(end_mm - start_mm) < 1e-4:
         raise ContourError(
-            "body-broken", "an extrusion needs a distance", got=f"{end_mm - start_mm:g} mm",
-            need="at least 0.0001 mm either way", remedy="type a distance", where=Where(param="distance"),
-        )  # fmt: skip
+            "body-broken",
+            "an extrusion needs a distance",
+            got=f"{end_mm - start_mm:g} mm",
+            need="at least 0.0001 mm either way",
+            remedy="type a distance",
+            where=Where(param="distance"),
+        )
     n = frame.normal
     lift = n * start_mm
     base = frame.origin + lift

@@ -45,8 +45,12 @@ def place_of_face(face: TopoDS_Face) -> Place:
         ball = surface.Sphere()
         return Place("point", triple(_xyz(ball.Location())), radius=ball.Radius(), reach=reach)
     else:
-        raise ContourError("wrong-kind", "a freeform face has no plane, axis or centre", got="freeform face",
-                           remedy="choose another face, or a region")  # fmt: skip
+        raise ContourError(
+            "wrong-kind",
+            "a freeform face has no plane, axis or centre",
+            got="freeform face",
+            remedy="choose another face, or a region",
+        )
     o, d = _xyz(frame.Location()), _direction(frame)
     return Place("axis", triple(o + ((middle - o) @ d) * d), triple(d), radius=radius, reach=reach)
 

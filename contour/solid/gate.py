@@ -50,18 +50,25 @@ def require_solid(shape: TopoDS_Shape, *, doing: str, pieces: int | None = None)
     facts = check_solid(shape)
     if facts.solids == 0 or facts.volume <= 1e-9:
         raise ContourError(
-            "body-broken", f"{doing} leaves no material", got=f"{facts.volume:.3f} mm³",
+            "body-broken",
+            f"{doing} leaves no material",
+            got=f"{facts.volume:.3f} mm³",
             remedy="check the direction and the distance",
-        )  # fmt: skip
+        )
     if facts.free_edges or not facts.valid:
         raise ContourError(
-            "body-broken", f"{doing} does not give a closed, valid solid", where=Where(point=_point_on(shape)),
+            "body-broken",
+            f"{doing} does not give a closed, valid solid",
+            where=Where(point=_point_on(shape)),
             got=f"{facts.free_edges} free edges, valid: {facts.valid}",
             remedy="change the value a little, or simplify the sketch there",
-        )  # fmt: skip
+        )
     if pieces is not None and facts.solids != pieces:
         raise ContourError(
-            "body-broken", f"{doing} gives {facts.solids} separate pieces", got=facts.solids, need=f"{pieces} in one body",
+            "body-broken",
+            f"{doing} gives {facts.solids} separate pieces",
+            got=facts.solids,
+            need=f"{pieces} in one body",
             remedy="let the pieces touch, or make a new body of it",
-        )  # fmt: skip
+        )
     return facts

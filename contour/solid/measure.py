@@ -33,8 +33,12 @@ def face_wall(brep: bytes, face: int) -> tuple[float, Array, Array]:
     tool.Perform(line, 1e-4, 1e6)
     hits = [tool.WParameter(i) for i in range(1, tool.NbPnt() + 1)] if tool.IsDone() else []
     if not hits:
-        raise ContourError("nothing-found", "there is no other side behind the face", where=Where(point=tuple(map(float, spot))),
-                           remedy="choose another face")  # fmt: skip
+        raise ContourError(
+            "nothing-found",
+            "there is no other side behind the face",
+            where=Where(point=tuple(map(float, spot))),
+            remedy="choose another face",
+        )
     t = float(min(hits))
     return t, spot, spot - t * normal
 
@@ -53,8 +57,12 @@ def edge_between(brep: bytes, a: int, b: int) -> tuple[float, Array, Array, int]
             total += props.Mass()
             found.append(edge)
     if not found:
-        raise ContourError("nothing-found", "the two faces share no edge", where=Where(param="other_face"),
-                           remedy="choose faces that meet")  # fmt: skip
+        raise ContourError(
+            "nothing-found",
+            "the two faces share no edge",
+            where=Where(param="other_face"),
+            remedy="choose faces that meet",
+        )
     curve = BRepAdaptor_Curve(found[0])
     return total, _xyz(curve.Value(curve.FirstParameter())), _xyz(curve.Value(curve.LastParameter())), len(found)
 

@@ -55,9 +55,11 @@ def resolve_face(ref: FaceRef, faces: Sequence[Mapping[str, Any]]) -> int:
     kin = [i for i in _kin(ref.name, faces) if not ref.kind or faces[i]["kind"] == ref.kind]
     if not kin:
         raise ContourError(
-            "ref-lost", f"the {ref.kind or 'picked'} face is no longer there", got=face_label(ref.name),
+            "ref-lost",
+            f"the {ref.kind or 'picked'} face is no longer there",
+            got=face_label(ref.name),
             remedy="choose the face again",
-        )  # fmt: skip
+        )
     if len(kin) == 1 and (
         roots(ref.name) <= roots(faces[kin[0]]["name"]) or roots(ref.name) >= roots(faces[kin[0]]["name"])
     ):
@@ -70,9 +72,12 @@ def resolve_face(ref: FaceRef, faces: Sequence[Mapping[str, Any]]) -> int:
     if len(hits) == 1:
         return hits[0]
     raise ContourError(
-        "ref-ambiguous", f"the {ref.kind or 'picked'} face is in {len(kin)} pieces now", got=face_label(ref.name),
-        need="one face", remedy="choose which of them is meant",
-    )  # fmt: skip
+        "ref-ambiguous",
+        f"the {ref.kind or 'picked'} face is in {len(kin)} pieces now",
+        got=face_label(ref.name),
+        need="one face",
+        remedy="choose which of them is meant",
+    )
 
 
 def candidates(ref: FaceRef, faces: Sequence[Mapping[str, Any]], most: int = 6) -> list[int]:

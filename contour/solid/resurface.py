@@ -180,9 +180,10 @@ def _neighbourhood(
 
 def _hold(where: str) -> ContourError:
     return ContourError(
-        "body-broken", f"a face tangent to this one holds it back ({where})",
+        "body-broken",
+        f"a face tangent to this one holds it back ({where})",
         remedy="seat the tangent faces as well, or leave this one out",
-    )  # fmt: skip
+    )
 
 
 def _follow(work: _Work, moved: set[int]) -> None:
@@ -305,9 +306,11 @@ def _corner(p: Array, around: list[int], seams: list[tuple[Array, Array]], work:
         p = p + np.linalg.lstsq(np.array([g for _, g in rows]), -r, rcond=1e-6)[0]
     if np.abs(r).max() > 1e-6:
         raise ContourError(
-            "body-broken", "the faces that meet at a corner would no longer meet",
-            where=Where(point=(float(begun[0]), float(begun[1]), float(begun[2]))), remedy="leave one of them out",
-        )  # fmt: skip
+            "body-broken",
+            "the faces that meet at a corner would no longer meet",
+            where=Where(point=(float(begun[0]), float(begun[1]), float(begun[2]))),
+            remedy="leave one of them out",
+        )
     return p
 
 
@@ -356,9 +359,11 @@ def _curve(edge: TopoDS_Edge, beside: list[int], ends: tuple[int, int], work: _W
         size = float(np.linalg.norm(d))
         if size < 1e-6 or float(d @ (b - a)) <= 0:
             raise ContourError(
-                "body-broken", "an edge would vanish or turn round", where=Where(point=tuple(map(float, (a + b) / 2))),
+                "body-broken",
+                "an edge would vanish or turn round",
+                where=Where(point=tuple(map(float, (a + b) / 2))),
                 remedy="leave this face out, or rebuild it with the step that made it",
-            )  # fmt: skip
+            )
         return Geom_Line(_pnt(first), _dir(d / size)), 0.0, size
     if adaptor.GetType() == GeomAbs_CurveType.GeomAbs_Circle:
         return _circle(edge, beside, first, last, work)
@@ -397,7 +402,7 @@ def _curve(edge: TopoDS_Edge, beside: list[int], ends: tuple[int, int], work: _W
 
 def _pcurve(
     surface: Geom_Surface, old: tuple[Geom2d_Curve, float, float], curve: Geom_Curve, begin: float, end: float
-) -> Geom2d_Curve | None:  # fmt: skip
+) -> Geom2d_Curve | None:
     """The edge in u and v when that is a straight run along one of them; none when it has to be projected."""
     was, was_begin, was_end = old
     p, q = was.Value(was_begin), was.Value(was_end)
@@ -463,9 +468,14 @@ def _children(shape: TopoDS_Shape) -> Iterator[TopoDS_Shape]:
 
 
 def _edge_on_face(
-    work: _Work, i: int, f: int, new_edge: TopoDS_Edge, new_face: TopoDS_Face,
-    run: tuple[Geom_Curve, float, float], changed: bool,
-) -> None:  # fmt: skip
+    work: _Work,
+    i: int,
+    f: int,
+    new_edge: TopoDS_Edge,
+    new_face: TopoDS_Face,
+    run: tuple[Geom_Curve, float, float],
+    changed: bool,
+) -> None:
     """Give the new edge its place in u and v of the new face; planes need none."""
     if work.old[f].kind == "plane":
         return
@@ -520,9 +530,11 @@ def _rebuild(work: _Work) -> TopoDS_Shape:
             fresh.append(False)
             continue
         forward = TopoDS.Edge(edge.Oriented(_FORWARD))
-        run = _curve(forward, beside, ends[i], work) if touched else (
-            BRep_Tool.Curve_s(forward, 0.0, 0.0), *BRep_Tool.Range_s(forward)
-        )  # fmt: skip
+        run = (
+            _curve(forward, beside, ends[i], work)
+            if touched
+            else (BRep_Tool.Curve_s(forward, 0.0, 0.0), *BRep_Tool.Range_s(forward))
+        )
         new = TopoDS_Edge()
         builder.MakeEdge(new, run[0], here, max(BRep_Tool.Tolerance_s(edge), _TOL))
         for child in _children(forward):

@@ -85,6 +85,10 @@ def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35)
         side_senses.append(senses)
         base += len(points)
     return Tessellation(
-        np.vstack(vertices), np.vstack(triangles).astype(np.int32), np.concatenate(owners), np.vstack(side_edges),
-        np.vstack(side_senses), polylines,
-    )  # fmt: skip
+        np.vstack(vertices),
+        np.vstack(triangles).astype(np.int32),
+        np.concatenate(owners),
+        np.vstack(side_edges),
+        np.vstack(side_senses),
+        polylines,
+    )

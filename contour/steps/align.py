@@ -70,9 +70,10 @@ class Params(BaseModel):
         json_schema_extra={"when": {"by": ["datum", "symmetry"]}},
     )
     origin: Literal["surfaces", "centre", "corner", "keep"] = Field(
-        default="surfaces", description="where the picked surfaces meet, the middle or least corner of the scan's box, or as it is",
+        default="surfaces",
+        description="where the picked surfaces meet, the middle or least corner of the scan's box, or as it is",
         json_schema_extra=_DATUM,
-    )  # fmt: skip
+    )
     also: list[Pick] = Field(
         default_factory=list, max_length=3, description="more surfaces that give the origin", json_schema_extra=_DATUM
     )
@@ -113,17 +114,24 @@ def _by_datum(params: Params, scan: PreparedScan) -> tuple[NDArray[np.float64], 
         holding = [primary, *second[:1], *third]
         origin, gap = meeting_point([r.surface for r in holding], middle)
     matrix, left = datum_frame(
-        primary.surface, [r.surface for r in second], also=[r.surface for r in third],
-        up=params.up, along=params.along, origin=origin,
-    )  # fmt: skip
+        primary.surface,
+        [r.surface for r in second],
+        also=[r.surface for r in third],
+        up=params.up,
+        along=params.along,
+        origin=origin,
+    )
     if params.origin in ("centre", "corner"):
         matrix = box_corner(matrix, scan.vertices, centre=params.origin == "centre")
     elif params.origin == "keep":
         matrix = placement(matrix[:3, :3], middle - matrix[:3, :3] @ middle)
     facts = {
-        "tilt": left.tilt_deg, "offset": gap, "rms": [r.rms for r in regions], "kinds": [r.surface.kind for r in regions],
+        "tilt": left.tilt_deg,
+        "offset": gap,
+        "rms": [r.rms for r in regions],
+        "kinds": [r.surface.kind for r in regions],
         "facets_used": [len(r.facets) for r in regions],
-    }  # fmt: skip
+    }
     return matrix, facts
 
 
@@ -197,6 +205,13 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="align", title="Align", help="The scan put on its part's own axes", version=2, makes="scan", params=Params,
-    key_value="by", run=_run, places=True,
-)  # fmt: skip
+    id="align",
+    title="Align",
+    help="The scan put on its part's own axes",
+    version=2,
+    makes="scan",
+    params=Params,
+    key_value="by",
+    run=_run,
+    places=True,
+)

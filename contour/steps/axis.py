@@ -30,11 +30,15 @@ class Params(BaseModel):
         description="a round region or face, where two planes meet, two points, or a point and a direction",
     )
     axis: AxisRef | None = Field(
-        default=None, description="the round region or face, or the axis to follow", json_schema_extra=_for("round", "direction")
-    )  # fmt: skip
+        default=None,
+        description="the round region or face, or the axis to follow",
+        json_schema_extra=_for("round", "direction"),
+    )
     plane: PlaneRef | None = Field(
-        default=None, description="one plane; with a point: the plane it stands on", json_schema_extra=_for("planes", "direction")
-    )  # fmt: skip
+        default=None,
+        description="one plane; with a point: the plane it stands on",
+        json_schema_extra=_for("planes", "direction"),
+    )
     other_plane: PlaneRef | None = Field(default=None, description="the other plane", json_schema_extra=_for("planes"))
     point: PointRef | None = Field(
         default=None, description="a point it goes through", json_schema_extra=_for("points", "direction")
@@ -44,10 +48,14 @@ class Params(BaseModel):
 
 
 def _reads(params: Params) -> frozenset[str]:
-    return frozenset({
-        "round": ("axis",), "planes": ("plane", "other_plane"), "points": ("point", "other_point"),
-        "direction": ("point", "axis") if params.axis is not None else ("point", "plane"),
-    }[params.by])  # fmt: skip
+    return frozenset(
+        {
+            "round": ("axis",),
+            "planes": ("plane", "other_plane"),
+            "points": ("point", "other_point"),
+            "direction": ("point", "axis") if params.axis is not None else ("point", "plane"),
+        }[params.by]
+    )
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -61,8 +69,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         )
     else:
         if params.axis is None and params.plane is None:
-            raise ContourError("bad-params", "no direction is chosen", where=Where(param="axis"),
-                               remedy="choose an axis to follow, or a plane to stand on")  # fmt: skip
+            raise ContourError(
+                "bad-params",
+                "no direction is chosen",
+                where=Where(param="axis"),
+                remedy="choose an axis to follow, or a plane to stand on",
+            )
         way = axis_at(inputs, "axis") if params.axis is not None else plane_at(inputs, "plane")
         made = with_spread(lambda p: axes.through(*p), [point_at(inputs, "point"), way])
     if params.flip:
@@ -74,6 +86,13 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="axis", title="Axis", help="A construction axis", version=1, makes="axis", params=Params, key_value="by",
-    run=_run, reads=_reads,
-)  # fmt: skip
+    id="axis",
+    title="Axis",
+    help="A construction axis",
+    version=1,
+    makes="axis",
+    params=Params,
+    key_value="by",
+    run=_run,
+    reads=_reads,
+)

@@ -38,9 +38,13 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     target = target_at(inputs, "plane", "face")
     if target.kind != "plane":
         raise ContourError(
-            "wrong-kind", "a body is cut by a plane", where=Where(param="plane"), got=target.kind, need="plane",
+            "wrong-kind",
+            "a body is cut by a plane",
+            where=Where(param="plane"),
+            got=target.kind,
+            need="plane",
             remedy="choose a plane region or a flat face",
-        )  # fmt: skip
+        )
     before: BodyProduct = inputs.products["body"]
     body = NamedShape(read_shape(before.brep), before.names)
     origin = target.origin + inputs.values["offset"] * target.axis
@@ -51,9 +55,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     )
     if low >= 0 or high <= 0:
         raise ContourError(
-            "no-section", "the plane does not cut the body", where=Where(param="offset"),
-            got=f"the body reaches from {low:+.3f} to {high:+.3f} mm of it", remedy="change the offset",
-        )  # fmt: skip
+            "no-section",
+            "the plane does not cut the body",
+            where=Where(param="offset"),
+            got=f"the body reaches from {low:+.3f} to {high:+.3f} mm of it",
+            remedy="change the offset",
+        )
     made = {}
     if params.keep in ("back", "both"):
         made[params.body.id] = combine(body, tool, "subtract", what="the front side")
@@ -66,6 +73,13 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="cut", title="Cut", help="A plane parts a body in two", version=1, makes="body",
-    params=Params, key_value="offset", run=_run, measures={"volume": "volume", "area": "area"},
-)  # fmt: skip
+    id="cut",
+    title="Cut",
+    help="A plane parts a body in two",
+    version=1,
+    makes="body",
+    params=Params,
+    key_value="offset",
+    run=_run,
+    measures={"volume": "volume", "area": "area"},
+)

@@ -48,6 +48,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="decimate", title="Decimate", help="Fewer facets, to a count or within an error", version=1, makes="scan",
-    params=Params, key_value="error", run=_run,
-)  # fmt: skip
+    id="decimate",
+    title="Decimate",
+    help="Fewer facets, to a count or within an error",
+    version=1,
+    makes="scan",
+    params=Params,
+    key_value="error",
+    run=_run,
+)

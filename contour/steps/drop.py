@@ -52,6 +52,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="drop", title="Drop", help="Repeated and flat facets and islands taken out", version=1, makes="scan", params=Params,
-    key_value="share", run=_run,
-)  # fmt: skip
+    id="drop",
+    title="Drop",
+    help="Repeated and flat facets and islands taken out",
+    version=1,
+    makes="scan",
+    params=Params,
+    key_value="share",
+    run=_run,
+)

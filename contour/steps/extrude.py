@@ -50,9 +50,10 @@ class Params(BaseModel):
         default=None, description="or the face it ends at", json_schema_extra={"when": {"extent": ["until"]}}
     )
     until_offset: Length | None = Field(
-        default=None, description="how far beyond the region or face; negative stays short",
+        default=None,
+        description="how far beyond the region or face; negative stays short",
         json_schema_extra={"when": {"extent": ["until"]}},
-    )  # fmt: skip
+    )
     operation: Literal["new", "add", "subtract", "intersect"] = "new"
     bodies: list[BodyRef] = Field(
         default_factory=list,
@@ -80,9 +81,13 @@ def _profiles(params: Params, sketch: Any) -> list[Any]:
     lost = [p for p in params.profiles if p not in known]
     if lost or not params.profiles:
         raise ContourError(
-            "no-profile", "the sketch has no such profile", where=Where(param="profiles"), got=", ".join(lost) or "none",
-            need=f"some of {', '.join(known)}", remedy="choose the profiles again",
-        )  # fmt: skip
+            "no-profile",
+            "the sketch has no such profile",
+            where=Where(param="profiles"),
+            got=", ".join(lost) or "none",
+            need=f"some of {', '.join(known)}",
+            remedy="choose the profiles again",
+        )
     return [known[p] for p in params.profiles]
 
 
@@ -99,8 +104,11 @@ def _span(params: Params, inputs: Inputs, frame: Any, others: list[NamedShape]) 
         return -way * back, distance
     if not others:
         raise ContourError(
-            "no-body", "there is no body to go through", where=Where(param="bodies"), remedy="choose a body, or type a distance"
-        )  # fmt: skip
+            "no-body",
+            "there is no body to go through",
+            where=Where(param="bodies"),
+            remedy="choose a body, or type a distance",
+        )
     reaches = [reach_of(o, frame.origin, frame.normal) for o in others]
     low, high = min(r[0] for r in reaches) - 1.0, max(r[1] for r in reaches) + 1.0
     if params.symmetric:
@@ -124,10 +132,13 @@ def _until(params: Params, inputs: Inputs, profiles: list[Any], frame: Any, pref
         facing = float(target.axis @ n)
         if abs(facing) < 0.05:
             raise ContourError(
-                "too-tilted", "the plane it should end at runs along the extrusion", where=Where(param="until_region"),
-                got=f"{np.degrees(np.arccos(abs(facing))):.1f} deg off", need="less than 87 deg",
+                "too-tilted",
+                "the plane it should end at runs along the extrusion",
+                where=Where(param="until_region"),
+                got=f"{np.degrees(np.arccos(abs(facing))):.1f} deg off",
+                need="less than 87 deg",
                 remedy="choose another region or face",
-            )  # fmt: skip
+            )
         heights = ((target.origin - spots) @ target.axis) / facing
         if abs(facing) > 1 - 1e-10:
             return extrude(profiles, frame, start_mm=start, end_mm=float(heights.mean()) + way * offset, prefix=prefix)
@@ -162,9 +173,12 @@ def _nearest_piece(made: NamedShape, at: Any) -> NamedShape:
 
 def _behind(place: str, height: float) -> ContourError:
     return ContourError(
-        "unchanged", "what it should end at lies the other way", where=Where(param=place), got=f"{height:+.3f} mm along the arrow",
+        "unchanged",
+        "what it should end at lies the other way",
+        where=Where(param=place),
+        got=f"{height:+.3f} mm along the arrow",
         remedy="turn the distance's sign round",
-    )  # fmt: skip
+    )
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -181,9 +195,11 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     others = [NamedShape(read_shape(b.brep), b.names) for b in loaded]
     if params.operation != "new" and not others:
         raise ContourError(
-            "no-body", f"there is no body to {params.operation} to", where=Where(param="bodies"),
+            "no-body",
+            f"there is no body to {params.operation} to",
+            where=Where(param="bodies"),
             remedy="choose a body, or make a new one",
-        )  # fmt: skip
+        )
     if params.extent == "until":
         made = _until(params, inputs, profiles, sketch.frame, prefix, target_at(inputs, "until_region", "until_face"))
     else:
@@ -211,13 +227,23 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             problems.append(error.problem)
     if not changed:
         raise ContourError(
-            "unchanged", "the extrusion touches none of the bodies", where=Where(param="distance"),
+            "unchanged",
+            "the extrusion touches none of the bodies",
+            where=Where(param="distance"),
             remedy="turn the direction round, or choose other bodies",
-        )  # fmt: skip
+        )
     return Outcome(facts=facts, bodies=changed, problems=tuple(Problem.model_validate(p) for p in problems))
 
 
 KIND: StepKind[Params] = StepKind(
-    id="extrude", title="Extrude", help="Profiles become solid material", version=2, makes="body",
-    params=Params, key_value="distance", run=_run, measures={"volume": "volume", "area": "area"}, reads=_reads,
-)  # fmt: skip
+    id="extrude",
+    title="Extrude",
+    help="Profiles become solid material",
+    version=2,
+    makes="body",
+    params=Params,
+    key_value="distance",
+    run=_run,
+    measures={"volume": "volume", "area": "area"},
+    reads=_reads,
+)

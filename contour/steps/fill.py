@@ -32,9 +32,11 @@ class Params(BaseModel):
         default=None, description="rims up to this length", json_schema_extra={"when": {"which": ["small"]}}
     )
     rims: list[int] = Field(
-        default_factory=list, max_length=2000, description="facets at the picked holes' rims, by their number in the file",
+        default_factory=list,
+        max_length=2000,
+        description="facets at the picked holes' rims, by their number in the file",
         json_schema_extra={"when": {"which": ["picked"]}},
-    )  # fmt: skip
+    )
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -56,17 +58,25 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     made = fill_loops(mesh, loops, shape=params.shape)
     problems = tuple(
         Problem(
-            code="not-mended", message="a hole whose rim does not close was left open", remedy="split junctions first",
+            code="not-mended",
+            message="a hole whose rim does not close was left open",
+            remedy="split junctions first",
             where=Where(point=tuple(float(c) for c in mesh.vertices[mesh.facets[h[0] // 3, h[0] % 3]])),  # type: ignore[arg-type]
         )
         for h in made.left[:10]
-    )  # fmt: skip
+    )
     return changed_scan(
         scan, made.mesh, count=made.closed, problems=problems, added=len(made.mesh.facets) - len(mesh.facets)
     )
 
 
 KIND: StepKind[Params] = StepKind(
-    id="fill", title="Fill holes", help="Holes closed, flat or following the curvature", version=2, makes="scan",
-    params=Params, key_value="longest", run=_run,
-)  # fmt: skip
+    id="fill",
+    title="Fill holes",
+    help="Holes closed, flat or following the curvature",
+    version=2,
+    makes="scan",
+    params=Params,
+    key_value="longest",
+    run=_run,
+)

@@ -57,8 +57,13 @@ class Params(BaseModel):
 
 def _relation(i: int, a: Agreed, inputs: Inputs, count: int) -> Relation:
     if any(not 0 <= m < count for m in a.members):
-        raise ContourError("bad-params", "a relation speaks of a region that is not listed", where=Where(param=f"relations[{i}]"),
-                           got=str(max(a.members)), need=f"0 to {count - 1}")  # fmt: skip
+        raise ContourError(
+            "bad-params",
+            "a relation speaks of a region that is not listed",
+            where=Where(param=f"relations[{i}]"),
+            got=str(max(a.members)),
+            need=f"0 to {count - 1}",
+        )
     value = None
     if a.size is not None:
         stated = inputs.values[f"relations[{i}].size"]
@@ -92,9 +97,10 @@ def _cost(product: RegionProduct, new: Refitted) -> float:
         off = float(np.linalg.norm(at - was))
     size = max(abs(s.radius - old.radius) if old.kind != "cone" else 0.0, abs(s.minor - old.minor))
     return max(
-        off / math.hypot(u.get("position", 0.0), _LEAST_MM), turn / math.hypot(u.get("direction", 0.0), _LEAST_RAD),
+        off / math.hypot(u.get("position", 0.0), _LEAST_MM),
+        turn / math.hypot(u.get("direction", 0.0), _LEAST_RAD),
         size / math.hypot(u.get("radius", 0.0), _LEAST_MM),
-    )  # fmt: skip
+    )
 
 
 def _held(relations: list[Relation], k: int) -> dict[str, str]:
@@ -111,8 +117,13 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     for i, p in enumerate(products):
         facets = np.setdiff1d(scan.facets_of_source(p.source_facets), scan.facets_of_source(p.left_out))
         if len(facets) < 6:
-            raise ContourError("too-few-facets", "a region has hardly any facets left on this scan", where=Where(param=f"regions[{i}]"),
-                               got=str(len(facets)), remedy="repair the region first")  # fmt: skip
+            raise ContourError(
+                "too-few-facets",
+                "a region has hardly any facets left on this scan",
+                where=Where(param=f"regions[{i}]"),
+                got=str(len(facets)),
+                remedy="repair the region first",
+            )
         points.append(scan.vertices[inner_vertices(scan, facets)])
     found = refit_together([p.surface for p in products], points, relations)
     costs = [_cost(p, f) for p, f in zip(products, found, strict=True)]
@@ -122,26 +133,40 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         u = {n: x for n, x in p.u.items() if not (marks and n in ("radius", "minor"))}
         made[ref.id] = replace(p, surface=f.surface, rms=f.rms, u=u)
         facts[ref.id] = {
-            **surface_facts(f.surface), "rms": f.rms, "rms_before": f.rms_before, "shift": f.shift, "cost": costs[k], "marks": marks,
+            **surface_facts(f.surface),
+            "rms": f.rms,
+            "rms_before": f.rms_before,
+            "shift": f.shift,
+            "cost": costs[k],
+            "marks": marks,
             "middle": p.middle,
-        }  # fmt: skip
+        }
     rows: list[dict[str, Any]] = [
         {"kind": a.kind, "text": a.text, "measured": a.measured, "u": a.u, "cost": max(costs[m] for m in a.members)}
         for a in params.relations
     ]
     dear = [
         Problem(
-            code="far-from-scan", message=f"agreeing to '{a.text or a.kind}' moves a region by {row['cost']:.1f} standard uncertainties",
+            code="far-from-scan",
+            message=f"agreeing to '{a.text or a.kind}' moves a region by {row['cost']:.1f} standard uncertainties",
             where=Where(param=f"relations[{i}]", point=products[max(a.members, key=lambda m: costs[m])].middle),
-            got=f"{max(found[m].shift for m in a.members):.3f} mm", remedy="look at the region again, or take the relation back",
+            got=f"{max(found[m].shift for m in a.members):.3f} mm",
+            remedy="look at the region again, or take the relation back",
         )
-        for i, (a, row) in enumerate(zip(params.relations, rows, strict=True)) if row["cost"] > _DEAR
-    ]  # fmt: skip
+        for i, (a, row) in enumerate(zip(params.relations, rows, strict=True))
+        if row["cost"] > _DEAR
+    ]
     worst: dict[str, Any] = {"agreed": len(rows), "dearest": max(costs), "largest_shift": max(f.shift for f in found)}
     return Outcome(None, {**worst, "rows": rows, "regions": facts}, tuple(dear), regions=made)
 
 
 KIND: StepKind[Params] = StepKind(
-    id="intent", title="Intent", help="Regions fitted together under what was agreed", version=1, makes="intent", params=Params,
-    key_value="relations", run=_run,
-)  # fmt: skip
+    id="intent",
+    title="Intent",
+    help="Regions fitted together under what was agreed",
+    version=1,
+    makes="intent",
+    params=Params,
+    key_value="relations",
+    run=_run,
+)

@@ -33,20 +33,23 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     what: Literal["between", "size", "thickness", "length", "area", "volume", "pitch"] = Field(
-        default="between", description="distance and angle between two places, size of a round, wall thickness and so on"
-    )  # fmt: skip
+        default="between",
+        description="distance and angle between two places, size of a round, wall thickness and so on",
+    )
     first: PlaceRef | None = Field(default=None, description="one place", json_schema_extra=_for("between", "size"))
     second: PlaceRef | None = Field(default=None, description="the other place", json_schema_extra=_for("between"))
     first_spot: ScanSpot | None = Field(default=None, description="a spot on the scan in place of the first place")
     second_spot: ScanSpot | None = Field(default=None, description="a spot on the scan in place of the other place")
     scan: ScanRef | None = Field(
-        default=None, description="the scan of the spots, or the one that is measured",
+        default=None,
+        description="the scan of the spots, or the one that is measured",
         json_schema_extra=_for("between", "thickness", "area", "volume", "pitch"),
-    )  # fmt: skip
+    )
     face: FaceRef | None = Field(
-        default=None, description="a face of a body: the wall behind it, its area, or one side of an edge",
+        default=None,
+        description="a face of a body: the wall behind it, its area, or one side of an edge",
         json_schema_extra=_for("thickness", "area", "length"),
-    )  # fmt: skip
+    )
     other_face: FaceRef | None = Field(
         default=None, description="the face on the other side of the edge", json_schema_extra=_for("length")
     )
@@ -54,12 +57,16 @@ class Params(BaseModel):
         default=None, description="the region whose facets are measured", json_schema_extra=_for("area", "pitch")
     )
     sketch: SketchRef | None = Field(
-        default=None, description="a sketch whose pieces or profiles are measured",
+        default=None,
+        description="a sketch whose pieces or profiles are measured",
         json_schema_extra=_for("length", "area", "pitch", "size"),
-    )  # fmt: skip
+    )
     piece: str = Field(
-        default="", max_length=20, description="one piece of the sketch, such as e3; empty: all", json_schema_extra=_for("length", "size")
-    )  # fmt: skip
+        default="",
+        max_length=20,
+        description="one piece of the sketch, such as e3; empty: all",
+        json_schema_extra=_for("length", "size"),
+    )
     axis: AxisRef | None = Field(default=None, description="the axis it winds about", json_schema_extra=_for("pitch"))
     body: BodyRef | None = Field(
         default=None, description="the body that is measured", json_schema_extra=_for("volume", "area")
@@ -68,10 +75,14 @@ class Params(BaseModel):
 
 def _reads(p: Params) -> frozenset[str]:
     own = {
-        "between": {"first", "second"} | ({"scan"} if p.first_spot or p.second_spot else set()), "size": {"first", "sketch"},
-        "thickness": {"scan", "face"}, "length": {"face", "other_face", "sketch"},
-        "area": {"region", "face", "sketch", "body", "scan"}, "volume": {"body", "scan"}, "pitch": {"region", "sketch", "axis", "scan"},
-    }[p.what]  # fmt: skip
+        "between": {"first", "second"} | ({"scan"} if p.first_spot or p.second_spot else set()),
+        "size": {"first", "sketch"},
+        "thickness": {"scan", "face"},
+        "length": {"face", "other_face", "sketch"},
+        "area": {"region", "face", "sketch", "body", "scan"},
+        "volume": {"body", "scan"},
+        "pitch": {"region", "sketch", "axis", "scan"},
+    }[p.what]
     return frozenset(n for n in own if getattr(p, n) is not None)
 
 
@@ -111,8 +122,13 @@ def _size(params: Params, inputs: Inputs) -> dict[str, Any]:
         sketch: Sketch = inputs.products["sketch"]
         found = [e for e in sketch.entities if e.kind == "arc" and params.piece in ("", e.id)]
         if not found:
-            raise ContourError("ref-lost", "the sketch has no such arc", where=Where(param="piece"), got=params.piece or "no arc",
-                               remedy="name one of its arcs")  # fmt: skip
+            raise ContourError(
+                "ref-lost",
+                "the sketch has no such arc",
+                where=Where(param="piece"),
+                got=params.piece or "no arc",
+                remedy="name one of its arcs",
+            )
         centre, radius = found[0].circle()
         at = sketch.frame.to_space(centre[None])[0]
         to = sketch.frame.to_space(np.array([found[0].start]))[0]
@@ -128,15 +144,26 @@ def _size(params: Params, inputs: Inputs) -> dict[str, Any]:
     torus = isinstance(product, RegionProduct) and product.surface.kind == "torus"
     radius, u = (product.surface.minor, dict(product.u).get("minor")) if torus else (p.radius, p.u_radius or None)
     if radius <= 0:
-        raise ContourError("wrong-kind", "this has no radius", where=Where(param="first"), got=p.shape,
-                           need="a cylinder, ball, groove or arc", remedy="choose something round")  # fmt: skip
+        raise ContourError(
+            "wrong-kind",
+            "this has no radius",
+            where=Where(param="first"),
+            got=p.shape,
+            need="a cylinder, ball, groove or arc",
+            remedy="choose something round",
+        )
     e = np.eye(3)[int(np.argmin(np.abs(p.along)))]
     way = np.cross(p.along, e) / np.linalg.norm(np.cross(p.along, e))
     start = p.at + (p.radius * way if torus else 0.0)
     return {
-        "said": "of the fitted surface", "radius": radius, "diameter": 2 * radius, "u": u, "u_diameter": 2 * u if u else None,
-        "from": triple(start), "to": triple(start + radius * way),
-    }  # fmt: skip
+        "said": "of the fitted surface",
+        "radius": radius,
+        "diameter": 2 * radius,
+        "u": u,
+        "u_diameter": 2 * u if u else None,
+        "from": triple(start),
+        "to": triple(start + radius * way),
+    }
 
 
 def _thickness(params: Params, inputs: Inputs) -> dict[str, Any]:
@@ -153,9 +180,13 @@ def _thickness(params: Params, inputs: Inputs) -> dict[str, Any]:
     facet = int(scan.facets_of_source(np.array([params.first_spot.facet]))[0])
     found = wall_thickness(scan, facet, spot.at)
     return {
-        "said": f"along the normal; both sides lean {found.lean:.1f} deg to each other", "thickness": found.value, "u": found.u,
-        "lean": found.lean, "from": found.start, "to": found.end,
-    }  # fmt: skip
+        "said": f"along the normal; both sides lean {found.lean:.1f} deg to each other",
+        "thickness": found.value,
+        "u": found.u,
+        "lean": found.lean,
+        "from": found.start,
+        "to": found.end,
+    }
 
 
 def _length(params: Params, inputs: Inputs) -> dict[str, Any]:
@@ -163,8 +194,14 @@ def _length(params: Params, inputs: Inputs) -> dict[str, Any]:
         sketch: Sketch = inputs.products["sketch"]
         found = [e for e in sketch.entities if params.piece in ("", e.id)]
         if not found:
-            raise ContourError("ref-lost", "the sketch has no such piece", where=Where(param="piece"), got=params.piece,
-                               need=", ".join(e.id for e in sketch.entities), remedy="name one of its pieces")  # fmt: skip
+            raise ContourError(
+                "ref-lost",
+                "the sketch has no such piece",
+                where=Where(param="piece"),
+                got=params.piece,
+                need=", ".join(e.id for e in sketch.entities),
+                remedy="name one of its pieces",
+            )
         paths = [sketch.frame.to_space(entity_points(e, step_deg=0.25)) for e in found]
         total = float(sum(np.linalg.norm(np.diff(p, axis=0), axis=1).sum() for p in paths))
         said = f"of piece {params.piece}" if params.piece else f"of {len(found)} pieces"
@@ -231,9 +268,13 @@ def _volume(params: Params, inputs: Inputs) -> dict[str, Any]:
     if borders:
         facet = int(np.flatnonzero((scan.across < 0).any(axis=1))[0])
         raise ContourError(
-            "open-end", "an open scan has no volume", where=Where(param="scan", point=triple(scan.centroids[facet])),
-            got=f"{borders:,} open sides", need="a closed scan", remedy="fill its holes first, or measure a body",
-        )  # fmt: skip
+            "open-end",
+            "an open scan has no volume",
+            where=Where(param="scan", point=triple(scan.centroids[facet])),
+            got=f"{borders:,} open sides",
+            need="a closed scan",
+            remedy="fill its holes first, or measure a body",
+        )
     return {"said": "inside the closed scan", "volume": float(signed_volume(scan.vertices, scan.facets))}
 
 
@@ -268,14 +309,23 @@ def _pitch(params: Params, inputs: Inputs) -> dict[str, Any]:
     own[ids] = np.arange(len(ids))
     found = helix_of_facets(scan.centroids[ids], own[scan.across[ids] // 3], axis.at, axis.along)
     return {
-        "said": f"{'right' if found.pitch > 0 else 'left'}-handed, about {2 * found.radius:.2f} mm across", "pitch": abs(found.pitch),
-        "u": found.u, "turns": found.turns, "from": inputs.products["region"].middle,
-    }  # fmt: skip
+        "said": f"{'right' if found.pitch > 0 else 'left'}-handed, about {2 * found.radius:.2f} mm across",
+        "pitch": abs(found.pitch),
+        "u": found.u,
+        "turns": found.turns,
+        "from": inputs.products["region"].middle,
+    }
 
 
 _WAYS = {
-    "between": _between, "size": _size, "thickness": _thickness, "length": _length, "area": _area, "volume": _volume, "pitch": _pitch,
-}  # fmt: skip
+    "between": _between,
+    "size": _size,
+    "thickness": _thickness,
+    "length": _length,
+    "area": _area,
+    "volume": _volume,
+    "pitch": _pitch,
+}
 _ON_BODY = ("body", "face", "other_face")
 
 
@@ -291,10 +341,28 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="measurement", title="Measurement", help="A lasting measurement", version=1, makes="measurement", params=Params,
-    key_value="what", run=_run, reads=_reads,
+    id="measurement",
+    title="Measurement",
+    help="A lasting measurement",
+    version=1,
+    makes="measurement",
+    params=Params,
+    key_value="what",
+    run=_run,
+    reads=_reads,
     measures={
-        "distance": "length", "angle": "angle", "dx": "length", "dy": "length", "dz": "length", "radius": "length", "diameter": "length",
-        "thickness": "length", "length": "length", "area": "area", "volume": "volume", "pitch": "length", "turns": "number",
+        "distance": "length",
+        "angle": "angle",
+        "dx": "length",
+        "dy": "length",
+        "dz": "length",
+        "radius": "length",
+        "diameter": "length",
+        "thickness": "length",
+        "length": "length",
+        "area": "area",
+        "volume": "volume",
+        "pitch": "length",
+        "turns": "number",
     },
-)  # fmt: skip
+)

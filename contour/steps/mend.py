@@ -33,16 +33,33 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     work, left = mend_all(mesh, holes=params.holes)
     require_mended(mesh, work, (), holes=params.holes)
     problems = tuple(
-        Problem(code="not-mended", message=f"a {kind} is left", where=Where(point=place.point), remedy="delete the facets there and fill the hole")
+        Problem(
+            code="not-mended",
+            message=f"a {kind} is left",
+            where=Where(point=place.point),
+            remedy="delete the facets there and fill the hole",
+        )
         for kind, place in blocking_places(left, holes=params.holes)[:10]
-    )  # fmt: skip
+    )
     return changed_scan(
-        scan, work.mesh, count=sum(c.count for c in work.done), moved=work.moved, problems=problems,
-        before=_counts(before), after=_counts(left), done=[c.as_json() for c in work.done],
-    )  # fmt: skip
+        scan,
+        work.mesh,
+        count=sum(c.count for c in work.done),
+        moved=work.moved,
+        problems=problems,
+        before=_counts(before),
+        after=_counts(left),
+        done=[c.as_json() for c in work.done],
+    )
 
 
 KIND: StepKind[Params] = StepKind(
-    id="mend", title="Mend what blocks", help="Every mend that is needed, in the right order", version=2, makes="scan",
-    params=Params, key_value="holes", run=_run,
-)  # fmt: skip
+    id="mend",
+    title="Mend what blocks",
+    help="Every mend that is needed, in the right order",
+    version=2,
+    makes="scan",
+    params=Params,
+    key_value="holes",
+    run=_run,
+)

@@ -60,13 +60,21 @@ def _start(other: Other, scan: PreparedScan, b: PreparedScan, target: Target, i:
         here = moved(np.asarray(scan.pose), np.array([p.here for p in other.pairs]))
         there = moved(np.asarray(b.pose), np.array([p.there for p in other.pairs]))
         if np.linalg.svd(there - there.mean(axis=0))[1][1] < 1e-3 * np.ptp(there, axis=0).max():
-            raise ContourError("bad-params", "the pairs lie on one line", where=Where(param=f"others[{i}].pairs"),
-                               remedy="add a pair away from that line")  # fmt: skip
+            raise ContourError(
+                "bad-params",
+                "the pairs lie on one line",
+                where=Where(param=f"others[{i}].pairs"),
+                remedy="add a pair away from that line",
+            )
         return best_rigid(there, here)
     found = _searched(scan, b, target)
     if found is None:
-        raise ContourError("no-overlap", "no place was found where this scan agrees with the other", where=Where(param=f"others[{i}].pairs"),
-                           remedy="add three spots that are on both scans")  # fmt: skip
+        raise ContourError(
+            "no-overlap",
+            "no place was found where this scan agrees with the other",
+            where=Where(param=f"others[{i}].pairs"),
+            remedy="add three spots that are on both scans",
+        )
     return found
 
 
@@ -145,11 +153,19 @@ def _laid(other: Other, scan: PreparedScan, b: PreparedScan, target: Target, i: 
         both &= ~target.barred[owner]
     if both.mean() < 0.05:
         raise ContourError(
-            "no-overlap", "the scans hardly overlap where the pairs lay them", where=Where(param=f"others[{i}]"),
-            got=f"{100 * both.mean():.0f} % of it", need="at least 5 %", remedy="pick other pairs",
-        )  # fmt: skip
-    return fine, {"overlap": float(both.mean()), "error": float(np.sqrt((gap[both] ** 2).mean())),
-                  "p95": float(np.percentile(np.abs(gap[both]), 95)), "matrix": fine.matrix.tolist()}  # fmt: skip
+            "no-overlap",
+            "the scans hardly overlap where the pairs lay them",
+            where=Where(param=f"others[{i}]"),
+            got=f"{100 * both.mean():.0f} % of it",
+            need="at least 5 %",
+            remedy="pick other pairs",
+        )
+    return fine, {
+        "overlap": float(both.mean()),
+        "error": float(np.sqrt((gap[both] ** 2).mean())),
+        "p95": float(np.percentile(np.abs(gap[both]), 95)),
+        "matrix": fine.matrix.tolist(),
+    }
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -167,9 +183,14 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         # Each lies on what has been laid down before it.
         so_far = Mesh(
             np.vstack([m.vertices for m in meshes]),
-            np.vstack([m.facets + k for m, k in zip(meshes, np.cumsum([0] + [len(m.vertices) for m in meshes[:-1]]), strict=True)]).astype(np.int32),
+            np.vstack(
+                [
+                    m.facets + k
+                    for m, k in zip(meshes, np.cumsum([0] + [len(m.vertices) for m in meshes[:-1]]), strict=True)
+                ]
+            ).astype(np.int32),
             np.concatenate([m.source for m in meshes]),
-        )  # fmt: skip
+        )
         target = target_of(so_far.vertices, so_far.facets, across=so_far.across())
         fine, row = _laid(other, scan, b, target, i)
         rows.append(row)
@@ -179,16 +200,34 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     try:
         mesh = merged(meshes, step_mm=spacing)
     except ValueError as error:
-        raise ContourError("out-of-memory", "the spacing is too fine for scans of this size", where=Where(param="spacing"), got=str(error),
-                           remedy="choose a greater spacing") from None  # fmt: skip
+        raise ContourError(
+            "out-of-memory",
+            "the spacing is too fine for scans of this size",
+            where=Where(param="spacing"),
+            got=str(error),
+            remedy="choose a greater spacing",
+        ) from None
     from dataclasses import replace
 
-    made = changed_scan(replace(scan, raw_facets=numbers), mesh, count=len(params.others), scans=rows,
-                        error=max(r["error"] for r in rows), overlap=min(r["overlap"] for r in rows))  # fmt: skip
+    made = changed_scan(
+        replace(scan, raw_facets=numbers),
+        mesh,
+        count=len(params.others),
+        scans=rows,
+        error=max(r["error"] for r in rows),
+        overlap=min(r["overlap"] for r in rows),
+    )
     return replace(made, gone=tuple(o.scan.id for o in params.others))
 
 
 KIND: StepKind[Params] = StepKind(
-    id="merge", title="Merge scans", help="Scans of one part laid on each other and made one", version=1, makes="scan",
-    params=Params, key_value="spacing", run=_run, measures={"error": "length"},
-)  # fmt: skip
+    id="merge",
+    title="Merge scans",
+    help="Scans of one part laid on each other and made one",
+    version=1,
+    makes="scan",
+    params=Params,
+    key_value="spacing",
+    run=_run,
+    measures={"error": "length"},
+)

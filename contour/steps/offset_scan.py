@@ -35,13 +35,24 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     if len(pairs) > before:
         x, y, z = (float(c) for c in made.vertices[made.facets[pairs[0, 0]]].mean(axis=0))
         problems = (
-            Problem(code="self-crossing", message="the offset skin passes through itself where the scan is tighter than the distance",
-                    where=Where(point=(x, y, z)), got=f"{len(pairs)} pairs of facets", remedy="patch it afterwards, or offset by less"),
-        )  # fmt: skip
+            Problem(
+                code="self-crossing",
+                message="the offset skin passes through itself where the scan is tighter than the distance",
+                where=Where(point=(x, y, z)),
+                got=f"{len(pairs)} pairs of facets",
+                remedy="patch it afterwards, or offset by less",
+            ),
+        )
     return changed_scan(scan, made, count=len(mesh.facets), moved=abs(distance), problems=problems)
 
 
 KIND: StepKind[Params] = StepKind(
-    id="offset-scan", title="Offset scan", help="The skin of a scan moved out or in", version=2, makes="scan", params=Params,
-    key_value="distance", run=_run,
-)  # fmt: skip
+    id="offset-scan",
+    title="Offset scan",
+    help="The skin of a scan moved out or in",
+    version=2,
+    makes="scan",
+    params=Params,
+    key_value="distance",
+    run=_run,
+)

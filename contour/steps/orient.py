@@ -34,13 +34,23 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     if len(torn):
         x, y, z = (float(c) for c in mesh.vertices[mesh.facets[torn[0], 0]])
         problems = (
-            Problem(code="not-mended", message="a part of the scan has one side only and cannot face outwards",
-                    where=Where(point=(x, y, z)), remedy="delete some facets there, then fill the hole"),
-        )  # fmt: skip
+            Problem(
+                code="not-mended",
+                message="a part of the scan has one side only and cannot face outwards",
+                where=Where(point=(x, y, z)),
+                remedy="delete some facets there, then fill the hole",
+            ),
+        )
     return changed_scan(scan, mesh, count=count, problems=problems)
 
 
 KIND: StepKind[Params] = StepKind(
-    id="orient", title="Orient", help="Facets turned to face outwards", version=1, makes="scan", params=Params,
-    key_value="turn_over", run=_run,
-)  # fmt: skip
+    id="orient",
+    title="Orient",
+    help="Facets turned to face outwards",
+    version=1,
+    makes="scan",
+    params=Params,
+    key_value="turn_over",
+    run=_run,
+)

@@ -142,9 +142,13 @@ def _problem(frame: PlaneFrame, piece: TakenPiece, message: str, got: str) -> Co
     spot = piece.mid or ((piece.start[0] + piece.end[0]) / 2, (piece.start[1] + piece.end[1]) / 2)
     x, y, z = frame.to_space(np.array(spot))
     return ContourError(
-        "outline-changed", message, where=Where(entity=piece.id, point=(float(x), float(y), float(z))), got=got,
-        need="a section that still has this piece", remedy="put the value back, or take the outline again",
-    )  # fmt: skip
+        "outline-changed",
+        message,
+        where=Where(entity=piece.id, point=(float(x), float(y), float(z))),
+        got=got,
+        need="a section that still has this piece",
+        remedy="put the value back, or take the outline again",
+    )
 
 
 def _runs_of(loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame, edge: float) -> list[Array]:
@@ -210,13 +214,18 @@ def refit_loops(
     at = {id: k for k, (id, _) in enumerate(names)}
     held = [
         Held(r.kind, at[r.first], at[r.second])
-        for loop in loops for r in loop.relations if r.first in at and r.second in at
-    ]  # fmt: skip
+        for loop in loops
+        for r in loop.relations
+        if r.first in at and r.second in at
+    ]
     out: list[Outline] = []
     tied = {n for h in held for n in (names[h.first][1], names[h.second][1])}
     together = shape_chains(
-        [chains[n] for n in sorted(tied)], sigma_mm=sigma, edge_mm=edge, held=_counted(held, [n for _, n in names], tied)
-    )  # fmt: skip
+        [chains[n] for n in sorted(tied)],
+        sigma_mm=sigma,
+        edge_mm=edge,
+        held=_counted(held, [n for _, n in names], tied),
+    )
     of_tied = dict(zip(sorted(tied), together, strict=True))
     for n, (loop, chain) in enumerate(zip(loops, chains, strict=True)):
         if loop.pieces[0].kind == "ellipse" and len(loop.pieces) == 1 and (loop.closed or loop.full):
@@ -266,9 +275,12 @@ def _cut(
     lines = [(frame.to_plane(c.points), c.closed) for c in slice_scan(scan, frame.origin, frame.normal)]
     if not lines:
         raise ContourError(
-            "no-section", "the plane does not cut the scan", where=Where(param="offset"),
-            got=f"{inputs.values['offset']:.3f} mm", remedy="choose an offset that lies inside the part",
-        )  # fmt: skip
+            "no-section",
+            "the plane does not cut the scan",
+            where=Where(param="offset"),
+            got=f"{inputs.values['offset']:.3f} mm",
+            remedy="choose an offset that lies inside the part",
+        )
     return frame, lines, {}
 
 
@@ -295,6 +307,14 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="outline", title="Outline", help="A section's lines and arcs as a sketch", version=2, makes="sketch",
-    params=Params, key_value="offset", run=_run, reads=_reads, measures={"runout": "length", "area": "area"},
-)  # fmt: skip
+    id="outline",
+    title="Outline",
+    help="A section's lines and arcs as a sketch",
+    version=2,
+    makes="sketch",
+    params=Params,
+    key_value="offset",
+    run=_run,
+    reads=_reads,
+    measures={"runout": "length", "area": "area"},
+)

@@ -41,6 +41,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="patch", title="Patch", help="Spikes, folds and piercings cut out and refilled", version=2, makes="scan",
-    params=Params, key_value="", run=_run,
-)  # fmt: skip
+    id="patch",
+    title="Patch",
+    help="Spikes, folds and piercings cut out and refilled",
+    version=2,
+    makes="scan",
+    params=Params,
+    key_value="",
+    run=_run,
+)

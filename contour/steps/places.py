@@ -37,8 +37,12 @@ def spot_on(scan: PreparedScan, spot: ScanSpot) -> Place:
     """Where the spot lies now, as sure as the scan's noise. Raises ContourError (ref-lost)."""
     found = scan.facets_of_source(np.array([spot.facet]))
     if len(found) == 0:
-        raise ContourError("ref-lost", "the picked facet is not in the scan any more", got=f"facet {spot.facet}",
-                           remedy="pick the point again")  # fmt: skip
+        raise ContourError(
+            "ref-lost",
+            "the picked facet is not in the scan any more",
+            got=f"facet {spot.facet}",
+            remedy="pick the point again",
+        )
     w = np.array(spot.weights) / max(sum(spot.weights), 1e-12)
     p = w @ scan.vertices[scan.facets[found[0]]]
     return Place("point", (float(p[0]), float(p[1]), float(p[2])), u=scan.noise_mm)
@@ -50,9 +54,11 @@ def _sketch_place(sketch: Sketch) -> Place:
     o = sketch.frame.to_space((low + high) / 2)
     n = sketch.frame.normal
     return Place(
-        "plane", (float(o[0]), float(o[1]), float(o[2])), (float(n[0]), float(n[1]), float(n[2])),
+        "plane",
+        (float(o[0]), float(o[1]), float(o[2])),
+        (float(n[0]), float(n[1]), float(n[2])),
         reach=float(np.linalg.norm(high - low)) / 2,
-    )  # fmt: skip
+    )
 
 
 def _face_place(inputs: Inputs, place: str) -> Place:
@@ -69,8 +75,12 @@ def _face_place(inputs: Inputs, place: str) -> Place:
 def place_at(inputs: Inputs, place: str) -> Place:
     """What a reference stands for, whatever it is. Raises ContourError (bad-params, wrong-kind, ref-lost, ref-ambiguous)."""
     if place not in inputs.products:
-        raise ContourError("bad-params", f"nothing is chosen for '{place.replace('_', ' ')}'", where=Where(param=place),
-                           remedy="choose something above this step, or pick a face")  # fmt: skip
+        raise ContourError(
+            "bad-params",
+            f"nothing is chosen for '{place.replace('_', ' ')}'",
+            where=Where(param=place),
+            remedy="choose something above this step, or pick a face",
+        )
     if place in inputs.faces:
         return _face_place(inputs, place)
     try:
@@ -97,8 +107,14 @@ def region_place(region: RegionProduct) -> Place:
 def _wanted(inputs: Inputs, place: str, shape: Shape) -> Place:
     found = place_at(inputs, place)
     if found.shape != shape:
-        raise ContourError("wrong-kind", f"{place.replace('_', ' ')} has to be {(shape == 'axis' and 'an') or 'a'} {shape}",
-                           where=Where(param=place), got=found.shape, need=_NEEDS[shape], remedy="choose another one")  # fmt: skip
+        raise ContourError(
+            "wrong-kind",
+            f"{place.replace('_', ' ')} has to be {(shape == 'axis' and 'an') or 'a'} {shape}",
+            where=Where(param=place),
+            got=found.shape,
+            need=_NEEDS[shape],
+            remedy="choose another one",
+        )
     return found
 
 

@@ -31,19 +31,32 @@ class Params(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    by: Literal["parallel", "about axis", "midway", "points", "lines", "tangent", "across axis", "across curve", "symmetry", "part axes", "free"] = Field(
-        default="parallel", description="what the plane comes from"
-    )  # fmt: skip
+    by: Literal[
+        "parallel",
+        "about axis",
+        "midway",
+        "points",
+        "lines",
+        "tangent",
+        "across axis",
+        "across curve",
+        "symmetry",
+        "part axes",
+        "free",
+    ] = Field(default="parallel", description="what the plane comes from")
     plane: PlaneRef | None = Field(
-        default=None, description="the plane it starts from", json_schema_extra=_for("parallel", "about axis", "midway", "tangent")
-    )  # fmt: skip
+        default=None,
+        description="the plane it starts from",
+        json_schema_extra=_for("parallel", "about axis", "midway", "tangent"),
+    )
     other_plane: PlaneRef | None = Field(
         default=None, description="the plane on the other side", json_schema_extra=_for("midway")
     )
     axis: AxisRef | None = Field(
-        default=None, description="the axis, or the cylinder it touches",
+        default=None,
+        description="the axis, or the cylinder it touches",
         json_schema_extra=_for("about axis", "lines", "tangent", "across axis"),
-    )  # fmt: skip
+    )
     other_axis: AxisRef | None = Field(default=None, description="the other line", json_schema_extra=_for("lines"))
     point: PointRef | None = Field(default=None, description="first point", json_schema_extra=_for("points"))
     other_point: PointRef | None = Field(default=None, description="second point", json_schema_extra=_for("points"))
@@ -52,9 +65,11 @@ class Params(BaseModel):
         default=None, description="the sketch with the curve", json_schema_extra=_for("across curve")
     )
     piece: str = Field(
-        default="", max_length=20, description="which piece of the sketch, such as e3; empty: the longest",
+        default="",
+        max_length=20,
+        description="which piece of the sketch, such as e3; empty: the longest",
         json_schema_extra=_for("across curve"),
-    )  # fmt: skip
+    )
     along: Number = Field(
         default=Value(text="0.5"), description="how far along the curve, 0 to 1", json_schema_extra=_for("across curve")
     )
@@ -87,10 +102,18 @@ class Params(BaseModel):
 
 
 _NEEDED = {
-    "parallel": ("plane",), "about axis": ("plane", "axis"), "midway": ("plane", "other_plane"),
-    "points": ("point", "other_point", "third_point"), "lines": ("axis", "other_axis"), "tangent": ("plane", "axis"),
-    "across axis": ("axis",), "across curve": ("sketch",), "symmetry": ("scan",), "part axes": (), "free": ("scan",),
-}  # fmt: skip
+    "parallel": ("plane",),
+    "about axis": ("plane", "axis"),
+    "midway": ("plane", "other_plane"),
+    "points": ("point", "other_point", "third_point"),
+    "lines": ("axis", "other_axis"),
+    "tangent": ("plane", "axis"),
+    "across axis": ("axis",),
+    "across curve": ("sketch",),
+    "symmetry": ("scan",),
+    "part axes": (),
+    "free": ("scan",),
+}
 _WORLD = {"xy": (0.0, 0.0, 1.0), "yz": (1.0, 0.0, 0.0), "zx": (0.0, 1.0, 0.0)}
 
 
@@ -113,8 +136,14 @@ def _across_curve(params: Params, inputs: Inputs) -> Place:
     sketch = inputs.products["sketch"]
     paths = {e.id: sketch.frame.to_space(entity_points(e, step_deg=1.0)) for e in sketch.entities}
     if params.piece and params.piece not in paths:
-        raise ContourError("ref-lost", "the sketch has no such piece", where=Where(param="piece"), got=params.piece,
-                           need=", ".join(paths), remedy="name one of its pieces")  # fmt: skip
+        raise ContourError(
+            "ref-lost",
+            "the sketch has no such piece",
+            where=Where(param="piece"),
+            got=params.piece,
+            need=", ".join(paths),
+            remedy="name one of its pieces",
+        )
     length = {k: float(np.linalg.norm(np.diff(p, axis=0), axis=1).sum()) for k, p in paths.items()}
     chosen = params.piece or max(length, key=lambda k: length[k])
     return planes.normal_to_path(paths[chosen], inputs.values["along"])
@@ -123,8 +152,12 @@ def _across_curve(params: Params, inputs: Inputs) -> Place:
 def _free(params: Params, inputs: Inputs) -> Place:
     scan = inputs.products["scan"].scan
     if params.origin is None or params.normal is None or not np.linalg.norm(params.normal) > 0:
-        raise ContourError("bad-params", "the plane has no place yet", where=Where(param="origin"),
-                           remedy="draw it in the view, or choose what it comes from")  # fmt: skip
+        raise ContourError(
+            "bad-params",
+            "the plane has no place yet",
+            where=Where(param="origin"),
+            remedy="draw it in the view, or choose what it comes from",
+        )
     since = np.asarray(scan.pose) @ inverse(np.array(params.pose) if params.pose else np.eye(4))
     reach = 0.6 * float(np.linalg.norm(np.ptp(scan.vertices, axis=0)))
     at = moved(since, np.array(params.origin))
@@ -178,6 +211,14 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="plane", title="Plane", help="A construction plane", version=1, makes="plane", params=Params, key_value="offset",
-    run=_run, reads=lambda p: frozenset(_NEEDED[p.by]), measures={"agree": "number"},
-)  # fmt: skip
+    id="plane",
+    title="Plane",
+    help="A construction plane",
+    version=1,
+    makes="plane",
+    params=Params,
+    key_value="offset",
+    run=_run,
+    reads=lambda p: frozenset(_NEEDED[p.by]),
+    measures={"agree": "number"},
+)

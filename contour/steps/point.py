@@ -47,9 +47,13 @@ class Params(BaseModel):
 
 
 _NEEDED = {
-    "typed": (), "scan": ("scan",), "centre": ("of",), "planes": ("plane", "other_plane", "third_plane"),
-    "axis and plane": ("axis", "plane"), "axes": ("axis", "other_axis"),
-}  # fmt: skip
+    "typed": (),
+    "scan": ("scan",),
+    "centre": ("of",),
+    "planes": ("plane", "other_plane", "third_plane"),
+    "axis and plane": ("axis", "plane"),
+    "axes": ("axis", "other_axis"),
+}
 
 
 def _base(params: Params, inputs: Inputs) -> tuple[Place, dict[str, Any]]:
@@ -87,7 +91,14 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="point", title="Point", help="A construction point", version=1, makes="point", params=Params, key_value="x",
-    run=_run, reads=lambda p: frozenset(_NEEDED[p.by]),
+    id="point",
+    title="Point",
+    help="A construction point",
+    version=1,
+    makes="point",
+    params=Params,
+    key_value="x",
+    run=_run,
+    reads=lambda p: frozenset(_NEEDED[p.by]),
     measures={"at_x": "length", "at_y": "length", "at_z": "length", "miss": "length"},
-)  # fmt: skip
+)

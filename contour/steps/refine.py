@@ -29,13 +29,25 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     longest = positive(inputs.values["longest"], "longest", "the length")
     wanted = float(scan.areas.sum()) / (0.3 * longest**2)
     if wanted > _MOST:
-        raise ContourError("too-many-facets", "that would be too many facets", where=Where(param="longest"), got=f"about {wanted:,.0f}",
-                           need=f"at most {_MOST:,}", remedy="choose a greater length")  # fmt: skip
+        raise ContourError(
+            "too-many-facets",
+            "that would be too many facets",
+            where=Where(param="longest"),
+            got=f"about {wanted:,.0f}",
+            need=f"at most {_MOST:,}",
+            remedy="choose a greater length",
+        )
     made = refined(mesh, longest)
     return changed_scan(scan, made, count=len(made.facets) - len(mesh.facets))
 
 
 KIND: StepKind[Params] = StepKind(
-    id="refine", title="Refine", help="Long facet sides split", version=1, makes="scan", params=Params, key_value="longest",
+    id="refine",
+    title="Refine",
+    help="Long facet sides split",
+    version=1,
+    makes="scan",
+    params=Params,
+    key_value="longest",
     run=_run,
-)  # fmt: skip
+)

@@ -112,8 +112,14 @@ def _held(
     if params.direction is not None:
         p = place_at(inputs, "direction")
         if p.shape == "point":
-            raise ContourError("wrong-kind", "a point has no direction", where=Where(param="direction"), got="point",
-                               need="an axis or a plane", remedy="choose another one")  # fmt: skip
+            raise ContourError(
+                "wrong-kind",
+                "a point has no direction",
+                where=Where(param="direction"),
+                got="point",
+                need="an axis or a plane",
+                remedy="choose another one",
+            )
         relations.append(("direction", Relation("parallel", (0, len(surfaces)))))
         surfaces.append(Surface("plane", p.origin, p.direction, 0.0, 1))
     if params.through is not None:
@@ -198,7 +204,20 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="region", title="Region", help="Facets that one surface explains", version=7, makes="region",
-    params=Params, key_value="tolerance", run=_run,
-    measures={"diameter": "length", "radius": "length", "minor": "length", "half_angle": "angle", "area": "area", "rms": "length"},
-)  # fmt: skip
+    id="region",
+    title="Region",
+    help="Facets that one surface explains",
+    version=7,
+    makes="region",
+    params=Params,
+    key_value="tolerance",
+    run=_run,
+    measures={
+        "diameter": "length",
+        "radius": "length",
+        "minor": "length",
+        "half_angle": "angle",
+        "area": "area",
+        "rms": "length",
+    },
+)

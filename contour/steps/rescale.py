@@ -29,9 +29,13 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     factor = inputs.values["factor"]
     if not 0.9 <= factor <= 1.1:
         raise ContourError(
-            "bad-params", "no scanner is that far out of scale", where=Where(param="factor"), got=f"{factor:g}", need="0.9 to 1.1",
+            "bad-params",
+            "no scanner is that far out of scale",
+            where=Where(param="factor"),
+            got=f"{factor:g}",
+            need="0.9 to 1.1",
             remedy="check the unit the scan was read in",
-        )  # fmt: skip
+        )
     # The pose maps raw points; it stays rigid, so that placements below keep their meaning, and the scale is said apart.
     origin = scan.pose[:3, 3]
     moved = origin + (mesh.vertices - origin) * factor
@@ -41,6 +45,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="rescale", title="Rescale", help="A scan brought to the size readings say", version=1, makes="scan", params=Params,
-    key_value="factor", run=_run,
-)  # fmt: skip
+    id="rescale",
+    title="Rescale",
+    help="A scan brought to the size readings say",
+    version=1,
+    makes="scan",
+    params=Params,
+    key_value="factor",
+    run=_run,
+)

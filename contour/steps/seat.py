@@ -70,16 +70,33 @@ def _lay(
     else:
         raise _refusal("bad-params", "the face has no region yet", place, "pick the region it should lie on")
     if surface.kind != face.kind:
-        raise _refusal("wrong-kind", f"a {face.kind} face cannot lie on a {surface.kind}", place,
-                       f"choose a {face.kind} region", got=surface.kind, need=face.kind)  # fmt: skip
+        raise _refusal(
+            "wrong-kind",
+            f"a {face.kind} face cannot lie on a {surface.kind}",
+            place,
+            f"choose a {face.kind} region",
+            got=surface.kind,
+            need=face.kind,
+        )
     if len(facets) < _FEW_FACETS:
-        raise _refusal("too-few-facets", "the region is too small to seat a face on", place, "choose a larger region",
-                       got=f"{len(facets)} facets", need=f"at least {_FEW_FACETS}")  # fmt: skip
+        raise _refusal(
+            "too-few-facets",
+            "the region is too small to seat a face on",
+            place,
+            "choose a larger region",
+            got=f"{len(facets)} facets",
+            need=f"at least {_FEW_FACETS}",
+        )
     lay = lay_of(face, surface, region_points(scan, facets), rolls=rolls)
     if lay.tilt_deg > limit_deg:
-        raise _refusal("too-tilted", "the region is tilted too much to its face", place,
-                       "choose another region, or raise the tilt limit", got=f"{lay.tilt_deg:.2f} deg",
-                       need=f"at most {limit_deg:g} deg")  # fmt: skip
+        raise _refusal(
+            "too-tilted",
+            "the region is tilted too much to its face",
+            place,
+            "choose another region, or raise the tilt limit",
+            got=f"{lay.tilt_deg:.2f} deg",
+            need=f"at most {limit_deg:g} deg",
+        )
     turned = face.kind == "plane" and float(face.axis @ surface.axis) < 0
     if turned or (face.kind == "cylinder" and surface.outward != face.outward):
         raise _refusal("wrong-kind", "the region faces the other way", place, "choose the region on the same side")
@@ -171,9 +188,15 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                 refuse(row, error)
                 continue
             row |= {
-                "kind": own.kind, "offset": lay.offset, "tilt": lay.tilt_deg, "shift": lay.shift_mm, "facets": count,
-                "before": lay.before, "after": lay.after, "status": "seated",
-            }  # fmt: skip
+                "kind": own.kind,
+                "offset": lay.offset,
+                "tilt": lay.tilt_deg,
+                "shift": lay.shift_mm,
+                "facets": count,
+                "before": lay.before,
+                "after": lay.after,
+                "status": "seated",
+            }
             moves[k], row_of[k] = lay.offset, row
         made, refused = _move_what_can(body, moves)
         for k, why in refused.items():
@@ -188,6 +211,13 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="seat", title="Seat", help="Faces of a body moved onto the scan", version=2, makes="body",
-    params=Params, key_value="tilt", run=_run, measures={"seated": "number", "volume": "volume", "area": "area"},
-)  # fmt: skip
+    id="seat",
+    title="Seat",
+    help="Faces of a body moved onto the scan",
+    version=2,
+    makes="body",
+    params=Params,
+    key_value="tilt",
+    run=_run,
+    measures={"seated": "number", "volume": "volume", "area": "area"},
+)

@@ -33,11 +33,22 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     most = positive(inputs.values.get("most", 3 * scan.noise_mm or 0.05 * scan.edge_mm), "most", "the movement")
     points = smoothed(scan, rounds=int(rounds), most_mm=most)
     gap = np.linalg.norm(points - mesh.vertices, axis=1)
-    return changed_scan(scan, Mesh(points, mesh.facets, mesh.source), count=int((gap > 1e-6).sum()), moved=float(gap.max()),
-                        noise_before=scan.noise_mm)  # fmt: skip
+    return changed_scan(
+        scan,
+        Mesh(points, mesh.facets, mesh.source),
+        count=int((gap > 1e-6).sum()),
+        moved=float(gap.max()),
+        noise_before=scan.noise_mm,
+    )
 
 
 KIND: StepKind[Params] = StepKind(
-    id="smooth", title="Smooth", help="Noise taken out, edges and size kept", version=1, makes="scan", params=Params,
-    key_value="most", run=_run,
-)  # fmt: skip
+    id="smooth",
+    title="Smooth",
+    help="Noise taken out, edges and size kept",
+    version=1,
+    makes="scan",
+    params=Params,
+    key_value="most",
+    run=_run,
+)

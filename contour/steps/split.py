@@ -27,6 +27,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="split", title="Split junctions", help="Edges of more than two facets and pinched points taken apart", version=1,
-    makes="scan", params=Params, key_value="", run=_run,
-)  # fmt: skip
+    id="split",
+    title="Split junctions",
+    help="Edges of more than two facets and pinched points taken apart",
+    version=1,
+    makes="scan",
+    params=Params,
+    key_value="",
+    run=_run,
+)

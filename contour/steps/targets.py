@@ -38,9 +38,11 @@ def target_at(inputs: Inputs, region_place: str, face_place: str) -> Target:
         return Target(s.kind, np.array(s.origin), np.array(s.axis), s.radius)
     if face_place not in inputs.products:
         raise ContourError(
-            "bad-params", "no region and no face is chosen", where=Where(param=region_place),
+            "bad-params",
+            "no region and no face is chosen",
+            where=Where(param=region_place),
             remedy="pick a region of the scan or a face of a body",
-        )  # fmt: skip
+        )
     from contour.solid.resurface import face_geometry
     from contour.solid.shape import faces, read_shape
 
@@ -49,7 +51,9 @@ def target_at(inputs: Inputs, region_place: str, face_place: str) -> Target:
     g = face_geometry(faces(read_shape(body.brep))[body.names.index(name)])
     if g.kind == "other":
         raise ContourError(
-            "wrong-kind", "only planes and cylinders can be used here", where=Where(param=face_place),
+            "wrong-kind",
+            "only planes and cylinders can be used here",
+            where=Where(param=face_place),
             remedy="choose another face",
-        )  # fmt: skip
+        )
     return Target(g.kind, g.origin, g.axis, g.radius)

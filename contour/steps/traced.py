@@ -82,6 +82,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="traced", title="Traced outline", help="An outline traced in a picture, as a sketch", version=1, makes="sketch",
-    params=Params, key_value="offset", run=_run,
-)  # fmt: skip
+    id="traced",
+    title="Traced outline",
+    help="An outline traced in a picture, as a sketch",
+    version=1,
+    makes="sketch",
+    params=Params,
+    key_value="offset",
+    run=_run,
+)

@@ -86,6 +86,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="trim", title="Trim", help="Facets taken away by hand, a plane or a box", version=1, makes="scan", params=Params,
-    key_value="at", run=_run,
-)  # fmt: skip
+    id="trim",
+    title="Trim",
+    help="Facets taken away by hand, a plane or a box",
+    version=1,
+    makes="scan",
+    params=Params,
+    key_value="at",
+    run=_run,
+)

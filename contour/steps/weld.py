@@ -33,6 +33,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 
 KIND: StepKind[Params] = StepKind(
-    id="weld", title="Weld", help="Borders of loose parts made one", version=2, makes="scan", params=Params,
-    key_value="reach", run=_run,
-)  # fmt: skip
+    id="weld",
+    title="Weld",
+    help="Borders of loose parts made one",
+    version=2,
+    makes="scan",
+    params=Params,
+    key_value="reach",
+    run=_run,
+)

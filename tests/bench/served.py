@@ -25,8 +25,14 @@ def command(var: Path, *argv: str, demo: bool = False, **env: str) -> subprocess
     """A command of the application in its own session, its words to be read."""
     said = {**os.environ, "CONTOUR_VAR": str(var), "CONTOUR_DEMO": "1" if demo else "0", "PYTHONPATH": str(ROOT), **env}
     return subprocess.Popen(
-        [sys.executable, "-m", "bench", *argv], env=said, cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, start_new_session=True
-    )  # fmt: skip
+        [sys.executable, "-m", "bench", *argv],
+        env=said,
+        cwd=ROOT,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        text=True,
+        start_new_session=True,
+    )
 
 
 def address_of(process: subprocess.Popen[str]) -> str:

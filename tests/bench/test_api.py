@@ -57,14 +57,23 @@ def test_the_whole_path_over_the_api(maker, job, block_scan: PreparedScan):
     assert [len(loop["pieces"]) for loop in fitted["loops"]] == [4, 1]
     ids = iter(range(1, 100))
     loops = [
-        {"closed": loop["closed"], "pieces": [
-            {k: p[k] for k in ("kind", "start", "end", "mid", "points")} | {"id": f"e{next(ids)}"} for p in loop["pieces"]]}
+        {
+            "closed": loop["closed"],
+            "pieces": [
+                {k: p[k] for k in ("kind", "start", "end", "mid", "points")} | {"id": f"e{next(ids)}"}
+                for p in loop["pieces"]
+            ],
+        }
         for loop in fitted["loops"]
-    ]  # fmt: skip
+    ]
     params = {
-        "scan": {"id": scan_id(job)}, "plane": {"id": "region-1"}, "offset": {"text": "-4"}, "loops": loops,
-        "origin": fitted["origin"], "u_axis": fitted["u_axis"],
-    }  # fmt: skip
+        "scan": {"id": scan_id(job)},
+        "plane": {"id": "region-1"},
+        "offset": {"text": "-4"},
+        "loops": loops,
+        "origin": fitted["origin"],
+        "u_axis": fitted["u_axis"],
+    }
     edited(maker, job, {"op": "add-step", "id": "outline-1", "kind": "outline", "params": params})
     params = {"sketch": {"id": "outline-1"}, "distance": {"text": "8 mm"}, "symmetric": True}
     done = edited(maker, job, {"op": "add-step", "id": "extrude-1", "kind": "extrude", "params": params})

@@ -67,8 +67,9 @@ def test_a_caliper_s_lines_wait_and_become_takes_of_the_reading_in_focus(maker, 
     version = get(maker, f"/jobs/{desk['id']}")["version"]
     post(maker, f"/jobs/{desk['id']}/caliper/collect", {"version": version, "reading": desk["rim"], "session": "day"})
     assert [(t["value"], t["unit"], t["session"]) for t in takes_of(maker, desk, desk["rim"])[-2:]] == [
-        (35.75, "mm", "day"), (1.408, "inch", "day"),
-    ]  # fmt: skip
+        (35.75, "mm", "day"),
+        (1.408, "inch", "day"),
+    ]
     assert get(maker, f"/jobs/{desk['id']}/caliper") == {"waiting": 0}
 
 

@@ -41,12 +41,25 @@ def furnished(maker, job) -> dict:
     scans = itertools.cycle([scan_id(job), *result["scans"].values()])
     blob = now["recipe"]["evidence"][0]["blob"]
     return {
-        "job_id": lambda: job["id"], "scan": lambda: next(scans), "scan_id": lambda: scan_id(job), "evidence": lambda: scan_id(job),
-        "step": lambda: added["id"], "key": lambda: result["steps"][0]["key"], "id": lambda: added["id"], "picture_id": lambda: picture,
-        "picture": lambda: picture, "reading": lambda: reading, "checkpoint": lambda: points[0]["id"], "task_id": lambda: found["id"],
-        "kind": lambda: next(kinds), "place": lambda: next(ops), "blob": lambda: blob, "region": lambda: added["id"], "own": lambda: added["id"],
+        "job_id": lambda: job["id"],
+        "scan": lambda: next(scans),
+        "scan_id": lambda: scan_id(job),
+        "evidence": lambda: scan_id(job),
+        "step": lambda: added["id"],
+        "key": lambda: result["steps"][0]["key"],
+        "id": lambda: added["id"],
+        "picture_id": lambda: picture,
+        "picture": lambda: picture,
+        "reading": lambda: reading,
+        "checkpoint": lambda: points[0]["id"],
+        "task_id": lambda: found["id"],
+        "kind": lambda: next(kinds),
+        "place": lambda: next(ops),
+        "blob": lambda: blob,
+        "region": lambda: added["id"],
+        "own": lambda: added["id"],
         "version": lambda: get(maker, f"/jobs/{job['id']}")["version"],
-    }  # fmt: skip
+    }
 
 
 def test_no_request_is_a_fault_and_every_answer_is_as_declared(maker, job):

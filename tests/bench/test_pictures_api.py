@@ -53,8 +53,19 @@ def photo(maker, desk, nut) -> dict:  # noqa: F811
             "aspect": CARD[0] / CARD[1],
         },
     )
-    edited(maker, desk, {"op": "set-picture", "id": picture["id"], "scale": {
-        "a": found["points"][0], "b": found["points"][1], "length": {"text": "120 mm", "mark": "drawing"}}})  # fmt: skip
+    edited(
+        maker,
+        desk,
+        {
+            "op": "set-picture",
+            "id": picture["id"],
+            "scale": {
+                "a": found["points"][0],
+                "b": found["points"][1],
+                "length": {"text": "120 mm", "mark": "drawing"},
+            },
+        },
+    )
     return {"path": path, "id": picture["id"], "shot": shot}
 
 
@@ -72,8 +83,14 @@ def test_repeats_of_the_thread_give_its_pitch_and_become_a_reading(maker, desk, 
         {"op": "set-value", "id": "p", "name": "pitch", "dimension": "length", "value": {"text": "thread_span.each"}},
     )
     y = 35.76 / 2 - 1.1
-    mark = {"id": str(uuid.uuid4()), "kind": "repeat", "points": flat_points(maker, photo, (0, y), (21, y)), "count": 8,
-            "step": {"text": "pitch"}, "version": version(maker, desk)}  # fmt: skip
+    mark = {
+        "id": str(uuid.uuid4()),
+        "kind": "repeat",
+        "points": flat_points(maker, photo, (0, y), (21, y)),
+        "count": 8,
+        "step": {"text": "pitch"},
+        "version": version(maker, desk),
+    }
     post(maker, f"{photo['path']}/marks", mark)
     (found,) = get(maker, photo["path"])["marks"]
     assert abs(found["value"] - 3.0) < 2 * found["u"] < 0.02

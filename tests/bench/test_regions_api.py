@@ -198,8 +198,14 @@ def test_regions_are_changed_by_hand_in_one_edit_each(maker, block):  # noqa: F8
     change(op="join", regions=[ids["Roof"], parts["Roof part 2"]])
     assert count("Roof") == before and "Roof part 2" not in {s["name"] for s in state(maker, block)["recipe"]["steps"]}
     # A plane that a step has parts it as well, and only a plane does.
-    plane = {"op": "add-step", "id": "22222222-2222-4222-8222-222222222222", "kind": "plane", "name": "Across", "after": ids["Other"],
-             "params": {"by": "free", "scan": {"id": block["scan"]}, "origin": at, "normal": across}}  # fmt: skip
+    plane = {
+        "op": "add-step",
+        "id": "22222222-2222-4222-8222-222222222222",
+        "kind": "plane",
+        "name": "Across",
+        "after": ids["Other"],
+        "params": {"by": "free", "scan": {"id": block["scan"]}, "origin": at, "normal": across},
+    }
     edited(maker, block, plane)
     result(maker, block)
     change(op="split", regions=[ids["Roof"]], plane=plane["id"])
@@ -236,8 +242,18 @@ def test_a_fit_is_held_to_a_radius_a_direction_and_a_point(maker, block):  # noq
     bore = next(r["id"] for r in rows if r["kind"] == "cylinder")
     face = max((r for r in rows if r["kind"] == "plane"), key=lambda r: r["area"])["id"]
     ids = kept(maker, block, row, [face, bore], ["Face", "Eye"])
-    edited(maker, block, {"op": "add-step", "id": "11111111-1111-4111-8111-111111111111", "kind": "point", "name": "Centre",
-                          "params": {"x": {"text": "15 mm"}, "y": {"text": "15 mm"}}, "after": ids["Face"]})  # fmt: skip
+    edited(
+        maker,
+        block,
+        {
+            "op": "add-step",
+            "id": "11111111-1111-4111-8111-111111111111",
+            "kind": "point",
+            "name": "Centre",
+            "params": {"x": {"text": "15 mm"}, "y": {"text": "15 mm"}},
+            "after": ids["Face"],
+        },
+    )
     params = {
         "radius": {"text": "5.9 mm"},
         "direction": {"id": ids["Face"]},

@@ -23,9 +23,21 @@ def queue(tmp_path_factory):
         port = s.getsockname()[1]
     folder = tmp_path_factory.mktemp("redis")
     server = subprocess.Popen(
-        ["redis-server", "--port", str(port), "--bind", "127.0.0.1", "--save", "", "--appendonly", "no", "--dir", str(folder)],
+        [
+            "redis-server",
+            "--port",
+            str(port),
+            "--bind",
+            "127.0.0.1",
+            "--save",
+            "",
+            "--appendonly",
+            "no",
+            "--dir",
+            str(folder),
+        ],
         stdout=subprocess.DEVNULL,
-    )  # fmt: skip
+    )
     client = redis.Redis(port=port)
 
     def up() -> bool:

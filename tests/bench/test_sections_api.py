@@ -73,12 +73,22 @@ def test_pieces_changed_by_hand_are_fitted_as_they_are_said(maker, block, plane)
     where = f"/jobs/{block['id']}/section"
     found = post(maker, where, {**plane, "fitted": True})
     loops = [
-        {"closed": loop["closed"], "pieces": [
-            {"id": f"e{10 * i + j + 1}", "kind": p["kind"], "start": p["start"], "end": p["end"], "mid": p["mid"], "points": p["points"]}
-            for j, p in enumerate(loop["pieces"])
-        ]}
+        {
+            "closed": loop["closed"],
+            "pieces": [
+                {
+                    "id": f"e{10 * i + j + 1}",
+                    "kind": p["kind"],
+                    "start": p["start"],
+                    "end": p["end"],
+                    "mid": p["mid"],
+                    "points": p["points"],
+                }
+                for j, p in enumerate(loop["pieces"])
+            ],
+        }
         for i, loop in enumerate(found["loops"])
-    ]  # fmt: skip
+    ]
     square = next(loop for loop in loops if len(loop["pieces"]) == 4)
     a = square["pieces"][0]
     middle = [(a["start"][k] + a["end"][k]) / 2 for k in range(2)]
@@ -110,8 +120,17 @@ def test_a_spot_outlasts_the_view(maker, block, plane):  # noqa: F811
 def test_what_nearly_holds_is_put_right_at_a_cost_that_is_told(maker, block, plane):  # noqa: F811
     found = post(maker, f"/jobs/{block['id']}/section", {**plane, "turn_u": 1.2, "turn_v": 0.7, "fitted": True})
     loop = max(found["loops"], key=lambda x: len(x["pieces"]))
-    pieces = [{"id": f"e{j + 1}", "kind": p["kind"], "start": p["start"], "end": p["end"], "mid": p["mid"], "points": p["points"]}
-              for j, p in enumerate(loop["pieces"])]  # fmt: skip
+    pieces = [
+        {
+            "id": f"e{j + 1}",
+            "kind": p["kind"],
+            "start": p["start"],
+            "end": p["end"],
+            "mid": p["mid"],
+            "points": p["points"],
+        }
+        for j, p in enumerate(loop["pieces"])
+    ]
     # A corner pulled aside by hand: what the lines were by themselves is fitted again, what is asked for is held.
     loops = [{"closed": True, "pieces": pieces, "relations": [{"kind": "parallel", "first": "e1", "second": "e3"}]}]
     where = {**plane, "turn_u": 1.2, "turn_v": 0.7}

@@ -136,12 +136,16 @@ def test_an_address_that_is_none_is_answered_as_a_problem(maker):
 @pytest.mark.parametrize(
     ("error", "code"),
     [
-        (OSError(28, "No space left on device", "/x/y.bin"), "no-space"), (OSError(30, "Read-only file system"), "read-only"),
-        (PermissionError(13, "Permission denied", "/x/contour.sqlite3"), "read-only"), (OperationalError("database is locked"), "busy"),
+        (OSError(28, "No space left on device", "/x/y.bin"), "no-space"),
+        (OSError(30, "Read-only file system"), "read-only"),
+        (PermissionError(13, "Permission denied", "/x/contour.sqlite3"), "read-only"),
+        (OperationalError("database is locked"), "busy"),
         (OperationalError("database or disk is full"), "no-space"),
-        (OperationalError("attempt to write a readonly database"), "read-only"), (OSError(5, "Input/output error"), None), (KeyError(1), None),
+        (OperationalError("attempt to write a readonly database"), "read-only"),
+        (OSError(5, "Input/output error"), None),
+        (KeyError(1), None),
     ],
-)  # fmt: skip
+)
 def test_what_the_system_says_becomes_a_sentence(error, code):
     found = fault_of(error)
     assert (found and found.code) == code
@@ -170,10 +174,16 @@ def test_a_clock_set_back_leaves_no_task_running(maker, job):
 @pytest.mark.parametrize(
     "body",
     [
-        b'{"username": "\\ud800", "password": "x"}', b'{"username": NaN, "password": "x"}', b"[" * 100_000, b"\xff\xfe", b"", b"nonsense",
-        b'{"username": ' + b"9" * 5000 + b', "password": "x"}', b'{"username": "a\\u0000b", "password": "x"}',
+        b'{"username": "\\ud800", "password": "x"}',
+        b'{"username": NaN, "password": "x"}',
+        b"[" * 100_000,
+        b"\xff\xfe",
+        b"",
+        b"nonsense",
+        b'{"username": ' + b"9" * 5000 + b', "password": "x"}',
+        b'{"username": "a\\u0000b", "password": "x"}',
     ],
-)  # fmt: skip
+)
 def test_bodies_that_are_no_json_are_refused_as_such(visitor, body):
     answer = visitor.post("/api/session", body, content_type="application/json", headers=token(visitor))
     assert answer.status_code == 400, answer.content

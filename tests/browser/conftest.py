@@ -15,9 +15,13 @@ import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 FLAGS = [
-    "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--no-sandbox", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync",
-]  # fmt: skip
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+    "--no-sandbox",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 ROOT = Path(__file__).resolve().parents[2]
 
 
@@ -38,9 +42,13 @@ class Server:
 
     def start(self) -> None:
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "bench", "serve", "--port", "8760"], env=self.env, cwd=ROOT, stdout=subprocess.PIPE,
-            text=True, start_new_session=True,
-        )  # fmt: skip
+            [sys.executable, "-m", "bench", "serve", "--port", "8760"],
+            env=self.env,
+            cwd=ROOT,
+            stdout=subprocess.PIPE,
+            text=True,
+            start_new_session=True,
+        )
         assert self.process.stdout is not None
         line = self.process.stdout.readline()
         found = re.search(r"http://[^/]+", line)

@@ -42,10 +42,12 @@ def sound(tmp_path_factory, drilled_block) -> Path:
 @pytest.mark.parametrize(
     "argv",
     [
-        ["check", "{step}"], ["compare", "{scan}", "{step}", "--unit", "mm"], ["scan", "{step}", "--out", "{out}"],
+        ["check", "{step}"],
+        ["compare", "{scan}", "{step}", "--unit", "mm"],
+        ["scan", "{step}", "--out", "{out}"],
         ["align", "{scan}", "--to", "{step}", "--out", "{out}", "--unit", "mm"],
     ],
-)  # fmt: skip
+)
 def test_every_command_that_reads_a_solid_outlives_a_crash_of_the_kernel(capfd, tmp_path, block_stl, deadly, argv):
     places = {"step": deadly, "scan": block_stl, "out": tmp_path / "out.stl"}
     assert main([*(a.format(**places) for a in argv), "--json"]) == 2

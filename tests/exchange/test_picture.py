@@ -72,10 +72,15 @@ def claimed(width: int, height: int) -> bytes:
 @pytest.mark.parametrize(
     ("data", "code"),
     [
-        (b"", "file-empty"), (b"not a picture", "file-not-understood"), (jpeg()[:300], "file-not-understood"), (b"%PDF-1.4 nothing", "file-not-understood"),
-        (claimed(100_000, 100_000), "file-too-large"), (claimed(MAX_PIXELS, 2), "file-too-large"), (b"GIF89a" + b"\0" * 50, "file-not-understood"),
+        (b"", "file-empty"),
+        (b"not a picture", "file-not-understood"),
+        (jpeg()[:300], "file-not-understood"),
+        (b"%PDF-1.4 nothing", "file-not-understood"),
+        (claimed(100_000, 100_000), "file-too-large"),
+        (claimed(MAX_PIXELS, 2), "file-too-large"),
+        (b"GIF89a" + b"\0" * 50, "file-not-understood"),
     ],
-)  # fmt: skip
+)
 def test_refused_clearly(data, code):
     with pytest.raises(ContourError) as error:
         read_picture(data, "x")

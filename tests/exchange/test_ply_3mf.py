@@ -75,14 +75,19 @@ GOOD = {
     "crlf.ply": ascii_ply().replace("\n", "\r\n"),
     "part.3mf": package(model()),
     "placed.3mf": package(model(build='<item objectid="1" transform="0 1 0 -1 0 0 0 0 1 5 6 7"/>')),
-    "assembly.3mf": package(model(build='<item objectid="2"/>', more='<object id="2"><components><component objectid="1"/></components></object>')),
+    "assembly.3mf": package(
+        model(
+            build='<item objectid="2"/>',
+            more='<object id="2"><components><component objectid="1"/></components></object>',
+        )
+    ),
     "mirrored.3mf": package(model(build='<item objectid="1" transform="-1 0 0 0 1 0 0 0 1 0 0 0"/>')),
     "no build.3mf": package(model(build="")),
     "scan.stl.gz": gzip.compress(binary_stl(cube())),
     "text.stl.gz": gzip.compress(ascii_stl(cube()).encode()),
     "scan.zip": package(ascii_stl(cube()), "folder/scan.stl", **{"readme.txt": "about it"}),
     "package.3mf.gz": gzip.compress(package(model())),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("name", GOOD)
@@ -179,12 +184,17 @@ REFUSED = {
     "torn.3mf": package(model())[:300],
     "xml.3mf": package(model().replace("</model>", "")),
     "entities.3mf": package('<?xml version="1.0"?><!DOCTYPE m [<!ENTITY a "aaaa">]>' + model()[21:]),
-    "ring.3mf": package(model(build='<item objectid="2"/>', more='<object id="2"><components><component objectid="2"/></components></object>')),
+    "ring.3mf": package(
+        model(
+            build='<item objectid="2"/>',
+            more='<object id="2"><components><component objectid="2"/></components></object>',
+        )
+    ),
     "header.ply": "ply\nformat ascii 1.0\nelement vertex 3\n",
     "format.ply": ply_head("binary_middle_endian"),
     "property.ply": ply_head("ascii", kind="quaternion"),
     "liar.ply": ply_head("binary_little_endian", vertices=10**15, faces=10**15),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("name", REFUSED)

@@ -52,8 +52,11 @@ def test_a_line_is_one_piece_and_a_kink_makes_two():
 @pytest.mark.parametrize("radius", [3.0, 12.0, 40.0])
 def test_line_arc_line_is_found_in_noise(radius):
     points = chain(
-        line((-20, 0), (0, 0)), arc((0, radius), radius, -90, 0), line((radius, radius), (radius, radius + 20)), sigma=0.02
-    )  # fmt: skip
+        line((-20, 0), (0, 0)),
+        arc((0, radius), radius, -90, 0),
+        line((radius, radius), (radius, radius + 20)),
+        sigma=0.02,
+    )
     assert [k for k, _, _ in split(points)] == [LINE, ARC, LINE]
 
 

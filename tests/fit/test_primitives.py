@@ -71,9 +71,12 @@ def test_derivatives_are_those_of_the_distance(kind: str) -> None:
     v = np.cross(p[3:6], u)
     shift = [("at", u), ("at", v), ("axis", u), ("axis", v)]
     steps = {
-        "plane": [("at", p[3:6]), ("axis", u), ("axis", v)], "cylinder": [*shift, (6, None)], "cone": [*shift, (6, None), (7, None)],
-        "sphere": [*(("at", e) for e in np.eye(3)), (6, None)], "torus": [*shift, (7, None), (6, None), ("at", p[3:6])],
-    }[kind]  # fmt: skip
+        "plane": [("at", p[3:6]), ("axis", u), ("axis", v)],
+        "cylinder": [*shift, (6, None)],
+        "cone": [*shift, (6, None), (7, None)],
+        "sphere": [*(("at", e) for e in np.eye(3)), (6, None)],
+        "torus": [*shift, (7, None), (6, None), ("at", p[3:6])],
+    }[kind]
     assert len(steps) == UNKNOWNS[code]
     for k, (what, way) in enumerate(steps):
         ends = []

@@ -52,15 +52,30 @@ def recipe(store, block_stl) -> Recipe:
     top = int(scan.source_facet[facet_near(scan, (30, 5, 10))])
     outline = {**outline_params(scan), "scan": {"id": "scan"}, "plane": {"id": "top"}}
     return Recipe(
-        name="Test block", evidence=(ScanEvidence(id="scan", name="block.stl", blob=blob, format="stl", unit="mm"),),
+        name="Test block",
+        evidence=(ScanEvidence(id="scan", name="block.stl", blob=blob, format="stl", unit="mm"),),
         steps=(
             Step(id="top", kind="region", name="Top", params={"scan": {"id": "scan"}, "seeds": [top]}),
             Step(id="outline", kind="outline", name="Outline", params=outline),
-            Step(id="upper", kind="extrude", name="Block", params={"sketch": {"id": "outline"}, "distance": {"text": "4 mm"}}),
-            Step(id="lower", kind="extrude", name="Lower", params={
-                "sketch": {"id": "outline"}, "distance": {"text": "-6 mm"}, "operation": "add", "bodies": [{"id": "upper"}]}),
+            Step(
+                id="upper",
+                kind="extrude",
+                name="Block",
+                params={"sketch": {"id": "outline"}, "distance": {"text": "4 mm"}},
+            ),
+            Step(
+                id="lower",
+                kind="extrude",
+                name="Lower",
+                params={
+                    "sketch": {"id": "outline"},
+                    "distance": {"text": "-6 mm"},
+                    "operation": "add",
+                    "bodies": [{"id": "upper"}],
+                },
+            ),
         ),
-    )  # fmt: skip
+    )
 
 
 def changed(recipe: Recipe, step: str, **params) -> Recipe:
@@ -114,8 +129,17 @@ def test_a_changed_value_rebuilds_only_what_hangs_on_it(store, recipe):
 
 
 def test_a_failed_step_says_where_and_why_and_the_earlier_geometry_stands(store, recipe):
-    last = Step(id="more", kind="extrude", name="More", params={
-        "sketch": {"id": "outline"}, "distance": {"text": "1 mm"}, "operation": "add", "bodies": [{"id": "upper"}]})  # fmt: skip
+    last = Step(
+        id="more",
+        kind="extrude",
+        name="More",
+        params={
+            "sketch": {"id": "outline"},
+            "distance": {"text": "1 mm"},
+            "operation": "add",
+            "bodies": [{"id": "upper"}],
+        },
+    )
     broken = changed(recipe, "lower", distance={"text": "0 mm"})
     broken = broken.model_copy(update={"steps": (*broken.steps, last)})
     result = build(broken, store)
@@ -268,9 +292,13 @@ def test_stl_of_a_turned_body_reads_back_closed(tmp_path, turn):
     store = Store(tmp_path / "store")
     store.put("b" * 40, {}, lambda f: save_product(BodyProduct(write_shape(body.shape), body.names), f))
     payload = {
-        "store": str(tmp_path / "store"), "bodies": [{"name": "Body", "key": "b" * 40}], "unit": "inch",
-        "chord_mm": 0.01, "angle_deg": 10.0, "out": str(tmp_path / "out.stl"),
-    }  # fmt: skip
+        "store": str(tmp_path / "store"),
+        "bodies": [{"name": "Body", "key": "b" * 40}],
+        "unit": "inch",
+        "chord_mm": 0.01,
+        "angle_deg": 10.0,
+        "out": str(tmp_path / "out.stl"),
+    }
     told = run_in_child("count-stl", payload)["facets"]
     assert run_in_child("export-mesh", payload)["facets"] == told
     facts = inspect_scan(read_scan(tmp_path / "out.stl"), 25.4)
@@ -312,8 +340,12 @@ def test_values_that_need_each_other_are_told_and_stop_only_their_users(store, r
 
 
 def test_a_cut_in_two_begins_a_body_that_goes_when_it_is_off(store, recipe):
-    cut = Step(id="cut", kind="cut", name="Cut", params={
-        "body": {"id": "upper"}, "plane": {"id": "top"}, "offset": {"text": "-3 mm"}, "keep": "both"})  # fmt: skip
+    cut = Step(
+        id="cut",
+        kind="cut",
+        name="Cut",
+        params={"body": {"id": "upper"}, "plane": {"id": "top"}, "offset": {"text": "-3 mm"}, "keep": "both"},
+    )
     longer = recipe.model_copy(
         update={"steps": (*recipe.steps, cut), "bodies": (BodyLook(id="cut", name="Lid", colour="#0e7480"),)}
     )
@@ -369,8 +401,12 @@ def test_a_lost_face_fails_with_its_old_place_and_comes_back_by_name(store, reci
     face = {"body": "upper", "name": "upper.end[e1]", "kind": "plane", "place": [1.0, 2.0, 3.0]}
     names = [f["name"] for f in build(recipe, store, with_fit=False).bodies[0].faces]
     end = next(n for n in names if n.startswith("upper.end"))
-    cut = Step(id="cut", kind="cut", name="Cut", params={
-        "body": {"id": "upper"}, "face": {**face, "name": end}, "offset": {"text": "-1 mm"}})  # fmt: skip
+    cut = Step(
+        id="cut",
+        kind="cut",
+        name="Cut",
+        params={"body": {"id": "upper"}, "face": {**face, "name": end}, "offset": {"text": "-1 mm"}},
+    )
     longer = recipe.model_copy(update={"steps": (*recipe.steps, cut)})
     assert statuses(build(longer, store, with_fit=False))["cut"] == "ok"
     taller = build(changed(longer, "upper", distance={"text": "4.5 mm"}), store, with_fit=False)

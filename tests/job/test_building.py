@@ -30,8 +30,14 @@ def statuses(result) -> dict[str, str]:
 
 @pytest.mark.parametrize(
     ("error", "code"),
-    [(KeyError(4), "crashed"), (ZeroDivisionError(), "crashed"), (MemoryError(), "out-of-memory"), (OSError(28, "No space left"), "no-space"), (ContourError("degenerate", "x"), "degenerate")],
-)  # fmt: skip
+    [
+        (KeyError(4), "crashed"),
+        (ZeroDivisionError(), "crashed"),
+        (MemoryError(), "out-of-memory"),
+        (OSError(28, "No space left"), "no-space"),
+        (ContourError("degenerate", "x"), "degenerate"),
+    ],
+)
 def test_whatever_a_step_raises_is_its_own_located_problem(monkeypatch, store, recipe, error, code):  # noqa: F811
     failing(monkeypatch, "outline", error)
     result = build(recipe, store)

@@ -15,8 +15,14 @@ UP = (0.0, 0.0, 1.0)
 
 def plane(id: str, height: float, axis=UP, u: float = 0.001, status: str = "ok") -> StepState:
     facts = {
-        "kind": "plane", "origin": (0, 0, height), "middle": (3, 4, height), "axis": axis, "facets": 8412, "rms": 0.02, "u": u
-    }  # fmt: skip
+        "kind": "plane",
+        "origin": (0, 0, height),
+        "middle": (3, 4, height),
+        "axis": axis,
+        "facets": 8412,
+        "rms": 0.02,
+        "u": u,
+    }
     return StepState(id=id, kind="region", name=id.title(), status=status, key="k", facts=facts)  # type: ignore[arg-type]
 
 
@@ -39,7 +45,7 @@ def ask(steps=(), readings=(), values=(), place="distance", text=10.0, unit="mm"
     frame = plane_frame(np.zeros(3), np.array(UP), np.array([1.0, 0, 0]))
     return candidates_for(
         recipe, result, kind=kind, params=params, place=place, value=text, sketch=lambda _: Sketch(frame, ()), **more
-    )  # fmt: skip
+    )
 
 
 def test_the_scan_says_how_far_a_region_is():
@@ -51,8 +57,14 @@ def test_the_scan_says_how_far_a_region_is():
 
 @pytest.mark.parametrize(
     "state",
-    [plane("side", 10, axis=(1, 0, 0)), plane("tilted", 10, axis=(0, 0.1, 0.995)), plane("far", 40), plane("off", 10, status="failed"), bore("eye", 10)],
-)  # fmt: skip
+    [
+        plane("side", 10, axis=(1, 0, 0)),
+        plane("tilted", 10, axis=(0, 0.1, 0.995)),
+        plane("far", 40),
+        plane("off", 10, status="failed"),
+        bore("eye", 10),
+    ],
+)
 def test_what_does_not_lie_square_and_near_is_left_out(state):
     assert not any(c.mark == "scan" for c in ask([state]))
 

@@ -62,7 +62,7 @@ def test_a_zero_found_later_is_put_right_for_the_whole_session() -> None:
         ({"op": "drop-instrument", "id": "day"}, "bad-params"),
         ({"op": "drop-instrument", "id": "tool"}, "bad-params"),
     ],
-)  # fmt: skip
+)
 def test_edits_that_make_no_sense_change_nothing(fields: dict[str, object], code: str) -> None:
     with pytest.raises(ContourError) as error:
         edit(desk(reading("rim", 12.0)), **fields)
@@ -77,10 +77,19 @@ def test_a_full_reading_says_so() -> None:
 
 def test_derived_values_know_how_well_they_are_known() -> None:
     span = reading("span", 21.00, 21.02, 21.01, measures="span", over=7)
-    job = desk(span, reading("rim_d", 60.00, 60.02), reading("hub_d", 38.00, 38.01), values=(
-        value("lead", "span / 7"), value("lead_2", "span.each"), value("web", "(rim_d - hub_d) / 2"), value("half", "web / 2"),
-        value("typed", "3 mm"), value("turns", "span / lead", "number"),
-    ))  # fmt: skip
+    job = desk(
+        span,
+        reading("rim_d", 60.00, 60.02),
+        reading("hub_d", 38.00, 38.01),
+        values=(
+            value("lead", "span / 7"),
+            value("lead_2", "span.each"),
+            value("web", "(rim_d - hub_d) / 2"),
+            value("half", "web / 2"),
+            value("typed", "3 mm"),
+            value("turns", "span / lead", "number"),
+        ),
+    )
     u = value_uncertainties(job, {})
     facts = all_readings(job)
     assert u["lead"] == pytest.approx(facts["span"].u / 7) and u["lead_2"] == pytest.approx(u["lead"])  # type: ignore[operator]

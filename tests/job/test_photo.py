@@ -56,12 +56,15 @@ def mark(kind: str, *points: tuple[float, float], **more: object) -> PictureMark
 @pytest.mark.parametrize(
     ("made", "value", "dimension"),
     [
-        (mark("distance", (100, 100), (300, 100)), 40.0, "length"), (mark("circle", (200, 150), (230, 190)), 20.0, "length"),
-        (mark("angle", (100, 100), (300, 100), (100, 200)), 90.0, "angle"), (mark("count", (1, 1), (2, 2), (3, 3)), 3.0, "number"),
+        (mark("distance", (100, 100), (300, 100)), 40.0, "length"),
+        (mark("circle", (200, 150), (230, 190)), 20.0, "length"),
+        (mark("angle", (100, 100), (300, 100), (100, 200)), 90.0, "angle"),
+        (mark("count", (1, 1), (2, 2), (3, 3)), 3.0, "number"),
         (mark("trace", (100, 100), (300, 100), (300, 200), (100, 200), closed=True), 120.0, "length"),
-        (mark("trace", (100, 100), (300, 100), (300, 200)), 60.0, "length"), (mark("repeat", (67.5, 255), (312.5, 255), count=8), 7.0, "length"),
+        (mark("trace", (100, 100), (300, 100), (300, 200)), 60.0, "length"),
+        (mark("repeat", (67.5, 255), (312.5, 255), count=8), 7.0, "length"),
     ],
-)  # fmt: skip
+)
 def test_marks_come_to_what_they_are(made: PictureMark, value: float, dimension: str) -> None:
     (found,) = facts(made).marks
     assert found.dimension == dimension and found.value == pytest.approx(value, rel=3e-3)
@@ -129,11 +132,12 @@ def test_edits_of_pictures_and_a_recipe_that_keeps_them() -> None:
 @pytest.mark.parametrize(
     ("fields", "code"),
     [
-        ({"op": "set-picture", "id": "gone", "bend": 0.1}, "not-found"), ({"op": "drop-picture", "id": "gone"}, "not-found"),
+        ({"op": "set-picture", "id": "gone", "bend": 0.1}, "not-found"),
+        ({"op": "drop-picture", "id": "gone"}, "not-found"),
         ({"op": "set-mark", "picture": "gone", "mark": {"id": "m", "kind": "count", "points": [[1, 1]]}}, "not-found"),
         ({"op": "add-picture", "picture": picture().model_dump()}, "bad-params"),
     ],
-)  # fmt: skip
+)
 def test_edits_of_pictures_that_make_no_sense(fields: dict[str, object], code: str) -> None:
     job = Recipe(name="x", evidence=(picture(),))
     with pytest.raises(ContourError) as error:

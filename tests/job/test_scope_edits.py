@@ -28,8 +28,14 @@ def step(id: str, kind: str, name: str, **params) -> Step:
 @pytest.fixture
 def recipe() -> Recipe:
     loops = [{"closed": True, "pieces": [{"id": "e1", "kind": "line", "start": [0, 0], "end": [1, 0]}]}]
-    outline = {"scan": {"id": "scan"}, "plane": {"id": "top-0000"}, "offset": {"text": "-6 mm"}, "origin": [0, 0, 0],
-               "u_axis": [1, 0, 0], "loops": loops}  # fmt: skip
+    outline = {
+        "scan": {"id": "scan"},
+        "plane": {"id": "top-0000"},
+        "offset": {"text": "-6 mm"},
+        "origin": [0, 0, 0],
+        "u_axis": [1, 0, 0],
+        "loops": loops,
+    }
     return Recipe(
         name="Bracket",
         evidence=(
@@ -41,11 +47,25 @@ def recipe() -> Recipe:
             step("top-0000", "region", "Top", scan={"id": "scan"}, seeds=[1]),
             step("outl-000", "outline", "Outline", **outline),
             step("plate-00", "extrude", "Base plate", sketch={"id": "outl-000"}, distance={"text": "plate_t"}),
-            step("boss-000", "extrude", "Boss", sketch={"id": "outl-000"}, distance={"text": "gap + 1 mm"}, operation="add",
-                 bodies=[{"id": "plate-00"}]),
-            step("seat-000", "seat", "Seat", scan={"id": "scan"}, body={"id": "plate-00"}, pairs=[{"face": FACE, "seeds": [3]}]),
+            step(
+                "boss-000",
+                "extrude",
+                "Boss",
+                sketch={"id": "outl-000"},
+                distance={"text": "gap + 1 mm"},
+                operation="add",
+                bodies=[{"id": "plate-00"}],
+            ),
+            step(
+                "seat-000",
+                "seat",
+                "Seat",
+                scan={"id": "scan"},
+                body={"id": "plate-00"},
+                pairs=[{"face": FACE, "seeds": [3]}],
+            ),
         ),
-    )  # fmt: skip
+    )
 
 
 KNOWN = {"plate-00": {"distance": ValueState(value=12.05, length=1, angle=0, mark="caliper")}}
@@ -107,9 +127,12 @@ class TestScope:
     def test_uses_are_found(self, recipe):
         found = {(u.name, u.step, u.place) for u in used_names(recipe)}
         assert found == {
-            ("plate_t", None, "skin"), ("base_plate.distance", None, "gap"), ("skin", None, "gap"),
-            ("plate_t", "plate-00", "distance"), ("gap", "boss-000", "distance"),
-        }  # fmt: skip
+            ("plate_t", None, "skin"),
+            ("base_plate.distance", None, "gap"),
+            ("skin", None, "gap"),
+            ("plate_t", "plate-00", "distance"),
+            ("gap", "boss-000", "distance"),
+        }
 
 
 class TestRelations:
@@ -143,9 +166,15 @@ class TestEdits:
 
     @pytest.mark.parametrize(
         ("text", "code"),
-        [("rim", "unknown-name"), ("3 deg", "mixed-dimensions"), ("plate_t * 2 mm", "mixed-dimensions"), ("boss.distance", "not-above"),
-         ("base_plate.distance", "not-above"), ("1 +", "bad-formula")],
-    )  # fmt: skip
+        [
+            ("rim", "unknown-name"),
+            ("3 deg", "mixed-dimensions"),
+            ("plate_t * 2 mm", "mixed-dimensions"),
+            ("boss.distance", "not-above"),
+            ("base_plate.distance", "not-above"),
+            ("1 +", "bad-formula"),
+        ],
+    )
     def test_a_wrong_formula_is_refused_with_its_place(self, recipe, text, code):
         with pytest.raises(ContourError) as caught:
             edited(recipe, op="set-params", step="plate-00", params={"distance": {"text": text}})
@@ -246,8 +275,11 @@ def test_changes_between_two_states(recipe):
     later = edited(later, op="set-job", name="Bracket 2", acceptance={"text": "0.05"})
     found = {(c.what, c.field): (c.before, c.after) for c in recipe_changes(recipe, later)}
     assert found == {
-        ("the job", "name"): ("Bracket", "Bracket 2"), ("the job", "acceptance"): ("0.1", "0.05"),
-        ("plate_t", "reading"): ("12 mm, 12.1 mm", "12.5 mm"), ("Base plate", "distance"): ("plate_t", "13 mm"),
-        ("Seat", "switched"): ("on", "off"), ("Boss", "step"): ("extrude", None),
-    }  # fmt: skip
+        ("the job", "name"): ("Bracket", "Bracket 2"),
+        ("the job", "acceptance"): ("0.1", "0.05"),
+        ("plate_t", "reading"): ("12 mm, 12.1 mm", "12.5 mm"),
+        ("Base plate", "distance"): ("plate_t", "13 mm"),
+        ("Seat", "switched"): ("on", "off"),
+        ("Boss", "step"): ("extrude", None),
+    }
     assert recipe_changes(recipe, recipe) == []

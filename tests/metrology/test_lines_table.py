@@ -16,8 +16,14 @@ from contour.simulate.caliper import Caliper, closed, line_of, measured, zeroed
 
 @pytest.mark.parametrize(
     ("line", "value", "unit"),
-    [("12.03 mm", 12.03, "mm"), ("-0,02mm\r", -0.02, "mm"), ("0.4735 in", 0.4735, "inch"), ('.5"'.replace(".5", "0.5"), 0.5, "inch"), ("30.5 °".replace("°", "deg"), 30.5, "deg")],
-)  # fmt: skip
+    [
+        ("12.03 mm", 12.03, "mm"),
+        ("-0,02mm\r", -0.02, "mm"),
+        ("0.4735 in", 0.4735, "inch"),
+        ('.5"'.replace(".5", "0.5"), 0.5, "inch"),
+        ("30.5 °".replace("°", "deg"), 30.5, "deg"),
+    ],
+)
 def test_lines(line: str, value: float, unit: str) -> None:
     take = take_of_line(line)
     assert (take.value, take.unit) == (value, unit)
@@ -78,8 +84,15 @@ def test_typed_takes_share_the_unit_that_follows() -> None:
 
 @pytest.mark.parametrize(
     ("text", "code"),
-    [("12.03 12.05", "unit-unknown"), ("", "bad-line"), ("mm 12", "bad-line"), ("12 mm 13", "unit-unknown"), ("12 mm 30 deg", "mixed-dimensions"), ("12 parsec", "bad-line")],
-)  # fmt: skip
+    [
+        ("12.03 12.05", "unit-unknown"),
+        ("", "bad-line"),
+        ("mm 12", "bad-line"),
+        ("12 mm 13", "unit-unknown"),
+        ("12 mm 30 deg", "mixed-dimensions"),
+        ("12 parsec", "bad-line"),
+    ],
+)
 def test_takes_that_cannot_be_read(text: str, code: str) -> None:
     with pytest.raises(ContourError) as error:
         typed_takes(text)
@@ -130,11 +143,17 @@ def test_a_table_from_elsewhere_makes_new_readings() -> None:
 @pytest.mark.parametrize(
     ("text", "code", "line"),
     [
-        ("", "bad-line", 1), ("a,b\n1,2\n", "bad-line", 1), ("name,value,unit\nw,abc,mm\n", "bad-line", 2), ("name,value,unit\nw,8,\n", "unit-unknown", 2),
-        ("name,value,unit\nw,8,mm\nw,inf,mm\n", "bad-line", 3), ("name,value,unit\nw,8,yard\n", "bad-line", 2), ("name,value,unit\n2 w,8,mm\n", "bad-line", None),
-        ("name,value,unit\nw,8,mm\nw,8,deg\n", "bad-line", None), ("name,over,value,unit\nw,0,8,mm\n", "bad-line", 2),
+        ("", "bad-line", 1),
+        ("a,b\n1,2\n", "bad-line", 1),
+        ("name,value,unit\nw,abc,mm\n", "bad-line", 2),
+        ("name,value,unit\nw,8,\n", "unit-unknown", 2),
+        ("name,value,unit\nw,8,mm\nw,inf,mm\n", "bad-line", 3),
+        ("name,value,unit\nw,8,yard\n", "bad-line", 2),
+        ("name,value,unit\n2 w,8,mm\n", "bad-line", None),
+        ("name,value,unit\nw,8,mm\nw,8,deg\n", "bad-line", None),
+        ("name,over,value,unit\nw,0,8,mm\n", "bad-line", 2),
     ],
-)  # fmt: skip
+)
 def test_rows_that_cannot_be_read_say_where(text: str, code: str, line: int | None) -> None:
     with pytest.raises(ContourError) as error:
         readings_from_csv(text, recipe())

@@ -23,8 +23,10 @@ FORMULAS: dict[str, Formula] = {
     "the greater": lambda v: max(v["a"], v["b"]) - v["c"],
 }
 INPUTS = {
-    "a": Input(60.0, 0.02, 0.03, "caliper"), "b": Input(38.0, 0.01, 0.03, "caliper"), "c": Input(12.0, 0.015, 0.0),
-}  # fmt: skip
+    "a": Input(60.0, 0.02, 0.03, "caliper"),
+    "b": Input(38.0, 0.01, 0.03, "caliper"),
+    "c": Input(12.0, 0.015, 0.0),
+}
 
 
 def drawn(rng: np.random.Generator, inputs: Mapping[str, Input]) -> dict[str, float]:

@@ -49,11 +49,13 @@ def sample_2() -> Recipe:
     step = plain.steps[0].model_copy(update={"note": "the machined face", "group": "Faces"})
     return plain.model_copy(
         update={
-            "evidence": (*plain.evidence, reading), "values": (value,), "steps": (step,),
+            "evidence": (*plain.evidence, reading),
+            "values": (value,),
+            "steps": (step,),
             "bodies": (BodyLook(id="step-1", name="Bracket", colour="#7a3b69"),),
             "probes": (Probe(id="probe-1", name="Rim", scan="scan-1", facet=4, point=(1.0, 2.5, -3.0)),),
         }
-    )  # fmt: skip
+    )
 
 
 def sample_3() -> Recipe:
@@ -61,10 +63,11 @@ def sample_3() -> Recipe:
     older = sample_2()
     scan = older.scans[0].model_copy(
         update={
-            "role": "reference", "zone": FacetSet(blob="b" * 64, count=120),
+            "role": "reference",
+            "zone": FacetSet(blob="b" * 64, count=120),
             "leave": (LeftAlone(kind="hole", point=(1.0, 2.0, -3.5)),),
         }
-    )  # fmt: skip
+    )
     return older.model_copy(update={"evidence": (scan, *older.evidence[1:])})
 
 
@@ -74,10 +77,14 @@ def sample_4() -> Recipe:
     struck = Take(value=12.4, method="depth rod", note="burr", struck="caught on a burr", session="monday")
     reading = older.readings[0].model_copy(
         update={
-            "takes": (*older.readings[0].takes, struck), "measures": "span", "over": 7, "tolerance_mm": 0.1,
-            "pin": Pin(on="scan-1", at=(1, 2, 3)), "feature": Feature(regions=("step-1",)),
+            "takes": (*older.readings[0].takes, struck),
+            "measures": "span",
+            "over": 7,
+            "tolerance_mm": 0.1,
+            "pin": Pin(on="scan-1", at=(1, 2, 3)),
+            "feature": Feature(regions=("step-1",)),
         }
-    )  # fmt: skip
+    )
     return older.model_copy(
         update={
             "evidence": (older.scans[0], reading),

@@ -4,26 +4,25 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from contour.recipe.formula import (
-    LENGTH_UNITS,
-    Quantity,
-    committed,
-    evaluate,
-    format_length,
-    names_in,
-    renamed,
-)
+from contour.recipe.formula import LENGTH_UNITS, Quantity, committed, evaluate, format_length, names_in, renamed
 from contour.recipe.problem import ContourError
 
 
 @pytest.mark.parametrize(
     ("text", "unit", "mm"),
     [
-        ("12.5", "mm", 12.5), ("12.5", "inch", 317.5), ("1/2 inch", "mm", 12.7), ("1/2 inch + 0.1 mm", "mm", 12.8),
-        ("-(3 + 2) * 2 mm", "mm", -10), ("10 mm / 4", "mm", 2.5), ('2"', "mm", 50.8), ("1 cm - 2", "mm", 8),
-        ("2 * 3 mm + 1", "inch", 31.4), ("0.003 m", "mm", 3),
+        ("12.5", "mm", 12.5),
+        ("12.5", "inch", 317.5),
+        ("1/2 inch", "mm", 12.7),
+        ("1/2 inch + 0.1 mm", "mm", 12.8),
+        ("-(3 + 2) * 2 mm", "mm", -10),
+        ("10 mm / 4", "mm", 2.5),
+        ('2"', "mm", 50.8),
+        ("1 cm - 2", "mm", 8),
+        ("2 * 3 mm + 1", "inch", 31.4),
+        ("0.003 m", "mm", 3),
     ],
-)  # fmt: skip
+)
 def test_lengths(text, unit, mm):
     assert evaluate(text, dimension="length", unit=unit).value == pytest.approx(mm, abs=1e-12)
 
@@ -31,12 +30,19 @@ def test_lengths(text, unit, mm):
 @pytest.mark.parametrize(
     ("text", "code", "quoted"),
     [
-        ("", "bad-formula", "nothing typed"), ("3 +", "bad-formula", "number is missing"), ("(3", "bad-formula", "')'"),
-        ("3 furlong", "bad-formula", "furlong"), ("bore_d", "unknown-name", "bore_d"), ("3 4", "bad-formula", "not expected"),
-        ("1/0 mm", "bad-formula", "zero"), ("3 deg", "mixed-dimensions", "angle"), ("3 mm * 2 mm", "mixed-dimensions", "an area"),
-        ("3 mm + 2 deg", "mixed-dimensions", "adds"), ("3 mm mm", "bad-formula", "mm"),
+        ("", "bad-formula", "nothing typed"),
+        ("3 +", "bad-formula", "number is missing"),
+        ("(3", "bad-formula", "')'"),
+        ("3 furlong", "bad-formula", "furlong"),
+        ("bore_d", "unknown-name", "bore_d"),
+        ("3 4", "bad-formula", "not expected"),
+        ("1/0 mm", "bad-formula", "zero"),
+        ("3 deg", "mixed-dimensions", "angle"),
+        ("3 mm * 2 mm", "mixed-dimensions", "an area"),
+        ("3 mm + 2 deg", "mixed-dimensions", "adds"),
+        ("3 mm mm", "bad-formula", "mm"),
     ],
-)  # fmt: skip
+)
 def test_refusals_say_what_and_where(text, code, quoted):
     with pytest.raises(ContourError) as caught:
         evaluate(text, dimension="length")
@@ -69,9 +75,12 @@ def test_any_text_gives_a_value_or_a_problem(text):
 
 
 KNOWN = {
-    "bore_d": Quantity(12.04, 1, mark="caliper"), "plate.distance": Quantity(10.0, 1, mark="intent"),
-    "top.area": Quantity(400.0, 2, mark="scan"), "n": Quantity(3.0, mark="assumed"), "tilt": Quantity(2.5, 0, 1, mark="scan"),
-}  # fmt: skip
+    "bore_d": Quantity(12.04, 1, mark="caliper"),
+    "plate.distance": Quantity(10.0, 1, mark="intent"),
+    "top.area": Quantity(400.0, 2, mark="scan"),
+    "n": Quantity(3.0, mark="assumed"),
+    "tilt": Quantity(2.5, 0, 1, mark="scan"),
+}
 
 
 def length(text: str, **more) -> Quantity:
@@ -81,12 +90,20 @@ def length(text: str, **more) -> Quantity:
 @pytest.mark.parametrize(
     ("text", "mm"),
     [
-        ("bore_d / 2 + 0.1 mm", 6.12), ("bore_d + 1", 13.04), ("plate.distance * n", 30), ("sqrt(top.area)", 20),
-        ("max(bore_d, plate.distance, 1/2 inch)", 12.7), ("min(bore_d, 3)", 3), ("abs(3 mm - bore_d)", 9.04),
-        ("round(bore_d, 0.5 mm)", 12), ("round(bore_d + 0.21, 0.5)", 12.5), ("top.area / bore_d", 400 / 12.04),
-        ("round(2.5) * 1 mm", 3), ("n mm", 3),
+        ("bore_d / 2 + 0.1 mm", 6.12),
+        ("bore_d + 1", 13.04),
+        ("plate.distance * n", 30),
+        ("sqrt(top.area)", 20),
+        ("max(bore_d, plate.distance, 1/2 inch)", 12.7),
+        ("min(bore_d, 3)", 3),
+        ("abs(3 mm - bore_d)", 9.04),
+        ("round(bore_d, 0.5 mm)", 12),
+        ("round(bore_d + 0.21, 0.5)", 12.5),
+        ("top.area / bore_d", 400 / 12.04),
+        ("round(2.5) * 1 mm", 3),
+        ("n mm", 3),
     ],
-)  # fmt: skip
+)
 def test_names_and_functions(text, mm):
     assert length(text).value == pytest.approx(mm, abs=1e-12)
 
@@ -94,11 +111,15 @@ def test_names_and_functions(text, mm):
 @pytest.mark.parametrize(
     ("text", "own", "mark"),
     [
-        ("bore_d / 2", "assumed", "caliper"), ("bore_d / 2 + 0.1 mm", "intent", "intent"), ("bore_d + 1", "assumed", "assumed"),
-        ("bore_d + plate.distance", "standard", "intent"), ("12.5 mm", "drawing", "drawing"), ("sqrt(top.area)", "intent", "scan"),
+        ("bore_d / 2", "assumed", "caliper"),
+        ("bore_d / 2 + 0.1 mm", "intent", "intent"),
+        ("bore_d + 1", "assumed", "assumed"),
+        ("bore_d + plate.distance", "standard", "intent"),
+        ("12.5 mm", "drawing", "drawing"),
+        ("sqrt(top.area)", "intent", "scan"),
         ("bore_d * n", "standard", "assumed"),
     ],
-)  # fmt: skip
+)
 def test_a_formula_is_marked_by_its_weakest_leaf(text, own, mark):
     assert length(text, mark=own).mark == mark
 
@@ -106,12 +127,24 @@ def test_a_formula_is_marked_by_its_weakest_leaf(text, own, mark):
 @pytest.mark.parametrize(
     ("text", "code"),
     [
-        ("bore_d + tilt", "mixed-dimensions"), ("sqrt(bore_d)", "bad-formula"), ("rim", "unknown-name"), ("max(bore_d)", "bad-formula"),
-        ("round(bore_d)", "bad-formula"), ("round(bore_d, 0)", "bad-formula"), ("bore_d mm", "bad-formula"), ("n + bore_d * tilt", "mixed-dimensions"),
-        ("1.2.3", "bad-formula"), ("__import__('os')", "bad-formula"), ("bore_d.__class__", "bad-formula"), ("(" * 60 + "1" + ")" * 60, "bad-formula"),
-        ("1" * 500, "bad-formula"), ("max(1 mm, 2 deg)", "mixed-dimensions"), ("mm", "bad-formula"), ("sqrt(-4)", "bad-formula"),
+        ("bore_d + tilt", "mixed-dimensions"),
+        ("sqrt(bore_d)", "bad-formula"),
+        ("rim", "unknown-name"),
+        ("max(bore_d)", "bad-formula"),
+        ("round(bore_d)", "bad-formula"),
+        ("round(bore_d, 0)", "bad-formula"),
+        ("bore_d mm", "bad-formula"),
+        ("n + bore_d * tilt", "mixed-dimensions"),
+        ("1.2.3", "bad-formula"),
+        ("__import__('os')", "bad-formula"),
+        ("bore_d.__class__", "bad-formula"),
+        ("(" * 60 + "1" + ")" * 60, "bad-formula"),
+        ("1" * 500, "bad-formula"),
+        ("max(1 mm, 2 deg)", "mixed-dimensions"),
+        ("mm", "bad-formula"),
+        ("sqrt(-4)", "bad-formula"),
     ],
-)  # fmt: skip
+)
 def test_formulas_with_names_refuse_with_a_code(text, code):
     with pytest.raises(ContourError) as caught:
         length(text)
@@ -121,12 +154,20 @@ def test_formulas_with_names_refuse_with_a_code(text, code):
 @pytest.mark.parametrize(
     ("text", "unit", "kept"),
     [
-        ("12", "mm", "12 mm"), ("12", "inch", "12 inch"), ("12 mm", "inch", "12 mm"), ("bore_d + 2", "inch", "bore_d + 2 inch"),
-        ("(1 + 2)", "mm", "(1 + 2) mm"), ("1 + 2", "mm", "(1 + 2) mm"), ("2 * 3 + bore_d", "mm", "(2 * 3) mm + bore_d"),
-        ("bore_d / 2", "mm", "bore_d / 2"), ("-3", "mm", "-3 mm"), ("n", "mm", "(n) mm"), ("max(bore_d, 5)", "inch", "max(bore_d, 5 inch)"),
+        ("12", "mm", "12 mm"),
+        ("12", "inch", "12 inch"),
+        ("12 mm", "inch", "12 mm"),
+        ("bore_d + 2", "inch", "bore_d + 2 inch"),
+        ("(1 + 2)", "mm", "(1 + 2) mm"),
+        ("1 + 2", "mm", "(1 + 2) mm"),
+        ("2 * 3 + bore_d", "mm", "(2 * 3) mm + bore_d"),
+        ("bore_d / 2", "mm", "bore_d / 2"),
+        ("-3", "mm", "-3 mm"),
+        ("n", "mm", "(n) mm"),
+        ("max(bore_d, 5)", "inch", "max(bore_d, 5 inch)"),
         ("rubbish +", "mm", "rubbish +"),
     ],
-)  # fmt: skip
+)
 def test_a_bare_number_is_committed_with_its_unit(text, unit, kept):
     got = committed(text, dimension="length", unit=unit, lookup=KNOWN.__getitem__)
     assert got == kept

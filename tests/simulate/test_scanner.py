@@ -45,9 +45,13 @@ def test_what_no_view_sees_is_missing(box):
 def test_dropouts_wear_and_pose(box):
     pose = Pose((0, 0, 90), (5, 0, 0))
     settings = ScanSettings(
-        spacing_mm=0.8, noise_mm=0, soften=0, dropouts=(((10, 7.5, 8), 3.0),), pose=pose,
+        spacing_mm=0.8,
+        noise_mm=0,
+        soften=0,
+        dropouts=(((10, 7.5, 8), 3.0),),
+        pose=pose,
         wear=lambda p: np.where(p[:, 2:] > 7.99, p + [0, 0, 0.5], p),
-    )  # fmt: skip
+    )
     scan = virtual_scan(box, settings)
     home = (scan.vertices - [5, 0, 0]) @ pose.rotation
     assert home[:, 2].max() == pytest.approx(8.5)

@@ -33,18 +33,19 @@ def test_faces_are_named_by_entity():
     body = prism([*rectangle(40, 30), circle(15, 15, 6)], 10)
     kinds = dict(zip(body.names, face_kinds(body.shape), strict=True))
     assert kinds == {
-        "s1.side[e1]": "plane", "s1.side[e2]": "plane", "s1.side[e3]": "plane", "s1.side[e4]": "plane",
-        "s1.side[c1]": "cylinder", "s1.start[c1]" if "s1.start[c1]" in kinds else "s1.start[e1]": "plane",
+        "s1.side[e1]": "plane",
+        "s1.side[e2]": "plane",
+        "s1.side[e3]": "plane",
+        "s1.side[e4]": "plane",
+        "s1.side[c1]": "cylinder",
+        "s1.start[c1]" if "s1.start[c1]" in kinds else "s1.start[e1]": "plane",
         "s1.end[e1]": "plane",
-    }  # fmt: skip
+    }
     assert "s1.side[e1]|s1.side[e2]" in [n for n, _ in edge_names(body)]
 
 
 def test_arcs_and_free_pieces_are_extruded_where_they_are():
-    half = [
-        Entity("e1", "line", (0.0, 0.0), (20.0, 0.0)),
-        Entity("e2", "arc", (20.0, 0.0), (0.0, 0.0), (10.0, 10.0)),
-    ]
+    half = [Entity("e1", "line", (0.0, 0.0), (20.0, 0.0)), Entity("e2", "arc", (20.0, 0.0), (0.0, 0.0), (10.0, 10.0))]
     assert volume(prism(half, 4).shape) == pytest.approx(np.pi * 50 * 4, rel=1e-9)
     x = np.linspace(0, 20, 101)
     wave = tuple((float(a), float(b)) for a, b in zip(x, 5 + np.sin(x), strict=True))

@@ -65,9 +65,11 @@ def test_what_is_gone_or_of_another_kind_is_lost(faces):
 
 def test_candidates_are_kin_first_then_alike_and_near():
     faces = [
-        face("far", centre=(90, 0, 0)), face("near", centre=(1, 0, 0)), face("round", kind="cylinder"),
+        face("far", centre=(90, 0, 0)),
+        face("near", centre=(1, 0, 0)),
+        face("round", kind="cylinder"),
         face("a.end[e1]~(x)", centre=(50, 0, 0)),
-    ]  # fmt: skip
+    ]
     assert candidates(ref("a.end[e1]", place=(0.0, 0.0, 0.0)), faces) == [3, 1, 0, 2]
 
 

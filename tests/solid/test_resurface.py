@@ -108,9 +108,11 @@ def test_a_free_curve_side_goes_along_with_the_top():
 
     wave = tuple((x, 20 + 2 * math.sin(x / 6)) for x in np.linspace(40, 0, 21))
     sides = [
-        Entity("e1", "line", (0, 0), (40, 0)), Entity("e2", "line", (40, 0), wave[0]),
-        Entity("e3", "free", wave[0], wave[-1], None, wave), Entity("e4", "line", wave[-1], (0, 0)),
-    ]  # fmt: skip
+        Entity("e1", "line", (0, 0), (40, 0)),
+        Entity("e2", "line", (40, 0), wave[0]),
+        Entity("e3", "free", wave[0], wave[-1], None, wave),
+        Entity("e4", "line", wave[-1], (0, 0)),
+    ]
     body = prism(sides, 10)
     moved = resurface(body, {place(body, "end["): 2.5})
     assert volume(moved.shape) == pytest.approx(volume(body.shape) * 1.25, rel=1e-6)

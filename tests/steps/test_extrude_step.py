@@ -27,10 +27,13 @@ def heights(outcome, id: str = NEW) -> tuple[float, float]:
 @pytest.mark.parametrize(
     ("distance", "more", "low", "high"),
     [
-        ("5 mm", {}, 0, 5), ("-5 mm", {}, -5, 0), ("6 mm", {"symmetric": True}, -3, 3),
-        ("5 mm", {"back": {"text": "2 mm"}}, -2, 5), ("-5 mm", {"back": {"text": "2 mm"}}, -5, 2),
+        ("5 mm", {}, 0, 5),
+        ("-5 mm", {}, -5, 0),
+        ("6 mm", {"symmetric": True}, -3, 3),
+        ("5 mm", {"back": {"text": "2 mm"}}, -2, 5),
+        ("-5 mm", {"back": {"text": "2 mm"}}, -5, 2),
     ],
-)  # fmt: skip
+)
 def test_one_side_both_sides_and_back(distance, more, low, high):
     made = extrude(distance, **more)
     assert (low, high) == heights(made)
@@ -110,8 +113,7 @@ def test_until_a_face_of_another_body():
 
 
 @pytest.mark.parametrize(
-    ("origin", "normal", "code"),
-    [((0, 0, 8), (1, 0, 0), "too-tilted"), ((0, 0, -8), (-0.5, 0, 1), "unchanged")],
+    ("origin", "normal", "code"), [((0, 0, 8), (1, 0, 0), "too-tilted"), ((0, 0, -8), (-0.5, 0, 1), "unchanged")]
 )
 def test_until_what_it_cannot_reach_is_refused(origin, normal, code):
     with pytest.raises(ContourError) as caught:

@@ -26,9 +26,10 @@ def product(scan, place, kind) -> RegionProduct:
 @pytest.fixture(scope="module")
 def regions(block_scan):
     return {
-        "top": product(block_scan, (33, 22, 10), "plane"), "bottom": product(block_scan, (33, 22, 0), "plane"),
+        "top": product(block_scan, (33, 22, 10), "plane"),
+        "bottom": product(block_scan, (33, 22, 0), "plane"),
         "bore": product(block_scan, (21, 15, 5), "cylinder"),
-    }  # fmt: skip
+    }
 
 
 def agreed(scan, regions, names, relations):
@@ -38,11 +39,24 @@ def agreed(scan, regions, names, relations):
 
 
 def test_what_is_agreed_holds_and_regions_come_back_under_their_ids(block_scan, regions):
-    made = agreed(block_scan, regions, ["top", "bottom", "bore"], [
-        {"kind": "distance", "members": [0, 1], "size": {"text": "10 mm", "mark": "intent"}},
-        {"kind": "size", "members": [2], "diameter": True, "size": {"text": "12 mm", "mark": "intent"}, "measured": 11.97, "u": 0.02},
-        {"kind": "perpendicular", "members": [0, 2]}, {"kind": "parallel", "members": [0, 1]},
-    ][:3])  # fmt: skip
+    made = agreed(
+        block_scan,
+        regions,
+        ["top", "bottom", "bore"],
+        [
+            {"kind": "distance", "members": [0, 1], "size": {"text": "10 mm", "mark": "intent"}},
+            {
+                "kind": "size",
+                "members": [2],
+                "diameter": True,
+                "size": {"text": "12 mm", "mark": "intent"},
+                "measured": 11.97,
+                "u": 0.02,
+            },
+            {"kind": "perpendicular", "members": [0, 2]},
+            {"kind": "parallel", "members": [0, 1]},
+        ][:3],
+    )
     top, bottom, bore = (made.regions[n].surface for n in ("top", "bottom", "bore"))
     assert abs(np.dot(np.subtract(top.origin, bottom.origin), top.axis)) == pytest.approx(10, abs=1e-6)
     assert bore.radius == pytest.approx(6, abs=1e-7) and bore.outward == -1
@@ -81,7 +95,7 @@ def test_square_axis_and_face_cannot_be_had_of_a_bore_through_it(block_scan, reg
         ([{"kind": "parallel", "members": [0]}], "degenerate", "relations[0]"),
         ([{"kind": "bolt-circle", "members": [0, 1, 2], "slots": [0], "count": 4}], "degenerate", "relations[0]"),
     ],
-)  # fmt: skip
+)
 def test_demands_that_make_no_sense_are_located(block_scan, regions, relations, code, place):
     with pytest.raises(ContourError) as caught:
         agreed(block_scan, regions, ["top", "bottom", "bore"], relations)

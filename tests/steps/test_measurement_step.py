@@ -23,9 +23,11 @@ def measured(params: dict, products: dict, **faces) -> dict:
 
 
 SQUARE = [
-    Entity("e1", "line", (0.0, 0.0), (20.0, 0.0)), Entity("e2", "line", (20.0, 0.0), (20.0, 10.0)),
-    Entity("e3", "line", (20.0, 10.0), (0.0, 10.0)), Entity("e4", "line", (0.0, 10.0), (0.0, 0.0)),
-]  # fmt: skip
+    Entity("e1", "line", (0.0, 0.0), (20.0, 0.0)),
+    Entity("e2", "line", (20.0, 0.0), (20.0, 10.0)),
+    Entity("e3", "line", (20.0, 10.0), (0.0, 10.0)),
+    Entity("e4", "line", (0.0, 10.0), (0.0, 0.0)),
+]
 
 
 @pytest.fixture(scope="module")
@@ -90,12 +92,20 @@ def test_walls_edges_areas_and_volumes_of_a_body(slab):
     wall = measured({"what": "thickness", "face": face}, {"face": product}, face=large[0])
     assert wall["thickness"] == pytest.approx(5)
     side = next(n for n, a in flat.items() if abs(a - 100) < 1e-6)
-    edge = measured({"what": "length", "face": face, "other_face": face}, {"face": product, "other_face": product},
-                    face=large[0], other_face=side)  # fmt: skip
+    edge = measured(
+        {"what": "length", "face": face, "other_face": face},
+        {"face": product, "other_face": product},
+        face=large[0],
+        other_face=side,
+    )
     assert edge["length"] == pytest.approx(20)
     with pytest.raises(ContourError, match="share no edge"):
-        measured({"what": "length", "face": face, "other_face": face}, {"face": product, "other_face": product},
-                 face=large[0], other_face=large[1])  # fmt: skip
+        measured(
+            {"what": "length", "face": face, "other_face": face},
+            {"face": product, "other_face": product},
+            face=large[0],
+            other_face=large[1],
+        )
 
 
 def test_lengths_and_areas_of_a_sketch():

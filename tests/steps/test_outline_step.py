@@ -43,9 +43,13 @@ def outline_params(scan) -> dict:
     origin = np.array(region.surface.origin) - 4 * UP
     normal = np.array(region.surface.axis)
     return {
-        "scan": {"id": "s"}, "plane": {"id": "r"}, "offset": {"text": "-4 mm"}, "origin": origin.tolist(),
-        "u_axis": plane_frame(origin, normal).u.tolist(), "loops": taken_loops(scan, origin, normal),
-    }  # fmt: skip
+        "scan": {"id": "s"},
+        "plane": {"id": "r"},
+        "offset": {"text": "-4 mm"},
+        "origin": origin.tolist(),
+        "u_axis": plane_frame(origin, normal).u.tolist(),
+        "loops": taken_loops(scan, origin, normal),
+    }
 
 
 @pytest.fixture(scope="module")
@@ -179,8 +183,13 @@ def loops_of(scan, z: float):
 
 def test_a_hole_is_held_concentric_with_a_rounded_end_of_another_loop():
     """A tab: square at one end, round at the other, with a hole that the scan puts somewhere near the middle of the round."""
-    tab = [Entity("a", "line", (0, 0), (30, 0)), Entity("b", "arc", (30, 0), (30, 16), (38, 8)),
-           Entity("c", "line", (30, 16), (0, 16)), Entity("d", "line", (0, 16), (0, 0)), circle(30.06, 7.95, 4)]  # fmt: skip
+    tab = [
+        Entity("a", "line", (0, 0), (30, 0)),
+        Entity("b", "arc", (30, 0), (30, 16), (38, 8)),
+        Entity("c", "line", (30, 16), (0, 16)),
+        Entity("d", "line", (0, 16), (0, 0)),
+        circle(30.06, 7.95, 4),
+    ]
     scan = virtual_scan(exact_arrays(prism(tab, 8).shape), ScanSettings(spacing_mm=0.6, noise_mm=0.015, seed=5))
     prepared = prepare_scan(raw_scan(scan.vertices[scan.facets]), 1.0)
     loops, lines, frame = loops_of(prepared, 4.0)

@@ -38,7 +38,23 @@ def holed(block_scan):
 
 
 def test_every_scan_step_is_known():
-    assert SCAN_KINDS == ["align", "decimate", "drop", "fill", "mend", "merge", "offset-scan", "orient", "patch", "refine", "rescale", "smooth", "split", "trim", "weld"]  # fmt: skip
+    assert SCAN_KINDS == [
+        "align",
+        "decimate",
+        "drop",
+        "fill",
+        "mend",
+        "merge",
+        "offset-scan",
+        "orient",
+        "patch",
+        "refine",
+        "rescale",
+        "smooth",
+        "split",
+        "trim",
+        "weld",
+    ]
 
 
 @pytest.mark.parametrize(

@@ -23,10 +23,12 @@ def pairs_of(scan, rough, wanted=None):
     found = propose_pairs(scan, rough, wanted=wanted)
     rows = face_facts(rough)
     return [
-        {"face": {"body": "b", "name": rows[p.face]["name"], "kind": rows[p.face]["kind"]},
-         "seeds": [int(scan.source_facet[p.seed])]}
+        {
+            "face": {"body": "b", "name": rows[p.face]["name"], "kind": rows[p.face]["kind"]},
+            "seeds": [int(scan.source_facet[p.seed])],
+        }
         for p in found
-    ]  # fmt: skip
+    ]
 
 
 def seat(scan, rough, pairs, products=None, names=None, tilt="3 deg"):

@@ -26,9 +26,11 @@ def _export(args: argparse.Namespace) -> dict[str, Any]:
         matches = []
     if len(matches) != 1:
         raise ContourError(
-            "not-found", "no job has this id" if not matches else "several jobs begin with this id", got=args.job,
+            "not-found",
+            "no job has this id" if not matches else "several jobs begin with this id",
+            got=args.job,
             remedy="take the id from the job's address in the browser",
-        )  # fmt: skip
+        )
     head = matches[0].head
     assert head is not None
     out = Path(args.out)

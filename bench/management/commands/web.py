@@ -27,11 +27,26 @@ class Command(BaseCommand):
 
         proxies: dict[str, Any] = {}
         if settings.PROXIES:  # only what runs on this host reaches us, so whoever asks is the proxy
-            proxies = {"trusted_proxy": "*", "trusted_proxy_count": settings.PROXIES, "clear_untrusted_proxy_headers": True,
-                       "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"}}  # fmt: skip
+            proxies = {
+                "trusted_proxy": "*",
+                "trusted_proxy_count": settings.PROXIES,
+                "clear_untrusted_proxy_headers": True,
+                "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"},
+            }
         waitress.serve(
-            application, sockets=[socket.socket(fileno=options["socket"])], threads=THREADS, ident=None, asyncore_use_poll=True,
-            connection_limit=4000, backlog=1024, channel_timeout=90, cleanup_interval=15,
-            max_request_body_size=520 * 2**20, max_request_header_size=64 * 1024, inbuf_overflow=2**20, outbuf_overflow=2**20,
-            outbuf_high_watermark=2**22, **proxies,
-        )  # fmt: skip
+            application,
+            sockets=[socket.socket(fileno=options["socket"])],
+            threads=THREADS,
+            ident=None,
+            asyncore_use_poll=True,
+            connection_limit=4000,
+            backlog=1024,
+            channel_timeout=90,
+            cleanup_interval=15,
+            max_request_body_size=520 * 2**20,
+            max_request_header_size=64 * 1024,
+            inbuf_overflow=2**20,
+            outbuf_overflow=2**20,
+            outbuf_high_watermark=2**22,
+            **proxies,
+        )

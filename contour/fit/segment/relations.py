@@ -196,15 +196,17 @@ def relations(scan: PreparedScan, found: Segmentation) -> tuple[Relation, ...]:
             # A corner between other rounds touches its flanks along a little of its border only.
             beside_it = [j for j, n in sorted(beside[k].items(), key=lambda p: -p[1]) if n > 0.6 * _LONG * total]
             tangent = [
-                j for j in beside_it
-                if (t := found.regions[j].surface) is not None and _tangent(s, t, points, slack)
-            ]  # fmt: skip
+                j for j in beside_it if (t := found.regions[j].surface) is not None and _tangent(s, t, points, slack)
+            ]
             larger = [j for j in tangent if _bend_radius(found.regions[j].surface) > 1.3 * r]
             if len(larger) == 1:
                 larger += [
-                    j for j in beside[k]
-                    if (t := found.regions[j].surface) is not None and _pair_of_rounds(s, t) and _turn_deg(scan, found, k, j, sides) < 15
-                ]  # fmt: skip
+                    j
+                    for j in beside[k]
+                    if (t := found.regions[j].surface) is not None
+                    and _pair_of_rounds(s, t)
+                    and _turn_deg(scan, found, k, j, sides) < 15
+                ]
             if len(larger) >= 2 and _span_deg(s, points) < _SPAN_DEG:
                 pair = (larger[0], larger[1])
                 flanks = [found.regions[j].surface for j in pair]

@@ -47,7 +47,9 @@ def _turned(draft: Draft, p: NDArray[np.float64], facets: NDArray[np.int64]) -> 
     u, v = np.zeros(3), np.zeros(3)
     across_axis(axis, u, v)
     angle = np.arctan2(out @ v, out @ u)
-    return _Turned(facets, np.column_stack([rho, h]), np.column_stack([(normals * out).sum(axis=1), normals @ axis]), angle)  # fmt: skip
+    return _Turned(
+        facets, np.column_stack([rho, h]), np.column_stack([(normals * out).sum(axis=1), normals @ axis]), angle
+    )
 
 
 def _line(at: NDArray[np.float64], n: NDArray[np.float64], sigma: float) -> tuple[NDArray[np.float64], float]:
@@ -149,7 +151,12 @@ def part_rings(draft: Draft, least_area: float) -> int:
         seen.append(p.copy())
         points = scan.centroids[facets]
         reach = 0.5 * float(np.linalg.norm(np.ptp(points, axis=0)))
-        near = poor[((scan.centroids[poor] > points.min(axis=0) - reach) & (scan.centroids[poor] < points.max(axis=0) + reach)).all(axis=1)]  # fmt: skip
+        near = poor[
+            (
+                (scan.centroids[poor] > points.min(axis=0) - reach)
+                & (scan.centroids[poor] < points.max(axis=0) + reach)
+            ).all(axis=1)
+        ]
         turned = _turned(draft, p, near)
         for _ in range(40):
             if len(turned.facets) < FEWEST:

@@ -32,9 +32,20 @@ def contest(draft: Draft, misfit: NDArray[np.float64]) -> None:
     fixed[owned] = draft.protected[draft.labels[owned]] != 0
     flood(draft.labels, scan.across, draft.codes)
     relabel(
-        draft.labels, scan.across, scan.centroids, scan.smooth_normals, draft.codes, draft.values, misfit, fixed,
-        draft.sigma, _NORMAL_SIGMA, 1.0, 12.0, 60,
-    )  # fmt: skip
+        draft.labels,
+        scan.across,
+        scan.centroids,
+        scan.smooth_normals,
+        draft.codes,
+        draft.values,
+        misfit,
+        fixed,
+        draft.sigma,
+        _NORMAL_SIGMA,
+        1.0,
+        12.0,
+        60,
+    )
 
 
 def evict(draft: Draft, *, far: float = 0.0, turned_deg: float = 20.0) -> int:

@@ -125,10 +125,29 @@ class _Sowing:
             begin, until = len(order) * k // parts, len(order) * (k + 1) // parts
             report("growing surfaces", span[0] + (span[1] - span[0]) * k / parts)
             self.found, mark = sow(
-                order, begin, until, np.array(sizes), scan.across, scan.centroids, scan.smooth_normals, scan.areas, taken, tried,
-                self.labels, stamp, mark, self.tolerance, self.sigma, _COSINE, *self.limits, self.settings.least_area,
-                np.array(PENALTY), self.codes, self.values, self.found,
-            )  # fmt: skip
+                order,
+                begin,
+                until,
+                np.array(sizes),
+                scan.across,
+                scan.centroids,
+                scan.smooth_normals,
+                scan.areas,
+                taken,
+                tried,
+                self.labels,
+                stamp,
+                mark,
+                self.tolerance,
+                self.sigma,
+                _COSINE,
+                *self.limits,
+                self.settings.least_area,
+                np.array(PENALTY),
+                self.codes,
+                self.values,
+                self.found,
+            )
 
 
 def _core_vertices(scan: PreparedScan, facets: NDArray[np.int64], depth: NDArray[np.int32]) -> NDArray[np.int64]:
@@ -209,9 +228,11 @@ def segment(
     sowing.round(misfit, _MISFIT, (40, 160), report, (0.1, 0.5))
     if sowing.found == 0:
         raise ContourError(
-            "nothing-found", "no surface stands out of this scan's noise", got=f"noise {scan.noise_mm:.3f} mm, facets of {scan.edge_mm:.3f} mm",
+            "nothing-found",
+            "no surface stands out of this scan's noise",
+            got=f"noise {scan.noise_mm:.3f} mm, facets of {scan.edge_mm:.3f} mm",
             remedy="take a smaller least area, go coarser, or smooth the scan first",
-        )  # fmt: skip
+        )
     mine = np.zeros(_MOST_REGIONS, np.uint8)
     mine[: len(protected)] = 1
     draft = Draft(

@@ -127,8 +127,13 @@ def snap_line(picture: Picture, a: Array, b: Array, *, reach: float = 8.0, drawn
         if off is not None:
             found.append((s * length, off))
     if len(found) < 5:
-        raise ContourError("fit-failed", "no edge is to be seen along this line", got=f"{len(found)} places", need="5",
-                           remedy="draw it closer to the edge, or raise the contrast of the photo")  # fmt: skip
+        raise ContourError(
+            "fit-failed",
+            "no edge is to be seen along this line",
+            got=f"{len(found)} places",
+            need="5",
+            remedy="draw it closer to the edge, or raise the contrast of the photo",
+        )
     t, d = np.array(found).T
     keep = np.ones(len(t), np.bool_)
     for _ in range(4):
@@ -238,8 +243,12 @@ def snap_circle(
         if off is not None:
             found.append(centre + (radius + off) * way)
     if len(found) < len(angles) / 3:
-        raise ContourError("fit-failed", "no round edge is to be seen here", got=f"{len(found)} of {len(angles)} places",
-                           remedy="mark it closer to its edge")  # fmt: skip
+        raise ContourError(
+            "fit-failed",
+            "no round edge is to be seen here",
+            got=f"{len(found)} of {len(angles)} places",
+            remedy="mark it closer to its edge",
+        )
     p = np.array(found)
     keep = np.ones(len(p), np.bool_)
     for _ in range(4):

@@ -203,8 +203,12 @@ def flat_of(
         for k in range(4)
     ]
     if not (all(t > 1 for t in turns) or all(t < -1 for t in turns)):
-        raise ContourError("bad-params", "the four corners do not go once around a rectangle", need="top left, then clockwise",
-                           remedy="drag the corners onto those of a card, a plate or the part")  # fmt: skip
+        raise ContourError(
+            "bad-params",
+            "the four corners do not go once around a rectangle",
+            need="top left, then clockwise",
+            remedy="drag the corners onto those of a card, a plate or the part",
+        )
     lens = Flat(photo, bend, np.eye(3), photo)
     straight = lens.straight(c)
     shape = aspect if aspect is not None else aspect_of(straight, photo)

@@ -54,9 +54,12 @@ def _shifts(v: Array, window: Array, starts: Array, reach: int) -> tuple[Array, 
     n = len(window)
     for s in starts:
         k0 = int(round(s))
-        scores = np.array([
-            _likeness(v[k : k + n], window) if 0 <= k and k + n <= len(v) else -1.0 for k in range(k0 - reach, k0 + reach + 1)
-        ])  # fmt: skip
+        scores = np.array(
+            [
+                _likeness(v[k : k + n], window) if 0 <= k and k + n <= len(v) else -1.0
+                for k in range(k0 - reach, k0 + reach + 1)
+            ]
+        )
         best = int(np.argmax(scores))
         out.append(k0 - reach + parabola_peak(scores, best))
         good.append(float(scores[best]))
@@ -72,14 +75,24 @@ def repeats_along(picture: Picture, first: Array, last: Array, count: int, *, wi
     step = (last - first) / max(count - 1, 1)
     length = float(np.linalg.norm(step))
     if not 2 <= count <= 500 or length < 5:
-        raise ContourError("bad-params", "too little to repeat", got=f"{count} repeats of {length:.0f} pixels",
-                           need="2 to 500 repeats of at least 5 pixels", remedy="draw from the first to the last, and say how many there are")  # fmt: skip
+        raise ContourError(
+            "bad-params",
+            "too little to repeat",
+            got=f"{count} repeats of {length:.0f} pixels",
+            need="2 to 500 repeats of at least 5 pixels",
+            remedy="draw from the first to the last, and say how many there are",
+        )
     way = step / length
     begin, end = first - 0.9 * step, first + (count + 0.4) * step
     high, wide = picture.shape
     for corner in (first, last):
         if not (-1 <= corner[0] <= wide and -1 <= corner[1] <= high):
-            raise ContourError("bad-params", "the repeats leave the picture", got=f"{count} repeats", remedy="count fewer, or draw the line again")  # fmt: skip
+            raise ContourError(
+                "bad-params",
+                "the repeats leave the picture",
+                got=f"{count} repeats",
+                remedy="count fewer, or draw the line again",
+            )
     sample = 0.5
     t, v = profile(picture, begin, end, width=width, step=sample)
     sample = float(t[1] - t[0])

@@ -37,8 +37,13 @@ def scale_of(px: float, u_px: float, mm: float, u_mm: float, *, squared: bool) -
     Raises ContourError (bad-params).
     """
     if px < 5 or not mm > 0:
-        raise ContourError("bad-params", "the known length is too short to scale a picture by", got=f"{px:.0f} pixels, {mm:g} mm",
-                           need="5 pixels and more than 0 mm", remedy="take the longest length that is known")  # fmt: skip
+        raise ContourError(
+            "bad-params",
+            "the known length is too short to scale a picture by",
+            got=f"{px:.0f} pixels, {mm:g} mm",
+            need="5 pixels and more than 0 mm",
+            remedy="take the longest length that is known",
+        )
     return Scale(mm / px, math.hypot(u_px / px, u_mm / mm), _UNEVEN if squared else 0.01)
 
 

@@ -48,8 +48,13 @@ def squared_up(picture: Picture, corners: Array, *, reach: float = 6.0) -> Squar
             sides.append(snap_bowed(picture, c[k], c[(k + 1) % 4], reach=reach))
         except ContourError as error:
             name = ("upper", "right", "lower", "left")[k]
-            raise ContourError("fit-failed", f"the {name} side shows no edge", got=error.problem.got, need="four sides to be seen",
-                               remedy="drag the corners closer, or keep them as they are") from None  # fmt: skip
+            raise ContourError(
+                "fit-failed",
+                f"the {name} side shows no edge",
+                got=error.problem.got,
+                need="four sides to be seen",
+                remedy="drag the corners closer, or keep them as they are",
+            ) from None
     bend = lens_of(sides, photo)
     lens = Flat(photo, bend, np.eye(3), photo)
     lines = [_line(lens.straight(s)) for s in sides]

@@ -40,7 +40,7 @@ _UNIFIED = {
     "8-UN": "; ".join(f"{Fraction(k, 8)} 8" for k in range(9, 33)),
     "12-UN": "; ".join(f"{Fraction(k, 8)} 12" for k in range(13, 33)),
     "16-UN": "; ".join(f"{Fraction(k, 8)} 16" for k in range(9, 33)),
-}  # fmt: skip
+}
 # Clearance holes, mm (fine, medium, coarse): ISO 273:1979.
 _CLEARANCE = """
 1 1.1 1.2 1.3; 1.2 1.3 1.4 1.5; 1.4 1.5 1.6 1.8; 1.6 1.7 1.8 2; 1.8 2 2.1 2.2; 2 2.2 2.4 2.6; 2.5 2.7 2.9 3.1; 3 3.2 3.4 3.6;
@@ -51,12 +51,27 @@ _CLEARANCE = """
 """
 # Close and free clearance holes, inch, of the numbered sizes, then of the fractional ones up to 1 inch.
 _INCH_CLEARANCE = {
-    "#0": (0.0635, 0.0700), "#1": (0.0760, 0.0810), "#2": (0.0890, 0.0960), "#3": (0.1040, 0.1100), "#4": (0.1160, 0.1285),
-    "#5": (0.1285, 0.1360), "#6": (0.1440, 0.1495), "#8": (0.1695, 0.1770), "#10": (0.1960, 0.2010), "#12": (0.2210, 0.2280),
-    "1/4": (0.257, 0.266), "5/16": (0.323, 0.332), "3/8": (0.386, 0.397), "7/16": (29 / 64, 15 / 32), "1/2": (33 / 64, 17 / 32),
-    "9/16": (37 / 64, 19 / 32), "5/8": (41 / 64, 21 / 32), "3/4": (49 / 64, 25 / 32), "7/8": (57 / 64, 29 / 32),
+    "#0": (0.0635, 0.0700),
+    "#1": (0.0760, 0.0810),
+    "#2": (0.0890, 0.0960),
+    "#3": (0.1040, 0.1100),
+    "#4": (0.1160, 0.1285),
+    "#5": (0.1285, 0.1360),
+    "#6": (0.1440, 0.1495),
+    "#8": (0.1695, 0.1770),
+    "#10": (0.1960, 0.2010),
+    "#12": (0.2210, 0.2280),
+    "1/4": (0.257, 0.266),
+    "5/16": (0.323, 0.332),
+    "3/8": (0.386, 0.397),
+    "7/16": (29 / 64, 15 / 32),
+    "1/2": (33 / 64, 17 / 32),
+    "9/16": (37 / 64, 19 / 32),
+    "5/8": (41 / 64, 21 / 32),
+    "3/4": (49 / 64, 25 / 32),
+    "7/8": (57 / 64, 29 / 32),
     "1": (65 / 64, 33 / 32),
-}  # fmt: skip
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -165,9 +180,12 @@ def nearest_threads(
     for name, value in (("diameter", diameter), ("pitch", pitch)):
         if value is None or not 0 < value < 1e4:
             raise ContourError(
-                "bad-params", f"the {name} must be a positive length", got=f"{value:g} mm", where=Where(param=name),
+                "bad-params",
+                f"the {name} must be a positive length",
+                got=f"{value:g} mm",
+                where=Where(param=name),
                 remedy="measure it again, in mm or with its unit",
-            )  # fmt: skip
+            )
     assert diameter is not None
     if minor is not None:
         inside = True
@@ -181,5 +199,12 @@ def nearest_threads(
         # A pitch read over several turns is good to about 1 %; crests may be worn by a few hundredths of the pitch.
         score = math.hypot(misfit / (0.12 * t.pitch), wrong / (0.02 * t.pitch))
         # Coarse before fine where both say the same.
-        found.append(ThreadCandidate(t, diameter - nominal, pitch - t.pitch, score + (0 if "coarse" in t.series or t.series == "UNC" else 0.05)))  # fmt: skip
+        found.append(
+            ThreadCandidate(
+                t,
+                diameter - nominal,
+                pitch - t.pitch,
+                score + (0 if "coarse" in t.series or t.series == "UNC" else 0.05),
+            )
+        )
     return sorted(found, key=lambda c: c.score)[:count]

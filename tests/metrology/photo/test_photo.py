@@ -174,16 +174,21 @@ def test_what_is_not_there_is_said() -> None:
     blank = np.full((200, 300), 0.5, np.float32)
     a, b = np.array([50.0, 50.0]), np.array([250.0, 60.0])
     for attempt in (
-        lambda: snap_line(blank, a, b), lambda: snap_circle(blank, a, 20.0), lambda: repeats_along(blank, a, b, 8),
-        lambda: squared_up(blank, np.array([[20, 20], [280, 20], [280, 180], [20, 180]])), lambda: ends_on_edges(blank, a, b),
-    ):  # fmt: skip
+        lambda: snap_line(blank, a, b),
+        lambda: snap_circle(blank, a, 20.0),
+        lambda: repeats_along(blank, a, b, 8),
+        lambda: squared_up(blank, np.array([[20, 20], [280, 20], [280, 180], [20, 180]])),
+        lambda: ends_on_edges(blank, a, b),
+    ):
         with pytest.raises(ContourError) as error:
             attempt()
         assert error.value.problem.code == "fit-failed"
     for attempt in (
-        lambda: repeats_along(blank, a, b, 1), lambda: repeats_along(blank, a, np.array([900.0, 60.0]), 4), lambda: scale_of(2, 1, 5, 0, squared=True),
+        lambda: repeats_along(blank, a, b, 1),
+        lambda: repeats_along(blank, a, np.array([900.0, 60.0]), 4),
+        lambda: scale_of(2, 1, 5, 0, squared=True),
         lambda: flat_of((300, 200), corners=np.array([[0, 0], [100, 100], [100, 0], [0, 100]])),
-    ):  # fmt: skip
+    ):
         with pytest.raises(ContourError) as error:
             attempt()
         assert error.value.problem.code == "bad-params"

@@ -18,12 +18,18 @@ BY_NAME = {t.designation: t for t in threads()}
 @pytest.mark.parametrize(
     ("name", "pitch_diameter", "minor", "low", "high"),
     [
-        ("M6x1", 5.350, 4.917, 5.794, 5.974), ("M8x1.25", 7.188, 6.647, 7.760, 7.972), ("M10x1.5", 9.026, 8.376, 9.732, 9.968),
-        ("M12x1.75", 10.863, 10.106, 11.701, 11.966), ("M16x2", 14.701, 13.835, 15.682, 15.962), ("M20x2.5", 18.376, 17.294, 19.623, 19.958),
-        ("M24x3", 22.051, 20.752, 23.577, 23.952), ("M30x3.5", 27.727, 26.211, 29.522, 29.947), ("M3x0.5", 2.675, 2.459, 2.874, 2.980),
+        ("M6x1", 5.350, 4.917, 5.794, 5.974),
+        ("M8x1.25", 7.188, 6.647, 7.760, 7.972),
+        ("M10x1.5", 9.026, 8.376, 9.732, 9.968),
+        ("M12x1.75", 10.863, 10.106, 11.701, 11.966),
+        ("M16x2", 14.701, 13.835, 15.682, 15.962),
+        ("M20x2.5", 18.376, 17.294, 19.623, 19.958),
+        ("M24x3", 22.051, 20.752, 23.577, 23.952),
+        ("M30x3.5", 27.727, 26.211, 29.522, 29.947),
+        ("M3x0.5", 2.675, 2.459, 2.874, 2.980),
         ("M30x2", 28.701, 27.835, 29.682, 29.962),
     ],
-)  # fmt: skip
+)
 def test_metric_diameters(name: str, pitch_diameter: float, minor: float, low: float, high: float) -> None:
     t = BY_NAME[name]
     assert t.pitch_diameter == pytest.approx(pitch_diameter, abs=6e-4)
@@ -35,11 +41,16 @@ def test_metric_diameters(name: str, pitch_diameter: float, minor: float, low: f
 @pytest.mark.parametrize(
     ("name", "major", "per_inch", "drill"),
     [
-        ("1/4-20 UNC", 0.25, 20, "no. 7"), ("#10-32 UNF", 0.19, 32, "no. 21"), ("1/2-13 UNC", 0.5, 13, "27/64 inch"),
-        ("3/8-16 UNC", 0.375, 16, "5/16 inch"), ("1-8 UNC", 1.0, 8, "7/8 inch"), ("1-1/2-12 UNF", 1.5, 12, "1-27/64 inch"),
-        ("#4-40 UNC", 0.112, 40, "no. 44"), ("2-4.5 UNC", 2.0, 4.5, "1-25/32 inch"),
+        ("1/4-20 UNC", 0.25, 20, "no. 7"),
+        ("#10-32 UNF", 0.19, 32, "no. 21"),
+        ("1/2-13 UNC", 0.5, 13, "27/64 inch"),
+        ("3/8-16 UNC", 0.375, 16, "5/16 inch"),
+        ("1-8 UNC", 1.0, 8, "7/8 inch"),
+        ("1-1/2-12 UNF", 1.5, 12, "1-27/64 inch"),
+        ("#4-40 UNC", 0.112, 40, "no. 44"),
+        ("2-4.5 UNC", 2.0, 4.5, "1-25/32 inch"),
     ],
-)  # fmt: skip
+)
 def test_unified_threads(name: str, major: float, per_inch: float, drill: str) -> None:
     t = BY_NAME[name]
     assert t.major == pytest.approx(25.4 * major) and t.per_inch == pytest.approx(per_inch)
