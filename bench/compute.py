@@ -13,8 +13,8 @@ from typing import Any, Protocol
 from django.conf import settings
 
 from bench.faults import reported
-from contour.job.building import build_in_children
-from contour.job.runner import ChildDied, run_in_child
+from contour.job.work.children import build_in_children
+from contour.job.work.runner import ChildDied, run_in_child
 from contour.recipe.problem import ContourError, Problem
 
 __all__ = ["ATTEMPTS", "CHILD", "SHARED", "Ledger", "Order", "see_through"]
@@ -25,7 +25,7 @@ ATTEMPTS = 5
 _BEAT_S, _ASK_S = 0.6, 0.15
 SHARED = "shared:"  # begins a path in a payload that lies in the folder all machines have
 
-# What a row's kind is in contour.job.tasks.
+# What a row's kind is in contour.job.work.tasks.
 CHILD = {
     "inspect": "inspect",
     "step": "export-step",

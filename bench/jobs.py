@@ -12,13 +12,14 @@ from django.db import transaction
 from bench.blobs import require_own
 from bench.models import Job, Revision, Task, Upload
 from bench.work import enqueue_build
-from contour.job.blobs import blobs_of
-from contour.job.edits import Edit, Known, apply_edit
-from contour.job.result import BuildResult, ValueState
-from contour.job.scope import Scope
-from contour.recipe.file import Recipe, ScanEvidence, dump_recipe, load_recipe
+from contour.job.build.blobs import blobs_of
+from contour.job.build.result import BuildResult, ValueState
+from contour.job.build.scope import Scope
+from contour.job.edits.apply import Edit, Known, apply_edit
+from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.formula import Quantity
 from contour.recipe.problem import ContourError
+from contour.recipe.recipe import Recipe, dump_recipe, load_recipe
 
 __all__ = [
     "begin_job",

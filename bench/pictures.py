@@ -14,9 +14,9 @@ from django.conf import settings
 from numpy.typing import NDArray
 
 from bench.store import store
-from contour.job.keys import picture_key
-from contour.job.runner import run_in_child
-from contour.recipe.file import Picture
+from contour.job.build.keys import picture_key
+from contour.job.work.runner import run_in_child
+from contour.recipe.evidence.picture import Picture
 
 __all__ = ["drawing_of", "flat_file", "grey_photo", "unpacked_picture"]
 

@@ -14,9 +14,9 @@ from bench.models import Job
 from bench.store import store
 from bench.work import build_missing
 from contour.fit.region import grow_region, patch_around, region_of_facets
-from contour.fit.section import section_loops
-from contour.job.keys import scan_key
+from contour.job.build.keys import scan_key
 from contour.mesh.prepare import PreparedScan, load_prepared
+from contour.outline.section import section_loops
 from contour.recipe.problem import ContourError
 
 __all__ = ["in_turn", "job_scan", "scan_state", "warm", "warm_newest"]

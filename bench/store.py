@@ -6,7 +6,7 @@ from functools import cache
 
 from django.conf import settings
 
-from contour.job.store import Store
+from contour.job.build.store import Store
 
 __all__ = ["store"]
 

@@ -22,8 +22,8 @@ from bench.compute import ATTEMPTS, see_through
 from bench.ledger import DatabaseLedger, order_of
 from bench.models import Job, Task
 from bench.store import store
-from contour.job.keys import keys_in_result
-from contour.job.runner import warm_up
+from contour.job.build.keys import keys_in_result
+from contour.job.work.runner import warm_up
 from contour.recipe.problem import ContourError, Problem
 
 __all__ = [

@@ -9,7 +9,7 @@ from django.core.wsgi import get_wsgi_application
 application = get_wsgi_application()
 
 from bench.scans import warm_newest  # noqa: E402 -- needs the settings first
-from contour.job.runner import rest_when_idle  # noqa: E402
+from contour.job.work.runner import rest_when_idle  # noqa: E402
 
 warm_newest()
 # Previews and pictures run in children of this process; while nobody works on a job, their fork server need not stand by.

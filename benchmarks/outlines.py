@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from benchmarks.timing import each, milliseconds
-from contour.fit.outline import default_outline_tolerance, fit_outline
+from contour.outline.explain import default_outline_tolerance, fit_outline
 from contour.simulate.loops import SoftLoop, softened_loop
 
 __all__ = ["run"]

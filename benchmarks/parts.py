@@ -7,7 +7,7 @@ from functools import cache
 import numpy as np
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
 
-from contour.exchange.scanfile import RawScan
+from contour.exchange.raw import RawScan
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.sketch.entities import Entity

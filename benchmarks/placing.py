@@ -8,18 +8,18 @@ from collections.abc import Iterator
 import numpy as np
 from scipy.spatial.transform import Rotation
 
-from contour.fit.best_fit import best_fit
-from contour.fit.rigid import inverse, moved, placement, turned
-from contour.fit.symmetry import symmetry_planes
+from contour.geometry.rigid import inverse, moved, placement, turned
 from contour.mesh.exact import signed_distances
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.recipe.problem import ContourError
+from contour.register.best_fit import best_fit
+from contour.register.symmetry import symmetry_planes
 from contour.simulate.scanner import ScanSettings, VirtualScan, virtual_scan
 from contour.solid.exact_arrays import exact_arrays
 from demo.bracket import POSE, bracket, bracket_scan
 from demo.pump_cover import LOWER_POSE, UPPER_POSE, lower_scan, pump_cover, upper_scan
 from tests.conftest import raw_scan
-from tests.fit.test_placing import stepped, symmetric
+from tests.register.test_placing import stepped, symmetric
 
 __all__ = ["run"]
 

@@ -11,7 +11,8 @@ import numpy as np
 from contour.metrology.against import Pair, scale_check, zero_check
 from contour.metrology.propagate import Input, propagated
 from contour.metrology.reading import all_readings
-from contour.recipe.file import Instrument, Reading, Recipe, Session, Take
+from contour.recipe.evidence.reading import Instrument, Reading, Session, Take
+from contour.recipe.recipe import Recipe
 from contour.simulate.caliper import Caliper, measured
 
 __all__ = ["run"]

@@ -12,9 +12,9 @@ import numpy as np
 from benchmarks.parts import big_scan
 from benchmarks.timing import each, milliseconds
 from contour.fit.region import grow_region
-from contour.fit.section import section_loops
 from contour.mesh.prepare import load_prepared, save_prepared
 from contour.mesh.slice import slice_scan
+from contour.outline.section import section_loops
 from contour.recipe.problem import ContourError
 
 __all__ = ["run"]

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
 
-from contour.exchange.scanfile import RawScan
+from contour.exchange.raw import RawScan
 from contour.fit.segment.labels import depth_of
 from contour.fit.segment.whole import Segmentation
 from contour.fit.surface import Surface

@@ -14,10 +14,10 @@ from playwright.sync_api import Page, sync_playwright
 
 from benchmarks.kills import Client
 from contour.exchange.stl_out import write_stl
-from contour.job.build import build
-from contour.job.edits import SetParams, apply_edit
-from contour.job.store import Store
-from contour.recipe.file import load_recipe
+from contour.job.build.build import build
+from contour.job.build.store import Store
+from contour.job.edits.apply import SetParams, apply_edit
+from contour.recipe.recipe import load_recipe
 from demo.bracket import bracket_scan
 from tests.browser.conftest import FLAGS, Server
 

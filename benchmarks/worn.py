@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from contour.exchange.scanfile import RawScan
+from contour.exchange.raw import RawScan
 from contour.fit.covariance import fit_covariance
 from contour.fit.region import inner_vertices
 from contour.fit.segment.whole import segment

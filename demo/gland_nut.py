@@ -14,18 +14,9 @@ import numpy as np
 from PIL import Image
 
 from contour.metrology.photo.squared import squared_up
-from contour.recipe.file import (
-    Instrument,
-    Measures,
-    NamedValue,
-    Picture,
-    PictureLength,
-    PictureMark,
-    Reading,
-    Recipe,
-    Session,
-    Take,
-)
+from contour.recipe.evidence.picture import Picture, PictureLength, PictureMark
+from contour.recipe.evidence.reading import Instrument, Measures, Reading, Session, Take
+from contour.recipe.recipe import NamedValue, Recipe
 from contour.recipe.values import Value
 from contour.simulate.caliper import Caliper, measured
 from contour.simulate.photo import Camera, Photo, photograph, thread_outline

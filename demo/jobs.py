@@ -13,10 +13,11 @@ from contour.exchange.ply_out import write_ply
 from contour.exchange.scanfile import read_scan
 from contour.exchange.stl_out import write_stl
 from contour.fit.region import SurfaceKind, grow_region
-from contour.fit.section import section_loops
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.mesh.slice import plane_frame
-from contour.recipe.file import Recipe, ScanEvidence, Step
+from contour.outline.section import section_loops
+from contour.recipe.evidence.scan import ScanEvidence
+from contour.recipe.recipe import Recipe, Step
 from demo.bracket import BASE_THICKNESS, POSE, bracket_scan
 from demo.pump_cover import lower_scan, upper_scan
 
@@ -181,8 +182,8 @@ def seated_job(blob: str, scan_file: Path) -> Recipe:
     """The whole bracket: wall, pocket and boss on the plate, and every face seated on the scan."""
     # The kernel is needed to say which face should lie on which region.
     from contour.check.pairing import propose_pairs
-    from contour.job.build import build, faces_of
-    from contour.job.store import Store
+    from contour.job.build.build import build, faces_of
+    from contour.job.build.store import Store
     from contour.solid.shape import NamedShape, read_shape
     from contour.steps.products import load_product
 

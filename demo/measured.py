@@ -8,18 +8,9 @@ from pathlib import Path
 from contour.exchange.scanfile import read_scan
 from contour.fit.surface import SurfaceKind
 from contour.mesh.prepare import prepare_scan
-from contour.recipe.file import (
-    Feature,
-    Instrument,
-    Measures,
-    Picture,
-    PictureLength,
-    Pin,
-    Reading,
-    Recipe,
-    Session,
-    Take,
-)
+from contour.recipe.evidence.picture import Picture, PictureLength
+from contour.recipe.evidence.reading import Feature, Instrument, Measures, Pin, Reading, Session, Take
+from contour.recipe.recipe import Recipe
 from contour.recipe.values import Value
 from contour.simulate.caliper import Caliper, measured
 from demo.bracket import BASE_THICKNESS

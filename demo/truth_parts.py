@@ -28,7 +28,8 @@ from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Vec
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 
-from contour.solid.shape import edges, solids, volume
+from contour.solid.mass import volume
+from contour.solid.shape import edges, solids
 
 __all__ = ["TRUTH_PARTS", "davit_foot", "hawse_casting", "rudder_spindle", "valve_block"]
 

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from contour.exchange.scanfile import RawScan
+from contour.exchange.raw import RawScan
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.mesh.slice import plane_frame
 from contour.simulate.scanner import ScanSettings, virtual_scan

@@ -11,7 +11,8 @@ import pytest
 
 from contour.cli import main
 from contour.exchange.step import write_step
-from contour.recipe.file import NamedValue, Reading, Recipe, Step, Take, dump_recipe
+from contour.recipe.evidence.reading import Reading, Take
+from contour.recipe.recipe import NamedValue, Recipe, Step, dump_recipe
 from contour.recipe.values import Value
 from contour.steps import KINDS
 from tests.conftest import binary_stl, cube

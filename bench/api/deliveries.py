@@ -13,7 +13,7 @@ from pydantic import Field
 from bench.jobs import head_build, own_job, recipe_of
 from bench.models import Task
 from bench.work import delivery_path, enqueue
-from contour.job.headless import safe_name
+from contour.job.build.file import safe_name
 from contour.recipe.problem import ContourError
 
 router = Router(tags=["deliveries"])

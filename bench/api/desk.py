@@ -17,16 +17,16 @@ from ninja.files import UploadedFile
 from bench.api.jobs import JobOut, job_out
 from bench.jobs import edit_job, known_values, last_result, own_job, recipe_of
 from bench.models import CaliperLine, Job
-from contour.job.desk import desk_facts, standards_near
-from contour.job.reading_edits import PutReadings
-from contour.job.result import BuildResult
-from contour.job.uncertain import value_uncertainties
+from contour.job.build.result import BuildResult
+from contour.job.edits.reading import PutReadings
+from contour.job.questions.desk import desk_facts, standards_near
+from contour.job.questions.uncertain import value_uncertainties
 from contour.metrology.against import Pair, print_correction
 from contour.metrology.lines import takes_of_text
 from contour.metrology.reading import all_readings
 from contour.metrology.standards.threads import nearest_threads
 from contour.metrology.table import readings_from_csv, readings_to_csv
-from contour.recipe.file import Take
+from contour.recipe.evidence.reading import Take
 from contour.recipe.formula import Quantity
 from contour.recipe.problem import ContourError, Where
 from contour.simulate.caliper import Caliper, closed, line_of, measured, zeroed

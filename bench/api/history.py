@@ -16,10 +16,10 @@ from bench.api.jobs import JobOut, job_out
 from bench.jobs import duplicate, own_job, recipe_of, return_to
 from bench.models import Checkpoint, Job, Task
 from bench.work import delivery_path, enqueue
-from contour.job.compare import changes_as_json, recipe_changes
-from contour.job.relations import dependents
-from contour.recipe.file import Recipe, load_recipe
+from contour.job.edits.relations import dependents
+from contour.job.questions.compare import changes_as_json, recipe_changes
 from contour.recipe.problem import ContourError
+from contour.recipe.recipe import Recipe, load_recipe
 
 router = Router(tags=["history"])
 

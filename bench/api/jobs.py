@@ -15,11 +15,11 @@ from pydantic import Field
 from bench.api.uploads import facts_of
 from bench.jobs import begin_job, edit_job, head_build, import_recipe, move_head, own_job, recipe_of, undo_labels
 from bench.models import Job, Task, Upload
-from contour.job.edits import Edit
-from contour.job.runner import warm_up_soon
+from contour.job.edits.apply import Edit
+from contour.job.work.runner import warm_up_soon
 from contour.metrology.reading import all_readings
-from contour.recipe.file import Recipe
 from contour.recipe.problem import ContourError
+from contour.recipe.recipe import Recipe
 from contour.steps import KINDS
 
 router = Router(tags=["jobs"])

@@ -23,17 +23,18 @@ from bench.pictures import drawing_of, flat_file, grey_photo, unpacked_picture
 from bench.scans import scan_state
 from bench.store import store
 from contour.exchange.picture import MAX_PICTURE_BYTES
-from contour.fit.bends import sides_of
-from contour.job.edits import SetReading
-from contour.job.photo import PictureFacts, flat_picture, picture_facts
-from contour.job.picture_edits import AddPicture, SetMark, SetPicture
-from contour.job.reading_edits import PutReadings
-from contour.job.uncertain import formula_uncertainty
+from contour.job.edits.apply import SetReading
+from contour.job.edits.picture import AddPicture, SetMark, SetPicture
+from contour.job.edits.reading import PutReadings
+from contour.job.questions.photo import PictureFacts, flat_picture, picture_facts
+from contour.job.questions.uncertain import formula_uncertainty
 from contour.metrology.photo.edges import snap_circle
 from contour.metrology.photo.flat import FlatPixels
 from contour.metrology.photo.squared import squared_up
 from contour.metrology.photo.trace import ends_on_edges, traced
-from contour.recipe.file import MarkKind, Picture, PictureLength, PictureMark, Pin, Reading
+from contour.outline.bends import sides_of
+from contour.recipe.evidence.picture import MarkKind, Picture, PictureLength, PictureMark
+from contour.recipe.evidence.reading import Pin, Reading
 from contour.recipe.formula import evaluate
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.values import Value

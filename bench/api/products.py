@@ -14,8 +14,8 @@ from bench.jobs import own_job, recipe_of
 from bench.models import Job, Task
 from bench.store import store
 from bench.work import build_missing
-from contour.job.build import faces_of
-from contour.job.keys import keys_in_result
+from contour.job.build.build import faces_of
+from contour.job.build.keys import keys_in_result
 from contour.recipe.problem import ContourError
 from contour.solid.resolve import face_label
 

@@ -18,16 +18,16 @@ from bench.jobs import edited, last_result, own_job, recipe_of, scope_of
 from bench.models import Task
 from bench.store import store
 from bench.work import enqueue
-from contour.job.build import checked_params, faces_of
-from contour.job.candidates import candidates_for
-from contour.job.edits import Edit
-from contour.job.preview import up_to_scan
-from contour.job.result import BuildResult
-from contour.job.runner import run_in_child
-from contour.job.scope import used_names
-from contour.recipe.file import dump_recipe
+from contour.job.build.build import checked_params, faces_of
+from contour.job.build.result import BuildResult
+from contour.job.build.scope import used_names
+from contour.job.edits.apply import Edit
+from contour.job.questions.candidates import candidates_for
+from contour.job.questions.preview import up_to_scan
+from contour.job.work.runner import run_in_child
 from contour.recipe.formula import Mark, evaluate
 from contour.recipe.problem import ContourError
+from contour.recipe.recipe import dump_recipe
 from contour.recipe.values import ACCEPTS, FaceRef, Ref, dimension_of, ref_kind, refs_in
 from contour.solid.resolve import candidates, face_label
 from contour.steps import KINDS

@@ -21,9 +21,9 @@ from bench.scans import job_scan, scan_state
 from bench.store import store
 from bench.work import delivery_path, enqueue
 from contour.fit.facet_sets import Change, changed
-from contour.job.edits import AddStep, AddSteps, SetFacets
-from contour.job.intent_edits import Agree, agreed
-from contour.job.region_edits import Facets
+from contour.job.edits.apply import AddStep, AddSteps, SetFacets
+from contour.job.edits.intent import Agree, agreed
+from contour.job.edits.region import Facets
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError
 from contour.recipe.values import FacetSet, facets_to_bytes
@@ -44,7 +44,7 @@ class FindIn(Schema):
 
 
 class FoundOut(Schema):
-    """progress: what is being done, and how much of 100; result: see contour.job.segmented."""
+    """progress: what is being done, and how much of 100; result: see contour.job.questions.segmented."""
 
     id: uuid.UUID
     status: str

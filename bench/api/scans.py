@@ -22,11 +22,11 @@ from bench.models import Task, Upload
 from bench.scans import job_scan
 from bench.store import store
 from bench.work import delivery_path, enqueue
-from contour.job.building import solid_file_facts
-from contour.job.health import load_health
-from contour.job.practice import PracticeScan, ScannedSolid
-from contour.job.scan_edits import AddScan
-from contour.recipe.file import ScanEvidence
+from contour.job.build.health import load_health
+from contour.job.edits.scan import AddScan
+from contour.job.questions.practice import PracticeScan, ScannedSolid
+from contour.job.work.children import solid_file_facts
+from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.problem import ContourError, Where
 
 router = Router(tags=["scans"])

@@ -18,14 +18,14 @@ from bench.scans import job_scan, scan_state
 from contour.construct.place import Place
 from contour.construct.planes import offset, tilted, u_axis_of
 from contour.fit.budget import Budget
-from contour.fit.outline_offers import nearly_held
-from contour.fit.outline_pieces import Outline
-from contour.fit.section import SectionLoop, clean_cuts, loop_of, outline_tolerance, outlines_of, piece_points
-from contour.fit.where_to_cut import RankedCut
-from contour.job.runner import run_in_child
+from contour.job.work.runner import run_in_child
 from contour.mesh.grazing import grazing
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
+from contour.outline.offers import nearly_held
+from contour.outline.pieces import Outline
+from contour.outline.section import SectionLoop, clean_cuts, loop_of, outline_tolerance, outlines_of, piece_points
+from contour.outline.where_to_cut import RankedCut
 from contour.recipe.problem import ContourError
 from contour.steps.outline import LoopRelation, TakenLoop, refit_loops
 

@@ -12,7 +12,7 @@ import os
 import sys
 from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NoReturn
+from typing import Any, NoReturn
 
 import numpy as np
 
@@ -20,14 +20,11 @@ from contour.cli.child import in_child
 from contour.cli.evidence import add_evidence_commands
 from contour.cli.metrology import add_metrology_commands
 from contour.cli.regions import add_region_commands
+from contour.cli.scans import prepared_scan, unit_of
 from contour.recipe.formula import LENGTH_UNITS, evaluate
 from contour.recipe.problem import ContourError, Problem, Where
 
-if TYPE_CHECKING:
-    from contour.exchange.scanfile import RawScan
-    from contour.mesh.prepare import PreparedScan
-
-__all__ = ["add_core_commands", "main", "prepared_scan", "run", "unit_of"]
+__all__ = ["add_core_commands", "main", "run"]
 
 Handler = Callable[[argparse.Namespace], Any]
 _OUTLINES_S = 20.0
@@ -66,24 +63,6 @@ def _vector(text: str, name: str) -> np.ndarray:
     return values
 
 
-def unit_of(args: argparse.Namespace, raw: RawScan) -> str:
-    """The unit that was said, else the file's own, else mm with a warning (once)."""
-    if args.unit is None:
-        if raw.unit is None:
-            print(f"{Path(args.scan).name}: no unit given, taking mm (say --unit mm|cm|m|inch)", file=sys.stderr)
-        args.unit = raw.unit or "mm"
-    return str(args.unit)
-
-
-def prepared_scan(args: argparse.Namespace) -> PreparedScan:
-    """The scan a command names, in mm and ready to work on."""
-    from contour.exchange.scanfile import read_scan
-    from contour.mesh.prepare import prepare_scan
-
-    raw = read_scan(Path(args.scan))
-    return prepare_scan(raw, LENGTH_UNITS[unit_of(args, raw)])
-
-
 def _tolerance(args: argparse.Namespace) -> float | None:
     if args.tolerance is None:
         return None
@@ -104,9 +83,9 @@ def _inspect(args: argparse.Namespace) -> dict[str, Any]:
 
 def _section(args: argparse.Namespace) -> dict[str, Any]:
     from contour.fit.budget import Budget
-    from contour.fit.section import clean_cuts, outlines_of
     from contour.mesh.grazing import grazing
     from contour.mesh.slice import plane_frame, slice_scan
+    from contour.outline.section import clean_cuts, outlines_of
 
     origin, normal = _vector(args.origin, "origin"), _vector(args.normal, "normal")
     if np.linalg.norm(normal) < 1e-12:
@@ -156,26 +135,26 @@ def _check(args: argparse.Namespace) -> dict[str, Any]:
 
     from contour.exchange.step import read_step
     from contour.solid.gate import check_solid
-    from contour.solid.shape import area
+    from contour.solid.mass import area
 
     shape = read_step(Path(args.solid))
     return {**asdict(check_solid(shape)), "area": area(shape)}
 
 
 def _build(args: argparse.Namespace) -> dict[str, Any]:
-    from contour.job.headless import build_job_file
+    from contour.job.work.headless import build_job_file
 
     return build_job_file(Path(args.job), Path(args.out))
 
 
 def _steps(args: argparse.Namespace) -> Any:
-    from contour.job.describe import kinds_reference, step_kinds
+    from contour.job.questions.describe import kinds_reference, step_kinds
 
     return kinds_reference() if args.markdown else step_kinds()
 
 
 def _show(args: argparse.Namespace) -> dict[str, Any]:
-    from contour.job.describe import show_job
+    from contour.job.questions.describe import show_job
 
     return show_job(Path(args.job))
 

@@ -45,7 +45,7 @@ def _out(text: str) -> Path:
 
 
 def _mend(args: argparse.Namespace) -> dict[str, Any]:
-    from contour.cli import unit_of
+    from contour.cli.scans import unit_of
     from contour.exchange.mesh_out import write_mesh
     from contour.exchange.scanfile import read_scan
     from contour.mesh.defects import raw_defects
@@ -89,11 +89,11 @@ def _read_back(path: Path, factor: float) -> Any:
 
 @in_child("to")
 def _align(args: argparse.Namespace) -> dict[str, Any]:
-    from contour.cli import prepared_scan
+    from contour.cli.scans import prepared_scan
     from contour.exchange.mesh_out import write_mesh
     from contour.exchange.step import read_step
-    from contour.fit.best_fit import best_fit
-    from contour.fit.rigid import moved
+    from contour.geometry.rigid import moved
+    from contour.register.best_fit import best_fit
     from contour.solid.exact_arrays import exact_arrays
 
     out = _out(args.out)

@@ -12,9 +12,9 @@ __all__ = ["add_region_commands"]
 
 
 def _regions(args: argparse.Namespace) -> dict[str, Any]:
-    from contour.cli import prepared_scan
+    from contour.cli.scans import prepared_scan
     from contour.fit.segment.whole import Settings
-    from contour.job.segmented import regions_of
+    from contour.job.questions.segmented import regions_of
 
     scan = prepared_scan(args)
     out, found = regions_of(scan, Settings(coarseness=args.coarseness, least_area=args.least_area))

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.exchange.polygons import fan_or_ears
-from contour.exchange.scanfile import NoteLog, RawScan, check_facet_count
+from contour.exchange.raw import NoteLog, RawScan, check_facet_count
 
 __all__ = ["looks_like_obj", "read_obj"]
 

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.exchange.polygons import triangles_of
-from contour.exchange.scanfile import NoteLog, RawScan, check_facet_count
+from contour.exchange.raw import NoteLog, RawScan, check_facet_count
 from contour.recipe.problem import ContourError, Where
 
 __all__ = ["looks_like_ply", "read_ply"]

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.exchange.scanfile import NoteLog
+from contour.exchange.raw import NoteLog
 
 __all__ = ["fan_or_ears", "triangles_of"]
 

@@ -1,82 +1,21 @@
-"""A scan file as read: raw triangles in file order, and notes on everything odd or dropped."""
+"""Reading a scan file of any format: its content decides, not its name."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Literal, get_args
+from typing import get_args
 
-import numpy as np
-from numpy.typing import NDArray
-
+from contour.exchange.obj import looks_like_obj, read_obj
+from contour.exchange.ply import looks_like_ply, read_ply
+from contour.exchange.raw import RawScan, ScanFormat
+from contour.exchange.stl import looks_like_binary_stl, read_ascii_stl, read_binary_stl
+from contour.exchange.threemf import model_parts, read_3mf
 from contour.exchange.unpack import MAX_BYTES, gunzipped, is_gzip, is_zip, member, members, open_zip
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["NoteLog", "RawScan", "ReadNote", "ScanFormat", "decode_text", "read_scan"]
+__all__ = ["decode_text", "read_scan"]
 
-ScanFormat = Literal["stl", "obj", "ply", "3mf"]
-MAX_FACETS = 10_000_000
-_PLACES_KEPT = 20
-
-
-@dataclass(frozen=True, slots=True)
-class ReadNote:
-    """One kind of finding: how often, and the first places (lines of text files, facet numbers of binary ones)."""
-
-    code: str
-    message: str
-    count: int
-    places: tuple[int, ...]
-    place_kind: Literal["line", "facet", "file"]
-
-    def text(self) -> str:
-        if self.place_kind == "file":
-            return self.message
-        shown = ", ".join(str(p) for p in self.places[:5]) + (" …" if self.count > 5 else "")
-        return f"{self.message} ({self.count} at {self.place_kind} {shown})"
-
-
-@dataclass(frozen=True, slots=True)
-class RawScan:
-    """Triangles as they stand in the file.
-
-    corners : (n, 3, 3) float64, file units, finite. facet_ids : (n,) int64, each triangle's number in the file
-    (polygons triangulated), before anything was dropped. facets_read counts those numbers. unit is the file's own
-    where its format has one.
-    """
-
-    corners: NDArray[np.float64]
-    facet_ids: NDArray[np.int64]
-    facets_read: int
-    format: ScanFormat
-    solids: tuple[str, ...] = ()
-    notes: tuple[ReadNote, ...] = ()
-    unit: Literal["mm", "cm", "m", "inch"] | None = None
-
-
-@dataclass(slots=True)
-class NoteLog:
-    """Collects findings while a file is read; keeps counts for all and places for the first few."""
-
-    place_kind: Literal["line", "facet"]
-    _found: dict[str, tuple[str, int, list[int]]] = field(default_factory=dict)
-    _file: list[ReadNote] = field(default_factory=list)
-
-    def add(self, code: str, message: str, places: int | Iterable[int]) -> None:
-        listed = [places] if isinstance(places, int) else [int(p) for p in places]
-        if not listed:
-            return
-        text, count, kept = self._found.get(code, (message, 0, []))
-        kept.extend(listed[: _PLACES_KEPT - len(kept)])
-        self._found[code] = (text, count + len(listed), kept)
-
-    def add_file(self, code: str, message: str) -> None:
-        self._file.append(ReadNote(code, message, 1, (), "file"))
-
-    def notes(self) -> tuple[ReadNote, ...]:
-        found = [ReadNote(c, m, n, tuple(p), self.place_kind) for c, (m, n, p) in self._found.items()]
-        return tuple(self._file + found)
+_ENDINGS = get_args(ScanFormat)
 
 
 def decode_text(data: bytes) -> str | None:
@@ -136,10 +75,6 @@ def read_scan(path: Path, *, name: str | None = None) -> RawScan:
 
 def _read(data: bytes, name: str, depth: int = 0, said: str | None = None) -> RawScan:
     """`said` is the name without the endings of what it was packed in."""
-    from contour.exchange.obj import looks_like_obj, read_obj
-    from contour.exchange.ply import looks_like_ply, read_ply
-    from contour.exchange.stl import looks_like_binary_stl, read_ascii_stl, read_binary_stl
-
     said = said or name
     ending = _ending(said)
     text = None
@@ -167,8 +102,6 @@ def _read(data: bytes, name: str, depth: int = 0, said: str | None = None) -> Ra
 
 
 def _read_zip(data: bytes, name: str, depth: int, ending: str) -> RawScan:
-    from contour.exchange.threemf import model_parts, read_3mf
-
     archive = open_zip(data, name)
     if model_parts(archive):
         _require_ending("3mf", ending, name)
@@ -184,9 +117,6 @@ def _read_zip(data: bytes, name: str, depth: int, ending: str) -> RawScan:
             remedy="unpack it and bring the mesh in by itself",
         )
     return _read(member(archive, meshes[0], name), f"{name}: {meshes[0]}", depth + 1, meshes[0])
-
-
-_ENDINGS = get_args(ScanFormat)
 
 
 def _ending(name: str) -> str:
@@ -207,17 +137,4 @@ def _require_ending(found: str, ending: str, name: str) -> None:
             got=found.upper(),
             need=ending.upper(),
             remedy=f"rename it to .{found}, or choose the file that was meant",
-        )
-
-
-def check_facet_count(count: int, name: str) -> None:
-    """Raises ContourError (file-too-large) beyond what the bench can hold."""
-    if count > MAX_FACETS:
-        raise ContourError(
-            "file-too-large",
-            "the scan has too many facets",
-            where=Where(file=name),
-            got=f"{count:,}",
-            need=f"at most {MAX_FACETS:,}",
-            remedy="thin the scan out before bringing it in",
         )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from contour.exchange.scanfile import NoteLog, RawScan, check_facet_count
+from contour.exchange.raw import NoteLog, RawScan, check_facet_count
 from contour.recipe.problem import ContourError, Where
 
 __all__ = ["looks_like_binary_stl", "read_ascii_stl", "read_binary_stl"]

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.exchange.polygons import triangles_of
-from contour.exchange.scanfile import NoteLog, RawScan, check_facet_count
+from contour.exchange.raw import NoteLog, RawScan, check_facet_count
 from contour.exchange.unpack import MAX_BYTES, member, members
 from contour.recipe.problem import ContourError, Where
 

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.exchange.scanfile import RawScan
+from contour.exchange.raw import RawScan
 from contour.mesh.defects import Defect, raw_defects
 from contour.mesh.facets import mesh_of_soup
 from contour.mesh.noise import estimate_noise

@@ -15,7 +15,7 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.exchange.scanfile import RawScan
+from contour.exchange.raw import RawScan
 from contour.mesh.facets import Mesh
 from contour.mesh.noise import estimate_noise
 from contour.mesh.topology import facet_geometry, neighbours, usable_facets, vertex_facets, weld

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 
-from contour.recipe.file import Take
+from contour.recipe.evidence.reading import Take
 from contour.recipe.formula import LENGTH_UNITS
 from contour.recipe.problem import ContourError, Where
 

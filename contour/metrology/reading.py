@@ -7,8 +7,9 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from contour.recipe.file import Instrument, Reading, Recipe, Session, Take
+from contour.recipe.evidence.reading import Instrument, Reading, Session, Take
 from contour.recipe.formula import LENGTH_UNITS
+from contour.recipe.recipe import Recipe
 
 __all__ = [
     "COVERAGE",

@@ -8,9 +8,10 @@ import math
 import uuid
 from typing import get_args
 
-from contour.recipe.file import Measures, Method, Reading, Recipe, Take
+from contour.recipe.evidence.reading import Measures, Method, Reading, Take
 from contour.recipe.formula import LENGTH_UNITS
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.recipe import Recipe
 
 __all__ = ["COLUMNS", "readings_from_csv", "readings_to_csv"]
 

@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 from shapely.geometry import Point, Polygon
 from shapely.validation import explain_validity
 
-from contour.fit.arcs import arc_points, circle_through
-from contour.fit.ellipses import Ellipse, ellipse_path
 from contour.mesh.slice import PlaneFrame
+from contour.outline.arcs import arc_points, circle_through
+from contour.outline.ellipses import Ellipse, ellipse_path
 from contour.recipe.problem import ContourError, Where
 
 __all__ = ["JOIN_MM", "Entity", "Loop", "Point2", "Profile", "Sketch", "entity_points", "find_profiles"]

@@ -9,8 +9,9 @@ from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 
 from contour.recipe.problem import ContourError
 from contour.solid.gate import require_solid
+from contour.solid.mass import volume
 from contour.solid.names import inherit_names
-from contour.solid.shape import NamedShape, faces, shape_list, volume
+from contour.solid.shape import NamedShape, faces, shape_list
 
 __all__ = ["Operation", "combine", "common_volume"]
 

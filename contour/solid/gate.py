@@ -11,7 +11,8 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.TopoDS import TopoDS_Shape
 
 from contour.recipe.problem import ContourError, Where
-from contour.solid.shape import faces, free_edges, is_valid, solids, volume
+from contour.solid.mass import volume
+from contour.solid.shape import faces, free_edges, is_valid, solids
 
 __all__ = ["SolidFacts", "check_solid", "require_solid"]
 

@@ -42,7 +42,8 @@ from OCP.TopoDS import (
 from contour.mesh.slice import plane_frame
 from contour.recipe.problem import ContourError, Where
 from contour.solid.gate import require_solid
-from contour.solid.shape import NamedShape, ShapeMap, edge_faces, edges, faces, owners_of, shape_map, volume
+from contour.solid.mass import volume
+from contour.solid.shape import NamedShape, ShapeMap, edge_faces, edges, faces, owners_of, shape_map
 
 __all__ = ["FaceGeometry", "face_geometry", "resurface", "rolling_faces"]
 

@@ -11,16 +11,12 @@ from numpy.typing import NDArray
 from OCP.BinTools import BinTools
 from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepCheck import BRepCheck_Analyzer
-from OCP.BRepGProp import BRepGProp
 from OCP.BRepTools import BRepTools
 from OCP.collections import IndexedDataMap_TopoDS_Shape_List_TopoDS_Shape_TopTools_ShapeMapHasher as AncestorMap
 from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.collections import List_TopoDS_Shape
-from OCP.GeomAbs import GeomAbs_CurveType
-from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Solid
@@ -29,7 +25,6 @@ __all__ = [
     "AncestorMap",
     "NamedShape",
     "ShapeMap",
-    "area",
     "bounds",
     "edge_faces",
     "edges",
@@ -41,7 +36,6 @@ __all__ = [
     "shape_list",
     "shape_map",
     "solids",
-    "volume",
     "write_shape",
 ]
 
@@ -120,29 +114,6 @@ def free_edges(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
         if len(owners) < 2 and not seam and not BRep_Tool.Degenerated_s(edge):
             out.append(edge)
     return out
-
-
-def volume(shape: TopoDS_Shape) -> float:
-    """mm³; negative when the shape is inside out."""
-    props = GProp_GProps()
-    # Adaptive, span by span: the plain call takes a few points per face and was 0.3 % off under a free curve.
-    BRepGProp.VolumePropertiesGK_s(shape, props, 1e-7, False, True, False, False, False)
-    return float(props.Mass())
-
-
-def area(shape: TopoDS_Shape) -> float:
-    """mm²; with free edges by fine triangles (the kernel's integral does not follow such edges well)."""
-    from contour.solid.tessellate import tessellate
-
-    plain = (GeomAbs_CurveType.GeomAbs_Line, GeomAbs_CurveType.GeomAbs_Circle)
-    curves = (BRepAdaptor_Curve(e).GetType() for e in edges(shape) if not BRep_Tool.Degenerated_s(e))
-    if not all(kind in plain for kind in curves):
-        mesh = tessellate(shape, chord_mm=0.002, angle_rad=0.15)
-        a, b, c = (mesh.vertices[mesh.triangles[:, k]] for k in range(3))
-        return float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2)
-    props = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(shape, props)
-    return float(props.Mass())
 
 
 def is_valid(shape: TopoDS_Shape) -> bool:

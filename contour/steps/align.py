@@ -8,7 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
-from contour.fit.datum import (
+from contour.fit.region import Region
+from contour.geometry.rigid import moved, placement
+from contour.mesh.prepare import PreparedScan, placed
+from contour.recipe.problem import ContourError, Where
+from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.values import Angle, FileBlob, Length, ScanRef, Value
+from contour.register.datum import (
     Direction,
     box_corner,
     datum_frame,
@@ -17,12 +23,6 @@ from contour.fit.datum import (
     reflected_frame,
     typed_motion,
 )
-from contour.fit.region import Region
-from contour.fit.rigid import moved, placement
-from contour.mesh.prepare import PreparedScan, placed
-from contour.recipe.problem import ContourError, Where
-from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Angle, FileBlob, Length, ScanRef, Value
 from contour.steps.products import ScanProduct
 from contour.steps.region import region_of
 
@@ -145,7 +145,7 @@ def _skin(scan: PreparedScan) -> tuple[NDArray[np.float64], NDArray[np.float64]]
 
 
 def _by_symmetry(params: Params, scan: PreparedScan) -> tuple[NDArray[np.float64], dict[str, Any]]:
-    from contour.fit.symmetry import symmetry_planes
+    from contour.register.symmetry import symmetry_planes
 
     found = symmetry_planes(scan.vertices, scan.facets, scan.across, noise_mm=scan.noise_mm)
     best = found[0]
@@ -158,7 +158,7 @@ def _by_solid(params: Params, scan: PreparedScan, inputs: Inputs) -> tuple[NDArr
     from pathlib import Path
 
     from contour.exchange.step import read_step
-    from contour.fit.best_fit import best_fit
+    from contour.register.best_fit import best_fit
     from contour.solid.exact_arrays import exact_arrays
 
     if params.solid is None:

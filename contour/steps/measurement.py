@@ -248,7 +248,8 @@ def _area(params: Params, inputs: Inputs) -> dict[str, Any]:
             "from": triple(at),
         }
     if "body" in inputs.products:
-        from contour.solid.shape import area, read_shape
+        from contour.solid.mass import area
+        from contour.solid.shape import read_shape
 
         return {"said": "of all faces of the body", "area": area(read_shape(inputs.products["body"].brep))}
     if "scan" in inputs.products:
@@ -258,7 +259,8 @@ def _area(params: Params, inputs: Inputs) -> dict[str, Any]:
 
 def _volume(params: Params, inputs: Inputs) -> dict[str, Any]:
     if "body" in inputs.products:
-        from contour.solid.shape import read_shape, volume
+        from contour.solid.mass import volume
+        from contour.solid.shape import read_shape
 
         return {"said": "of the body", "volume": volume(read_shape(inputs.products["body"].brep))}
     if "scan" not in inputs.products:

@@ -8,10 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
-from contour.fit.best_fit import even_samples
-from contour.fit.icp import Settled, Target, settle, target_of
-from contour.fit.pose_votes import vote_poses
-from contour.fit.rigid import best_rigid, inverse, moved, turned
+from contour.geometry.rigid import best_rigid, inverse, moved, turned
 from contour.mesh.facets import Mesh
 from contour.mesh.merge import merged
 from contour.mesh.nearest import nearest_on_triangles
@@ -19,6 +16,9 @@ from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Length, ScanRef
+from contour.register.best_fit import even_samples
+from contour.register.icp import Settled, Target, settle, target_of
+from contour.register.pose_votes import vote_poses
 from contour.steps.products import ScanProduct
 from contour.steps.scans import changed_scan, positive
 

@@ -14,15 +14,15 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.construct.place import Place
-from contour.fit.outline import default_outline_tolerance
-from contour.fit.outline_pieces import Chain, Outline, shape_chains, shape_pieces, whole_ellipse
-from contour.fit.outline_shape import Held
-from contour.fit.outline_split import ARC, ELLIPSE, FREE, LINE
-from contour.fit.radial import radial_frame, radial_profile, runout_of
-from contour.fit.rigid import inverse, moved, turned
-from contour.fit.silhouette import silhouette
+from contour.geometry.rigid import inverse, moved, turned
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
+from contour.outline.explain import default_outline_tolerance
+from contour.outline.pieces import Chain, Outline, shape_chains, shape_pieces, whole_ellipse
+from contour.outline.radial import radial_frame, radial_profile, runout_of
+from contour.outline.shape import Held
+from contour.outline.silhouette import silhouette
+from contour.outline.split import ARC, ELLIPSE, FREE, LINE
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import AxisRef, Length, PlaneRef, ScanRef, Value

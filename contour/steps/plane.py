@@ -9,11 +9,11 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.construct import planes
 from contour.construct.place import Place, triple, unit, with_spread
-from contour.fit.rigid import inverse, moved, turned
-from contour.fit.symmetry import symmetry_planes
+from contour.geometry.rigid import inverse, moved, turned
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Angle, AxisRef, Length, Number, PlaneRef, PointRef, ScanRef, SketchRef, Value
+from contour.register.symmetry import symmetry_planes
 from contour.sketch.entities import entity_points
 from contour.steps.places import axis_at, place_facts, plane_at, point_at
 

@@ -8,8 +8,8 @@ from typing import Annotated
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from contour.fit.bends import sides_of
 from contour.mesh.slice import plane_frame
+from contour.outline.bends import sides_of
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Angle, Length, PlaneRef, Value

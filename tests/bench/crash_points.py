@@ -25,9 +25,9 @@ from typing import Any
 import numpy as np
 
 from contour.exchange.scanfile import read_scan
-from contour.job.keys import keys_in_result
-from contour.job.store import Store
-from contour.recipe.file import load_recipe
+from contour.job.build.keys import keys_in_result
+from contour.job.build.store import Store
+from contour.recipe.recipe import load_recipe
 from tests.bench.served import Person, account, address_of, command
 
 __all__ = ["OPERATIONS", "Site", "crash_points", "faults_of"]

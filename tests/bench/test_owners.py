@@ -13,8 +13,9 @@ from bench.jobs import import_recipe
 from bench.models import Job, KeptFile, Task
 from bench.store import store
 from contour.exchange.step import write_step
-from contour.recipe.file import Recipe, ScanEvidence
+from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.problem import ContourError
+from contour.recipe.recipe import Recipe
 from tests.bench.asking import bring, client_of, edited, get, post, region_edit, scan_id
 
 pytestmark = pytest.mark.django_db(transaction=True)

@@ -16,7 +16,8 @@ from contour.mesh.health import inspect_scan
 from contour.solid.boolean import common_volume
 from contour.solid.exact_arrays import face_kinds
 from contour.solid.gate import check_solid
-from contour.solid.shape import NamedShape, volume
+from contour.solid.mass import volume
+from contour.solid.shape import NamedShape
 from demo.bracket import POSE, base_block
 from tests.conftest import binary_stl, cube
 

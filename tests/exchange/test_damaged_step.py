@@ -16,9 +16,9 @@ from contour.cli import main
 from contour.exchange import limits
 from contour.exchange.limits import file_limit_s, hard_limit
 from contour.exchange.step import write_step
-from contour.job.building import build_in_children, solid_file_facts
-from contour.recipe.file import Step, dump_recipe
+from contour.job.work.children import build_in_children, solid_file_facts
 from contour.recipe.problem import ContourError
+from contour.recipe.recipe import Step, dump_recipe
 from tests.job.test_build import recipe, store  # noqa: F401 -- fixtures
 
 

@@ -14,7 +14,7 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS
 
 from benchmarks.segment_truth import holed_scan, score
-from contour.exchange.scanfile import RawScan
+from contour.exchange.raw import RawScan
 from contour.fit.segment.labels import depth_of, pieces
 from contour.fit.segment.whole import Settings, segment
 from contour.mesh.exact import PLANE

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from contour.exchange.scanfile import RawScan
+from contour.exchange.raw import RawScan
 from contour.fit.covariance import fit_covariance
 from contour.fit.form import form_of
 from contour.fit.segment.whole import segment

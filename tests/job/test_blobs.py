@@ -3,8 +3,10 @@
 import pytest
 from pydantic import BaseModel, ValidationError
 
-from contour.job.blobs import blobs_of
-from contour.recipe.file import Picture, Recipe, ScanEvidence, Step
+from contour.job.build.blobs import blobs_of
+from contour.recipe.evidence.picture import Picture
+from contour.recipe.evidence.scan import ScanEvidence
+from contour.recipe.recipe import Recipe, Step
 from contour.recipe.values import Blob, FacetSet, FileBlob, blobs_in
 
 SCAN = ScanEvidence(id="scan", name="s.stl", blob="a" * 64, format="stl", unit="mm")

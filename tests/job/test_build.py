@@ -12,26 +12,18 @@ import pytest
 
 from contour.exchange.scanfile import read_scan
 from contour.exchange.step import read_step
-from contour.job.build import build
-from contour.job.compare import moved_map
-from contour.job.headless import build_job_file
-from contour.job.preview import preview
-from contour.job.runner import run_in_child
-from contour.job.store import Store
-from contour.job.view import read_view
+from contour.job.build.build import build
+from contour.job.build.store import Store
+from contour.job.questions.compare import moved_map
+from contour.job.questions.preview import preview
+from contour.job.views.scan import read_view
+from contour.job.work.headless import build_job_file
+from contour.job.work.runner import run_in_child
 from contour.mesh.prepare import prepare_scan
-from contour.recipe.file import (
-    BodyLook,
-    NamedValue,
-    Reading,
-    Recipe,
-    ScanEvidence,
-    Step,
-    Take,
-    dump_recipe,
-    load_recipe,
-)
+from contour.recipe.evidence.reading import Reading, Take
+from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.problem import ContourError
+from contour.recipe.recipe import BodyLook, NamedValue, Recipe, Step, dump_recipe, load_recipe
 from contour.recipe.values import Value
 from contour.solid.gate import check_solid
 from tests.conftest import facet_near
@@ -280,7 +272,8 @@ def test_stl_of_a_turned_body_reads_back_closed(tmp_path, turn):
     from contour.mesh.slice import plane_frame
     from contour.sketch.entities import Sketch, find_profiles
     from contour.solid.extrude import extrude
-    from contour.solid.shape import volume, write_shape
+    from contour.solid.mass import volume
+    from contour.solid.shape import write_shape
     from contour.steps.products import BodyProduct, save_product
     from tests.conftest import circle, rectangle
 

@@ -4,10 +4,10 @@ import signal
 
 import pytest
 
-from contour.job import building
-from contour.job.build import build
-from contour.job.building import build_in_children
-from contour.job.runner import ChildDied
+from contour.job.build.build import build
+from contour.job.work import children as building
+from contour.job.work.children import build_in_children
+from contour.job.work.runner import ChildDied
 from contour.recipe.problem import ContourError, Problem
 from contour.recipe.registry import StepKind
 from contour.steps import KINDS

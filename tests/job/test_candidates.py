@@ -3,10 +3,11 @@
 import numpy as np
 import pytest
 
-from contour.job.candidates import candidates_for
-from contour.job.result import BuildResult, StepState, ValueState
+from contour.job.build.result import BuildResult, StepState, ValueState
+from contour.job.questions.candidates import candidates_for
 from contour.mesh.slice import plane_frame
-from contour.recipe.file import NamedValue, Reading, Recipe, Take
+from contour.recipe.evidence.reading import Reading, Take
+from contour.recipe.recipe import NamedValue, Recipe
 from contour.recipe.values import Value
 from contour.sketch.entities import Sketch
 

@@ -6,13 +6,14 @@ import numpy as np
 import pytest
 from pydantic import TypeAdapter
 
-from contour.job.desk import desk_facts, standards_near
-from contour.job.edits import Edit, apply_edit
-from contour.job.result import BuildResult, StepState
-from contour.job.uncertain import rests_on, value_uncertainties
+from contour.job.build.result import BuildResult, StepState
+from contour.job.edits.apply import Edit, apply_edit
+from contour.job.questions.desk import desk_facts, standards_near
+from contour.job.questions.uncertain import rests_on, value_uncertainties
 from contour.metrology.reading import all_readings
-from contour.recipe.file import Feature, Instrument, NamedValue, Reading, Recipe, Session, Step, Take
+from contour.recipe.evidence.reading import Feature, Instrument, Reading, Session, Take
 from contour.recipe.problem import ContourError
+from contour.recipe.recipe import NamedValue, Recipe, Step
 from contour.recipe.values import Value
 
 TOOL = Instrument(id="tool", name="caliper", resolution_mm=0.01, limit_mm=0.02)

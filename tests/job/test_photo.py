@@ -10,12 +10,14 @@ from PIL import Image, ImageDraw
 from pydantic import TypeAdapter
 
 from contour.exchange.picture import grey
-from contour.job.blobs import blobs_of
-from contour.job.drawing import scan_drawing
-from contour.job.edits import Edit, apply_edit
-from contour.job.photo import flat_picture, picture_facts
-from contour.recipe.file import Picture, PictureLength, PictureMark, Pin, Reading, Recipe, dump_recipe, load_recipe
+from contour.job.build.blobs import blobs_of
+from contour.job.edits.apply import Edit, apply_edit
+from contour.job.questions.photo import flat_picture, picture_facts
+from contour.job.views.drawing import scan_drawing
+from contour.recipe.evidence.picture import Picture, PictureLength, PictureMark
+from contour.recipe.evidence.reading import Pin, Reading
 from contour.recipe.problem import ContourError
+from contour.recipe.recipe import Recipe, dump_recipe, load_recipe
 from contour.recipe.values import Value
 from tests.shapes import sphere
 

@@ -3,14 +3,16 @@
 import pytest
 from pydantic import TypeAdapter
 
-from contour.job.compare import recipe_changes
-from contour.job.edits import Edit, apply_edit
-from contour.job.relations import dependents, needs, order_problem
-from contour.job.result import ValueState
-from contour.job.scope import Scope, used_names
-from contour.recipe.file import NamedValue, Reading, Recipe, ScanEvidence, Step, Take, dump_recipe, load_recipe
+from contour.job.build.result import ValueState
+from contour.job.build.scope import Scope, used_names
+from contour.job.edits.apply import Edit, apply_edit
+from contour.job.edits.relations import dependents, needs, order_problem
+from contour.job.questions.compare import recipe_changes
+from contour.recipe.evidence.reading import Reading, Take
+from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.formula import Quantity
 from contour.recipe.problem import ContourError
+from contour.recipe.recipe import NamedValue, Recipe, Step, dump_recipe, load_recipe
 from contour.recipe.values import Value
 
 EDIT = TypeAdapter(Edit)

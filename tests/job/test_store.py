@@ -6,8 +6,8 @@ import threading
 
 import pytest
 
-from contour.job.keys import blob_hash
-from contour.job.store import Store
+from contour.job.build.keys import blob_hash
+from contour.job.build.store import Store
 from contour.recipe.problem import ContourError
 
 KEY = "a" * 40

@@ -20,10 +20,10 @@ from OCP.Geom import Geom_CylindricalSurface, Geom_ToroidalSurface
 from OCP.gp import gp_Ax3, gp_Circ, gp_Dir, gp_Pnt
 from OCP.TopoDS import TopoDS
 
-from contour.fit.best_fit import best_fit
-from contour.job.body_view import save_body_view
+from contour.job.views.body import save_body_view
 from contour.mesh.exact import TORUS, signed_distances
 from contour.mesh.prepare import prepare_scan
+from contour.register.best_fit import best_fit
 from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.solid.exact_arrays import exact_arrays
 from contour.solid.shape import is_valid, write_shape

@@ -6,11 +6,11 @@ import numpy as np
 import pytest
 
 from contour.fit.budget import Budget
-from contour.fit.outline import fit_outline, unexplained
-from contour.fit.section import clean_cuts, outlines_of, section_loops
 from contour.mesh.grazing import grazing
 from contour.mesh.prepare import prepare_scan
 from contour.mesh.slice import plane_frame, slice_scan
+from contour.outline.explain import fit_outline, unexplained
+from contour.outline.section import clean_cuts, outlines_of, section_loops
 from contour.solid.tessellate import tessellate
 from tests.conftest import circle, prism, raw_scan, rectangle
 

@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 
 from contour.metrology.lines import LONGEST_LINE, MOST_LINES, take_of_line, takes_of_text, typed_takes
 from contour.metrology.table import readings_from_csv, readings_to_csv
-from contour.recipe.file import Reading, Recipe, Take
+from contour.recipe.evidence.reading import Reading, Take
 from contour.recipe.problem import ContourError
+from contour.recipe.recipe import Recipe
 from contour.simulate.caliper import Caliper, closed, line_of, measured, zeroed
 
 

@@ -5,7 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from contour.metrology.reading import all_readings, combined, outliers, reading_facts
-from contour.recipe.file import Instrument, Reading, Recipe, Session, Take
+from contour.recipe.evidence.reading import Instrument, Reading, Session, Take
+from contour.recipe.recipe import Recipe
 
 TOOL = Instrument(id="tool", name="caliper", resolution_mm=0.01, limit_mm=0.02)
 SESSION = Session(id="day", name="day", instrument="tool", zero_mm=0.03)

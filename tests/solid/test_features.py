@@ -11,8 +11,9 @@ from contour.solid.boolean import combine, common_volume
 from contour.solid.exact_arrays import face_kinds
 from contour.solid.extrude import extrude
 from contour.solid.gate import check_solid
+from contour.solid.mass import volume
 from contour.solid.names import edge_names
-from contour.solid.shape import bounds, read_shape, volume, write_shape
+from contour.solid.shape import bounds, read_shape, write_shape
 from contour.solid.tessellate import tessellate
 from tests.conftest import circle, prism, rectangle
 

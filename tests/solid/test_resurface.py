@@ -10,8 +10,9 @@ from contour.sketch.entities import Entity
 from contour.solid.boolean import combine
 from contour.solid.facts import face_facts
 from contour.solid.gate import check_solid
+from contour.solid.mass import volume
 from contour.solid.resurface import face_geometry, resurface, rolling_faces
-from contour.solid.shape import bounds, faces, volume
+from contour.solid.shape import bounds, faces
 from demo.bracket import base_block, bracket, rounded_rectangle
 from tests.conftest import circle, prism, rectangle
 

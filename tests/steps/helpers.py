@@ -12,7 +12,8 @@ from contour.mesh.slice import plane_frame
 from contour.recipe.registry import Inputs, Outcome
 from contour.recipe.values import dimension_of, values_in
 from contour.sketch.entities import Entity, Sketch
-from contour.solid.shape import NamedShape, read_shape, volume, write_shape
+from contour.solid.mass import volume
+from contour.solid.shape import NamedShape, read_shape, write_shape
 from contour.steps import KINDS
 from contour.steps.products import BodyProduct, RegionProduct
 

@@ -3,11 +3,11 @@
 import numpy as np
 import pytest
 
-from contour.fit.outline_mirror import line_between
-from contour.fit.outline_offers import nearly_held
-from contour.fit.section import section_loops
 from contour.mesh.prepare import prepare_scan
 from contour.mesh.slice import plane_frame, slice_scan
+from contour.outline.mirror import line_between
+from contour.outline.offers import nearly_held
+from contour.outline.section import section_loops
 from contour.recipe.problem import ContourError
 from contour.recipe.registry import Inputs
 from contour.simulate.scanner import ScanSettings, virtual_scan

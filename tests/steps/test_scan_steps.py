@@ -5,7 +5,7 @@ import json
 import numpy as np
 import pytest
 
-from contour.fit.rigid import moved, placement
+from contour.geometry.rigid import moved, placement
 from contour.mesh.prepare import mesh_of, placed, prepare_mesh
 from contour.mesh.topology import signed_volume
 from contour.recipe.problem import ContourError

@@ -13,10 +13,10 @@ from django.db import OperationalError
 from bench.models import Job
 from bench.store import store
 from contour.cli import add_core_commands, make_parser, run
-from contour.job.blobs import blobs_of
-from contour.job.headless import files_folder
-from contour.recipe.file import dump_recipe, load_recipe
+from contour.job.build.blobs import blobs_of
+from contour.job.build.file import files_folder
 from contour.recipe.problem import ContourError
+from contour.recipe.recipe import dump_recipe, load_recipe
 
 
 def _export(args: argparse.Namespace) -> dict[str, Any]:

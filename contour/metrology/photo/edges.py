@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, map_coordinates
 
-from contour.fit.arcs import arc_sweep
 from contour.metrology.photo.flat import FlatPixels
+from contour.outline.arcs import arc_sweep
 from contour.recipe.problem import ContourError
 
 __all__ = [

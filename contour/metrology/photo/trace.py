@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.arcs import circle_through
-from contour.fit.bends import sides_of
 from contour.metrology.photo.edges import Picture, edge_along, snap_circle, snap_line
+from contour.outline.arcs import circle_through
+from contour.outline.bends import sides_of
 from contour.recipe.problem import ContourError
 
 __all__ = ["ends_on_edges", "traced"]

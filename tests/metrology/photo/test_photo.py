@@ -7,14 +7,14 @@ import pytest
 from PIL import Image, ImageDraw
 from scipy.ndimage import gaussian_filter
 
-from contour.fit.arcs import circle_through
-from contour.fit.bends import sides_of
 from contour.metrology.photo.edges import snap_circle, snap_line
 from contour.metrology.photo.flat import Flat, FlatPixels, aspect_of, flat_of, homography
 from contour.metrology.photo.repeats import repeats_along
 from contour.metrology.photo.scale import length_mm, scale_check, scale_of
 from contour.metrology.photo.squared import squared_up
 from contour.metrology.photo.trace import ends_on_edges, traced
+from contour.outline.arcs import circle_through
+from contour.outline.bends import sides_of
 from contour.recipe.problem import ContourError
 from contour.simulate.photo import Camera, Photo, photograph, thread_outline
 

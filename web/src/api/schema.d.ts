@@ -4030,7 +4030,7 @@ export interface components {
         };
         /**
          * FoundOut
-         * @description progress: what is being done, and how much of 100; result: see contour.job.segmented.
+         * @description progress: what is being done, and how much of 100; result: see contour.job.questions.segmented.
          */
         FoundOut: {
             /**

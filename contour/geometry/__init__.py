@@ -1,0 +1,1 @@
+"""Frames and motions that everything above stands on."""

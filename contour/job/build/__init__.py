@@ -1,0 +1,1 @@
+"""Building a job: keys, the store, what names mean, the walk over the steps, and what it found out."""

@@ -1,0 +1,26 @@
+"""Which kept files a recipe needs beside itself, by the declared types of its evidence and of its steps' parameters."""
+
+from __future__ import annotations
+
+from contour.job.build.build import checked_params
+from contour.recipe.problem import ContourError
+from contour.recipe.recipe import Recipe, dump_recipe, load_recipe
+from contour.recipe.values import Blob, blobs_in
+
+__all__ = ["blobs_of"]
+
+
+def blobs_of(recipe: Recipe) -> tuple[Blob, ...]:
+    """Every file the recipe names, once each: scans, pictures, painted facets, what steps were given.
+
+    A step whose parameters are not valid reads nothing, so it names nothing.
+    """
+    recipe = load_recipe(dump_recipe(recipe))  # what was copied together was not validated: types would say nothing
+    found = dict.fromkeys(blobs_in(recipe))
+    for step in recipe.steps:
+        try:
+            _, params = checked_params(step)
+        except ContourError:
+            continue
+        found.update(dict.fromkeys(blobs_in(params)))
+    return tuple(found)

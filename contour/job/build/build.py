@@ -1,0 +1,503 @@
+"""Rebuilding a job: every step that can run runs, only what changed is computed, and the fit follows."""
+
+from __future__ import annotations
+
+import errno
+import logging
+import time
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+from pydantic import BaseModel, ValidationError
+
+from contour.exchange.scanfile import read_scan
+from contour.job.build.fit import fit_by_step, measure_fit, probe_values, zone_of
+from contour.job.build.health import ensure_health
+from contour.job.build.keys import scan_key, step_key
+from contour.job.build.result import BodyState, BuildResult, Status, StepState, ValueState
+from contour.job.build.scope import Scope, quantities
+from contour.job.build.store import Store
+from contour.job.views.scan import scan_view
+from contour.mesh.health import dropped_facets
+from contour.mesh.prepare import PreparedScan, load_prepared, prepare_scan, save_prepared
+from contour.recipe.evidence.scan import ScanEvidence
+from contour.recipe.formula import LENGTH_UNITS, Quantity
+from contour.recipe.problem import ContourError, Problem, Where
+from contour.recipe.recipe import Recipe, Step
+from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.values import ACCEPTS, Ref, dimension_of, ref_kind, refs_in, values_in
+from contour.solid.resolve import resolve_face
+from contour.steps import KINDS
+from contour.steps.products import BodyProduct, load_product, save_product
+
+__all__ = ["build", "checked_params", "ensure_scan", "faces_of"]
+
+log = logging.getLogger(__name__)
+
+Report = Callable[[dict[str, Any]], None]
+Keep = Callable[[BodyProduct, Path], None]
+
+
+@dataclass(slots=True)
+class _Running:
+    """What is known so far while the list is walked."""
+
+    recipe: Recipe
+    store: Store
+    scope: Scope
+    keep: Keep
+    measure: bool
+    scans: dict[str, str] = field(default_factory=dict)
+    merged: dict[str, str] = field(default_factory=dict)
+    keys: dict[str, str] = field(default_factory=dict)  # step id -> product key (regions, sketches)
+    makes: dict[str, str] = field(default_factory=dict)
+    bodies: dict[str, str] = field(default_factory=dict)  # body id -> key of its present state
+    lost: dict[str, str] = field(default_factory=dict)  # id of a step or body -> why it cannot be used
+    history: list[tuple[str, tuple[str, ...]]] = field(default_factory=list)  # body step, body keys after it
+    ended: Mapping[str, Any] = field(default_factory=dict)  # stages that killed a child before, with their problems
+
+
+def checked_params(step: Step) -> tuple[StepKind[Any], Any]:
+    """A step's kind and its validated parameters; raises ContourError (bad-params) with the field."""
+    kind = KINDS.get(step.kind)
+    if kind is None:
+        raise ContourError(
+            "bad-params",
+            "there is no such kind of step",
+            where=Where(step=step.id),
+            got=step.kind,
+            need=", ".join(sorted(KINDS)),
+        )
+    try:
+        return kind, kind.params.model_validate(step.params)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(p) for p in first["loc"])
+        raise ContourError(
+            "bad-params",
+            f"{first['msg']} at '{place}'",
+            where=Where(step=step.id, param=place),
+            got=repr(first.get("input"))[:80],
+        ) from None
+
+
+def ensure_scan(store: Store, evidence: ScanEvidence) -> str:
+    """Key of the prepared scan, preparing it when the store has it no more."""
+    key = scan_key(evidence)
+    if not store.has(key):
+        raw = read_scan(store.whole_blob(evidence.blob, name=evidence.name), name=evidence.name)
+        factor = LENGTH_UNITS[evidence.unit]
+        scan = prepare_scan(raw, factor)
+
+        dropped = dropped_facets(raw.corners * factor)
+        store.put(key, {"facets": len(scan.facets), "dropped": dropped}, lambda folder: _write_scan(scan, folder))
+    return key
+
+
+def _write_scan(scan: PreparedScan, folder: Path) -> None:
+    save_prepared(scan, folder)
+    scan_view(folder / "view.bin", scan)
+
+
+def faces_of(store: Store, key: str) -> list[dict[str, Any]]:
+    """Faces of a kept body, the neighbours of each by name."""
+    listed: list[dict[str, Any]] = store.outcome(key)["body"]["face_list"]
+    return [{**f, "beside": [listed[k]["name"] for k in f["beside"]]} for f in listed]
+
+
+def _resolved(kind: StepKind[Any], params: BaseModel, run: _Running) -> dict[str, Quantity]:
+    out = {}
+    for place, value in values_in(params).items():
+        try:
+            out[place] = value.resolve(dimension_of(kind.params, place), run.recipe.unit, run.scope.lookup)
+        except ContourError as error:
+            raise error.at(param=place) from None
+    return out
+
+
+def _pool(wanted: str, run: _Running) -> dict[str, str]:
+    return {"scan": run.scans, "body": run.bodies}.get(wanted, run.keys)
+
+
+def _input_key(place: str, id: str, wanted: str, run: _Running) -> str:
+    if id in run.lost:
+        raise ContourError(
+            "step-blocked",
+            f"{place} waits for an earlier step: {run.lost[id]}",
+            where=Where(param=place),
+            remedy="mend that step first",
+        )
+    pool = _pool(wanted, run)
+    if id not in pool:
+        raise ContourError(
+            "ref-lost",
+            f"{place} refers to something that is not above this step",
+            where=Where(param=place),
+            got=id[:8],
+            remedy=f"choose another {wanted}",
+        )
+    if wanted in ACCEPTS and run.makes[id] not in ACCEPTS[wanted]:
+        raise ContourError(
+            "wrong-kind",
+            f"{place} is not a {wanted}",
+            where=Where(param=place),
+            got=run.makes[id],
+            need=" or ".join(ACCEPTS[wanted]),
+        )
+    return pool[id]
+
+
+def _inputs(
+    kind: StepKind[Any], params: BaseModel, run: _Running
+) -> tuple[dict[str, str], dict[str, str], dict[str, str | Problem]]:
+    """What every reference means: keys for the step's own key, keys to load, and the faces' present names."""
+    used = kind.reads(params)
+    said: dict[str, str] = {}
+    load: dict[str, str] = {}
+    named: dict[str, str | Problem] = {}
+    for place, ref in refs_in(params).items():
+        if used is not None and place not in used:
+            continue
+        if isinstance(ref, Ref):
+            said[place] = load[place] = _input_key(place, ref.id, ref_kind(kind.params, place), run)
+            continue
+        body = _input_key(place, ref.body, "body", run)
+        load[place] = body
+        faces = faces_of(run.store, body)
+        try:
+            named[place] = faces[resolve_face(ref, faces)]["name"]
+        except ContourError as error:
+            named[place] = error.problem.model_copy(update={"where": Where(param=place, point=ref.place)})
+        said[place] = f"{body} {named[place] if isinstance(named[place], str) else 'lost'}"
+    return said, load, named
+
+
+def _keep_bodies(key: str, outcome: Outcome, head: dict[str, Any], run: _Running) -> None:
+    """Each body as a product of its own; the step's own key last, because it promises the others."""
+    made = {body: f"{key}b{i}" if i else key for i, body in enumerate(outcome.bodies)}
+    head = {**head, "bodies": made, "gone": list(outcome.gone)}
+    for body, product in reversed(list(outcome.bodies.items())):
+        about: dict[str, Any] = {} if made[body] != key else dict(head)
+
+        def write(folder: Path, product: BodyProduct = product, about: dict[str, Any] = about) -> None:
+            from contour.job.views.body import body_facts
+
+            save_product(product, folder)
+            run.keep(product, folder)
+            about["body"] = body_facts(product, measure=run.measure)
+
+        run.store.put(made[body], about, write)
+
+
+def _keep_regions(key: str, outcome: Outcome, head: dict[str, Any], run: _Running) -> None:
+    """Each settled region as a product of its own; the step's own key last, because it promises the others."""
+    made = {region: f"{key}r{i}" for i, region in enumerate(outcome.regions)}
+    for region, product in outcome.regions.items():
+        run.store.put(made[region], {}, partial(save_product, product))
+    run.store.put(key, {**head, "regions": made}, lambda _: None)
+
+
+def _is_kept(store: Store, key: str) -> bool:
+    if not store.has(key):
+        return False
+    kept = store.outcome(key)
+    return all(store.has(k) for part in ("bodies", "regions") for k in kept.get(part, {}).values())
+
+
+def _run_step(step: Step, run: _Running) -> StepState:
+    begun = time.perf_counter()
+    kind, params = checked_params(step)
+    resolved = _resolved(kind, params, run)
+    said, load, named = _inputs(kind, params, run)
+    values = {place: q.value for place, q in resolved.items()}
+    key = step_key(kind, step.id, params, values, said)
+    cached = _is_kept(run.store, key)
+    if not cached:
+        products = {place: load_product(run.store.folder(k)) for place, k in load.items()}
+        blobs = run.store
+        outcome = kind.run(params, Inputs(step.id, products, run.recipe.unit, values, named, blobs.read_blob))
+        head = {"facts": dict(outcome.facts), "problems": [p.model_dump(mode="json") for p in outcome.problems]}
+        if kind.makes == "body":
+            _keep_bodies(key, outcome, head, run)
+        elif kind.makes == "intent":
+            _keep_regions(key, outcome, head, run)
+        elif kind.makes == "scan":
+            run.store.put(
+                key, {**head, "gone": list(outcome.gone)}, lambda folder: _write_scan(outcome.product.scan, folder)
+            )
+        else:
+            run.store.put(key, head, lambda folder: save_product(outcome.product, folder))
+    kept = run.store.outcome(key)
+    problems = tuple(Problem.model_validate(p) for p in kept["problems"])
+    problems = tuple(p.model_copy(update={"where": p.where.model_copy(update={"step": step.id})}) for p in problems)
+    run.keys[step.id], run.makes[step.id] = key, kind.makes
+    facts = kept["facts"]
+    if kind.makes == "scan":
+        changed = params.scan.id
+        run.scans[changed] = key
+        for other in kept["gone"]:
+            run.merged[other] = changed
+            run.scans.pop(other, None)
+            run.lost[other] = f"it was merged in '{step.name}'"
+    if kind.makes == "body":
+        run.bodies.update(kept["bodies"])
+        for body in kept["gone"]:
+            run.bodies.pop(body, None)
+            run.lost[body] = f"it went into another body in '{step.name}'"
+        run.history.append((step.id, tuple(run.bodies.values())))
+        about = kept.get("body", {})
+        facts = {**facts, **{k: about[k] for k in ("volume", "area", "faces", "solids") if k in about}}
+    settled_values: dict[str, dict[str, ValueState]] = {}
+    for region, settled in kept.get("regions", {}).items():
+        # From here on the region is what was agreed, under its own id and name.
+        run.keys[region] = settled
+        own = run.recipe.step(region)
+        agreed = quantities(KINDS[own.kind], facts["regions"][region], {})
+        run.scope.learn(own, agreed)
+        settled_values[region] = {n: _state(q) for n, q in agreed.items()}
+    found = quantities(kind, facts, resolved)
+    run.scope.learn(step, found)
+    return StepState(
+        id=step.id,
+        kind=step.kind,
+        name=step.name,
+        status="ok",
+        key=key,
+        facts=facts,
+        problems=problems,
+        values={n: _state(q) for n, q in found.items()},
+        settled=settled_values,
+        after=dict(run.bodies),
+        scans=dict(run.scans),
+        cached=cached,
+        seconds=round(time.perf_counter() - begun, 4),
+    )
+
+
+def _state(q: Quantity) -> ValueState:
+    return ValueState(value=q.value, length=q.length, angle=q.angle, mark=q.mark)
+
+
+def _bodies_named(value: Any, bodies: dict[str, str]) -> set[str]:
+    """Bodies that raw parameters point to."""
+    if isinstance(value, dict):
+        own = {value["id"]} if isinstance(value.get("id"), str) and value["id"] in bodies else set()
+        return own.union(*(_bodies_named(v, bodies) for v in value.values())) if value else own
+    if isinstance(value, list):
+        return set().union(*(_bodies_named(v, bodies) for v in value))
+    return set()
+
+
+def _spoilt(step: Step, run: _Running) -> set[str]:
+    """The bodies that a failed step was to change: what comes later would build on a body that lacks it."""
+    if step.params.get("operation") == "new":
+        return set()
+    return _bodies_named(step.params, run.bodies)
+
+
+def _still_to_do(stage: str, run: _Running) -> None:
+    """Raises the problem of a stage that has ended a child before: it is not tried again in this build."""
+    if stage in run.ended:
+        raise ContourError.of(Problem.model_validate(run.ended[stage]))
+
+
+def _as_problem(raised: Exception) -> ContourError:
+    """Whatever a stage raises as a problem. What nobody foresaw goes to the log with its traceback."""
+    if isinstance(raised, ContourError):
+        return raised
+    if isinstance(raised, MemoryError):
+        return ContourError(
+            "out-of-memory", "this needs more memory than one task may take", remedy="thin the scan out"
+        )
+    if isinstance(raised, OSError) and raised.errno in (errno.ENOSPC, errno.EDQUOT):
+        return ContourError(
+            "no-space",
+            "the disk is full, so this could not be kept",
+            remedy="make room, then change anything: it is built again",
+        )
+    log.error("a stage of a build failed", exc_info=raised)
+    return ContourError(
+        "crashed",
+        "a fault of the application, not of the part",
+        got=f"{type(raised).__name__}: {raised}"[:200],
+        remedy="change its values, or switch it off; the rest of the job is built",
+    )
+
+
+def _walk(run: _Running, report: Report) -> list[StepState]:
+    states = []
+    steps = run.recipe.steps
+    for index, step in enumerate(steps):
+        report({"event": "step", "index": index, "count": len(steps), "name": step.name, "id": step.id})
+        if not step.enabled:
+            run.lost[step.id] = f"'{step.name}' is switched off"
+            run.scope.passed(step, run.lost[step.id])
+            state = StepState(
+                id=step.id, kind=step.kind, name=step.name, status="off", after=dict(run.bodies), scans=dict(run.scans)
+            )
+        else:
+            try:
+                _still_to_do(step.id, run)
+                state = _run_step(step, run)
+            except Exception as raised:  # the border of a step: its bug is its own, whatever stands beside it is built
+                error = _as_problem(raised)
+                problem = error.at(step=step.id).problem
+                status: Status = "blocked" if problem.code == "step-blocked" else "failed"
+                run.lost[step.id] = f"'{step.name}' " + ("is blocked itself" if status == "blocked" else "failed")
+                run.scope.passed(step, run.lost[step.id])
+                for body in _spoilt(step, run):
+                    run.lost[body] = run.lost[step.id]
+                state = StepState(
+                    id=step.id,
+                    kind=step.kind,
+                    name=step.name,
+                    status=status,
+                    problems=(problem,),
+                    after=dict(run.bodies),
+                    scans=dict(run.scans),
+                )
+        states.append(state)
+        report({"event": "step-done", "state": state.model_dump(mode="json")})
+    return states
+
+
+def _named_values(run: _Running) -> tuple[dict[str, ValueState], list[Problem]]:
+    found: dict[str, ValueState] = {}
+    problems = []
+    for value in run.recipe.values:
+        try:
+            found[value.id] = _state(run.scope.lookup(value.name))
+        except ContourError as error:
+            where = error.problem.where.model_copy(update={"value": value.name})
+            problems.append(error.problem.model_copy(update={"where": where}))
+    return found, problems
+
+
+def _body_states(run: _Running) -> tuple[BodyState, ...]:
+    names = {s.id: s.name for s in run.recipe.steps}
+    looks = {b.id: b for b in run.recipe.bodies}
+    out = []
+    for body, key in run.bodies.items():
+        about = run.store.outcome(key).get("body", {})
+        look = looks.get(body)
+        out.append(
+            BodyState(
+                id=body,
+                name=(look and look.name) or names[body],
+                colour=look.colour if look else None,
+                key=key,
+                volume=about.get("volume", 0.0),
+                area=about.get("area", 0.0),
+                faces=tuple({"name": f["name"], "kind": f["kind"]} for f in about.get("face_list", ())),
+            )
+        )
+    return tuple(out)
+
+
+def _default_keep(product: BodyProduct, folder: Path) -> None:
+    from contour.job.views.body import save_body_view
+
+    save_body_view(product, folder)
+
+
+def build(
+    recipe: Recipe,
+    store: Store,
+    report: Report = lambda _: None,
+    *,
+    with_fit: bool = True,
+    keep: Keep = _default_keep,
+    measure: bool = True,
+    ended: Mapping[str, Any] | None = None,
+) -> BuildResult:
+    """Build a recipe. A failed step is in the result with its place; only a broken store raises.
+
+    `ended`: stages (ids of steps and evidence, "health", "fit") that are not tried, with their problems as JSON: they killed
+    the process that tried them (see :mod:`contour.job.work.children`).
+
+    `report` hears of every step as it starts and ends, of the fit of a fixed sample, then of the full one, then of
+    what each step did to it. `keep` writes what is wanted of a new body beside its shape; without `measure` volumes and areas
+    of new bodies are left out.
+    """
+    run = _Running(recipe, store, Scope(recipe), keep, measure, ended=ended or {})
+    problems: list[Problem] = []
+    raw: dict[str, str] = {}
+    for evidence in recipe.scans:
+        report({"event": "scan", "id": evidence.id, "name": evidence.name})
+        try:
+            _still_to_do(evidence.id, run)
+            run.scans[evidence.id] = ensure_scan(store, evidence)
+            raw[evidence.id] = run.scans[evidence.id]
+        except Exception as raised:  # the border of an evidence file
+            run.lost[evidence.id] = f"'{evidence.name}' cannot be read"
+            problem = _as_problem(raised).problem
+            file = problem.where.file or evidence.name
+            problems.append(problem.model_copy(update={"where": problem.where.model_copy(update={"file": file})}))
+    states = _walk(run, report)
+    values, in_trouble = _named_values(run)
+    poses = {e: load_prepared(store.folder(k)).pose.tolist() for e, k in run.scans.items()}
+    result = BuildResult(
+        steps=tuple(states),
+        raw=raw,
+        scans=run.scans,
+        poses=poses,
+        merged=run.merged,
+        bodies=_body_states(run),
+        values=values,
+        problems=(*problems, *in_trouble),
+    )
+    report({"event": "geometry", "result": result.model_dump(mode="json")})
+    if with_fit:
+        for stage in (_with_health, _with_fit):
+            result = _unless_it_fails(stage, result, run, report)
+    return result
+
+
+def _unless_it_fails(
+    stage: Callable[[BuildResult, _Running, Report], BuildResult], result: BuildResult, run: _Running, report: Report
+) -> BuildResult:
+    """What is worked out beside the geometry may fail without taking it along."""
+    name = stage.__name__.removeprefix("_with_")
+    try:
+        _still_to_do(name, run)
+        return stage(result, run, report)
+    except Exception as raised:  # the border of a stage
+        problem = _as_problem(raised).problem
+        problem = problem.model_copy(update={"message": f"the scan's {name} is not known: {problem.message}"})
+        return result.model_copy(update={"problems": (*result.problems, problem)})
+
+
+def _with_health(result: BuildResult, run: _Running, report: Report) -> BuildResult:
+    report({"event": "health", "name": "looking for defects of the scans"})
+    health = {
+        e.id: ensure_health(run.store, run.scans[e.id], load_product(run.store.folder(run.scans[e.id])).scan, e)
+        for e in run.recipe.scans
+        if e.id in run.scans
+    }
+    result = result.model_copy(update={"health": health})
+    report({"event": "geometry", "result": result.model_dump(mode="json")})
+    return result
+
+
+def _with_fit(result: BuildResult, run: _Running, report: Report) -> BuildResult:
+    recipe, store = run.recipe, run.store
+    part = next((e for e in recipe.scans if e.role == "part" and e.id in run.scans), None)
+    if not run.bodies or part is None:
+        return result
+    evidence_id, scan_id = part.id, run.scans[part.id]
+    scan = load_product(store.folder(scan_id)).scan
+    zone = zone_of(part, scan, store)
+    now = tuple(run.bodies.values())
+    report({"event": "fit", "name": "fit of a sample"})
+    first = measure_fit(evidence_id, scan_id, scan, now, store, recipe.acceptance_mm, sampled=True, zone=zone)
+    report({"event": "fit-sample", "fit": first.model_dump(mode="json")})
+    report({"event": "fit", "name": "fit of the whole scan"})
+    fit = measure_fit(evidence_id, scan_id, scan, now, store, recipe.acceptance_mm, sampled=False, zone=zone)
+    fit = fit.model_copy(update={"probes": probe_values(recipe, evidence_id, scan, fit.key, store)})
+    report({"event": "fit-whole", "fit": fit.model_dump(mode="json")})
+    report({"event": "fit", "name": "fit after each step"})
+    by_step = fit_by_step(run.history, scan_id, scan, store, recipe.acceptance_mm, zone)
+    return result.model_copy(update={"fit": fit.model_copy(update={"by_step": by_step})})

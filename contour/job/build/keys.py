@@ -1,0 +1,81 @@
+"""Keys of products: the same inputs give the same key in any process, and anything that matters changes it."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Mapping
+from functools import cache
+from importlib.metadata import version
+from typing import Any
+
+from pydantic import BaseModel
+
+from contour.mesh.exact import EXACT_VERSION
+from contour.mesh.prepare import PREPARE_VERSION
+from contour.recipe.evidence.scan import ScanEvidence
+from contour.recipe.registry import StepKind
+from contour.recipe.values import FaceRef, Ref, Value
+
+__all__ = ["blob_hash", "fit_key", "health_key", "keys_in_result", "picture_key", "scan_key", "step_key"]
+
+
+def blob_hash(data: bytes) -> str:
+    """SHA-256 of a file's bytes; what evidence is kept under."""
+    return hashlib.sha256(data).hexdigest()
+
+
+def _key(*parts: Any) -> str:
+    text = json.dumps(parts, sort_keys=True, separators=(",", ":"), ensure_ascii=True)
+    return hashlib.sha256(text.encode()).hexdigest()[:40]
+
+
+@cache
+def _kernel_version() -> str:
+    return version("cadquery-ocp-novtk")
+
+
+def scan_key(evidence: ScanEvidence) -> str:
+    return _key("scan", PREPARE_VERSION, evidence.blob, evidence.unit)
+
+
+def _plain(value: Any, place: str, inputs: Mapping[str, str]) -> Any:
+    """Parameters without what is said elsewhere: references by the keys of what they mean, formulas by their value."""
+    if isinstance(value, Ref | FaceRef | Value) or place in inputs:
+        return None
+    if isinstance(value, BaseModel):
+        return {n: _plain(getattr(value, n), f"{place}.{n}" if place else n, inputs) for n in type(value).model_fields}
+    if isinstance(value, list | tuple) and value and isinstance(value[0], BaseModel):
+        return [_plain(v, f"{place}[{i}]", inputs) for i, v in enumerate(value)]
+    return value
+
+
+def step_key(
+    kind: StepKind[Any], step_id: str, params: BaseModel, values: Mapping[str, float], inputs: Mapping[str, str]
+) -> str:
+    """Key of a step's product. `inputs` says, by place, what each reference means: a product's key, a face's name."""
+    plain = _plain(params, "", inputs)
+    beside = (EXACT_VERSION,) if kind.makes == "body" else ()
+    return _key(kind.id, kind.version, _kernel_version(), step_id, plain, dict(values), dict(inputs), *beside)
+
+
+def picture_key(what: str, *parts: Any) -> str:
+    """Of what is worked out from a picture: its brightness, or how it looks flat."""
+    return _key("picture", what, 1, *parts)
+
+
+def health_key(scan: str, unit: str) -> str:
+    return _key("health", 1, scan, unit)
+
+
+def fit_key(scan: str, bodies: list[str], acceptance_mm: float, zone: str | None = None) -> str:
+    return _key("fit", EXACT_VERSION, scan, bodies, acceptance_mm, zone)
+
+
+def keys_in_result(result: Mapping[str, Any]) -> list[str]:
+    """Keys of all products that a build's result speaks of: never a text that somebody typed."""
+    steps = result.get("steps", [])
+    keys = [s["key"] for s in steps if s.get("key")]
+    keys += [key for part in ("scans", "raw", "health") for key in result.get(part, {}).values()]
+    keys += [key for s in steps for part in ("after", "scans") for key in s.get(part, {}).values()]
+    return keys + ([result["fit"]["key"]] if result.get("fit") else [])

@@ -1,0 +1,72 @@
+"""What a build found out: the status of every step, the bodies, the values and the fit. Its JSON is what browser and command line show."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from contour.job.build.fit import FitState
+from contour.recipe.problem import Problem
+
+__all__ = ["BodyState", "BuildResult", "Status", "StepState", "ValueState"]
+
+Status = Literal["ok", "failed", "blocked", "off"]
+
+
+class _Plain(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+
+class ValueState(_Plain):
+    """What a formula comes to: mm, degrees or a number, and the mark of its weakest leaf."""
+
+    value: float
+    length: int
+    angle: int
+    mark: str | None
+
+
+class StepState(_Plain):
+    """How one step came out. `key` names its product in the store, `after` and `scans` the bodies and scans as they are then."""
+
+    id: str
+    kind: str
+    name: str
+    status: Status
+    key: str | None = None
+    facts: dict[str, Any] = {}
+    problems: tuple[Problem, ...] = ()
+    values: dict[str, ValueState] = {}
+    settled: dict[str, dict[str, ValueState]] = {}  # values of regions that this step has settled, by their id
+    after: dict[str, str] = {}
+    scans: dict[str, str] = {}  # the scans as they are after this step
+    cached: bool = False
+    seconds: float = 0.0
+
+
+class BodyState(_Plain):
+    """A body at the end of the list; `id` is the step that began it."""
+
+    id: str
+    name: str
+    colour: str | None = None
+    key: str
+    volume: float = 0.0
+    area: float = 0.0
+    faces: tuple[dict[str, Any], ...] = ()
+
+
+class BuildResult(_Plain):
+    """Everything a build found out; its JSON is what the browser and the command line show."""
+
+    steps: tuple[StepState, ...] = ()
+    raw: dict[str, str] = {}  # evidence id -> key of the scan as it came
+    scans: dict[str, str] = {}  # evidence id -> key of the scan as the last step leaves it
+    poses: dict[str, list[list[float]]] = {}  # evidence id -> T_here_raw
+    health: dict[str, str] = {}  # evidence id -> key of its scan's defects
+    merged: dict[str, str] = {}  # evidence id of a scan that went into another -> that other
+    bodies: tuple[BodyState, ...] = ()
+    values: dict[str, ValueState] = {}  # named values, by id
+    fit: FitState | None = None
+    problems: tuple[Problem, ...] = ()

@@ -1,0 +1,245 @@
+"""What names mean while a job is built: named values, readings, and the values of steps above."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from contour.metrology.reading import ReadingFacts, all_readings
+from contour.recipe.evidence.reading import Reading
+from contour.recipe.formula import Quantity, committed, evaluate, names_in, renamed, weakest
+from contour.recipe.naming import slug
+from contour.recipe.problem import ContourError, Where
+from contour.recipe.recipe import NamedValue, Recipe, Step
+from contour.recipe.registry import StepKind
+from contour.recipe.values import Value, dimension_of, values_in
+
+__all__ = ["Scope", "Use", "commit_values", "quantities", "rename_everywhere", "used_names"]
+
+_POWERS = {"length": (1, 0), "angle": (0, 1), "number": (0, 0), "area": (2, 0), "volume": (3, 0)}
+
+
+@dataclass(frozen=True, slots=True)
+class Use:
+    """Where a name is used: in a step's parameter, or in a named value."""
+
+    name: str
+    step: str | None
+    place: str
+
+
+class Scope:
+    """Looks names up. Steps are learnt in order, so that a formula can only reach what stands above it."""
+
+    def __init__(self, recipe: Recipe, *, means: Mapping[str, float] | None = None) -> None:
+        """`means` puts other figures in the place of readings' means: what would follow if they had come out so."""
+        self.unit = recipe.unit
+        self._means = means or {}
+        self._facts = all_readings(recipe)
+        self._values: dict[str, NamedValue] = {v.name: v for v in recipe.values}
+        self._readings: dict[str, Reading] = {r.name: r for r in recipe.readings}
+        self._steps: dict[str, list[Step]] = {}
+        for step in recipe.steps:
+            self._steps.setdefault(slug(step.name), []).append(step)
+        self._learnt: dict[str, dict[str, Quantity]] = {}
+        self._passed: dict[str, str] = {}
+        self._open: list[str] = []
+
+    def learn(self, step: Step, found: dict[str, Quantity]) -> None:
+        """From here on the step's values can be used."""
+        self._learnt[step.id] = found
+
+    def passed(self, step: Step, why: str) -> None:
+        """The step stands above, but has no values for now."""
+        self._passed[step.id] = why
+
+    def lookup(self, name: str) -> Quantity:
+        """The quantity a name stands for.
+
+        Raises ContourError (value-cycle, not-above, step-blocked, unknown-name, or whatever is wrong in a named value's formula);
+        KeyError for a name nobody knows.
+        """
+        if name in self._values:
+            return self._value(self._values[name])
+        if name in self._readings:
+            return self._reading(self._readings[name])
+        owner, _, part = name.partition(".")
+        if owner in self._readings and part == "each":
+            reading = self._readings[owner]
+            q = self._reading(reading)
+            return replace(q, value=q.value / reading.over)
+        return self._of_step(name)
+
+    def _reading(self, reading: Reading) -> Quantity:
+        facts: ReadingFacts | None = self._facts.get(reading.id)
+        if facts is None:
+            raise ContourError(
+                "unknown-name",
+                f"the reading {reading.name} has no takes yet",
+                where=Where(value=reading.name),
+                remedy="type at least one take",
+            )
+        mean = self._means.get(reading.name, facts.mean)
+        return Quantity(mean, *_POWERS[facts.dimension], mark=reading.source)
+
+    def _value(self, value: NamedValue) -> Quantity:
+        if value.name in self._open:
+            ring = [*self._open[self._open.index(value.name) :], value.name]
+            raise ContourError(
+                "value-cycle",
+                "these values need each other",
+                where=Where(value=value.name),
+                got=" → ".join(ring),
+                remedy=f"give one of them a figure of its own, such as {value.name} = 10 mm",
+            )
+        self._open.append(value.name)
+        try:
+            return value.value.resolve(value.dimension, self.unit, self.lookup)
+        except ContourError as error:
+            where = error.problem.where
+            if where.value is None:
+                error.problem = error.problem.model_copy(
+                    update={"where": where.model_copy(update={"value": value.name})}
+                )
+            raise
+        finally:
+            self._open.pop()
+
+    def _of_step(self, name: str) -> Quantity:
+        owner, _, part = name.partition(".")
+        steps = self._steps.get(owner)
+        if not steps or not part:
+            raise KeyError(name)
+        if len(steps) > 1:
+            raise ContourError(
+                "name-taken",
+                f"'{owner}' could be any of {len(steps)} steps",
+                got=", ".join(s.name for s in steps),
+                remedy="give them different names",
+            )
+        step = steps[0]
+        if step.id in self._passed:
+            raise ContourError(
+                "step-blocked",
+                f"'{name}' waits for an earlier step: {self._passed[step.id]}",
+                got=name,
+                remedy="mend that step first",
+            )
+        if step.id not in self._learnt:
+            raise ContourError(
+                "not-above",
+                f"'{name}' is a value of '{step.name}', which does not stand above",
+                got=name,
+                remedy="use a value of a step above, or move that step up",
+            )
+        found = self._learnt[step.id]
+        if part not in found:
+            raise ContourError(
+                "unknown-name",
+                f"'{step.name}' has no value '{part}'",
+                got=name,
+                need=", ".join(f"{owner}.{p}" for p in sorted(found)) or "a step with values",
+            )
+        return found[part]
+
+
+def quantities(kind: StepKind[Any], facts: dict[str, Any], resolved: dict[str, Quantity]) -> dict[str, Quantity]:
+    """What formulas may use of a step: its typed values, and the facts its kind says it measures."""
+    out = {place: q for place, q in resolved.items() if "[" not in place and "." not in place}
+    for name, dimension in kind.measures.items():
+        if isinstance(facts.get(name), int | float):
+            # What was read off the scan is as good as the scan; what follows from typed values as the weakest of them.
+            typed = [q.mark for q in resolved.values() if q.mark is not None]
+            own: Any = (
+                facts.get("marks", {}).get(name)
+                or facts.get("mark")
+                or ("scan" if kind.makes in ("region", "scan", "plane", "axis", "point") else None)
+            )
+            mark = own or weakest(*typed or ["assumed"])
+            out[name] = Quantity(float(facts[name]), *_POWERS[dimension], mark=mark)
+    return out
+
+
+def _texts(recipe: Recipe) -> Iterator[tuple[str | None, str, str]]:
+    """(step or none, place, formula) of everything typed in a recipe."""
+
+    def look(step: str, value: Any, place: str) -> Iterator[tuple[str | None, str, str]]:
+        if isinstance(value, dict):
+            if isinstance(value.get("text"), str):
+                yield step, place, value["text"]
+            else:
+                for name, inner in value.items():
+                    yield from look(step, inner, f"{place}.{name}" if place else name)
+        elif isinstance(value, list) and value and isinstance(value[0], dict):
+            for i, inner in enumerate(value):
+                yield from look(step, inner, f"{place}[{i}]")
+
+    for v in recipe.values:
+        yield None, v.name, v.value.text
+    for step in recipe.steps:
+        yield from look(step.id, step.params, "")
+
+
+def used_names(recipe: Recipe) -> list[Use]:
+    """Every use of every name, in the order of the recipe."""
+    return [Use(name, step, place) for step, place, text in _texts(recipe) for name in names_in(text)]
+
+
+def _map_values(params: Any, change: Callable[[str], str]) -> Any:
+    """Parameters with every formula changed."""
+    if isinstance(params, dict):
+        if isinstance(params.get("text"), str):
+            return {**params, "text": change(params["text"])}
+        return {k: _map_values(v, change) for k, v in params.items()}
+    if isinstance(params, list) and params and isinstance(params[0], dict):
+        return [_map_values(v, change) for v in params]
+    return params
+
+
+def rename_everywhere(recipe: Recipe, old: str, new: str) -> Recipe:
+    """The recipe with a name replaced in every formula, so that renaming breaks nothing."""
+
+    def change(text: str) -> str:
+        return renamed(text, old, new)
+
+    values = tuple(v.model_copy(update={"value": _retyped(v.value, change(v.value.text))}) for v in recipe.values)
+    steps = tuple(s.model_copy(update={"params": _map_values(s.params, change)}) for s in recipe.steps)
+    return recipe.model_copy(update={"values": values, "steps": steps})
+
+
+def _retyped(value: Value, text: str) -> Value:
+    return value if text == value.text else value.model_copy(update={"text": text})
+
+
+def commit_values(params: Any, model: Any, unit: Any, lookup: Callable[[str], Quantity]) -> Any:
+    """Validated parameters with the display unit written beside bare numbers, and every formula readable.
+
+    Raises ContourError (bad-formula, mixed-dimensions, unknown-name …) with the parameter's place. A name that exists
+    but has no value yet (a step that failed) is for the build to report.
+    """
+    plain = params.model_dump(mode="json")
+    for place, value in values_in(params).items():
+        dimension = dimension_of(model, place)
+        try:
+            evaluate(value.text, dimension=dimension, unit=unit, lookup=lookup, mark=value.mark)
+        except ContourError as error:
+            if error.problem.code != "step-blocked":
+                raise error.at(param=place) from None
+        _put(
+            plain,
+            place,
+            {**value.model_dump(), "text": committed(value.text, dimension=dimension, unit=unit, lookup=lookup)},
+        )
+    return plain
+
+
+def _put(plain: Any, place: str, new: Any) -> None:
+    """Set what stands at a place such as ``pairs[0].offset``."""
+    parts: list[str | int] = []
+    for part in place.split("."):
+        name, *indices = part.split("[")
+        parts += [name, *(int(i.rstrip("]")) for i in indices)]
+    for p in parts[:-1]:
+        plain = plain[p]
+    plain[parts[-1]] = new

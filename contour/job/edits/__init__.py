@@ -1,0 +1,1 @@
+"""What can be changed in a recipe, and what in it needs what."""

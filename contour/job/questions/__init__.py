@@ -1,0 +1,1 @@
+"""Answers about a job that change nothing."""

@@ -1,0 +1,147 @@
+"""Step kinds and jobs in words: for the command line, and for the reference in docs/step-kinds.md."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from contour.job.build.build import checked_params
+from contour.job.build.file import load_job_file
+from contour.job.build.scope import Scope
+from contour.metrology.reading import all_readings
+from contour.recipe.formula import format_length
+from contour.recipe.problem import ContourError
+from contour.recipe.values import FaceRef, dimension_of, refs_in, values_in
+from contour.solid.resolve import face_label
+from contour.steps import KINDS
+
+__all__ = ["kinds_reference", "show_job", "step_kinds"]
+
+
+def step_kinds() -> list[dict[str, Any]]:
+    """Every kind with its parameter schema (JSON Schema with ``ref``, ``dimension`` and ``when`` hints)."""
+    return [
+        {
+            "kind": k.id,
+            "title": k.title,
+            "help": k.help,
+            "version": k.version,
+            "makes": k.makes,
+            "key_value": k.key_value,
+            "measures": dict(k.measures),
+            "parameters": k.params.model_json_schema(),
+        }
+        for k in sorted(KINDS.values(), key=lambda k: k.id)
+    ]
+
+
+def _type_of(schema: dict[str, Any]) -> str:
+    options = [schema, *schema.get("anyOf", [])]
+    found = next((o for o in options if {"ref", "dimension", "enum"} & o.keys()), None)
+    if found is None and isinstance(schema.get("items"), dict):
+        return f"list of {_type_of(schema['items'])}"
+    if found is None:
+        named = next((o["$ref"].rsplit("/", 1)[1] for o in options if "$ref" in o), None)
+        return {"FaceRef": "face", "FacetSet": "facets picked by hand"}.get(
+            str(named), str(named or schema.get("type", ""))
+        )
+    if "ref" in found:
+        return f"{found['ref']}"
+    return str(found["dimension"]) if "dimension" in found else " · ".join(f"`{e}`" for e in found["enum"])
+
+
+def kinds_reference() -> str:
+    """The reference as Markdown, made from the declarations alone."""
+    lines = [
+        "# Step kinds",
+        "",
+        "Made by `./run contour steps --markdown` from the kinds' own declarations; a test keeps it fresh.",
+        "Lengths, angles and numbers take formulas. Values a kind measures can be used in formulas as `step_name.value`.",
+        "",
+    ]
+    for kind in step_kinds():
+        schema = kind["parameters"]
+        lines += [f"## {kind['title']} (`{kind['kind']}`)", "", f"{kind['help']}. Makes a {kind['makes']}.", ""]
+        lines += [
+            schema.get("description", "").replace("\n", " "),
+            "",
+            "| parameter | takes | default | meaning |",
+            "|---|---|---|---|",
+        ]
+        for name, field in schema["properties"].items():
+            default = "needed" if name in schema.get("required", ()) else field.get("default", "")
+            default = default.get("text") if isinstance(default, dict) else default
+            when = "; ".join(f"with {k} {' or '.join(map(str, v))}" for k, v in field.get("when", {}).items()).lower()
+            meaning = field.get("description", "") + (f" ({when})" if when else "")
+            lines.append(f"| `{name}` | {_type_of(field)} | {'none' if default is None else default} | {meaning} |")
+        if kind["measures"]:
+            lines += ["", "Measures: " + ", ".join(f"`{n}` ({d})" for n, d in kind["measures"].items()) + "."]
+        lines.append("")
+    return "\n".join(lines)
+
+
+def _value(place: str, model: Any, value: Any, recipe: Any, scope: Scope) -> dict[str, Any]:
+    row: dict[str, Any] = {"place": place, "text": value.text, "mark": value.mark, "note": value.note}
+    try:
+        q = value.resolve(dimension_of(model, place), recipe.unit, scope.lookup)
+        row |= {"value": q.value, "mark": q.mark}
+    except ContourError as error:
+        row |= {"value": None, "problem": error.problem.line()}
+    return row
+
+
+def show_job(path: Path) -> dict[str, Any]:
+    """A job file's evidence, named values and steps with the provenance of every value; nothing is built, so that values
+    of steps that formulas refer to are only known as far as they were typed.
+
+    Raises ContourError (file-missing, bad-recipe).
+    """
+    recipe = load_job_file(path)
+    scope = Scope(recipe)
+    names = {s.id: s.name for s in recipe.steps} | {s.id: s.name for s in recipe.scans}
+    short = {s.id[:8]: s.name for s in recipe.steps}
+    steps = []
+    for number, step in enumerate(recipe.steps, 1):
+        row: dict[str, Any] = {"number": number, "name": step.name, "kind": step.kind, "enabled": step.enabled}
+        row |= {k: v for k, v in (("note", step.note), ("group", step.group)) if v}
+        found = {}
+        try:
+            kind, params = checked_params(step)
+            row["values"] = [_value(p, kind.params, v, recipe, scope) for p, v in values_in(params).items()]
+            row["refers_to"] = {
+                place: face_label(r.name, short) if isinstance(r, FaceRef) else names.get(r.id, f"lost: {r.id[:8]}")
+                for place, r in refs_in(params).items()
+            }
+            for p, v in values_in(params).items():
+                try:
+                    found[p] = v.resolve(dimension_of(kind.params, p), recipe.unit, scope.lookup)
+                except ContourError:
+                    continue
+        except ContourError as error:
+            row["problem"] = error.problem.line()
+        scope.learn(step, found)
+        steps.append(row)
+    readings = []
+    known = all_readings(recipe)
+    for reading in recipe.readings:
+        facts = known.get(reading.id)
+        text = "no takes" if facts is None else f"{facts.mean:.4f}" + ("" if facts.u is None else f" ± {facts.u:.4f}")
+        readings.append({"name": reading.name, "takes": len(reading.takes), "mean": text, "note": reading.note})
+    values = []
+    for value in recipe.values:
+        row = {"name": value.name, "text": value.value.text, "mark": value.value.mark}
+        try:
+            q = scope.lookup(value.name)
+            row |= {"value": q.value, "mark": q.mark}
+        except ContourError as error:
+            row |= {"value": None, "problem": error.problem.line()}
+        values.append(row)
+    return {
+        "name": recipe.name,
+        "unit": recipe.unit,
+        "acceptance": format_length(recipe.acceptance_mm, recipe.unit),
+        "scans": [{"name": s.name, "unit": s.unit} for s in recipe.scans],
+        "readings": readings,
+        "values": values,
+        "steps": steps,
+    }

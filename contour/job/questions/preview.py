@@ -1,0 +1,78 @@
+"""What an edit would give, before it is made: the job built in passing, coarsely, without keeping anything."""
+
+from __future__ import annotations
+
+import base64
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from contour.job.build.build import build
+from contour.job.build.result import BuildResult
+from contour.job.build.store import Store
+from contour.recipe.recipe import Recipe
+from contour.steps import KINDS
+from contour.steps.products import load_product
+
+__all__ = ["preview", "up_to_scan"]
+
+
+class _Passing(Store):
+    """Reads what the store has; what is new goes to a folder that will be thrown away."""
+
+    def __init__(self, kept: Store, scratch: Path) -> None:
+        super().__init__(scratch)
+        self.kept = kept
+        self.blobs = kept.blobs
+
+    def folder(self, key: str) -> Path:
+        own = self.products / key
+        return own if own.exists() or not self.kept.has(key) else self.kept.folder(key)
+
+    def is_new(self, key: str) -> bool:
+        return not self.kept.has(key)
+
+
+def up_to_scan(recipe: Recipe, step_id: str | None) -> Recipe:
+    """For a step that changes a scan only what stands above it matters: the rest would be built for nothing."""
+    for i, step in enumerate(recipe.steps):
+        if step.id == step_id and step.kind in KINDS and KINDS[step.kind].makes == "scan":
+            return recipe.model_copy(update={"steps": recipe.steps[: i + 1]})
+    return recipe
+
+
+def preview(recipe: Recipe, store: Store) -> dict[str, Any]:
+    """Bodies, and scans with their poses, of the recipe: those that the store has by their key, the others with a coarse view as base64.
+
+    Steps that fail are named with their problems; nothing is raised for them.
+    """
+    from contour.job.views.body import save_coarse_view
+
+    with tempfile.TemporaryDirectory(prefix="contour-") as folder:
+        passing = _Passing(store, Path(folder))
+        result: BuildResult = build(recipe, passing, with_fit=False, keep=lambda *_: None, measure=False)
+        bodies = []
+        for body in result.bodies:
+            row: dict[str, Any] = {
+                "id": body.id,
+                "name": body.name,
+                "colour": body.colour,
+                "key": body.key,
+                "view": None,
+            }
+            if passing.is_new(body.key):
+                # Only what will be seen is meshed, not what the steps on the way made.
+                place = passing.folder(body.key)
+                save_coarse_view(load_product(place), place)
+                row["view"] = base64.b64encode((place / "view.bin").read_bytes()).decode("ascii")
+            bodies.append(row)
+        problems = [p.model_dump(mode="json") for s in result.steps if s.status != "ok" for p in s.problems]
+    return {
+        "bodies": bodies,
+        "scans": [
+            {"id": e, "key": k, "pose": result.poses[e], "made": passing.is_new(k)} for e, k in result.scans.items()
+        ],
+        "facts": {s.id: s.facts for s in result.steps if s.status == "ok" and not s.cached},
+        "problems": problems,
+        "ran": [s.id for s in result.steps if s.status == "ok" and not s.cached],
+    }

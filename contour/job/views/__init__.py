@@ -1,0 +1,1 @@
+"""What pictures and the 3D view are given."""

@@ -1,0 +1,1 @@
+"""Work in children that can be killed."""

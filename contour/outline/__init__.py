@@ -1,0 +1,1 @@
+"""Sections and shadows of scans explained by lines, arcs, ellipses and free pieces."""

@@ -1,0 +1,383 @@
+"""Outlines: a section's polyline explained by few lines, arcs and free pieces that meet exactly.
+
+Steps: thin and weigh the points, split by dynamic programming (closed loops start at a corner), take back pieces
+that are only softened corners, fit all pieces together, and let neighbours meet in a point.
+"""
+
+from __future__ import annotations
+
+import itertools
+
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+
+from contour.fit.budget import UNLIMITED, Budget
+from contour.outline.corners import Corner, averaging_of, corner_of_lines, fillet_radius
+from contour.outline.ellipses import fit_ellipse, turn_around
+from contour.outline.pieces import Chain, Outline, Piece, shape_pieces, whole_circle, whole_ellipse
+from contour.outline.shape import PieceFit, corner_of, direction_at, fit_piece, piece_gap
+from contour.outline.split import ARC, ELLIPSE, FREE, LINE, PRICES, split_chain
+
+__all__ = ["default_outline_tolerance", "fit_outline", "unexplained"]
+
+Array = NDArray[np.float64]
+_MOST_POINTS = 700
+_LEAST_TURN = np.radians(80.0)  # what of an ellipse must be there for it to be told
+
+
+def default_outline_tolerance(noise_mm: float, size_mm: float) -> float:
+    """Three sigma of the scan; for noiseless meshes a twentieth of a millimetre, so that facetted arcs stay arcs."""
+    return max(3.0 * noise_mm, min(0.05, 0.001 * size_mm), 1e-4)
+
+
+@nb.njit(cache=True, nogil=True)
+def _paced(ring, chords, spacing):  # type: ignore[no-untyped-def]
+    """Points of a polyline (n, 2) no closer than 0.6 of the spacing; chords beyond 2.5 of it get points put in."""
+    most = len(ring) + 1
+    for c in chords:
+        if c > 2.5 * spacing:
+            most += int(np.ceil(c / (1.5 * spacing)))
+    out = np.empty((most, 2))
+    out[0] = ring[0]
+    n = 1
+    for i in range(len(chords)):
+        p = ring[i + 1]
+        long = chords[i] > 2.5 * spacing
+        if long:
+            if out[n - 1, 0] != ring[i, 0] or out[n - 1, 1] != ring[i, 1]:
+                out[n] = ring[i]
+                n += 1
+            steps = int(np.ceil(chords[i] / (1.5 * spacing)))
+            for k in range(1, steps):
+                out[n] = ring[i] + (p - ring[i]) * k / steps
+                n += 1
+        # The ends of a long chord are corners of the mesh: thinning them away would bend the chord.
+        dx, dy = p[0] - out[n - 1, 0], p[1] - out[n - 1, 1]
+        if long or np.sqrt(dx * dx + dy * dy) >= 0.6 * spacing:
+            out[n] = p
+            n += 1
+    return out[:n].copy()
+
+
+def _evened(points: Array, closed: bool) -> tuple[Array, float]:
+    """Points no closer than the usual chord (or what keeps the count in bounds); long chords get points put in."""
+    ring = np.vstack([points, points[:1]]) if closed else points
+    chords = np.linalg.norm(np.diff(ring, axis=0), axis=1)
+    length = float(chords.sum())
+    spacing = max(float(np.median(chords)), length / _MOST_POINTS, 1e-9)
+    spacing = min(spacing, length / 24)
+    out = _paced(np.ascontiguousarray(ring), chords, spacing)
+    if closed:
+        if len(out) > 3 and np.linalg.norm(out[-1] - out[0]) < 0.6 * spacing:
+            out = out[:-1]
+    elif len(out) > 2:
+        out[-1] = ring[-1]
+    return out, spacing
+
+
+def _turning(points: Array, reach: int) -> Array:
+    """Angle between the chords before and after each point of a loop, radians."""
+    a = points - np.roll(points, reach, axis=0)
+    b = np.roll(points, -reach, axis=0) - points
+    cross = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+    return np.abs(np.arctan2(cross, np.einsum("ij,ij->i", a, b)))
+
+
+def _weights(points: Array, spacing: float) -> Array:
+    chords = np.linalg.norm(np.diff(points, axis=0), axis=1)
+    w = np.zeros(len(points))
+    w[:-1] += chords / 2
+    w[1:] += chords / 2
+    return np.clip(w / spacing, 1e-3, None)
+
+
+def _split_loop(points: Array, spacing: float, edge: float, options: dict[str, float]) -> tuple[Array, list, float]:
+    """Split a closed loop. Starts at the sharpest corner, then once more from a joint of the first split: whatever
+    piece the first start cut in two is whole the second time."""
+    reach = max(1, int(round(1.5 * edge / spacing)))
+    start = int(np.argmax(_turning(points, reach)))
+    best: tuple[float, Array, list] | None = None
+    for _ in range(2):
+        # The rounded corner itself belongs to nobody: it may be skipped at both ends.
+        chain = np.roll(points, -start, axis=0)
+        chain = np.vstack([chain, chain[:1]])
+        pieces, cost = split_chain(
+            chain, _weights(chain, spacing), end_skip_mm=options["corner_mm"] / 2, closed=True, **options
+        )
+        if best is None or cost < best[0] - 1e-9:
+            best = (cost, chain, pieces)
+        if len(pieces) < 2:
+            break
+        middle = min(pieces[1:], key=lambda p: abs(p[1] - len(chain) / 2))
+        before = pieces[pieces.index(middle) - 1]
+        start = (start + (before[2] + middle[1] + 1) // 2) % len(points)
+    assert best is not None
+    return best[1], best[2], best[0]
+
+
+def _own_points(chain: Array, pieces: list[tuple[int, int, int]], spacing: float, edge: float) -> list[Array]:
+    """Each piece's points without its ends, where the scan is rounded and least to be trusted."""
+    out = []
+    trim = max(1, int(round(0.5 * edge / spacing)))
+    for _, a, b in pieces:
+        k = trim if b - a + 1 >= 6 + 2 * trim else (1 if b - a + 1 >= 6 else 0)
+        out.append(chain[a + k : b + 1 - k])
+    return out
+
+
+def _fits(chain: Array, pieces: list[tuple[int, int, int]], spacing: float, edge: float) -> list[PieceFit]:
+    return [fit_piece(k, d) for (k, _, _), d in zip(pieces, _own_points(chain, pieces, spacing, edge), strict=True)]
+
+
+def _drop_softened(
+    chain: Array, pieces: list[tuple[int, int, int]], fits: list[PieceFit], closed: bool, edge: float, smallest: float
+) -> list[tuple[int, int, int]]:
+    """Take back arcs and stubs that are nothing but a corner the scanner rounded off."""
+    keep = []
+    n = len(pieces)
+    for i, (kind, a, b) in enumerate(pieces):
+        length = float(np.linalg.norm(np.diff(chain[a : b + 1], axis=0), axis=1).sum())
+        inner = closed or 0 < i < n - 1
+        if n > 3 and inner and length < 3.0 * edge and kind != FREE:
+            before, after = fits[i - 1], fits[(i + 1) % n]
+            middle = chain[(a + b) // 2]
+            corner = corner_of(before, after, middle)
+            small = kind == LINE or fits[i].kind == LINE or fits[i].p[2] < smallest
+            if corner is not None and small and np.linalg.norm(corner - middle) < 0.9 * edge:
+                continue
+            astray = max(abs(float(piece_gap(f, middle[None])[0])) for f in (before, after))
+            if small and kind == LINE and length < 2.0 * edge and astray < 0.3 * edge:
+                continue  # a stub between two pieces that pass it closely anyway
+        keep.append((kind, a, b))
+    return keep if len(keep) >= 2 else pieces
+
+
+def _begun_at(chain: Array, pieces: list[tuple[int, int, int]], k: int) -> tuple[Array, list[tuple[int, int, int]]]:
+    """A closed chain turned so that it begins with piece k."""
+    a = pieces[k][1]
+    loop = chain[:-1]
+    n = len(loop)
+    turned = [(kind, p - a, q - a) for kind, p, q in pieces[k:]]
+    turned += [(kind, p + n - a, q + n - a) for kind, p, q in pieces[:k]]
+    return np.vstack([loop[a:], loop[:a], loop[a : a + 1]]), turned
+
+
+def _merge_alike(
+    chain: Array, pieces: list[tuple[int, int, int]], closed: bool, spacing: float, edge: float, sigma: float
+) -> tuple[Array, list[tuple[int, int, int]]]:
+    """Join neighbours that one line or arc explains as well; a loop is turned so that no piece spans its seam."""
+    if closed and len(pieces) > 2 and pieces[0][0] == pieces[-1][0] != FREE:
+        chain, pieces = _begun_at(chain, pieces, len(pieces) - 1)
+    i = 0
+    while len(pieces) > 2 and i < len(pieces) - 1:
+        (kind, a, b), (other, c, d) = pieces[i], pieces[i + 1]
+        if kind == other and kind != FREE:
+            first, second = _own_points(chain, [(kind, a, b), (kind, c, d)], spacing, edge)
+            both = _own_points(chain, [(kind, a, d)], spacing, edge)[0]
+            apart = sum(len(x) * (fit_piece(kind, x).rms / sigma) ** 2 for x in (first, second))
+            if len(both) * (fit_piece(kind, both).rms / sigma) ** 2 < apart + 25.0:
+                pieces = [*pieces[:i], (kind, a, d), *pieces[i + 2 :]]
+                continue
+        i += 1
+    return chain, pieces
+
+
+def _corners(
+    chain: Array, pieces: list[tuple[int, int, int]], fits: list[PieceFit], closed: bool, edge: float
+) -> dict[int, Corner]:
+    """Corners between two lines, by the number of the line before."""
+    out: dict[int, Corner] = {}
+    n, last = len(pieces), len(chain) - 1
+    for i in range(n):
+        j = (i + 1) % n
+        if n < 2 or (j == 0 and not closed) or not pieces[i][0] == LINE == pieces[j][0]:
+            continue
+        b, c = pieces[i][2], pieces[j][1] + (last if j == 0 else 0)
+        middle = chain[((b + c) // 2) % last if closed else (b + c) // 2]
+        place = corner_of(fits[i], fits[j], middle)
+        before, after = direction_at(fits[i], middle), direction_at(fits[j], middle)
+        if place is None or before is None or after is None or np.linalg.norm(place - middle) > 6 * edge:
+            continue
+        turn = float(np.arccos(np.clip(before @ after, -1, 1)))
+        if not np.radians(25) < turn < np.radians(160):
+            continue
+        around = chain if j else np.vstack([chain[:-1], chain])
+        corner = corner_of_lines(place, before, after, around, b - 24, c + 24, edge)
+        if corner is not None:
+            out[i] = corner
+    return out
+
+
+def _restore_fillets(
+    chain: Array, pieces: list[tuple[int, int, int]], fits: list[PieceFit], closed: bool, edge: float, sigma: float
+) -> list[tuple[int, int, int]]:
+    """Give back the fillets that a corner of two lines swallowed, where the points speak for one."""
+    corners = _corners(chain, pieces, fits, closed, edge)
+    if not corners:
+        return pieces
+    blur = averaging_of(list(corners.values()), edge, sigma)
+    out: list[tuple[int, int, int]] = []
+    for i, (kind, a, b) in enumerate(pieces):
+        if out and out[-1][2] > a:
+            a = out[-1][2]
+        out.append((kind, a, b))
+        j = (i + 1) % len(pieces)
+        if i not in corners or j == 0:
+            continue
+        c, d = pieces[j][1], pieces[j][2]
+        place, before, after, _ = corners[i]
+        room = 0.6 * min(float(np.linalg.norm(chain[a] - place)), float(np.linalg.norm(chain[d] - place)))
+        radius, _ = fillet_radius(corners[i], blur, edge, sigma, room)
+        if radius < 1.6 * edge:
+            continue
+        reach = radius * np.tan(np.arccos(np.clip(before @ after, -1, 1)) / 2)
+        away = np.linalg.norm(chain - place, axis=1)
+        start, stop = b, c
+        while start > a + 2 and away[start] < reach:
+            start -= 1
+        while stop < d - 2 and away[stop] < reach:
+            stop += 1
+        if stop - start >= 3:
+            out[-1] = (kind, a, start)
+            out.append((ARC, start, stop))
+    return out
+
+
+def _made_ellipses(
+    chain: Array, pieces: list[tuple[int, int, int]], spacing: float, edge: float, sigma: float
+) -> list[tuple[int, int, int]]:
+    """Runs of arcs and free pieces that one ellipse explains for less."""
+    i = 0
+    while i < len(pieces):
+        best: tuple[float, int] | None = None
+        for j in range(i, len(pieces)):
+            run = pieces[i : j + 1]
+            if run[-1][0] not in (ARC, FREE):
+                break
+            if j == i and run[0][0] == ARC:
+                continue
+            data = _own_points(chain, [(ELLIPSE, run[0][1], run[-1][2])], spacing, edge)[0]
+            found = fit_ellipse(data, near_mm=3 * sigma)
+            if found is None or found[1] > 1.5 * sigma or abs(turn_around(found[0], data)) < _LEAST_TURN:
+                continue
+            paid = sum(PRICES[k] for k, _, _ in run)
+            parts = zip(run, _fits(chain, run, spacing, edge), strict=True)
+            # A free piece bends after every point: what it does not miss it has paid for.
+            paid += sum(len(f.points) * ((f.rms / sigma) ** 2 if k == ARC else 1.0) for (k, _, _), f in parts)
+            gain = paid - PRICES[ELLIPSE] - len(data) * (found[1] / sigma) ** 2
+            if gain > 0 and (best is None or gain > best[0]):
+                best = gain, j
+        if best is not None:
+            pieces = [*pieces[:i], (ELLIPSE, pieces[i][1], pieces[best[1]][2]), *pieces[best[1] + 1 :]]
+        i += 1
+    return pieces
+
+
+def unexplained(points: Array, closed: bool) -> Outline:
+    """A polyline as it is, thinned: what is left where no budget is."""
+    even, _ = _evened(np.asarray(points, dtype=np.float64), closed)
+    path = np.vstack([even, even[:1]]) if closed else even
+    cuts = (0, len(path) // 2, len(path) - 1) if closed and len(path) > 4 else (0, len(path) - 1)
+    spots = [(float(x), float(y)) for x, y in path]
+    pieces = (
+        Piece("free", spots[a], spots[b], 0.0, points=tuple(spots[a : b + 1])) for a, b in itertools.pairwise(cuts)
+    )
+    return Outline(tuple(pieces), closed and len(cuts) > 2, explained=False)
+
+
+def fit_outline(
+    points: Array, *, closed: bool, tolerance_mm: float, edge_mm: float, budget: Budget = UNLIMITED
+) -> Outline:
+    """Explain a polyline (n, 2) by lines, arcs and free pieces; by itself as a free piece where the budget is spent.
+
+    tolerance_mm: how far the data may stray from a piece (three sigma); larger means fewer pieces. edge_mm: facet
+    side of the scan, the scale on which its corners are rounded. Radii below 1.6 facet sides are taken for corners.
+    """
+    sigma = tolerance_mm / 3
+    even, spacing = _evened(np.asarray(points, dtype=np.float64), closed)
+    if len(even) < 4:
+        return Outline(
+            (
+                Piece(
+                    "line",
+                    (float(points[0][0]), float(points[0][1])),
+                    (float(points[-1][0]), float(points[-1][1])),
+                    0.0,
+                ),
+            ),
+            False,
+        )
+    # Facets that are long because the surface is flat say nothing of how far corners were rounded: chords do.
+    length = float(np.linalg.norm(np.diff(even, axis=0), axis=1).sum())
+    if length < 1e-6:
+        return unexplained(points, closed)
+    edge = min(edge_mm, 2.2 * spacing, length / 24)
+    smallest = 1.6 * edge
+    extent = float(np.ptp(even, axis=0).max())
+    options = {
+        "sigma_mm": sigma,
+        "corner_mm": 2.8 * edge,
+        "smallest_mm": 0.8 * edge,
+        "largest_mm": 20 * extent,
+        "edge_mm": edge,
+    }
+    whole = whole_circle(even, closed)
+    if closed:
+        chain, pieces, cost = _split_loop(even, spacing, edge, options)
+        weight = float(_weights(chain, spacing).sum())
+        # A circle is one thing to a person: two arcs must be better by a whole piece's price.
+        if whole is not None and weight * (whole[1] / sigma) ** 2 <= cost:
+            # Thinning evens the points out; all of them are as round only as a rule.
+            return (whole_circle(np.asarray(points), True) or whole)[0]
+        if (oval := whole_ellipse(even, 4 * sigma)) is not None and PRICES[ELLIPSE] + weight * (
+            oval[1] / sigma
+        ) ** 2 <= cost:
+            return oval[0]
+    else:
+        chain = even
+        pieces, _ = split_chain(chain, _weights(chain, spacing), end_skip_mm=0.0, closed=False, **options)
+    if budget.spent:
+        return unexplained(points, closed)
+    if not pieces:
+        pieces = [(FREE, 0, len(chain) - 1)]
+    if closed and len(pieces) == 1:
+        # One piece round a loop that is no circle: cut it where it is, so that it has two ends to join.
+        kind, a, b = pieces[0]
+        pieces = [(kind, a, (a + b) // 2), (kind, (a + b) // 2, b)]
+    for _ in range(3):
+        fits = _fits(chain, pieces, spacing, edge)
+        fewer = _drop_softened(chain, pieces, fits, closed, edge, smallest)
+        if len(fewer) == len(pieces):
+            break
+        pieces = fewer
+    chain, pieces = _merge_alike(chain, pieces, closed, spacing, edge, sigma)
+    fits = _fits(chain, pieces, spacing, edge)
+    for _ in range(2):
+        before = len(pieces)
+        pieces = _restore_fillets(chain, pieces, fits, closed, edge, sigma)
+        if not closed or len(pieces) < 3 or not pieces[0][0] == pieces[-1][0] == LINE:
+            break
+        # The corner at the loop's seam has not been looked at: once more from another joint.
+        chain, pieces = _begun_at(chain, pieces, 1)
+        fits = [*fits[1:], *fits[:1]] if before == len(pieces) else _fits(chain, pieces, spacing, edge)
+    if not budget.spent:
+        pieces = _made_ellipses(chain, pieces, spacing, edge, sigma)
+    while True:
+        if budget.spent:
+            return unexplained(points, closed)
+        data = _own_points(chain, pieces, spacing, edge)
+        near: list[Array | None] = []
+        for i, (_, _, b) in enumerate(pieces):
+            if i + 1 < len(pieces):
+                near.append(chain[(b + pieces[i + 1][1]) // 2])
+            else:
+                near.append(chain[0] if closed else None)
+        kinds = [k for k, _, _ in pieces]
+        outline = shape_pieces(Chain(kinds, data, near, (chain[0], chain[-1]), closed), sigma_mm=sigma, edge_mm=edge)
+        chords = [np.hypot(p.end[0] - p.start[0], p.end[1] - p.start[1]) for p in outline.pieces]
+        stubs = [i for i, c in enumerate(chords) if c < 0.8 * edge and kinds[i] == LINE]
+        if len(pieces) <= 3 or not stubs:
+            return outline
+        # Its neighbours nearly meet already: what is left of this piece is rounding.
+        del pieces[stubs[0]]

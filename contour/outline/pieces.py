@@ -1,0 +1,209 @@
+"""The pieces of an outline: what they are, and how chains of known kinds are fitted to their points and cut off where they meet."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import make_lsq_spline
+
+from contour.outline.ellipses import Ellipse, fit_ellipse, through_points
+from contour.outline.shape import Held, PieceFit, fit_piece, joint, mirrored, on_piece, regularise
+from contour.outline.split import ARC, ELLIPSE, LINE, fit_circle
+
+__all__ = ["Chain", "Outline", "Piece", "shape_chains", "shape_pieces", "whole_circle", "whole_ellipse"]
+
+Array = NDArray[np.float64]
+PieceKind = Literal["line", "arc", "ellipse", "free"]
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """One piece in plane coordinates, mm. mid, centre and radius belong to arcs; mid, centre and ellipse to ellipses; points to free
+    pieces."""
+
+    kind: PieceKind
+    start: tuple[float, float]
+    end: tuple[float, float]
+    rms: float
+    mid: tuple[float, float] | None = None
+    centre: tuple[float, float] | None = None
+    radius: float | None = None
+    points: tuple[tuple[float, float], ...] = ()
+    ellipse: Ellipse | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Outline:
+    """The pieces of one polyline in order; `tangent` lists (piece, next piece) that meet without a kink. Not `explained`: there was no
+    time to look for pieces."""
+
+    pieces: tuple[Piece, ...]
+    closed: bool
+    tangent: tuple[tuple[int, int], ...] = ()
+    explained: bool = True
+
+
+def _xy(p: Array) -> tuple[float, float]:
+    return float(p[0]), float(p[1])
+
+
+def _free_points(data: Array, start: Array, end: Array, edge: float) -> Array:
+    """Points of a smooth curve through a free piece: a cubic least-squares spline, knots some four facets apart."""
+    path = np.vstack([start, data, end])
+    t = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(path, axis=0), axis=1))])
+    keep = np.concatenate([[True], np.diff(t) > 1e-9])
+    path, t = path[keep], t[keep]
+    spans = int(np.clip(round(t[-1] / (4 * edge)), 1, max(1, (len(t) - 4) // 2)))
+    knots = np.concatenate([[0] * 4, t[-1] * np.arange(1, spans) / spans, [t[-1]] * 4])
+    weight = np.ones(len(t))
+    weight[[0, -1]] = 1e4  # the ends are joints and must be met
+    try:
+        curve = make_lsq_spline(t, path, knots, k=3, w=weight)
+    except (ValueError, np.linalg.LinAlgError):
+        return path[np.unique(np.linspace(0, len(path) - 1, 8).astype(int))]
+    out = np.asarray(curve(np.linspace(0, t[-1], 2 * spans + 3)))
+    if not np.isfinite(out).all():  # points that repeat can leave the spline without a solution
+        out = path[np.unique(np.linspace(0, len(path) - 1, 8).astype(int))]
+    out[0], out[-1] = start, end
+    return out
+
+
+@dataclass(frozen=True, slots=True)
+class Chain:
+    """Pieces of known kinds with their points: kinds[i] explains data[i] (n, 2); near[i] lies between piece i and the next (None at an
+    open end); ends are the chain's own ends, used when it is open. whole: one piece that goes all the way round."""
+
+    kinds: list[int]
+    data: list[Array]
+    near: list[Array | None]
+    ends: tuple[Array, Array]
+    closed: bool
+    whole: bool = False
+
+
+def shape_pieces(chain: Chain, *, sigma_mm: float, edge_mm: float) -> Outline:
+    """Fit the pieces of one chain to their points together and let neighbours meet."""
+    return shape_chains([chain], sigma_mm=sigma_mm, edge_mm=edge_mm)[0]
+
+
+def shape_chains(
+    chains: Sequence[Chain], *, sigma_mm: float, edge_mm: float, held: Sequence[Held] = ()
+) -> list[Outline]:
+    """Fit several chains at once, so that relations may hold between them; held: by places counted through all chains.
+
+    Also what refits a sketch: its structure is given, only values move. Raises ContourError (degenerate) for relations that the points
+    speak against.
+    """
+    fits = [fit_piece(k, d) for c in chains for k, d in zip(c.kinds, c.data, strict=True)]
+    begins = np.cumsum([0, *(len(c.kinds) for c in chains)]).tolist()
+    near = [at for c in chains for at in ([None] if c.whole else c.near)]
+    following = [b + (i + 1) % len(c.kinds) for c, b in zip(chains, begins, strict=False) for i in range(len(c.kinds))]
+    of_chain = [n for n, c in enumerate(chains) for _ in c.kinds]
+    mirrors = [
+        mirrored(h.first, h.second, begins[of_chain[h.first]], chains[of_chain[h.first]].near)
+        for h in held
+        if h.kind == "symmetric" and of_chain[h.first] == of_chain[h.second]
+    ]
+    tangent = regularise(
+        fits,
+        near,
+        sigma_mm=sigma_mm,
+        held=[h for h in held if h.kind != "symmetric"],
+        following=following,
+        mirrors=mirrors,
+    )
+    out = []
+    for chain, begin in zip(chains, begins, strict=False):
+        own = fits[begin : begin + len(chain.kinds)]
+        if chain.whole and own[0].kind == ARC:
+            out.append(Outline((_circle_piece(own[0].p[:2], float(own[0].p[2]), chain.data[0][0], own[0].rms),), True))
+            continue
+        pairs = tuple((i - begin, j - begin) for i, j in tangent if begin <= i < begin + len(own))
+        out.append(Outline(_meeting_pieces(own, chain, sigma_mm, edge_mm), chain.closed, pairs))
+    return out
+
+
+def _meeting_pieces(fits: list[PieceFit], chain: Chain, sigma_mm: float, edge_mm: float) -> tuple[Piece, ...]:
+    """Fitted pieces cut off where they meet."""
+    count, closed, near, ends = len(fits), chain.closed, chain.near, chain.ends
+    reach = 3.0 * edge_mm + 10 * sigma_mm
+    meets: list[Array] = []
+    for i in range(count if closed else count - 1):
+        at = near[i]
+        assert at is not None
+        meets.append(joint(fits[i], fits[(i + 1) % count], at, reach))
+    pieces = []
+    for i, f in enumerate(fits):
+        start = meets[i - 1] if closed or i > 0 else on_piece(f, ends[0])
+        end = meets[i] if closed or i < count - 1 else on_piece(f, ends[1])
+        rms = f.rms
+        if f.kind == LINE:
+            pieces.append(Piece("line", _xy(start), _xy(end), rms))
+        elif f.kind == ARC:
+            pieces.append(_arc_piece(f, start, end, rms))
+        elif f.ellipse is not None:
+            # Where a tangent neighbour misses it by a hair, they still have to share a point.
+            oval = through_points(f.ellipse, np.array([start, end]))
+            middle = on_piece(PieceFit(ELLIPSE, f.p, f.points, oval), f.points[len(f.points) // 2])
+            pieces.append(_ellipse_piece(oval, start, middle, end, rms))
+        else:
+            points = _free_points(f.points, start, end, edge_mm)
+            away = np.linalg.norm(f.points[:, None] - points[None], axis=2).min(axis=1)
+            pieces.append(
+                Piece(
+                    "free",
+                    _xy(start),
+                    _xy(end),
+                    float(np.sqrt(np.mean(np.minimum(away, sigma_mm) ** 2))),
+                    points=tuple(_xy(p) for p in points),
+                )
+            )
+    return tuple(pieces)
+
+
+def _circle_piece(centre: Array, radius: float, toward: Array, rms: float) -> Piece:
+    """A whole circle that begins in the direction of a point."""
+    d = toward - centre
+    start = centre + radius * d / np.linalg.norm(d)
+    return Piece("arc", _xy(start), _xy(start), rms, _xy(2 * centre - start), _xy(centre), radius)
+
+
+def _arc_piece(f: PieceFit, start: Array, end: Array, rms: float) -> Piece:
+    centre, radius = f.p[:2], float(f.p[2])
+    a = np.arctan2(*(start - centre)[::-1])
+    b = np.arctan2(*(end - centre)[::-1])
+    run = f.points - centre
+    turn = np.cross(np.c_[run[:-1], np.zeros(len(run) - 1)], np.c_[run[1:], np.zeros(len(run) - 1)])[:, 2].sum()
+    sweep = (b - a) % (2 * np.pi) if turn >= 0 else -((a - b) % (2 * np.pi))
+    middle = a + sweep / 2
+    mid = centre + radius * np.array([np.cos(middle), np.sin(middle)])
+    return Piece("arc", _xy(start), _xy(end), rms, _xy(mid), _xy(centre), radius)
+
+
+def _ellipse_piece(e: Ellipse, start: Array, mid: Array, end: Array, rms: float) -> Piece:
+    return Piece("ellipse", _xy(start), _xy(end), rms, _xy(mid), (e[0], e[1]), None, (), e)
+
+
+def whole_ellipse(points: Array, near_mm: float | None = None) -> tuple[Outline, float] | None:
+    """The ellipse that explains the points of a loop all by itself, with its rms; None when there is none."""
+    found = fit_ellipse(points, near_mm=near_mm)
+    if found is None:
+        return None
+    e, rms = found
+    along = e[2] * np.array([np.cos(e[4]), np.sin(e[4])])
+    return Outline(
+        (_ellipse_piece(e, np.array(e[:2]) + along, np.array(e[:2]) - along, np.array(e[:2]) + along, rms),), True
+    ), rms
+
+
+def whole_circle(points: Array, closed: bool) -> tuple[Outline, float] | None:
+    """The circle that explains a closed loop all by itself, with its rms; None when there is none."""
+    circle = fit_circle(points) if closed and len(points) >= 6 else None
+    if circle is None:
+        return None
+    centre, radius, rms = circle
+    return Outline((_circle_piece(centre, radius, points[0], rms),), True), rms

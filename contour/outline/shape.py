@@ -1,0 +1,413 @@
+"""The shapes of an outline's pieces fitted together: tangent joints, parallel and square lines, exact meeting points."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from contour.outline.ellipses import Ellipse, ellipse_gap, fit_ellipse, nearest_on_ellipse
+from contour.outline.mirror import line_between, mirror_rows
+from contour.outline.split import ARC, ELLIPSE, FREE, LINE, fit_circle
+from contour.recipe.problem import ContourError, Where
+
+__all__ = [
+    "Held",
+    "PieceFit",
+    "corner_of",
+    "direction_at",
+    "fit_piece",
+    "joint",
+    "mirrored",
+    "on_piece",
+    "piece_gap",
+    "regularise",
+]
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """What two pieces are held to on request, by their places among all that are fitted together. symmetric: the whole loop is its own
+    mirror image, and takes the first to the second."""
+
+    kind: Literal["parallel", "square", "equal radius", "concentric", "symmetric"]
+    first: int
+    second: int
+
+
+@dataclass(frozen=True, slots=True)
+class Mirrored:
+    """A loop held to its mirror image: (i, j) of pieces that answer each other, and the line to begin with."""
+
+    pairs: tuple[tuple[int, int], ...]
+    axis: Array
+
+
+def mirrored(first: int, second: int, begin: int, near: Sequence[Array | None]) -> Mirrored:
+    """The reflection of the closed loop of pieces begin to begin + len(near) that takes one piece to another."""
+    n = len(near)
+    k = (first - begin + second - begin) % n
+    joints = np.array([p for p in near if p is not None])
+    if len(joints) != n or n < 2:
+        raise ContourError(
+            "degenerate",
+            "an open outline has no mirror image to be held to",
+            where=Where(param="relations"),
+            remedy="take it back",
+        )
+    axis, _ = line_between(joints, k)
+    return Mirrored(tuple((begin + i, begin + (k - i) % n) for i in range(n) if i <= (k - i) % n), axis)
+
+
+@dataclass(slots=True)
+class PieceFit:
+    """One piece while it is being fitted: `p` is (angle of the normal, offset) of a line, (cx, cy, r) of an arc;
+    points (n, 2) are the data it has to explain, in order. An ellipse stands for itself: nothing is fitted together with it."""
+
+    kind: int
+    p: Array
+    points: Array
+    ellipse: Ellipse | None = None
+
+    @property
+    def rms(self) -> float:
+        return float(np.sqrt(np.mean(piece_gap(self, self.points) ** 2))) if len(self.points) else 0.0
+
+
+def fit_piece(kind: int, points: Array) -> PieceFit:
+    """Fit one piece on its own; an arc that turns out straight becomes a line, an ellipse that turns out round an arc."""
+    if kind == ELLIPSE:
+        found = fit_ellipse(points)
+        if found is not None:
+            return PieceFit(ELLIPSE, np.empty(0), points, found[0])
+        kind = ARC
+    if kind == ARC:
+        circle = fit_circle(points)
+        if circle is not None and circle[1] < 1e5:
+            return PieceFit(ARC, np.array([*circle[0], circle[1]]), points)
+        kind = LINE
+    if kind == FREE:
+        return PieceFit(FREE, np.empty(0), points)
+    mean = points.mean(axis=0)
+    d = points - mean
+    _, axes = np.linalg.eigh(d.T @ d)
+    normal = axes[:, 0]
+    angle = float(np.arctan2(normal[1], normal[0]))
+    return PieceFit(LINE, np.array([angle, mean @ normal]), points)
+
+
+def piece_gap(piece: PieceFit, points: Array) -> Array:
+    """Signed distances of points (n, 2) to a line, circle or ellipse; zero for free pieces."""
+    if piece.ellipse is not None:
+        return ellipse_gap(piece.ellipse, points)
+    if piece.kind == LINE:
+        n = np.array([np.cos(piece.p[0]), np.sin(piece.p[0])])
+        return points @ n - piece.p[1]
+    if piece.kind == ARC:
+        return np.hypot(points[:, 0] - piece.p[0], points[:, 1] - piece.p[1]) - piece.p[2]
+    return np.zeros(len(points))
+
+
+def direction_at(piece: PieceFit, at: Array) -> Array | None:
+    """Unit tangent at a place, in the sense the data runs."""
+    chord = piece.points[-1] - piece.points[0]
+    if piece.kind == LINE:
+        t = np.array([-np.sin(piece.p[0]), np.cos(piece.p[0])])
+        return t if t @ chord >= 0 else -t
+    if piece.kind == ARC:
+        d = at - piece.p[:2]
+        t = np.array([-d[1], d[0]]) / (np.linalg.norm(d) + 1e-300)
+        a, b = piece.points[:-1] - piece.p[:2], piece.points[1:] - piece.p[:2]
+        return t if (a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum() >= 0 else -t
+    return None
+
+
+def corner_of(a: PieceFit, b: PieceFit, near: Array) -> Array | None:
+    """Where two lines or circles meet, nearest to `near`; None when they do not."""
+    if a.kind not in (LINE, ARC) or b.kind not in (LINE, ARC):
+        return None
+    if a.kind == LINE and b.kind == LINE:
+        rows = np.array([[np.cos(a.p[0]), np.sin(a.p[0])], [np.cos(b.p[0]), np.sin(b.p[0])]])
+        if abs(np.linalg.det(rows)) < 1e-4:
+            return None
+        return np.linalg.solve(rows, np.array([a.p[1], b.p[1]]))
+    if a.kind == ARC and b.kind == LINE:
+        a, b = b, a
+    if a.kind == LINE:
+        n = np.array([np.cos(a.p[0]), np.sin(a.p[0])])
+        h = a.p[1] - n @ b.p[:2]
+        foot, reach, radius = b.p[:2] + h * n, b.p[2] ** 2 - h * h, b.p[2]
+        side = np.array([-n[1], n[0]])
+    else:
+        gap = b.p[:2] - a.p[:2]
+        d = float(np.linalg.norm(gap))
+        if d < 1e-9:
+            return None
+        x = (d * d + a.p[2] ** 2 - b.p[2] ** 2) / (2 * d)
+        n = gap / d
+        foot, reach, radius = a.p[:2] + x * n, a.p[2] ** 2 - x * x, min(a.p[2], b.p[2])
+        side = np.array([-n[1], n[0]])
+    if reach < 1e-9 * radius * radius:
+        # Missing each other by a hair is tangency, and so is crossing by one; the foot is the touching point.
+        return foot if reach > -2e-3 * radius * radius else None
+    k = np.sqrt(reach)
+    options = [foot + k * side, foot - k * side]
+    return min(options, key=lambda q: float(np.linalg.norm(q - near)))
+
+
+def on_piece(piece: PieceFit, at: Array) -> Array:
+    """The nearest point of a piece; of a free piece the place itself."""
+    if piece.kind == FREE:
+        return at
+    if piece.ellipse is not None:
+        return np.asarray(nearest_on_ellipse(piece.ellipse, at[None])[0][0])
+    n = np.array([np.cos(piece.p[0]), np.sin(piece.p[0])]) if piece.kind == LINE else at - piece.p[:2]
+    return np.asarray(at - piece_gap(piece, at[None])[0] * n / (np.linalg.norm(n) + 1e-300))
+
+
+def joint(a: PieceFit, b: PieceFit, near: Array, reach_mm: float) -> Array:
+    """The point two neighbours share: their meeting point when it is at hand, else the data's own point between."""
+    corner = corner_of(a, b, near)
+    if corner is not None and np.linalg.norm(corner - near) <= reach_mm:
+        return corner
+    pulls = [piece_gap(p, near[None])[0] for p in (a, b) if p.kind != FREE]
+    if not pulls or max(abs(g) for g in pulls) > reach_mm:
+        return near
+    out = near.copy()
+    for _ in range(60 if ELLIPSE in (a.kind, b.kind) else 20):  # alternate projections settle where both are close
+        for p in (a, b):
+            out = on_piece(p, out)
+    return out if np.linalg.norm(out - near) <= reach_mm else near
+
+
+def _thinned(points: Array, most: int = 60) -> Array:
+    if len(points) <= most:
+        return points
+    return points[np.linspace(0, len(points) - 1, most).astype(int)]
+
+
+def _tangencies(
+    pieces: list[PieceFit], near: list[Array | None], following: Sequence[int], sigma: float
+) -> list[tuple[int, int, float]]:
+    """(i, j, sign) of neighbours whose directions agree at their joint within what the data can tell."""
+    out = []
+    for i, at in enumerate(near):
+        j = following[i]
+        a, b = pieces[i], pieces[j]
+        if at is None or not {a.kind, b.kind} <= {LINE, ARC} or (a.kind == LINE and b.kind == LINE) or i == j:
+            continue
+        place = corner_of(a, b, at)
+        place = at if place is None or np.linalg.norm(place - at) > 3.0 else place
+        ta, tb = direction_at(a, place), direction_at(b, place)
+        assert ta is not None and tb is not None
+        kink = np.degrees(np.arccos(np.clip(ta @ tb, -1, 1)))
+        if a.kind == LINE or b.kind == LINE:
+            line, arc = (a, b) if a.kind == LINE else (b, a)
+            n = np.array([np.cos(line.p[0]), np.sin(line.p[0])])
+            h = n @ arc.p[:2] - line.p[1]
+            miss, sign, radius = abs(abs(h) - arc.p[2]), float(np.sign(h)), arc.p[2]
+        else:
+            d = float(np.linalg.norm(a.p[:2] - b.p[:2]))
+            inner = abs(a.p[2] - b.p[2])
+            sign = 1.0 if abs(d - (a.p[2] + b.p[2])) < abs(d - inner) else -1.0
+            miss, radius = abs(d - (a.p[2] + b.p[2] if sign > 0 else inner)), min(a.p[2], b.p[2])
+        if kink < 16 and miss < max(6 * sigma, 0.04 * radius):
+            out.append((i, j, sign))
+    return out
+
+
+def _squares(pieces: list[PieceFit], sigma: float) -> list[tuple[int, int, float]]:
+    """(i, j, angle) of lines whose angle is a multiple of 90 degrees within what their lengths can tell."""
+    lines = [i for i, p in enumerate(pieces) if p.kind == LINE]
+    spread = np.zeros(len(pieces))
+    for i in lines:
+        ends = pieces[i].points
+        length = float(np.hypot(*(ends[-1] - ends[0])))
+        spread[i] = sigma * np.sqrt(12 / max(len(ends), 4)) / max(length, 1e-9)
+    angle = np.array([p.p[0] if p.kind == LINE else 0.0 for p in pieces])
+    out = []
+    for n, i in enumerate(lines[1:], 1):
+        before = np.array(lines[:n])
+        turn = angle[i] - angle[before]
+        nearest = np.round(turn / (np.pi / 2)) * np.pi / 2
+        slack = np.minimum(np.maximum(np.radians(0.1), 3 * np.maximum(spread[i], spread[before])), np.radians(1.5))
+        held = np.flatnonzero(np.abs(turn - nearest) < slack)
+        if len(held):  # one link per line ties the whole family together
+            out.append((i, int(before[held[0]]), float(nearest[held[0]])))
+    return out
+
+
+def _relation_rows(
+    pieces: list[PieceFit],
+    starts: list[int],
+    count: int,
+    tangent: list[tuple[int, int, float]],
+    square: list[tuple[int, int, float]],
+    held: Sequence[Held],
+) -> Iterator[tuple[Array, float]]:
+    """Derivatives of each relation by all parameters, and what is left of it."""
+    for i, j, sign in tangent:
+        row = np.zeros(count)
+        a, b = pieces[i], pieces[j]
+        if a.kind == LINE or b.kind == LINE:
+            k, m = (i, j) if a.kind == LINE else (j, i)
+            line, arc = pieces[k], pieces[m]
+            c, s = np.cos(line.p[0]), np.sin(line.p[0])
+            miss = float(c * arc.p[0] + s * arc.p[1] - line.p[1] - sign * arc.p[2])
+            row[starts[k]], row[starts[k] + 1] = -s * arc.p[0] + c * arc.p[1], -1
+            row[starts[m]], row[starts[m] + 1], row[starts[m] + 2] = c, s, -sign
+        else:
+            gap = a.p[:2] - b.p[:2]
+            apart = float(np.linalg.norm(gap)) + 1e-300
+            bigger = 1.0 if a.p[2] >= b.p[2] else -1.0
+            ra, rb = (-1.0, -1.0) if sign > 0 else (-bigger, bigger)
+            miss = float(apart + ra * a.p[2] + rb * b.p[2])
+            row[starts[i] : starts[i] + 2], row[starts[i] + 2] = gap / apart, ra
+            row[starts[j] : starts[j] + 2], row[starts[j] + 2] = -gap / apart, rb
+        yield row, miss
+    for i, j, angle in square:
+        row = np.zeros(count)
+        row[starts[i]], row[starts[j]] = 1, -1
+        yield row, float(pieces[i].p[0] - pieces[j].p[0] - angle)
+    for relation in held:
+        i, j = relation.first, relation.second
+        a, b = pieces[i], pieces[j]
+        for k in (2,) if relation.kind == "equal radius" else (0, 1):
+            row = np.zeros(count)
+            row[starts[i] + k], row[starts[j] + k] = 1, -1
+            yield row, float(a.p[k] - b.p[k])
+
+
+def _asked(pieces: list[PieceFit], held: Sequence[Held]) -> tuple[list[tuple[int, int, float]], list[Held]]:
+    """(lines asked to be parallel or square, arcs asked to share a radius or a middle). Raises ContourError (degenerate)."""
+    square, arcs = [], []
+    for relation in held:
+        a, b = pieces[relation.first], pieces[relation.second]
+        wanted = LINE if relation.kind in ("parallel", "square") else ARC
+        if not a.kind == b.kind == wanted:
+            raise ContourError(
+                "degenerate",
+                f"'{relation.kind}' speaks of two {'lines' if wanted == LINE else 'arcs'}",
+                where=Where(param="relations"),
+                got=f"pieces {relation.first + 1} and {relation.second + 1}",
+                remedy="take it back",
+            )
+        if wanted == ARC:
+            arcs.append(relation)
+            continue
+        turn = a.p[0] - b.p[0]
+        shift = np.pi / 2 if relation.kind == "square" else 0.0
+        square.append((relation.first, relation.second, float(np.round((turn - shift) / np.pi) * np.pi + shift)))
+    return square, arcs
+
+
+def regularise(
+    pieces: list[PieceFit],
+    near: list[Array | None],
+    *,
+    sigma_mm: float,
+    held: Sequence[Held] = (),
+    following: Sequence[int] | None = None,
+    mirrors: Sequence[Mirrored] = (),
+) -> list[tuple[int, int]]:
+    """Fit all pieces together with tangent joints and square lines held; returns the tangent pairs.
+
+    `near[i]` is where piece i meets the next one (`following[i]`), None where the chain is open. Gauss-Newton with
+    the relations as constraints. Pieces are changed in place; a fit that would get much worse than the free one is put back.
+    """
+    starts: list[int] = []
+    count = 0
+    for piece in pieces:
+        starts.append(count)
+        count += len(piece.p)
+    following = following or [(i + 1) % len(pieces) for i in range(len(pieces))]
+    tangent, square = _tangencies(pieces, near, following, sigma_mm), _squares(pieces, sigma_mm)
+    asked, arcs = _asked(pieces, held)
+    square = [*asked, *square]
+    if count == 0 or not (tangent or square or arcs or mirrors):
+        return []
+    lines = [m.axis.copy() for m in mirrors]
+    of_pieces, count = count, count + 2 * len(lines)
+    kinds = [p.kind for p in pieces]
+
+    def rows() -> list[tuple[Array, float]]:
+        out = list(_relation_rows(pieces, starts, count, tangent, square, arcs))
+        for k, (m, line) in enumerate(zip(mirrors, lines, strict=True)):
+            out += mirror_rows(m.pairs, kinds, [p.p for p in pieces], starts, count, of_pieces + 2 * k, line)
+        return out
+
+    def take(step: NDArray[np.floating]) -> None:
+        for i, piece in enumerate(pieces):
+            piece.p = piece.p + step[starts[i] : starts[i] + len(piece.p)]
+        for k, line in enumerate(lines):
+            line += step[of_pieces + 2 * k : of_pieces + 2 * k + 2]
+
+    before = [p.p.copy() for p in pieces]
+    data = [_thinned(p.points) for p in pieces]
+    weights = [np.sqrt(len(p.points) / max(len(d), 1)) / sigma_mm for p, d in zip(pieces, data, strict=True)]
+    relations = len(rows())
+    # Relations hold exactly; the small corner of the matrix lets those that say the same thing twice stand side by side.
+    whole = np.zeros((count + relations, count + relations))
+    for _ in range(12):
+        whole[:] = 0.0
+        right = np.zeros(count + relations)
+        for i, piece in enumerate(pieces):
+            if piece.kind not in (LINE, ARC) or len(data[i]) == 0:
+                continue
+            if piece.kind == LINE:
+                c, s = np.cos(piece.p[0]), np.sin(piece.p[0])
+                block = np.column_stack([data[i] @ np.array([-s, c]), -np.ones(len(data[i]))])
+            else:
+                d = data[i] - piece.p[:2]
+                rho = np.hypot(d[:, 0], d[:, 1]) + 1e-300
+                block = np.column_stack([-d / rho[:, None], -np.ones(len(d))])
+            a, b = starts[i], starts[i] + len(piece.p)
+            w = weights[i] ** 2
+            whole[a:b, a:b] += w * (block.T @ block) + 1e-9 * w * np.eye(b - a)
+            right[a:b] -= w * (block.T @ piece_gap(piece, data[i]))
+        for k in range(of_pieces, count):
+            whole[k, k] = 1e-9
+        for k, (row, miss) in enumerate(rows()):
+            whole[count + k, :count] = whole[:count, count + k] = row
+            whole[count + k, count + k] = -1e-14
+            right[count + k] = -miss
+        step = np.linalg.solve(whole, right)[:count]
+        take(step)
+        if all(
+            np.abs(step[k : k + len(p.p)]).max(initial=0) < 1e-7 * (1 + np.abs(p.p).max(initial=0))
+            for k, p in zip(starts, pieces, strict=True)
+        ):
+            break
+    # The relations exactly: faces made of pieces that are only nearly tangent cannot be moved later.
+    for _ in range(3):
+        held_rows = rows()
+        left = np.array([miss for _, miss in held_rows])
+        if np.abs(left).max(initial=0) < 1e-12:
+            break
+        take(np.asarray(np.linalg.lstsq(np.array([row for row, _ in held_rows]), -left, rcond=1e-10)[0]))
+    worse = False
+    for i, piece in enumerate(pieces):
+        if piece.kind not in (LINE, ARC):
+            continue
+        now = np.sqrt(np.mean(piece_gap(piece, data[i]) ** 2))
+        then = np.sqrt(np.mean(piece_gap(PieceFit(piece.kind, before[i], piece.points), data[i]) ** 2))
+        worse |= (
+            not np.isfinite(now) or now > max(2 * then, then + 3 * sigma_mm) or (piece.kind == ARC and piece.p[2] <= 0)
+        )
+    if worse and (held or mirrors):
+        raise ContourError(
+            "degenerate",
+            "the pieces cannot be held so and still follow the scan",
+            where=Where(param="relations"),
+            remedy="take one of the relations back, or change the pieces",
+        )
+    if worse:
+        for piece, old in zip(pieces, before, strict=True):
+            piece.p = old
+        return []
+    return [(i, j) for i, j, _ in tangent]

@@ -1,0 +1,15 @@
+"""What a job rests on, one file per kind of evidence."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from contour.recipe.evidence.picture import Picture
+from contour.recipe.evidence.reading import Reading
+from contour.recipe.evidence.scan import ScanEvidence
+
+__all__ = ["Evidence"]
+
+Evidence = Annotated[ScanEvidence | Reading | Picture, Field(discriminator="kind")]

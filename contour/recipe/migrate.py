@@ -1,0 +1,46 @@
+"""Recipes of earlier schema versions, lifted one version at a time."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+__all__ = ["SCHEMA_VERSION", "lifted"]
+
+SCHEMA_VERSION = 5
+
+
+def _lift_1(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 2 lets a step change several bodies."""
+    for step in document.get("steps", []):
+        params = step.get("params", {})
+        if step.get("kind") == "extrude" and "bodies" not in params:
+            body = params.pop("body", None)
+            params["bodies"] = [] if body is None else [body]
+    return {**document, "schema_version": 2}
+
+
+def _lift_2(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 3 says more of a scan (role, zone, what to leave); what is not said has its usual meaning."""
+    return {**document, "schema_version": 3}
+
+
+def _lift_3(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 4 knows instruments and sessions, and more of readings; takes without them mean what they meant."""
+    return {**document, "schema_version": 4}
+
+
+def _lift_4(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 5 knows round sides of outlines and readings of one size; what is not said has its usual meaning."""
+    return {**document, "schema_version": 5}
+
+
+# version -> function that lifts a document of that version to the next one
+_MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _lift_1, 2: _lift_2, 3: _lift_3, 4: _lift_4}
+
+
+def lifted(document: dict[str, Any]) -> dict[str, Any]:
+    """The document as this version writes it, or as far as its own version is known."""
+    while isinstance(version := document.get("schema_version"), int) and version in _MIGRATIONS:
+        document = _MIGRATIONS[version](document)
+    return document

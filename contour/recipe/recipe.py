@@ -1,0 +1,159 @@
+"""The recipe: evidence, named values, acceptance, unit and the ordered steps, as strict, sorted JSON with a version."""
+
+from __future__ import annotations
+
+import json
+from typing import Any, Literal
+
+from pydantic import Field, ValidationError, field_validator, model_validator
+
+from contour.recipe.evidence import Evidence
+from contour.recipe.evidence.picture import Picture
+from contour.recipe.evidence.reading import Instrument, Reading, Session
+from contour.recipe.evidence.scan import ScanEvidence
+from contour.recipe.formula import Dimension, LengthUnit
+from contour.recipe.migrate import SCHEMA_VERSION, lifted
+from contour.recipe.naming import formula_name
+from contour.recipe.problem import ContourError, Where
+from contour.recipe.strict import Strict
+from contour.recipe.values import Value
+
+__all__ = ["BodyLook", "NamedValue", "Probe", "Recipe", "Step", "dump_recipe", "load_recipe"]
+
+
+class NamedValue(Strict):
+    """A value with a name that formulas use."""
+
+    id: str
+    name: str = Field(max_length=60)
+    dimension: Dimension = "length"
+    value: Value
+    note: str = Field(default="", max_length=500)
+
+    _named = field_validator("name")(formula_name)
+
+
+class Step(Strict):
+    """One operation; `params` is checked against its kind's own model when it is built or edited.
+
+    Steps next to each other with the same `group` are shown, and folded, together.
+    """
+
+    id: str
+    kind: str
+    name: str = Field(max_length=200)
+    enabled: bool = True
+    params: dict[str, Any]
+    note: str = Field(default="", max_length=1000)
+    group: str = Field(default="", max_length=100)
+
+
+class BodyLook(Strict):
+    """A body's own name and colour; `id` is the step that began it."""
+
+    id: str
+    name: str = Field(default="", max_length=200)
+    colour: str | None = Field(default=None, pattern=r"^#[0-9a-f]{6}$")
+
+
+class Probe(Strict):
+    """A place on the scan whose deviation is watched: raw facet number, and the point on it (mm, scan frame)."""
+
+    id: str
+    name: str = Field(max_length=60)
+    scan: str
+    facet: int = Field(ge=0)
+    point: tuple[float, float, float]
+
+
+class Recipe(Strict):
+    """A whole job without its products. References go by id, only to evidence or earlier steps."""
+
+    schema_version: Literal[5] = 5
+    name: str = Field(min_length=1, max_length=200)
+    unit: LengthUnit = "mm"
+    acceptance_mm: float = Field(default=0.1, gt=0, le=100)
+    evidence: tuple[Evidence, ...] = ()
+    instruments: tuple[Instrument, ...] = ()
+    sessions: tuple[Session, ...] = ()
+    values: tuple[NamedValue, ...] = ()
+    steps: tuple[Step, ...] = ()
+    bodies: tuple[BodyLook, ...] = ()
+    probes: tuple[Probe, ...] = ()
+
+    @model_validator(mode="after")
+    def _ids_are_unique(self) -> Recipe:
+        rows = (*self.evidence, *self.instruments, *self.sessions, *self.values, *self.steps, *self.probes)
+        ids = [e.id for e in rows]
+        if len(set(ids)) != len(ids):
+            raise ValueError("two entries share an id")
+        names = [e.name for e in self.named]
+        twice = next((n for n in names if names.count(n) > 1), None)
+        if twice:
+            raise ValueError(f"two values are called {twice}")
+        return self
+
+    @property
+    def scans(self) -> tuple[ScanEvidence, ...]:
+        return tuple(e for e in self.evidence if isinstance(e, ScanEvidence))
+
+    @property
+    def readings(self) -> tuple[Reading, ...]:
+        return tuple(e for e in self.evidence if isinstance(e, Reading))
+
+    @property
+    def pictures(self) -> tuple[Picture, ...]:
+        return tuple(e for e in self.evidence if isinstance(e, Picture))
+
+    @property
+    def named(self) -> tuple[NamedValue | Reading, ...]:
+        """Everything that formulas know by a name of its own."""
+        return (*self.values, *self.readings)
+
+    def step(self, step_id: str) -> Step:
+        """The step with that id; raises ContourError (not-found)."""
+        for step in self.steps:
+            if step.id == step_id:
+                return step
+        raise ContourError("not-found", "the job has no such step", where=Where(step=step_id))
+
+
+def dump_recipe(recipe: Recipe) -> str:
+    """Canonical text: sorted keys, two spaces, one newline at the end."""
+    return json.dumps(recipe.model_dump(mode="json"), indent=2, sort_keys=True, ensure_ascii=False) + "\n"
+
+
+def load_recipe(text: str, *, file: str | None = None) -> Recipe:
+    """Read a recipe of this or an earlier schema version.
+
+    Raises ContourError (bad-recipe) with the line or the field that is wrong.
+    """
+    try:
+        document = json.loads(text)
+    except ValueError as error:
+        raise ContourError(
+            "bad-recipe", f"not JSON: {error}", where=Where(file=file), remedy="export the job again"
+        ) from None
+    if not isinstance(document, dict):
+        raise ContourError(
+            "bad-recipe", "a recipe is a JSON object", where=Where(file=file), got=type(document).__name__
+        )
+    document = lifted(document)
+    version = document.get("schema_version")
+    if version != SCHEMA_VERSION:
+        raise ContourError(
+            "bad-recipe",
+            "this recipe's schema version cannot be read",
+            where=Where(file=file),
+            got=version,
+            need=f"1 to {SCHEMA_VERSION}",
+            remedy="open it with the version of the application that wrote it",
+        )
+    try:
+        return Recipe.model_validate_json(json.dumps(document))
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(p) for p in first["loc"])
+        raise ContourError(
+            "bad-recipe", f"{first['msg']} at '{place}'", where=Where(file=file), got=repr(first.get("input"))[:80]
+        ) from None

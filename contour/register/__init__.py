@@ -1,0 +1,1 @@
+"""Where a scan lies: fine alignment, best fit from any pose, datums, symmetry."""

@@ -1,0 +1,168 @@
+import json
+from pathlib import Path
+
+import pytest
+from pydantic import ValidationError
+
+from contour.recipe.evidence.picture import Picture, PictureMark
+from contour.recipe.evidence.reading import Feature, Instrument, Pin, Reading, Session, Take
+from contour.recipe.evidence.scan import LeftAlone, ScanEvidence
+from contour.recipe.problem import ContourError
+from contour.recipe.recipe import BodyLook, NamedValue, Probe, Recipe, Step, dump_recipe, load_recipe
+from contour.recipe.values import FacetSet, Ref, Value, refs_in
+from contour.steps import KINDS
+
+GOLDEN_1, GOLDEN_2, GOLDEN_3, GOLDEN_4, GOLDEN = (
+    Path(__file__).parent / "golden" / f"recipe-v{n}.json" for n in (1, 2, 3, 4, 5)
+)
+
+
+def plain_sample() -> Recipe:
+    evidence = ScanEvidence(id="scan-1", name="scan.stl", blob="a" * 64, format="stl", unit="inch")
+    step = Step(id="step-1", kind="region", name="Top", params={"scan": {"id": "scan-1"}, "seeds": [7]})
+    return Recipe(name="Rope-guide bracket", unit="inch", acceptance_mm=0.05, evidence=(evidence,), steps=(step,))
+
+
+def sample_2() -> Recipe:
+    """What version 2 could say."""
+    plain = plain_sample()
+    takes = (Take(value=12.02), Take(value=12.04), Take(value=0.474, unit="inch"))
+    reading = Reading(id="reading-1", name="eye_d", takes=takes, note="large jaws")
+    value = NamedValue(
+        id="value-1", name="clearance", value=Value(text="eye_d / 100", mark="intent"), note="running fit"
+    )
+    step = plain.steps[0].model_copy(update={"note": "the machined face", "group": "Faces"})
+    return plain.model_copy(
+        update={
+            "evidence": (*plain.evidence, reading),
+            "values": (value,),
+            "steps": (step,),
+            "bodies": (BodyLook(id="step-1", name="Bracket", colour="#7a3b69"),),
+            "probes": (Probe(id="probe-1", name="Rim", scan="scan-1", facet=4, point=(1.0, 2.5, -3.0)),),
+        }
+    )
+
+
+def sample_3() -> Recipe:
+    """What version 3 could say."""
+    older = sample_2()
+    scan = older.scans[0].model_copy(
+        update={
+            "role": "reference",
+            "zone": FacetSet(blob="b" * 64, count=120),
+            "leave": (LeftAlone(kind="hole", point=(1.0, 2.0, -3.5)),),
+        }
+    )
+    return older.model_copy(update={"evidence": (scan, *older.evidence[1:])})
+
+
+def sample_4() -> Recipe:
+    """What version 4 could say."""
+    older = sample_3()
+    struck = Take(value=12.4, method="depth rod", note="burr", struck="caught on a burr", session="monday")
+    reading = older.readings[0].model_copy(
+        update={
+            "takes": (*older.readings[0].takes, struck),
+            "measures": "span",
+            "over": 7,
+            "tolerance_mm": 0.1,
+            "pin": Pin(on="scan-1", at=(1, 2, 3)),
+            "feature": Feature(regions=("step-1",)),
+        }
+    )
+    return older.model_copy(
+        update={
+            "evidence": (older.scans[0], reading),
+            "instruments": (Instrument(id="tool", name="caliper 150", resolution_mm=0.01, limit_mm=0.02),),
+            "sessions": (Session(id="monday", name="monday", instrument="tool", zero_mm=0.03),),
+        }
+    )
+
+
+def sample() -> Recipe:
+    older = sample_4()
+    drawn = Reading(id="reading-2", name="eye_drawn", takes=(Take(value=12),), source="drawing", same_as="reading-1")
+    mark = PictureMark(id="mark-1", kind="trace", points=((1, 2), (3, 3), (5, 2)), bends=(1,))
+    picture = Picture(
+        id="picture-1", name="eye.png", blob="c" * 64, format="png", role="drawing", width=90, height=60, marks=(mark,)
+    )
+    return older.model_copy(update={"evidence": (*older.evidence, drawn, picture)})
+
+
+def test_golden_file_still_reads_and_writes_the_same():
+    assert load_recipe(GOLDEN.read_text()) == sample()
+    assert dump_recipe(sample()) == GOLDEN.read_text()
+
+
+def test_golden_files_of_earlier_versions_are_lifted():
+    assert load_recipe(GOLDEN_1.read_text()) == plain_sample()
+    assert load_recipe(GOLDEN_2.read_text()) == sample_2()
+    assert load_recipe(GOLDEN_3.read_text()) == sample_3()
+    assert load_recipe(GOLDEN_4.read_text()) == sample_4()
+
+
+def test_version_1_named_one_body_and_now_lists_them():
+    old = json.loads(GOLDEN_1.read_text())
+    params = {"sketch": {"id": "s"}, "distance": {"text": "3 mm"}}
+    old["steps"] = [
+        {"id": "a", "kind": "extrude", "name": "A", "enabled": True, "params": dict(params)},
+        {"id": "b", "kind": "extrude", "name": "B", "enabled": True, "params": {**params, "body": {"id": "a"}}},
+    ]
+    first, second = load_recipe(json.dumps(old)).steps
+    assert first.params["bodies"] == []
+    assert second.params["bodies"] == [{"id": "a"}]
+    assert "body" not in second.params
+
+
+@pytest.mark.parametrize("name", ["mm", "sqrt", "2nd", "bore d", "a.b", ""])
+def test_names_that_formulas_could_not_hold_are_refused(name):
+    with pytest.raises(ValidationError):
+        Reading(id="r", name=name)
+
+
+def test_a_reading_is_a_length_or_an_angle_and_names_are_taken_once():
+    with pytest.raises(ValidationError, match="not both"):
+        Reading(id="r", name="tilt", takes=(Take(value=1), Take(value=2, unit="deg")))
+    value = NamedValue(id="v", name="eye_d", value=Value(text="1"))
+    with pytest.raises(ValidationError, match="eye_d"):
+        Recipe(name="x", evidence=(Reading(id="r", name="eye_d"),), values=(value,))
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        (lambda d: d.update(schema_version=99), "99"),
+        (lambda d: d.update(extra=1), "extra"),
+        (lambda d: d["evidence"][0].update(unit="ell"), "evidence.0.scan.unit"),
+        (lambda d: d["steps"].append(d["steps"][0]), "share an id"),
+        (lambda d: d.update(acceptance_mm=-1), "acceptance_mm"),
+    ],
+)
+def test_a_broken_recipe_is_refused_with_its_place(change, said):
+    document = json.loads(GOLDEN.read_text())
+    change(document)
+    with pytest.raises(ContourError) as caught:
+        load_recipe(json.dumps(document), file="job.json")
+    assert caught.value.problem.code == "bad-recipe"
+    assert said in caught.value.problem.line()
+
+
+def test_not_json_is_refused_with_its_file():
+    with pytest.raises(ContourError, match=r"job\.json"):
+        load_recipe("{", file="job.json")
+
+
+@pytest.mark.parametrize("kind", KINDS.values(), ids=lambda k: k.id)
+def test_every_kind_declares_what_the_interface_needs(kind):
+    schema = kind.params.model_json_schema()["properties"]
+    assert kind.key_value in schema or kind.key_value == ""
+    assert kind.title
+    assert kind.help
+    assert kind.makes in ("scan", "region", "sketch", "body", "plane", "axis", "point", "measurement", "intent")
+    hints = json.dumps(schema)
+    assert '"ref"' in hints
+
+
+def test_references_are_found_in_parameters():
+    params = KINDS["extrude"].params(sketch=Ref(id="a"), distance={"text": "3"}, operation="add", bodies=[Ref(id="b")])
+    assert {name: ref.id for name, ref in refs_in(params).items()} == {"sketch": "a", "bodies[0]": "b"}
