@@ -6,6 +6,7 @@ import pytest
 
 from contour.job.build.build import build
 from contour.job.work import children as building
+from contour.job.work import runner
 from contour.job.work.children import build_in_children
 from contour.job.work.runner import ChildDied
 from contour.recipe.problem import ContourError, Problem
@@ -108,9 +109,39 @@ def test_a_time_out_ends_its_stage(monkeypatch):
     assert "file" in ended["b"].message
 
 
-def test_a_child_killed_from_outside_begins_again_and_is_blamed_the_third_time(monkeypatch):
-    assert built(monkeypatch, {"b": [ChildDied(-signal.SIGKILL)] * 2})[0] == {}
-    assert list(built(monkeypatch, {"b": [ChildDied(-signal.SIGKILL)] * 3})[0]) == ["b"]
+@pytest.mark.parametrize("exitcode", [-signal.SIGKILL, 255, None])
+def test_a_child_killed_from_outside_begins_again_and_is_blamed_the_third_time(monkeypatch, exitcode):
+    """Also when the fork server went with it, so that nobody can say how it ended."""
+    assert built(monkeypatch, {"b": [ChildDied(exitcode)] * 2})[0] == {}
+    assert list(built(monkeypatch, {"b": [ChildDied(exitcode)] * 3})[0]) == ["b"]
+
+
+def test_a_child_killed_before_its_first_stage_begins_again(monkeypatch):
+    deaths = [ChildDied(-signal.SIGKILL), ChildDied(None)]
+
+    def child(task, payload, **_):
+        if deaths:
+            raise deaths.pop()
+        return payload["ended"]
+
+    monkeypatch.setattr(building, "run_in_child", child)
+    assert build_in_children({"recipe": "", "store": ""}) == {} and not deaths
+    deaths += [ChildDied(-signal.SIGKILL)] * 3
+    with pytest.raises(ChildDied):
+        build_in_children({"recipe": "", "store": ""})
+
+
+def test_a_start_on_a_fork_server_that_has_just_died_is_a_child_that_died(monkeypatch):
+    class Process:
+        def __init__(self, **_): ...
+
+        def start(self):
+            raise EOFError
+
+    monkeypatch.setattr(runner._context, "Process", Process, raising=False)
+    with pytest.raises(ChildDied) as died:
+        runner.run_in_child("ping", {})
+    assert died.value.exitcode is None
 
 
 @pytest.mark.parametrize("error", [ContourError("cancelled", "x"), ContourError("bad-recipe", "x")])

@@ -14,6 +14,8 @@ from contour.recipe.problem import ContourError, Problem, Where
 __all__ = ["STAGE_LIMIT_S", "build_in_children", "solid_file_facts"]
 
 STAGE_LIMIT_S = 300.0  # of one step, one scan, the fit: the whole build may take as many as it has
+# Killed, or gone together with the fork server, which alone could have told how (255 stands for that).
+_FROM_OUTSIDE = (-signal.SIGKILL, 255, None)
 _KILLS = 3  # a child killed from outside begins again where it was; the third time at one stage that stage is blamed
 
 Event = dict[str, Any]
@@ -81,12 +83,14 @@ def build_in_children(
                 time_limit_s=24 * 3600.0,
             )
         except ContourError as error:
-            if not stage or stage in ended or not (isinstance(error, ChildDied) or error.problem.code == "time-limit"):
+            if stage in ended or not (isinstance(error, ChildDied) or error.problem.code == "time-limit"):
                 raise
-            if isinstance(error, ChildDied) and error.exitcode == -signal.SIGKILL:
+            if isinstance(error, ChildDied) and error.exitcode in _FROM_OUTSIDE:
                 kills[stage] = kills.get(stage, 0) + 1
                 if kills[stage] < _KILLS:
                     continue
+            if not stage:
+                raise
             ended[stage] = _blamed(error).model_dump(mode="json")
 
 

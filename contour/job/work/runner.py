@@ -143,7 +143,12 @@ def _run(
 ) -> Any:
     ours, theirs = _context.Pipe(duplex=False)
     process = _context.Process(target=_child, args=(theirs, task, payload, memory_bytes), daemon=True)
-    process.start()
+    try:
+        process.start()
+    except (EOFError, OSError):  # the fork server has just been killed; the next start begins another
+        ours.close()
+        theirs.close()
+        raise ChildDied(None) from None
     theirs.close()
     deadline = time.monotonic() + time_limit_s
     stage_began = time.monotonic()
