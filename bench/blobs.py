@@ -12,8 +12,8 @@ from django.http import HttpRequest
 
 from bench.models import KeptFile
 from bench.store import store
+from contour.recipe.params import blobs_in
 from contour.recipe.problem import ContourError
-from contour.recipe.values import blobs_in
 
 __all__ = ["claim", "keep", "named_files_are_own", "require_own"]
 

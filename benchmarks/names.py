@@ -14,7 +14,7 @@ import numpy as np
 
 from contour.mesh.slice import plane_frame
 from contour.recipe.problem import ContourError
-from contour.recipe.values import FaceRef
+from contour.recipe.reference import FaceRef
 from contour.sketch.entities import Entity, Sketch, find_profiles
 from contour.solid.boolean import combine
 from contour.solid.extrude import extrude

@@ -9,6 +9,7 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
 
 from bench.api import (
+    declarations,
     deliveries,
     desk,
     history,
@@ -33,6 +34,7 @@ __all__ = ["answer_problem", "api", "locked_out", "no_cross_site"]
 api = ContourAPI(title="Usable Contour", version="1", auth=django_auth, docs_url=None, urls_namespace="api")
 api.add_decorator(named_files_are_own, mode="operation")
 api.add_router("/session", session.router)
+api.add_router("/declarations", declarations.router)
 api.add_router("/jobs", jobs.router)
 api.add_router("/uploads", uploads.router)
 api.add_router("/jobs", products.router)
@@ -50,7 +52,7 @@ api.add_router("/caliper", desk.lines)
 
 @api.exception_handler(ContourError)
 def _problem(request: HttpRequest, error: ContourError) -> HttpResponse:
-    return answer_problem(error.problem, status_of(error.problem))
+    return answer_problem(error.problem, status_of(error.problem.code))
 
 
 @api.exception_handler(ValidationError)

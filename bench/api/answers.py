@@ -82,14 +82,14 @@ class ProblemOut(Schema):
     problem: Problem
 
 
-def status_of(problem: Problem) -> int:
-    return STATUS.get(problem.code, _OTHER)
+def status_of(code: Code) -> int:
+    return STATUS.get(code, _OTHER)
 
 
 def answer_problem(problem: Problem, status: int | None = None) -> HttpResponse:
     return JsonResponse(
         {"problem": problem.model_dump(mode="json")},
-        status=status or (_FAULT if problem.code == "crashed" else status_of(problem)),
+        status=status or (_FAULT if problem.code == "crashed" else status_of(problem.code)),
     )
 
 

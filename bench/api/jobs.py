@@ -20,7 +20,6 @@ from contour.job.work.runner import warm_up_soon
 from contour.metrology.reading import all_readings
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import Recipe
-from contour.steps import KINDS
 
 router = Router(tags=["jobs"])
 
@@ -129,22 +128,6 @@ def begin(request: HttpRequest, body: NewJob) -> JobOut:
     if upload is None:
         raise ContourError("not-found", "there is no such upload", remedy="drop the file again")
     return job_out(begin_job(request.user, upload, name=body.name, unit=body.unit))
-
-
-@router.get("/kinds", response=dict[str, Any])
-def kinds(request: HttpRequest) -> dict[str, Any]:
-    """Step kinds as they declare themselves: what the step sheet is made from."""
-    return {
-        k.id: {
-            "title": k.title,
-            "help": k.help,
-            "makes": k.makes,
-            "key_value": k.key_value,
-            "measures": dict(k.measures),
-            "schema": k.params.model_json_schema(),
-        }
-        for k in KINDS.values()
-    }
 
 
 @router.get("/{job_id}", response=JobOut)

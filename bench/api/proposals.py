@@ -26,9 +26,10 @@ from contour.job.questions.candidates import candidates_for
 from contour.job.questions.preview import up_to_scan
 from contour.job.work.runner import run_in_child
 from contour.recipe.formula import Mark, evaluate
+from contour.recipe.params import dimension_at, reference_at, refs_in
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import dump_recipe
-from contour.recipe.values import ACCEPTS, FaceRef, Ref, dimension_of, ref_kind, refs_in
+from contour.recipe.reference import FaceRef, Ref
 from contour.solid.resolve import candidates, face_label
 from contour.steps import KINDS
 from contour.steps.products import load_product
@@ -146,7 +147,7 @@ def for_value(request: HttpRequest, job_id: uuid.UUID, body: CandidatesIn) -> di
     recipe, result = recipe_of(job), _result(job)
     dimension = body.dimension
     if body.kind is not None and body.kind in KINDS and body.place:
-        dimension = dimension_of(KINDS[body.kind].params, body.place)
+        dimension = dimension_at(KINDS[body.kind].params, body.place)
     value, mark, problem = None, None, None
     try:
         q = evaluate(body.text, dimension=dimension, unit=recipe.unit, lookup=scope_of(job).lookup)
@@ -194,20 +195,16 @@ def repair(request: HttpRequest, job_id: uuid.UUID, step: str, place: str) -> di
     steps = {s.id[:8]: s.name for s in recipe.steps}
     above = recipe.steps[: [s.id for s in recipe.steps].index(step)]
     if isinstance(ref, Ref):
-        wanted = ref_kind(kind.params, place)
+        wanted = reference_at(kind.params, place)
         states = {s.id: s for s in result.steps}
         bodies = set().union(*(states[s.id].after for s in above if s.id in states)) if above else set()
         rows = [
             {"id": s.id, "name": s.name}
             for s in above
-            if (
-                s.id in bodies
-                if wanted == "body"
-                else s.kind in KINDS and KINDS[s.kind].makes in ACCEPTS.get(wanted, ())
-            )
+            if (s.id in bodies if wanted.id == "body" else s.kind in KINDS and wanted.serves(KINDS[s.kind].makes))
         ]
         return {
-            "wanted": wanted,
+            "wanted": wanted.id,
             "old": steps.get(ref.id[:8], "a step that was deleted"),
             "place": None,
             "body": None,

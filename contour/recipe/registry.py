@@ -13,9 +13,10 @@ from pydantic import BaseModel
 from contour.recipe.formula import LengthUnit
 from contour.recipe.problem import ContourError, Problem
 
-__all__ = ["Inputs", "Outcome", "Product", "StepKind", "discover"]
+__all__ = ["Inputs", "Outcome", "Product", "StepKind", "found_in"]
 
 P = TypeVar("P", bound=BaseModel)
+T = TypeVar("T")
 
 
 class Product(Protocol):
@@ -77,13 +78,13 @@ class StepKind(Generic[P]):
     reads: Callable[[P], frozenset[str] | None] = lambda _: None  # places of references in use; none means all
 
 
-def discover(package: str, path: list[str]) -> dict[str, StepKind[Any]]:
-    """All ``KIND`` declarations of a package's modules by their id."""
-    kinds: dict[str, StepKind[Any]] = {}
+def found_in(package: str, path: list[str], of: type[T]) -> dict[str, T]:
+    """Every ``KIND`` of that type which the package's modules declare, by its id: a new file is all it takes."""
+    kinds: dict[str, T] = {}
     for info in pkgutil.iter_modules(path):
-        kind = getattr(importlib.import_module(f"{package}.{info.name}"), "KIND", None)
-        if isinstance(kind, StepKind):
-            if kind.id in kinds:
-                raise ValueError(f"step kind {kind.id!r} is declared twice")
-            kinds[kind.id] = kind
+        kind: Any = getattr(importlib.import_module(f"{package}.{info.name}"), "KIND", None)
+        if isinstance(kind, of):
+            if kind.id in kinds:  # type: ignore[attr-defined]
+                raise ValueError(f"{kind.id!r} is declared twice in {package}")  # type: ignore[attr-defined]
+            kinds[kind.id] = kind  # type: ignore[attr-defined]
     return kinds

@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from contour.recipe.problem import ContourError
-from contour.recipe.values import FaceRef
+from contour.recipe.reference import FaceRef
 
 __all__ = ["candidates", "face_label", "resolve_face", "roots"]
 

@@ -12,8 +12,9 @@ from contour.fit.region import Region
 from contour.geometry.rigid import moved, placement
 from contour.mesh.prepare import PreparedScan, placed
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Angle, FileBlob, Length, ScanRef, Value
+from contour.recipe.values import Angle, FileBlob, Length, Value
 from contour.register.datum import (
     Direction,
     box_corner,
@@ -50,14 +51,16 @@ class Params(BaseModel):
 
     scan: ScanRef
     by: Literal["datum", "principal", "symmetry", "solid", "move"] = Field(
-        default="datum", description="what the axes come from"
+        title="Method", default="datum", description="what the axes come from"
     )
     primary: Pick | None = Field(
         default=None,
         description="plane (or bore) whose normal (or axis) is the first direction",
         json_schema_extra=_DATUM,
     )
-    up: Direction = Field(default="+z", description="where the primary points", json_schema_extra=_DATUM)
+    up: Direction = Field(
+        title="Primary points to", default="+z", description="where the primary points", json_schema_extra=_DATUM
+    )
     secondary: list[Pick] = Field(
         default_factory=list,
         max_length=2,
@@ -65,6 +68,7 @@ class Params(BaseModel):
         json_schema_extra=_DATUM,
     )
     along: Direction = Field(
+        title="Secondary points along",
         default="+x",
         description="where the secondary points",
         json_schema_extra={"when": {"by": ["datum", "symmetry"]}},
@@ -75,7 +79,11 @@ class Params(BaseModel):
         json_schema_extra=_DATUM,
     )
     also: list[Pick] = Field(
-        default_factory=list, max_length=3, description="more surfaces that give the origin", json_schema_extra=_DATUM
+        title="More surfaces for the origin",
+        default_factory=list,
+        max_length=3,
+        description="more surfaces that give the origin",
+        json_schema_extra=_DATUM,
     )
     solid: FileBlob | None = Field(
         default=None, description="STEP file to lie on", json_schema_extra={"when": {"by": ["solid"]}}

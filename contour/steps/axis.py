@@ -9,8 +9,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.construct import axes
 from contour.construct.place import with_spread
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import AxisRef, PlaneRef, PointRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import AxisRef, PlaneRef, PointRef
 from contour.steps.places import axis_at, place_facts, plane_at, point_at
 
 __all__ = ["KIND", "Params"]
@@ -26,6 +26,7 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     by: Literal["round", "planes", "points", "direction"] = Field(
+        title="Method",
         default="round",
         description="a round region or face, where two planes meet, two points, or a point and a direction",
     )

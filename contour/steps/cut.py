@@ -8,8 +8,9 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import BodyRef, FaceRef, SurfaceRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import BodyRef, FaceRef, Length, SurfaceRef, Value
+from contour.recipe.values import Length, Value
 from contour.steps.products import BodyProduct
 from contour.steps.targets import target_at
 

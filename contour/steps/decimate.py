@@ -8,8 +8,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.reshape import decimated, decimated_within, deviation_between
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Length, Number, ScanRef, Value
+from contour.recipe.values import Length, Number, Value
 from contour.steps.scans import changed_scan, positive, scan_of
 
 __all__ = ["KIND", "Params"]
@@ -21,14 +22,18 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     scan: ScanRef
-    to: Literal["error", "count"] = Field(default="error", description="what limits the thinning")
+    to: Literal["error", "count"] = Field(title="Limit", default="error", description="what limits the thinning")
     error: Length = Field(
+        title="Largest error",
         default=Value(text="0.02 mm"),
         description="no point farther off than this",
         json_schema_extra={"when": {"to": ["error"]}},
     )
     count: Number = Field(
-        default=Value(text="100000"), description="facets to keep", json_schema_extra={"when": {"to": ["count"]}}
+        title="Facets to keep",
+        default=Value(text="100000"),
+        description="facets to keep",
+        json_schema_extra={"when": {"to": ["count"]}},
     )
 
 

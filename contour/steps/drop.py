@@ -8,8 +8,9 @@ from contour.mesh.mend import drop_islands
 from contour.mesh.stitch import dropped_repeats
 from contour.mesh.thin import drop_thin
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Number, ScanRef, Value
+from contour.recipe.values import Number, Value
 from contour.steps.scans import changed_scan, scan_of
 
 __all__ = ["KIND", "Params"]
@@ -25,6 +26,7 @@ class Params(BaseModel):
     flat: bool = Field(default=True, description="facets without area")
     islands: bool = Field(default=True, description="small pieces by themselves")
     share: Number = Field(
+        title="Smaller than, of the scan",
         default=Value(text="0.01"),
         description="what counts as small, of the largest piece's area",
         json_schema_extra={"when": {"islands": [True]}},

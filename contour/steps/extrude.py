@@ -8,8 +8,9 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.recipe.problem import ContourError, Problem, Where
+from contour.recipe.reference import BodyRef, FaceRef, SketchRef, SurfaceRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import BodyRef, FaceRef, Length, SketchRef, SurfaceRef
+from contour.recipe.values import Length
 from contour.sketch.entities import find_profiles
 from contour.steps.products import BodyProduct
 from contour.steps.targets import Target, target_at
@@ -28,7 +29,9 @@ class Params(BaseModel):
     sketch: SketchRef
     profiles: list[str] | None = Field(default=None, description="first entity of each outer loop; none means all")
     extent: Literal["distance", "through", "until"] = Field(
-        default="distance", description="how far: a distance, through the bodies, or until a region or face"
+        title="Reaches",
+        default="distance",
+        description="how far: a distance, through the bodies, or until a region or face",
     )
     distance: Length = Field(description="along the plane's normal; negative goes the other way")
     symmetric: bool = Field(
@@ -37,19 +40,25 @@ class Params(BaseModel):
         json_schema_extra={"when": {"extent": ["distance", "through"]}},
     )
     back: Length | None = Field(
+        title="Also backwards",
         default=None,
         description="how far it also goes the other way",
         json_schema_extra={"when": {"symmetric": [False]}},
     )
     until_region: SurfaceRef | None = Field(
+        title="Ends at surface",
         default=None,
         description="the region or construction plane it ends at",
         json_schema_extra={"when": {"extent": ["until"]}},
     )
     until_face: FaceRef | None = Field(
-        default=None, description="or the face it ends at", json_schema_extra={"when": {"extent": ["until"]}}
+        title="Ends at face",
+        default=None,
+        description="or the face it ends at",
+        json_schema_extra={"when": {"extent": ["until"]}},
     )
     until_offset: Length | None = Field(
+        title="Offset from there",
         default=None,
         description="how far beyond the region or face; negative stays short",
         json_schema_extra={"when": {"extent": ["until"]}},

@@ -9,8 +9,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.fill import all_loops, fill_loops
 from contour.recipe.problem import ContourError, Problem, Where
+from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Length, ScanRef
+from contour.recipe.values import Length
 from contour.steps.scans import changed_scan, positive, scan_of
 
 __all__ = ["KIND", "Params"]
@@ -23,13 +24,16 @@ class Params(BaseModel):
 
     scan: ScanRef
     shape: Literal["curved", "flat"] = Field(
-        default="curved", description="as the surface around bends, or the least surface"
+        title="Filled", default="curved", description="as the surface around bends, or the least surface"
     )
     which: Literal["all", "small", "picked"] = Field(
-        default="all", description="all holes, those up to a length of rim, or picked ones"
+        title="Which holes", default="all", description="all holes, those up to a length of rim, or picked ones"
     )
     longest: Length | None = Field(
-        default=None, description="rims up to this length", json_schema_extra={"when": {"which": ["small"]}}
+        title="Longest rim",
+        default=None,
+        description="rims up to this length",
+        json_schema_extra={"when": {"which": ["small"]}},
     )
     rims: list[int] = Field(
         default_factory=list,

@@ -14,8 +14,9 @@ from contour.intent.features import LEAST_MM
 from contour.intent.refit import Refitted, refit_together
 from contour.intent.relation import Relation, RelationKind
 from contour.recipe.problem import ContourError, Problem, Where
+from contour.recipe.reference import RegionRef, ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Angle, Length, RegionRef, ScanRef
+from contour.recipe.values import Angle, Length
 from contour.steps.products import RegionProduct
 from contour.steps.region import surface_facts
 

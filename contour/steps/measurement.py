@@ -14,10 +14,10 @@ from contour.construct.place import Place, triple
 from contour.fit.helix import helix_of_facets, pitch_of_outline
 from contour.mesh.topology import signed_volume
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import AxisRef, BodyRef, FaceRef, PlaceRef, RegionRef, ScanRef, ScanSpot, SketchRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import AxisRef, BodyRef, FaceRef, PlaceRef, RegionRef, ScanRef, SketchRef
 from contour.sketch.entities import Sketch, entity_points, find_profiles
-from contour.steps.places import ScanSpot, axis_at, place_at, spot_on
+from contour.steps.places import axis_at, place_at, spot_on
 from contour.steps.products import BodyProduct, RegionProduct
 
 __all__ = ["KIND", "Params"]
@@ -33,11 +33,16 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     what: Literal["between", "size", "thickness", "length", "area", "volume", "pitch"] = Field(
+        title="What is measured",
         default="between",
         description="distance and angle between two places, size of a round, wall thickness and so on",
     )
-    first: PlaceRef | None = Field(default=None, description="one place", json_schema_extra=_for("between", "size"))
-    second: PlaceRef | None = Field(default=None, description="the other place", json_schema_extra=_for("between"))
+    first: PlaceRef | None = Field(
+        title="First place", default=None, description="one place", json_schema_extra=_for("between", "size")
+    )
+    second: PlaceRef | None = Field(
+        title="Second place", default=None, description="the other place", json_schema_extra=_for("between")
+    )
     first_spot: ScanSpot | None = Field(default=None, description="a spot on the scan in place of the first place")
     second_spot: ScanSpot | None = Field(default=None, description="a spot on the scan in place of the other place")
     scan: ScanRef | None = Field(

@@ -7,8 +7,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.mesh.defects import Defect, find_defects
 from contour.mesh.mend import blocking_places, mend_all, require_mended
 from contour.recipe.problem import Problem, Where
+from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import ScanRef
 from contour.steps.scans import changed_scan, scan_of
 
 __all__ = ["KIND", "Params"]

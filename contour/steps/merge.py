@@ -14,8 +14,9 @@ from contour.mesh.merge import merged
 from contour.mesh.nearest import nearest_on_triangles
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Length, ScanRef
+from contour.recipe.values import Length
 from contour.register.best_fit import even_samples
 from contour.register.icp import Settled, Target, settle, target_of
 from contour.register.pose_votes import vote_poses
@@ -52,7 +53,9 @@ class Params(BaseModel):
 
     scan: ScanRef
     others: list[Other] = Field(min_length=1, max_length=20)
-    spacing: Length | None = Field(default=None, description="facet side of the new mesh; as the scan's when empty")
+    spacing: Length | None = Field(
+        title="Facet side", default=None, description="facet side of the new mesh; as the scan's when empty"
+    )
 
 
 def _start(other: Other, scan: PreparedScan, b: PreparedScan, target: Target, i: int) -> NDArray[np.float64]:

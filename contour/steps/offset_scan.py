@@ -7,8 +7,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.mesh.piercing import pierced_pairs
 from contour.mesh.reshape import offset_mesh
 from contour.recipe.problem import ContourError, Problem, Where
+from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Length, ScanRef
+from contour.recipe.values import Length
 from contour.steps.scans import changed_scan, scan_of
 
 __all__ = ["KIND", "Params"]

@@ -8,8 +8,8 @@ from contour.mesh.facets import Mesh
 from contour.mesh.mend import orient
 from contour.mesh.orient import one_sided_places
 from contour.recipe.problem import Problem, Where
+from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import ScanRef
 from contour.steps.scans import changed_scan, scan_of
 
 __all__ = ["KIND", "Params"]

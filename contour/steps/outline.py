@@ -24,8 +24,9 @@ from contour.outline.shape import Held
 from contour.outline.silhouette import silhouette
 from contour.outline.split import ARC, ELLIPSE, FREE, LINE
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import AxisRef, PlaneRef, ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import AxisRef, Length, PlaneRef, ScanRef, Value
+from contour.recipe.values import Length, Value
 from contour.sketch.entities import Entity, Sketch, entity_points
 from contour.steps.places import axis_at, plane_at
 from contour.steps.products import ScanProduct
@@ -89,6 +90,7 @@ class Params(BaseModel):
 
     scan: ScanRef
     source: Literal["section", "radial", "silhouette"] = Field(
+        title="Taken from",
         default="section",
         description="a plane's section, the mean half-section about an axis, or the shadow along a plane's normal",
     )

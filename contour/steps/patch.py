@@ -6,8 +6,8 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.mend import mend_skin
 from contour.recipe.problem import Problem
+from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import ScanRef
 from contour.steps.scans import changed_scan, scan_of
 
 __all__ = ["KIND", "Params"]

@@ -6,31 +6,16 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
 
 from contour.construct.place import Place, Shape, place_of_surface
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import REFERENCES, ScanSpot
 from contour.recipe.registry import Inputs
 from contour.sketch.entities import Sketch, entity_points
 from contour.steps.products import BodyProduct, RegionProduct
 
-__all__ = ["ScanSpot", "axis_at", "place_at", "place_facts", "place_of_product", "plane_at", "point_at", "spot_on"]
-
-_NEEDS = {
-    "plane": "a construction plane, a plane region, a sketch's plane or a flat face",
-    "axis": "a construction axis, a round region or a round face",
-    "point": "a construction point or a ball region",
-}
-
-
-class ScanSpot(BaseModel):
-    """A point on a facet of the scan: its number in the file and the weights of its three corners."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
-    facet: int = Field(ge=0)
-    weights: tuple[float, float, float] = (1 / 3, 1 / 3, 1 / 3)
+__all__ = ["axis_at", "place_at", "place_facts", "place_of_product", "plane_at", "point_at", "spot_on"]
 
 
 def spot_on(scan: PreparedScan, spot: ScanSpot) -> Place:
@@ -105,14 +90,14 @@ def region_place(region: RegionProduct) -> Place:
 
 
 def _wanted(inputs: Inputs, place: str, shape: Shape) -> Place:
-    found = place_at(inputs, place)
+    found, wanted = place_at(inputs, place), REFERENCES[shape]
     if found.shape != shape:
         raise ContourError(
             "wrong-kind",
-            f"{place.replace('_', ' ')} has to be {(shape == 'axis' and 'an') or 'a'} {shape}",
+            f"{place.replace('_', ' ')} has to be {wanted.label}",
             where=Where(param=place),
             got=found.shape,
-            need=_NEEDS[shape],
+            need=wanted.needs,
             remedy="choose another one",
         )
     return found

@@ -11,8 +11,9 @@ from contour.construct import planes
 from contour.construct.place import Place, triple, unit, with_spread
 from contour.geometry.rigid import inverse, moved, turned
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import AxisRef, PlaneRef, PointRef, ScanRef, SketchRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Angle, AxisRef, Length, Number, PlaneRef, PointRef, ScanRef, SketchRef, Value
+from contour.recipe.values import Angle, Length, Number, Value
 from contour.register.symmetry import symmetry_planes
 from contour.sketch.entities import entity_points
 from contour.steps.places import axis_at, place_facts, plane_at, point_at
@@ -43,7 +44,7 @@ class Params(BaseModel):
         "symmetry",
         "part axes",
         "free",
-    ] = Field(default="parallel", description="what the plane comes from")
+    ] = Field(title="Method", default="parallel", description="what the plane comes from")
     plane: PlaneRef | None = Field(
         default=None,
         description="the plane it starts from",
@@ -71,7 +72,10 @@ class Params(BaseModel):
         json_schema_extra=_for("across curve"),
     )
     along: Number = Field(
-        default=Value(text="0.5"), description="how far along the curve, 0 to 1", json_schema_extra=_for("across curve")
+        title="Place along the curve",
+        default=Value(text="0.5"),
+        description="how far along the curve, 0 to 1",
+        json_schema_extra=_for("across curve"),
     )
     far: bool = Field(default=False, description="touch the other side", json_schema_extra=_for("tangent"))
     scan: ScanRef | None = Field(
@@ -83,7 +87,10 @@ class Params(BaseModel):
         json_schema_extra=_for("symmetry"),
     )
     world: Literal["xy", "yz", "zx"] = Field(
-        default="xy", description="of the part's own axes", json_schema_extra=_for("part axes")
+        title="Of the part's axes",
+        default="xy",
+        description="of the part's own axes",
+        json_schema_extra=_for("part axes"),
     )
     origin: tuple[float, float, float] | None = Field(default=None, description="a place on it, as it was drawn")
     normal: tuple[float, float, float] | None = Field(default=None, description="its direction, as it was drawn")

@@ -10,9 +10,10 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.construct import points
 from contour.construct.place import Place, with_spread
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import AxisRef, PlaceRef, PlaneRef, ScanRef, ScanSpot
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import AxisRef, Length, PlaceRef, PlaneRef, ScanRef, Value
-from contour.steps.places import ScanSpot, axis_at, place_at, place_facts, plane_at, spot_on
+from contour.recipe.values import Length, Value
+from contour.steps.places import axis_at, place_at, place_facts, plane_at, spot_on
 
 __all__ = ["KIND", "Params"]
 
@@ -29,11 +30,13 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     by: Literal["typed", "scan", "centre", "planes", "axis and plane", "axes"] = Field(
-        default="typed", description="typed, on the scan, the middle of something, or where things meet"
+        title="Method", default="typed", description="typed, on the scan, the middle of something, or where things meet"
     )
     scan: ScanRef | None = Field(default=None, description="the scan it lies on", json_schema_extra=_for("scan"))
     spot: ScanSpot | None = Field(default=None, description="the place on the scan")
-    of: PlaceRef | None = Field(default=None, description="what it is the middle of", json_schema_extra=_for("centre"))
+    of: PlaceRef | None = Field(
+        title="Centre of", default=None, description="what it is the middle of", json_schema_extra=_for("centre")
+    )
     plane: PlaneRef | None = Field(
         default=None, description="a plane", json_schema_extra=_for("planes", "axis and plane")
     )

@@ -6,8 +6,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.reshape import refined
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Length, ScanRef
+from contour.recipe.values import Length
 from contour.steps.scans import changed_scan, positive, scan_of
 
 __all__ = ["KIND", "Params"]
@@ -21,7 +22,7 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     scan: ScanRef
-    longest: Length = Field(description="sides longer than this are split")
+    longest: Length = Field(title="Longest side", description="sides longer than this are split")
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:

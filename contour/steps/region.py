@@ -16,8 +16,9 @@ from contour.intent.refit import refit_together
 from contour.intent.relation import Relation
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import PlaceRef, PointRef, ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import FacetSet, Length, PlaceRef, PointRef, ScanRef, facets_from_bytes
+from contour.recipe.values import FacetSet, Length, facets_from_bytes
 from contour.steps.places import place_at, point_at
 from contour.steps.products import RegionProduct
 
@@ -48,10 +49,16 @@ class Params(BaseModel):
         default=None, description="the radius is held at this, such as a reading's: bore_d / 2", json_schema_extra=_HELD
     )
     direction: PlaceRef | None = Field(
-        default=None, description="normal or axis is held parallel to this one's", json_schema_extra=_HELD
+        title="Parallel to",
+        default=None,
+        description="normal or axis is held parallel to this one's",
+        json_schema_extra=_HELD,
     )
     through: PointRef | None = Field(
-        default=None, description="plane or axis is held to go through this point", json_schema_extra=_HELD
+        title="Goes through",
+        default=None,
+        description="plane or axis is held to go through this point",
+        json_schema_extra=_HELD,
     )
 
     @model_validator(mode="after")

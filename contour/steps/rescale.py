@@ -8,8 +8,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.facets import Mesh
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Number, ScanRef, Value
+from contour.recipe.values import Number, Value
 from contour.steps.scans import changed_scan, scan_of
 
 __all__ = ["KIND", "Params"]

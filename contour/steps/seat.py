@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING, Any
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.recipe.problem import ContourError, Problem, Where
+from contour.recipe.reference import BodyRef, FaceRef, RegionRef, ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Angle, BodyRef, FaceRef, RegionRef, ScanRef, Value
+from contour.recipe.values import Angle, Value
 from contour.steps.products import BodyProduct, RegionProduct, ScanProduct
 from contour.steps.region import region_of
 

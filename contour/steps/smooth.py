@@ -8,8 +8,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.mesh.facets import Mesh
 from contour.mesh.reshape import smoothed
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Length, Number, ScanRef, Value
+from contour.recipe.values import Length, Number, Value
 from contour.steps.scans import changed_scan, positive, scan_of
 
 __all__ = ["KIND", "Params"]
@@ -22,7 +23,7 @@ class Params(BaseModel):
 
     scan: ScanRef
     rounds: Number = Field(default=Value(text="10"), description="how thoroughly, 1 to 100")
-    most: Length | None = Field(default=None, description="how far a vertex may move")
+    most: Length | None = Field(title="Largest movement", default=None, description="how far a vertex may move")
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from pydantic import BaseModel, ConfigDict
 
 from contour.mesh.mend import taken_apart
+from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import ScanRef
 from contour.steps.scans import changed_scan, scan_of
 
 __all__ = ["KIND", "Params"]

@@ -11,8 +11,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.mesh.slice import plane_frame
 from contour.outline.bends import sides_of
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import PlaneRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Angle, Length, PlaneRef, Value
+from contour.recipe.values import Angle, Length, Value
 from contour.sketch.entities import Entity, Point2, Sketch
 from contour.steps.outline import section_frame
 from contour.steps.places import plane_at

@@ -10,8 +10,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.mesh.facets import compacted
 from contour.mesh.reshape import split_by_plane
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import FacetSet, Length, ScanRef, Value, facets_from_bytes
+from contour.recipe.values import FacetSet, Length, Value, facets_from_bytes
 from contour.steps.scans import changed_scan, scan_of
 
 __all__ = ["KIND", "Params"]
@@ -26,7 +27,7 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     scan: ScanRef
-    by: Literal["facets", "plane", "box"] = Field(default="facets", description="what says where")
+    by: Literal["facets", "plane", "box"] = Field(title="Method", default="facets", description="what says where")
     keep: Literal["outside", "inside"] = Field(
         default="outside", description="what stays: what is not picked (beyond the plane, outside the box), or what is"
     )
@@ -37,7 +38,10 @@ class Params(BaseModel):
         default="z", description="the plane stands across this axis", json_schema_extra=_PLANE
     )
     at: Length = Field(
-        default=Value(text="0 mm"), description="where the plane cuts the axis", json_schema_extra=_PLANE
+        title="Position",
+        default=Value(text="0 mm"),
+        description="where the plane cuts the axis",
+        json_schema_extra=_PLANE,
     )
     from_x: Length | None = Field(default=None, json_schema_extra=_BOX)
     to_x: Length | None = Field(default=None, json_schema_extra=_BOX)

@@ -6,8 +6,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.mend import stitched
 from contour.mesh.stitch import dropped_repeats
+from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import Length, ScanRef
+from contour.recipe.values import Length
 from contour.steps.scans import changed_scan, positive, scan_of
 
 __all__ = ["KIND", "Params"]
@@ -19,7 +20,7 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     scan: ScanRef
-    reach: Length | None = Field(default=None, description="vertices nearer than this become one")
+    reach: Length | None = Field(title="Largest gap", default=None, description="vertices nearer than this become one")
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:

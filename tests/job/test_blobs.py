@@ -6,8 +6,9 @@ from pydantic import BaseModel, ValidationError
 from contour.job.build.blobs import blobs_of
 from contour.recipe.evidence.picture import Picture
 from contour.recipe.evidence.scan import ScanEvidence
+from contour.recipe.params import blobs_in
 from contour.recipe.recipe import Recipe, Step
-from contour.recipe.values import Blob, FacetSet, FileBlob, blobs_in
+from contour.recipe.values import Blob, FacetSet, FileBlob
 
 SCAN = ScanEvidence(id="scan", name="s.stl", blob="a" * 64, format="stl", unit="mm")
 

@@ -285,3 +285,20 @@ def test_changes_between_two_states(recipe):
         ("Boss", "step"): ("extrude", None),
     }
     assert recipe_changes(recipe, recipe) == []
+
+
+def test_nested_values_are_reached_by_their_own_names():
+    from pydantic import BaseModel
+
+    from contour.job.build.scope import quantities
+    from contour.recipe.formula import Quantity
+    from contour.recipe.registry import Outcome, StepKind
+    from contour.recipe.values import Length
+
+    class Sizes(BaseModel):
+        sizes: dict[str, Length] = {}
+        rows: list[dict[str, Length]] = []
+
+    kind = StepKind("drawn", "Drawn", "", 1, "sketch", Sizes, "", lambda *_: Outcome())
+    width, gap = Quantity(4.0, 1, 0, "caliper"), Quantity(1.0, 1, 0, "assumed")
+    assert quantities(kind, {}, {"sizes[width]": width, "rows[2].gap": gap}) == {"width": width, "rows_2_gap": gap}

@@ -7,9 +7,11 @@ from pydantic import ValidationError
 from contour.recipe.evidence.picture import Picture, PictureMark
 from contour.recipe.evidence.reading import Feature, Instrument, Pin, Reading, Session, Take
 from contour.recipe.evidence.scan import LeftAlone, ScanEvidence
+from contour.recipe.params import refs_in
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import BodyLook, NamedValue, Probe, Recipe, Step, dump_recipe, load_recipe
-from contour.recipe.values import FacetSet, Ref, Value, refs_in
+from contour.recipe.reference import Ref
+from contour.recipe.values import FacetSet, Value
 from contour.steps import KINDS
 
 GOLDEN_1, GOLDEN_2, GOLDEN_3, GOLDEN_4, GOLDEN = (

@@ -1,7 +1,7 @@
 import pytest
 
 from contour.recipe.problem import ContourError
-from contour.recipe.values import FaceRef
+from contour.recipe.reference import FaceRef
 from contour.solid.resolve import candidates, face_label, resolve_face, roots
 
 

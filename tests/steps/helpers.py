@@ -9,8 +9,8 @@ import numpy as np
 
 from contour.fit.surface import Surface
 from contour.mesh.slice import plane_frame
+from contour.recipe.params import dimension_at, values_in
 from contour.recipe.registry import Inputs, Outcome
-from contour.recipe.values import dimension_of, values_in
 from contour.sketch.entities import Entity, Sketch
 from contour.solid.mass import volume
 from contour.solid.shape import NamedShape, read_shape, write_shape
@@ -43,7 +43,7 @@ def run(
 ) -> Outcome:
     """Values are resolved as a build does it; faces are given by their present names."""
     model = KINDS[kind].params.model_validate(params)
-    values = {p: v.resolve(dimension_of(type(model), p), "mm").value for p, v in values_in(model).items()}
+    values = {p: v.resolve(dimension_at(type(model), p), "mm").value for p, v in values_in(model).items()}
     return KINDS[kind].run(model, Inputs(step, dict(products), "mm", values, faces))
 
 

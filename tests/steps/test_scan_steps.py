@@ -8,9 +8,10 @@ import pytest
 from contour.geometry.rigid import moved, placement
 from contour.mesh.prepare import mesh_of, placed, prepare_mesh
 from contour.mesh.topology import signed_volume
+from contour.recipe.params import dimension_at, values_in
 from contour.recipe.problem import ContourError
 from contour.recipe.registry import Inputs
-from contour.recipe.values import dimension_of, facets_to_bytes, values_in
+from contour.recipe.values import facets_to_bytes
 from contour.steps import KINDS
 from contour.steps.products import ScanProduct, load_product
 from tests.conftest import facet_near
@@ -20,7 +21,7 @@ SCAN_KINDS = sorted(k for k, kind in KINDS.items() if kind.makes == "scan")
 
 def run(kind, scan, beside=None, blob=lambda _: b"", **params):
     model = KINDS[kind].params.model_validate({"scan": {"id": "s"}, **params})
-    values = {p: v.resolve(dimension_of(type(model), p), "mm").value for p, v in values_in(model).items()}
+    values = {p: v.resolve(dimension_at(type(model), p), "mm").value for p, v in values_in(model).items()}
     products = {"scan": ScanProduct(scan), **{k: ScanProduct(v) for k, v in (beside or {}).items()}}
     return KINDS[kind].run(model, Inputs("step", products, "mm", values, {}, blob))
 

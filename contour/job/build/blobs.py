@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from contour.job.build.build import checked_params
+from contour.recipe.params import blobs_in
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import Recipe, dump_recipe, load_recipe
-from contour.recipe.values import Blob, blobs_in
+from contour.recipe.values import Blob
 
 __all__ = ["blobs_of"]
 

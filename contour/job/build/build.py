@@ -25,10 +25,12 @@ from contour.mesh.health import dropped_facets
 from contour.mesh.prepare import PreparedScan, load_prepared, prepare_scan, save_prepared
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.formula import LENGTH_UNITS, Quantity
+from contour.recipe.params import plain_leaves, walk
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.recipe import Recipe, Step
+from contour.recipe.reference import REFERENCES, FaceRef, Ref, ReferenceKind
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.recipe.values import ACCEPTS, Ref, dimension_of, ref_kind, refs_in, values_in
+from contour.recipe.values import Value
 from contour.solid.resolve import resolve_face
 from contour.steps import KINDS
 from contour.steps.products import BodyProduct, load_product, save_product
@@ -108,21 +110,19 @@ def faces_of(store: Store, key: str) -> list[dict[str, Any]]:
     return [{**f, "beside": [listed[k]["name"] for k in f["beside"]]} for f in listed]
 
 
-def _resolved(kind: StepKind[Any], params: BaseModel, run: _Running) -> dict[str, Quantity]:
+def _resolved(params: BaseModel, run: _Running) -> dict[str, Quantity]:
     out = {}
-    for place, value in values_in(params).items():
-        try:
-            out[place] = value.resolve(dimension_of(kind.params, place), run.recipe.unit, run.scope.lookup)
-        except ContourError as error:
-            raise error.at(param=place) from None
+    for leaf in walk(params):
+        if isinstance(leaf.value, Value) and leaf.declared.dimension is not None:
+            try:
+                out[leaf.place] = leaf.value.resolve(leaf.declared.dimension, run.recipe.unit, run.scope.lookup)
+            except ContourError as error:
+                raise error.at(param=leaf.place) from None
     return out
 
 
-def _pool(wanted: str, run: _Running) -> dict[str, str]:
-    return {"scan": run.scans, "body": run.bodies}.get(wanted, run.keys)
-
-
-def _input_key(place: str, id: str, wanted: str, run: _Running) -> str:
+def _input_key(place: str, id: str, wanted: ReferenceKind, run: _Running) -> str:
+    """Key of what a reference by id points to. Raises ContourError (step-blocked, ref-lost, wrong-kind)."""
     if id in run.lost:
         raise ContourError(
             "step-blocked",
@@ -130,22 +130,22 @@ def _input_key(place: str, id: str, wanted: str, run: _Running) -> str:
             where=Where(param=place),
             remedy="mend that step first",
         )
-    pool = _pool(wanted, run)
+    pool = {"scan": run.scans, "body": run.bodies}.get(wanted.id, run.keys)
     if id not in pool:
         raise ContourError(
             "ref-lost",
             f"{place} refers to something that is not above this step",
             where=Where(param=place),
             got=id[:8],
-            remedy=f"choose another {wanted}",
+            remedy=f"choose another {wanted.id}",
         )
-    if wanted in ACCEPTS and run.makes[id] not in ACCEPTS[wanted]:
+    if pool is run.keys and not wanted.serves(run.makes[id]):
         raise ContourError(
             "wrong-kind",
-            f"{place} is not a {wanted}",
+            f"{place} is not {wanted.label}",
             where=Where(param=place),
             got=run.makes[id],
-            need=" or ".join(ACCEPTS[wanted]),
+            need=" or ".join(wanted.accepts),
         )
     return pool[id]
 
@@ -158,13 +158,15 @@ def _inputs(
     said: dict[str, str] = {}
     load: dict[str, str] = {}
     named: dict[str, str | Problem] = {}
-    for place, ref in refs_in(params).items():
-        if used is not None and place not in used:
+    for leaf in walk(params):
+        place, ref = leaf.place, leaf.value
+        if not isinstance(ref, Ref | FaceRef) or (used is not None and place not in used):
             continue
         if isinstance(ref, Ref):
-            said[place] = load[place] = _input_key(place, ref.id, ref_kind(kind.params, place), run)
+            assert leaf.declared.reference is not None, f"{kind.id}.{place} does not say what it points to"
+            said[place] = load[place] = _input_key(place, ref.id, leaf.declared.reference, run)
             continue
-        body = _input_key(place, ref.body, "body", run)
+        body = _input_key(place, ref.body, REFERENCES["body"], run)
         load[place] = body
         faces = faces_of(run.store, body)
         try:
@@ -210,7 +212,7 @@ def _is_kept(store: Store, key: str) -> bool:
 def _run_step(step: Step, run: _Running) -> StepState:
     begun = time.perf_counter()
     kind, params = checked_params(step)
-    resolved = _resolved(kind, params, run)
+    resolved = _resolved(params, run)
     said, load, named = _inputs(kind, params, run)
     values = {place: q.value for place, q in resolved.items()}
     key = step_key(kind, step.id, params, values, said)
@@ -281,21 +283,11 @@ def _state(q: Quantity) -> ValueState:
     return ValueState(value=q.value, length=q.length, angle=q.angle, mark=q.mark)
 
 
-def _bodies_named(value: Any, bodies: dict[str, str]) -> set[str]:
-    """Bodies that raw parameters point to."""
-    if isinstance(value, dict):
-        own = {value["id"]} if isinstance(value.get("id"), str) and value["id"] in bodies else set()
-        return own.union(*(_bodies_named(v, bodies) for v in value.values())) if value else own
-    if isinstance(value, list):
-        return set().union(*(_bodies_named(v, bodies) for v in value))
-    return set()
-
-
 def _spoilt(step: Step, run: _Running) -> set[str]:
     """The bodies that a failed step was to change: what comes later would build on a body that lacks it."""
     if step.params.get("operation") == "new":
         return set()
-    return _bodies_named(step.params, run.bodies)
+    return {leaf.said["id"] for leaf in plain_leaves(step.params) if leaf.what == "ref"} & set(run.bodies)
 
 
 def _still_to_do(stage: str, run: _Running) -> None:

@@ -14,8 +14,10 @@ from pydantic import BaseModel
 from contour.mesh.exact import EXACT_VERSION
 from contour.mesh.prepare import PREPARE_VERSION
 from contour.recipe.evidence.scan import ScanEvidence
+from contour.recipe.params import put_at, walk
+from contour.recipe.reference import FaceRef, Ref
 from contour.recipe.registry import StepKind
-from contour.recipe.values import FaceRef, Ref, Value
+from contour.recipe.values import Value
 
 __all__ = ["blob_hash", "fit_key", "health_key", "keys_in_result", "picture_key", "scan_key", "step_key"]
 
@@ -39,22 +41,20 @@ def scan_key(evidence: ScanEvidence) -> str:
     return _key("scan", PREPARE_VERSION, evidence.blob, evidence.unit)
 
 
-def _plain(value: Any, place: str, inputs: Mapping[str, str]) -> Any:
+def _plain(params: BaseModel) -> dict[str, Any]:
     """Parameters without what is said elsewhere: references by the keys of what they mean, formulas by their value."""
-    if isinstance(value, Ref | FaceRef | Value) or place in inputs:
-        return None
-    if isinstance(value, BaseModel):
-        return {n: _plain(getattr(value, n), f"{place}.{n}" if place else n, inputs) for n in type(value).model_fields}
-    if isinstance(value, list | tuple) and value and isinstance(value[0], BaseModel):
-        return [_plain(v, f"{place}[{i}]", inputs) for i, v in enumerate(value)]
-    return value
+    plain = params.model_dump(mode="json")
+    for leaf in walk(params):
+        if isinstance(leaf.value, Value | Ref | FaceRef):
+            put_at(plain, leaf.place, None)
+    return plain
 
 
 def step_key(
     kind: StepKind[Any], step_id: str, params: BaseModel, values: Mapping[str, float], inputs: Mapping[str, str]
 ) -> str:
     """Key of a step's product. `inputs` says, by place, what each reference means: a product's key, a face's name."""
-    plain = _plain(params, "", inputs)
+    plain = _plain(params)
     beside = (EXACT_VERSION,) if kind.makes == "body" else ()
     return _key(kind.id, kind.version, _kernel_version(), step_id, plain, dict(values), dict(inputs), *beside)
 

@@ -6,14 +6,17 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
+from pydantic import BaseModel
+
 from contour.metrology.reading import ReadingFacts, all_readings
 from contour.recipe.evidence.reading import Reading
-from contour.recipe.formula import Quantity, committed, evaluate, names_in, renamed, weakest
+from contour.recipe.formula import LengthUnit, Quantity, committed, evaluate, names_in, renamed, weakest
 from contour.recipe.naming import slug
+from contour.recipe.params import formula_name_of, mapped, plain_leaves, put_at, walk
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.recipe import NamedValue, Recipe, Step
 from contour.recipe.registry import StepKind
-from contour.recipe.values import Value, dimension_of, values_in
+from contour.recipe.values import Value
 
 __all__ = ["Scope", "Use", "commit_values", "quantities", "rename_everywhere", "used_names"]
 
@@ -145,8 +148,9 @@ class Scope:
 
 
 def quantities(kind: StepKind[Any], facts: dict[str, Any], resolved: dict[str, Quantity]) -> dict[str, Quantity]:
-    """What formulas may use of a step: its typed values, and the facts its kind says it measures."""
-    out = {place: q for place, q in resolved.items() if "[" not in place and "." not in place}
+    """What formulas may use of a step: its typed values, nested ones by their own names, and the facts its kind says it
+    measures."""
+    out = {formula_name_of(place, kind.params.model_fields): q for place, q in resolved.items()}
     for name, dimension in kind.measures.items():
         if isinstance(facts.get(name), int | float):
             # What was read off the scan is as good as the scan; what follows from typed values as the weakest of them.
@@ -163,38 +167,17 @@ def quantities(kind: StepKind[Any], facts: dict[str, Any], resolved: dict[str, Q
 
 def _texts(recipe: Recipe) -> Iterator[tuple[str | None, str, str]]:
     """(step or none, place, formula) of everything typed in a recipe."""
-
-    def look(step: str, value: Any, place: str) -> Iterator[tuple[str | None, str, str]]:
-        if isinstance(value, dict):
-            if isinstance(value.get("text"), str):
-                yield step, place, value["text"]
-            else:
-                for name, inner in value.items():
-                    yield from look(step, inner, f"{place}.{name}" if place else name)
-        elif isinstance(value, list) and value and isinstance(value[0], dict):
-            for i, inner in enumerate(value):
-                yield from look(step, inner, f"{place}[{i}]")
-
     for v in recipe.values:
         yield None, v.name, v.value.text
     for step in recipe.steps:
-        yield from look(step.id, step.params, "")
+        for leaf in plain_leaves(step.params):
+            if leaf.what == "value":
+                yield step.id, leaf.place, leaf.said["text"]
 
 
 def used_names(recipe: Recipe) -> list[Use]:
     """Every use of every name, in the order of the recipe."""
     return [Use(name, step, place) for step, place, text in _texts(recipe) for name in names_in(text)]
-
-
-def _map_values(params: Any, change: Callable[[str], str]) -> Any:
-    """Parameters with every formula changed."""
-    if isinstance(params, dict):
-        if isinstance(params.get("text"), str):
-            return {**params, "text": change(params["text"])}
-        return {k: _map_values(v, change) for k, v in params.items()}
-    if isinstance(params, list) and params and isinstance(params[0], dict):
-        return [_map_values(v, change) for v in params]
-    return params
 
 
 def rename_everywhere(recipe: Recipe, old: str, new: str) -> Recipe:
@@ -204,7 +187,7 @@ def rename_everywhere(recipe: Recipe, old: str, new: str) -> Recipe:
         return renamed(text, old, new)
 
     values = tuple(v.model_copy(update={"value": _retyped(v.value, change(v.value.text))}) for v in recipe.values)
-    steps = tuple(s.model_copy(update={"params": _map_values(s.params, change)}) for s in recipe.steps)
+    steps = tuple(s.model_copy(update={"params": mapped(s.params, change)}) for s in recipe.steps)
     return recipe.model_copy(update={"values": values, "steps": steps})
 
 
@@ -212,34 +195,22 @@ def _retyped(value: Value, text: str) -> Value:
     return value if text == value.text else value.model_copy(update={"text": text})
 
 
-def commit_values(params: Any, model: Any, unit: Any, lookup: Callable[[str], Quantity]) -> Any:
+def commit_values(params: BaseModel, unit: LengthUnit, lookup: Callable[[str], Quantity]) -> dict[str, Any]:
     """Validated parameters with the display unit written beside bare numbers, and every formula readable.
 
     Raises ContourError (bad-formula, mixed-dimensions, unknown-name …) with the parameter's place. A name that exists
     but has no value yet (a step that failed) is for the build to report.
     """
     plain = params.model_dump(mode="json")
-    for place, value in values_in(params).items():
-        dimension = dimension_of(model, place)
+    for leaf in walk(params):
+        value, dimension = leaf.value, leaf.declared.dimension
+        if not isinstance(value, Value) or dimension is None:
+            continue
         try:
             evaluate(value.text, dimension=dimension, unit=unit, lookup=lookup, mark=value.mark)
         except ContourError as error:
             if error.problem.code != "step-blocked":
-                raise error.at(param=place) from None
-        _put(
-            plain,
-            place,
-            {**value.model_dump(), "text": committed(value.text, dimension=dimension, unit=unit, lookup=lookup)},
-        )
+                raise error.at(param=leaf.place) from None
+        text = committed(value.text, dimension=dimension, unit=unit, lookup=lookup)
+        put_at(plain, leaf.place, {**value.model_dump(), "text": text})
     return plain
-
-
-def _put(plain: Any, place: str, new: Any) -> None:
-    """Set what stands at a place such as ``pairs[0].offset``."""
-    parts: list[str | int] = []
-    for part in place.split("."):
-        name, *indices = part.split("[")
-        parts += [name, *(int(i.rstrip("]")) for i in indices)]
-    for p in parts[:-1]:
-        plain = plain[p]
-    plain[parts[-1]] = new

@@ -213,7 +213,7 @@ def _checked(step: Step, recipe: Recipe, known: Known) -> Step:
     """Parameters must fit their kind, and typed values must be readable; whether they work is for the build to say."""
     kind, params = checked_params(step)
     try:
-        plain = commit_values(params, kind.params, recipe.unit, _scope(recipe, known, step.id).lookup)
+        plain = commit_values(params, recipe.unit, _scope(recipe, known, step.id).lookup)
     except ContourError as error:
         raise error.at(step=step.id) from None
     return step.model_copy(update={"params": plain, "kind": kind.id})

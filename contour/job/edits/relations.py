@@ -7,6 +7,7 @@ from typing import Any
 
 from contour.job.build.scope import used_names
 from contour.recipe.naming import slug
+from contour.recipe.params import plain_leaves
 from contour.recipe.recipe import Recipe, Step
 from contour.solid.resolve import roots
 from contour.steps import KINDS
@@ -14,19 +15,14 @@ from contour.steps import KINDS
 __all__ = ["dependents", "late_placement", "needs", "order_problem", "pointed"]
 
 
-def pointed(value: Any) -> Iterator[str]:
-    """Ids, and the first eight characters of ids in face names, that raw parameters point to."""
-    if isinstance(value, dict):
-        if isinstance(value.get("id"), str):
-            yield value["id"]
-        if isinstance(value.get("body"), str) and isinstance(value.get("name"), str):
-            yield value["body"]
-            yield from (root.partition(".")[0] for root in roots(value["name"]))
-        for inner in value.values():
-            yield from pointed(inner)
-    elif isinstance(value, list) and value and isinstance(value[0], dict):
-        for inner in value:
-            yield from pointed(inner)
+def pointed(params: Any) -> Iterator[str]:
+    """Ids, and the first eight characters of ids in face names, that plain parameters point to."""
+    for leaf in plain_leaves(params):
+        if leaf.what == "ref":
+            yield leaf.said["id"]
+        elif leaf.what == "face":
+            yield leaf.said["body"]
+            yield from (root.partition(".")[0] for root in roots(leaf.said["name"]))
 
 
 def needs(recipe: Recipe) -> dict[str, set[str]]:

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
+
+from pydantic import BaseModel
 
 from contour.job.build.build import checked_params
 from contour.job.build.file import load_job_file
 from contour.job.build.scope import Scope
 from contour.metrology.reading import all_readings
+from contour.recipe.fields import FieldSpec, fields_of
 from contour.recipe.formula import format_length
+from contour.recipe.params import dimension_at, refs_in, values_in
 from contour.recipe.problem import ContourError
-from contour.recipe.values import FaceRef, dimension_of, refs_in, values_in
+from contour.recipe.reference import FaceRef
 from contour.solid.resolve import face_label
 from contour.steps import KINDS
 
@@ -19,7 +24,7 @@ __all__ = ["kinds_reference", "show_job", "step_kinds"]
 
 
 def step_kinds() -> list[dict[str, Any]]:
-    """Every kind with its parameter schema (JSON Schema with ``ref``, ``dimension`` and ``when`` hints)."""
+    """Every kind with its fields, and its parameters' JSON Schema for whoever writes recipes by hand."""
     return [
         {
             "kind": k.id,
@@ -29,25 +34,33 @@ def step_kinds() -> list[dict[str, Any]]:
             "makes": k.makes,
             "key_value": k.key_value,
             "measures": dict(k.measures),
+            "fields": [f.model_dump(mode="json") for f in fields_of(k.params, k.key_value)],
             "parameters": k.params.model_json_schema(),
         }
         for k in sorted(KINDS.values(), key=lambda k: k.id)
     ]
 
 
-def _type_of(schema: dict[str, Any]) -> str:
-    options = [schema, *schema.get("anyOf", [])]
-    found = next((o for o in options if {"ref", "dimension", "enum"} & o.keys()), None)
-    if found is None and isinstance(schema.get("items"), dict):
-        return f"list of {_type_of(schema['items'])}"
-    if found is None:
-        named = next((o["$ref"].rsplit("/", 1)[1] for o in options if "$ref" in o), None)
-        return {"FaceRef": "face", "FacetSet": "facets picked by hand"}.get(
-            str(named), str(named or schema.get("type", ""))
-        )
-    if "ref" in found:
-        return f"{found['ref']}"
-    return str(found["dimension"]) if "dimension" in found else " · ".join(f"`{e}`" for e in found["enum"])
+_TAKES = {"facets": "facets picked by hand", "rows": "rows", "switch": "yes or no", "other": "see the schema"}
+
+
+def _takes(f: FieldSpec) -> str:
+    """What a field takes, in a word."""
+    if f.dimension:
+        return f"{f.dimension}{'s' if f.type == 'rows' else ''}"
+    if f.reference:
+        return f"list of {f.reference}" if f.type == "refs" else f.reference
+    return " · ".join(f"`{o}`" for o in f.options) if f.type == "choice" else _TAKES.get(f.type, f.type)
+
+
+def _rows(fields: Sequence[FieldSpec], before: str = "") -> Iterator[str]:
+    for f in fields:
+        default = "needed" if f.needed else f.fallback
+        default = default.get("text") if isinstance(default, dict) else default
+        when = "; ".join(f"with {k} {' or '.join(map(str, v))}" for k, v in f.when.items()).lower()
+        meaning = f.help + (f" ({when})" if when else "")
+        yield f"| `{before}{f.name}` | {f.label} | {_takes(f)} | {'none' if default is None else default} | {meaning} |"
+        yield from _rows(f.fields, f"{before}{f.name}{'[]' if f.type == 'rows' else ''}.")
 
 
 def kinds_reference() -> str:
@@ -59,23 +72,20 @@ def kinds_reference() -> str:
         "Lengths, angles and numbers take formulas. Values a kind measures can be used in formulas as `step_name.value`.",
         "",
     ]
-    for kind in step_kinds():
-        schema = kind["parameters"]
-        lines += [f"## {kind['title']} (`{kind['kind']}`)", "", f"{kind['help']}. Makes a {kind['makes']}.", ""]
+    for kind in sorted(KINDS.values(), key=lambda k: k.id):
+        about = (kind.params.__doc__ or "").replace("\n", " ") if kind.params.__doc__ != BaseModel.__doc__ else ""
         lines += [
-            schema.get("description", "").replace("\n", " "),
+            f"## {kind.title} (`{kind.id}`)",
             "",
-            "| parameter | takes | default | meaning |",
-            "|---|---|---|---|",
+            f"{kind.help}. Makes a {kind.makes}.",
+            "",
+            " ".join(about.split()),
+            "",
         ]
-        for name, field in schema["properties"].items():
-            default = "needed" if name in schema.get("required", ()) else field.get("default", "")
-            default = default.get("text") if isinstance(default, dict) else default
-            when = "; ".join(f"with {k} {' or '.join(map(str, v))}" for k, v in field.get("when", {}).items()).lower()
-            meaning = field.get("description", "") + (f" ({when})" if when else "")
-            lines.append(f"| `{name}` | {_type_of(field)} | {'none' if default is None else default} | {meaning} |")
-        if kind["measures"]:
-            lines += ["", "Measures: " + ", ".join(f"`{n}` ({d})" for n, d in kind["measures"].items()) + "."]
+        lines += ["| parameter | shown as | takes | default | meaning |", "|---|---|---|---|---|"]
+        lines += _rows(fields_of(kind.params, kind.key_value))
+        if kind.measures:
+            lines += ["", "Measures: " + ", ".join(f"`{n}` ({d})" for n, d in kind.measures.items()) + "."]
         lines.append("")
     return "\n".join(lines)
 
@@ -83,7 +93,7 @@ def kinds_reference() -> str:
 def _value(place: str, model: Any, value: Any, recipe: Any, scope: Scope) -> dict[str, Any]:
     row: dict[str, Any] = {"place": place, "text": value.text, "mark": value.mark, "note": value.note}
     try:
-        q = value.resolve(dimension_of(model, place), recipe.unit, scope.lookup)
+        q = value.resolve(dimension_at(model, place), recipe.unit, scope.lookup)
         row |= {"value": q.value, "mark": q.mark}
     except ContourError as error:
         row |= {"value": None, "problem": error.problem.line()}
@@ -114,7 +124,7 @@ def show_job(path: Path) -> dict[str, Any]:
             }
             for p, v in values_in(params).items():
                 try:
-                    found[p] = v.resolve(dimension_of(kind.params, p), recipe.unit, scope.lookup)
+                    found[p] = v.resolve(dimension_at(kind.params, p), recipe.unit, scope.lookup)
                 except ContourError:
                     continue
         except ContourError as error:

@@ -26,6 +26,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/declarations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Declarations */
+        get: operations["bench_api_declarations_declarations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -38,26 +55,6 @@ export interface paths {
         put?: never;
         /** Begin */
         post: operations["bench_api_jobs_begin"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/kinds": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Kinds
-         * @description Step kinds as they declare themselves: what the step sheet is made from.
-         */
-        get: operations["bench_api_jobs_kinds"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1602,6 +1599,145 @@ export interface components {
             username: string;
             /** Password */
             password: string;
+        };
+        /**
+         * DeclarationsOut
+         * @description units: mm per unit of length. problems: HTTP status by code.
+         */
+        DeclarationsOut: {
+            /** Kinds */
+            kinds: {
+                [key: string]: components["schemas"]["KindOut"];
+            };
+            /** References */
+            references: {
+                [key: string]: components["schemas"]["ReferenceOut"];
+            };
+            /** Units */
+            units: {
+                [key: string]: number;
+            };
+            /** Dimensions */
+            dimensions: string[];
+            /** Marks */
+            marks: string[];
+            /** Problems */
+            problems: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * FieldSpec
+         * @description One field. dimension: of a value · options: of a choice · reference: kind of what a ref or refs points to · faces: a face of a
+         *     body serves as well · fallback: what stands there when nothing is said · when: shown only while the fields named
+         *     have one of the values given · fold: title of the fold it is put away in · main: shown, and edited, in the step's row ·
+         *     fields: of a group, or of each of several rows.
+         */
+        FieldSpec: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /**
+             * Help
+             * @default
+             */
+            help: string;
+            /**
+             * Type
+             * @enum {string}
+             */
+            type: "value" | "choice" | "switch" | "count" | "words" | "ref" | "refs" | "face" | "spot" | "facets" | "file" | "group" | "rows" | "other";
+            /** Dimension */
+            dimension?: ("length" | "angle" | "number") | null;
+            /**
+             * Options
+             * @default []
+             */
+            options: string[];
+            /** Reference */
+            reference?: string | null;
+            /**
+             * Faces
+             * @default false
+             */
+            faces: boolean;
+            /**
+             * Optional
+             * @default false
+             */
+            optional: boolean;
+            /**
+             * Needed
+             * @default false
+             */
+            needed: boolean;
+            /** Fallback */
+            fallback?: unknown;
+            /**
+             * When
+             * @default {}
+             */
+            when: {
+                [key: string]: unknown[];
+            };
+            /**
+             * Fold
+             * @default
+             */
+            fold: string;
+            /**
+             * Main
+             * @default false
+             */
+            main: boolean;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: components["schemas"]["FieldSpec"][];
+        };
+        /**
+         * KindOut
+         * @description A kind of step: its fields are all that a form needs. measures: facts that formulas may use, with their dimension.
+         */
+        KindOut: {
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Help */
+            help: string;
+            /** Makes */
+            makes: string;
+            /** Key Value */
+            key_value: string;
+            /** Measures */
+            measures: {
+                [key: string]: string;
+            };
+            /** Fields */
+            fields: components["schemas"]["FieldSpec"][];
+        };
+        /**
+         * ReferenceOut
+         * @description A kind of reference: see contour.recipe.reference.model.ReferenceKind.
+         */
+        ReferenceOut: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Accepts */
+            accepts: string[];
+            /** Shapes */
+            shapes: string[];
+            /** Faces */
+            faces: boolean;
+            /** Layer */
+            layer: string;
+            /** Needs */
+            needs: string;
         };
         /**
          * Card
@@ -5174,6 +5310,37 @@ export interface operations {
             507: components["responses"]["Problem"];
         };
     };
+    bench_api_declarations_declarations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeclarationsOut"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
     bench_api_jobs_shelf: {
         parameters: {
             query?: never;
@@ -5225,39 +5392,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
-                };
-            };
-            400: components["responses"]["Problem"];
-            401: components["responses"]["Problem"];
-            403: components["responses"]["Problem"];
-            404: components["responses"]["Problem"];
-            409: components["responses"]["Problem"];
-            413: components["responses"]["Problem"];
-            422: components["responses"]["Problem"];
-            429: components["responses"]["Problem"];
-            500: components["responses"]["Problem"];
-            503: components["responses"]["Problem"];
-            507: components["responses"]["Problem"];
-        };
-    };
-    bench_api_jobs_kinds: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
                 };
             };
             400: components["responses"]["Problem"];

@@ -1,7 +1,7 @@
 import { Button, Checkbox, Input, Segmented, Select } from "antd";
 import { Fragment, type ReactNode } from "react";
 import type { StepState } from "../api/build";
-import { type Field, isShown, type RefKind, useKinds } from "../api/kinds";
+import { type Field, isShown, useDeclarations } from "../api/kinds";
 import { PlaceField, SpotField } from "../construct/PlaceField";
 import type { Spot } from "../construct/usePickPlace";
 import { useBench } from "./context";
@@ -26,9 +26,12 @@ interface Props {
 /** All parameters of a step as its kind declares them. */
 export function StepForm({ kind: id, params, state, step, onChange, onType, slots }: Props) {
   const { unit } = useBench();
-  const kind = useKinds()[id];
+  const { kinds, references } = useDeclarations();
+  const kind = kinds[id];
   if (!kind) return null;
-  const key = kind.keyValue;
+  // What stands for a place in space is picked there, or chosen from what stands above.
+  const inSpace = (f: Field) => ["surfaces", "spots"].includes(references[f.reference ?? ""]?.layer ?? "");
+  const key = kind.key_value;
   const shown = kind.fields.filter((f) => isShown(f, kind, params) && !hidden(f));
   const row = (f: Field) => {
     const value = params[f.name] ?? f.fallback;
@@ -39,7 +42,7 @@ export function StepForm({ kind: id, params, state, step, onChange, onType, slot
           label={f.label}
           help={f.help}
           shown={shownValue(value as Typed | null, f.name, state, unit)}
-          of={{ kind: id, params, place: f.name, own: step, dimension: f.dimension }}
+          of={{ kind: id, params, place: f.name, own: step, dimension: f.dimension! }}
           autoFocus={!state && f.name === key && f.dimension === "length"}
           onType={onType && ((text) => onType({ [f.name]: text.trim() ? { text, mark: "assumed" } : value }))}
           onCommit={(v) => onChange({ [f.name]: v ?? (f.optional ? null : f.fallback) })}
@@ -85,14 +88,16 @@ export function StepForm({ kind: id, params, state, step, onChange, onType, slot
     if (f.type === "spot") return <SpotField key={f.name} field={f} value={value} onChange={onChange} />;
     if (f.type === "words")
       return <WordsField key={f.name} field={f} value={String(value ?? "")} onChange={onChange} />;
-    if (f.type === "ref" && PLACES.includes(f.ref)) {
+    if (f.type === "ref" && inSpace(f)) {
       const name = `${f.name}_spot`;
       const spot = kind.fields.some((g) => g.name === name)
         ? { name, value: (params[name] ?? null) as Spot | null }
         : null;
       return <PlaceRow key={f.name} field={f} value={value} spot={spot} step={step} onChange={onChange} />;
     }
-    return <RefField key={f.name} field={f} value={value} step={step} onChange={onChange} />;
+    if (f.type === "ref" || f.type === "refs")
+      return <RefField key={f.name} field={f} value={value} step={step} onChange={onChange} />;
+    return null; // facets, loops, pairs: chosen in the view, shown by parts of their own
   };
   const folds = [...new Set(shown.map((f) => f.fold).filter(Boolean))];
   const says = (f: Field) => textOf(params[f.name] ?? f.fallback) !== textOf(f.fallback);
@@ -120,39 +125,26 @@ export function StepForm({ kind: id, params, state, step, onChange, onType, slot
 }
 
 /** The scan is the one on the bench; a spot is picked beside the place it stands in for. */
-const hidden = (f: Field) => (f.type === "ref" && f.ref === "scan") || (f.type === "spot" && f.name.endsWith("_spot"));
+const hidden = (f: Field) =>
+  (f.type === "ref" && f.reference === "scan") || (f.type === "spot" && f.name.endsWith("_spot"));
 
 const textOf = (value: unknown): string => (value as { text?: string } | null)?.text ?? String(value);
 
-const PLACES: RefKind[] = ["plane", "axis", "point", "place", "surface"];
-/** What kinds of steps a place may be, and which regions. */
-const ACCEPTS: Partial<Record<RefKind, string[]>> = {
-  plane: ["plane", "region", "sketch"],
-  axis: ["axis", "region"],
-  point: ["point", "region"],
-  place: ["plane", "axis", "point", "region", "sketch"],
-  surface: ["region", "plane"],
-};
-const SHAPES: Partial<Record<RefKind, string[]>> = {
-  plane: ["plane"],
-  axis: ["cylinder", "cone", "torus"],
-  point: ["sphere"],
-};
-
 /** Steps above that make what a reference wants; bodies as they are there. */
-function useOffers(ref: RefKind, step: string | null): { value: string; label: string }[] {
+function useOffers(ref: string, step: string | null): { value: string; label: string }[] {
   const { job } = useBench();
-  const kinds = useKinds();
+  const { kinds, references } = useDeclarations();
+  const wanted = references[ref];
   const steps = job.recipe.steps;
   const at = step === null ? steps.length : steps.findIndex((s) => s.id === step);
   const above = steps.slice(0, at < 0 ? steps.length : at);
   if (ref !== "body")
     return above
-      .filter((s) => (ACCEPTS[ref] ?? [ref]).includes(kinds[s.kind]?.makes ?? ""))
+      .filter((s) => wanted?.accepts.includes(kinds[s.kind]?.makes ?? ""))
       .filter((s) => {
-        const shapes = SHAPES[ref];
         const found = job.build.result?.steps.find((t) => t.id === s.id)?.facts;
-        return kinds[s.kind]?.makes !== "region" || !shapes || !found?.kind || shapes.includes(String(found.kind));
+        const shapes = kinds[s.kind]?.makes === "region" && found?.kind ? (wanted?.shapes ?? []) : [];
+        return shapes.length === 0 || shapes.includes(String(found?.kind));
       })
       .map((s) => ({ value: s.id, label: s.name }));
   const states = job.build.result?.steps ?? [];
@@ -171,7 +163,8 @@ interface RefProps {
 }
 
 function RefField({ field, value, step, onChange }: RefProps) {
-  const ref = field.type === "ref" || field.type === "refs" ? field.ref : "body";
+  const ref = field.reference ?? "";
+  const label = useDeclarations().references[ref]?.label ?? ref;
   const offers = useOffers(ref, step);
   const id = (value as { id: string } | null)?.id ?? null;
   const ids = Array.isArray(value) ? (value as { id: string }[]).map((v) => v.id) : [];
@@ -197,7 +190,7 @@ function RefField({ field, value, step, onChange }: RefProps) {
           value={id}
           options={offers}
           allowClear={field.optional}
-          placeholder={offers.length ? `choose a ${ref}` : `no ${ref} above this step`}
+          placeholder={offers.length ? `choose ${label}` : `no ${ref} above this step`}
           onChange={(v?: string) => onChange({ [field.name]: v ? { id: v } : null })}
         />
       )}
@@ -206,7 +199,7 @@ function RefField({ field, value, step, onChange }: RefProps) {
 }
 
 function PlaceRow({ step, ...rest }: Omit<Parameters<typeof PlaceField>[0], "offers"> & { step: string | null }) {
-  return <PlaceField {...rest} offers={useOffers(rest.field.ref, step)} />;
+  return <PlaceField {...rest} offers={useOffers(rest.field.reference ?? "", step)} />;
 }
 
 function WordsField({ field, value, onChange }: Omit<RefProps, "step" | "value"> & { value: string }) {

@@ -162,7 +162,7 @@ export function StepRow({ step, state, index, running }: Props) {
               params: step.params as Record<string, unknown>,
               place: value.field.name,
               own: step.id,
-              dimension: value.field.type === "value" ? value.field.dimension : "length",
+              dimension: value.field.dimension ?? "length",
             }}
             onType={(text) => {
               const params = { [value.field.name]: { text, mark: "assumed" } };

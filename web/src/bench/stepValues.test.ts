@@ -1,11 +1,11 @@
 import { describe, expect, it } from "vitest";
 import type { StepState } from "../api/build";
 import type { Step } from "../api/client";
-import { isShown, readKinds } from "../api/kinds";
-import { kinds } from "../test/bench";
+import { isShown } from "../api/kinds";
+import { declared } from "../test/bench";
 import { faceTitle, factRows, keyValue, quantity, shownValue, withPlace } from "./stepValues";
 
-const known = readKinds(kinds);
+const known = declared.kinds;
 const step = (kind: string, params: Record<string, unknown>) =>
   ({ id: "s", kind, name: "S", enabled: true, params }) as Step;
 const state = (part: Partial<StepState>) => part as StepState;
@@ -90,24 +90,6 @@ describe("values of steps", () => {
 });
 
 describe("kinds as they declare themselves", () => {
-  it("reads fields with their dimensions, choices and references", () => {
-    const types = Object.fromEntries(known.extrude!.fields.map((f) => [f.name, f.type]));
-    expect(types).toEqual({
-      sketch: "ref",
-      extent: "choice",
-      distance: "value",
-      until_face: "face",
-      symmetric: "switch",
-      operation: "choice",
-      bodies: "refs",
-    });
-    expect(known.region!.fields.find((f) => f.name === "tolerance")).toMatchObject({
-      optional: true,
-      dimension: "length",
-    });
-    expect(known.outline!.fields.map((f) => f.name)).not.toContain("loops");
-  });
-
   it("shows a field only when it matters", () => {
     const bodies = known.extrude!.fields.find((f) => f.name === "bodies")!;
     expect(isShown(bodies, known.extrude!, {})).toBe(false);

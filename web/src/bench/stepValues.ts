@@ -46,7 +46,7 @@ export function shownValue(typed: Typed | null | undefined, name: string, state:
 }
 
 export function keyValue(step: Step, kind: Kind | undefined, state: StepState | undefined, unit: Unit) {
-  const field = kind?.fields.find((f) => f.name === kind.keyValue);
+  const field = kind?.fields.find((f) => f.main);
   if (!kind || field?.type !== "value" || !isShown(field, kind, step.params)) return undefined;
   const own = (step.params as Record<string, Typed | null | undefined>)[field.name];
   const typed = own ?? (field.fallback as Typed | null);

@@ -1,10 +1,10 @@
 import { Button, Select } from "antd";
-import type { Field } from "../api/kinds";
+import { type Field, useDeclarations } from "../api/kinds";
 import { useBench } from "../bench/context";
 import { type Spot, usePickPlace } from "./usePickPlace";
 
 interface Props {
-  field: Field & { type: "ref" };
+  field: Field;
   value: unknown;
   /** The spot on the scan that stands in for the reference, when the step has such a field. */
   spot: { name: string; value: Spot | null } | null;
@@ -32,7 +32,8 @@ export function PlaceField({ field, value, spot, offers, onChange }: Props) {
     onChange({ [field.name]: v, ...(spot ? { [spot.name]: at } : {}) });
   const surfaceHint = `Click the surface for '${label}'`;
   const spotHint = `Click a spot on the scan for '${label}'`;
-  const surfaces = field.ref !== "point";
+  const wanted = useDeclarations().references[field.reference ?? ""];
+  const surfaces = wanted?.layer === "surfaces";
   return (
     <div>
       <div className="field-label" title={field.help}>
@@ -49,7 +50,7 @@ export function PlaceField({ field, value, spot, offers, onChange }: Props) {
           // Enter keeps the step: it must not open the list again.
           onSelect={() => (document.activeElement as HTMLElement | null)?.blur()}
           allowClear={field.optional}
-          placeholder={offers.length ? `choose a ${field.ref}` : `no ${field.ref} above this step`}
+          placeholder={offers.length ? `choose ${wanted?.label ?? ""}` : `no ${field.reference} above this step`}
           onChange={(v?: string) => (v === FACE || v === SPOT ? undefined : set(v ? { id: v } : null))}
         />
         {surfaces && (
@@ -83,7 +84,7 @@ export function PlaceField({ field, value, spot, offers, onChange }: Props) {
 }
 
 /** A single place on the scan. */
-export function SpotField({ field, value, onChange }: Omit<Props, "spot" | "offers" | "field"> & { field: Field }) {
+export function SpotField({ field, value, onChange }: Omit<Props, "spot" | "offers">) {
   const { pick, waiting } = usePickPlace();
   const hint = `Click the scan for '${field.label.toLowerCase()}'`;
   const spot = value as Spot | null;

@@ -3,7 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import type { StepState } from "../api/build";
 import { resetBench, useArmed, useTool } from "../bench/stores";
-import { answering, onBench, sampleJob } from "../test/bench";
+import { answering, field, onBench, sampleJob } from "../test/bench";
 import { inchFraction } from "../units";
 import { FromRegion } from "./FromRegion";
 import { MeasureSheet } from "./MeasureSheet";
@@ -91,10 +91,10 @@ describe("on the bench", () => {
   it("a place is chosen from the list, or waits for one pick in the view and takes it", async () => {
     const given: Record<string, unknown>[] = [];
     const asked = answering(({ url }) => (url.includes("/spot") ? { facet: 7, weights: [1, 0, 0] } : []));
-    const field = { name: "first", label: "First", help: "", when: {}, fold: "", optional: true, fallback: null, type: "ref" as const, ref: "place" as const, faces: true }; // biome-ignore format: one object
+    const first = field("first", { type: "ref", reference: "place", optional: true, faces: true });
     onBench(
       <PlaceField
-        field={field}
+        field={first}
         value={null}
         spot={{ name: "first_spot", value: null }}
         offers={[{ value: "p", label: "Base top" }]}

@@ -7,7 +7,7 @@ import type { ReactNode } from "react";
 import { MemoryRouter } from "react-router";
 import { vi } from "vitest";
 import type { BuildResult } from "../api/build";
-import { readKinds } from "../api/kinds";
+import type { Declarations, Field, Kind, ReferenceKind } from "../api/kinds";
 import type { Job } from "../api/queries";
 import { Bench, type BenchContext } from "../bench/context";
 import { light } from "../theme";
@@ -90,21 +90,93 @@ export function sampleJob(part: Partial<Job> = {}): Job {
   } as unknown as Job;
 }
 
-/** Kinds as the API declares them, cut down to what these tests look at. */
-const value = { dimension: "length" };
-export const kinds = {
-  region: { title: "Region", help: "", makes: "region", key_value: "tolerance", schema: { properties: {
-    scan: { ref: "scan" }, surface: { enum: ["auto", "plane", "cylinder"], default: "auto" },
-    tolerance: { anyOf: [value, { type: "null" }], default: null } } } },
-  outline: { title: "Outline", help: "", makes: "sketch", key_value: "offset", schema: { properties: {
-    plane: { ref: "region" }, offset: { ...value }, loops: { type: "array", items: {} } } } },
-  extrude: { title: "Extrude", help: "Profiles become solid material", makes: "body", key_value: "distance", schema: { properties: {
-    sketch: { ref: "sketch" }, extent: { enum: ["distance", "through", "until"], default: "distance" }, distance: { ...value },
-    until_face: { anyOf: [{ $ref: "#/$defs/FaceRef" }, { type: "null" }], default: null, when: { extent: ["until"] } },
-    symmetric: { type: "boolean", default: false, description: "half of the distance each way" },
-    operation: { enum: ["new", "add", "subtract", "intersect"], default: "new" },
-    bodies: { type: "array", items: { ref: "body" }, default: [], when: { operation: ["add", "subtract", "intersect"] } } } } },
-}; // biome-ignore format: rows of a table
+/** A field as the API declares it. */
+export const field = (name: string, part: Partial<Field>): Field => ({
+  name,
+  label: name.replaceAll("_", " ").replace(/^./, (c) => c.toUpperCase()),
+  help: "",
+  type: "value",
+  dimension: null,
+  options: [],
+  reference: null,
+  faces: false,
+  optional: false,
+  needed: false,
+  fallback: null,
+  when: {},
+  fold: "",
+  main: false,
+  fields: [],
+  ...part,
+});
+
+const kind = (id: string, makes: string, fields: Field[], help = ""): Kind => ({
+  id,
+  title: id.replace(/^./, (c) => c.toUpperCase()),
+  help,
+  makes,
+  key_value: fields.find((f) => f.main)?.name ?? "",
+  measures: {},
+  fields,
+});
+
+const length = { type: "value", dimension: "length" } as const;
+const ref = (reference: string) => ({ type: "ref", reference }) as const;
+const to = (id: string, label: string, accepts: string[], layer: string, shapes: string[] = []): ReferenceKind => ({
+  id,
+  label,
+  accepts,
+  layer,
+  shapes,
+  faces: false,
+  needs: "",
+});
+
+/** Declarations as the API gives them, cut down to what these tests look at. */
+export const declared: Declarations = {
+  kinds: {
+    region: kind("region", "region", [
+      field("scan", ref("scan")),
+      field("surface", { type: "choice", options: ["auto", "plane", "cylinder"], fallback: "auto" }),
+      field("tolerance", { ...length, optional: true, main: true }),
+    ]),
+    outline: kind("outline", "sketch", [
+      field("plane", ref("region")),
+      field("offset", { ...length, main: true }),
+      field("loops", { type: "rows" }),
+    ]),
+    extrude: kind(
+      "extrude",
+      "body",
+      [
+        field("sketch", ref("sketch")),
+        field("extent", { type: "choice", options: ["distance", "through", "until"], fallback: "distance" }),
+        field("distance", { ...length, main: true }),
+        field("until_face", { type: "face", optional: true, when: { extent: ["until"] } }),
+        field("symmetric", { type: "switch", fallback: false, help: "half of the distance each way" }),
+        field("operation", { type: "choice", options: ["new", "add", "subtract", "intersect"], fallback: "new" }),
+        field("bodies", {
+          type: "refs",
+          reference: "body",
+          fallback: [],
+          when: { operation: ["add", "subtract", "intersect"] },
+        }),
+      ],
+      "Profiles become solid material",
+    ),
+  },
+  references: {
+    scan: to("scan", "a scan", ["scan"], "scans"),
+    region: to("region", "a region", ["region"], "facets"),
+    sketch: to("sketch", "a sketch", ["sketch"], "sketches"),
+    body: to("body", "a body", ["body"], "bodies"),
+    place: to("place", "a place", ["plane", "axis", "point", "region", "sketch"], "surfaces"),
+  },
+  units: { mm: 1 },
+  dimensions: ["length", "angle", "number"],
+  marks: [],
+  problems: {},
+};
 
 export function onBench(node: ReactNode, job: Job = sampleJob()) {
   const edit = vi.fn<BenchContext["edit"]>(() => Promise.resolve(true));
@@ -119,7 +191,7 @@ export function onBench(node: ReactNode, job: Job = sampleJob()) {
     tell: vi.fn(),
   };
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
-  client.setQueryData(["kinds"], readKinds(kinds));
+  client.setQueryData(["declarations"], declared);
   render(
     <QueryClientProvider client={client}>
       <App>

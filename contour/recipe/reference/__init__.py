@@ -1,0 +1,33 @@
+"""Kinds of references, one file each, found by themselves. Importing this package finds them all."""
+
+from contour.recipe.reference.axis import AxisRef
+from contour.recipe.reference.body import BodyRef
+from contour.recipe.reference.model import FaceRef, Points, Ref, ReferenceKind, ScanSpot
+from contour.recipe.reference.place import PlaceRef
+from contour.recipe.reference.plane import PlaneRef
+from contour.recipe.reference.point import PointRef
+from contour.recipe.reference.region import RegionRef
+from contour.recipe.reference.scan import ScanRef
+from contour.recipe.reference.sketch import SketchRef
+from contour.recipe.reference.surface import SurfaceRef
+from contour.recipe.registry import found_in
+
+__all__ = [
+    "REFERENCES",
+    "AxisRef",
+    "BodyRef",
+    "FaceRef",
+    "PlaceRef",
+    "PlaneRef",
+    "PointRef",
+    "Points",
+    "Ref",
+    "ReferenceKind",
+    "RegionRef",
+    "ScanRef",
+    "ScanSpot",
+    "SketchRef",
+    "SurfaceRef",
+]
+
+REFERENCES: dict[str, ReferenceKind] = found_in(__name__, list(__path__), ReferenceKind)
