@@ -184,8 +184,8 @@ def seated_job(blob: str, scan_file: Path) -> Recipe:
     from contour.check.pairing import propose_pairs
     from contour.job.build.build import build, faces_of
     from contour.job.build.store import Store
+    from contour.products import load_product
     from contour.solid.shape import NamedShape, read_shape
-    from contour.steps.products import load_product
 
     make = JobMaker(prepare_scan(read_scan(scan_file), 1.0), scan_evidence(blob, "seated"), "seated ")
     with tempfile.TemporaryDirectory(prefix="contour-") as folder:

@@ -25,6 +25,7 @@ from contour.job.edits.apply import Edit
 from contour.job.questions.candidates import candidates_for
 from contour.job.questions.preview import up_to_scan
 from contour.job.work.runner import run_in_child
+from contour.products import load_product
 from contour.recipe.formula import Mark, evaluate
 from contour.recipe.params import dimension_at, reference_at, refs_in
 from contour.recipe.problem import ContourError
@@ -32,7 +33,6 @@ from contour.recipe.recipe import dump_recipe
 from contour.recipe.reference import FaceRef, Ref
 from contour.solid.resolve import candidates, face_label
 from contour.steps import KINDS
-from contour.steps.products import load_product
 
 router = Router(tags=["proposals"])
 

@@ -25,10 +25,10 @@ from contour.fit.region import Region, default_tolerance, grow_region, inner_ver
 from contour.fit.surface import Surface, SurfaceKind
 from contour.fit.wear import averaged_residuals
 from contour.mesh.prepare import PreparedScan
+from contour.products import load_product
 from contour.recipe.formula import evaluate, names_in
 from contour.recipe.problem import ContourError
 from contour.recipe.values import facets_to_bytes
-from contour.steps.products import load_product
 from contour.steps.region import SurfaceChoice
 
 router = Router(tags=["queries"])

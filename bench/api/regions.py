@@ -25,10 +25,10 @@ from contour.job.edits.apply import AddStep, AddSteps, SetFacets
 from contour.job.edits.intent import Agree, agreed
 from contour.job.edits.region import Facets
 from contour.mesh.prepare import PreparedScan
+from contour.present.places import place_of_product
+from contour.products import load_product
 from contour.recipe.problem import ContourError
 from contour.recipe.values import FacetSet, facets_to_bytes
-from contour.steps.places import place_of_product
-from contour.steps.products import load_product
 
 router = Router(tags=["regions"])
 

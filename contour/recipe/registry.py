@@ -13,16 +13,20 @@ from pydantic import BaseModel
 from contour.recipe.formula import LengthUnit
 from contour.recipe.problem import ContourError, Problem
 
-__all__ = ["Inputs", "Outcome", "Product", "StepKind", "found_in"]
+__all__ = ["OWN", "Inputs", "Outcome", "Product", "StepKind", "found_in"]
 
 P = TypeVar("P", bound=BaseModel)
 T = TypeVar("T")
 
 
+OWN = ""  # the slot of what a step makes anew
+
+
 class Product(Protocol):
     """What a step makes; `kind` says what may refer to it and how the store keeps it."""
 
-    kind: str
+    @property
+    def kind(self) -> str: ...
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,17 +52,20 @@ class Inputs:
 class Outcome:
     """What a step made, measured (`facts`) and has to say (`problems`, none of which stopped it).
 
-    A step that makes bodies leaves `product` empty and gives each body by its id: those it changed by their own, a
-    new one by the step's. `gone` are bodies that went into others. A step that settles regions anew gives each by its id; what
-    it found of them stands in its facts, by id, under "regions".
+    puts: products by the slot they are put in, which is an id: of the step itself (:data:`OWN`) for what it makes anew, of a scan,
+    body or region for the state that this has from here on; a step is known by what it makes anew, else by the first. gone: scans and bodies that
+    went into others. What a step finds of regions that it settles anew stands in its facts, by id, under "regions".
     """
 
-    product: Any = None
+    puts: Mapping[str, Product]
     facts: dict[str, Any] = field(default_factory=dict)
     problems: tuple[Problem, ...] = ()
-    bodies: Mapping[str, Any] = field(default_factory=dict)
-    regions: Mapping[str, Any] = field(default_factory=dict)
     gone: tuple[str, ...] = ()
+
+    @property
+    def product(self) -> Any:
+        """What the step is known by; none when it puts nothing."""
+        return self.puts.get(OWN, next(iter(self.puts.values()), None))
 
 
 @dataclass(frozen=True, slots=True)

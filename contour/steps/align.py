@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.fit.region import Region
 from contour.geometry.rigid import moved, placement
 from contour.mesh.prepare import PreparedScan, placed
+from contour.products.scan import ScanProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
@@ -24,7 +25,6 @@ from contour.register.datum import (
     reflected_frame,
     typed_motion,
 )
-from contour.steps.products import ScanProduct
 from contour.steps.region import region_of
 
 __all__ = ["KIND", "Params", "Pick"]
@@ -207,7 +207,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     made = placed(scan, matrix)
     low, high = made.vertices.min(axis=0), made.vertices.max(axis=0)
     return Outcome(
-        ScanProduct(made),
+        {params.scan.id: ScanProduct(made)},
         {**facts, "matrix": matrix.tolist(), "moved": far, "low": low.tolist(), "high": high.tolist()},
     )
 

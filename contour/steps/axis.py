@@ -8,10 +8,10 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.construct import axes
 from contour.construct.place import with_spread
+from contour.present.places import axis_at, place_facts, plane_at, point_at
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, PlaneRef, PointRef
-from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.steps.places import axis_at, place_facts, plane_at, point_at
+from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 
 __all__ = ["KIND", "Params"]
 
@@ -83,7 +83,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         made = type(made)(
             "axis", made.origin, (-x, -y, -z), made.u, made.u_tilt, made.radius, made.u_radius, made.reach
         )
-    return Outcome(made, place_facts(made))
+    return Outcome({OWN: made}, place_facts(made))
 
 
 KIND: StepKind[Params] = StepKind(

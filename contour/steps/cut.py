@@ -7,12 +7,12 @@ from typing import Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from contour.present.targets import target_at
+from contour.products.body import BodyProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import BodyRef, FaceRef, SurfaceRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Length, Value
-from contour.steps.products import BodyProduct
-from contour.steps.targets import target_at
 
 __all__ = ["KIND", "Params"]
 
@@ -70,7 +70,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             body, tool, "intersect", what="the front side"
         )
     bodies = {id: BodyProduct(write_shape(m.shape), m.names) for id, m in made.items()}
-    return Outcome(facts={"kept": params.keep}, bodies=bodies)
+    return Outcome(bodies, {"kept": params.keep})
 
 
 KIND: StepKind[Params] = StepKind(

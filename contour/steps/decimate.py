@@ -7,11 +7,11 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.reshape import decimated, decimated_within, deviation_between
+from contour.present.scans import changed_scan, positive, scan_of
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Length, Number, Value
-from contour.steps.scans import changed_scan, positive, scan_of
 
 __all__ = ["KIND", "Params"]
 
@@ -49,7 +49,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         error = deviation_between(mesh, made) if made is not mesh else 0.0
     else:
         made, error = decimated_within(mesh, positive(inputs.values["error"], "error", "the error"))
-    return changed_scan(scan, made, count=len(mesh.facets) - len(made.facets), moved=error)
+    return changed_scan(params.scan.id, scan, made, count=len(mesh.facets) - len(made.facets), moved=error)
 
 
 KIND: StepKind[Params] = StepKind(

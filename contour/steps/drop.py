@@ -7,11 +7,11 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.mesh.mend import drop_islands
 from contour.mesh.stitch import dropped_repeats
 from contour.mesh.thin import drop_thin
+from contour.present.scans import changed_scan, scan_of
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Number, Value
-from contour.steps.scans import changed_scan, scan_of
 
 __all__ = ["KIND", "Params"]
 
@@ -50,7 +50,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     if params.islands:
         mesh, islands = drop_islands(mesh, share)
         count += islands
-    return changed_scan(scan, mesh, count=count, moved=moved, islands=islands)
+    return changed_scan(params.scan.id, scan, mesh, count=count, moved=moved, islands=islands)
 
 
 KIND: StepKind[Params] = StepKind(

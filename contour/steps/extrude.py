@@ -7,13 +7,13 @@ from typing import TYPE_CHECKING, Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from contour.present.targets import Target, target_at
+from contour.products.body import BodyProduct
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import BodyRef, FaceRef, SketchRef, SurfaceRef
-from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import Length
 from contour.sketch.entities import find_profiles
-from contour.steps.products import BodyProduct
-from contour.steps.targets import Target, target_at
 
 if TYPE_CHECKING:
     from contour.solid.shape import NamedShape
@@ -221,11 +221,11 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     ids = [b.id for b in params.bodies]
     facts = {"profiles": [p.id for p in profiles]}
     if params.operation == "new":
-        return Outcome(facts=facts, bodies={inputs.step: product(made)})
+        return Outcome({OWN: product(made)}, facts)
     if params.operation == "add":
         for other in others:
             made = combine(other, made, "add")
-        return Outcome(facts=facts, bodies={ids[0]: product(made)}, gone=tuple(ids[1:]))
+        return Outcome({ids[0]: product(made)}, facts, gone=tuple(ids[1:]))
     changed, problems = {}, []
     for id, other in zip(ids, others, strict=True):
         try:
@@ -241,7 +241,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             where=Where(param="distance"),
             remedy="turn the direction round, or choose other bodies",
         )
-    return Outcome(facts=facts, bodies=changed, problems=tuple(Problem.model_validate(p) for p in problems))
+    return Outcome(changed, facts, problems=tuple(Problem.model_validate(p) for p in problems))
 
 
 KIND: StepKind[Params] = StepKind(

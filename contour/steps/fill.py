@@ -8,11 +8,11 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.fill import all_loops, fill_loops
+from contour.present.scans import changed_scan, positive, scan_of
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Length
-from contour.steps.scans import changed_scan, positive, scan_of
 
 __all__ = ["KIND", "Params"]
 
@@ -70,7 +70,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         for h in made.left[:10]
     )
     return changed_scan(
-        scan, made.mesh, count=made.closed, problems=problems, added=len(made.mesh.facets) - len(mesh.facets)
+        params.scan.id,
+        scan,
+        made.mesh,
+        count=made.closed,
+        problems=problems,
+        added=len(made.mesh.facets) - len(mesh.facets),
     )
 
 

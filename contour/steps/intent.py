@@ -13,11 +13,11 @@ from contour.fit.region import inner_vertices
 from contour.intent.features import LEAST_MM
 from contour.intent.refit import Refitted, refit_together
 from contour.intent.relation import Relation, RelationKind
+from contour.products.region import RegionProduct
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import RegionRef, ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Angle, Length
-from contour.steps.products import RegionProduct
 from contour.steps.region import surface_facts
 
 __all__ = ["KIND", "Agreed", "Params"]
@@ -158,7 +158,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         if row["cost"] > _DEAR
     ]
     worst: dict[str, Any] = {"agreed": len(rows), "dearest": max(costs), "largest_shift": max(f.shift for f in found)}
-    return Outcome(None, {**worst, "rows": rows, "regions": facts}, tuple(dear), regions=made)
+    return Outcome(made, {**worst, "rows": rows, "regions": facts}, tuple(dear))
 
 
 KIND: StepKind[Params] = StepKind(

@@ -13,12 +13,13 @@ from contour.check.thickness import wall_thickness
 from contour.construct.place import Place, triple
 from contour.fit.helix import helix_of_facets, pitch_of_outline
 from contour.mesh.topology import signed_volume
+from contour.present.places import axis_at, place_at, spot_on
+from contour.products.body import BodyProduct
+from contour.products.region import RegionProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, BodyRef, FaceRef, PlaceRef, RegionRef, ScanRef, ScanSpot, SketchRef
-from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.sketch.entities import Sketch, entity_points, find_profiles
-from contour.steps.places import axis_at, place_at, spot_on
-from contour.steps.products import BodyProduct, RegionProduct
 
 __all__ = ["KIND", "Params"]
 
@@ -342,7 +343,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     on_body = any(isinstance(inputs.products[p], BodyProduct) for p in places)
     # What was measured on the scan is as good as the scan; on a body it follows from what the body was made of.
     return Outcome(
-        Place("point", facts.get("from", (0.0, 0.0, 0.0))),
+        {OWN: Place("point", facts.get("from", (0.0, 0.0, 0.0)))},
         {"measured": params.what, **facts, "mark": "assumed" if on_body else "scan"},
     )
 

@@ -6,10 +6,10 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.defects import Defect, find_defects
 from contour.mesh.mend import blocking_places, mend_all, require_mended
+from contour.present.scans import changed_scan, scan_of
 from contour.recipe.problem import Problem, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.steps.scans import changed_scan, scan_of
 
 __all__ = ["KIND", "Params"]
 
@@ -42,6 +42,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         for kind, place in blocking_places(left, holes=params.holes)[:10]
     )
     return changed_scan(
+        params.scan.id,
         scan,
         work.mesh,
         count=sum(c.count for c in work.done),

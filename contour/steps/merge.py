@@ -13,6 +13,8 @@ from contour.mesh.facets import Mesh
 from contour.mesh.merge import merged
 from contour.mesh.nearest import nearest_on_triangles
 from contour.mesh.prepare import PreparedScan
+from contour.present.scans import changed_scan, positive
+from contour.products.scan import ScanProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
@@ -20,8 +22,6 @@ from contour.recipe.values import Length
 from contour.register.best_fit import even_samples
 from contour.register.icp import Settled, Target, settle, target_of
 from contour.register.pose_votes import vote_poses
-from contour.steps.products import ScanProduct
-from contour.steps.scans import changed_scan, positive
 
 __all__ = ["KIND", "Other", "Pair", "Params"]
 
@@ -213,6 +213,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     from dataclasses import replace
 
     made = changed_scan(
+        params.scan.id,
         replace(scan, raw_facets=numbers),
         mesh,
         count=len(params.others),

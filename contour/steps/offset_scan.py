@@ -6,11 +6,11 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.piercing import pierced_pairs
 from contour.mesh.reshape import offset_mesh
+from contour.present.scans import changed_scan, scan_of
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Length
-from contour.steps.scans import changed_scan, scan_of
 
 __all__ = ["KIND", "Params"]
 
@@ -44,7 +44,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                 remedy="patch it afterwards, or offset by less",
             ),
         )
-    return changed_scan(scan, made, count=len(mesh.facets), moved=abs(distance), problems=problems)
+    return changed_scan(params.scan.id, scan, made, count=len(mesh.facets), moved=abs(distance), problems=problems)
 
 
 KIND: StepKind[Params] = StepKind(

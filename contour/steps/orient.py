@@ -7,10 +7,10 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.mesh.facets import Mesh
 from contour.mesh.mend import orient
 from contour.mesh.orient import one_sided_places
+from contour.present.scans import changed_scan, scan_of
 from contour.recipe.problem import Problem, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.steps.scans import changed_scan, scan_of
 
 __all__ = ["KIND", "Params"]
 
@@ -27,7 +27,9 @@ class Params(BaseModel):
 def _run(params: Params, inputs: Inputs) -> Outcome:
     scan, mesh = scan_of(inputs)
     if params.turn_over:
-        return changed_scan(scan, Mesh(mesh.vertices, mesh.facets[:, ::-1].copy(), mesh.source), count=len(mesh.facets))
+        return changed_scan(
+            params.scan.id, scan, Mesh(mesh.vertices, mesh.facets[:, ::-1].copy(), mesh.source), count=len(mesh.facets)
+        )
     mesh, count = orient(mesh)
     torn = one_sided_places(mesh, mesh.across())
     problems: tuple[Problem, ...] = ()
@@ -41,7 +43,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                 remedy="delete some facets there, then fill the hole",
             ),
         )
-    return changed_scan(scan, mesh, count=count, problems=problems)
+    return changed_scan(params.scan.id, scan, mesh, count=count, problems=problems)
 
 
 KIND: StepKind[Params] = StepKind(

@@ -23,14 +23,14 @@ from contour.outline.radial import radial_frame, radial_profile, runout_of
 from contour.outline.shape import Held
 from contour.outline.silhouette import silhouette
 from contour.outline.split import ARC, ELLIPSE, FREE, LINE
+from contour.present.places import axis_at, plane_at
+from contour.products.scan import ScanProduct
+from contour.products.sketch import sketch_facts
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, PlaneRef, ScanRef
-from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import Length, Value
 from contour.sketch.entities import Entity, Sketch, entity_points
-from contour.steps.places import axis_at, plane_at
-from contour.steps.products import ScanProduct
-from contour.steps.sketches import sketch_facts
 
 __all__ = ["KIND", "LoopRelation", "Params", "TakenLoop", "TakenPiece", "refit_loops", "section_frame"]
 
@@ -305,7 +305,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     sketch = Sketch(frame, tuple(entities))
     told, problems = sketch_facts(sketch)
     facts |= told | {"rms": worst, "tolerance": tolerance}
-    return Outcome(sketch, facts, problems)
+    return Outcome({OWN: sketch}, facts, problems)
 
 
 KIND: StepKind[Params] = StepKind(

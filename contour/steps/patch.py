@@ -5,10 +5,10 @@ from __future__ import annotations
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.mend import mend_skin
+from contour.present.scans import changed_scan, scan_of
 from contour.recipe.problem import Problem
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.steps.scans import changed_scan, scan_of
 
 __all__ = ["KIND", "Params"]
 
@@ -37,7 +37,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                 remedy="delete the facets there and fill the hole",
             ),
         )
-    return changed_scan(scan, mesh, count=count, problems=problems)
+    return changed_scan(params.scan.id, scan, mesh, count=count, problems=problems)
 
 
 KIND: StepKind[Params] = StepKind(

@@ -10,13 +10,13 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.construct import planes
 from contour.construct.place import Place, triple, unit, with_spread
 from contour.geometry.rigid import inverse, moved, turned
+from contour.present.places import axis_at, place_facts, plane_at, point_at
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, PlaneRef, PointRef, ScanRef, SketchRef
-from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import Angle, Length, Number, Value
 from contour.register.symmetry import symmetry_planes
 from contour.sketch.entities import entity_points
-from contour.steps.places import axis_at, place_facts, plane_at, point_at
 
 __all__ = ["KIND", "Params"]
 
@@ -214,7 +214,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         return Place("plane", made.origin, triple(flip * made.along), reach=made.reach)
 
     made = with_spread(rest, [base])
-    return Outcome(made, {**facts, **place_facts(made)})
+    return Outcome({OWN: made}, {**facts, **place_facts(made)})
 
 
 KIND: StepKind[Params] = StepKind(

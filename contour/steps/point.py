@@ -9,11 +9,11 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.construct import points
 from contour.construct.place import Place, with_spread
+from contour.present.places import axis_at, place_at, place_facts, plane_at, spot_on
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, PlaceRef, PlaneRef, ScanRef, ScanSpot
-from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import Length, Value
-from contour.steps.places import axis_at, place_at, place_facts, plane_at, spot_on
 
 __all__ = ["KIND", "Params"]
 
@@ -90,7 +90,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     # x, y, z are typed here: what formulas see under those names must stay what was typed.
     for k in "xyz":
         placed[f"at_{k}"] = placed.pop(k)
-    return Outcome(made, {**facts, **placed})
+    return Outcome({OWN: made}, {**facts, **placed})
 
 
 KIND: StepKind[Params] = StepKind(

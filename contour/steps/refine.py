@@ -5,11 +5,11 @@ from __future__ import annotations
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.reshape import refined
+from contour.present.scans import changed_scan, positive, scan_of
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Length
-from contour.steps.scans import changed_scan, positive, scan_of
 
 __all__ = ["KIND", "Params"]
 
@@ -39,7 +39,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             remedy="choose a greater length",
         )
     made = refined(mesh, longest)
-    return changed_scan(scan, made, count=len(made.facets) - len(mesh.facets))
+    return changed_scan(params.scan.id, scan, made, count=len(made.facets) - len(mesh.facets))
 
 
 KIND: StepKind[Params] = StepKind(

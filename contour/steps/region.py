@@ -15,12 +15,12 @@ from contour.fit.wear import fit_without, worn_zone
 from contour.intent.refit import refit_together
 from contour.intent.relation import Relation
 from contour.mesh.prepare import PreparedScan
+from contour.present.places import place_at, point_at
+from contour.products.region import RegionProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import PlaceRef, PointRef, ScanRef
-from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import FacetSet, Length, facets_from_bytes
-from contour.steps.places import place_at, point_at
-from contour.steps.products import RegionProduct
 
 __all__ = ["KIND", "Params", "SurfaceChoice", "region_of", "surface_facts"]
 
@@ -207,7 +207,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         np.unique(worn[worn >= 0]),
         zone.depth_mm if zone is not None else None,
     )
-    return Outcome(product, facts)
+    return Outcome({OWN: product}, facts)
 
 
 KIND: StepKind[Params] = StepKind(

@@ -7,11 +7,11 @@ from typing import Annotated
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.facets import Mesh
+from contour.present.scans import changed_scan, scan_of
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Number, Value
-from contour.steps.scans import changed_scan, scan_of
 
 __all__ = ["KIND", "Params"]
 
@@ -42,7 +42,9 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     moved = origin + (mesh.vertices - origin) * factor
     count = 0 if factor == 1 else len(mesh.vertices)
     largest = float(abs(moved - mesh.vertices).max()) if count else 0.0
-    return changed_scan(scan, Mesh(moved, mesh.facets, mesh.source), count=count, moved=largest, factor=factor)
+    return changed_scan(
+        params.scan.id, scan, Mesh(moved, mesh.facets, mesh.source), count=count, moved=largest, factor=factor
+    )
 
 
 KIND: StepKind[Params] = StepKind(

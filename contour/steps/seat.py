@@ -6,11 +6,13 @@ from typing import TYPE_CHECKING, Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from contour.products.body import BodyProduct
+from contour.products.region import RegionProduct
+from contour.products.scan import ScanProduct
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import BodyRef, FaceRef, RegionRef, ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Angle, Value
-from contour.steps.products import BodyProduct, RegionProduct, ScanProduct
 from contour.steps.region import region_of
 
 if TYPE_CHECKING:
@@ -206,9 +208,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             del moves[k]
     left = [n for k, n in enumerate(body.names) if k not in moves]
     facts = {"pairs": rows, "seated": len(moves), "refused": len(rows) - len(moves), "unseated": left}
-    return Outcome(
-        facts=facts, bodies={params.body.id: BodyProduct(write_shape(made.shape), made.names)}, problems=tuple(problems)
-    )
+    return Outcome({params.body.id: BodyProduct(write_shape(made.shape), made.names)}, facts, problems=tuple(problems))
 
 
 KIND: StepKind[Params] = StepKind(

@@ -7,11 +7,11 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.facets import Mesh
 from contour.mesh.reshape import smoothed
+from contour.present.scans import changed_scan, positive, scan_of
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Length, Number, Value
-from contour.steps.scans import changed_scan, positive, scan_of
 
 __all__ = ["KIND", "Params"]
 
@@ -35,6 +35,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     points = smoothed(scan, rounds=int(rounds), most_mm=most)
     gap = np.linalg.norm(points - mesh.vertices, axis=1)
     return changed_scan(
+        params.scan.id,
         scan,
         Mesh(points, mesh.facets, mesh.source),
         count=int((gap > 1e-6).sum()),

@@ -5,9 +5,9 @@ from __future__ import annotations
 from pydantic import BaseModel, ConfigDict
 
 from contour.mesh.mend import taken_apart
+from contour.present.scans import changed_scan, scan_of
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
-from contour.steps.scans import changed_scan, scan_of
 
 __all__ = ["KIND", "Params"]
 
@@ -23,7 +23,7 @@ class Params(BaseModel):
 def _run(params: Params, inputs: Inputs) -> Outcome:
     scan, mesh = scan_of(inputs)
     mesh, count, moved = taken_apart(mesh)
-    return changed_scan(scan, mesh, count=count, moved=moved)
+    return changed_scan(params.scan.id, scan, mesh, count=count, moved=moved)
 
 
 KIND: StepKind[Params] = StepKind(

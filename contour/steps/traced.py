@@ -10,15 +10,15 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.slice import plane_frame
 from contour.outline.bends import sides_of
+from contour.present.places import plane_at
+from contour.products.region import RegionProduct
+from contour.products.sketch import sketch_facts
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import PlaneRef
-from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import Angle, Length, Value
 from contour.sketch.entities import Entity, Point2, Sketch
 from contour.steps.outline import section_frame
-from contour.steps.places import plane_at
-from contour.steps.products import RegionProduct
-from contour.steps.sketches import sketch_facts
 
 __all__ = ["KIND", "Params"]
 
@@ -79,7 +79,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     )
     sketch = Sketch(frame, entities)
     facts, problems = sketch_facts(sketch)
-    return Outcome(sketch, facts, problems)
+    return Outcome({OWN: sketch}, facts, problems)
 
 
 KIND: StepKind[Params] = StepKind(

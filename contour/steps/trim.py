@@ -9,11 +9,11 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.facets import compacted
 from contour.mesh.reshape import split_by_plane
+from contour.present.scans import changed_scan, scan_of
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import FacetSet, Length, Value, facets_from_bytes
-from contour.steps.scans import changed_scan, scan_of
 
 __all__ = ["KIND", "Params"]
 
@@ -86,7 +86,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             if value is not None:
                 inside &= sign * centre[:, d] < sign * value
     gone = inside if params.keep == "outside" else ~inside
-    return changed_scan(scan, compacted(mesh.without(gone)), count=int(gone.sum()))
+    return changed_scan(params.scan.id, scan, compacted(mesh.without(gone)), count=int(gone.sum()))
 
 
 KIND: StepKind[Params] = StepKind(

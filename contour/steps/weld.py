@@ -6,10 +6,10 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.mend import stitched
 from contour.mesh.stitch import dropped_repeats
+from contour.present.scans import changed_scan, positive, scan_of
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Length
-from contour.steps.scans import changed_scan, positive, scan_of
 
 __all__ = ["KIND", "Params"]
 
@@ -30,7 +30,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         positive(reach, "reach", "the reach")
     mesh, count, moved = stitched(mesh, reach)
     mesh, _ = dropped_repeats(mesh)
-    return changed_scan(scan, mesh, count=count, moved=moved)
+    return changed_scan(params.scan.id, scan, mesh, count=count, moved=moved)
 
 
 KIND: StepKind[Params] = StepKind(

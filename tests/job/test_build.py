@@ -16,10 +16,10 @@ from contour.job.build.build import build
 from contour.job.build.store import Store
 from contour.job.questions.compare import moved_map
 from contour.job.questions.preview import preview
-from contour.job.views.scan import read_view
 from contour.job.work.headless import build_job_file
 from contour.job.work.runner import run_in_child
 from contour.mesh.prepare import prepare_scan
+from contour.products.buffers import read_view
 from contour.recipe.evidence.reading import Reading, Take
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.problem import ContourError
@@ -270,11 +270,12 @@ def test_stl_of_a_turned_body_reads_back_closed(tmp_path, turn):
     """Faces share their edges to rounding only; written in single precision they must not come apart."""
     from contour.mesh.health import inspect_scan
     from contour.mesh.slice import plane_frame
+    from contour.products import save_product
+    from contour.products.body import BodyProduct
     from contour.sketch.entities import Sketch, find_profiles
     from contour.solid.extrude import extrude
     from contour.solid.mass import volume
     from contour.solid.shape import write_shape
-    from contour.steps.products import BodyProduct, save_product
     from tests.conftest import circle, rectangle
 
     normal, u = np.array([np.sin(turn), 0.2 * turn, np.cos(turn)]), np.array([np.cos(turn), np.sin(turn), 0.1])

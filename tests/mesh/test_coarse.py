@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from contour.job.views.scan import read_view, scan_view
 from contour.mesh.coarse import coarse_mesh
 from contour.mesh.prepare import prepare_mesh
+from contour.products.buffers import read_view, scan_view
 from tests.shapes import sphere
 
 
@@ -39,7 +39,7 @@ def test_a_cloud_of_loose_facets_is_reduced_too():
 
 
 def test_the_view_buffer_of_a_huge_scan_carries_the_relation(tmp_path, monkeypatch):
-    monkeypatch.setattr("contour.job.views.scan.MOST_SHOWN", 20_000)
+    monkeypatch.setattr("contour.products.buffers.MOST_SHOWN", 20_000)
     scan = prepare_mesh(sphere(160, 20.0), pose=np.eye(4), raw_facets=51_000)
     scan_view(tmp_path / "view.bin", scan)
     arrays, origin = read_view(tmp_path / "view.bin")

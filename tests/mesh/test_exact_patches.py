@@ -20,14 +20,15 @@ from OCP.Geom import Geom_CylindricalSurface, Geom_ToroidalSurface
 from OCP.gp import gp_Ax3, gp_Circ, gp_Dir, gp_Pnt
 from OCP.TopoDS import TopoDS
 
-from contour.job.views.body import save_body_view
 from contour.mesh.exact import TORUS, signed_distances
 from contour.mesh.prepare import prepare_scan
+from contour.products import Extras
+from contour.products.body import KIND as BODY
+from contour.products.body import BodyProduct
 from contour.register.best_fit import best_fit
 from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.solid.exact_arrays import exact_arrays
 from contour.solid.shape import is_valid, write_shape
-from contour.steps.products import BodyProduct
 from tests.conftest import raw_scan
 from tests.patches import PATCHES, disagreement, points_about, random_patch
 
@@ -91,6 +92,7 @@ def test_a_scan_of_a_domed_head_lies_on_it_and_is_laid_on_it() -> None:
     "make", [lambda: BRepPrimAPI_MakeSphere(9).Shape(), lambda: BRepPrimAPI_MakeTorus(9, 3).Shape()]
 )
 def test_a_body_without_any_border_has_a_view(make, tmp_path) -> None:
-    save_body_view(BodyProduct(write_shape(make()), ("a.sphere",)), tmp_path)
+    assert BODY.beside is not None
+    BODY.beside(BodyProduct(write_shape(make()), ("a.sphere",)), tmp_path, Extras())
     assert (tmp_path / "view.bin").stat().st_size > 1000
     assert (tmp_path / "exact.npz").exists()

@@ -9,13 +9,14 @@ import numpy as np
 
 from contour.fit.surface import Surface
 from contour.mesh.slice import plane_frame
+from contour.products.body import BodyProduct
+from contour.products.region import RegionProduct
 from contour.recipe.params import dimension_at, values_in
-from contour.recipe.registry import Inputs, Outcome
+from contour.recipe.registry import OWN, Inputs, Outcome
 from contour.sketch.entities import Entity, Sketch
 from contour.solid.mass import volume
 from contour.solid.shape import NamedShape, read_shape, write_shape
 from contour.steps import KINDS
-from contour.steps.products import BodyProduct, RegionProduct
 
 __all__ = ["body", "cylinder_region", "plane_region", "run", "shape_of", "sketch", "volume_of"]
 
@@ -48,7 +49,7 @@ def run(
 
 
 def shape_of(outcome: Outcome, id: str) -> NamedShape:
-    product = outcome.bodies[id]
+    product = outcome.puts.get(id) or outcome.puts[OWN]
     return NamedShape(read_shape(product.brep), product.names)
 
 

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from contour.construct.place import Place, spread
+from contour.products.region import RegionProduct
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity
-from contour.steps.products import RegionProduct
 from tests.steps.helpers import cylinder_region, plane_region, run, sketch
 
 

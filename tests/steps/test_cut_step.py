@@ -23,9 +23,9 @@ def test_back_and_front_are_the_two_sides_of_the_normal():
 
 def test_both_sides_are_two_bodies_that_make_the_whole():
     both = cut("both")
-    assert list(both.bodies) == ["b", "newstep0"]
+    assert list(both.puts) == ["b", "newstep0"]
     assert volume_of(both, "b") + volume_of(both, "newstep0") == pytest.approx(volume_of(cut("back"), "b") + 4500)
-    for id in both.bodies:
+    for id in both.puts:
         shape = shape_of(both, id)
         assert check_solid(shape.shape).valid
         assert sum(n == "newstep0.cut" for n in shape.names) == 1

@@ -136,7 +136,7 @@ def test_adding_to_two_bodies_makes_one_of_them():
     left, right = prism(rectangle(4, 10, at=(-4, 0)), 5, prefix="l"), prism(rectangle(4, 10, at=(10, 0)), 5, prefix="r")
     products = {"bodies[0]": body(left), "bodies[1]": body(right)}
     made = extrude("5 mm", products, operation="add", bodies=[{"id": "l"}, {"id": "r"}])
-    assert list(made.bodies) == ["l"]
+    assert list(made.puts) == ["l"]
     assert made.gone == ("r",)
     assert volume_of(made, "l") == pytest.approx(18 * 10 * 5)
     prefixes = {root.split(".")[0] for name in shape_of(made, "l").names for root in roots(name)}
@@ -147,7 +147,7 @@ def test_subtracting_changes_each_body_it_touches_and_says_which_it_does_not():
     near, far = prism(rectangle(30, 30), 3, prefix="n"), prism(rectangle(5, 5, at=(90, 90)), 3, prefix="f")
     products = {"bodies[0]": body(near), "bodies[1]": body(far)}
     made = extrude("9 mm", products, operation="subtract", bodies=[{"id": "n"}, {"id": "f"}])
-    assert list(made.bodies) == ["n"]
+    assert list(made.puts) == ["n"]
     assert [p.code for p in made.problems] == ["unchanged"]
     with pytest.raises(ContourError, match="touches none"):
         extrude(

@@ -7,8 +7,9 @@ import pytest
 
 from contour.fit.covariance import fit_covariance
 from contour.fit.region import grow_region, inner_vertices
+from contour.products.region import RegionProduct
+from contour.products.scan import ScanProduct
 from contour.recipe.problem import ContourError
-from contour.steps.products import RegionProduct, ScanProduct
 from tests.conftest import facet_near
 from tests.steps.helpers import run
 
@@ -57,12 +58,12 @@ def test_what_is_agreed_holds_and_regions_come_back_under_their_ids(block_scan, 
             {"kind": "parallel", "members": [0, 1]},
         ][:3],
     )
-    top, bottom, bore = (made.regions[n].surface for n in ("top", "bottom", "bore"))
+    top, bottom, bore = (made.puts[n].surface for n in ("top", "bottom", "bore"))
     assert abs(np.dot(np.subtract(top.origin, bottom.origin), top.axis)) == pytest.approx(10, abs=1e-6)
     assert bore.radius == pytest.approx(6, abs=1e-7) and bore.outward == -1
     facts = made.facts["regions"]
     assert facts["bore"]["diameter"] == pytest.approx(12) and facts["bore"]["marks"]["diameter"] == "intent"
-    assert facts["top"]["marks"] == {} and "radius" not in made.regions["bore"].u
+    assert facts["top"]["marks"] == {} and "radius" not in made.puts["bore"].u
     assert made.facts["agreed"] == 3 and [r["measured"] for r in made.facts["rows"]][1] == 11.97
 
 

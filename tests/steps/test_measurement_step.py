@@ -7,9 +7,10 @@ from contour.check.between import between
 from contour.check.thickness import wall_thickness
 from contour.construct.place import Place
 from contour.fit.helix import helix_of_facets, pitch_of_outline
+from contour.products.region import RegionProduct
+from contour.products.scan import ScanProduct
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity
-from contour.steps.products import RegionProduct, ScanProduct
 from tests.steps.helpers import body as as_body
 from tests.steps.helpers import cylinder_region, plane_region, run, shape_of, sketch
 

@@ -8,6 +8,8 @@ from contour.mesh.slice import plane_frame, slice_scan
 from contour.outline.mirror import line_between
 from contour.outline.offers import nearly_held
 from contour.outline.section import section_loops
+from contour.products.region import RegionProduct
+from contour.products.scan import ScanProduct
 from contour.recipe.problem import ContourError
 from contour.recipe.registry import Inputs
 from contour.simulate.scanner import ScanSettings, virtual_scan
@@ -15,7 +17,6 @@ from contour.sketch.entities import Entity
 from contour.solid.exact_arrays import exact_arrays
 from contour.steps import KINDS
 from contour.steps.outline import LoopRelation, TakenLoop, refit_loops
-from contour.steps.products import RegionProduct, ScanProduct
 from demo.jobs import taken_loops
 from tests.conftest import circle, facet_near, prism, raw_scan, rectangle
 

@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from contour.products import load_product, save_product
+from contour.products.scan import ScanProduct
 from contour.recipe.problem import ContourError
 from contour.recipe.registry import Inputs
 from contour.recipe.values import facets_to_bytes
 from contour.steps import KINDS
-from contour.steps.products import ScanProduct, load_product, save_product
 from tests.fit.test_wear_form import RADIUS, tube
 
 

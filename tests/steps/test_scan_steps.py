@@ -8,12 +8,13 @@ import pytest
 from contour.geometry.rigid import moved, placement
 from contour.mesh.prepare import mesh_of, placed, prepare_mesh
 from contour.mesh.topology import signed_volume
+from contour.products import load_product
+from contour.products.scan import ScanProduct
 from contour.recipe.params import dimension_at, values_in
 from contour.recipe.problem import ContourError
 from contour.recipe.registry import Inputs
 from contour.recipe.values import facets_to_bytes
 from contour.steps import KINDS
-from contour.steps.products import ScanProduct, load_product
 from tests.conftest import facet_near
 
 SCAN_KINDS = sorted(k for k, kind in KINDS.items() if kind.makes == "scan")
@@ -258,7 +259,7 @@ def test_scans_that_do_not_overlap_are_not_merged(block_scan):
 
 
 def test_a_changed_scan_is_kept_and_read_back(tmp_path, holed):
-    from contour.steps.products import save_product
+    from contour.products import save_product
 
     made = run("fill", holed).product
     from contour.mesh.prepare import save_prepared

@@ -5,10 +5,10 @@ import pytest
 from pydantic import ValidationError
 
 from contour.check.pairing import propose_pairs
+from contour.products.scan import ScanProduct
 from contour.recipe.problem import Problem
 from contour.solid.facts import face_facts
 from contour.solid.shape import bounds
-from contour.steps.products import ScanProduct
 from tests.conftest import circle, facet_near, prism, rectangle
 from tests.steps.helpers import body, cylinder_region, plane_region, run, shape_of
 

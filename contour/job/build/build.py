@@ -20,27 +20,28 @@ from contour.job.build.keys import scan_key, step_key
 from contour.job.build.result import BodyState, BuildResult, Status, StepState, ValueState
 from contour.job.build.scope import Scope, quantities
 from contour.job.build.store import Store
-from contour.job.views.scan import scan_view
 from contour.mesh.health import dropped_facets
-from contour.mesh.prepare import PreparedScan, load_prepared, prepare_scan, save_prepared
+from contour.mesh.prepare import load_prepared, prepare_scan
+from contour.products import PRODUCTS, Extras, load_product, product_kind
+from contour.products.scan import KIND as SCAN
+from contour.products.scan import ScanProduct
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.formula import LENGTH_UNITS, Quantity
 from contour.recipe.params import plain_leaves, walk
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.recipe import Recipe, Step
 from contour.recipe.reference import REFERENCES, FaceRef, Ref, ReferenceKind
-from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import Value
 from contour.solid.resolve import resolve_face
 from contour.steps import KINDS
-from contour.steps.products import BodyProduct, load_product, save_product
 
 __all__ = ["build", "checked_params", "ensure_scan", "faces_of"]
 
 log = logging.getLogger(__name__)
 
+_EVERYTHING = Extras()
 Report = Callable[[dict[str, Any]], None]
-Keep = Callable[[BodyProduct, Path], None]
 
 
 @dataclass(slots=True)
@@ -50,16 +51,22 @@ class _Running:
     recipe: Recipe
     store: Store
     scope: Scope
-    keep: Keep
-    measure: bool
-    scans: dict[str, str] = field(default_factory=dict)
+    extras: Extras
+    states: dict[str, dict[str, str]] = field(default_factory=lambda: {"scan": {}, "body": {}})  # id -> key, at present
     merged: dict[str, str] = field(default_factory=dict)
     keys: dict[str, str] = field(default_factory=dict)  # step id -> product key (regions, sketches)
     makes: dict[str, str] = field(default_factory=dict)
-    bodies: dict[str, str] = field(default_factory=dict)  # body id -> key of its present state
     lost: dict[str, str] = field(default_factory=dict)  # id of a step or body -> why it cannot be used
     history: list[tuple[str, tuple[str, ...]]] = field(default_factory=list)  # body step, body keys after it
     ended: Mapping[str, Any] = field(default_factory=dict)  # stages that killed a child before, with their problems
+
+    @property
+    def scans(self) -> dict[str, str]:
+        return self.states["scan"]
+
+    @property
+    def bodies(self) -> dict[str, str]:
+        return self.states["body"]
 
 
 def checked_params(step: Step) -> tuple[StepKind[Any], Any]:
@@ -95,18 +102,19 @@ def ensure_scan(store: Store, evidence: ScanEvidence) -> str:
         scan = prepare_scan(raw, factor)
 
         dropped = dropped_facets(raw.corners * factor)
-        store.put(key, {"facets": len(scan.facets), "dropped": dropped}, lambda folder: _write_scan(scan, folder))
+        store.put(key, {"facets": len(scan.facets), "dropped": dropped}, partial(_write_scan, ScanProduct(scan)))
     return key
 
 
-def _write_scan(scan: PreparedScan, folder: Path) -> None:
-    save_prepared(scan, folder)
-    scan_view(folder / "view.bin", scan)
+def _write_scan(product: ScanProduct, folder: Path) -> None:
+    SCAN.save(product, folder)
+    assert SCAN.beside is not None
+    SCAN.beside(product, folder, _EVERYTHING)
 
 
 def faces_of(store: Store, key: str) -> list[dict[str, Any]]:
     """Faces of a kept body, the neighbours of each by name."""
-    listed: list[dict[str, Any]] = store.outcome(key)["body"]["face_list"]
+    listed: list[dict[str, Any]] = store.outcome(key)["about"]["face_list"]
     return [{**f, "beside": [listed[k]["name"] for k in f["beside"]]} for f in listed]
 
 
@@ -130,7 +138,7 @@ def _input_key(place: str, id: str, wanted: ReferenceKind, run: _Running) -> str
             where=Where(param=place),
             remedy="mend that step first",
         )
-    pool = {"scan": run.scans, "body": run.bodies}.get(wanted.id, run.keys)
+    pool = run.states.get(wanted.id, run.keys)
     if id not in pool:
         raise ContourError(
             "ref-lost",
@@ -177,36 +185,35 @@ def _inputs(
     return said, load, named
 
 
-def _keep_bodies(key: str, outcome: Outcome, head: dict[str, Any], run: _Running) -> None:
-    """Each body as a product of its own; the step's own key last, because it promises the others."""
-    made = {body: f"{key}b{i}" if i else key for i, body in enumerate(outcome.bodies)}
-    head = {**head, "bodies": made, "gone": list(outcome.gone)}
-    for body, product in reversed(list(outcome.bodies.items())):
-        about: dict[str, Any] = {} if made[body] != key else dict(head)
+def _keep(key: str, step: str, outcome: Outcome, run: _Running) -> None:
+    """Each product under a key of its own; what the step is known by under the step's and last: it promises the others."""
+    in_order = sorted(outcome.puts, key=lambda slot: slot != OWN)
+    made = {slot or step: (f"{key}p{i}" if i else key) for i, slot in enumerate(in_order)}
+    puts = {slot or step: {"key": made[slot or step], "kind": p.kind} for slot, p in outcome.puts.items()}
+    head = {
+        "facts": dict(outcome.facts),
+        "problems": [p.model_dump(mode="json") for p in outcome.problems],
+        "puts": puts,
+        "gone": list(outcome.gone),
+    }
+    for slot in reversed(in_order):
+        product = outcome.puts[slot]
+        about: dict[str, Any] = head if made[slot or step] == key else {}
 
-        def write(folder: Path, product: BodyProduct = product, about: dict[str, Any] = about) -> None:
-            from contour.job.views.body import body_facts
+        def write(folder: Path, product: Any = product, about: dict[str, Any] = about) -> None:
+            kind = product_kind(product)
+            kind.save(product, folder)
+            if kind.beside is not None:
+                about["about"] = kind.beside(product, folder, run.extras)
 
-            save_product(product, folder)
-            run.keep(product, folder)
-            about["body"] = body_facts(product, measure=run.measure)
-
-        run.store.put(made[body], about, write)
-
-
-def _keep_regions(key: str, outcome: Outcome, head: dict[str, Any], run: _Running) -> None:
-    """Each settled region as a product of its own; the step's own key last, because it promises the others."""
-    made = {region: f"{key}r{i}" for i, region in enumerate(outcome.regions)}
-    for region, product in outcome.regions.items():
-        run.store.put(made[region], {}, partial(save_product, product))
-    run.store.put(key, {**head, "regions": made}, lambda _: None)
+        run.store.put(made[slot or step], about, write)
 
 
 def _is_kept(store: Store, key: str) -> bool:
     if not store.has(key):
         return False
     kept = store.outcome(key)
-    return all(store.has(k) for part in ("bodies", "regions") for k in kept.get(part, {}).values())
+    return "puts" in kept and all(store.has(put["key"]) for put in kept["puts"].values())
 
 
 def _run_step(step: Step, run: _Running) -> StepState:
@@ -221,45 +228,22 @@ def _run_step(step: Step, run: _Running) -> StepState:
         products = {place: load_product(run.store.folder(k)) for place, k in load.items()}
         blobs = run.store
         outcome = kind.run(params, Inputs(step.id, products, run.recipe.unit, values, named, blobs.read_blob))
-        head = {"facts": dict(outcome.facts), "problems": [p.model_dump(mode="json") for p in outcome.problems]}
-        if kind.makes == "body":
-            _keep_bodies(key, outcome, head, run)
-        elif kind.makes == "intent":
-            _keep_regions(key, outcome, head, run)
-        elif kind.makes == "scan":
-            run.store.put(
-                key, {**head, "gone": list(outcome.gone)}, lambda folder: _write_scan(outcome.product.scan, folder)
-            )
-        else:
-            run.store.put(key, head, lambda folder: save_product(outcome.product, folder))
+        _keep(key, step.id, outcome, run)
     kept = run.store.outcome(key)
     problems = tuple(Problem.model_validate(p) for p in kept["problems"])
     problems = tuple(p.model_copy(update={"where": p.where.model_copy(update={"step": step.id})}) for p in problems)
     run.keys[step.id], run.makes[step.id] = key, kind.makes
-    facts = kept["facts"]
-    if kind.makes == "scan":
-        changed = params.scan.id
-        run.scans[changed] = key
-        for other in kept["gone"]:
-            run.merged[other] = changed
-            run.scans.pop(other, None)
-            run.lost[other] = f"it was merged in '{step.name}'"
-    if kind.makes == "body":
-        run.bodies.update(kept["bodies"])
-        for body in kept["gone"]:
-            run.bodies.pop(body, None)
-            run.lost[body] = f"it went into another body in '{step.name}'"
+    facts = {**kept["facts"], **{n: v for n, v in kept.get("about", {}).items() if isinstance(v, int | float)}}
+    settled: dict[str, dict[str, ValueState]] = {}
+    for slot, put in kept["puts"].items():
+        state_of = PRODUCTS[put["kind"]].state_of
+        if state_of:
+            run.states[state_of][slot] = put["key"]
+        elif slot != step.id:
+            settled[slot] = _settle(run.recipe.step(slot), put["key"], facts, run)
+    _let_go(kept["gone"], next(iter(kept["puts"]), step.id), step, run)
+    if any(PRODUCTS[put["kind"]].state_of == "body" for put in kept["puts"].values()):
         run.history.append((step.id, tuple(run.bodies.values())))
-        about = kept.get("body", {})
-        facts = {**facts, **{k: about[k] for k in ("volume", "area", "faces", "solids") if k in about}}
-    settled_values: dict[str, dict[str, ValueState]] = {}
-    for region, settled in kept.get("regions", {}).items():
-        # From here on the region is what was agreed, under its own id and name.
-        run.keys[region] = settled
-        own = run.recipe.step(region)
-        agreed = quantities(KINDS[own.kind], facts["regions"][region], {})
-        run.scope.learn(own, agreed)
-        settled_values[region] = {n: _state(q) for n, q in agreed.items()}
     found = quantities(kind, facts, resolved)
     run.scope.learn(step, found)
     return StepState(
@@ -271,12 +255,30 @@ def _run_step(step: Step, run: _Running) -> StepState:
         facts=facts,
         problems=problems,
         values={n: _state(q) for n, q in found.items()},
-        settled=settled_values,
+        settled=settled,
         after=dict(run.bodies),
         scans=dict(run.scans),
         cached=cached,
         seconds=round(time.perf_counter() - begun, 4),
     )
+
+
+def _settle(own: Step, key: str, facts: dict[str, Any], run: _Running) -> dict[str, ValueState]:
+    """From here on a step's product is what another one has settled, under its own id and name."""
+    run.keys[own.id] = key
+    agreed = quantities(KINDS[own.kind], facts["regions"][own.id], {})
+    run.scope.learn(own, agreed)
+    return {n: _state(q) for n, q in agreed.items()}
+
+
+def _let_go(gone: list[str], into: str, step: Step, run: _Running) -> None:
+    """Scans and bodies that went into another one: nothing below can use them any more."""
+    for id in gone:
+        for what, present in run.states.items():
+            if present.pop(id, None) is not None:
+                run.lost[id] = f"it went into another {what} in '{step.name}'"
+                if what == "scan":
+                    run.merged[id] = into
 
 
 def _state(q: Quantity) -> ValueState:
@@ -373,7 +375,7 @@ def _body_states(run: _Running) -> tuple[BodyState, ...]:
     looks = {b.id: b for b in run.recipe.bodies}
     out = []
     for body, key in run.bodies.items():
-        about = run.store.outcome(key).get("body", {})
+        about = run.store.outcome(key).get("about", {})
         look = looks.get(body)
         out.append(
             BodyState(
@@ -389,20 +391,13 @@ def _body_states(run: _Running) -> tuple[BodyState, ...]:
     return tuple(out)
 
 
-def _default_keep(product: BodyProduct, folder: Path) -> None:
-    from contour.job.views.body import save_body_view
-
-    save_body_view(product, folder)
-
-
 def build(
     recipe: Recipe,
     store: Store,
     report: Report = lambda _: None,
     *,
     with_fit: bool = True,
-    keep: Keep = _default_keep,
-    measure: bool = True,
+    extras: Extras = _EVERYTHING,
     ended: Mapping[str, Any] | None = None,
 ) -> BuildResult:
     """Build a recipe. A failed step is in the result with its place; only a broken store raises.
@@ -411,10 +406,9 @@ def build(
     the process that tried them (see :mod:`contour.job.work.children`).
 
     `report` hears of every step as it starts and ends, of the fit of a fixed sample, then of the full one, then of
-    what each step did to it. `keep` writes what is wanted of a new body beside its shape; without `measure` volumes and areas
-    of new bodies are left out.
+    what each step did to it. `extras`: what is wanted of new products beside themselves.
     """
-    run = _Running(recipe, store, Scope(recipe), keep, measure, ended=ended or {})
+    run = _Running(recipe, store, Scope(recipe), extras, ended=ended or {})
     problems: list[Problem] = []
     raw: dict[str, str] = {}
     for evidence in recipe.scans:

@@ -13,6 +13,7 @@ from pydantic import BaseModel
 
 from contour.mesh.exact import EXACT_VERSION
 from contour.mesh.prepare import PREPARE_VERSION
+from contour.products import PRODUCTS
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.params import put_at, walk
 from contour.recipe.reference import FaceRef, Ref
@@ -55,8 +56,8 @@ def step_key(
 ) -> str:
     """Key of a step's product. `inputs` says, by place, what each reference means: a product's key, a face's name."""
     plain = _plain(params)
-    beside = (EXACT_VERSION,) if kind.makes == "body" else ()
-    return _key(kind.id, kind.version, _kernel_version(), step_id, plain, dict(values), dict(inputs), *beside)
+    kept_as = PRODUCTS[kind.makes].version if kind.makes in PRODUCTS else 0
+    return _key(kind.id, kind.version, kept_as, _kernel_version(), step_id, plain, dict(values), dict(inputs))
 
 
 def picture_key(what: str, *parts: Any) -> str:

@@ -9,6 +9,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from contour.metrology.reading import ReadingFacts, all_readings
+from contour.products import PRODUCTS
 from contour.recipe.evidence.reading import Reading
 from contour.recipe.formula import LengthUnit, Quantity, committed, evaluate, names_in, renamed, weakest
 from contour.recipe.naming import slug
@@ -158,7 +159,7 @@ def quantities(kind: StepKind[Any], facts: dict[str, Any], resolved: dict[str, Q
             own: Any = (
                 facts.get("marks", {}).get(name)
                 or facts.get("mark")
-                or ("scan" if kind.makes in ("region", "scan", "plane", "axis", "point") else None)
+                or ("scan" if kind.makes in PRODUCTS and PRODUCTS[kind.makes].read_off_scan else None)
             )
             mark = own or weakest(*typed or ["assumed"])
             out[name] = Quantity(float(facts[name]), *_POWERS[dimension], mark=mark)

@@ -23,7 +23,7 @@ __all__ = ["Store", "sync_folder"]
 log = logging.getLogger(__name__)
 
 _DIGEST = re.compile(r"[0-9a-f]{64}")
-_KEY = re.compile(r"[0-9a-f]{40}([br]\d+)?(-s)?")
+_KEY = re.compile(r"[0-9a-f]{40}([bpr]\d+)?(-s)?")
 _LONGEST_DRAFT_S = 3600.0
 
 

@@ -15,11 +15,11 @@ from contour.geometry.rigid import inverse
 from contour.job.build.build import checked_params
 from contour.job.build.result import BuildResult
 from contour.job.build.store import Store
-from contour.job.views.scan import read_view, surface_arrays, write_view
 from contour.mesh.exact import load_exact
 from contour.mesh.nearest import build_tree, nearest_on_triangles
 from contour.mesh.prepare import PreparedScan, placed
 from contour.mesh.topology import vertex_normals
+from contour.products.buffers import read_view, surface_arrays, write_view
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import Recipe, Step
 

@@ -10,9 +10,10 @@ from typing import Any
 from contour.job.build.build import build
 from contour.job.build.result import BuildResult
 from contour.job.build.store import Store
+from contour.products import Extras, load_product
+from contour.products.body import save_coarse_view
 from contour.recipe.recipe import Recipe
 from contour.steps import KINDS
-from contour.steps.products import load_product
 
 __all__ = ["preview", "up_to_scan"]
 
@@ -46,11 +47,9 @@ def preview(recipe: Recipe, store: Store) -> dict[str, Any]:
 
     Steps that fail are named with their problems; nothing is raised for them.
     """
-    from contour.job.views.body import save_coarse_view
-
     with tempfile.TemporaryDirectory(prefix="contour-") as folder:
         passing = _Passing(store, Path(folder))
-        result: BuildResult = build(recipe, passing, with_fit=False, keep=lambda *_: None, measure=False)
+        result: BuildResult = build(recipe, passing, with_fit=False, extras=Extras(view=False, measure=False))
         bodies = []
         for body in result.bodies:
             row: dict[str, Any] = {

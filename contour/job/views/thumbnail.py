@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from contour.job.views.scan import read_view
+from contour.products.buffers import read_view
 
 __all__ = ["body_picture", "raster", "render", "scan_picture"]
 

@@ -11,10 +11,12 @@ from typing import Any
 import numpy as np
 
 # Loaded here so that the fork server has the kernel in memory before the first child.
-import contour.job.views.body
 import contour.solid.boolean
+import contour.solid.exact_arrays
 import contour.solid.extrude
+import contour.solid.facts
 import contour.solid.halves
+import contour.solid.mass
 import contour.solid.resurface  # noqa: F401
 from contour.check.pairing import propose_pairs
 from contour.exchange.mesh_out import write_mesh
@@ -36,13 +38,13 @@ from contour.mesh.topology import weld_near
 from contour.outline.radial import radial_frame, radial_profile, runout_of
 from contour.outline.silhouette import silhouette
 from contour.outline.where_to_cut import ranked_cuts
+from contour.products import load_product
 from contour.recipe.formula import LENGTH_UNITS
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import load_recipe
 from contour.solid.gate import check_solid
 from contour.solid.shape import NamedShape, read_shape
 from contour.solid.tessellate import tessellate
-from contour.steps.products import load_product
 
 __all__ = ["TASKS"]
 

@@ -8,9 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.construct.place import Place
+from contour.products.body import BodyProduct
+from contour.products.region import RegionProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.registry import Inputs
-from contour.steps.products import BodyProduct, RegionProduct
 
 __all__ = ["Target", "target_at"]
 

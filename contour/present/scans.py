@@ -8,9 +8,9 @@ import numpy as np
 
 from contour.mesh.facets import Mesh
 from contour.mesh.prepare import PreparedScan, mesh_of, prepare_mesh
+from contour.products.scan import ScanProduct
 from contour.recipe.problem import ContourError, Problem
 from contour.recipe.registry import Inputs, Outcome
-from contour.steps.products import ScanProduct
 
 __all__ = ["changed_scan", "positive", "scan_of"]
 
@@ -22,9 +22,16 @@ def scan_of(inputs: Inputs) -> tuple[PreparedScan, Mesh]:
 
 
 def changed_scan(
-    scan: PreparedScan, mesh: Mesh, *, count: int, moved: float = 0.0, problems: tuple[Problem, ...] = (), **facts: Any
+    id: str,
+    scan: PreparedScan,
+    mesh: Mesh,
+    *,
+    count: int,
+    moved: float = 0.0,
+    problems: tuple[Problem, ...] = (),
+    **facts: Any,
 ) -> Outcome:
-    """The outcome of a mend. `count` places changed; 0 is said as a problem that stops nothing: the step does nothing."""
+    """The outcome of a mend of the scan with that id. `count` places changed; 0 is said as a problem that stops nothing: the step does nothing."""
     if count == 0:
         problems = (
             *problems,
@@ -34,7 +41,7 @@ def changed_scan(
         )
     made = prepare_mesh(mesh, pose=np.array(scan.pose), raw_facets=scan.raw_facets)
     said = {"changed": count, "moved": moved, "facets": len(made.facets), "facets_before": len(scan.facets), **facts}
-    return Outcome(ScanProduct(made), said, problems)
+    return Outcome({id: ScanProduct(made)}, said, problems)
 
 
 def positive(value: float, place: str, what: str) -> float:

@@ -7,13 +7,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.construct.place import Place, Shape, place_of_surface
+from contour.construct.place import Place, Shape
 from contour.mesh.prepare import PreparedScan
+from contour.products import product_kind
+from contour.products.body import BodyProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import REFERENCES, ScanSpot
 from contour.recipe.registry import Inputs
-from contour.sketch.entities import Sketch, entity_points
-from contour.steps.products import BodyProduct, RegionProduct
 
 __all__ = ["axis_at", "place_at", "place_facts", "place_of_product", "plane_at", "point_at", "spot_on"]
 
@@ -31,19 +31,6 @@ def spot_on(scan: PreparedScan, spot: ScanSpot) -> Place:
     w = np.array(spot.weights) / max(sum(spot.weights), 1e-12)
     p = w @ scan.vertices[scan.facets[found[0]]]
     return Place("point", (float(p[0]), float(p[1]), float(p[2])), u=scan.noise_mm)
-
-
-def _sketch_place(sketch: Sketch) -> Place:
-    points = np.vstack([entity_points(e) for e in sketch.entities]) if sketch.entities else np.zeros((1, 2))
-    low, high = points.min(axis=0), points.max(axis=0)
-    o = sketch.frame.to_space((low + high) / 2)
-    n = sketch.frame.normal
-    return Place(
-        "plane",
-        (float(o[0]), float(o[1]), float(o[2])),
-        (float(n[0]), float(n[1]), float(n[2])),
-        reach=float(np.linalg.norm(high - low)) / 2,
-    )
 
 
 def _face_place(inputs: Inputs, place: str) -> Place:
@@ -76,17 +63,10 @@ def place_at(inputs: Inputs, place: str) -> Place:
 
 def place_of_product(product: Any) -> Place:
     """What a step's product stands for. Raises ContourError (wrong-kind)."""
-    if isinstance(product, Place):
-        return product
-    if isinstance(product, RegionProduct):
-        return region_place(product)
-    if isinstance(product, Sketch):
-        return _sketch_place(product)
-    raise ContourError("wrong-kind", "this has no place in space", got=product.kind)
-
-
-def region_place(region: RegionProduct) -> Place:
-    return place_of_surface(region.surface, middle=np.array(region.middle), reach=region.reach, u=dict(region.u))
+    place = product_kind(product).place
+    if place is None:
+        raise ContourError("wrong-kind", "this has no place in space", got=product.kind)
+    return place(product)
 
 
 def _wanted(inputs: Inputs, place: str, shape: Shape) -> Place:

@@ -1,0 +1,34 @@
+"""Products of steps, one file per kind, found by themselves. None of them loads the kernel before it is needed."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from contour.products.kind import Extras, ProductKind
+from contour.recipe.registry import found_in
+
+__all__ = ["PRODUCTS", "Extras", "ProductKind", "load_product", "product_kind", "save_product"]
+
+PRODUCTS: dict[str, ProductKind[Any]] = found_in(__name__, list(__path__), ProductKind)
+
+
+def product_kind(product: Any) -> ProductKind[Any]:
+    """The kind of a product; raises TypeError for what is none."""
+    kind = PRODUCTS.get(getattr(product, "kind", ""))
+    if kind is None:
+        raise TypeError(f"no way to keep a {type(product).__name__}")
+    return kind
+
+
+def save_product(product: Any, folder: Path) -> None:
+    """Write one product into an empty folder."""
+    product_kind(product).save(product, folder)
+
+
+def load_product(folder: Path) -> Any:
+    """Read back whatever :func:`save_product` wrote (scans map their arrays). Raises FileNotFoundError when it is no product."""
+    for kind in PRODUCTS.values():
+        if (folder / kind.file).exists():
+            return kind.load(folder)
+    raise FileNotFoundError(folder)

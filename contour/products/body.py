@@ -1,0 +1,86 @@
+"""A body: a solid with the names of its faces, what the view and the distances need of it, and what is known of its faces.
+
+The kernel is loaded only by whoever makes one: the web process reads bodies without it.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from contour.mesh.exact import EXACT_VERSION, save_exact
+from contour.products.buffers import write_view
+from contour.products.kind import Extras, ProductKind
+
+__all__ = ["KIND", "BodyProduct", "save_coarse_view"]
+
+_FINE_MM, _COARSE_MM = (
+    0.05,
+    0.3,
+)  # chord errors of the view: to work with, and enough to see while a value is being typed
+
+
+@dataclass(frozen=True, slots=True)
+class BodyProduct:
+    """A solid as kernel bytes with the names of its faces; read it with ``contour.solid.shape.read_shape``."""
+
+    brep: bytes
+    names: tuple[str, ...]
+    kind: str = "body"
+
+
+def _save_view(shape: Any, folder: Path, chord_mm: float) -> None:
+    from contour.solid.tessellate import tessellate
+
+    mesh = tessellate(shape, chord_mm=chord_mm, angle_rad=0.35)
+    origin = np.round((mesh.vertices.min(axis=0) + mesh.vertices.max(axis=0)) / 2, 3)
+    lines = [np.repeat(line, 2, axis=0)[1:-1] for line in mesh.edge_polylines if len(line) > 1]
+    arrays = {
+        "positions": (mesh.vertices - origin).astype("<f4").ravel(),
+        "indices": mesh.triangles.astype("<u4").ravel(),
+        "faces": mesh.face.astype("<u4"),
+        "edges": (np.vstack([np.empty((0, 3)), *lines]) - origin).astype("<f4").ravel(),
+    }
+    write_view(folder / "view.bin", arrays, origin)
+
+
+def _save(product: BodyProduct, folder: Path) -> None:
+    (folder / "shape.bin").write_bytes(product.brep)
+    (folder / "names.json").write_text(json.dumps(product.names))
+
+
+def _load(folder: Path) -> BodyProduct:
+    return BodyProduct((folder / "shape.bin").read_bytes(), tuple(json.loads((folder / "names.json").read_text())))
+
+
+def _beside(product: BodyProduct, folder: Path, extras: Extras) -> dict[str, Any]:
+    """view.bin (triangles with face numbers, edge lines), exact.npz (for :mod:`contour.mesh.exact`); volume and area (if
+    measured), pieces, and each face in the order of the view's face numbers."""
+    from contour.solid.exact_arrays import exact_arrays
+    from contour.solid.facts import face_facts
+    from contour.solid.mass import area, volume
+    from contour.solid.shape import NamedShape, read_shape, solids
+
+    shape = read_shape(product.brep)
+    if extras.view:
+        _save_view(shape, folder, _FINE_MM)
+        save_exact(exact_arrays(shape), folder / "exact.npz")
+    listed = face_facts(NamedShape(shape, product.names))
+    facts: dict[str, Any] = {"faces": len(listed), "solids": len(solids(shape)), "face_list": listed}
+    if extras.measure:
+        facts |= {"volume": volume(shape), "area": area(shape)}
+    return facts
+
+
+def save_coarse_view(product: BodyProduct, folder: Path) -> None:
+    """Only a coarse view.bin: enough to see while a value is being typed."""
+    from contour.solid.shape import read_shape
+
+    _save_view(read_shape(product.brep), folder, _COARSE_MM)
+
+
+KIND = ProductKind("body", BodyProduct, "names.json", _save, _load, _beside, state_of="body", version=EXACT_VERSION)

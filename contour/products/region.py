@@ -1,0 +1,69 @@
+"""A region: members of a scan and the surface through them."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, field
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from contour.construct.place import Place, place_of_surface
+from contour.fit.surface import Surface
+from contour.products.kind import ProductKind
+
+__all__ = ["KIND", "RegionProduct", "region_place"]
+
+
+@dataclass(frozen=True, slots=True)
+class RegionProduct:
+    """Members as raw facet numbers (sorted) and the surface through them; rms in mm. middle, reach: of the members, mm; u: standard
+    uncertainties as :meth:`contour.fit.covariance.Covariance.as_json` gives them; left_out: members without a say in the fit; worn: members of the zone that stands out as worn, worn_mm: how deep."""
+
+    source_facets: NDArray[np.int64]
+    surface: Surface
+    rms: float
+    middle: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    reach: float = 0.0
+    u: Mapping[str, float] = field(default_factory=dict)
+    left_out: NDArray[np.int64] = field(default_factory=lambda: np.zeros(0, np.int64))
+    worn: NDArray[np.int64] = field(default_factory=lambda: np.zeros(0, np.int64))
+    worn_mm: float | None = None
+    kind: str = "region"
+
+
+def region_place(region: RegionProduct) -> Place:
+    """The plane, axis or point that the region's surface has."""
+    return place_of_surface(region.surface, middle=np.array(region.middle), reach=region.reach, u=dict(region.u))
+
+
+def _save(product: RegionProduct, folder: Path) -> None:
+    np.save(folder / "facets.npy", product.source_facets)
+    np.save(folder / "left_out.npy", product.left_out)
+    np.save(folder / "worn.npy", product.worn)
+    about = {
+        "rms": product.rms,
+        "middle": product.middle,
+        "reach": product.reach,
+        "u": dict(product.u),
+        "worn_mm": product.worn_mm,
+    }
+    (folder / "region.json").write_text(json.dumps({"surface": asdict(product.surface), **about}))
+
+
+def _load(folder: Path) -> RegionProduct:
+    data = json.loads((folder / "region.json").read_text())
+    s = data["surface"]
+    surface = Surface(**{**s, "origin": tuple(s["origin"]), "axis": tuple(s["axis"])})
+    members, left_out = np.load(folder / "facets.npy"), np.load(folder / "left_out.npy")
+    # A product of an earlier version, which an older build may still name, says nothing of wear.
+    worn = np.load(folder / "worn.npy") if (folder / "worn.npy").exists() else np.zeros(0, np.int64)
+    middle = tuple(data["middle"])
+    return RegionProduct(
+        members, surface, data["rms"], middle, data["reach"], data["u"], left_out, worn, data.get("worn_mm")
+    )
+
+
+KIND = ProductKind("region", RegionProduct, "region.json", _save, _load, place=region_place, read_off_scan=True)

@@ -1,0 +1,37 @@
+"""A scan: prepared for work, or as a step has changed it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from contour.mesh.prepare import PreparedScan, load_prepared, save_prepared
+from contour.products.buffers import scan_view
+from contour.products.kind import Extras, ProductKind
+
+__all__ = ["KIND", "ScanProduct"]
+
+
+@dataclass(frozen=True, slots=True)
+class ScanProduct:
+    """A prepared scan; lives in its own folder of arrays."""
+
+    scan: PreparedScan
+    kind: str = "scan"
+
+
+def _save(product: ScanProduct, folder: Path) -> None:
+    save_prepared(product.scan, folder)
+
+
+def _load(folder: Path) -> ScanProduct:
+    return ScanProduct(load_prepared(folder))
+
+
+def _beside(product: ScanProduct, folder: Path, extras: Extras) -> dict[str, Any]:
+    scan_view(folder / "view.bin", product.scan)
+    return {}
+
+
+KIND = ProductKind("scan", ScanProduct, "numbers.json", _save, _load, _beside, state_of="scan", read_off_scan=True)
