@@ -10,6 +10,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
 from bench.blobs import require_own
+from bench.cards import keep_card
 from bench.models import Job, Revision, Task, Upload
 from bench.work import enqueue_build
 from contour.job.build.blobs import blobs_of
@@ -60,6 +61,7 @@ def _advance(job: Job, recipe: Recipe, label: str) -> None:
     job.version += 1
     job.save()
     enqueue_build(job)
+    keep_card(job)
 
 
 @transaction.atomic
@@ -185,6 +187,7 @@ def move_head(job: Job, version: int, direction: str) -> Job:
     fresh.version += 1
     fresh.save()
     enqueue_build(fresh)
+    keep_card(fresh)
     return fresh
 
 

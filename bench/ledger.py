@@ -11,8 +11,10 @@ from django.db import close_old_connections, transaction
 from django.utils import timezone
 
 from bench.blobs import claim as claim_file
+from bench.cards import keep_card
 from bench.compute import SHARED, Order
-from bench.models import Task, Upload
+from bench.models import Job, JobProduct, Task, Upload
+from contour.job.build.keys import keys_in_result
 from contour.recipe.problem import Problem
 
 __all__ = ["DatabaseLedger", "order_of", "shared_path"]
@@ -66,9 +68,11 @@ class DatabaseLedger:
         kind = event["event"]
         if kind == "geometry":
             fields["result"] = json.dumps(event["result"])
+            self._made(keys_in_result(event["result"]))
         elif kind in ("fit-sample", "fit-whole"):
             current = json.loads(self.mine.values_list("result", flat=True).first() or "{}")
             fields["result"] = json.dumps({**current, "fit": event["fit"]})
+            self._made([event["fit"]["key"]])
         elif kind != "step-done":
             fields["progress"] = event
         self.mine.update(**fields)
@@ -84,7 +88,18 @@ class DatabaseLedger:
             if row.kind == "virtual-scan":
                 result = {**result, "upload": str(_practice_upload(row, result))}
             self.mine.update(status="done", result=json.dumps(result), progress={})
+            if row.kind == "build":
+                self._made(keys_in_result(result))
+                job = Job.objects.select_related("head").get(id=row.job_id)
+                if job.head_id == row.revision_id:
+                    keep_card(job)
         self._over()
+
+    def _made(self, keys: list[str]) -> None:
+        """These products are the job's, before anybody is told of them."""
+        job = self.mine.values_list("job", flat=True).first()
+        if job is not None:
+            JobProduct.objects.bulk_create((JobProduct(job_id=job, key=k) for k in set(keys)), ignore_conflicts=True)
 
     def ended(self) -> None:
         self.mine.update(status="cancelled")

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import uuid
+from typing import Any
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
-__all__ = ["CaliperLine", "Checkpoint", "Job", "KeptFile", "Revision", "Task", "Upload"]
+__all__ = ["CaliperLine", "Checkpoint", "Job", "JobProduct", "KeptFile", "Revision", "Task", "Upload"]
 
 
 class Upload(models.Model):
@@ -41,6 +43,7 @@ class Job(models.Model):
     version = models.PositiveIntegerField(default=0)
     head = models.ForeignKey("Revision", null=True, on_delete=models.PROTECT, related_name="+")
     tip = models.ForeignKey("Revision", null=True, on_delete=models.PROTECT, related_name="+")
+    card = models.JSONField(default=dict)  # what the shelf shows of it (see bench.cards): no result is read for that
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
 
@@ -71,6 +74,15 @@ class Checkpoint(models.Model):
         ordering = ["-created"]
 
 
+class TaskRows(models.QuerySet):
+    """Rows of tasks. Whatever is changed of one is seen by `changed`, but for a heartbeat: whoever asks again compares that."""
+
+    def update(self, **fields: Any) -> int:
+        if set(fields) - {"heartbeat"}:
+            fields.setdefault("changed", timezone.now())
+        return super().update(**fields)
+
+
 class Task(models.Model):
     """Work in the background. Only a queued row may be claimed; a running one must show a heartbeat."""
 
@@ -98,6 +110,18 @@ class Task(models.Model):
     heartbeat = models.DateTimeField(null=True)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
+
+    objects = TaskRows.as_manager()
+
+
+class JobProduct(models.Model):
+    """A product that some build of the job made: its key opens nothing to anybody else."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="products")
+    key = models.CharField(max_length=60)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "key"], name="a_product_is_a_jobs_once")]
 
 
 class CaliperLine(models.Model):

@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, meant, worn. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, meant, worn. All by default."""
 
 from __future__ import annotations
 
@@ -26,6 +26,7 @@ from benchmarks import (  # noqa: E402
     people,
     photos,
     placing,
+    polls,
     reading,
     readings,
     regions,
@@ -47,6 +48,7 @@ ALL = {
     "people": people.run,
     "fuzz": fuzz.run,
     "trickle": trickle.run,
+    "polls": polls.run,
     "large-scan": large_scan.run,
     "names": names.run,
     "seating": seating.run,

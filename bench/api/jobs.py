@@ -8,6 +8,7 @@ from datetime import datetime
 from typing import Any, Literal
 
 from django.conf import settings
+from django.db.models import Count, Max
 from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import Field
@@ -15,10 +16,11 @@ from pydantic import Field
 from bench.api.uploads import facts_of
 from bench.jobs import begin_job, edit_job, head_build, import_recipe, move_head, own_job, recipe_of, undo_labels
 from bench.models import Job, Task, Upload
+from contour.job.build.result import BuildResult
 from contour.job.edits.apply import Edit
 from contour.job.work.runner import warm_up_soon
 from contour.metrology.reading import all_readings
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Problem
 from contour.recipe.recipe import Recipe
 
 router = Router(tags=["jobs"])
@@ -46,6 +48,17 @@ class EvidenceFacts(Schema):
     facts: dict[str, Any] | None
 
 
+class BuildOut(Schema):
+    """How far the head's build is; result: what it found, or, while it runs, what the one before it did."""
+
+    task: str | None
+    status: Literal["queued", "running", "done", "failed", "cancelled"]
+    current: bool
+    progress: dict[str, Any] | None
+    problem: Problem | None
+    result: BuildResult | None
+
+
 class JobOut(Schema):
     """Everything the bench shows of a job. version goes back with every edit; readings: means and uncertainties by id."""
 
@@ -55,7 +68,7 @@ class JobOut(Schema):
     recipe: Recipe
     evidence_facts: list[EvidenceFacts]
     readings: dict[str, Any]
-    build: dict[str, Any]
+    build: BuildOut
     undo: str | None
     redo: str | None
 
@@ -89,34 +102,24 @@ def job_out(job: Job) -> JobOut:
         version=job.version,
         revision=job.head.id,
         recipe=recipe,
-        build=head_build(job),
+        build=BuildOut.model_validate(head_build(job)),
         **labels,
         evidence_facts=[EvidenceFacts(id=e.id, facts=facts_of(job.owner, e.blob)) for e in recipe.scans],
     )
 
 
 def _card(job: Job) -> Card:
-    recipe = recipe_of(job)
-    result = head_build(job)["result"] or {}
-    path = settings.THUMBNAILS / f"{job.id}.png"
-    fit = result.get("fit")
-    return Card(
-        id=job.id,
-        name=recipe.name,
-        changed=job.changed,
-        scans=len(recipe.scans),
-        steps=len(recipe.steps),
-        bodies=len(result.get("bodies", [])),
-        inside_share=fit["figures"]["inside_share"] if fit else None,
-        acceptance_mm=recipe.acceptance_mm,
-        unit=recipe.unit,
-        picture=f"/api/jobs/{job.id}/picture?{int(path.stat().st_mtime * 1000)}" if path.exists() else None,
-    )
+    try:
+        drawn = int((settings.THUMBNAILS / f"{job.id}.png").stat().st_mtime * 1000)
+    except FileNotFoundError:
+        drawn = None
+    picture = f"/api/jobs/{job.id}/picture?{drawn}" if drawn is not None else None
+    return Card(id=job.id, changed=job.changed, picture=picture, **job.card)
 
 
 @router.get("", response=list[Card])
 def shelf(request: HttpRequest) -> list[Card]:
-    return [_card(job) for job in Job.objects.select_related("head").filter(owner=request.user, head__isnull=False)]
+    return [_card(job) for job in Job.objects.filter(owner=request.user, head__isnull=False)]
 
 
 @router.post("", response=JobOut)
@@ -131,9 +134,25 @@ def begin(request: HttpRequest, body: NewJob) -> JobOut:
 
 
 @router.get("/{job_id}", response=JobOut)
-def look(request: HttpRequest, job_id: uuid.UUID) -> JobOut:
+def look(request: HttpRequest, response: HttpResponse, job_id: uuid.UUID) -> JobOut | HttpResponse:
+    """Whoever asks again while nothing has changed (every browser says what it has) is told just that."""
+    job = own_job(request.user, job_id)
+    tag = _tag(job)
+    if request.headers.get("If-None-Match") == tag:
+        answer = HttpResponse(status=304)
+        answer["ETag"] = tag
+        return answer
     warm_up_soon()  # whoever looks at a job will want previews of its values
-    return job_out(own_job(request.user, job_id))
+    response["ETag"] = tag
+    response["Cache-Control"] = "private, no-cache"
+    return job_out(job)
+
+
+def _tag(job: Job) -> str:
+    """Changes with everything that :func:`job_out` tells: the head, and whatever becomes of the job's builds."""
+    builds = Task.objects.filter(job=job, kind="build").aggregate(n=Count("id"), last=Max("changed"))
+    last = builds["last"].timestamp() if builds["last"] else 0
+    return f'"{job.version}-{builds["n"]}-{last:.6f}"'
 
 
 @router.get("/{job_id}/picture")

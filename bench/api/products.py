@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import uuid
 from pathlib import Path
 from typing import Any
@@ -11,11 +10,10 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router, Schema
 
 from bench.jobs import own_job, recipe_of
-from bench.models import Job, Task
+from bench.models import Job, JobProduct
 from bench.store import store
 from bench.work import build_missing
 from contour.job.build.build import faces_of
-from contour.job.build.keys import keys_in_result
 from contour.recipe.problem import ContourError
 from contour.solid.resolve import face_label
 
@@ -25,9 +23,7 @@ router = Router(tags=["products"])
 def product_folder(job: Job, key: str) -> Path:
     """Folder of a product that some build of this job made."""
     folder = store().folder(key)  # what is no key at all is refused here
-    # The database finds the texts that hold the key, but so does a step that somebody named like it: the result itself decides.
-    texts = Task.objects.filter(job=job, kind="build", result__contains=f'"{key}"').order_by("-created")
-    made = any(key in keys_in_result(json.loads(text)) for text in texts.values_list("result", flat=True).iterator())
+    made = JobProduct.objects.filter(job=job, key=key).exists()
     if made and not store().has(key):
         build_missing(job)
         raise ContourError(

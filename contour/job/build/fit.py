@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
+from typing_extensions import TypedDict
 
 from contour.check.deviation import at_facet, deviations, sample_order, summarise, unseen_share
 from contour.fit.region import corners_of
@@ -22,7 +23,30 @@ from contour.recipe.problem import ContourError
 from contour.recipe.recipe import Recipe
 from contour.recipe.values import facets_from_bytes
 
-__all__ = ["FitState", "StepFit", "Zone", "fit_by_step", "measure_fit", "probe_values", "zone_of"]
+__all__ = ["Figures", "FitState", "StepFit", "Zone", "fit_by_step", "measure_fit", "probe_values", "zone_of"]
+
+
+class WorstPlace(TypedDict):
+    """mm, in the scan's frame."""
+
+    point: tuple[float, float, float]
+    deviation: float
+
+
+class Figures(TypedDict):
+    """Deviation of the scan from the bodies: see :class:`contour.check.deviation.Fit`. mm and shares of area."""
+
+    points: int
+    acceptance: float
+    inside_share: float
+    mean: float
+    rms: float
+    p95: float
+    max: float
+    unseen_share: float | None
+    worst: list[WorstPlace]
+    histogram: list[float]
+    sampled: bool
 
 
 class StepFit(BaseModel):
@@ -41,7 +65,7 @@ class FitState(BaseModel):
 
     key: str
     scan: str
-    figures: dict[str, Any]
+    figures: Figures
     by_step: dict[str, StepFit] = {}
     probes: dict[str, float] = {}
 

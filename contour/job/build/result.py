@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict
+from typing_extensions import TypedDict
 
 from contour.job.build.fit import FitState
 from contour.recipe.problem import Problem
@@ -45,6 +46,13 @@ class StepState(_Plain):
     seconds: float = 0.0
 
 
+class FaceName(TypedDict):
+    """A face by its lasting name, and the kind of its surface."""
+
+    name: str
+    kind: str
+
+
 class BodyState(_Plain):
     """A body at the end of the list; `id` is the step that began it."""
 
@@ -54,7 +62,7 @@ class BodyState(_Plain):
     key: str
     volume: float = 0.0
     area: float = 0.0
-    faces: tuple[dict[str, Any], ...] = ()
+    faces: tuple[FaceName, ...] = ()
 
 
 class BuildResult(_Plain):

@@ -68,7 +68,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Look */
+        /**
+         * Look
+         * @description Whoever asks again while nothing has changed (every browser says what it has) is told just that.
+         */
         get: operations["bench_api_jobs_look"];
         put?: never;
         post?: never;
@@ -1787,6 +1790,120 @@ export interface components {
             colour?: string | null;
         };
         /**
+         * BodyState
+         * @description A body at the end of the list; `id` is the step that began it.
+         */
+        BodyState: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Colour */
+            colour?: string | null;
+            /** Key */
+            key: string;
+            /**
+             * Volume
+             * @default 0
+             */
+            volume: number;
+            /**
+             * Area
+             * @default 0
+             */
+            area: number;
+            /**
+             * Faces
+             * @default []
+             */
+            faces: components["schemas"]["FaceName"][];
+        };
+        /**
+         * BuildOut
+         * @description How far the head's build is; result: what it found, or, while it runs, what the one before it did.
+         */
+        BuildOut: {
+            /** Task */
+            task: string | null;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "queued" | "running" | "done" | "failed" | "cancelled";
+            /** Current */
+            current: boolean;
+            /** Progress */
+            progress: {
+                [key: string]: unknown;
+            } | null;
+            problem: components["schemas"]["Problem"] | null;
+            result: components["schemas"]["BuildResult"] | null;
+        };
+        /**
+         * BuildResult
+         * @description Everything a build found out; its JSON is what the browser and the command line show.
+         */
+        BuildResult: {
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["StepState"][];
+            /**
+             * Raw
+             * @default {}
+             */
+            raw: {
+                [key: string]: string;
+            };
+            /**
+             * Scans
+             * @default {}
+             */
+            scans: {
+                [key: string]: string;
+            };
+            /**
+             * Poses
+             * @default {}
+             */
+            poses: {
+                [key: string]: number[][];
+            };
+            /**
+             * Health
+             * @default {}
+             */
+            health: {
+                [key: string]: string;
+            };
+            /**
+             * Merged
+             * @default {}
+             */
+            merged: {
+                [key: string]: string;
+            };
+            /**
+             * Bodies
+             * @default []
+             */
+            bodies: components["schemas"]["BodyState"][];
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: components["schemas"]["ValueState"];
+            };
+            fit?: components["schemas"]["FitState"] | null;
+            /**
+             * Problems
+             * @default []
+             */
+            problems: components["schemas"]["Problem"][];
+        };
+        /**
          * EvidenceFacts
          * @description Facts of one scan in file units.
          */
@@ -1797,6 +1914,16 @@ export interface components {
             facts: {
                 [key: string]: unknown;
             } | null;
+        };
+        /**
+         * FaceName
+         * @description A face by its lasting name, and the kind of its surface.
+         */
+        FaceName: {
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
         };
         /**
          * FacetSet
@@ -1815,6 +1942,59 @@ export interface components {
         Feature: {
             /** Regions */
             regions: string[];
+        };
+        /**
+         * Figures
+         * @description Deviation of the scan from the bodies: see :class:`contour.check.deviation.Fit`. mm and shares of area.
+         */
+        Figures: {
+            /** Points */
+            points: number;
+            /** Acceptance */
+            acceptance: number;
+            /** Inside Share */
+            inside_share: number;
+            /** Mean */
+            mean: number;
+            /** Rms */
+            rms: number;
+            /** P95 */
+            p95: number;
+            /** Max */
+            max: number;
+            /** Unseen Share */
+            unseen_share: number | null;
+            /** Worst */
+            worst: components["schemas"]["WorstPlace"][];
+            /** Histogram */
+            histogram: number[];
+            /** Sampled */
+            sampled: boolean;
+        };
+        /**
+         * FitState
+         * @description The fit of all bodies to the first scan; `probes` are deviations in mm by the probe's id.
+         */
+        FitState: {
+            /** Key */
+            key: string;
+            /** Scan */
+            scan: string;
+            figures: components["schemas"]["Figures"];
+            /**
+             * By Step
+             * @default {}
+             */
+            by_step: {
+                [key: string]: components["schemas"]["StepFit"];
+            };
+            /**
+             * Probes
+             * @default {}
+             */
+            probes: {
+                [key: string]: number;
+            };
         };
         /**
          * Instrument
@@ -1859,10 +2039,7 @@ export interface components {
             readings: {
                 [key: string]: unknown;
             };
-            /** Build */
-            build: {
-                [key: string]: unknown;
-            };
+            build: components["schemas"]["BuildOut"];
             /** Undo */
             undo: string | null;
             /** Redo */
@@ -2098,6 +2275,35 @@ export interface components {
             ];
         };
         /**
+         * Problem
+         * @description What stops or threatens a step, in a form that every border can show.
+         */
+        Problem: {
+            /**
+             * Code
+             * @enum {string}
+             */
+            code: "bad-formula" | "bad-params" | "bad-recipe" | "body-broken" | "cancelled" | "crashed" | "degenerate" | "file-empty" | "file-missing" | "file-not-understood" | "file-too-large" | "far-from-scan" | "fit-failed" | "mixed-dimensions" | "no-body" | "no-facets" | "no-profile" | "no-section" | "not-found" | "open-end" | "out-of-memory" | "outline-changed" | "ref-lost" | "self-crossing" | "stale-revision" | "step-blocked" | "time-limit" | "unchanged" | "unit-unknown" | "bad-order" | "name-taken" | "not-above" | "ref-ambiguous" | "too-few-facets" | "too-few-points" | "bad-line" | "flood" | "too-tilted" | "unknown-name" | "value-cycle" | "no-match" | "wrong-kind" | "wrong-ending" | "not-mended" | "no-symmetry" | "no-overlap" | "not-aligned" | "too-many-facets" | "nothing-found" | "no-space" | "busy" | "read-only" | "too-many-tries" | "not-signed-in" | "not-allowed";
+            /** Message */
+            message: string;
+            where?: components["schemas"]["Where"];
+            /**
+             * Got
+             * @default null
+             */
+            got: string | null;
+            /**
+             * Need
+             * @default null
+             */
+            need: string | null;
+            /**
+             * Remedy
+             * @default null
+             */
+            remedy: string | null;
+        };
+        /**
          * Reading
          * @description One quantity measured by hand, repeatedly. Formulas use its mean by its name, a span's share of one gap as
          *     ``name.each``.
@@ -2305,6 +2511,87 @@ export interface components {
             group: string;
         };
         /**
+         * StepFit
+         * @description Share of the scan inside the acceptance after a step (by the sample), and what the step changed in it.
+         */
+        StepFit: {
+            /** Inside Share */
+            inside_share: number;
+            /** Change */
+            change: number | null;
+        };
+        /**
+         * StepState
+         * @description How one step came out. `key` names its product in the store, `after` and `scans` the bodies and scans as they are then.
+         */
+        StepState: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "ok" | "failed" | "blocked" | "off";
+            /** Key */
+            key?: string | null;
+            /**
+             * Facts
+             * @default {}
+             */
+            facts: {
+                [key: string]: unknown;
+            };
+            /**
+             * Problems
+             * @default []
+             */
+            problems: components["schemas"]["Problem"][];
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: components["schemas"]["ValueState"];
+            };
+            /**
+             * Settled
+             * @default {}
+             */
+            settled: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["ValueState"];
+                };
+            };
+            /**
+             * After
+             * @default {}
+             */
+            after: {
+                [key: string]: string;
+            };
+            /**
+             * Scans
+             * @default {}
+             */
+            scans: {
+                [key: string]: string;
+            };
+            /**
+             * Cached
+             * @default false
+             */
+            cached: boolean;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+        };
+        /**
          * Take
          * @description One time the caliper was read, in the unit it was read in.
          *
@@ -2356,6 +2643,84 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * ValueState
+         * @description What a formula comes to: mm, degrees or a number, and the mark of its weakest leaf.
+         */
+        ValueState: {
+            /** Value */
+            value: number;
+            /** Length */
+            length: number;
+            /** Angle */
+            angle: number;
+            /** Mark */
+            mark: string | null;
+        };
+        /**
+         * Where
+         * @description A place a person can go to. Every field is optional; points are mm in the scan frame.
+         */
+        Where: {
+            /**
+             * Step
+             * @default null
+             */
+            step: string | null;
+            /**
+             * Param
+             * @default null
+             */
+            param: string | null;
+            /**
+             * Value
+             * @default null
+             */
+            value: string | null;
+            /**
+             * Entity
+             * @default null
+             */
+            entity: string | null;
+            /**
+             * Facets
+             * @default []
+             */
+            facets: number[];
+            /**
+             * Point
+             * @default null
+             */
+            point: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * File
+             * @default null
+             */
+            file: string | null;
+            /**
+             * Line
+             * @default null
+             */
+            line: number | null;
+        };
+        /**
+         * WorstPlace
+         * @description mm, in the scan's frame.
+         */
+        WorstPlace: {
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Deviation */
+            deviation: number;
         };
         /**
          * NewJob
@@ -5107,85 +5472,6 @@ export interface components {
             unit: "mm" | "inch" | "deg";
             /** Tolerance Mm */
             tolerance_mm?: number | null;
-        };
-        /**
-         * Problem
-         * @description What stops or threatens a step, in a form that every border can show.
-         */
-        Problem: {
-            /**
-             * Code
-             * @enum {string}
-             */
-            code: "bad-formula" | "bad-params" | "bad-recipe" | "body-broken" | "cancelled" | "crashed" | "degenerate" | "file-empty" | "file-missing" | "file-not-understood" | "file-too-large" | "far-from-scan" | "fit-failed" | "mixed-dimensions" | "no-body" | "no-facets" | "no-profile" | "no-section" | "not-found" | "open-end" | "out-of-memory" | "outline-changed" | "ref-lost" | "self-crossing" | "stale-revision" | "step-blocked" | "time-limit" | "unchanged" | "unit-unknown" | "bad-order" | "name-taken" | "not-above" | "ref-ambiguous" | "too-few-facets" | "too-few-points" | "bad-line" | "flood" | "too-tilted" | "unknown-name" | "value-cycle" | "no-match" | "wrong-kind" | "wrong-ending" | "not-mended" | "no-symmetry" | "no-overlap" | "not-aligned" | "too-many-facets" | "nothing-found" | "no-space" | "busy" | "read-only" | "too-many-tries" | "not-signed-in" | "not-allowed";
-            /** Message */
-            message: string;
-            where?: components["schemas"]["Where"];
-            /**
-             * Got
-             * @default null
-             */
-            got: string | null;
-            /**
-             * Need
-             * @default null
-             */
-            need: string | null;
-            /**
-             * Remedy
-             * @default null
-             */
-            remedy: string | null;
-        };
-        /**
-         * Where
-         * @description A place a person can go to. Every field is optional; points are mm in the scan frame.
-         */
-        Where: {
-            /**
-             * Step
-             * @default null
-             */
-            step: string | null;
-            /**
-             * Param
-             * @default null
-             */
-            param: string | null;
-            /**
-             * Value
-             * @default null
-             */
-            value: string | null;
-            /**
-             * Entity
-             * @default null
-             */
-            entity: string | null;
-            /**
-             * Facets
-             * @default []
-             */
-            facets: number[];
-            /**
-             * Point
-             * @default null
-             */
-            point: [
-                number,
-                number,
-                number
-            ] | null;
-            /**
-             * File
-             * @default null
-             */
-            file: string | null;
-            /**
-             * Line
-             * @default null
-             */
-            line: number | null;
         };
         /**
          * ProblemOut

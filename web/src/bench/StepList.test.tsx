@@ -1,7 +1,7 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
-import { answering, onBench, result, sampleJob } from "../test/bench";
+import { answering, onBench, problem, result, sampleJob } from "../test/bench";
 import { factsInUnit, StepList } from "./StepList";
 import { resetBench, useLook, useTool } from "./stores";
 
@@ -105,7 +105,7 @@ describe("the step list", () => {
     broken.steps[2] = {
       ...broken.steps[2]!,
       status: "failed",
-      problems: [{ code: "ref-lost", message: "the plane face is no longer there", where: { param: "until_face" } }],
+      problems: [problem({ code: "ref-lost", message: "the plane face is no longer there" }, { param: "until_face" })],
     };
     const job = sampleJob();
     onBench(<StepList />, { ...job, build: { ...job.build, result: broken } });
@@ -132,12 +132,10 @@ describe("the step list", () => {
       ...broken.steps[2]!,
       status: "failed",
       problems: [
-        {
-          code: "body-broken",
-          message: "an extrusion needs a distance",
-          remedy: "type a distance",
-          where: { point: [1, 2, 3] },
-        },
+        problem(
+          { code: "body-broken", message: "an extrusion needs a distance", remedy: "type a distance" },
+          { point: [1, 2, 3] },
+        ),
       ],
     };
     const job = sampleJob();

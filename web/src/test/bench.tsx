@@ -6,7 +6,7 @@ import { App } from "antd";
 import type { ReactNode } from "react";
 import { MemoryRouter } from "react-router";
 import { vi } from "vitest";
-import type { BuildResult } from "../api/build";
+import type { BuildResult, StepState } from "../api/build";
 import type { Declarations, Field, Kind, ReferenceKind } from "../api/kinds";
 import type { Job } from "../api/queries";
 import { Bench, type BenchContext } from "../bench/context";
@@ -33,10 +33,37 @@ const fit = {
   probes: {},
 };
 
-const built = { values: {}, after: {}, cached: false, seconds: 0.1 };
+type Sent = StepState["problems"][number];
+const built = { values: {}, settled: {}, after: {}, scans: {}, cached: false, seconds: 0.1 };
+
+/** A problem as the API sends it: what is not said is null. */
+export const problem = (
+  part: Partial<Sent> & Pick<Sent, "code" | "message">,
+  where: Partial<Sent["where"]> = {},
+): Sent => ({
+  got: null,
+  need: null,
+  remedy: null,
+  where: {
+    step: null,
+    param: null,
+    value: null,
+    entity: null,
+    facets: [],
+    point: null,
+    file: null,
+    line: null,
+    ...where,
+  },
+  ...part,
+});
 
 export const result: BuildResult = {
+  raw: { s: "k0" },
   scans: { s: "k0" },
+  poses: {},
+  health: {},
+  merged: {},
   steps: [
     { id: "r", kind: "region", name: "Top", status: "ok", key: "k1", facts: { kind: "plane", facets: 900, area: 100, rms: 0.02, largest: 0.1, tolerance: 0.08, origin: [0, 0, 0], axis: [0, 0, 1] }, problems: [], ...built },
     { id: "o", kind: "outline", name: "Plate", status: "ok", key: "k2", facts: { lines: 4, arcs: 1, free: 0, profiles: 1, area: 1087, rms: 0.02, tolerance: 0.08 }, problems: [], ...built },
