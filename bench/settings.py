@@ -94,6 +94,7 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": VAR / "contour.sqlite3",
+        "CONN_MAX_AGE": 60,  # opening it and setting it up takes as long as asking it
         "OPTIONS": {
             "timeout": 20,
             "transaction_mode": "IMMEDIATE",
@@ -106,6 +107,7 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}]
 TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
 USE_TZ = True
+SESSION_ENGINE = "django.contrib.sessions.backends.cached_db"
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_NAME = _cookie("session")
 CSRF_COOKIE_NAME = _cookie("csrf")

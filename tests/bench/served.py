@@ -69,8 +69,8 @@ class Person:
     """Somebody signed in, over the network."""
 
     def __init__(self, base: str, name: str) -> None:
-        self.base, self.csrf = base, ""
-        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar()))
+        self.base, self.csrf, self.jar = base, "", CookieJar()
+        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar))
         self.csrf = self.ask("GET", "/session")["csrf"]
         self.ask("POST", "/session", {"username": name, "password": PASSWORD})
         self.csrf = self.ask("GET", "/session")["csrf"]
