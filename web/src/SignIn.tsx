@@ -29,7 +29,7 @@ export function SignIn() {
           <Input.Password autoComplete="current-password" />
         </Form.Item>
         {problem && <ProblemNote problem={problem.problem} />}
-        <Button type="primary" htmlType="submit" block>
+        <Button type="primary" htmlType="submit" block className="gap">
           Sign in
         </Button>
       </Form>

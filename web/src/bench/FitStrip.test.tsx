@@ -55,4 +55,11 @@ describe("the fit strip", () => {
     expect(screen.getByText("over +0.40 mm")).toBeInTheDocument();
     expect(screen.getByText("under −0.40 mm")).toBeInTheDocument();
   });
+
+  it("no two of its rows read alike, however small what they tell of is", () => {
+    onBench(<Legend acceptance={0.006} unit="mm" palette={light} what="form" />);
+    const rows = screen.getAllByText(/(over|from|to|under|inside) ?[+−±]/).map((r) => r.textContent);
+    expect(rows.length).toBeGreaterThan(8);
+    expect(new Set(rows).size).toBe(rows.length);
+  });
 });

@@ -18,12 +18,17 @@ const WORDS = {
 /** What the colours of deviation, of what moved, or of a region's residuals mean, in the job's unit. */
 export function Legend({ acceptance, unit, palette, what = "fit" }: Props) {
   const all = [...bands(palette)].reverse();
+  // As many digits as it takes for no two rows to read alike.
+  const edges = all.flatMap((b) => [b.from, b.to]).filter(Number.isFinite);
+  const apart = new Set(edges).size;
+  const digits =
+    [0, 1, 2, 3].find((d) => new Set(edges.map((e) => signed(e * acceptance, unit, d))).size === apart) ?? 3;
   const word = (from: number, to: number) => {
-    if (from === -1) return `${WORDS[what].within}${signed(acceptance, unit).slice(1)}`;
-    if (!Number.isFinite(to)) return `over ${signed(from * acceptance, unit)}`;
-    if (!Number.isFinite(from)) return `under ${signed(to * acceptance, unit)}`;
+    if (from === -1) return `${WORDS[what].within}${signed(acceptance, unit, digits).slice(1)}`;
+    if (!Number.isFinite(to)) return `over ${signed(from * acceptance, unit, digits)}`;
+    if (!Number.isFinite(from)) return `under ${signed(to * acceptance, unit, digits)}`;
     const near = Math.abs(from) < Math.abs(to) ? from : to;
-    return `${near > 0 ? "from" : "to"} ${signed(near * acceptance, unit)}`;
+    return `${near > 0 ? "from" : "to"} ${signed(near * acceptance, unit, digits)}`;
   };
   return (
     <aside className="legend" aria-label="Legend of deviations">
