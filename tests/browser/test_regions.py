@@ -47,7 +47,7 @@ def test_what_was_meant_is_agreed_to_and_measured_and_the_part_is_cut_open(page:
     # A lasting measurement between two of the regions, with what is known of it.
     page.get_by_role("button", name="Measure", exact=True).click()
     page.get_by_role("button", name="Between two").click()
-    for label, nth in (("First", 0), ("Second", 1)):
+    for label, nth in (("First place", 0), ("Second place", 1)):
         page.get_by_label(label, exact=True).click()
         # By the keyboard: the list of the first field may still be folding away under the second one's.
         page.keyboard.type(f"Plane {nth + 1}")
