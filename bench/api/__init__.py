@@ -52,7 +52,7 @@ api.add_router("/caliper", desk.lines)
 
 @api.exception_handler(ContourError)
 def _problem(request: HttpRequest, error: ContourError) -> HttpResponse:
-    return answer_problem(error.problem, status_of(error.problem.code))
+    return answer_problem(error.problem, status_of(error.problem.code), error.also)
 
 
 @api.exception_handler(ValidationError)

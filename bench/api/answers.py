@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import math
+from collections.abc import Sequence
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
@@ -77,18 +78,19 @@ FILES: dict[str, tuple[str, ...]] = {
 
 
 class ProblemOut(Schema):
-    """Every refusal, whatever its status."""
+    """Every refusal, whatever its status. also: what else is wrong in the same form."""
 
     problem: Problem
+    also: list[Problem] = []
 
 
 def status_of(code: Code) -> int:
     return STATUS.get(code, _OTHER)
 
 
-def answer_problem(problem: Problem, status: int | None = None) -> HttpResponse:
+def answer_problem(problem: Problem, status: int | None = None, also: Sequence[Problem] = ()) -> HttpResponse:
     return JsonResponse(
-        {"problem": problem.model_dump(mode="json")},
+        {"problem": problem.model_dump(mode="json"), "also": [p.model_dump(mode="json") for p in also]},
         status=status or (_FAULT if problem.code == "crashed" else status_of(problem.code)),
     )
 

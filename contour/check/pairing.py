@@ -13,7 +13,8 @@ from contour.fit.region import Region, grow_region
 from contour.fit.surface import Surface
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError
-from contour.solid.resurface import FaceGeometry, face_geometry, rolling_faces
+from contour.solid.face_geometry import FaceGeometry, face_geometry
+from contour.solid.moved_faces import rolling_faces
 from contour.solid.shape import NamedShape, faces
 from contour.solid.tessellate import tessellate
 

@@ -44,7 +44,7 @@ def target_at(inputs: Inputs, region_place: str, face_place: str) -> Target:
             where=Where(param=region_place),
             remedy="pick a region of the scan or a face of a body",
         )
-    from contour.solid.resurface import face_geometry
+    from contour.solid.face_geometry import face_geometry
     from contour.solid.shape import faces, read_shape
 
     body: BodyProduct = inputs.products[face_place]

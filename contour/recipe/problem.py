@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -128,7 +129,10 @@ class Problem(BaseModel):
 
 
 class ContourError(Exception):
-    """Carries one :class:`Problem`; the base of every error the core raises on purpose."""
+    """Carries one :class:`Problem`; the base of every error the core raises on purpose. `also`: what else is wrong in the same form,
+    so that nobody mends one fault to be told the next."""
+
+    also: tuple[Problem, ...] = ()
 
     def __init__(
         self,
@@ -158,10 +162,20 @@ class ContourError(Exception):
         error.args = (problem.line(),)
         return error
 
+    @classmethod
+    def several(cls, problems: Sequence[Problem]) -> ContourError:
+        """The error that carries all of these, at least one."""
+        error = cls.of(problems[0])
+        error.also = tuple(problems[1:])
+        return error
+
     def at(self, *, step: str | None = None, param: str | None = None) -> ContourError:
         """The same error with the step (and parameter) it happened in filled in."""
-        where = self.problem.where
-        self.problem = self.problem.model_copy(
-            update={"where": where.model_copy(update={"step": where.step or step, "param": where.param or param})}
-        )
+
+        def placed(problem: Problem) -> Problem:
+            where = problem.where
+            update = {"step": where.step or step, "param": where.param or param}
+            return problem.model_copy(update={"where": where.model_copy(update=update)})
+
+        self.problem, self.also = placed(self.problem), tuple(map(placed, self.also))
         return self

@@ -10,7 +10,7 @@ from OCP.TopoDS import TopoDS_Face
 
 from contour.construct.place import Array, Place, triple
 from contour.recipe.problem import ContourError
-from contour.solid.resurface import face_geometry
+from contour.solid.face_geometry import face_geometry
 from contour.solid.shape import bounds
 
 __all__ = ["place_of_face"]

@@ -16,7 +16,7 @@ from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS_Face
 
 from contour.solid.exact_arrays import face_kinds
-from contour.solid.resurface import face_geometry
+from contour.solid.face_geometry import face_geometry
 from contour.solid.shape import NamedShape, edge_faces, faces, owners_of, shape_map
 
 __all__ = ["face_facts"]

@@ -8,7 +8,7 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
 from contour.mesh.slice import plane_frame
-from contour.solid.resurface import face_geometry
+from contour.solid.face_geometry import face_geometry
 from contour.solid.shape import NamedShape, bounds, faces
 
 __all__ = ["beyond_plane", "reach_of", "within_cylinder"]

@@ -18,7 +18,7 @@ from contour.steps.region import region_of
 if TYPE_CHECKING:
     from contour.check.pairing import Lay
     from contour.mesh.prepare import PreparedScan
-    from contour.solid.resurface import FaceGeometry
+    from contour.solid.face_geometry import FaceGeometry
     from contour.solid.shape import NamedShape
 
 __all__ = ["KIND", "Pair", "Params"]
@@ -143,7 +143,8 @@ def _move_what_can(body: NamedShape, moves: dict[int, float]) -> tuple[NamedShap
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
-    from contour.solid.resurface import face_geometry, rolling_faces
+    from contour.solid.face_geometry import face_geometry
+    from contour.solid.moved_faces import rolling_faces
     from contour.solid.shape import NamedShape, faces, read_shape, write_shape
 
     product: ScanProduct = inputs.products["scan"]

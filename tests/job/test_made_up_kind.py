@@ -21,6 +21,7 @@ from contour.products import load_product
 from contour.products.body import BodyProduct
 from contour.recipe.fields import fields_of
 from contour.recipe.params import refs_in, walk
+from contour.recipe.problem import ContourError
 from contour.recipe.recipe import Recipe, Step, dump_recipe, load_recipe
 from contour.recipe.reference import (
     REFERENCES,
@@ -209,3 +210,37 @@ def test_the_body_it_puts_is_delivered_as_a_checked_solid(longer, store, tmp_pat
         lambda _: None,
     )
     assert said["volume"] == pytest.approx((1200 - np.pi * 36) * 10, rel=3e-3) and said["faces"] == 7
+
+
+def test_all_faults_of_a_form_are_told_not_only_the_first(longer, store):  # noqa: F811
+    from pydantic import TypeAdapter
+
+    from contour.job.edits.apply import Edit
+
+    def change(**params) -> ContourError:
+        edit = TypeAdapter(Edit).validate_python({"op": "set-params", "step": "all", "params": params})
+        with pytest.raises(ContourError) as refused:
+            apply_edit(longer, edit)
+        return refused.value
+
+    face = longer.step("all").params["axis"]
+    bad = change(sizes={"width": {"text": "3 furlongs"}}, parts=[{"face": face, "gap": {"text": "2 deg"}}])
+    assert [p.where.param for p in (bad.problem, *bad.also)] == ["parts[0].gap", "sizes[width]"]
+    assert all(p.where.step == "all" for p in (bad.problem, *bad.also))
+    bad = change(body=None, scan={"name": "x"})
+    assert {p.where.param for p in (bad.problem, *bad.also)} == {"body", "scan.id", "scan.name"}
+    lost = changed(longer, "all", sketch={"id": "gone"}, axis={"id": "outline"}, surface={"id": "also gone"})
+    state = next(s for s in build(lost, store, with_fit=False).steps if s.id == "all")
+    assert state.status == "failed"
+    assert [(p.where.param, p.code) for p in state.problems] == [
+        ("sketch", "ref-lost"),
+        ("axis", "wrong-kind"),
+        ("surface", "ref-lost"),
+    ]
+
+
+def test_what_waits_is_blocked_and_what_is_lost_beside_it_has_failed(longer, store):  # noqa: F811
+    waits = switched_off(longer, "outline")
+    both = changed(waits, "all", surface={"id": "gone"})
+    found = [next(s for s in build(r, store, with_fit=False).steps if s.id == "all") for r in (waits, both)]
+    assert [s.status for s in found] == ["blocked", "failed"]

@@ -302,3 +302,15 @@ def test_nested_values_are_reached_by_their_own_names():
     kind = StepKind("drawn", "Drawn", "", 1, "sketch", Sizes, "", lambda *_: Outcome())
     width, gap = Quantity(4.0, 1, 0, "caliper"), Quantity(1.0, 1, 0, "assumed")
     assert quantities(kind, {}, {"sizes[width]": width, "rows[2].gap": gap}) == {"width": width, "rows_2_gap": gap}
+
+
+def test_every_edit_there_is_has_what_it_does():
+    from typing import get_args
+
+    from contour.job.edits.apply import OPERATIONS, Edit
+
+    union = get_args(Edit)[0]
+    asked: list = []
+    for part in get_args(union):
+        asked += get_args(part) or [part]
+    assert set(asked) == set(OPERATIONS)

@@ -8,10 +8,12 @@ import pytest
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity
 from contour.solid.boolean import combine
+from contour.solid.face_geometry import face_geometry
 from contour.solid.facts import face_facts
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
-from contour.solid.resurface import face_geometry, resurface, rolling_faces
+from contour.solid.moved_faces import rolling_faces
+from contour.solid.resurface import resurface
 from contour.solid.shape import bounds, faces
 from demo.bracket import base_block, bracket, rounded_rectangle
 from tests.conftest import circle, prism, rectangle

@@ -41,6 +41,7 @@ __all__ = ["build", "checked_params", "ensure_scan", "faces_of"]
 log = logging.getLogger(__name__)
 
 _EVERYTHING = Extras()
+_MOST_FAULTS = 20  # of one form: more would tell nobody more
 Report = Callable[[dict[str, Any]], None]
 
 
@@ -83,14 +84,14 @@ def checked_params(step: Step) -> tuple[StepKind[Any], Any]:
     try:
         return kind, kind.params.model_validate(step.params)
     except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(p) for p in first["loc"])
-        raise ContourError(
-            "bad-params",
-            f"{first['msg']} at '{place}'",
-            where=Where(step=step.id, param=place),
-            got=repr(first.get("input"))[:80],
-        ) from None
+        raise ContourError.several([_fault_of(step, e) for e in error.errors()[:_MOST_FAULTS]]) from None
+
+
+def _fault_of(step: Step, error: Any) -> Problem:
+    place = ".".join(str(p) for p in error["loc"])
+    where = Where(step=step.id, param=place)
+    got = repr(error.get("input"))[:80]
+    return Problem(code="bad-params", message=f"{error['msg']} at '{place}'", where=where, got=got)
 
 
 def ensure_scan(store: Store, evidence: ScanEvidence) -> str:
@@ -119,13 +120,16 @@ def faces_of(store: Store, key: str) -> list[dict[str, Any]]:
 
 
 def _resolved(params: BaseModel, run: _Running) -> dict[str, Quantity]:
-    out = {}
+    out: dict[str, Quantity] = {}
+    faults: list[Problem] = []
     for leaf in walk(params):
         if isinstance(leaf.value, Value) and leaf.declared.dimension is not None:
             try:
                 out[leaf.place] = leaf.value.resolve(leaf.declared.dimension, run.recipe.unit, run.scope.lookup)
             except ContourError as error:
-                raise error.at(param=leaf.place) from None
+                faults.append(error.at(param=leaf.place).problem)
+    if faults:
+        raise ContourError.several(faults)
     return out
 
 
@@ -158,6 +162,14 @@ def _input_key(place: str, id: str, wanted: ReferenceKind, run: _Running) -> str
     return pool[id]
 
 
+def _present_face(ref: FaceRef, place: str, faces: list[dict[str, Any]]) -> str | Problem:
+    """What the face is called now, or why it is called nothing."""
+    try:
+        return str(faces[resolve_face(ref, faces)]["name"])
+    except ContourError as error:
+        return error.problem.model_copy(update={"where": Where(param=place, point=ref.place)})
+
+
 def _inputs(
     kind: StepKind[Any], params: BaseModel, run: _Running
 ) -> tuple[dict[str, str], dict[str, str], dict[str, str | Problem]]:
@@ -166,22 +178,24 @@ def _inputs(
     said: dict[str, str] = {}
     load: dict[str, str] = {}
     named: dict[str, str | Problem] = {}
+    faults: list[Problem] = []
     for leaf in walk(params):
         place, ref = leaf.place, leaf.value
         if not isinstance(ref, Ref | FaceRef) or (used is not None and place not in used):
             continue
-        if isinstance(ref, Ref):
-            assert leaf.declared.reference is not None, f"{kind.id}.{place} does not say what it points to"
-            said[place] = load[place] = _input_key(place, ref.id, leaf.declared.reference, run)
-            continue
-        body = _input_key(place, ref.body, REFERENCES["body"], run)
-        load[place] = body
-        faces = faces_of(run.store, body)
+        wanted = REFERENCES["body"] if isinstance(ref, FaceRef) else leaf.declared.reference
+        assert wanted is not None, f"{kind.id}.{place} does not say what it points to"
         try:
-            named[place] = faces[resolve_face(ref, faces)]["name"]
+            load[place] = _input_key(place, ref.body if isinstance(ref, FaceRef) else ref.id, wanted, run)
         except ContourError as error:
-            named[place] = error.problem.model_copy(update={"where": Where(param=place, point=ref.place)})
-        said[place] = f"{body} {named[place] if isinstance(named[place], str) else 'lost'}"
+            faults.append(error.problem)
+            continue
+        said[place] = load[place]
+        if isinstance(ref, FaceRef):
+            named[place] = _present_face(ref, place, faces_of(run.store, load[place]))
+            said[place] += f" {named[place] if isinstance(named[place], str) else 'lost'}"
+    if faults:
+        raise ContourError.several(faults)
     return said, load, named
 
 
@@ -338,8 +352,10 @@ def _walk(run: _Running, report: Report) -> list[StepState]:
                 state = _run_step(step, run)
             except Exception as raised:  # the border of a step: its bug is its own, whatever stands beside it is built
                 error = _as_problem(raised)
-                problem = error.at(step=step.id).problem
-                status: Status = "blocked" if problem.code == "step-blocked" else "failed"
+                error = error.at(step=step.id)
+                problem = error.problem
+                waits = all(p.code == "step-blocked" for p in (problem, *error.also))
+                status: Status = "blocked" if waits else "failed"
                 run.lost[step.id] = f"'{step.name}' " + ("is blocked itself" if status == "blocked" else "failed")
                 run.scope.passed(step, run.lost[step.id])
                 for body in _spoilt(step, run):
@@ -349,7 +365,7 @@ def _walk(run: _Running, report: Report) -> list[StepState]:
                     kind=step.kind,
                     name=step.name,
                     status=status,
-                    problems=(problem,),
+                    problems=(problem, *error.also),
                     after=dict(run.bodies),
                     scans=dict(run.scans),
                 )

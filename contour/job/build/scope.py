@@ -14,7 +14,7 @@ from contour.recipe.evidence.reading import Reading
 from contour.recipe.formula import LengthUnit, Quantity, committed, evaluate, names_in, renamed, weakest
 from contour.recipe.naming import slug
 from contour.recipe.params import formula_name_of, mapped, plain_leaves, put_at, walk
-from contour.recipe.problem import ContourError, Where
+from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.recipe import NamedValue, Recipe, Step
 from contour.recipe.registry import StepKind
 from contour.recipe.values import Value
@@ -203,6 +203,7 @@ def commit_values(params: BaseModel, unit: LengthUnit, lookup: Callable[[str], Q
     but has no value yet (a step that failed) is for the build to report.
     """
     plain = params.model_dump(mode="json")
+    faults: list[Problem] = []
     for leaf in walk(params):
         value, dimension = leaf.value, leaf.declared.dimension
         if not isinstance(value, Value) or dimension is None:
@@ -211,7 +212,10 @@ def commit_values(params: BaseModel, unit: LengthUnit, lookup: Callable[[str], Q
             evaluate(value.text, dimension=dimension, unit=unit, lookup=lookup, mark=value.mark)
         except ContourError as error:
             if error.problem.code != "step-blocked":
-                raise error.at(param=leaf.place) from None
+                faults.append(error.at(param=leaf.place).problem)
+                continue
         text = committed(value.text, dimension=dimension, unit=unit, lookup=lookup)
         put_at(plain, leaf.place, {**value.model_dump(), "text": text})
+    if faults:
+        raise ContourError.several(faults)
     return plain

@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from contour.job.edits.checked import Known
 from contour.recipe.evidence.picture import Picture, PictureLength, PictureMark, Pixel
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import Recipe
@@ -74,7 +75,7 @@ def _replaced(recipe: Recipe, picture: Picture) -> Recipe:
     return recipe.model_copy(update={"evidence": tuple(picture if e.id == picture.id else e for e in recipe.evidence)})
 
 
-def apply_picture_edit(recipe: Recipe, edit: PictureEdit) -> tuple[Recipe, str]:
+def apply_picture_edit(recipe: Recipe, edit: PictureEdit, known: Known) -> tuple[Recipe, str]:
     """The next recipe and what the edit is called. Raises ContourError (not-found, bad-params)."""
     if isinstance(edit, AddPicture):
         if any(e.id == edit.picture.id for e in recipe.evidence):

@@ -6,6 +6,7 @@ from typing import Any, Literal
 
 from pydantic import Field
 
+from contour.job.edits.checked import Known
 from contour.recipe.evidence.reading import Instrument, Reading, Session, Take
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.recipe import Recipe
@@ -97,7 +98,7 @@ def _put(rows: tuple[Any, ...], row: Any) -> tuple[Any, ...]:
     return (*rows, row)
 
 
-def apply_reading_edit(recipe: Recipe, edit: ReadingEdit) -> tuple[Recipe, str]:
+def apply_reading_edit(recipe: Recipe, edit: ReadingEdit, known: Known) -> tuple[Recipe, str]:
     """The next recipe and what the edit is called. Raises ContourError (not-found, bad-params, mixed-dimensions)."""
     if isinstance(edit, AddTake):
         reading = _reading(recipe, edit.id)

@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from contour.job.edits.checked import Known
 from contour.job.edits.relations import pointed
 from contour.recipe.evidence.scan import LeftAlone, ScanEvidence
 from contour.recipe.formula import LengthUnit
@@ -103,7 +104,7 @@ def _leave_defect(recipe: Recipe, edit: LeaveDefect) -> tuple[Recipe, str]:
     ), f"leave {edit.kind}" if edit.left else f"ask for {edit.kind} again"
 
 
-def apply_scan_edit(recipe: Recipe, edit: ScanEdit) -> tuple[Recipe, str]:
+def apply_scan_edit(recipe: Recipe, edit: ScanEdit, known: Known) -> tuple[Recipe, str]:
     """The next recipe and what the edit is called. Raises ContourError (not-found, bad-params)."""
     if isinstance(edit, AddScan):
         return _add_scan(recipe, edit)

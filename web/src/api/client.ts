@@ -60,11 +60,14 @@ export interface Problem {
 export class ProblemError extends Error {
   readonly problem: Problem;
   readonly status: number;
+  /** What else is wrong in the same form. */
+  readonly also: Problem[];
 
-  constructor(problem: Problem, status: number) {
+  constructor(problem: Problem, status: number, also: Problem[] = []) {
     super(problem.message);
     this.problem = problem;
     this.status = status;
+    this.also = also;
   }
 }
 
@@ -84,13 +87,15 @@ const guard: Middleware = {
   async onResponse({ response }) {
     if (response.ok) return undefined;
     let problem: Problem = { code: "crashed", message: `The server answered ${response.status}.`, remedy: "try again" };
+    let also: Problem[] = [];
     try {
-      const body = (await response.clone().json()) as { problem?: Problem };
+      const body = (await response.clone().json()) as { problem?: Problem; also?: Problem[] };
       if (body.problem) problem = body.problem;
+      also = body.also ?? [];
     } catch {
       // not JSON: the plain answer above has to do
     }
-    throw new ProblemError(problem, response.status);
+    throw new ProblemError(problem, response.status, also);
   },
 };
 

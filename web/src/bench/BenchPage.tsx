@@ -67,8 +67,9 @@ function Provided({ job, palette }: { job: Job; palette: Palette }) {
   const { mutateAsync } = useEdit(job.id);
   const tell = useCallback(
     (error: unknown) => {
-      const text = error instanceof ProblemError ? error.problem : null;
-      message.error(text ? `${text.message}${text.remedy ? `. Try: ${text.remedy}` : ""}` : String(error), 6);
+      const said = error instanceof ProblemError ? [error.problem, ...error.also] : [];
+      const lines = said.map((p) => `${p.message}${p.remedy ? `. Try: ${p.remedy}` : ""}`);
+      message.error(lines.join(" · ") || String(error), lines.length > 1 ? 10 : 6);
     },
     [message],
   );

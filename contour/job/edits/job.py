@@ -1,0 +1,81 @@
+"""Edits of the job itself, its bodies' looks and its probes."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import Field
+
+from contour.job.build.scope import Scope
+from contour.job.edits.checked import Known, validated
+from contour.recipe.formula import LengthUnit
+from contour.recipe.problem import ContourError, Where
+from contour.recipe.recipe import BodyLook, Probe, Recipe
+from contour.recipe.strict import Strict
+from contour.recipe.values import Value
+
+__all__ = ["OPERATIONS", "DropProbe", "PinProbe", "SetBody", "SetJob"]
+
+
+class SetBody(Strict):
+    op: Literal["set-body"]
+    id: str
+    name: str | None = Field(default=None, max_length=200)
+    colour: str | None = None
+
+
+class PinProbe(Strict):
+    op: Literal["pin-probe"]
+    probe: Probe
+
+
+class DropProbe(Strict):
+    op: Literal["drop-probe"]
+    id: str
+
+
+class SetJob(Strict):
+    op: Literal["set-job"]
+    name: str | None = Field(default=None, min_length=1, max_length=200)
+    unit: LengthUnit | None = None
+    acceptance: Value | None = None
+
+
+def _set_job(recipe: Recipe, edit: SetJob, known: Known) -> tuple[Recipe, str]:
+    changes: dict[str, Any] = {}
+    if edit.name is not None:
+        changes["name"] = edit.name.strip() or recipe.name
+    if edit.unit is not None:
+        changes["unit"] = edit.unit
+    if edit.acceptance is not None:
+        mm = edit.acceptance.resolve("length", recipe.unit, Scope(recipe).lookup).value
+        if not 0 < mm <= 100:
+            raise ContourError(
+                "bad-params",
+                "the acceptance must lie between 0 and 100 mm",
+                got=f"{mm:g} mm",
+                where=Where(param="acceptance"),
+                remedy="type something like 0.1 mm",
+            )
+        changes["acceptance_mm"] = mm
+    return recipe.model_copy(update=changes), "change " + ", ".join(k.replace("_mm", "") for k in changes)
+
+
+def _set_body(recipe: Recipe, edit: SetBody, known: Known) -> tuple[Recipe, str]:
+    step = recipe.step(edit.id)
+    old = next((b for b in recipe.bodies if b.id == edit.id), BodyLook(id=edit.id))
+    new = validated(BodyLook, old.name, {**old.model_dump(), **edit.model_dump(exclude={"op"}, exclude_none=True)})
+    rest = tuple(b for b in recipe.bodies if b.id != edit.id)
+    return recipe.model_copy(update={"bodies": (*rest, new)}), f"change {new.name or step.name}"
+
+
+def _pin_probe(recipe: Recipe, edit: PinProbe, known: Known) -> tuple[Recipe, str]:
+    rest = tuple(p for p in recipe.probes if p.id != edit.probe.id)
+    return recipe.model_copy(update={"probes": (*rest, edit.probe)}), f"pin {edit.probe.name}"
+
+
+def _drop_probe(recipe: Recipe, edit: DropProbe, known: Known) -> tuple[Recipe, str]:
+    return recipe.model_copy(update={"probes": tuple(p for p in recipe.probes if p.id != edit.id)}), "drop a probe"
+
+
+OPERATIONS: dict[type, Any] = {SetJob: _set_job, SetBody: _set_body, PinProbe: _pin_probe, DropProbe: _drop_probe}

@@ -1,0 +1,229 @@
+"""Edges and corners between faces that have moved: new surfaces, where they meet, and curves on both."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.Geom import Geom_Circle, Geom_Curve, Geom_CylindricalSurface, Geom_Line, Geom_Plane, Geom_Surface
+from OCP.Geom2d import Geom2d_Curve, Geom2d_Line
+from OCP.GeomAbs import GeomAbs_CurveType
+from OCP.GeomAPI import GeomAPI_IntSS, GeomAPI_ProjectPointOnCurve, GeomAPI_ProjectPointOnSurf
+from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir2d, gp_Pnt, gp_Pnt2d, gp_Vec
+from OCP.ShapeAnalysis import ShapeAnalysis_Surface
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face
+
+from contour.recipe.problem import ContourError, Where
+from contour.solid.face_geometry import FaceGeometry, array, direction, pnt
+from contour.solid.moved_faces import Work, differs
+from contour.solid.shape import ShapeMap
+
+__all__ = ["moved_curve", "moved_pcurve", "moved_spots", "moved_surface"]
+
+Array = NDArray[np.float64]
+
+
+def moved_surface(face: TopoDS_Face, was: FaceGeometry, now: FaceGeometry) -> Geom_Surface:
+    """The face's surface with its own frame moved, so that places in u and v keep their meaning."""
+    adaptor = BRepAdaptor_Surface(face)
+    shift = now.origin - was.origin
+    if was.kind == "plane":
+        frame = adaptor.Plane().Position()
+        return Geom_Plane(_moved(frame, shift))
+    frame = adaptor.Cylinder().Position()
+    return Geom_CylindricalSurface(_moved(frame, shift), now.radius)
+
+
+def _moved(frame: gp_Ax3, shift: Array) -> gp_Ax3:
+    return frame.Translated(gp_Vec(*map(float, shift)))
+
+
+def pull(surface: Geom_Surface, geometry: FaceGeometry, p: Array) -> tuple[float, Array]:
+    """Signed distance of p to a surface and its gradient."""
+    if geometry.kind == "plane":
+        return float((p - geometry.origin) @ geometry.axis), geometry.axis
+    if geometry.kind == "cylinder":
+        d = p - geometry.origin
+        d = d - (d @ geometry.axis) * geometry.axis
+        r = float(np.linalg.norm(d))
+        return r - geometry.radius, d / max(r, 1e-12)
+    foot = GeomAPI_ProjectPointOnSurf(pnt(p), surface)
+    if foot.NbPoints() == 0:
+        return 0.0, np.zeros(3)
+    u, v = foot.LowerDistanceParameters()
+    q, du, dv = gp_Pnt(), gp_Vec(), gp_Vec()
+    surface.D1(u, v, q, du, dv)
+    n = np.cross(array(du), array(dv))
+    size = float(np.linalg.norm(n))
+    return (0.0, np.zeros(3)) if size < 1e-12 else (float((p - array(q)) @ n) / size, n / size)
+
+
+def _corner(p: Array, around: list[int], seams: list[tuple[Array, Array]], work: Work) -> Array:
+    """The place nearest to p that lies on all surfaces (and seams) that meet there."""
+    begun = p
+    for _ in range(30):
+        rows = [pull(work.surfaces[k], work.new[k], p) for k in around]
+        rows += [(float((p - o) @ n), n) for o, n in seams]
+        r = np.array([d for d, _ in rows])
+        if np.abs(r).max() < 1e-11:
+            break
+        p = p + np.linalg.lstsq(np.array([g for _, g in rows]), -r, rcond=1e-6)[0]
+    if np.abs(r).max() > 1e-6:
+        raise ContourError(
+            "body-broken",
+            "the faces that meet at a corner would no longer meet",
+            where=Where(point=(float(begun[0]), float(begun[1]), float(begun[2]))),
+            remedy="leave one of them out",
+        )
+    return p
+
+
+def _circle(
+    edge: TopoDS_Edge, beside: list[int], first: Array, last: Array, work: Work
+) -> tuple[Geom_Curve, float, float]:
+    curve = BRepAdaptor_Curve(edge)
+    old = curve.Circle()
+    axis = array(old.Axis().Direction())
+    on = array(old.Location())
+    for k in beside:
+        g = work.new[k]
+        if g.kind == "cylinder" and abs(float(g.axis @ axis)) > 1 - 1e-9:
+            on = g.origin
+    centre = on + ((first - on) @ axis) * axis
+    radius = float(np.linalg.norm(first - centre))
+    if abs(float(np.linalg.norm(last - centre)) - radius) > 1e-6 or abs(float((last - centre) @ axis)) > 1e-6:
+        raise ContourError("body-broken", "a round edge would not stay round", remedy="leave this face out")
+    x = array(old.XAxis().Direction())
+    y = np.cross(axis, x)
+    # The old circle may be left-handed only through its frame, which gp does not allow: axis x X is Y.
+    circle = gp_Circ(gp_Ax2(pnt(centre), direction(axis), direction(x)), radius)
+
+    def angle(p: Array) -> float:
+        d = p - centre
+        return math.atan2(float(d @ y), float(d @ x))
+
+    begin, was_begin, span = angle(first), curve.FirstParameter(), curve.LastParameter() - curve.FirstParameter()
+    begin += 2 * math.pi * round((was_begin - begin) / (2 * math.pi))
+    if abs(span - 2 * math.pi) < 1e-9:
+        return Geom_Circle(circle), begin, begin + span
+    end = angle(last)
+    end += 2 * math.pi * round((begin + span - end) / (2 * math.pi))
+    if end <= begin + 1e-9:
+        raise ContourError("body-broken", "a round edge would vanish", remedy="leave this face out")
+    return Geom_Circle(circle), begin, end
+
+
+def moved_curve(
+    edge: TopoDS_Edge, beside: list[int], ends: tuple[int, int], work: Work
+) -> tuple[Geom_Curve, float, float]:
+    """The edge's new curve and its range."""
+    adaptor = BRepAdaptor_Curve(edge)
+    first, last = work.spots[ends[0]], work.spots[ends[1]]
+    a, b = array(adaptor.Value(adaptor.FirstParameter())), array(adaptor.Value(adaptor.LastParameter()))
+    if adaptor.GetType() == GeomAbs_CurveType.GeomAbs_Line:
+        d = last - first
+        size = float(np.linalg.norm(d))
+        if size < 1e-6 or float(d @ (b - a)) <= 0:
+            raise ContourError(
+                "body-broken",
+                "an edge would vanish or turn round",
+                where=Where(point=tuple(map(float, (a + b) / 2))),
+                remedy="leave this face out, or rebuild it with the step that made it",
+            )
+        return Geom_Line(pnt(first), direction(d / size)), 0.0, size
+    if adaptor.GetType() == GeomAbs_CurveType.GeomAbs_Circle:
+        return _circle(edge, beside, first, last, work)
+    begin, end = adaptor.FirstParameter(), adaptor.LastParameter()
+    shift = first - a
+    if float(np.abs(last - b - shift).max()) < 1e-6:
+        # The whole edge went with a plane along the rulings of its other face.
+        moved = adaptor.Curve().Curve().Translated(gp_Vec(*map(float, shift)))
+        samples = [array(moved.Value(t)) for t in np.linspace(begin, end, 7)]
+        if all(abs(pull(work.surfaces[k], work.new[k], p)[0]) < 1e-5 for k in beside for p in samples):
+            return moved, begin, end
+    middle = pnt(array(adaptor.Value((begin + end) / 2)) + (first - a + last - b) / 2)
+    met = GeomAPI_IntSS(work.surfaces[beside[0]], work.surfaces[beside[-1]], 1e-7)
+    found = []
+    for i in range(1, met.NbLines() + 1) if met.IsDone() else ():
+        tool = GeomAPI_ProjectPointOnCurve(middle, met.Line(i))
+        if tool.NbPoints():
+            found.append((tool.LowerDistance(), i))
+    if not found:
+        raise ContourError("body-broken", "two faces would no longer meet in an edge", remedy="leave this face out")
+    line = met.Line(min(found)[1])
+    t = [GeomAPI_ProjectPointOnCurve(pnt(p), line) for p in (first, last)]
+    if any(x.NbPoints() == 0 or x.LowerDistance() > 1e-4 for x in t):
+        raise ContourError("body-broken", "an edge would no longer reach its corners", remedy="leave this face out")
+    u, v = (x.LowerDistanceParameter() for x in t)
+    if line.IsPeriodic():
+        half = GeomAPI_ProjectPointOnCurve(middle, line).LowerDistanceParameter()
+        period = line.Period()
+        u = half - ((half - u) % period)
+        v = half + ((v - half) % period)
+    if u < v:
+        return line, u, v
+    line = line.Reversed()
+    return line, line.ReversedParameter(u), line.ReversedParameter(v)
+
+
+def moved_pcurve(
+    surface: Geom_Surface, old: tuple[Geom2d_Curve, float, float], curve: Geom_Curve, begin: float, end: float
+) -> Geom2d_Curve | None:
+    """The edge in u and v when that is a straight run along one of them; none when it has to be projected."""
+    was, was_begin, was_end = old
+    p, q = was.Value(was_begin), was.Value(was_end)
+    du, dv = q.X() - p.X(), q.Y() - p.Y()
+    if min(abs(du), abs(dv)) > 1e-6 * (1 + max(abs(du), abs(dv))):
+        return None
+    tool = ShapeAnalysis_Surface(surface)
+    uv = tool.ValueOfUV(curve.Value(begin), 1e-7)
+    u, v = uv.X(), uv.Y()
+    if surface.IsUPeriodic():
+        u += surface.UPeriod() * round((p.X() - u) / surface.UPeriod())
+    if surface.IsVPeriodic():
+        v += surface.VPeriod() * round((p.Y() - v) / surface.VPeriod())
+    if abs(du) < abs(dv):
+        way, u = (0.0, math.copysign(1.0, dv)), p.X() if surface.IsUPeriodic() and abs(p.X() - u) < 1e-6 else u
+    else:
+        way = (math.copysign(1.0, du), 0.0)
+    line = Geom2d_Line(gp_Pnt2d(u - begin * way[0], v - begin * way[1]), gp_Dir2d(*way))
+    for t in (begin, (begin + end) / 2, end):
+        at = line.Value(t)
+        if surface.Value(at.X(), at.Y()).Distance(curve.Value(t)) > 1e-5:
+            return None
+    return line
+
+
+def moved_spots(work: Work, vertex_map: ShapeMap, ends: list[tuple[int, int]]) -> list[bool]:
+    """Where each corner goes (into ``work.spots``); tells which ones moved."""
+    around: list[set[int]] = [set() for _ in range(vertex_map.Size())]
+    seams: list[list[tuple[Array, Array]]] = [[] for _ in around]
+    for pair, beside, seam in zip(ends, work.beside, work.seam, strict=True):
+        for k in pair:
+            around[k] |= set(beside)
+        if seam and work.new[beside[0]].kind == "cylinder":
+            g = work.new[beside[0]]
+            frame = BRepAdaptor_Surface(work.faces[beside[0]]).Cylinder().Position()
+            for k in pair:
+                seams[k].append((g.origin, np.cross(g.axis, array(frame.XDirection()))))
+    for a, b in work.tangent:
+        # Where two surfaces touch, "on both" leaves the place open along them: the line of contact settles it.
+        if work.new[a].kind == "plane":
+            a, b = b, a
+        g, h = work.new[a], work.new[b]
+        if g.kind != "cylinder" or h.kind == "other":
+            continue
+        across = np.cross(g.axis, h.axis if h.kind == "plane" else h.origin - g.origin)
+        for k in range(len(around)):
+            if a in around[k] and b in around[k]:
+                seams[k].append((g.origin, across / np.linalg.norm(across)))
+    moved = []
+    for k in range(vertex_map.Size()):
+        spot = array(BRep_Tool.Pnt_s(TopoDS.Vertex(vertex_map.FindKey(k + 1))))
+        touched = any(differs(work.old[f], work.new[f]) for f in around[k])
+        work.spots.append(_corner(spot, sorted(around[k]), seams[k], work) if touched else spot)
+        moved.append(float(np.abs(work.spots[k] - spot).max()) > 1e-12)
+    return moved
