@@ -5475,10 +5475,15 @@ export interface components {
         };
         /**
          * ProblemOut
-         * @description Every refusal, whatever its status.
+         * @description Every refusal, whatever its status. also: what else is wrong in the same form.
          */
         ProblemOut: {
             problem: components["schemas"]["Problem"];
+            /**
+             * Also
+             * @default []
+             */
+            also: components["schemas"]["Problem"][];
         };
     };
     responses: {
