@@ -12,7 +12,7 @@ import pytest
 
 from contour.exchange.scanfile import read_scan
 from contour.exchange.step import read_step
-from contour.job.build.build import build
+from contour.job.build.build import build, faces_of
 from contour.job.build.store import Store
 from contour.job.questions.compare import moved_map
 from contour.job.questions.preview import preview
@@ -408,3 +408,16 @@ def test_a_lost_face_fails_with_its_old_place_and_comes_back_by_name(store, reci
     lost = build(changed(longer, "cut", face={**face, "name": "nowhere.end[e1]"}), store, with_fit=False)
     problem = lost.steps[-1].problems[0]
     assert (problem.code, problem.where.param, problem.where.point) == ("ref-lost", "face", (1.0, 2.0, 3.0))
+
+
+def test_a_body_that_an_earlier_version_has_kept_still_tells_its_faces(store, recipe, tmp_path):
+    body = build(recipe, store, with_fit=False).bodies[0]
+    old = Store(tmp_path)
+    kept = store.outcome(body.key)
+    old.put(
+        "c" * 40,
+        {"facts": {}, "problems": [], "bodies": {"upper": "c" * 40}, "gone": [], "body": kept["about"]},
+        lambda _: None,
+    )
+    assert faces_of(old, "c" * 40) == faces_of(store, body.key)
+    assert len(faces_of(old, "c" * 40)) == 7

@@ -115,7 +115,10 @@ def _write_scan(product: ScanProduct, folder: Path) -> None:
 
 def faces_of(store: Store, key: str) -> list[dict[str, Any]]:
     """Faces of a kept body, the neighbours of each by name."""
-    listed: list[dict[str, Any]] = store.outcome(key)["about"]["face_list"]
+    kept = store.outcome(key)
+    # A build of an earlier version, which a job may still show, kept it under another name.
+    about = kept["about"] if "about" in kept else kept["body"]
+    listed: list[dict[str, Any]] = about["face_list"]
     return [{**f, "beside": [listed[k]["name"] for k in f["beside"]]} for f in listed]
 
 
