@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import secrets
 import uuid
 from dataclasses import asdict
 from datetime import datetime
@@ -23,6 +24,7 @@ from contour.recipe.problem import ContourError, Problem
 from contour.recipe.recipe import Recipe
 
 router = Router(tags=["jobs"])
+_STARTED = secrets.token_hex(4)
 
 
 class Card(Schema):
@@ -148,13 +150,13 @@ def look(request: HttpRequest, response: HttpResponse, job_id: uuid.UUID) -> Job
 
 def _tag(user: Any, job_id: uuid.UUID) -> str:
     """Changes with everything that :func:`job_out` tells: the head, and whatever becomes of the job's builds. Empty for a job that
-    is not the user's."""
+    is not the user's. What an earlier version has answered may have had another shape: a server that is started anew knows no states."""
     version = Job.objects.filter(id=job_id, owner=user).order_by().values_list("version", flat=True).first()
     if version is None:
         return ""
     builds = Task.objects.filter(job=job_id, kind="build").order_by("-changed").values_list("id", "changed")
     id_, changed = builds.first() or ("", None)
-    return f'"{version}-{id_}-{changed.timestamp() if changed else 0:.6f}"'
+    return f'"{_STARTED}-{version}-{id_}-{changed.timestamp() if changed else 0:.6f}"'
 
 
 @router.get("/{job_id}/picture")

@@ -8,7 +8,7 @@ from typing import Any
 from contour.products.kind import Extras, ProductKind
 from contour.recipe.registry import found_in
 
-__all__ = ["PRODUCTS", "Extras", "ProductKind", "load_product", "product_kind", "save_product"]
+__all__ = ["PRODUCTS", "Extras", "ProductKind", "keep_product", "load_product", "product_kind", "save_product"]
 
 PRODUCTS: dict[str, ProductKind[Any]] = found_in(__name__, list(__path__), ProductKind)
 
@@ -24,6 +24,13 @@ def product_kind(product: Any) -> ProductKind[Any]:
 def save_product(product: Any, folder: Path) -> None:
     """Write one product into an empty folder."""
     product_kind(product).save(product, folder)
+
+
+def keep_product(product: Any, folder: Path, extras: Extras) -> dict[str, Any]:
+    """Write one product into an empty folder with what is wanted beside it; gives what is known of it, nothing of most."""
+    kind = product_kind(product)
+    kind.save(product, folder)
+    return kind.beside(product, folder, extras) if kind.beside is not None else {}
 
 
 def load_product(folder: Path) -> Any:

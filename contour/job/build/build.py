@@ -7,7 +7,6 @@ import logging
 import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -22,8 +21,7 @@ from contour.job.build.scope import Scope, quantities
 from contour.job.build.store import Store
 from contour.mesh.health import dropped_facets
 from contour.mesh.prepare import load_prepared, prepare_scan
-from contour.products import PRODUCTS, Extras, load_product, product_kind
-from contour.products.scan import KIND as SCAN
+from contour.products import PRODUCTS, Extras, keep_product, load_product
 from contour.products.scan import ScanProduct
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.formula import LENGTH_UNITS, Quantity
@@ -103,14 +101,9 @@ def ensure_scan(store: Store, evidence: ScanEvidence) -> str:
         scan = prepare_scan(raw, factor)
 
         dropped = dropped_facets(raw.corners * factor)
-        store.put(key, {"facets": len(scan.facets), "dropped": dropped}, partial(_write_scan, ScanProduct(scan)))
+        facts = {"facets": len(scan.facets), "dropped": dropped}
+        store.put(key, facts, lambda folder: keep_product(ScanProduct(scan), folder, _EVERYTHING))
     return key
-
-
-def _write_scan(product: ScanProduct, folder: Path) -> None:
-    SCAN.save(product, folder)
-    assert SCAN.beside is not None
-    SCAN.beside(product, folder, _EVERYTHING)
 
 
 def faces_of(store: Store, key: str) -> list[dict[str, Any]]:
@@ -218,10 +211,7 @@ def _keep(key: str, step: str, outcome: Outcome, run: _Running) -> None:
         about: dict[str, Any] = head if made[slot or step] == key else {}
 
         def write(folder: Path, product: Any = product, about: dict[str, Any] = about) -> None:
-            kind = product_kind(product)
-            kind.save(product, folder)
-            if kind.beside is not None:
-                about["about"] = kind.beside(product, folder, run.extras)
+            about["about"] = keep_product(product, folder, run.extras)
 
         run.store.put(made[slot or step], about, write)
 

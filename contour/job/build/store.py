@@ -149,7 +149,7 @@ class Store:
             os.utime(self.folder(key) / "outcome.json")
         return data
 
-    def put(self, key: str, outcome: dict[str, Any], write: Callable[[Path], None]) -> None:
+    def put(self, key: str, outcome: dict[str, Any], write: Callable[[Path], object]) -> None:
         """Keep what `write` leaves in the folder it is given, with `outcome` (which it may still fill)."""
         place = self.folder(key)
         if self.has(key):
