@@ -20,9 +20,9 @@ from contour.solid.boolean import combine
 from contour.solid.extrude import extrude
 from contour.solid.facts import face_facts
 from contour.solid.halves import beyond_plane
-from contour.solid.resolve import resolve_face
 from contour.solid.resurface import resurface
 from contour.solid.shape import NamedShape
+from contour.solid.topology.resolve import resolve_face
 from demo.bracket import rounded_rectangle, whole_circle
 
 __all__ = ["run"]

@@ -17,7 +17,8 @@ import numpy as np
 from contour.exchange.scanfile import read_scan
 from contour.exchange.stl_out import write_stl
 from contour.fit.region import grow_region
-from contour.job.build.build import build, faces_of
+from contour.job.build.build import build
+from contour.job.build.keep import faces_of
 from contour.job.build.store import Store
 from contour.mesh.prepare import prepare_scan
 from contour.solid.facts import face_facts

@@ -18,6 +18,7 @@ from contour.mesh.slice import plane_frame
 from contour.outline.section import section_loops
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.recipe import Recipe, Step
+from contour.recipe.reference.aliases import profile_of_first
 from demo.bracket import BASE_THICKNESS, POSE, bracket_scan
 from demo.pump_cover import lower_scan, upper_scan
 
@@ -99,7 +100,7 @@ def taken_loops(
                     "points": list(p.points),
                 }
             )
-        loops.append({"closed": loop.outline.closed, "pieces": pieces})
+        loops.append({"name": profile_of_first(pieces[0]["id"]), "closed": loop.outline.closed, "pieces": pieces})
     return loops
 
 
@@ -182,7 +183,8 @@ def seated_job(blob: str, scan_file: Path) -> Recipe:
     """The whole bracket: wall, pocket and boss on the plate, and every face seated on the scan."""
     # The kernel is needed to say which face should lie on which region.
     from contour.check.pairing import propose_pairs
-    from contour.job.build.build import build, faces_of
+    from contour.job.build.build import build
+    from contour.job.build.keep import faces_of
     from contour.job.build.store import Store
     from contour.products import load_product
     from contour.solid.shape import NamedShape, read_shape

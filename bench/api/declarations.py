@@ -37,7 +37,7 @@ class ReferenceOut(Schema):
     label: str
     accepts: list[str]
     shapes: list[str]
-    faces: bool
+    parts: list[str]
     layer: str
     needs: str
 
@@ -74,7 +74,7 @@ def declarations(request: HttpRequest) -> DeclarationsOut:
                 label=r.label,
                 accepts=list(r.accepts),
                 shapes=list(r.shapes),
-                faces=r.faces,
+                parts=list(r.parts),
                 layer=r.layer,
                 needs=r.needs,
             )

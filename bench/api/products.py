@@ -13,9 +13,9 @@ from bench.jobs import own_job, recipe_of
 from bench.models import Job, JobProduct
 from bench.store import store
 from bench.work import build_missing
-from contour.job.build.build import faces_of
+from contour.job.build.keep import faces_of
 from contour.recipe.problem import ContourError
-from contour.solid.resolve import face_label
+from contour.solid.topology.labels import face_label
 
 router = Router(tags=["products"])
 

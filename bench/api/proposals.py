@@ -18,20 +18,19 @@ from bench.jobs import edited, last_result, own_job, recipe_of, scope_of
 from bench.models import Task
 from bench.store import store
 from bench.work import enqueue
-from contour.job.build.build import checked_params, faces_of
+from contour.job.build.inputs import checked_params
 from contour.job.build.result import BuildResult
 from contour.job.build.scope import used_names
 from contour.job.edits.apply import Edit
 from contour.job.questions.candidates import candidates_for
 from contour.job.questions.preview import up_to_scan
 from contour.job.work.runner import run_in_child
-from contour.products import load_product
+from contour.products import load_product, part_label, product_kind_of
 from contour.recipe.formula import Mark, evaluate
 from contour.recipe.params import dimension_at, reference_at, refs_in
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import dump_recipe
-from contour.recipe.reference import FaceRef, Ref
-from contour.solid.resolve import candidates, face_label
+from contour.recipe.reference import Ref
 from contour.steps import KINDS
 
 router = Router(tags=["proposals"])
@@ -66,23 +65,27 @@ class CandidatesOut(Schema):
     candidates: list[CandidateOut]
 
 
-class FaceOut(Schema):
+class PartOut(Schema):
+    """A part that may be meant. `ref` is the reference to it, as it goes into the step's parameters; area in mm², length in mm."""
+
     name: str
     label: str
     kind: str
-    area: float
-    centre: tuple[float, float, float]
+    centre: tuple[float, float, float] | None
     kin: bool
+    area: float | None = None
+    length: float | None = None
+    ref: dict[str, Any]
 
 
 class RepairOut(Schema):
-    """Where a lost reference pointed, and what could be meant instead: faces, or steps."""
+    """Where a lost reference pointed, and what could be meant instead: parts of the same whole, or steps."""
 
     wanted: str
     old: str
     place: tuple[float, float, float] | None
-    body: str | None
-    faces: list[FaceOut]
+    whole: str | None
+    parts: list[PartOut]
     steps: list[dict[str, str]]
 
 
@@ -174,6 +177,11 @@ def uses(request: HttpRequest, job_id: uuid.UUID) -> list[dict[str, Any]]:
     return [asdict(u) for u in used_names(recipe_of(own_job(request.user, job_id)))]
 
 
+def _key_of(result: BuildResult, whole: str, upto: str) -> str | None:
+    """Key of what a part belongs to, as a step finds it: a body's state, or what an earlier step has made."""
+    return _body_key(result, whole, upto) or next((s.key for s in result.steps if s.id == whole), None)
+
+
 def _body_key(result: BuildResult, body: str, upto: str | None) -> str | None:
     """Key of a body before a step (at the end when no step is given)."""
     state: dict[str, str] = {}
@@ -207,24 +215,34 @@ def repair(request: HttpRequest, job_id: uuid.UUID, step: str, place: str) -> di
             "wanted": wanted.id,
             "old": steps.get(ref.id[:8], "a step that was deleted"),
             "place": None,
-            "body": None,
-            "faces": [],
+            "whole": None,
+            "parts": [],
             "steps": rows,
         }
-    assert isinstance(ref, FaceRef)
-    key = _body_key(result, ref.body, step)
-    listed = faces_of(store(), key) if key is not None and store().has(key) else []
-    faces = []
-    for i in candidates(ref, listed):
-        f = listed[i]
-        label = face_label(f["name"], steps)
-        faces.append({**f, "label": label, "kin": bool(set(f["name"].split("+")) & set(ref.name.split("+")))})
+    key = _key_of(result, ref.owner, step)
+    parts = []
+    if key is not None and store().has(key):
+        folder = store().folder(key)
+        resolver = product_kind_of(folder).parts[ref.part]
+        for found in resolver.candidates(ref, folder):
+            parts.append(
+                PartOut(
+                    name=found.name,
+                    label=resolver.label(found.name, steps),
+                    kind=found.said.get("kind", ref.part),
+                    centre=found.said.get("centre"),
+                    kin=found.kin,
+                    area=found.said.get("area"),
+                    length=found.said.get("length"),
+                    ref=ref.instead(found).model_dump(mode="json"),
+                )
+            )
     return {
-        "wanted": "face",
-        "old": face_label(ref.name, steps),
+        "wanted": ref.part,
+        "old": part_label(ref, steps),
         "place": ref.place,
-        "body": ref.body,
-        "faces": faces,
+        "whole": ref.owner,
+        "parts": parts,
         "steps": [],
     }
 

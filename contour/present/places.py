@@ -33,19 +33,27 @@ def spot_on(scan: PreparedScan, spot: ScanSpot) -> Place:
     return Place("point", (float(p[0]), float(p[1]), float(p[2])), u=scan.noise_mm)
 
 
-def _face_place(inputs: Inputs, place: str) -> Place:
-    from contour.solid.face_place import place_of_face
-    from contour.solid.shape import faces, read_shape
+def _part_place(inputs: Inputs, place: str, shape: Shape | None) -> Place:
+    from contour.solid.part_place import place_of_edge, place_of_face, place_of_vertex
+    from contour.solid.shape import NamedShape, faces, read_shape
+    from contour.solid.topology.edges import corner_named, edges_named
 
     body: BodyProduct = inputs.products[place]
+    named = NamedShape(read_shape(body.brep), body.names)
     try:
-        return place_of_face(faces(read_shape(body.brep))[body.names.index(inputs.face(place))])
+        name, part = inputs.face(place), inputs.parts[place].part
+        if part == "vertex":
+            return place_of_vertex(corner_named(named, name))
+        if part == "edge":
+            return place_of_edge(edges_named(named, [name])[0], as_point=shape == "point")
+        return place_of_face(faces(named.shape)[body.names.index(name)])
     except ContourError as error:
         raise error.at(param=place) from None
 
 
-def place_at(inputs: Inputs, place: str) -> Place:
-    """What a reference stands for, whatever it is. Raises ContourError (bad-params, wrong-kind, ref-lost, ref-ambiguous)."""
+def place_at(inputs: Inputs, place: str, shape: Shape | None = None) -> Place:
+    """What a reference stands for, whatever it is; of what stands for several (a round edge for its axis and its centre), what
+    has the wanted shape. Raises ContourError (bad-params, wrong-kind, ref-lost, ref-ambiguous)."""
     if place not in inputs.products:
         raise ContourError(
             "bad-params",
@@ -53,8 +61,8 @@ def place_at(inputs: Inputs, place: str) -> Place:
             where=Where(param=place),
             remedy="choose something above this step, or pick a face",
         )
-    if place in inputs.faces:
-        return _face_place(inputs, place)
+    if place in inputs.parts:
+        return _part_place(inputs, place, shape)
     try:
         return place_of_product(inputs.products[place])
     except ContourError as error:
@@ -70,7 +78,7 @@ def place_of_product(product: Any) -> Place:
 
 
 def _wanted(inputs: Inputs, place: str, shape: Shape) -> Place:
-    found, wanted = place_at(inputs, place), REFERENCES[shape]
+    found, wanted = place_at(inputs, place, shape), REFERENCES[shape]
     if found.shape != shape:
         raise ContourError(
             "wrong-kind",

@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
 from contour.products.kind import Extras, ProductKind
+from contour.recipe.reference import PartRef
 from contour.recipe.registry import found_in
 
-__all__ = ["PRODUCTS", "Extras", "ProductKind", "keep_product", "load_product", "product_kind", "save_product"]
+__all__ = [
+    "PRODUCTS",
+    "Extras",
+    "ProductKind",
+    "keep_product",
+    "load_product",
+    "product_kind",
+    "product_kind_of",
+    "save_product",
+]
 
 PRODUCTS: dict[str, ProductKind[Any]] = found_in(__name__, list(__path__), ProductKind)
 
@@ -33,9 +44,19 @@ def keep_product(product: Any, folder: Path, extras: Extras) -> dict[str, Any]:
     return kind.beside(product, folder, extras) if kind.beside is not None else {}
 
 
-def load_product(folder: Path) -> Any:
-    """Read back whatever :func:`save_product` wrote (scans map their arrays). Raises FileNotFoundError when it is no product."""
+def product_kind_of(folder: Path) -> ProductKind[Any]:
+    """The kind of a kept product; raises FileNotFoundError when it is none."""
     for kind in PRODUCTS.values():
         if (folder / kind.file).exists():
-            return kind.load(folder)
+            return kind
     raise FileNotFoundError(folder)
+
+
+def part_label(ref: PartRef, steps: Mapping[str, str] | None = None) -> str:
+    """The part that a reference means, as a person reads it; `steps` maps the first eight characters of steps' ids to names."""
+    return PRODUCTS[ref.whole].parts[ref.part].label(ref.called, steps)
+
+
+def load_product(folder: Path) -> Any:
+    """Read back whatever :func:`save_product` wrote (scans map their arrays). Raises FileNotFoundError when it is no product."""
+    return product_kind_of(folder).load(folder)

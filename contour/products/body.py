@@ -15,6 +15,7 @@ import numpy as np
 from contour.mesh.exact import EXACT_VERSION, save_exact
 from contour.products.buffers import write_view
 from contour.products.kind import Extras, ProductKind
+from contour.solid.topology.parts import BODY_PARTS, TOPOLOGY_FILE
 
 __all__ = ["KIND", "BodyProduct", "save_coarse_view"]
 
@@ -58,19 +59,20 @@ def _load(folder: Path) -> BodyProduct:
 
 
 def _beside(product: BodyProduct, folder: Path, extras: Extras) -> dict[str, Any]:
-    """view.bin (triangles with face numbers, edge lines), exact.npz (for :mod:`contour.mesh.exact`); volume and area (if
-    measured), pieces, and each face in the order of the view's face numbers."""
+    """view.bin (triangles with face numbers, edge lines), exact.npz (for :mod:`contour.mesh.exact`), topology.json (faces in the
+    order of the view's face numbers, edges, corners); known are volume and area (if measured), faces and pieces."""
     from contour.solid.exact_arrays import exact_arrays
-    from contour.solid.facts import face_facts
     from contour.solid.mass import area, volume
     from contour.solid.shape import NamedShape, read_shape, solids
+    from contour.solid.topology.rows import topology_rows
 
     shape = read_shape(product.brep)
     if extras.view:
         _save_view(shape, folder, _FINE_MM)
         save_exact(exact_arrays(shape), folder / "exact.npz")
-    listed = face_facts(NamedShape(shape, product.names))
-    facts: dict[str, Any] = {"faces": len(listed), "solids": len(solids(shape)), "face_list": listed}
+    rows = topology_rows(NamedShape(shape, product.names))
+    (folder / TOPOLOGY_FILE).write_text(json.dumps(rows, separators=(",", ":")))
+    facts: dict[str, Any] = {"faces": len(rows["faces"]), "solids": len(solids(shape))}
     if extras.measure:
         facts |= {"volume": volume(shape), "area": area(shape)}
     return facts
@@ -83,4 +85,16 @@ def save_coarse_view(product: BodyProduct, folder: Path) -> None:
     _save_view(read_shape(product.brep), folder, _COARSE_MM)
 
 
-KIND = ProductKind("body", BodyProduct, "names.json", _save, _load, _beside, state_of="body", version=EXACT_VERSION)
+_BESIDE_VERSION = 2  # topology.json
+
+KIND = ProductKind(
+    "body",
+    BodyProduct,
+    "names.json",
+    _save,
+    _load,
+    _beside,
+    state_of="body",
+    parts=BODY_PARTS,
+    version=100 * _BESIDE_VERSION + EXACT_VERSION,
+)

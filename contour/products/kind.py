@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Generic, Literal, TypeVar
 
 from contour.construct.place import Place
+from contour.recipe.reference import PartResolver
 
 __all__ = ["Extras", "ProductKind"]
 
@@ -31,7 +32,7 @@ class ProductKind(Generic[P]):
     save, load: its codec · beside: writes what the view and the distances need, and says what is known of the product (kept as
     ``about`` of it) · place: the plane, axis or point it stands for, none for what has no place · state_of: what its slot
     names: a step of its own (""), or a scan or body, whose present state it then is · read_off_scan: its figures are as good
-    as the scan they were read from · version: raise it when the same product is kept, or what is beside it, another way.
+    as the scan they were read from · parts: kinds of parts of it that can be pointed to, and how each is found · version: raise it when the same product is kept, or what is beside it, another way.
     """
 
     id: str
@@ -43,4 +44,5 @@ class ProductKind(Generic[P]):
     place: Callable[[P], Place] | None = None
     state_of: Literal["", "scan", "body"] = ""
     read_off_scan: bool = False
+    parts: Mapping[str, PartResolver] = field(default_factory=dict)
     version: int = 1

@@ -13,7 +13,8 @@ from contour.construct.place import Place
 from contour.mesh.slice import PlaneFrame
 from contour.products.kind import ProductKind
 from contour.recipe.problem import ContourError, Problem
-from contour.sketch.entities import Entity, Sketch, entity_points, find_profiles
+from contour.sketch.entities import Entity, LoopName, Sketch, entity_points, find_profiles
+from contour.sketch.parts import SketchParts
 
 __all__ = ["KIND", "sketch_facts"]
 
@@ -47,7 +48,11 @@ def _sketch_place(sketch: Sketch) -> Place:
 
 def _plain(sketch: Sketch) -> dict[str, Any]:
     frame = {k: getattr(sketch.frame, k).tolist() for k in ("origin", "u", "v", "normal")}
-    return {"frame": frame, "entities": [asdict(e) for e in sketch.entities]}
+    return {
+        "frame": frame,
+        "entities": [asdict(e) for e in sketch.entities],
+        "loops": [asdict(n) for n in sketch.loops],
+    }
 
 
 def _pair(p: Any) -> tuple[float, float]:
@@ -68,7 +73,8 @@ def _sketch(data: dict[str, Any]) -> Sketch:
         )
         for e in data["entities"]
     )
-    return Sketch(frame, entities)
+    loops = tuple(LoopName(n["name"], tuple(n["entities"])) for n in data.get("loops", ()))
+    return Sketch(frame, entities, loops)
 
 
 def _save(sketch: Sketch, folder: Path) -> None:
@@ -79,4 +85,13 @@ def _load(folder: Path) -> Sketch:
     return _sketch(json.loads((folder / "sketch.json").read_text()))
 
 
-KIND = ProductKind("sketch", Sketch, "sketch.json", _save, _load, place=_sketch_place)
+KIND = ProductKind(
+    "sketch",
+    Sketch,
+    "sketch.json",
+    _save,
+    _load,
+    place=_sketch_place,
+    parts={"profile": SketchParts("profile", _load), "entity": SketchParts("entity", _load)},
+    version=2,
+)

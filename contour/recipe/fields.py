@@ -13,7 +13,7 @@ from pydantic.fields import FieldInfo
 
 from contour.recipe.formula import Dimension
 from contour.recipe.params import Declared, declarations
-from contour.recipe.reference.model import FaceRef, Ref, ScanSpot
+from contour.recipe.reference.model import PARTS, FaceRef, PartRef, Ref, ScanSpot
 from contour.recipe.values import FacetSet, FileBlob, Value
 
 __all__ = ["FieldSpec", "FieldType", "fields_of"]
@@ -37,8 +37,8 @@ FieldType = Literal[
 
 
 class FieldSpec(BaseModel):
-    """One field. dimension: of a value · options: of a choice · reference: kind of what a ref or refs points to · faces: a face of a
-    body serves as well · fallback: what stands there when nothing is said · when: shown only while the fields named
+    """One field. dimension: of a value · options: of a choice · reference: kind of what a ref or refs points to · ids: whole things serve ·
+    parts: kinds of parts that serve · fallback: what stands there when nothing is said · when: shown only while the fields named
     have one of the values given · fold: title of the fold it is put away in · main: shown, and edited, in the step's row ·
     fields: of a group, or of each of several rows."""
 
@@ -51,7 +51,8 @@ class FieldSpec(BaseModel):
     dimension: Dimension | None = None
     options: tuple[str, ...] = ()
     reference: str | None = None
-    faces: bool = False
+    ids: bool = False
+    parts: tuple[str, ...] = ()
     optional: bool = False
     needed: bool = False
     fallback: Any = None
@@ -103,7 +104,9 @@ def _field(name: str, field: FieldInfo, declared: Declared, main: str) -> FieldS
     hints = field.json_schema_extra if isinstance(field.json_schema_extra, dict) else {}
     default = None if field.is_required() else field.get_default(call_default_factory=True, validated_data={})
     kind = _type_of(declared)
-    inner = [m for m in declared.models if m not in (Ref, FaceRef, Value)] if kind in ("group", "rows") else []
+    inner = (
+        [m for m in declared.models if not issubclass(m, Ref | PartRef | Value)] if kind in ("group", "rows") else []
+    )
     return FieldSpec(
         name=name,
         label=field.title or _said(name),
@@ -112,7 +115,8 @@ def _field(name: str, field: FieldInfo, declared: Declared, main: str) -> FieldS
         dimension=declared.dimension,
         options=declared.options,
         reference=declared.reference.id if declared.reference else None,
-        faces=declared.reference is not None and FaceRef in declared.models,
+        ids=Ref in declared.models,
+        parts=tuple(part for part, model in PARTS.items() if model in declared.models),
         optional=declared.optional,
         needed=field.is_required(),
         fallback=_plain(default),

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from contour.recipe.reference.aliases import profile_of_first
+
 __all__ = ["SCHEMA_VERSION", "lifted"]
 
-SCHEMA_VERSION = 5
+SCHEMA_VERSION = 6
 
 
 def _lift_1(document: dict[str, Any]) -> dict[str, Any]:
@@ -35,8 +37,27 @@ def _lift_4(document: dict[str, Any]) -> dict[str, Any]:
     return {**document, "schema_version": 5}
 
 
+def _lift_5(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 6 names profiles for good: each is called by the entity that was its lowest, and keeps that name without it."""
+    for step in document.get("steps", []):
+        if step.get("kind") != "outline" or not isinstance(step.get("params"), dict):
+            continue
+        for loop in step["params"].get("loops") or []:
+            pieces = loop.get("pieces", []) if isinstance(loop, dict) else []
+            ids = [str(p.get("id")) for p in pieces if p.get("taken", True)] or [str(p.get("id")) for p in pieces]
+            if ids and not loop.get("name"):
+                loop["name"] = profile_of_first(min(ids, key=lambda i: (len(i), i)))
+    return {**document, "schema_version": 6}
+
+
 # version -> function that lifts a document of that version to the next one
-_MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _lift_1, 2: _lift_2, 3: _lift_3, 4: _lift_4}
+_MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
+    1: _lift_1,
+    2: _lift_2,
+    3: _lift_3,
+    4: _lift_4,
+    5: _lift_5,
+}
 
 
 def lifted(document: dict[str, Any]) -> dict[str, Any]:

@@ -18,7 +18,7 @@ from pydantic import BaseModel
 
 from contour.recipe.formula import Dimension
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.reference.model import FaceRef, Points, Ref, ReferenceKind, ScanSpot
+from contour.recipe.reference.model import PARTS, PartRef, Points, Ref, ReferenceKind, ScanSpot
 from contour.recipe.values import Blob, Measure, Value
 
 __all__ = [
@@ -123,11 +123,11 @@ class Leaf:
     """A value, reference, spot or file of validated parameters, where it stands, and what its field declares."""
 
     place: str
-    value: Value | Ref | FaceRef | ScanSpot | Blob
+    value: Value | Ref | PartRef | ScanSpot | Blob
     declared: Declared
 
 
-_LEAVES = (Value, Ref, FaceRef, ScanSpot, Blob)
+_LEAVES = (Value, Ref, PartRef, ScanSpot, Blob)
 
 
 def walk(params: BaseModel) -> Iterator[Leaf]:
@@ -152,9 +152,9 @@ def _walked(value: Any, place: str, declared: Declared) -> Iterator[Leaf]:
             yield from _walked(inner, f"{place}[{i}]", declared)
 
 
-def refs_in(params: BaseModel) -> dict[str, Ref | FaceRef]:
+def refs_in(params: BaseModel) -> dict[str, Ref | PartRef]:
     """Every reference by its place."""
-    return {leaf.place: leaf.value for leaf in walk(params) if isinstance(leaf.value, Ref | FaceRef)}
+    return {leaf.place: leaf.value for leaf in walk(params) if isinstance(leaf.value, Ref | PartRef)}
 
 
 def values_in(params: BaseModel) -> dict[str, Value]:
@@ -228,18 +228,32 @@ def put_at(plain: Any, place: str, new: Any) -> None:
 
 @dataclass(frozen=True, slots=True)
 class PlainLeaf:
-    """In plain parameters: `what` is a value (has a text), a reference by id, or a reference to a face."""
+    """In plain parameters: `what` is a value (has a text), a reference by id, or one to a part of something.
+
+    of: id of what a part is part of · called: the part's lasting name.
+    """
 
     place: str
-    what: Literal["value", "ref", "face"]
+    what: Literal["value", "ref", "part"]
     said: Mapping[str, Any]
+    of: str = ""
+    called: str = ""
 
 
-def _what(value: Mapping[str, Any]) -> Literal["value", "ref", "face"] | None:
+def _part(value: Mapping[str, Any]) -> tuple[str, str] | None:
+    """Id of the whole and name of the part, where that is what it says."""
+    for model in PARTS.values():
+        of, called = value.get(model.whole), value.get(model.said)
+        if isinstance(of, str) and isinstance(called, str):
+            return of, called
+    return None
+
+
+def _what(value: Mapping[str, Any]) -> Literal["value", "ref", "part"] | None:
     if isinstance(value.get("text"), str):
         return "value"
-    if isinstance(value.get("body"), str) and isinstance(value.get("name"), str):
-        return "face"
+    if _part(value) is not None:
+        return "part"
     return "ref" if isinstance(value.get("id"), str) else None
 
 
@@ -248,7 +262,7 @@ def plain_leaves(value: Any, place: str = "") -> Iterator[PlainLeaf]:
     if isinstance(value, dict):
         what = _what(value)
         if what is not None:
-            yield PlainLeaf(place, what, value)
+            yield PlainLeaf(place, what, value, *(_part(value) or ()))
         if what in (None, "ref"):  # what has an id may hold more
             for name, inner in value.items():
                 yield from plain_leaves(inner, f"{place}.{name}" if place else name)

@@ -69,7 +69,7 @@ class Probe(Strict):
 class Recipe(Strict):
     """A whole job without its products. References go by id, only to evidence or earlier steps."""
 
-    schema_version: Literal[5] = 5
+    schema_version: Literal[6] = 6
     name: str = Field(min_length=1, max_length=200)
     unit: LengthUnit = "mm"
     acceptance_mm: float = Field(default=0.1, gt=0, le=100)

@@ -11,9 +11,9 @@ from typing import Any, Generic, Protocol, TypeVar
 from pydantic import BaseModel
 
 from contour.recipe.formula import LengthUnit
-from contour.recipe.problem import ContourError, Problem
+from contour.recipe.problem import ContourError, Problem, Where
 
-__all__ = ["OWN", "Inputs", "Outcome", "Product", "StepKind", "found_in"]
+__all__ = ["OWN", "Inputs", "Outcome", "PresentPart", "Product", "StepKind", "found_in"]
 
 P = TypeVar("P", bound=BaseModel)
 T = TypeVar("T")
@@ -30,6 +30,14 @@ class Product(Protocol):
 
 
 @dataclass(frozen=True, slots=True)
+class PresentPart:
+    """What a reference to a part means now. part: its kind · names: its present names, or why it has none."""
+
+    part: str
+    names: tuple[str, ...] | Problem
+
+
+@dataclass(frozen=True, slots=True)
 class Inputs:
     """What a step may read. Places are those of its parameters: ``body``, ``bodies[0]``, ``pairs[2].face``."""
 
@@ -37,15 +45,32 @@ class Inputs:
     products: Mapping[str, Any]  # by place of the reference
     unit: LengthUnit
     values: Mapping[str, float] = field(default_factory=dict)  # resolved, mm or degrees, by place
-    faces: Mapping[str, str | Problem] = field(default_factory=dict)  # the face's present name, or why it has none
+    parts: Mapping[str, PresentPart] = field(default_factory=dict)  # of a face, edge, entity …
     blob: Callable[[str], bytes] = lambda _: b""
 
+    def names(self, place: str) -> tuple[str, ...]:
+        """Present names of a referenced part, several where it means several; raises ContourError (ref-lost, ref-ambiguous)."""
+        found = self.parts[place].names
+        if isinstance(found, Problem):
+            raise ContourError.of(found)
+        return found
+
     def face(self, place: str) -> str:
-        """The present name of a referenced face; raises ContourError (ref-lost, ref-ambiguous)."""
-        found = self.faces[place]
-        if isinstance(found, str):
-            return found
-        raise ContourError.of(found)
+        """The present name of a referenced face, or of another part of which one is meant.
+
+        Raises ContourError (ref-lost, ref-ambiguous).
+        """
+        name, *more = self.names(place)
+        if more:
+            raise ContourError(
+                "ref-ambiguous",
+                f"the picked {self.parts[place].part} is in {1 + len(more)} pieces now",
+                where=Where(param=place),
+                got=name,
+                need=f"one {self.parts[place].part}",
+                remedy="choose which of them is meant",
+            )
+        return name
 
 
 @dataclass(frozen=True, slots=True)

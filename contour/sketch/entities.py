@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -14,8 +15,20 @@ from contour.mesh.slice import PlaneFrame
 from contour.outline.arcs import arc_points, circle_through
 from contour.outline.ellipses import Ellipse, ellipse_path
 from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference.aliases import profile_of_first
 
-__all__ = ["JOIN_MM", "Entity", "Loop", "Point2", "Profile", "Sketch", "entity_points", "find_profiles"]
+__all__ = [
+    "JOIN_MM",
+    "Entity",
+    "Loop",
+    "LoopName",
+    "Point2",
+    "Profile",
+    "Sketch",
+    "entity_points",
+    "find_profiles",
+    "loop_names",
+]
 
 JOIN_MM = 1e-6
 EntityKind = Literal["line", "arc", "ellipse", "free"]
@@ -49,11 +62,20 @@ class Entity:
 
 
 @dataclass(frozen=True, slots=True)
+class LoopName:
+    """A loop's permanent name, and the entities it had when it was given: which of them still exist changes nothing."""
+
+    name: str
+    entities: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Sketch:
-    """Entities on a plane frame (scan frame, mm)."""
+    """Entities on a plane frame (scan frame, mm). loops: names that loops have been given."""
 
     frame: PlaneFrame
     entities: tuple[Entity, ...]
+    loops: tuple[LoopName, ...] = ()
     kind: str = "sketch"
 
 
@@ -63,10 +85,7 @@ class Loop:
 
     entities: tuple[Entity, ...]
     polygon: Polygon
-
-    @property
-    def first_id(self) -> str:
-        return min((e.id for e in self.entities), key=lambda i: (len(i), i))
+    name: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,7 +97,7 @@ class Profile:
 
     @property
     def id(self) -> str:
-        return self.outer.first_id
+        return self.outer.name
 
     @property
     def area(self) -> float:
@@ -162,6 +181,33 @@ def _loop(sketch: Sketch, chain: list[Entity]) -> Loop:
     return Loop(tuple(chain), polygon)
 
 
+def loop_names(loops: Sequence[tuple[str, Sequence[str]]]) -> list[str]:
+    """A name for each loop, given as (its name so far or "", its entities): the name it has, or one by the lowest of its entities.
+
+    >>> loop_names([("", ["e12", "e4"]), ("p4", ["e5"])])
+    ['p4-2', 'p4']
+    """
+    out = [name for name, _ in loops]
+    for k, (name, ids) in enumerate(loops):
+        if not name:
+            name = profile_of_first(min(ids, key=lambda i: (len(i), i)))
+            out[k] = next(n for n in (name, *(f"{name}-{c}" for c in range(2, len(loops) + 2))) if n not in out)
+    return out
+
+
+def _named(loops: list[Loop], given: tuple[LoopName, ...]) -> list[Loop]:
+    """Loops with their names: each given name to the loop that has most of its entities, once."""
+    own = [{e.id for e in loop.entities} for loop in loops]
+    shared = [(len(ids & set(g.entities)), -i, k) for i, g in enumerate(given) for k, ids in enumerate(own)]
+    kept: dict[int, str] = {}
+    for count, i, k in sorted(shared, reverse=True):
+        name = given[-i].name
+        if count and k not in kept and name not in kept.values():
+            kept[k] = name
+    names = loop_names([(kept.get(k, ""), sorted(ids)) for k, ids in enumerate(own)])
+    return [replace(loop, name=name) for loop, name in zip(loops, names, strict=True)]
+
+
 def find_profiles(sketch: Sketch) -> list[Profile]:
     """Closed loops nested by even and odd: outermost loops are material, loops in them are islands, and so on.
 
@@ -169,7 +215,7 @@ def find_profiles(sketch: Sketch) -> list[Profile]:
     """
     if not sketch.entities:
         raise ContourError("no-profile", "the sketch is empty", remedy="take at least one closed loop")
-    loops = [_loop(sketch, chain) for chain in _chains(sketch.entities)]
+    loops = _named([_loop(sketch, chain) for chain in _chains(sketch.entities)], sketch.loops)
     # A point of the loop itself: a point inside it may just as well lie inside one of its islands.
     inside = [[a is not b and b.polygon.contains(Point(a.entities[0].start)) for b in loops] for a in loops]
     depth = [sum(row) for row in inside]

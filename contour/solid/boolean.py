@@ -6,12 +6,14 @@ from typing import Literal
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
+from OCP.TopoDS import TopoDS_Shape
 
 from contour.recipe.problem import ContourError
 from contour.solid.gate import require_solid
 from contour.solid.mass import volume
-from contour.solid.names import inherit_names
 from contour.solid.shape import NamedShape, faces, shape_list
+from contour.solid.topology.history import History, OperationHistory
+from contour.solid.topology.names import inherit_names
 
 __all__ = ["Operation", "combine", "common_volume"]
 
@@ -37,14 +39,14 @@ def combine(body: NamedShape, tool: NamedShape, operation: Operation, *, what: s
             f"the kernel cannot {operation} here",
             remedy="change a value a little so that faces do not almost touch",
         )
-    passes = [(op, op.Shape())]
+    passes: list[tuple[History, TopoDS_Shape]] = [(OperationHistory(op), op.Shape())]
     for _ in range(3):
         # One pass joins planes but leaves whole cylinders in two; the next one joins those.
         unify = ShapeUpgrade_UnifySameDomain(passes[-1][1], True, True, False)
         unify.Build()
         if len(faces(unify.Shape())) == len(faces(passes[-1][1])):
             break
-        passes.append((unify.History(), unify.Shape()))
+        passes.append((OperationHistory(unify.History()), unify.Shape()))
     result = passes[-1][1]
     before, after = volume(body.shape), volume(result)
     doing = f"{_DOING[operation]} {what}"

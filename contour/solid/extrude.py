@@ -27,8 +27,8 @@ from contour.outline.ellipses import Ellipse
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.entities import Entity, Loop, Profile, entity_points
 from contour.solid.gate import require_solid
-from contour.solid.names import names_by_face
 from contour.solid.shape import NamedShape
+from contour.solid.topology.names import names_by_face
 
 __all__ = ["extrude"]
 

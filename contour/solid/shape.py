@@ -36,10 +36,12 @@ __all__ = [
     "shape_list",
     "shape_map",
     "solids",
+    "vertex_faces",
     "write_shape",
 ]
 
 _FACE, _EDGE, _SOLID = TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_SOLID
+_VERTEX = TopAbs_ShapeEnum.TopAbs_VERTEX
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,8 +86,14 @@ def edge_faces(shape: TopoDS_Shape) -> AncestorMap:
     return out
 
 
+def vertex_faces(shape: TopoDS_Shape) -> AncestorMap:
+    out = AncestorMap()
+    TopExp.MapShapesAndAncestors_s(shape, _VERTEX, _FACE, out)
+    return out
+
+
 def owners_of(around: AncestorMap, i: int) -> list[TopoDS_Face]:
-    """The faces at an edge (its place from 1 on), each once; walking the kernel's lists through the binding is slow."""
+    """The faces at an edge or a corner (its place from 1 on), each once; walking the kernel's lists through the binding is slow."""
     listed = around.FindFromIndex(i)
     count = listed.Size()
     if count == 0:

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from contour.present.targets import Target, target_at
 from contour.products.body import BodyProduct
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import BodyRef, FaceRef, SketchRef, SurfaceRef
+from contour.recipe.reference.aliases import present_profile
 from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import Length
 from contour.sketch.entities import find_profiles
@@ -27,7 +28,9 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     sketch: SketchRef
-    profiles: list[str] | None = Field(default=None, description="first entity of each outer loop; none means all")
+    profiles: list[Annotated[str, AfterValidator(present_profile)]] | None = Field(
+        default=None, description="names of the profiles; none means all"
+    )
     extent: Literal["distance", "through", "until"] = Field(
         title="Reaches",
         default="distance",
@@ -248,7 +251,7 @@ KIND: StepKind[Params] = StepKind(
     id="extrude",
     title="Extrude",
     help="Profiles become solid material",
-    version=2,
+    version=3,
     makes="body",
     params=Params,
     key_value="distance",

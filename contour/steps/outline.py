@@ -11,7 +11,7 @@ from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from contour.construct.place import Place
 from contour.geometry.rigid import inverse, moved, turned
@@ -30,7 +30,7 @@ from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, PlaneRef, ScanRef
 from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import Length, Value
-from contour.sketch.entities import Entity, Sketch, entity_points
+from contour.sketch.entities import Entity, LoopName, Sketch, entity_points, loop_names
 
 __all__ = ["KIND", "LoopRelation", "Params", "TakenLoop", "TakenPiece", "refit_loops", "section_frame"]
 
@@ -69,10 +69,11 @@ class LoopRelation(BaseModel):
 
 
 class TakenLoop(BaseModel):
-    """One polyline of the section with its pieces in order."""
+    """One polyline of the section with its pieces in order. name: what its profile is called for good, whichever pieces it loses."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
+    name: str = Field(default="", max_length=40)
     closed: bool
     full: bool = Field(
         default=False,
@@ -112,6 +113,17 @@ class Params(BaseModel):
         default=None, min_length=4, max_length=4, description="where the raw scan lay when the section was taken (4x4)"
     )
     loops: list[TakenLoop] = Field(min_length=1, max_length=500)
+
+    @field_validator("loops")
+    @classmethod
+    def _each_has_a_name(cls, loops: list[TakenLoop]) -> list[TakenLoop]:
+        names = loop_names([(loop.name, [p.id for p in _sketched(loop)]) for loop in loops])
+        return [loop.model_copy(update={"name": name}) for loop, name in zip(loops, names, strict=True)]
+
+
+def _sketched(loop: TakenLoop) -> list[TakenPiece]:
+    """The pieces that go into the sketch; all of them where none does."""
+    return [p for p in loop.pieces if p.taken] or loop.pieces
 
 
 def _reads(params: Params) -> frozenset[str]:
@@ -302,7 +314,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                     Entity(piece.id, fitted.kind, fitted.start, fitted.end, fitted.mid, fitted.points, fitted.ellipse)
                 )
                 worst = max(worst, fitted.rms)
-    sketch = Sketch(frame, tuple(entities))
+    named = tuple(LoopName(loop.name, tuple(p.id for p in _sketched(loop))) for loop in params.loops)
+    sketch = Sketch(frame, tuple(entities), named)
     told, problems = sketch_facts(sketch)
     facts |= told | {"rms": worst, "tolerance": tolerance}
     return Outcome({OWN: sketch}, facts, problems)
@@ -312,7 +325,7 @@ KIND: StepKind[Params] = StepKind(
     id="outline",
     title="Outline",
     help="A section's lines and arcs as a sketch",
-    version=2,
+    version=3,
     makes="sketch",
     params=Params,
     key_value="offset",

@@ -69,7 +69,7 @@ def _base(params: Params, inputs: Inputs) -> tuple[Place, dict[str, Any]]:
             )
         return spot_on(inputs.products["scan"].scan, params.spot), {}
     if params.by == "centre":
-        found = place_at(inputs, "of")
+        found = place_at(inputs, "of", "point")
         return Place("point", found.origin, u=found.u), {}
     if params.by == "planes":
         return with_spread(lambda p: points.of_planes(*p), [plane_at(inputs, n) for n in _NEEDED["planes"]]), {}
@@ -97,7 +97,7 @@ KIND: StepKind[Params] = StepKind(
     id="point",
     title="Point",
     help="A construction point",
-    version=1,
+    version=2,
     makes="point",
     params=Params,
     key_value="x",

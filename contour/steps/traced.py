@@ -17,7 +17,7 @@ from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import PlaneRef
 from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import Angle, Length, Value
-from contour.sketch.entities import Entity, Point2, Sketch
+from contour.sketch.entities import Entity, LoopName, Point2, Sketch
 from contour.steps.outline import section_frame
 
 __all__ = ["KIND", "Params"]
@@ -77,7 +77,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         _piece(f"e{k + 1}", spots[start], None if via is None else spots[via], spots[end])
         for k, (start, via, end) in enumerate(sides_of(len(p), tuple(params.bends), closed=params.closed))
     )
-    sketch = Sketch(frame, entities)
+    sketch = Sketch(frame, entities, (LoopName("p1", tuple(e.id for e in entities)),))
     facts, problems = sketch_facts(sketch)
     return Outcome({OWN: sketch}, facts, problems)
 
@@ -86,7 +86,7 @@ KIND: StepKind[Params] = StepKind(
     id="traced",
     title="Traced outline",
     help="An outline traced in a picture, as a sketch",
-    version=1,
+    version=2,
     makes="sketch",
     params=Params,
     key_value="offset",

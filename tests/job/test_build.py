@@ -12,7 +12,8 @@ import pytest
 
 from contour.exchange.scanfile import read_scan
 from contour.exchange.step import read_step
-from contour.job.build.build import build, faces_of
+from contour.job.build.build import build
+from contour.job.build.keep import faces_of
 from contour.job.build.store import Store
 from contour.job.questions.compare import moved_map
 from contour.job.questions.preview import preview
@@ -26,6 +27,7 @@ from contour.recipe.problem import ContourError
 from contour.recipe.recipe import BodyLook, NamedValue, Recipe, Step, dump_recipe, load_recipe
 from contour.recipe.values import Value
 from contour.solid.gate import check_solid
+from contour.solid.topology.parts import read_topology
 from tests.conftest import facet_near
 from tests.steps.test_outline_step import outline_params
 
@@ -413,10 +415,16 @@ def test_a_lost_face_fails_with_its_old_place_and_comes_back_by_name(store, reci
 def test_a_body_that_an_earlier_version_has_kept_still_tells_its_faces(store, recipe, tmp_path):
     body = build(recipe, store, with_fit=False).bodies[0]
     old = Store(tmp_path)
-    kept = store.outcome(body.key)
+    kept, rows = store.outcome(body.key), read_topology(store.folder(body.key))["faces"]
     old.put(
         "c" * 40,
-        {"facts": {}, "problems": [], "bodies": {"upper": "c" * 40}, "gone": [], "body": kept["about"]},
+        {
+            "facts": {},
+            "problems": [],
+            "bodies": {"upper": "c" * 40},
+            "gone": [],
+            "body": {**kept["about"], "face_list": rows},
+        },
         lambda _: None,
     )
     assert faces_of(old, "c" * 40) == faces_of(store, body.key)

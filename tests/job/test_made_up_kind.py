@@ -4,14 +4,16 @@ keys, build, relations, repair, preview, export and the command line: nothing el
 from __future__ import annotations
 
 import json
+from typing import Annotated
 
 import numpy as np
 import pytest
 from pydantic import BaseModel, Field
 
 from contour.construct.place import Place
-from contour.job.build.build import build, checked_params
+from contour.job.build.build import build
 from contour.job.build.file import files_folder
+from contour.job.build.inputs import checked_params
 from contour.job.edits.apply import apply_edit
 from contour.job.edits.relations import dependents, needs
 from contour.job.questions.describe import show_job, step_kinds
@@ -27,14 +29,20 @@ from contour.recipe.reference import (
     REFERENCES,
     AxisRef,
     BodyRef,
+    EdgeRef,
+    EdgesRef,
+    EntityRef,
     FaceRef,
     PlaceRef,
     PlaneRef,
     PointRef,
+    Points,
+    ProfileRef,
     RegionRef,
     ScanRef,
     SketchRef,
     SurfaceRef,
+    VertexRef,
 )
 from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import Length
@@ -42,8 +50,8 @@ from contour.steps import KINDS
 from tests.job.test_build import changed, recipe, statuses, store, switched_off  # noqa: F401 -- fixtures
 
 
-class Part(BaseModel):
-    face: FaceRef
+class Detail(BaseModel):
+    face: Annotated[FaceRef, Points(REFERENCES["face"])]
     gap: Length
 
 
@@ -59,7 +67,12 @@ class Params(BaseModel):
     point: PointRef
     place: PlaceRef
     surface: SurfaceRef
-    parts: list[Part]
+    edge: Annotated[EdgeRef, Points(REFERENCES["edge"])]
+    edges: list[EdgesRef]
+    vertex: Annotated[VertexRef, Points(REFERENCES["vertex"])]
+    profile: Annotated[ProfileRef, Points(REFERENCES["profile"])]
+    entity: Annotated[EntityRef, Points(REFERENCES["entity"])]
+    parts: list[Detail]
     sizes: dict[str, Length] = Field(default={}, title="Sizes")
 
 
@@ -68,12 +81,17 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     width, gap = inputs.values["sizes[width]"], inputs.values["parts[0].gap"]
     return Outcome(
         {params.body.id: BodyProduct(body.brep, body.names), OWN: Place("point", (width, gap, 0.0))},
-        {"total": width + gap, "face": inputs.face("parts[0].face"), "given": sorted(inputs.products)},
+        {
+            "total": width + gap,
+            "face": inputs.face("parts[0].face"),
+            "given": sorted(inputs.products),
+            "named": {place: list(inputs.names(place)) for place in inputs.parts},
+        },
     )
 
 
 KIND = StepKind("everything", "Everything", "Uses all there is", 1, "point", Params, "", _run, {"total": "length"})
-TOP = {"body": "upper", "name": "upper.end[e1]"}
+RIM = "upper.end[p1]|upper.side[e1]"
 
 
 def _middle(name: str) -> Step:
@@ -101,6 +119,11 @@ def longer(monkeypatch, store, recipe) -> Recipe:  # noqa: F811
         "point": {"id": "middle"},
         "place": {"id": "line"},
         "surface": {"id": "top"},
+        "edge": {"body": "upper", "edge": RIM},
+        "edges": [{"body": "upper", "chain": RIM}, face],
+        "vertex": {"body": "upper", "vertex": f"{RIM}|upper.side[e2]"},
+        "profile": {"sketch": "outline", "profile": "p1"},
+        "entity": {"sketch": "outline", "entity": "e1"},
         "parts": [{"face": face, "gap": {"text": "width_of_it / 2"}}],
         "sizes": {"width": {"text": "3 mm"}},
     }
@@ -129,15 +152,18 @@ def longer(monkeypatch, store, recipe) -> Recipe:  # noqa: F811
 
 
 def test_it_uses_every_kind_of_reference():
-    used = {leaf.reference for leaf in fields_of(Params) if leaf.reference}
-    assert used | {"face"} == set(REFERENCES)
+    used = {f.reference for group in (fields_of(Params), fields_of(Detail)) for f in group if f.reference}
+    assert used == set(REFERENCES)
 
 
 def test_it_is_built_its_products_and_nested_values_reach_others(longer, store):  # noqa: F811
     result = build(longer, store, with_fit=False)
     assert set(statuses(result).values()) == {"ok"}, [s.problems for s in result.steps]
     made = next(s for s in result.steps if s.id == "all")
-    assert made.facts["total"] == 5.0 and len(made.facts["given"]) == 10
+    assert made.facts["total"] == 5.0 and len(made.facts["given"]) == 16
+    assert made.facts["named"]["edges[0]"] == ["lower.side[e1]+upper.side[e1]|upper.end[p1]"] and made.facts["named"][
+        "entity"
+    ] == ["e1"]
     assert {n: v.value for n, v in made.values.items()} == {"total": 5.0, "width": 3.0, "parts_0_gap": 2.0}
     assert load_product(store.folder(made.key)) == Place("point", (3.0, 2.0, 0.0))
     assert next(s for s in result.steps if s.id == "user").facts["origin"][0] == pytest.approx(8.0)

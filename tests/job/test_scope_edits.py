@@ -16,7 +16,7 @@ from contour.recipe.recipe import NamedValue, Recipe, Step, dump_recipe, load_re
 from contour.recipe.values import Value
 
 EDIT = TypeAdapter(Edit)
-FACE = {"body": "plate-00", "name": "boss-000.end[e1]", "kind": "plane"}
+FACE = {"body": "plate-00", "name": "boss-000.end[p1]", "kind": "plane"}
 
 
 def named(name: str, text: str, dimension: str = "length") -> NamedValue:

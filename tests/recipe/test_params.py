@@ -151,7 +151,7 @@ def test_plain_parameters_are_read_and_set_by_place(params):
 def test_parameters_of_a_kind_nobody_knows_are_walked_by_their_shape(params):
     plain = params.model_dump(mode="json")
     found = {leaf.place: leaf.what for leaf in plain_leaves(plain)}
-    what = {"Value": "value", "FaceRef": "face", "Ref": "ref"}
+    what = {"Value": "value", "FaceRef": "part", "Ref": "ref"}
     assert found == {
         re.sub(r"\[([a-z]+)\]", r".\1", leaf.place): what[type(leaf.value).__name__]
         for leaf in walk(params)
@@ -199,8 +199,13 @@ def test_the_fields_of_a_form_are_finished():
         "figures": "other",
         "length": "value",
     }
-    assert fields["plane"].label == "Lies on" and fields["plane"].faces and fields["plane"].optional
-    assert fields["body"].needed and not fields["body"].faces and fields["bodies"].reference == "body"
+    assert fields["plane"].label == "Lies on" and fields["plane"].parts == ("face",) and fields["plane"].optional
+    assert (
+        fields["body"].needed
+        and fields["body"].ids
+        and not fields["body"].parts
+        and fields["bodies"].reference == "body"
+    )
     assert [f.name for f in fields["pairs"].fields] == ["face", "region", "gap"]
     assert fields["far"].when == {"mode": ["far"]} and fields["far"].fold == "More"
     assert (

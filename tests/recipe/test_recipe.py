@@ -1,5 +1,6 @@
 import json
 from pathlib import Path
+from typing import Any
 
 import pytest
 from pydantic import ValidationError
@@ -14,8 +15,8 @@ from contour.recipe.reference import Ref
 from contour.recipe.values import FacetSet, Value
 from contour.steps import KINDS
 
-GOLDEN_1, GOLDEN_2, GOLDEN_3, GOLDEN_4, GOLDEN = (
-    Path(__file__).parent / "golden" / f"recipe-v{n}.json" for n in (1, 2, 3, 4, 5)
+GOLDEN_1, GOLDEN_2, GOLDEN_3, GOLDEN_4, GOLDEN_5, GOLDEN = (
+    Path(__file__).parent / "golden" / f"recipe-v{n}.json" for n in (1, 2, 3, 4, 5, 6)
 )
 
 
@@ -81,7 +82,8 @@ def sample_4() -> Recipe:
     )
 
 
-def sample() -> Recipe:
+def sample_5() -> Recipe:
+    """What version 5 could say."""
     older = sample_4()
     drawn = Reading(id="reading-2", name="eye_drawn", takes=(Take(value=12),), source="drawing", same_as="reading-1")
     mark = PictureMark(id="mark-1", kind="trace", points=((1, 2), (3, 3), (5, 2)), bends=(1,))
@@ -89,6 +91,31 @@ def sample() -> Recipe:
         id="picture-1", name="eye.png", blob="c" * 64, format="png", role="drawing", width=90, height=60, marks=(mark,)
     )
     return older.model_copy(update={"evidence": (*older.evidence, drawn, picture)})
+
+
+def sample() -> Recipe:
+    """Version 6: profiles have names."""
+    older = sample_5()
+    loops = [{"name": "p3", "closed": True, "pieces": [piece("e3", taken=False), piece("e7")]}]
+    outline = Step(id="step-2", kind="outline", name="Rim", params={"scan": {"id": "scan-1"}, "loops": loops})
+    face = {"body": "step-3", "name": "step-3.end[p3]", "kind": "plane"}
+    cut = Step(id="step-4", kind="cut", name="Cut", params={"body": {"id": "step-3"}, "face": face})
+    return older.model_copy(update={"steps": (*older.steps, outline, cut)})
+
+
+def piece(id: str, **more: Any) -> dict[str, Any]:
+    return {"id": id, "kind": "line", "start": [0, 0], "end": [1, 0], **more}
+
+
+def test_profiles_of_version_5_get_the_name_of_their_lowest_piece_for_good():
+    old = json.loads(GOLDEN_5.read_text())
+    loops = [
+        {"closed": True, "pieces": [piece("e10"), piece("e9"), piece("e2", taken=False)]},
+        {"closed": True, "pieces": [piece("e11", taken=False)]},
+    ]
+    old["steps"].append({"id": "o", "kind": "outline", "name": "O", "enabled": True, "params": {"loops": loops}})
+    (*_, outline) = load_recipe(json.dumps(old)).steps
+    assert [loop["name"] for loop in outline.params["loops"]] == ["p9", "p11"]
 
 
 def test_golden_file_still_reads_and_writes_the_same():
@@ -101,6 +128,7 @@ def test_golden_files_of_earlier_versions_are_lifted():
     assert load_recipe(GOLDEN_2.read_text()) == sample_2()
     assert load_recipe(GOLDEN_3.read_text()) == sample_3()
     assert load_recipe(GOLDEN_4.read_text()) == sample_4()
+    assert load_recipe(GOLDEN_5.read_text()) == sample_5()
 
 
 def test_version_1_named_one_body_and_now_lists_them():

@@ -13,8 +13,8 @@ def test_loops_nest_by_even_and_odd():
     # plate with a hole, an island in the hole, and a second plate; the hole covers the plate's middle on purpose
     entities = (*rectangle(40, 40), circle(20, 20, 12, "e5"), circle(20, 20, 4, "e6"), *rectangle(5, 5, "f", (60, 0)))
     profiles = {p.id: p for p in find_profiles(Sketch(FRAME, tuple(entities)))}
-    assert set(profiles) == {"e1", "e6", "f1"}
-    assert profiles["e1"].area == pytest.approx(1600 - np.pi * 144, rel=2e-3)
+    assert set(profiles) == {"p1", "p6", "p-f1"}
+    assert profiles["p1"].area == pytest.approx(1600 - np.pi * 144, rel=2e-3)
 
 
 def test_pieces_in_any_order_and_direction_make_a_loop():

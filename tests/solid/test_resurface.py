@@ -143,7 +143,7 @@ def test_rounds_know_how_their_axis_moves(plate):
 
 def test_face_facts_tell_planes_and_cylinders(plate):
     rows = {f["name"]: f for f in face_facts(plate)}
-    top = rows["base.end[oa0]"]
+    top = rows["base.end[p-oa0]"]
     assert top["kind"] == "plane"
     assert top["axis"] == [0, 0, 1]
     assert top["area"] == pytest.approx(plate_volume() / 12, rel=1e-6)

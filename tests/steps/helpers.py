@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -11,8 +12,9 @@ from contour.fit.surface import Surface
 from contour.mesh.slice import plane_frame
 from contour.products.body import BodyProduct
 from contour.products.region import RegionProduct
-from contour.recipe.params import dimension_at, values_in
-from contour.recipe.registry import OWN, Inputs, Outcome
+from contour.recipe.params import dimension_at, refs_in, values_in
+from contour.recipe.reference import PartRef
+from contour.recipe.registry import OWN, Inputs, Outcome, PresentPart
 from contour.sketch.entities import Entity, Sketch
 from contour.solid.mass import volume
 from contour.solid.shape import NamedShape, read_shape, write_shape
@@ -40,12 +42,20 @@ def cylinder_region(origin, axis, radius: float, outward: int = 1) -> RegionProd
 
 
 def run(
-    kind: str, params: Mapping[str, Any], products: Mapping[str, Any], step: str = "newstep0", **faces: Any
+    kind: str, params: Mapping[str, Any], products: Mapping[str, Any], step: str = "newstep0", **given: Any
 ) -> Outcome:
-    """Values are resolved as a build does it; faces are given by their present names."""
+    """Values are resolved as a build does it; parts are given by their present names: a face's, or those of several edges. A place
+    in a list is written ``edges__0``."""
     model = KINDS[kind].params.model_validate(params)
     values = {p: v.resolve(dimension_at(type(model), p), "mm").value for p, v in values_in(model).items()}
-    return KINDS[kind].run(model, Inputs(step, dict(products), "mm", values, faces))
+    refs = refs_in(model)
+    parts = {}
+    for key, names in given.items():
+        place = re.sub(r"__(\d+)", r"[\1]", key)
+        ref = refs.get(place)
+        part = ref.part if isinstance(ref, PartRef) else "face"
+        parts[place] = PresentPart(part, (names,) if isinstance(names, str) else names)
+    return KINDS[kind].run(model, Inputs(step, dict(products), "mm", values, parts))
 
 
 def shape_of(outcome: Outcome, id: str) -> NamedShape:

@@ -9,7 +9,8 @@ from typing import Any
 
 import pytest
 
-from contour.job.build.build import build, checked_params
+from contour.job.build.build import build
+from contour.job.build.inputs import checked_params
 from contour.job.build.keys import step_key
 from contour.job.build.scope import rename_everywhere
 from contour.job.build.store import Store
@@ -17,11 +18,12 @@ from contour.job.edits.relations import needs, order_problem
 from contour.recipe.fields import FieldSpec, fields_of
 from contour.recipe.params import refs_in, values_in
 from contour.recipe.recipe import Recipe, Step, dump_recipe, load_recipe
+from contour.recipe.reference import PARTS
 from contour.steps import KINDS
 from tests.steps.test_outline_step import outline_params
 
 FIGURES = {"length": "2 mm", "angle": "3 deg", "number": "2"}
-PAIR = {"face": {"body": "{id}", "name": "{id}.end[e1]"}, "region": {"id": "{id}"}}
+PAIR = {"face": {"body": "{id}", "name": "{id}.end[p1]"}, "region": {"id": "{id}"}}
 LINE = {"kind": "line", "start": [0, 0], "end": [1, 0], "mid": None, "points": []}
 # What cannot be told from the fields alone: facets, outlines, rows that have to be there.
 MORE: dict[str, dict[str, Any]] = {
@@ -37,12 +39,12 @@ MORE: dict[str, dict[str, Any]] = {
 
 def value_of(f: FieldSpec, id: str) -> Any:
     """Something for a field: references to that id, a figure of the right dimension, the default of all else."""
-    if f.type == "ref":
-        return {"id": id}
-    if f.type == "refs":
-        return [{"id": id}]
-    if f.type == "face":
-        return {"body": id, "name": f"{id}.end[e1]"}
+    if f.type in ("ref", "refs", "face"):
+        whole: Any = {"id": id}
+        if not f.ids:
+            model = PARTS[f.parts[0]]
+            whole = {model.whole: id, model.said: f"{id}.end[p1]"}
+        return [whole] if f.type == "refs" else whole
     if f.type == "spot":
         return {"facet": 0}
     if f.type == "value" and f.dimension:

@@ -5,8 +5,8 @@ import pytest
 
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity
-from contour.solid.resolve import roots
 from contour.solid.shape import bounds
+from contour.solid.topology.resolve import roots
 from tests.conftest import circle, prism, rectangle
 from tests.steps.helpers import body, cylinder_region, plane_region, run, shape_of, sketch, volume_of
 
@@ -68,7 +68,7 @@ def test_until_a_parallel_region(offset, high):
         "1 mm", {"until_region": plane_region((3, 4, 8), (0, 0, 1))}, extent="until", until_region={"id": "r"}, **more
     )
     assert heights(made) == (0, high)
-    assert any(n == f"{NEW}.end[e1]" for n in shape_of(made, NEW).names)
+    assert any(n == f"{NEW}.end[p1]" for n in shape_of(made, NEW).names)
 
 
 def test_until_a_tilted_plane_ends_on_it():
@@ -166,7 +166,7 @@ def test_working_on_no_body_is_refused():
 
 def test_only_the_chosen_profiles():
     two = sketch([*rectangle(10, 10), circle(30, 5, 2, "c9")])
-    made = run("extrude", {"sketch": {"id": "s"}, "distance": {"text": "4 mm"}, "profiles": ["c9"]}, {"sketch": two})
+    made = run("extrude", {"sketch": {"id": "s"}, "distance": {"text": "4 mm"}, "profiles": ["p-c9"]}, {"sketch": two})
     assert volume_of(made, NEW) == pytest.approx(math.pi * 4 * 4)
     with pytest.raises(ContourError, match="no such profile"):
         run("extrude", {"sketch": {"id": "s"}, "distance": {"text": "4 mm"}, "profiles": ["zz"]}, {"sketch": two})

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from contour.job.build.build import checked_params
+from contour.job.build.inputs import checked_params
 from contour.recipe.params import blobs_in
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import Recipe, dump_recipe, load_recipe

@@ -6,17 +6,16 @@ import errno
 import logging
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
-from pathlib import Path
 from typing import Any
-
-from pydantic import BaseModel, ValidationError
 
 from contour.exchange.scanfile import read_scan
 from contour.job.build.fit import fit_by_step, measure_fit, probe_values, zone_of
 from contour.job.build.health import ensure_health
+from contour.job.build.inputs import checked_params, found_inputs, resolved_values
+from contour.job.build.keep import is_kept, keep
 from contour.job.build.keys import scan_key, step_key
 from contour.job.build.result import BodyState, BuildResult, Status, StepState, ValueState
+from contour.job.build.running import Running
 from contour.job.build.scope import Scope, quantities
 from contour.job.build.store import Store
 from contour.mesh.health import dropped_facets
@@ -25,71 +24,19 @@ from contour.products import PRODUCTS, Extras, keep_product, load_product
 from contour.products.scan import ScanProduct
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.formula import LENGTH_UNITS, Quantity
-from contour.recipe.params import plain_leaves, walk
-from contour.recipe.problem import ContourError, Problem, Where
+from contour.recipe.params import plain_leaves
+from contour.recipe.problem import ContourError, Problem
 from contour.recipe.recipe import Recipe, Step
-from contour.recipe.reference import REFERENCES, FaceRef, Ref, ReferenceKind
-from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
-from contour.recipe.values import Value
-from contour.solid.resolve import resolve_face
+from contour.recipe.registry import Inputs
+from contour.solid.topology.parts import read_topology
 from contour.steps import KINDS
 
-__all__ = ["build", "checked_params", "ensure_scan", "faces_of"]
+__all__ = ["build", "ensure_scan"]
 
 log = logging.getLogger(__name__)
 
 _EVERYTHING = Extras()
-_MOST_FAULTS = 20  # of one form: more would tell nobody more
 Report = Callable[[dict[str, Any]], None]
-
-
-@dataclass(slots=True)
-class _Running:
-    """What is known so far while the list is walked."""
-
-    recipe: Recipe
-    store: Store
-    scope: Scope
-    extras: Extras
-    states: dict[str, dict[str, str]] = field(default_factory=lambda: {"scan": {}, "body": {}})  # id -> key, at present
-    merged: dict[str, str] = field(default_factory=dict)
-    keys: dict[str, str] = field(default_factory=dict)  # step id -> product key (regions, sketches)
-    makes: dict[str, str] = field(default_factory=dict)
-    lost: dict[str, str] = field(default_factory=dict)  # id of a step or body -> why it cannot be used
-    history: list[tuple[str, tuple[str, ...]]] = field(default_factory=list)  # body step, body keys after it
-    ended: Mapping[str, Any] = field(default_factory=dict)  # stages that killed a child before, with their problems
-
-    @property
-    def scans(self) -> dict[str, str]:
-        return self.states["scan"]
-
-    @property
-    def bodies(self) -> dict[str, str]:
-        return self.states["body"]
-
-
-def checked_params(step: Step) -> tuple[StepKind[Any], Any]:
-    """A step's kind and its validated parameters; raises ContourError (bad-params) with the field."""
-    kind = KINDS.get(step.kind)
-    if kind is None:
-        raise ContourError(
-            "bad-params",
-            "there is no such kind of step",
-            where=Where(step=step.id),
-            got=step.kind,
-            need=", ".join(sorted(KINDS)),
-        )
-    try:
-        return kind, kind.params.model_validate(step.params)
-    except ValidationError as error:
-        raise ContourError.several([_fault_of(step, e) for e in error.errors()[:_MOST_FAULTS]]) from None
-
-
-def _fault_of(step: Step, error: Any) -> Problem:
-    place = ".".join(str(p) for p in error["loc"])
-    where = Where(step=step.id, param=place)
-    got = repr(error.get("input"))[:80]
-    return Problem(code="bad-params", message=f"{error['msg']} at '{place}'", where=where, got=got)
 
 
 def ensure_scan(store: Store, evidence: ScanEvidence) -> str:
@@ -106,136 +53,19 @@ def ensure_scan(store: Store, evidence: ScanEvidence) -> str:
     return key
 
 
-def faces_of(store: Store, key: str) -> list[dict[str, Any]]:
-    """Faces of a kept body, the neighbours of each by name."""
-    kept = store.outcome(key)
-    # A build of an earlier version, which a job may still show, kept it under another name.
-    about = kept["about"] if "about" in kept else kept["body"]
-    listed: list[dict[str, Any]] = about["face_list"]
-    return [{**f, "beside": [listed[k]["name"] for k in f["beside"]]} for f in listed]
-
-
-def _resolved(params: BaseModel, run: _Running) -> dict[str, Quantity]:
-    out: dict[str, Quantity] = {}
-    faults: list[Problem] = []
-    for leaf in walk(params):
-        if isinstance(leaf.value, Value) and leaf.declared.dimension is not None:
-            try:
-                out[leaf.place] = leaf.value.resolve(leaf.declared.dimension, run.recipe.unit, run.scope.lookup)
-            except ContourError as error:
-                faults.append(error.at(param=leaf.place).problem)
-    if faults:
-        raise ContourError.several(faults)
-    return out
-
-
-def _input_key(place: str, id: str, wanted: ReferenceKind, run: _Running) -> str:
-    """Key of what a reference by id points to. Raises ContourError (step-blocked, ref-lost, wrong-kind)."""
-    if id in run.lost:
-        raise ContourError(
-            "step-blocked",
-            f"{place} waits for an earlier step: {run.lost[id]}",
-            where=Where(param=place),
-            remedy="mend that step first",
-        )
-    pool = run.states.get(wanted.id, run.keys)
-    if id not in pool:
-        raise ContourError(
-            "ref-lost",
-            f"{place} refers to something that is not above this step",
-            where=Where(param=place),
-            got=id[:8],
-            remedy=f"choose another {wanted.id}",
-        )
-    if pool is run.keys and not wanted.serves(run.makes[id]):
-        raise ContourError(
-            "wrong-kind",
-            f"{place} is not {wanted.label}",
-            where=Where(param=place),
-            got=run.makes[id],
-            need=" or ".join(wanted.accepts),
-        )
-    return pool[id]
-
-
-def _present_face(ref: FaceRef, place: str, faces: list[dict[str, Any]]) -> str | Problem:
-    """What the face is called now, or why it is called nothing."""
-    try:
-        return str(faces[resolve_face(ref, faces)]["name"])
-    except ContourError as error:
-        return error.problem.model_copy(update={"where": Where(param=place, point=ref.place)})
-
-
-def _inputs(
-    kind: StepKind[Any], params: BaseModel, run: _Running
-) -> tuple[dict[str, str], dict[str, str], dict[str, str | Problem]]:
-    """What every reference means: keys for the step's own key, keys to load, and the faces' present names."""
-    used = kind.reads(params)
-    said: dict[str, str] = {}
-    load: dict[str, str] = {}
-    named: dict[str, str | Problem] = {}
-    faults: list[Problem] = []
-    for leaf in walk(params):
-        place, ref = leaf.place, leaf.value
-        if not isinstance(ref, Ref | FaceRef) or (used is not None and place not in used):
-            continue
-        wanted = REFERENCES["body"] if isinstance(ref, FaceRef) else leaf.declared.reference
-        assert wanted is not None, f"{kind.id}.{place} does not say what it points to"
-        try:
-            load[place] = _input_key(place, ref.body if isinstance(ref, FaceRef) else ref.id, wanted, run)
-        except ContourError as error:
-            faults.append(error.problem)
-            continue
-        said[place] = load[place]
-        if isinstance(ref, FaceRef):
-            named[place] = _present_face(ref, place, faces_of(run.store, load[place]))
-            said[place] += f" {named[place] if isinstance(named[place], str) else 'lost'}"
-    if faults:
-        raise ContourError.several(faults)
-    return said, load, named
-
-
-def _keep(key: str, step: str, outcome: Outcome, run: _Running) -> None:
-    """Each product under a key of its own; what the step is known by under the step's and last: it promises the others."""
-    in_order = sorted(outcome.puts, key=lambda slot: slot != OWN)
-    made = {slot or step: (f"{key}p{i}" if i else key) for i, slot in enumerate(in_order)}
-    puts = {slot or step: {"key": made[slot or step], "kind": p.kind} for slot, p in outcome.puts.items()}
-    head = {
-        "facts": dict(outcome.facts),
-        "problems": [p.model_dump(mode="json") for p in outcome.problems],
-        "puts": puts,
-        "gone": list(outcome.gone),
-    }
-    for slot in reversed(in_order):
-        product = outcome.puts[slot]
-        about: dict[str, Any] = head if made[slot or step] == key else {}
-
-        def write(folder: Path, product: Any = product, about: dict[str, Any] = about) -> None:
-            about["about"] = keep_product(product, folder, run.extras)
-
-        run.store.put(made[slot or step], about, write)
-
-
-def _is_kept(store: Store, key: str) -> bool:
-    if not store.has(key):
-        return False
-    kept = store.outcome(key)
-    return "puts" in kept and all(store.has(put["key"]) for put in kept["puts"].values())
-
-
-def _run_step(step: Step, run: _Running) -> StepState:
+def _run_step(step: Step, run: Running) -> StepState:
     begun = time.perf_counter()
     kind, params = checked_params(step)
-    resolved = _resolved(params, run)
-    said, load, named = _inputs(kind, params, run)
+    resolved = resolved_values(params, run)
+    found_in = found_inputs(kind, params, run)
     values = {place: q.value for place, q in resolved.items()}
-    key = step_key(kind, step.id, params, values, said)
-    cached = _is_kept(run.store, key)
+    key = step_key(kind, step.id, params, values, found_in.said)
+    cached = is_kept(run.store, key)
     if not cached:
-        products = {place: load_product(run.store.folder(k)) for place, k in load.items()}
+        products = {place: load_product(run.store.folder(k)) for place, k in found_in.load.items()}
         blobs = run.store
-        outcome = kind.run(params, Inputs(step.id, products, run.recipe.unit, values, named, blobs.read_blob))
-        _keep(key, step.id, outcome, run)
+        outcome = kind.run(params, Inputs(step.id, products, run.recipe.unit, values, found_in.parts, blobs.read_blob))
+        keep(key, step.id, outcome, run.store, run.extras)
     kept = run.store.outcome(key)
     problems = tuple(Problem.model_validate(p) for p in kept["problems"])
     problems = tuple(p.model_copy(update={"where": p.where.model_copy(update={"step": step.id})}) for p in problems)
@@ -270,7 +100,7 @@ def _run_step(step: Step, run: _Running) -> StepState:
     )
 
 
-def _settle(own: Step, key: str, facts: dict[str, Any], run: _Running) -> dict[str, ValueState]:
+def _settle(own: Step, key: str, facts: dict[str, Any], run: Running) -> dict[str, ValueState]:
     """From here on a step's product is what another one has settled, under its own id and name."""
     run.keys[own.id] = key
     agreed = quantities(KINDS[own.kind], facts["regions"][own.id], {})
@@ -278,7 +108,7 @@ def _settle(own: Step, key: str, facts: dict[str, Any], run: _Running) -> dict[s
     return {n: _state(q) for n, q in agreed.items()}
 
 
-def _let_go(gone: list[str], into: str, step: Step, run: _Running) -> None:
+def _let_go(gone: list[str], into: str, step: Step, run: Running) -> None:
     """Scans and bodies that went into another one: nothing below can use them any more."""
     for id in gone:
         for what, present in run.states.items():
@@ -292,14 +122,14 @@ def _state(q: Quantity) -> ValueState:
     return ValueState(value=q.value, length=q.length, angle=q.angle, mark=q.mark)
 
 
-def _spoilt(step: Step, run: _Running) -> set[str]:
+def _spoilt(step: Step, run: Running) -> set[str]:
     """The bodies that a failed step was to change: what comes later would build on a body that lacks it."""
     if step.params.get("operation") == "new":
         return set()
     return {leaf.said["id"] for leaf in plain_leaves(step.params) if leaf.what == "ref"} & set(run.bodies)
 
 
-def _still_to_do(stage: str, run: _Running) -> None:
+def _still_to_do(stage: str, run: Running) -> None:
     """Raises the problem of a stage that has ended a child before: it is not tried again in this build."""
     if stage in run.ended:
         raise ContourError.of(Problem.model_validate(run.ended[stage]))
@@ -328,7 +158,7 @@ def _as_problem(raised: Exception) -> ContourError:
     )
 
 
-def _walk(run: _Running, report: Report) -> list[StepState]:
+def _walk(run: Running, report: Report) -> list[StepState]:
     states = []
     steps = run.recipe.steps
     for index, step in enumerate(steps):
@@ -367,7 +197,7 @@ def _walk(run: _Running, report: Report) -> list[StepState]:
     return states
 
 
-def _named_values(run: _Running) -> tuple[dict[str, ValueState], list[Problem]]:
+def _named_values(run: Running) -> tuple[dict[str, ValueState], list[Problem]]:
     found: dict[str, ValueState] = {}
     problems = []
     for value in run.recipe.values:
@@ -379,7 +209,7 @@ def _named_values(run: _Running) -> tuple[dict[str, ValueState], list[Problem]]:
     return found, problems
 
 
-def _body_states(run: _Running) -> tuple[BodyState, ...]:
+def _body_states(run: Running) -> tuple[BodyState, ...]:
     names = {s.id: s.name for s in run.recipe.steps}
     looks = {b.id: b for b in run.recipe.bodies}
     out = []
@@ -394,7 +224,9 @@ def _body_states(run: _Running) -> tuple[BodyState, ...]:
                 key=key,
                 volume=about.get("volume", 0.0),
                 area=about.get("area", 0.0),
-                faces=tuple({"name": f["name"], "kind": f["kind"]} for f in about.get("face_list", ())),
+                faces=tuple(
+                    {"name": f["name"], "kind": f["kind"]} for f in read_topology(run.store.folder(key))["faces"]
+                ),
             )
         )
     return tuple(out)
@@ -417,7 +249,7 @@ def build(
     `report` hears of every step as it starts and ends, of the fit of a fixed sample, then of the full one, then of
     what each step did to it. `extras`: what is wanted of new products beside themselves.
     """
-    run = _Running(recipe, store, Scope(recipe), extras, ended=ended or {})
+    run = Running(recipe, store, Scope(recipe), extras, ended=ended or {})
     problems: list[Problem] = []
     raw: dict[str, str] = {}
     for evidence in recipe.scans:
@@ -452,7 +284,7 @@ def build(
 
 
 def _unless_it_fails(
-    stage: Callable[[BuildResult, _Running, Report], BuildResult], result: BuildResult, run: _Running, report: Report
+    stage: Callable[[BuildResult, Running, Report], BuildResult], result: BuildResult, run: Running, report: Report
 ) -> BuildResult:
     """What is worked out beside the geometry may fail without taking it along."""
     name = stage.__name__.removeprefix("_with_")
@@ -465,7 +297,7 @@ def _unless_it_fails(
         return result.model_copy(update={"problems": (*result.problems, problem)})
 
 
-def _with_health(result: BuildResult, run: _Running, report: Report) -> BuildResult:
+def _with_health(result: BuildResult, run: Running, report: Report) -> BuildResult:
     report({"event": "health", "name": "looking for defects of the scans"})
     health = {
         e.id: ensure_health(run.store, run.scans[e.id], load_product(run.store.folder(run.scans[e.id])).scan, e)
@@ -477,7 +309,7 @@ def _with_health(result: BuildResult, run: _Running, report: Report) -> BuildRes
     return result
 
 
-def _with_fit(result: BuildResult, run: _Running, report: Report) -> BuildResult:
+def _with_fit(result: BuildResult, run: Running, report: Report) -> BuildResult:
     recipe, store = run.recipe, run.store
     part = next((e for e in recipe.scans if e.role == "part" and e.id in run.scans), None)
     if not run.bodies or part is None:

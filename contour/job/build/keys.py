@@ -16,7 +16,7 @@ from contour.mesh.prepare import PREPARE_VERSION
 from contour.products import PRODUCTS
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.params import put_at, walk
-from contour.recipe.reference import FaceRef, Ref
+from contour.recipe.reference import PartRef, Ref
 from contour.recipe.registry import StepKind
 from contour.recipe.values import Value
 
@@ -46,7 +46,7 @@ def _plain(params: BaseModel) -> dict[str, Any]:
     """Parameters without what is said elsewhere: references by the keys of what they mean, formulas by their value."""
     plain = params.model_dump(mode="json")
     for leaf in walk(params):
-        if isinstance(leaf.value, Value | Ref | FaceRef):
+        if isinstance(leaf.value, Value | Ref | PartRef):
             put_at(plain, leaf.place, None)
     return plain
 

@@ -7,7 +7,7 @@ from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
-from contour.job.build.build import checked_params
+from contour.job.build.inputs import checked_params
 from contour.job.build.result import ValueState
 from contour.job.build.scope import Scope, commit_values
 from contour.job.edits.relations import late_placement, order_problem

@@ -9,20 +9,21 @@ from contour.job.build.scope import used_names
 from contour.recipe.naming import slug
 from contour.recipe.params import plain_leaves
 from contour.recipe.recipe import Recipe, Step
-from contour.solid.resolve import roots
+from contour.solid.topology.resolve import roots, split_name
 from contour.steps import KINDS
 
 __all__ = ["dependents", "late_placement", "needs", "order_problem", "pointed"]
 
 
 def pointed(params: Any) -> Iterator[str]:
-    """Ids, and the first eight characters of ids in face names, that plain parameters point to."""
+    """Ids, and the first eight characters of ids in names of parts, that plain parameters point to."""
     for leaf in plain_leaves(params):
         if leaf.what == "ref":
             yield leaf.said["id"]
-        elif leaf.what == "face":
-            yield leaf.said["body"]
-            yield from (root.partition(".")[0] for root in roots(leaf.said["name"]))
+        elif leaf.what == "part":
+            yield leaf.of
+            sides = split_name(split_name(leaf.called, "@")[0], "|")
+            yield from (root.partition(".")[0] for side in sides for root in roots(side))
 
 
 def needs(recipe: Recipe) -> dict[str, set[str]]:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from contour.check.deviation import deviations
 from contour.geometry.rigid import inverse
-from contour.job.build.build import checked_params
+from contour.job.build.inputs import checked_params
 from contour.job.build.result import BuildResult
 from contour.job.build.store import Store
 from contour.mesh.exact import load_exact

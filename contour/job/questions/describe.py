@@ -8,16 +8,16 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from contour.job.build.build import checked_params
 from contour.job.build.file import load_job_file
+from contour.job.build.inputs import checked_params
 from contour.job.build.scope import Scope
 from contour.metrology.reading import all_readings
+from contour.products import part_label
 from contour.recipe.fields import FieldSpec, fields_of
 from contour.recipe.formula import format_length
 from contour.recipe.params import dimension_at, refs_in, values_in
 from contour.recipe.problem import ContourError
-from contour.recipe.reference import FaceRef
-from contour.solid.resolve import face_label
+from contour.recipe.reference import PartRef
 from contour.steps import KINDS
 
 __all__ = ["kinds_reference", "show_job", "step_kinds"]
@@ -119,7 +119,7 @@ def show_job(path: Path) -> dict[str, Any]:
             kind, params = checked_params(step)
             row["values"] = [_value(p, kind.params, v, recipe, scope) for p, v in values_in(params).items()]
             row["refers_to"] = {
-                place: face_label(r.name, short) if isinstance(r, FaceRef) else names.get(r.id, f"lost: {r.id[:8]}")
+                place: part_label(r, short) if isinstance(r, PartRef) else names.get(r.id, f"lost: {r.id[:8]}")
                 for place, r in refs_in(params).items()
             }
             for p, v in values_in(params).items():

@@ -2,7 +2,23 @@
 
 from contour.recipe.reference.axis import AxisRef
 from contour.recipe.reference.body import BodyRef
-from contour.recipe.reference.model import FaceRef, Points, Ref, ReferenceKind, ScanSpot
+from contour.recipe.reference.chain import EdgesRef
+from contour.recipe.reference.model import (
+    PARTS,
+    Candidate,
+    ChainRef,
+    EdgeRef,
+    EntityRef,
+    FaceRef,
+    PartRef,
+    PartResolver,
+    Points,
+    ProfileRef,
+    Ref,
+    ReferenceKind,
+    ScanSpot,
+    VertexRef,
+)
 from contour.recipe.reference.place import PlaceRef
 from contour.recipe.reference.plane import PlaneRef
 from contour.recipe.reference.point import PointRef
@@ -13,14 +29,23 @@ from contour.recipe.reference.surface import SurfaceRef
 from contour.recipe.registry import found_in
 
 __all__ = [
+    "PARTS",
     "REFERENCES",
     "AxisRef",
     "BodyRef",
+    "Candidate",
+    "ChainRef",
+    "EdgeRef",
+    "EdgesRef",
+    "EntityRef",
     "FaceRef",
+    "PartRef",
+    "PartResolver",
     "PlaceRef",
     "PlaneRef",
     "PointRef",
     "Points",
+    "ProfileRef",
     "Ref",
     "ReferenceKind",
     "RegionRef",
@@ -28,6 +53,7 @@ __all__ = [
     "ScanSpot",
     "SketchRef",
     "SurfaceRef",
+    "VertexRef",
 ]
 
 REFERENCES: dict[str, ReferenceKind] = found_in(__name__, list(__path__), ReferenceKind)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from contour.recipe.reference.model import FaceRef, Points, Ref, ReferenceKind
+from contour.recipe.reference.model import EdgeRef, FaceRef, Points, Ref, ReferenceKind
 
 __all__ = ["KIND", "AxisRef"]
 
@@ -14,7 +14,7 @@ KIND = ReferenceKind(
     accepts=("axis", "region"),
     layer="surfaces",
     shapes=("cylinder", "cone", "torus"),
-    faces=True,
-    needs="a construction axis, a round region or a round face",
+    parts=("face", "edge"),
+    needs="a construction axis, a round region, a round face, or a straight or round edge",
 )
-AxisRef = Annotated[Ref | FaceRef, Points(KIND)]
+AxisRef = Annotated[Ref | FaceRef | EdgeRef, Points(KIND)]

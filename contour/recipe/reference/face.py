@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from contour.recipe.reference.model import FaceRef, ReferenceKind
+from contour.recipe.reference.model import ReferenceKind
 
-__all__ = ["KIND", "FaceRef"]
+__all__ = ["KIND"]
 
-KIND = ReferenceKind("face", "a face", accepts=("body",), layer="faces", faces=True, needs="a face of a body")
+KIND = ReferenceKind("face", "a face", accepts=("body",), layer="faces", parts=("face",), needs="a face of a body")

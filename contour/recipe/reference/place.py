@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from contour.recipe.reference.model import FaceRef, Points, Ref, ReferenceKind
+from contour.recipe.reference.model import EdgeRef, FaceRef, Points, Ref, ReferenceKind, VertexRef
 
 __all__ = ["KIND", "PlaceRef"]
 
@@ -13,7 +13,7 @@ KIND = ReferenceKind(
     "a place",
     accepts=("plane", "axis", "point", "region", "sketch"),
     layer="surfaces",
-    faces=True,
-    needs="a plane, axis, point, region, sketch or face",
+    parts=("face", "edge", "vertex"),
+    needs="a plane, axis, point, region, sketch, face, edge or corner",
 )
-PlaceRef = Annotated[Ref | FaceRef, Points(KIND)]
+PlaceRef = Annotated[Ref | FaceRef | EdgeRef | VertexRef, Points(KIND)]

@@ -14,7 +14,7 @@ KIND = ReferenceKind(
     accepts=("plane", "region", "sketch"),
     layer="surfaces",
     shapes=("plane",),
-    faces=True,
+    parts=("face",),
     needs="a construction plane, a plane region, a sketch's plane or a flat face",
 )
 PlaneRef = Annotated[Ref | FaceRef, Points(KIND)]

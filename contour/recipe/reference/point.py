@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from contour.recipe.reference.model import FaceRef, Points, Ref, ReferenceKind
+from contour.recipe.reference.model import EdgeRef, FaceRef, Points, Ref, ReferenceKind, VertexRef
 
 __all__ = ["KIND", "PointRef"]
 
@@ -14,7 +14,7 @@ KIND = ReferenceKind(
     accepts=("point", "region"),
     layer="spots",
     shapes=("sphere",),
-    faces=True,
-    needs="a construction point or a ball region",
+    parts=("face", "edge", "vertex"),
+    needs="a construction point, a ball region, a corner, or a round edge's centre",
 )
-PointRef = Annotated[Ref | FaceRef, Points(KIND)]
+PointRef = Annotated[Ref | FaceRef | EdgeRef | VertexRef, Points(KIND)]

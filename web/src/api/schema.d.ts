@@ -1631,8 +1631,8 @@ export interface components {
         };
         /**
          * FieldSpec
-         * @description One field. dimension: of a value · options: of a choice · reference: kind of what a ref or refs points to · faces: a face of a
-         *     body serves as well · fallback: what stands there when nothing is said · when: shown only while the fields named
+         * @description One field. dimension: of a value · options: of a choice · reference: kind of what a ref or refs points to · ids: whole things serve ·
+         *     parts: kinds of parts that serve · fallback: what stands there when nothing is said · when: shown only while the fields named
          *     have one of the values given · fold: title of the fold it is put away in · main: shown, and edited, in the step's row ·
          *     fields: of a group, or of each of several rows.
          */
@@ -1661,10 +1661,15 @@ export interface components {
             /** Reference */
             reference?: string | null;
             /**
-             * Faces
+             * Ids
              * @default false
              */
-            faces: boolean;
+            ids: boolean;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
             /**
              * Optional
              * @default false
@@ -1735,8 +1740,8 @@ export interface components {
             accepts: string[];
             /** Shapes */
             shapes: string[];
-            /** Faces */
-            faces: boolean;
+            /** Parts */
+            parts: string[];
             /** Layer */
             layer: string;
             /** Needs */
@@ -2365,10 +2370,10 @@ export interface components {
         Recipe: {
             /**
              * Schema Version
-             * @default 5
+             * @default 6
              * @constant
              */
-            schema_version: 5;
+            schema_version: 6;
             /** Name */
             name: string;
             /**
@@ -3851,28 +3856,37 @@ export interface components {
             /** Place */
             place: string;
         };
-        /** FaceOut */
-        FaceOut: {
+        /**
+         * PartOut
+         * @description A part that may be meant. `ref` is the reference to it, as it goes into the step's parameters; area in mm², length in mm.
+         */
+        PartOut: {
             /** Name */
             name: string;
             /** Label */
             label: string;
             /** Kind */
             kind: string;
-            /** Area */
-            area: number;
             /** Centre */
             centre: [
                 number,
                 number,
                 number
-            ];
+            ] | null;
             /** Kin */
             kin: boolean;
+            /** Area */
+            area?: number | null;
+            /** Length */
+            length?: number | null;
+            /** Ref */
+            ref: {
+                [key: string]: unknown;
+            };
         };
         /**
          * RepairOut
-         * @description Where a lost reference pointed, and what could be meant instead: faces, or steps.
+         * @description Where a lost reference pointed, and what could be meant instead: parts of the same whole, or steps.
          */
         RepairOut: {
             /** Wanted */
@@ -3885,10 +3899,10 @@ export interface components {
                 number,
                 number
             ] | null;
-            /** Body */
-            body: string | null;
-            /** Faces */
-            faces: components["schemas"]["FaceOut"][];
+            /** Whole */
+            whole: string | null;
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
             /** Steps */
             steps: {
                 [key: string]: string;
@@ -4875,9 +4889,14 @@ export interface components {
         };
         /**
          * TakenLoop
-         * @description One polyline of the section with its pieces in order.
+         * @description One polyline of the section with its pieces in order. name: what its profile is called for good, whichever pieces it loses.
          */
         TakenLoop: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
             /** Closed */
             closed: boolean;
             /**

@@ -3,7 +3,7 @@ import { Button } from "antd";
 import { useEffect } from "react";
 import { api, got } from "../api/client";
 import { Glyph } from "../ui/Glyph";
-import { area } from "../units";
+import { area, length, type Unit } from "../units";
 import { goTo } from "../view/stage";
 import { useBench } from "./context";
 import { withPlace } from "./stepValues";
@@ -16,6 +16,14 @@ function said(place: string): string {
   if (!found) return place.replaceAll("_", " ");
   const one = found[1]!.replace(/s$/, "");
   return `${found[3] ? `${found[3]} of ` : ""}${one} ${Number(found[2]) + 1}`;
+}
+
+type Spot = [number, number, number];
+
+/** How large a part is: a face by its area, an edge by its length. */
+function sizeOf(part: { area?: number | null; length?: number | null }, unit: Unit): string {
+  if (part.area != null) return area(part.area, unit);
+  return part.length != null ? length(part.length, unit) : "";
 }
 
 /** A lost or ambiguous reference: where it pointed, and what can be meant instead. */
@@ -36,7 +44,7 @@ export function RepairSheet({ step: id, place }: { step: string; place: string }
   });
   const states = job.build.result?.steps ?? [];
   const before = states[states.findIndex((s) => s.id === id) - 1];
-  const key = data?.body ? (before?.after[data.body] ?? null) : null;
+  const key = data?.whole ? (before?.after[data.whole] ?? null) : null;
   const faces = useFaces(key);
   // The step chooses among what stands above it: that is what should be seen.
   const above = before?.id ?? null;
@@ -53,7 +61,7 @@ export function RepairSheet({ step: id, place }: { step: string; place: string }
   };
   const face = (name: string) => {
     const f = faces.find((x) => x.name === name);
-    return f && { body: data!.body!, name: f.name, kind: f.kind, beside: f.beside, place: f.centre };
+    return f && { body: data!.whole!, name: f.name, kind: f.kind, beside: f.beside, place: f.centre };
   };
   const hint = `Click the face that '${step.name}' should use`;
   return (
@@ -76,17 +84,17 @@ export function RepairSheet({ step: id, place }: { step: string; place: string }
             )}
           </div>
           <div className="field-label">It could be</div>
-          {data.faces.length + data.steps.length === 0 && <p className="quiet">Nothing above this step fits.</p>}
+          {data.parts.length + data.steps.length === 0 && <p className="quiet">Nothing above this step fits.</p>}
           <ul className="offers">
-            {data.faces.map((f) => (
-              <li key={f.name} onMouseEnter={() => set({ offered: { body: data.body!, name: f.name } })}>
+            {data.parts.map((f) => (
+              <li key={f.name} onMouseEnter={() => set({ offered: { body: data.whole!, name: f.name } })}>
                 <Glyph kind={f.kind} />
-                <button type="button" className="step-name" onClick={() => goTo(f.centre as [number, number, number])}>
+                <button type="button" className="step-name" onClick={() => f.centre && goTo(f.centre as Spot)}>
                   {f.label}
                   {f.kin && <small className="quiet"> · comes from it</small>}
                 </button>
-                <span className="figures">{area(f.area, unit)}</span>
-                <Button size="small" onClick={() => void use(face(f.name))}>
+                <span className="figures">{sizeOf(f, unit)}</span>
+                <Button size="small" onClick={() => void use(f.ref)}>
                   Use
                 </Button>
               </li>

@@ -128,8 +128,8 @@ describe("repair", () => {
       wanted: "sketch",
       old: "Old outline",
       place: null,
-      body: null,
-      faces: [],
+      whole: null,
+      parts: [],
       steps: [{ id: "o", name: "Plate" }],
     }));
     const edit = onBench(<RepairSheet step="x" place="sketch" />);
@@ -137,5 +137,22 @@ describe("repair", () => {
     await userEvent.click(screen.getByRole("button", { name: "Use" }));
     expect(edit).toHaveBeenCalledWith({ op: "set-params", step: "x", params: { sketch: { id: "o" } } });
     await waitFor(() => expect(useTool.getState().step).toBe("x"));
+  });
+
+  it("a lost edge: what comes from it is said with its length, and the reference is taken as the server gives it", async () => {
+    const ref = { body: "x", edge: "x.end[p1]|x.side[e2]", kind: "line", ends: [], place: [1, 2, 3] };
+    answering(() => ({
+      wanted: "edge",
+      old: "edge between Block, end and Block, side e1",
+      place: null,
+      whole: "x",
+      parts: [{ name: ref.edge, label: "edge 2", kind: "line", centre: [1, 2, 3], kin: true, length: 12.5, ref }],
+      steps: [],
+    }));
+    const edit = onBench(<RepairSheet step="x" place="edge" />);
+    expect(await screen.findByText(/comes from it/)).toBeInTheDocument();
+    expect(screen.getByText(/12\.50? mm/)).toBeInTheDocument();
+    await userEvent.click(screen.getByRole("button", { name: "Use" }));
+    expect(edit.mock.calls[0]![0]).toMatchObject({ op: "set-params", step: "x", params: { edge: ref } });
   });
 });

@@ -60,7 +60,7 @@ export function PlaceField({ field, value, spot, offers, onChange }: Props) {
             title="a surface of the scan (kept as a region) or a face of a body"
             onClick={() =>
               pick(surfaceHint, {
-                ...(field.faces ? { face: (f) => set(f) } : {}),
+                ...(field.parts?.includes("face") ? { face: (f) => set(f) } : {}),
                 region: (id) => set({ id }),
               })
             }

@@ -91,7 +91,7 @@ describe("on the bench", () => {
   it("a place is chosen from the list, or waits for one pick in the view and takes it", async () => {
     const given: Record<string, unknown>[] = [];
     const asked = answering(({ url }) => (url.includes("/spot") ? { facet: 7, weights: [1, 0, 0] } : []));
-    const first = field("first", { type: "ref", reference: "place", optional: true, faces: true });
+    const first = field("first", { type: "ref", reference: "place", optional: true, ids: true, parts: ["face"] });
     onBench(
       <PlaceField
         field={first}

@@ -126,7 +126,8 @@ export const field = (name: string, part: Partial<Field>): Field => ({
   dimension: null,
   options: [],
   reference: null,
-  faces: false,
+  ids: false,
+  parts: [],
   optional: false,
   needed: false,
   fallback: null,
@@ -155,7 +156,7 @@ const to = (id: string, label: string, accepts: string[], layer: string, shapes:
   accepts,
   layer,
   shapes,
-  faces: false,
+  parts: [],
   needs: "",
 });
 

@@ -1,0 +1,114 @@
+"""What is kept of a body's faces, edges and corners beside its shape: ``topology.json``, read without the kernel."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepLib import BRepLib
+from OCP.GCPnts import GCPnts_AbscissaPoint
+from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_Shape
+from OCP.gp import gp_Pnt, gp_Vec
+from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
+from OCP.TopExp import TopExp
+from OCP.TopoDS import TopoDS, TopoDS_Edge
+
+from contour.solid.face_geometry import array
+from contour.solid.facts import face_facts
+from contour.solid.shape import NamedShape, edge_faces, edges, owners_of, shape_map
+from contour.solid.topology.edges import borders_of, corner_names, edge_names
+
+__all__ = ["topology_rows"]
+
+_SMOOTH_DEG = 1.0  # edges and faces that turn by less run on into one another
+_CURVES = {
+    GeomAbs_CurveType.GeomAbs_Line: "line",
+    GeomAbs_CurveType.GeomAbs_Circle: "circle",
+    GeomAbs_CurveType.GeomAbs_Ellipse: "ellipse",
+}
+
+
+def _rounded(p: Any, digits: int = 5) -> list[float]:
+    return [round(float(x), digits) for x in p]
+
+
+def _edge_row(edge: TopoDS_Edge) -> tuple[dict[str, Any], list[tuple[int, Any]]]:
+    """kind, length, a place in its middle, for lines the direction, for circles centre, axis and radius (mm); and the unit
+    tangents out of its ends, each with the number of the end (0 first, 1 last)."""
+    curve = BRepAdaptor_Curve(edge)
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    kind = _CURVES.get(curve.GetType(), "curve")
+    row: dict[str, Any] = {"kind": kind, "length": round(float(GCPnts_AbscissaPoint.Length_s(curve)), 5)}
+    row["centre"] = _rounded(array(curve.Value((first + last) / 2)))
+    if kind == "line":
+        row["axis"] = _rounded(array(curve.Line().Direction()), 7)
+    elif kind == "circle":
+        circle = curve.Circle()
+        row["origin"], row["axis"] = _rounded(array(circle.Location())), _rounded(array(circle.Axis().Direction()), 7)
+        row["radius"] = round(circle.Radius(), 5)
+    tangents = []
+    for end, t in enumerate((first, last)):
+        p, d = gp_Pnt(), gp_Vec()
+        curve.D1(t, p, d)
+        size = d.Magnitude()
+        if size > 1e-12:
+            tangents.append((end, array(d) / size * (1 if end == 0 else -1)))
+    return row, tangents
+
+
+def _smooth(edge: TopoDS_Edge, owners: list[Any]) -> bool:
+    """Whether the two faces run into one another there without an edge to be felt."""
+    if len(owners) != 2:
+        return len(owners) == 1
+    if BRep_Tool.HasContinuity_s(edge, owners[0], owners[1]):
+        return bool(BRep_Tool.Continuity_s(edge, owners[0], owners[1]) != GeomAbs_Shape.GeomAbs_C0)
+    found = BRepLib.ContinuityOfFaces_s(edge, owners[0], owners[1], np.radians(_SMOOTH_DEG))
+    return bool(found != GeomAbs_Shape.GeomAbs_C0)
+
+
+def topology_rows(named: NamedShape) -> dict[str, list[dict[str, Any]]]:
+    """faces as :func:`contour.solid.facts.face_facts` tells them · edges: name, kind, places of the faces on both sides and of
+    those at its ends, length, centre, whether it is smooth, and the edges that run on from it without a bend · vertices: name,
+    faces, centre. In the kernel's order; mm."""
+    shape = named.shape
+    borders = borders_of(named)
+    around = edge_faces(shape)
+    corner_map = shape_map(shape, TopAbs_ShapeEnum.TopAbs_VERTEX)
+    rows: list[dict[str, Any]] = []
+    leaving: dict[int, list[tuple[int, Any]]] = {}  # corner -> edges that leave it, with their unit directions
+    for i, (edge, name) in enumerate(zip(edges(shape), edge_names(named, borders), strict=True)):
+        sides = borders.edges[i]
+        at_ends = sorted({f for v in borders.ends[i] for f in borders.corners[v]} - set(sides))
+        row: dict[str, Any] = {"name": name, "faces": list(sides), "ends": at_ends, "next": []}
+        rows.append(row)
+        if BRep_Tool.Degenerated_s(edge):
+            rows[-1] |= {"kind": "pole", "length": 0.0, "smooth": True}
+            continue
+        more, tangents = _edge_row(edge)
+        row |= more | {"smooth": _smooth(edge, owners_of(around, around.FindIndex(edge)))}
+        # As the curve runs, not as the edge is turned: the first corner of the forward edge is where its parameter begins.
+        forward = TopoDS.Edge(edge.Oriented(TopAbs_Orientation.TopAbs_FORWARD))
+        tips = (TopExp.FirstVertex_s(forward), TopExp.LastVertex_s(forward))
+        for end, away in tangents:
+            corner = corner_map.FindIndex(tips[end])
+            if corner:
+                leaving.setdefault(corner, []).append((i, away))
+    _run_on(rows, leaving)
+    vertices = []
+    for k, name in enumerate(corner_names(named, borders)):
+        p = BRep_Tool.Pnt_s(TopoDS.Vertex(corner_map.FindKey(k + 1)))
+        vertices.append({"name": name, "faces": list(borders.corners[k]), "centre": _rounded(array(p))})
+    return {"faces": face_facts(named), "edges": rows, "vertices": vertices}
+
+
+def _run_on(rows: list[dict[str, Any]], leaving: dict[int, list[tuple[int, Any]]]) -> None:
+    """At each corner, the sharp edges that go on in the direction another one comes from."""
+    limit = -np.cos(np.radians(_SMOOTH_DEG))
+    for met in leaving.values():
+        sharp = [(i, d) for i, d in met if not rows[i]["smooth"]]
+        for i, a in sharp:
+            on = [k for k, b in sharp if k != i and float(a @ b) < limit]
+            if len(on) == 1 and on[0] not in rows[i]["next"]:
+                rows[i]["next"].append(on[0])
