@@ -15,6 +15,7 @@ from bench.store import store
 from bench.work import build_missing
 from contour.job.build.keep import faces_of
 from contour.recipe.problem import ContourError
+from contour.recipe.recipe import short_names
 from contour.solid.topology.labels import face_label
 
 router = Router(tags=["products"])
@@ -74,7 +75,7 @@ def faces(request: HttpRequest, job_id: uuid.UUID, key: str) -> list[dict[str, A
     """Faces of a body in the order of the view's face numbers."""
     job = own_job(request.user, job_id)
     product_folder(job, key)
-    steps = {s.id[:8]: s.name for s in recipe_of(job).steps}
+    steps = short_names(recipe_of(job))
     return [{**f, "label": face_label(f["name"], steps)} for f in faces_of(store(), key)]
 
 

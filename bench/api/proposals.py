@@ -29,7 +29,7 @@ from contour.products import load_product, part_label, product_kind_of
 from contour.recipe.formula import Mark, evaluate
 from contour.recipe.params import dimension_at, reference_at, refs_in
 from contour.recipe.problem import ContourError
-from contour.recipe.recipe import dump_recipe
+from contour.recipe.recipe import dump_recipe, short_names
 from contour.recipe.reference import Ref
 from contour.steps import KINDS
 
@@ -200,7 +200,7 @@ def repair(request: HttpRequest, job_id: uuid.UUID, step: str, place: str) -> di
     ref = refs_in(params).get(place)
     if ref is None:
         raise ContourError("not-found", "the step has no such reference", got=place)
-    steps = {s.id[:8]: s.name for s in recipe.steps}
+    steps = short_names(recipe)
     above = recipe.steps[: [s.id for s in recipe.steps].index(step)]
     if isinstance(ref, Ref):
         wanted = reference_at(kind.params, place)

@@ -34,6 +34,7 @@ Code = Literal[
     "outline-changed",
     "ref-lost",
     "self-crossing",
+    "swallowed",
     "stale-revision",
     "step-blocked",
     "time-limit",

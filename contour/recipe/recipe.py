@@ -18,7 +18,7 @@ from contour.recipe.problem import ContourError, Where
 from contour.recipe.strict import Strict
 from contour.recipe.values import Value
 
-__all__ = ["BodyLook", "NamedValue", "Probe", "Recipe", "Step", "dump_recipe", "load_recipe"]
+__all__ = ["BodyLook", "NamedValue", "Probe", "Recipe", "Step", "dump_recipe", "load_recipe", "short_names"]
 
 
 class NamedValue(Strict):
@@ -116,6 +116,11 @@ class Recipe(Strict):
             if step.id == step_id:
                 return step
         raise ContourError("not-found", "the job has no such step", where=Where(step=step_id))
+
+
+def short_names(recipe: Recipe) -> dict[str, str]:
+    """Names of steps by the first eight characters of their ids, which lasting names begin with."""
+    return {s.id[:8]: s.name for s in recipe.steps}
 
 
 def dump_recipe(recipe: Recipe) -> str:

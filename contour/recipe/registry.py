@@ -6,14 +6,25 @@ import importlib
 import pkgutil
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import Any, Generic, Protocol, TypeVar
+from typing import Any, Generic, Literal, Protocol, TypeVar
 
 from pydantic import BaseModel
 
 from contour.recipe.formula import LengthUnit
 from contour.recipe.problem import ContourError, Problem, Where
 
-__all__ = ["OWN", "Inputs", "Outcome", "PresentPart", "Product", "StepKind", "found_in"]
+__all__ = [
+    "OWN",
+    "Handle",
+    "HandleKind",
+    "Inputs",
+    "Outcome",
+    "PresentPart",
+    "Product",
+    "Start",
+    "StepKind",
+    "found_in",
+]
 
 P = TypeVar("P", bound=BaseModel)
 T = TypeVar("T")
@@ -47,6 +58,7 @@ class Inputs:
     values: Mapping[str, float] = field(default_factory=dict)  # resolved, mm or degrees, by place
     parts: Mapping[str, PresentPart] = field(default_factory=dict)  # of a face, edge, entity …
     blob: Callable[[str], bytes] = lambda _: b""
+    steps: Mapping[str, str] = field(default_factory=dict)  # first eight characters of ids -> names, for messages alone
 
     def names(self, place: str) -> tuple[str, ...]:
         """Present names of a referenced part, several where it means several; raises ContourError (ref-lost, ref-ambiguous)."""
@@ -73,6 +85,33 @@ class Inputs:
         return name
 
 
+HandleKind = Literal["length", "angle", "radius", "point", "direction"]
+
+
+@dataclass(frozen=True, slots=True)
+class Handle:
+    """A grip in the view that drives a value. place: of the parameter · origin: where the value is nothing, mm · direction: the
+    way it grows, unit; of an angle the axis it turns about · per: mm that the grip moves when the value grows by 1 mm."""
+
+    place: str
+    origin: tuple[float, float, float]
+    direction: tuple[float, float, float]
+    kind: HandleKind = "length"
+    per: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Start:
+    """A selection that begins a kind of step. takes: kind of reference of what is selected · into: the parameter it goes into ·
+    shapes: of surface or curve, that it must have (empty: any) · least, most: how many there have to be."""
+
+    takes: str
+    into: str
+    shapes: tuple[str, ...] = ()
+    least: int = 1
+    most: int = 500
+
+
 @dataclass(frozen=True, slots=True)
 class Outcome:
     """What a step made, measured (`facts`) and has to say (`problems`, none of which stopped it).
@@ -86,6 +125,7 @@ class Outcome:
     facts: dict[str, Any] = field(default_factory=dict)
     problems: tuple[Problem, ...] = ()
     gone: tuple[str, ...] = ()
+    handles: tuple[Handle, ...] = ()
 
     @property
     def product(self) -> Any:
@@ -108,6 +148,7 @@ class StepKind(Generic[P]):
     measures: Mapping[str, str] = field(default_factory=dict)  # facts that formulas may use, and their dimension
     places: bool = False  # moves the scan as a whole: nothing that uses the scan otherwise may stand above it
     reads: Callable[[P], frozenset[str] | None] = lambda _: None  # places of references in use; none means all
+    starts: tuple[Start, ...] = ()  # selections that begin it, the likeliest first
 
 
 def found_in(package: str, path: list[str], of: type[T]) -> dict[str, T]:

@@ -26,8 +26,8 @@ from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.formula import LENGTH_UNITS, Quantity
 from contour.recipe.params import plain_leaves
 from contour.recipe.problem import ContourError, Problem
-from contour.recipe.recipe import Recipe, Step
-from contour.recipe.registry import Inputs
+from contour.recipe.recipe import Recipe, Step, short_names
+from contour.recipe.registry import Handle, Inputs
 from contour.solid.topology.parts import read_topology
 from contour.steps import KINDS
 
@@ -64,7 +64,12 @@ def _run_step(step: Step, run: Running) -> StepState:
     if not cached:
         products = {place: load_product(run.store.folder(k)) for place, k in found_in.load.items()}
         blobs = run.store
-        outcome = kind.run(params, Inputs(step.id, products, run.recipe.unit, values, found_in.parts, blobs.read_blob))
+        outcome = kind.run(
+            params,
+            Inputs(
+                step.id, products, run.recipe.unit, values, found_in.parts, blobs.read_blob, short_names(run.recipe)
+            ),
+        )
         keep(key, step.id, outcome, run.store, run.extras)
     kept = run.store.outcome(key)
     problems = tuple(Problem.model_validate(p) for p in kept["problems"])
@@ -91,6 +96,7 @@ def _run_step(step: Step, run: Running) -> StepState:
         key=key,
         facts=facts,
         problems=problems,
+        handles=tuple(Handle(**h) for h in kept.get("handles", ())),
         values={n: _state(q) for n, q in found.items()},
         settled=settled,
         after=dict(run.bodies),
@@ -126,7 +132,12 @@ def _spoilt(step: Step, run: Running) -> set[str]:
     """The bodies that a failed step was to change: what comes later would build on a body that lacks it."""
     if step.params.get("operation") == "new":
         return set()
-    return {leaf.said["id"] for leaf in plain_leaves(step.params) if leaf.what == "ref"} & set(run.bodies)
+    kind = KINDS.get(step.kind)
+    changes = kind is not None and kind.makes == "body"
+    pointed = {leaf.said["id"] for leaf in plain_leaves(step.params) if leaf.what == "ref"}
+    if changes and not pointed & set(run.bodies):  # it says what it changes by the parts it changes
+        pointed = {leaf.of for leaf in plain_leaves(step.params) if leaf.what == "part"}
+    return pointed & set(run.bodies)
 
 
 def _still_to_do(stage: str, run: Running) -> None:

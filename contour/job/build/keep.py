@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +24,7 @@ def keep(key: str, step: str, outcome: Outcome, store: Store, extras: Extras) ->
         "problems": [p.model_dump(mode="json") for p in outcome.problems],
         "puts": puts,
         "gone": list(outcome.gone),
+        "handles": [asdict(h) for h in outcome.handles],
     }
     for slot in reversed(in_order):
         product = outcome.puts[slot]

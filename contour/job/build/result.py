@@ -9,6 +9,7 @@ from typing_extensions import TypedDict
 
 from contour.job.build.fit import FitState
 from contour.recipe.problem import Problem
+from contour.recipe.registry import Handle
 
 __all__ = ["BodyState", "BuildResult", "Status", "StepState", "ValueState"]
 
@@ -38,6 +39,7 @@ class StepState(_Plain):
     key: str | None = None
     facts: dict[str, Any] = {}
     problems: tuple[Problem, ...] = ()
+    handles: tuple[Handle, ...] = ()  # where its values can be dragged
     values: dict[str, ValueState] = {}
     settled: dict[str, dict[str, ValueState]] = {}  # values of regions that this step has settled, by their id
     after: dict[str, str] = {}

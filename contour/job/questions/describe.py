@@ -17,6 +17,7 @@ from contour.recipe.fields import FieldSpec, fields_of
 from contour.recipe.formula import format_length
 from contour.recipe.params import dimension_at, refs_in, values_in
 from contour.recipe.problem import ContourError
+from contour.recipe.recipe import short_names
 from contour.recipe.reference import PartRef
 from contour.steps import KINDS
 
@@ -109,7 +110,7 @@ def show_job(path: Path) -> dict[str, Any]:
     recipe = load_job_file(path)
     scope = Scope(recipe)
     names = {s.id: s.name for s in recipe.steps} | {s.id: s.name for s in recipe.scans}
-    short = {s.id[:8]: s.name for s in recipe.steps}
+    short = short_names(recipe)
     steps = []
     for number, step in enumerate(recipe.steps, 1):
         row: dict[str, Any] = {"number": number, "name": step.name, "kind": step.kind, "enabled": step.enabled}

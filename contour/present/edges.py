@@ -1,0 +1,63 @@
+"""Edges that a step's references mean: single ones, chains, or all around a face, each with the place of its reference."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import TYPE_CHECKING
+
+from contour.products.body import BodyProduct
+from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import PartRef
+from contour.recipe.registry import Inputs
+
+if TYPE_CHECKING:
+    from contour.solid.shape import NamedShape
+
+__all__ = ["PlacedEdge", "body_of", "edges_at", "loaded"]
+
+PlacedEdge = tuple[str, str]  # name of the edge, place of the reference that means it
+
+
+def body_of(refs: Iterable[tuple[str, PartRef]]) -> str:
+    """Id of the body that parts belong to. Raises ContourError (bad-params) when there are none, or of several bodies."""
+    owners = {ref.owner: place for place, ref in refs}
+    if not owners:
+        raise ContourError(
+            "bad-params",
+            "no edge is chosen",
+            where=Where(param="edges"),
+            need="at least one edge",
+            remedy="pick edges of a body, or a face for all around it",
+        )
+    if len(owners) > 1:
+        raise ContourError(
+            "bad-params",
+            "the edges belong to several bodies",
+            where=Where(param=list(owners.values())[1]),
+            got=f"{len(owners)} bodies",
+            need="edges of one body",
+            remedy="make a step for each body",
+        )
+    return next(iter(owners))
+
+
+def edges_at(inputs: Inputs, body: NamedShape, places: Iterable[str]) -> list[PlacedEdge]:
+    """Every edge that the references at these places mean, each once. Raises ContourError (ref-lost, ref-ambiguous)."""
+    from contour.solid.edge_blends import edges_of_face
+
+    out: dict[str, str] = {}
+    for place in places:
+        names = inputs.names(place)
+        if inputs.parts[place].part == "face":
+            names = tuple(edges_of_face(body, names[0]))
+        for name in names:
+            out.setdefault(name, place)
+    return list(out.items())
+
+
+def loaded(inputs: Inputs, place: str) -> NamedShape:
+    """The body that a part's reference belongs to."""
+    from contour.solid.shape import NamedShape, read_shape
+
+    product: BodyProduct = inputs.products[place]
+    return NamedShape(read_shape(product.brep), product.names)

@@ -1,0 +1,74 @@
+"""An edge seen between its two faces: its middle, its direction, and the way into each face."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.gp import gp_Pnt, gp_Vec
+from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
+
+from contour.recipe.problem import ContourError
+from contour.solid.face_geometry import array, normal_at
+from contour.solid.shape import edge_faces, owners_of
+
+__all__ = ["EdgeFrame", "edge_frame"]
+
+Array = NDArray[np.float64]
+_REVERSED = TopAbs_Orientation.TopAbs_REVERSED
+
+
+@dataclass(frozen=True, slots=True)
+class EdgeFrame:
+    """middle (3,) mm · along (3,) unit · into: for each face the unit direction (3,) from the edge into it · normals: its outward
+    unit normal (3,) there · outer: whether the material lies inside the corner (a convex edge)."""
+
+    middle: Array
+    along: Array
+    into: tuple[Array, Array]
+    normals: tuple[Array, Array]
+    outer: bool
+
+
+def _as_it_runs(face: TopoDS_Face, edge: TopoDS_Edge) -> float:
+    """+1 when the face's border runs with the edge's curve, -1 against it."""
+    walk = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
+    while walk.More():
+        if walk.Current().IsSame(edge):
+            return -1.0 if walk.Current().Orientation() == _REVERSED else 1.0
+        walk.Next()
+    return 1.0
+
+
+def edge_frame(shape: TopoDS_Shape, edge: TopoDS_Edge) -> EdgeFrame:
+    """The frame of an edge of `shape` half-way along it. Raises ContourError (wrong-kind) for an edge with fewer than two faces."""
+    around = edge_faces(shape)
+    owners = owners_of(around, around.FindIndex(edge))
+    if len(owners) < 2:
+        raise ContourError(
+            "wrong-kind",
+            "the edge does not lie between two faces",
+            got=f"{len(owners)} face",
+            need="two faces",
+            remedy="choose another edge",
+        )
+    curve = BRepAdaptor_Curve(edge)
+    p, d = gp_Pnt(), gp_Vec()
+    curve.D1((curve.FirstParameter() + curve.LastParameter()) / 2, p, d)
+    middle, along = array(p), array(d) / max(d.Magnitude(), 1e-300)
+    into, normals = [], []
+    for face in owners[:2]:
+        outward = normal_at(face, middle)
+        if outward is None:
+            outward = np.cross(along, [0.0, 0.0, 1.0])
+        normal = outward * (-1.0 if face.Orientation() == _REVERSED else 1.0)
+        # The material of a face lies to the left of its border, seen from outside.
+        way = np.cross(normal, along) * _as_it_runs(face, edge)
+        normals.append(normal)
+        into.append(way / max(float(np.linalg.norm(way)), 1e-300))
+    outer = float(into[0] @ normals[1]) < 0
+    return EdgeFrame(middle, along, (into[0], into[1]), (normals[0], normals[1]), outer)

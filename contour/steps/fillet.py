@@ -1,0 +1,103 @@
+"""Fillet: edges of a body rounded, with one radius or several."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from contour.present.blends import swallowed
+from contour.present.edges import body_of, edges_at, loaded
+from contour.present.handles import edge_handle
+from contour.products.body import BodyProduct
+from contour.recipe.params import refs_in
+from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import EdgesRef, PartRef
+from contour.recipe.registry import Inputs, Outcome, Start, StepKind
+from contour.recipe.values import Length, Value
+
+__all__ = ["KIND", "Params"]
+
+
+class Row(BaseModel):
+    """Edges with a radius of their own."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    edges: list[EdgesRef] = Field(
+        min_length=1, max_length=500, description="edges, chains, or faces for all around them"
+    )
+    radius: Length = Field(description="of these edges")
+
+
+class Params(BaseModel):
+    """A fillet runs on along edges without a bend. An edge that is in two lists gets the radius of the later one."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    edges: list[EdgesRef] = Field(
+        min_length=1, max_length=500, description="edges, chains, or faces for all around them"
+    )
+    radius: Length = Field(default=Value(text="1 mm"), description="of the fillet")
+    more: list[Row] = Field(
+        default_factory=list,
+        max_length=50,
+        title="Other radii",
+        description="more edges, each list with its own radius",
+    )
+
+
+def _run(params: Params, inputs: Inputs) -> Outcome:
+    from contour.solid.edge_blends import Rounding, fillet
+    from contour.solid.shape import write_shape
+    from contour.solid.topology.edges import edges_named
+
+    refs = {place: ref for place, ref in refs_in(params).items() if isinstance(ref, PartRef)}
+    id = body_of(refs.items())
+    body = loaded(inputs, "edges[0]")
+    lists = [("radius", [p for p in refs if p.startswith("edges[")])]
+    lists += [(f"more[{i}].radius", [p for p in refs if p.startswith(f"more[{i}].")]) for i in range(len(params.more))]
+    taken: dict[str, tuple[str, str]] = {}  # edge -> place of its radius, place of its reference
+    for at, places in lists:
+        taken |= {name: (at, place) for name, place in edges_at(inputs, body, places)}
+    roundings = []
+    for at, _ in lists:
+        radius = inputs.values[at]
+        if radius < 1e-3:
+            raise ContourError(
+                "bad-params",
+                "a fillet needs a radius",
+                where=Where(param=at),
+                got=f"{radius:g} mm",
+                need="more than 0.001 mm",
+                remedy="type a radius",
+            )
+        own = [(name, place) for name, (of, place) in taken.items() if of == at]
+        roundings.append(Rounding(tuple(n for n, _ in own), radius, tuple(p for _, p in own)))
+    done = fillet(body, roundings, prefix=f"{inputs.step[:8]}.fillet", labels=inputs.steps)
+    handles = [
+        edge_handle(at, edges_named(body, r.names[:1])[0], body, kind="radius")
+        for (at, _), r in zip(lists, roundings, strict=True)
+        if r.names
+    ]
+    facts: dict[str, Any] = {"edges": len(taken), "blends": done.blends, "removed": -done.volume}
+    return Outcome(
+        {id: BodyProduct(write_shape(done.made.shape), done.made.names)},
+        facts,
+        problems=swallowed(done.swallowed, "fillet"),
+        handles=tuple(handles),
+    )
+
+
+KIND: StepKind[Params] = StepKind(
+    id="fillet",
+    title="Fillet",
+    help="Edges of a body rounded",
+    version=1,
+    makes="body",
+    params=Params,
+    key_value="radius",
+    run=_run,
+    measures={"removed": "volume", "volume": "volume", "area": "area"},
+    starts=(Start("edge", "edges"), Start("face", "edges")),
+)
