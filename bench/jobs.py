@@ -17,12 +17,15 @@ from contour.job.build.blobs import blobs_of
 from contour.job.build.result import BuildResult, ValueState
 from contour.job.build.scope import Scope
 from contour.job.edits.apply import Edit, Known, apply_edit
+from contour.job.edits.solid import AddSolid
 from contour.recipe.evidence.scan import ScanEvidence
-from contour.recipe.formula import Quantity
+from contour.recipe.evidence.solid import SolidEvidence
+from contour.recipe.formula import LENGTH_UNITS, Quantity
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import Recipe, dump_recipe, load_recipe
 
 __all__ = [
+    "add_solid_of",
     "begin_job",
     "duplicate",
     "edit_job",
@@ -78,6 +81,9 @@ def begin_job(user: AbstractBaseUser, upload: Upload, *, name: str, unit: str) -
         raise ContourError(
             "file-not-understood", "this scan was not read yet", remedy="wait for it, or drop another file"
         )
+    if upload.format in ("step", "iges"):
+        recipe = Recipe(name=name.strip() or "New job", unit="inch" if unit == "inch" else "mm")
+        return import_recipe(user, apply_edit(recipe, add_solid_of(upload, unit))[0])
     evidence = ScanEvidence(
         id=str(uuid.uuid4()),
         name=upload.name,
@@ -87,6 +93,24 @@ def begin_job(user: AbstractBaseUser, upload: Upload, *, name: str, unit: str) -
     )
     display = "inch" if unit == "inch" else "mm"
     return import_recipe(user, Recipe(name=name.strip() or "New job", unit=display, evidence=(evidence,)))
+
+
+def add_solid_of(upload: Upload, unit: str | None, role: str = "material", after: str | None = None) -> AddSolid:
+    """The edit that brings an uploaded file of solids in; `unit` none, or the one the file says, leaves it to the file."""
+    facts = upload.facts or {}
+    said = next((u for u, mm in LENGTH_UNITS.items() if abs(mm - facts.get("unit_mm", 1.0)) < 1e-9), None)
+    solid = SolidEvidence.model_validate(
+        {
+            "id": str(uuid.uuid4()),
+            "name": upload.name,
+            "blob": upload.blob,
+            "format": upload.format,
+            "unit": None if unit in (None, said) and not facts.get("doubt") else unit,
+        }
+    )
+    return AddSolid.model_validate(
+        {"op": "add-solid", "solid": solid, "step": str(uuid.uuid4()), "role": role, "after": after}
+    )
 
 
 def _locked(job: Job, version: int) -> Job:

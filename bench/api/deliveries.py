@@ -14,6 +14,7 @@ from bench.jobs import head_build, own_job, recipe_of
 from bench.models import Task
 from bench.work import delivery_path, enqueue
 from contour.job.build.file import safe_name
+from contour.job.build.result import deliverable
 from contour.recipe.problem import ContourError
 
 router = Router(tags=["deliveries"])
@@ -56,15 +57,11 @@ def deliver(request: HttpRequest, job_id: uuid.UUID, body: DeliverIn) -> Deliver
         )
     if not build["current"] or result is None:
         raise ContourError("no-body", "the job is still building", remedy="wait until the build is done")
-    if not result["bodies"]:
+    bodies = deliverable(result)
+    if not bodies:
         raise ContourError("no-body", "the job has no body yet", remedy="extrude an outline first")
     unit = body.unit or ("inch" if recipe_of(job).unit == "inch" else "mm")
-    payload = {
-        "bodies": [{k: b.get(k) for k in ("name", "key", "colour")} for b in result["bodies"]],
-        "unit": unit,
-        "chord_mm": body.chord_mm,
-        "angle_deg": body.angle_deg,
-    }
+    payload = {"bodies": bodies, "unit": unit, "chord_mm": body.chord_mm, "angle_deg": body.angle_deg}
     row = Task.objects.create(owner=request.user, job=job, revision=job.head, kind=body.kind, payload=payload)
     enqueue(row)
     return out_of(row)

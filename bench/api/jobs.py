@@ -43,7 +43,7 @@ class Card(Schema):
 
 
 class EvidenceFacts(Schema):
-    """Facts of one scan in file units."""
+    """Facts of one scan, in file units, or of a file of solids, mm."""
 
     id: str
     facts: dict[str, Any] | None
@@ -105,7 +105,9 @@ def job_out(job: Job) -> JobOut:
         recipe=recipe,
         build=BuildOut.model_validate(head_build(job)),
         **labels,
-        evidence_facts=[EvidenceFacts(id=e.id, facts=facts_of(job.owner, e.blob)) for e in recipe.scans],
+        evidence_facts=[
+            EvidenceFacts(id=e.id, facts=facts_of(job.owner, e.blob)) for e in (*recipe.scans, *recipe.solids)
+        ],
     )
 
 

@@ -17,7 +17,7 @@ from bench.api.deliveries import DeliveryOut, out_of
 from bench.api.jobs import JobOut, job_out
 from bench.api.products import product_folder
 from bench.blobs import keep
-from bench.jobs import edit_job, last_result, own_job, recipe_of
+from bench.jobs import add_solid_of, edit_job, last_result, own_job, recipe_of
 from bench.models import Task, Upload
 from bench.scans import job_scan
 from bench.store import store
@@ -115,7 +115,7 @@ def add_scan(request: HttpRequest, job_id: uuid.UUID, body: AddScanIn) -> JobOut
     """Another scan into the job, from an upload of one's own."""
     job = own_job(request.user, job_id)
     upload = Upload.objects.filter(id=body.upload, owner=request.user).first()
-    if upload is None or not upload.facts:
+    if upload is None or not upload.facts or upload.format in ("step", "iges"):
         raise ContourError("not-found", "this scan was not read yet", remedy="wait for it, or drop another file")
     evidence = ScanEvidence.model_validate(
         {
@@ -128,6 +128,26 @@ def add_scan(request: HttpRequest, job_id: uuid.UUID, body: AddScanIn) -> JobOut
         }
     )
     return job_out(edit_job(job, body.version, AddScan(op="add-scan", scan=evidence)))
+
+
+class AddSolidIn(Schema):
+    """unit: none leaves it to the file; after: the step that it is brought in below, the last one when none is given."""
+
+    version: int
+    upload: uuid.UUID
+    unit: str | None = None
+    role: str = "material"
+    after: str | None = None
+
+
+@router.post("/{job_id}/solids", response=JobOut)
+def add_solid(request: HttpRequest, job_id: uuid.UUID, body: AddSolidIn) -> JobOut:
+    """A STEP or IGES file into the job, from an upload of one's own, with the step that makes bodies of it."""
+    job = own_job(request.user, job_id)
+    upload = Upload.objects.filter(id=body.upload, owner=request.user).first()
+    if upload is None or not upload.facts or upload.format not in ("step", "iges"):
+        raise ContourError("not-found", "there is no such file of solids", remedy="wait for it, or drop another file")
+    return job_out(edit_job(job, body.version, add_solid_of(upload, body.unit, body.role, body.after)))
 
 
 @router.post("/{job_id}/scan-moved", response=DeliveryOut)

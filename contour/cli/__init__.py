@@ -116,12 +116,12 @@ def _section(args: argparse.Namespace) -> dict[str, Any]:
 @in_child("solid")
 def _compare(args: argparse.Namespace) -> dict[str, Any]:
     from contour.check.deviation import deviations, summarise, unseen_share
-    from contour.exchange.step import read_step
     from contour.solid.exact_arrays import exact_arrays
+    from contour.solid.from_file import read_shape_file
 
     tolerance = _tolerance(args) or 0.1
     scan = prepared_scan(args)
-    solid = exact_arrays(read_step(Path(args.solid)))
+    solid = exact_arrays(read_shape_file(Path(args.solid)))
     d = deviations([solid], scan.vertices)
     unseen = unseen_share([solid], scan.vertices, 3 * scan.edge_mm + 2 * tolerance)
     fit = summarise(scan.vertices, scan.vertex_areas, d, acceptance_mm=tolerance, unseen=unseen, sampled=False)
@@ -133,11 +133,11 @@ def _compare(args: argparse.Namespace) -> dict[str, Any]:
 def _check(args: argparse.Namespace) -> dict[str, Any]:
     from dataclasses import asdict
 
-    from contour.exchange.step import read_step
+    from contour.solid.from_file import read_shape_file
     from contour.solid.gate import check_solid
     from contour.solid.mass import area
 
-    shape = read_step(Path(args.solid))
+    shape = read_shape_file(Path(args.solid))
     return {**asdict(check_solid(shape)), "area": area(shape)}
 
 

@@ -91,14 +91,14 @@ def _read_back(path: Path, factor: float) -> Any:
 def _align(args: argparse.Namespace) -> dict[str, Any]:
     from contour.cli.scans import prepared_scan
     from contour.exchange.mesh_out import write_mesh
-    from contour.exchange.step import read_step
     from contour.geometry.rigid import moved
     from contour.register.best_fit import best_fit
     from contour.solid.exact_arrays import exact_arrays
+    from contour.solid.from_file import read_shape_file
 
     out = _out(args.out)
     scan = prepared_scan(args)
-    solid = exact_arrays(read_step(Path(args.to)))
+    solid = exact_arrays(read_shape_file(Path(args.to)))
     fit = best_fit(scan.vertices, scan.facets, solid, noise_mm=scan.noise_mm, acceptance_mm=args.tolerance)
     write_mesh(out, [(Path(args.scan).stem, moved(fit.matrix, scan.vertices), scan.facets)])
     return {
@@ -127,9 +127,9 @@ def _views(args: argparse.Namespace) -> tuple[tuple[float, float, float], ...]:
 @in_child("solid")
 def _scan(args: argparse.Namespace) -> dict[str, Any]:
     from contour.exchange.mesh_out import write_mesh
-    from contour.exchange.step import read_step
     from contour.simulate.scanner import Pose, ScanSettings, Wear, require_settings, virtual_scan
     from contour.solid.exact_arrays import exact_arrays
+    from contour.solid.from_file import read_shape_file
 
     out = _out(args.out)
     worn = []
@@ -152,7 +152,7 @@ def _scan(args: argparse.Namespace) -> dict[str, Any]:
         pose=Pose((pose[0], pose[1], pose[2]), (pose[3], pose[4], pose[5])),
         seed=args.seed,
     )
-    solid = exact_arrays(read_step(Path(args.solid)))
+    solid = exact_arrays(read_shape_file(Path(args.solid)))
     require_settings(settings, solid)
     made = virtual_scan(solid, settings)
     if len(made.facets) == 0:

@@ -1,4 +1,4 @@
-"""STEP out with named bodies in the job's unit, and in for checking and comparing."""
+"""STEP out, with named and coloured bodies, in the job's unit."""
 
 from __future__ import annotations
 
@@ -11,7 +11,6 @@ from OCP.Interface import Interface_Static
 from OCP.Message import Message, Message_PrinterOStream
 from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
 from OCP.STEPCAFControl import STEPCAFControl_Writer
-from OCP.STEPControl import STEPControl_Reader
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
@@ -19,10 +18,9 @@ from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
-from contour.exchange.limits import file_limit_s, hard_limit
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["read_step", "write_step"]
+__all__ = ["write_step"]
 
 # The kernel's readers talk on stdout; whoever pipes our JSON must not hear it.
 Message.DefaultMessenger_s().RemovePrinters(Message_PrinterOStream.get_type_descriptor_s())
@@ -52,47 +50,3 @@ def write_step(
     Interface_Static.SetCVal_s("write.step.schema", "AP214IS")
     if not writer.Transfer(document) or writer.Write(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
         raise ContourError("crashed", "the STEP file could not be written", where=Where(file=path.name))
-
-
-def read_step(path: Path) -> TopoDS_Shape:
-    """All shapes of a file as one, in mm. Raises ContourError (file-missing, file-not-understood).
-
-    Damaged files can crash or hang the kernel: files from outside are read in a child (:mod:`contour.exchange.limits`).
-    """
-    where = Where(file=path.name)
-    if not path.is_file():
-        raise ContourError("file-missing", "there is no such file", where=where, remedy="check the path")
-    with hard_limit(file_limit_s(path)):
-        return _read(path, where)
-
-
-def _read(path: Path, where: Where) -> TopoDS_Shape:
-    reader = STEPControl_Reader()
-    try:
-        status = reader.ReadFile(str(path))
-    except Exception:  # the binding raises bare C++ errors on some broken files
-        status = None
-    if status != IFSelect_ReturnStatus.IFSelect_RetDone:
-        raise ContourError(
-            "file-not-understood",
-            "not a STEP file that can be read",
-            where=where,
-            need="STEP AP203, AP214 or AP242",
-            remedy="export the solid again",
-        )
-    try:
-        reader.TransferRoots()
-        shape = reader.OneShape()
-    except Exception as error:
-        raise ContourError(
-            "file-not-understood",
-            "the kernel gives up on this STEP file",
-            where=where,
-            got=type(error).__name__,
-            remedy="export the solid again",
-        ) from None
-    if shape is None or shape.IsNull():
-        raise ContourError(
-            "file-not-understood", "the STEP file holds no shape", where=where, remedy="export the solid again"
-        )
-    return shape

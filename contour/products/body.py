@@ -27,10 +27,14 @@ _FINE_MM, _COARSE_MM = (
 
 @dataclass(frozen=True, slots=True)
 class BodyProduct:
-    """A solid as kernel bytes with the names of its faces; read it with ``contour.solid.shape.read_shape``."""
+    """A solid as kernel bytes with the names of its faces; read it with ``contour.solid.shape.read_shape``. title, colour, role:
+    what a body is called, coloured and meant as from here on; said once, by what brings it in."""
 
     brep: bytes
     names: tuple[str, ...]
+    title: str = ""
+    colour: str | None = None
+    role: str = ""
     kind: str = "body"
 
 
@@ -63,7 +67,7 @@ def _beside(product: BodyProduct, folder: Path, extras: Extras) -> dict[str, Any
     order of the view's face numbers, edges, corners); known are volume and area (if measured), faces and pieces."""
     from contour.solid.exact_arrays import exact_arrays
     from contour.solid.mass import area, volume
-    from contour.solid.shape import NamedShape, read_shape, solids
+    from contour.solid.shape import NamedShape, free_edges, read_shape, solids
     from contour.solid.topology.rows import topology_rows
 
     shape = read_shape(product.brep)
@@ -72,7 +76,8 @@ def _beside(product: BodyProduct, folder: Path, extras: Extras) -> dict[str, Any
         save_exact(exact_arrays(shape), folder / "exact.npz")
     rows = topology_rows(NamedShape(shape, product.names))
     (folder / TOPOLOGY_FILE).write_text(json.dumps(rows, separators=(",", ":")))
-    facts: dict[str, Any] = {"faces": len(rows["faces"]), "solids": len(solids(shape))}
+    facts: dict[str, Any] = {"faces": len(rows["faces"]), "solids": len(solids(shape)), "open": len(free_edges(shape))}
+    facts |= {k: v for k in ("title", "colour", "role") if (v := getattr(product, k))}
     if extras.measure:
         facts |= {"volume": volume(shape), "area": area(shape)}
     return facts

@@ -31,7 +31,7 @@ class ProductKind(Generic[P]):
     id: what steps say they make, and references accept · file: what its folder holds and no other kind's does ·
     save, load: its codec · beside: writes what the view and the distances need, and says what is known of the product (kept as
     ``about`` of it) · place: the plane, axis or point it stands for, none for what has no place · state_of: what its slot
-    names: a step of its own (""), or a scan or body, whose present state it then is · read_off_scan: its figures are as good
+    names: a step of its own (""), or a scan, body or file of solids, whose present state it then is · read_off_scan: its figures are as good
     as the scan they were read from · parts: kinds of parts of it that can be pointed to, and how each is found · version: raise it when the same product is kept, or what is beside it, another way.
     """
 
@@ -42,7 +42,7 @@ class ProductKind(Generic[P]):
     load: Callable[[Path], P]
     beside: Callable[[P, Path, Extras], dict[str, Any]] | None = None
     place: Callable[[P], Place] | None = None
-    state_of: Literal["", "scan", "body"] = ""
+    state_of: Literal["", "scan", "body", "solid"] = ""
     read_off_scan: bool = False
     parts: Mapping[str, PartResolver] = field(default_factory=dict)
     version: int = 1

@@ -11,6 +11,7 @@ from contour.recipe.evidence import Evidence
 from contour.recipe.evidence.picture import Picture
 from contour.recipe.evidence.reading import Instrument, Reading, Session
 from contour.recipe.evidence.scan import ScanEvidence
+from contour.recipe.evidence.solid import SolidEvidence
 from contour.recipe.formula import Dimension, LengthUnit
 from contour.recipe.migrate import SCHEMA_VERSION, lifted
 from contour.recipe.naming import formula_name
@@ -96,6 +97,10 @@ class Recipe(Strict):
     @property
     def scans(self) -> tuple[ScanEvidence, ...]:
         return tuple(e for e in self.evidence if isinstance(e, ScanEvidence))
+
+    @property
+    def solids(self) -> tuple[SolidEvidence, ...]:
+        return tuple(e for e in self.evidence if isinstance(e, SolidEvidence))
 
     @property
     def readings(self) -> tuple[Reading, ...]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,7 +17,7 @@ from contour.recipe.problem import ContourError
 from contour.solid.face_geometry import array, normal_at
 from contour.solid.shape import edge_faces, owners_of
 
-__all__ = ["EdgeFrame", "edge_frame"]
+__all__ = ["EdgeFrame", "edge_frame", "frame_between"]
 
 Array = NDArray[np.float64]
 _REVERSED = TopAbs_Orientation.TopAbs_REVERSED
@@ -44,10 +45,14 @@ def _as_it_runs(face: TopoDS_Face, edge: TopoDS_Edge) -> float:
     return 1.0
 
 
-def edge_frame(shape: TopoDS_Shape, edge: TopoDS_Edge) -> EdgeFrame:
-    """The frame of an edge of `shape` half-way along it. Raises ContourError (wrong-kind) for an edge with fewer than two faces."""
+def edge_frame(shape: TopoDS_Shape, edge: TopoDS_Edge, *, at: float = 0.5) -> EdgeFrame:
+    """The frame of an edge of `shape` so far along it (0 to 1). Raises ContourError (wrong-kind) for an edge with fewer than two faces."""
     around = edge_faces(shape)
-    owners = owners_of(around, around.FindIndex(edge))
+    return frame_between(owners_of(around, around.FindIndex(edge)), edge, at=at)
+
+
+def frame_between(owners: Sequence[TopoDS_Face], edge: TopoDS_Edge, *, at: float = 0.5) -> EdgeFrame:
+    """The same where the edge's faces are known."""
     if len(owners) < 2:
         raise ContourError(
             "wrong-kind",
@@ -58,7 +63,8 @@ def edge_frame(shape: TopoDS_Shape, edge: TopoDS_Edge) -> EdgeFrame:
         )
     curve = BRepAdaptor_Curve(edge)
     p, d = gp_Pnt(), gp_Vec()
-    curve.D1((curve.FirstParameter() + curve.LastParameter()) / 2, p, d)
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    curve.D1(first + at * (last - first), p, d)
     middle, along = array(p), array(d) / max(d.Magnitude(), 1e-300)
     into, normals = [], []
     for face in owners[:2]:

@@ -165,16 +165,16 @@ def _by_solid(params: Params, scan: PreparedScan, inputs: Inputs) -> tuple[NDArr
     import tempfile
     from pathlib import Path
 
-    from contour.exchange.step import read_step
     from contour.register.best_fit import best_fit
     from contour.solid.exact_arrays import exact_arrays
+    from contour.solid.from_file import read_shape_file
 
     if params.solid is None:
         raise ContourError("bad-params", "no solid is chosen", where=Where(param="solid"), remedy="choose a STEP file")
     with tempfile.TemporaryDirectory(prefix="contour-") as folder:
         path = Path(folder) / "solid.step"
         path.write_bytes(inputs.blob(params.solid.blob))
-        solid = exact_arrays(read_step(path))
+        solid = exact_arrays(read_shape_file(path))
     try:
         fit = best_fit(scan.vertices, scan.facets, solid, noise_mm=scan.noise_mm)
     except ContourError as error:

@@ -11,10 +11,10 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from contour.exchange.scanfile import read_scan
-from contour.exchange.step import read_step
 from contour.mesh.health import inspect_scan
 from contour.solid.boolean import common_volume
 from contour.solid.exact_arrays import face_kinds
+from contour.solid.from_file import read_shape_file
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
 from contour.solid.shape import NamedShape
@@ -189,7 +189,7 @@ def test_a_scan_becomes_a_checked_step_solid(page: Page, tmp_path: Path) -> None
 
 def measure_against_truth(step: Path, stl: Path, told: int) -> None:
     """The downloaded files against the base block that they should be, where the scan's pose put it."""
-    shape = read_step(step)
+    shape = read_shape_file(step)
     facts = check_solid(shape)
     truth = base_block()
     assert (facts.solids, facts.closed, facts.valid, facts.free_edges) == (1, True, True, 0)

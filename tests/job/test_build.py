@@ -11,7 +11,6 @@ import numpy as np
 import pytest
 
 from contour.exchange.scanfile import read_scan
-from contour.exchange.step import read_step
 from contour.job.build.build import build
 from contour.job.build.keep import faces_of
 from contour.job.build.store import Store
@@ -26,6 +25,7 @@ from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import BodyLook, NamedValue, Recipe, Step, dump_recipe, load_recipe
 from contour.recipe.values import Value
+from contour.solid.from_file import read_shape_file
 from contour.solid.gate import check_solid
 from contour.solid.topology.parts import read_topology
 from tests.conftest import facet_near
@@ -197,7 +197,7 @@ def test_a_job_file_builds_without_the_bench(tmp_path, store, recipe):
     (tmp_path / "block.files" / blob).write_bytes(store.blob(blob).read_bytes())
     out = build_job_file(job, tmp_path / "out")
     assert out["files"] == ["Test-block.step", "Test-block.stl"]
-    assert check_solid(read_step(tmp_path / "out" / "Test-block.step")).volume == pytest.approx(
+    assert check_solid(read_shape_file(tmp_path / "out" / "Test-block.step")).volume == pytest.approx(
         out["bodies"][0]["volume"]
     )
     assert out["bodies"][0]["faces"] == [dict(f) for f in build(recipe, store).bodies[0].faces]

@@ -41,6 +41,7 @@ from contour.recipe.reference import (
     RegionRef,
     ScanRef,
     SketchRef,
+    SolidRef,
     SurfaceRef,
     VertexRef,
 )
@@ -67,6 +68,7 @@ class Params(BaseModel):
     point: PointRef
     place: PlaceRef
     surface: SurfaceRef
+    file: SolidRef | None = None
     edge: Annotated[EdgeRef, Points(REFERENCES["edge"])]
     edges: list[EdgesRef]
     vertex: Annotated[VertexRef, Points(REFERENCES["vertex"])]

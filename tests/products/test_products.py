@@ -16,6 +16,7 @@ from contour.products import PRODUCTS, Extras, load_product, product_kind, save_
 from contour.products.buffers import read_view
 from contour.products.region import RegionProduct
 from contour.products.scan import ScanProduct
+from contour.products.solid import SolidProduct, SourceBody
 from contour.recipe.problem import ContourError
 from contour.recipe.reference import REFERENCES
 from contour.sketch.entities import Entity
@@ -34,6 +35,9 @@ def product(request, block_scan, drilled_block):
             [Entity("e1", "line", (0.0, 0.0), (4.0, 0.0)), Entity("e2", "arc", (4.0, 0.0), (0.0, 0.0), (2.0, 2.0))]
         ),
         "body": body(drilled_block),
+        "solid": SolidProduct(
+            (SourceBody("Plate", "#123456", b"brep", (0, 4, 2), True),), "step", 25.4, True, (4.0, 3.0, 1.0)
+        ),
         **{s: Place(s, (1.0, 2.0, 3.0), (0.0, 0.6, 0.8), u=0.01, reach=4.0) for s in ("plane", "axis", "point")},
     }[request.param]
 

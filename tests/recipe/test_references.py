@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+from contour.products import PRODUCTS
 from contour.recipe.reference import REFERENCES
 from contour.recipe.reference.model import ReferenceKind
 from contour.recipe.registry import found_in
@@ -11,7 +12,7 @@ from contour.steps import KINDS
 
 
 def test_each_kind_says_what_serves_in_words_and_in_products():
-    made = {k.makes for k in KINDS.values()}
+    made = {k.makes for k in KINDS.values()} | set(PRODUCTS)
     for kind in REFERENCES.values():
         assert (
             (kind.label.startswith(("a ", "an ")) or kind.label.endswith("s"))

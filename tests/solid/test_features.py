@@ -3,13 +3,14 @@
 import numpy as np
 import pytest
 
-from contour.exchange.step import read_step, write_step
+from contour.exchange.step import write_step
 from contour.mesh.slice import plane_frame
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity, Sketch, find_profiles
 from contour.solid.boolean import combine, common_volume
 from contour.solid.exact_arrays import face_kinds
 from contour.solid.extrude import extrude
+from contour.solid.from_file import read_shape_file
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
 from contour.solid.shape import bounds, read_shape, write_shape
@@ -136,7 +137,7 @@ def test_step_keeps_names_and_size(tmp_path, unit):
     assert ("CONVERSION_BASED_UNIT" in text) == (unit == "inch")
     assert "PRODUCT('Base" in text
     assert "COLOUR_RGB" in text
-    back = check_solid(read_step(path))
+    back = check_solid(read_shape_file(path))
     assert back.volume == pytest.approx((25.4 * 50.8 - np.pi * 25) * 10, rel=1e-6)
     assert (back.solids, back.faces, back.closed, back.valid) == (1, 7, True, True)
 
@@ -144,7 +145,7 @@ def test_step_keeps_names_and_size(tmp_path, unit):
 def test_a_file_that_is_no_step_is_refused(tmp_path):
     (tmp_path / "x.step").write_text("hello")
     with pytest.raises(ContourError, match=r"x\.step"):
-        read_step(tmp_path / "x.step")
+        read_shape_file(tmp_path / "x.step")
 
 
 def test_bytes_and_back_keep_face_order(drilled_block):

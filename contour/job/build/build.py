@@ -8,6 +8,8 @@ import time
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from pydantic import TypeAdapter
+
 from contour.exchange.scanfile import read_scan
 from contour.job.build.fit import fit_by_step, measure_fit, probe_values, zone_of
 from contour.job.build.health import ensure_health
@@ -17,6 +19,7 @@ from contour.job.build.keys import scan_key, step_key
 from contour.job.build.result import BodyState, BuildResult, Status, StepState, ValueState
 from contour.job.build.running import Running
 from contour.job.build.scope import Scope, quantities
+from contour.job.build.solids import ensure_solid, unit_doubts
 from contour.job.build.store import Store
 from contour.mesh.health import dropped_facets
 from contour.mesh.prepare import load_prepared, prepare_scan
@@ -81,11 +84,12 @@ def _run_step(step: Step, run: Running) -> StepState:
         state_of = PRODUCTS[put["kind"]].state_of
         if state_of:
             run.states[state_of][slot] = put["key"]
+            _take_look(slot, put["key"], run)
         elif slot != step.id:
             settled[slot] = _settle(run.recipe.step(slot), put["key"], facts, run)
     _let_go(kept["gone"], next(iter(kept["puts"]), step.id), step, run)
     if any(PRODUCTS[put["kind"]].state_of == "body" for put in kept["puts"].values()):
-        run.history.append((step.id, tuple(run.bodies.values())))
+        run.history.append((step.id, material(run)))
     found = quantities(kind, facts, resolved)
     run.scope.learn(step, found)
     return StepState(
@@ -96,13 +100,31 @@ def _run_step(step: Step, run: Running) -> StepState:
         key=key,
         facts=facts,
         problems=problems,
-        handles=tuple(Handle(**h) for h in kept.get("handles", ())),
+        handles=tuple(TypeAdapter(Handle).validate_python(h) for h in kept.get("handles", ())),
         values={n: _state(q) for n, q in found.items()},
         settled=settled,
         after=dict(run.bodies),
         scans=dict(run.scans),
         cached=cached,
         seconds=round(time.perf_counter() - begun, 4),
+    )
+
+
+def _take_look(body: str, key: str, run: Running) -> None:
+    """What a body is called, coloured and meant as, by whatever brought it in; what changes it later says nothing of that."""
+    about = run.store.outcome(key).get("about", {})
+    said = {k: about[k] for k in ("title", "colour", "role") if about.get(k)}
+    if said:
+        run.looks[body] = {**run.looks.get(body, {}), **said}
+
+
+def material(run: Running) -> tuple[str, ...]:
+    """Keys of the bodies that the scan is measured against: closed ones, which are not there for reference."""
+    return tuple(
+        key
+        for body, key in run.bodies.items()
+        if run.looks.get(body, {}).get("role") != "reference"
+        and not run.store.outcome(key).get("about", {}).get("open")
     )
 
 
@@ -226,12 +248,14 @@ def _body_states(run: Running) -> tuple[BodyState, ...]:
     out = []
     for body, key in run.bodies.items():
         about = run.store.outcome(key).get("about", {})
-        look = looks.get(body)
+        look, said = looks.get(body), run.looks.get(body, {})
         out.append(
             BodyState(
                 id=body,
-                name=(look and look.name) or names[body],
-                colour=look.colour if look else None,
+                name=(look and look.name) or said.get("title") or names[body.partition(".")[0]],
+                colour=(look and look.colour) or said.get("colour"),
+                role=said.get("role", "material"),
+                open=about.get("open", 0),
                 key=key,
                 volume=about.get("volume", 0.0),
                 area=about.get("area", 0.0),
@@ -271,15 +295,23 @@ def build(
             raw[evidence.id] = run.scans[evidence.id]
         except Exception as raised:  # the border of an evidence file
             run.lost[evidence.id] = f"'{evidence.name}' cannot be read"
-            problem = _as_problem(raised).problem
-            file = problem.where.file or evidence.name
-            problems.append(problem.model_copy(update={"where": problem.where.model_copy(update={"file": file})}))
+            problems.append(_of_file(_as_problem(raised).problem, evidence.name))
+    for solid in recipe.solids:
+        report({"event": "scan", "id": solid.id, "name": solid.name})
+        try:
+            _still_to_do(solid.id, run)
+            run.states["solid"][solid.id] = ensure_solid(store, solid)
+        except Exception as raised:  # the border of an evidence file
+            run.lost[solid.id] = f"'{solid.name}' cannot be read"
+            problems.append(_of_file(_as_problem(raised).problem, solid.name))
+    problems += unit_doubts(run)
     states = _walk(run, report)
     values, in_trouble = _named_values(run)
     poses = {e: load_prepared(store.folder(k)).pose.tolist() for e, k in run.scans.items()}
     result = BuildResult(
         steps=tuple(states),
         raw=raw,
+        solids=dict(run.states["solid"]),
         scans=run.scans,
         poses=poses,
         merged=run.merged,
@@ -292,6 +324,11 @@ def build(
         for stage in (_with_health, _with_fit):
             result = _unless_it_fails(stage, result, run, report)
     return result
+
+
+def _of_file(problem: Problem, name: str) -> Problem:
+    """A problem of a file of the job, by the name its owner knows."""
+    return problem.model_copy(update={"where": problem.where.model_copy(update={"file": problem.where.file or name})})
 
 
 def _unless_it_fails(
@@ -328,7 +365,9 @@ def _with_fit(result: BuildResult, run: Running, report: Report) -> BuildResult:
     evidence_id, scan_id = part.id, run.scans[part.id]
     scan = load_product(store.folder(scan_id)).scan
     zone = zone_of(part, scan, store)
-    now = tuple(run.bodies.values())
+    now = material(run)
+    if not now:
+        return result
     report({"event": "fit", "name": "fit of a sample"})
     first = measure_fit(evidence_id, scan_id, scan, now, store, recipe.acceptance_mm, sampled=True, zone=zone)
     report({"event": "fit-sample", "fit": first.model_dump(mode="json")})

@@ -15,12 +15,16 @@ from contour.mesh.exact import EXACT_VERSION
 from contour.mesh.prepare import PREPARE_VERSION
 from contour.products import PRODUCTS
 from contour.recipe.evidence.scan import ScanEvidence
+from contour.recipe.evidence.solid import SolidEvidence
 from contour.recipe.params import put_at, walk
 from contour.recipe.reference import PartRef, Ref
 from contour.recipe.registry import StepKind
 from contour.recipe.values import Value
 
-__all__ = ["blob_hash", "fit_key", "health_key", "keys_in_result", "picture_key", "scan_key", "step_key"]
+__all__ = ["blob_hash", "fit_key", "health_key", "keys_in_result", "picture_key", "scan_key", "solid_key", "step_key"]
+
+
+SOLIDS_VERSION = 1  # of how files of solids are read
 
 
 def blob_hash(data: bytes) -> str:
@@ -40,6 +44,10 @@ def _kernel_version() -> str:
 
 def scan_key(evidence: ScanEvidence) -> str:
     return _key("scan", PREPARE_VERSION, evidence.blob, evidence.unit)
+
+
+def solid_key(evidence: SolidEvidence) -> str:
+    return _key("solid", SOLIDS_VERSION, _kernel_version(), evidence.blob, evidence.unit, evidence.earlier)
 
 
 def _plain(params: BaseModel) -> dict[str, Any]:
@@ -77,6 +85,6 @@ def keys_in_result(result: Mapping[str, Any]) -> list[str]:
     """Keys of all products that a build's result speaks of: never a text that somebody typed."""
     steps = result.get("steps", [])
     keys = [s["key"] for s in steps if s.get("key")]
-    keys += [key for part in ("scans", "raw", "health") for key in result.get(part, {}).values()]
+    keys += [key for part in ("scans", "raw", "health", "solids") for key in result.get(part, {}).values()]
     keys += [key for s in steps for part in ("after", "scans") for key in s.get(part, {}).values()]
     return keys + ([result["fit"]["key"]] if result.get("fit") else [])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict
@@ -11,7 +12,7 @@ from contour.job.build.fit import FitState
 from contour.recipe.problem import Problem
 from contour.recipe.registry import Handle
 
-__all__ = ["BodyState", "BuildResult", "Status", "StepState", "ValueState"]
+__all__ = ["BodyState", "BuildResult", "Status", "StepState", "ValueState", "deliverable"]
 
 Status = Literal["ok", "failed", "blocked", "off"]
 
@@ -65,6 +66,8 @@ class BodyState(_Plain):
     volume: float = 0.0
     area: float = 0.0
     faces: tuple[FaceName, ...] = ()
+    role: Literal["material", "reference"] = "material"
+    open: int = 0  # borders that belong to one face alone: the body closes no volume
 
 
 class BuildResult(_Plain):
@@ -72,6 +75,7 @@ class BuildResult(_Plain):
 
     steps: tuple[StepState, ...] = ()
     raw: dict[str, str] = {}  # evidence id -> key of the scan as it came
+    solids: dict[str, str] = {}  # evidence id -> key of a file of solids
     scans: dict[str, str] = {}  # evidence id -> key of the scan as the last step leaves it
     poses: dict[str, list[list[float]]] = {}  # evidence id -> T_here_raw
     health: dict[str, str] = {}  # evidence id -> key of its scan's defects
@@ -80,3 +84,12 @@ class BuildResult(_Plain):
     values: dict[str, ValueState] = {}  # named values, by id
     fit: FitState | None = None
     problems: tuple[Problem, ...] = ()
+
+
+def deliverable(result: Mapping[str, Any]) -> list[dict[str, Any]]:
+    """Bodies of a build's result that leave the job: name, key and colour of closed ones that are not there for reference."""
+    return [
+        {k: b.get(k) for k in ("name", "key", "colour")}
+        for b in result["bodies"]
+        if b.get("role") != "reference" and not b.get("open")
+    ]

@@ -22,12 +22,17 @@ class Running:
     store: Store
     scope: Scope
     extras: Extras
-    states: dict[str, dict[str, str]] = field(default_factory=lambda: {"scan": {}, "body": {}})  # id -> key, at present
+    states: dict[str, dict[str, str]] = field(
+        default_factory=lambda: {"scan": {}, "body": {}, "solid": {}}
+    )  # id -> key
     merged: dict[str, str] = field(default_factory=dict)
     keys: dict[str, str] = field(default_factory=dict)  # step id -> product key (regions, sketches)
     makes: dict[str, str] = field(default_factory=dict)
     lost: dict[str, str] = field(default_factory=dict)  # id of a step or body -> why it cannot be used
     history: list[tuple[str, tuple[str, ...]]] = field(default_factory=list)  # body step, body keys after it
+    looks: dict[str, dict[str, Any]] = field(
+        default_factory=dict
+    )  # body -> its title, colour and role, by what brought it
     ended: Mapping[str, Any] = field(default_factory=dict)  # stages that killed a child before, with their problems
 
     @property

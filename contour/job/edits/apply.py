@@ -14,6 +14,7 @@ from contour.job.edits.picture import PictureEdit, apply_picture_edit
 from contour.job.edits.reading import ReadingEdit, apply_reading_edit
 from contour.job.edits.region import SetFacets
 from contour.job.edits.scan import AddScan, DropScan, LeaveDefect, ScanEdit, SetScan, apply_scan_edit
+from contour.job.edits.solid import AddSolid, DropSolid, SetSolid, SolidEdit, apply_solid_edit
 from contour.job.edits.steps import (
     AddStep,
     AddSteps,
@@ -53,6 +54,9 @@ Edit = Annotated[
     | AddScan
     | SetScan
     | DropScan
+    | AddSolid
+    | SetSolid
+    | DropSolid
     | LeaveDefect
     | SetJob,
     Field(discriminator="op"),
@@ -64,6 +68,7 @@ OPERATIONS: dict[type, Any] = {
     **values.OPERATIONS,
     **job.OPERATIONS,
     **dict.fromkeys(get_args(ScanEdit), apply_scan_edit),
+    **dict.fromkeys(get_args(SolidEdit), apply_solid_edit),
     **dict.fromkeys(get_args(PictureEdit), apply_picture_edit),
     **dict.fromkeys(get_args(ReadingEdit), apply_reading_edit),
 }

@@ -46,7 +46,8 @@ def needs(recipe: Recipe) -> dict[str, set[str]]:
 
     out: dict[str, set[str]] = {}
     for step in recipe.steps:
-        found = {by_short.get(p, p) for p in pointed(step.params)} & ids
+        # Further bodies of a step are told by its id and a number.
+        found = {by_short.get(p, p.partition(".")[0]) for p in pointed(step.params)} & ids
         for name in uses.get(step.id, ()):
             found |= steps_behind(name, frozenset())
         out[step.id] = found - {step.id}

@@ -119,7 +119,8 @@ def _above_use(recipe: Recipe, step: Step) -> int:
     return len(recipe.steps)
 
 
-def _add_step(recipe: Recipe, edit: AddStep, known: Known) -> tuple[Recipe, str]:
+def add_step(recipe: Recipe, edit: AddStep, known: Known) -> tuple[Recipe, str]:
+    """The recipe with the step where it belongs. Raises ContourError (bad-params, bad-order …)."""
     step = Step(
         id=edit.id or str(uuid.uuid4()),
         kind=edit.kind,
@@ -166,7 +167,7 @@ def _move_step(recipe: Recipe, edit: MoveStep, known: Known) -> tuple[Recipe, st
 
 def _add_steps(recipe: Recipe, edit: AddSteps, known: Known) -> tuple[Recipe, str]:
     for one in edit.steps:
-        recipe, _ = _add_step(recipe, one, known)
+        recipe, _ = add_step(recipe, one, known)
     return _agree(recipe, edit.then, known) if edit.then else (recipe, f"add {len(edit.steps)} steps")
 
 
@@ -227,7 +228,7 @@ def _delete_step(recipe: Recipe, edit: DeleteStep, known: Known) -> tuple[Recipe
 
 
 OPERATIONS: dict[type, Any] = {
-    AddStep: _add_step,
+    AddStep: add_step,
     AddSteps: _add_steps,
     Agree: _agree,
     SetFacets: _set_facets,

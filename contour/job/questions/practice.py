@@ -85,10 +85,10 @@ def solid_of(solid: ScannedBody | ScannedFile, store: Store) -> ExactSolid:
     """Raises ContourError (not-found, file-not-understood)."""
     if solid.kind == "step":
         # Only a child needs the kernel; the web process imports this module for its models.
-        from contour.exchange.step import read_step
         from contour.solid.exact_arrays import exact_arrays
+        from contour.solid.from_file import read_shape_file
 
-        return exact_arrays(read_step(store.whole_blob(solid.key, name=solid.name)))
+        return exact_arrays(read_shape_file(store.whole_blob(solid.key, name=solid.name)))
     place = store.folder(solid.key) / "exact.npz"
     if not place.exists():
         raise ContourError("not-found", "this body is not built", remedy="wait a moment, then try again")

@@ -9,6 +9,7 @@ from typing import Any
 from contour.job.build.blobs import blobs_of
 from contour.job.build.file import files_folder, load_job_file, name_of, safe_name
 from contour.job.build.keys import blob_hash
+from contour.job.build.result import deliverable
 from contour.job.build.store import Store
 from contour.job.work.children import build_in_children
 from contour.job.work.runner import run_in_child
@@ -50,8 +51,8 @@ def build_job_file(job: Path, out: Path) -> dict[str, Any]:
         payload = {"recipe": dump_recipe(recipe), "store": folder}
         result = build_in_children(payload)
         files = []
-        if result["bodies"]:
-            bodies = [{k: b[k] for k in ("name", "key", "colour")} for b in result["bodies"]]
+        bodies = deliverable(result)
+        if bodies:
             unit = "inch" if recipe.unit == "inch" else "mm"
             base = {"store": folder, "bodies": bodies, "unit": unit}
             step, stl = out / f"{safe_name(recipe.name)}.step", out / f"{safe_name(recipe.name)}.stl"

@@ -21,10 +21,12 @@ import contour.solid.resurface  # noqa: F401
 from contour.check.pairing import propose_pairs
 from contour.exchange.mesh_out import write_mesh
 from contour.exchange.scanfile import read_scan
-from contour.exchange.step import read_step, write_step
+from contour.exchange.solids import is_solid_file
+from contour.exchange.step import write_step
 from contour.fit.segment.whole import Settings
 from contour.job.build.build import build
 from contour.job.build.result import BuildResult
+from contour.job.build.solids import read_source
 from contour.job.build.store import Store
 from contour.job.questions.compare import moved_map, scan_moved
 from contour.job.questions.practice import practice_scan
@@ -39,9 +41,12 @@ from contour.outline.radial import radial_frame, radial_profile, runout_of
 from contour.outline.silhouette import silhouette
 from contour.outline.where_to_cut import ranked_cuts
 from contour.products import load_product
+from contour.recipe.evidence.solid import SolidEvidence
 from contour.recipe.formula import LENGTH_UNITS
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import load_recipe
+from contour.solid.doubt import doubted_unit
+from contour.solid.from_file import read_shape_file
 from contour.solid.gate import check_solid
 from contour.solid.shape import NamedShape, read_shape
 from contour.solid.tessellate import tessellate
@@ -58,6 +63,8 @@ def _ping(payload: dict[str, Any], report: Report) -> dict[str, Any]:
 def _inspect(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     """payload: path, name, unit. Facts of a scan file and which format it was."""
     report({"event": "scan", "name": f"reading {payload['name']}"})
+    if is_solid_file(Path(payload["path"])):
+        return _solid_facts(payload)
     raw = read_scan(Path(payload["path"]), name=payload["name"])
     report({"event": "scan", "name": f"measuring {len(raw.corners):,} facets"})
     facts = inspect_scan(raw, LENGTH_UNITS[payload["unit"]]).as_json()
@@ -66,9 +73,27 @@ def _inspect(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     return {"facts": facts, "format": raw.format}
 
 
+def _solid_facts(payload: dict[str, Any]) -> dict[str, Any]:
+    """Facts of a file of solids, and its format; nothing of it is meshed."""
+    evidence = SolidEvidence(id="", name=payload["name"], blob="0" * 64, format="step")
+    product = read_source([Path(payload["path"])], evidence)
+    facts = {
+        "solid": True,
+        "bodies": [
+            {"name": b.name, "colour": b.colour, "closed": b.closed, "faces": len(b.numbers)} for b in product.bodies
+        ],
+        "faces": sum(len(b.numbers) for b in product.bodies),
+        "unit_mm": product.unit_mm,
+        "size": product.size,
+        "sewn": product.sewn,
+        "doubt": doubted_unit(max(product.size), product.unit_mm, None),
+    }
+    return {"facts": facts, "format": product.format}
+
+
 def _read_solid(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     """payload: path. What a STEP file holds, once the kernel has read all of it."""
-    facts = check_solid(read_step(Path(payload["path"])))
+    facts = check_solid(read_shape_file(Path(payload["path"])))
     return {"solids": facts.solids, "faces": facts.faces, "closed": facts.closed, "volume": facts.volume}
 
 
@@ -114,7 +139,7 @@ def _export_step(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     report({"event": "deliver", "name": "writing STEP"})
     write_step(out, shapes, unit=payload["unit"])
     report({"event": "deliver", "name": "reading the file back"})
-    facts = check_solid(read_step(out))
+    facts = check_solid(read_shape_file(out))
     expected = sum(check_solid(s).volume for _, s, _ in shapes)
     if not facts.closed or not facts.valid or abs(facts.volume - expected) > 1e-6 * expected:
         raise ContourError(

@@ -9,7 +9,8 @@ from pydantic import Field
 from contour.recipe.evidence.picture import Picture
 from contour.recipe.evidence.reading import Reading
 from contour.recipe.evidence.scan import ScanEvidence
+from contour.recipe.evidence.solid import SolidEvidence
 
 __all__ = ["Evidence"]
 
-Evidence = Annotated[ScanEvidence | Reading | Picture, Field(discriminator="kind")]
+Evidence = Annotated[ScanEvidence | SolidEvidence | Reading | Picture, Field(discriminator="kind")]

@@ -25,6 +25,7 @@ from contour.recipe.reference.point import PointRef
 from contour.recipe.reference.region import RegionRef
 from contour.recipe.reference.scan import ScanRef
 from contour.recipe.reference.sketch import SketchRef
+from contour.recipe.reference.solid import SolidRef
 from contour.recipe.reference.surface import SurfaceRef
 from contour.recipe.registry import found_in
 
@@ -52,6 +53,7 @@ __all__ = [
     "ScanRef",
     "ScanSpot",
     "SketchRef",
+    "SolidRef",
     "SurfaceRef",
     "VertexRef",
 ]

@@ -7,14 +7,14 @@ from typing import Any
 import numpy as np
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
-from OCP.BRepLib import BRepLib
 from OCP.GCPnts import GCPnts_AbscissaPoint
-from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_Shape
+from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Edge
 
+from contour.solid.edge_frame import frame_between
 from contour.solid.face_geometry import array
 from contour.solid.facts import face_facts
 from contour.solid.shape import NamedShape, edge_faces, edges, owners_of, shape_map
@@ -62,10 +62,8 @@ def _smooth(edge: TopoDS_Edge, owners: list[Any]) -> bool:
     """Whether the two faces run into one another there without an edge to be felt."""
     if len(owners) != 2:
         return len(owners) == 1
-    if BRep_Tool.HasContinuity_s(edge, owners[0], owners[1]):
-        return bool(BRep_Tool.Continuity_s(edge, owners[0], owners[1]) != GeomAbs_Shape.GeomAbs_C0)
-    found = BRepLib.ContinuityOfFaces_s(edge, owners[0], owners[1], np.radians(_SMOOTH_DEG))
-    return bool(found != GeomAbs_Shape.GeomAbs_C0)
+    frames = [frame_between(owners, edge, at=t) for t in (0.25, 0.5, 0.75)]
+    return all(float(f.normals[0] @ f.normals[1]) > np.cos(np.radians(_SMOOTH_DEG)) for f in frames)
 
 
 def topology_rows(named: NamedShape) -> dict[str, list[dict[str, Any]]]:
