@@ -3,7 +3,8 @@ problem codes. A page repeats none of it."""
 
 from __future__ import annotations
 
-from typing import get_args
+from dataclasses import asdict
+from typing import Any, get_args
 
 from django.http import HttpRequest
 from ninja import Router, Schema
@@ -18,6 +19,17 @@ from contour.steps import KINDS
 router = Router(tags=["declarations"])
 
 
+class StartOut(Schema):
+    """A selection that begins a kind of step: see ``contour.recipe.registry.Start``."""
+
+    takes: str
+    into: str
+    shapes: list[str]
+    least: int
+    most: int
+    also: dict[str, Any]
+
+
 class KindOut(Schema):
     """A kind of step: its fields are all that a form needs. measures: facts that formulas may use, with their dimension."""
 
@@ -28,6 +40,7 @@ class KindOut(Schema):
     key_value: str
     measures: dict[str, str]
     fields: list[FieldSpec]
+    starts: list[StartOut]
 
 
 class ReferenceOut(Schema):
@@ -65,6 +78,7 @@ def declarations(request: HttpRequest) -> DeclarationsOut:
                 key_value=k.key_value,
                 measures=dict(k.measures),
                 fields=list(fields_of(k.params, k.key_value)),
+                starts=[StartOut(**asdict(s)) for s in k.starts],
             )
             for k in KINDS.values()
         },

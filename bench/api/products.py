@@ -16,7 +16,9 @@ from bench.work import build_missing
 from contour.job.build.keep import faces_of
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import short_names
-from contour.solid.topology.labels import face_label
+from contour.solid.topology.labels import corner_label, edge_label, face_label
+from contour.solid.topology.parts import read_topology
+from contour.solid.topology.resolve import edge_faces_named
 
 router = Router(tags=["products"])
 
@@ -77,6 +79,51 @@ def faces(request: HttpRequest, job_id: uuid.UUID, key: str) -> list[dict[str, A
     product_folder(job, key)
     steps = short_names(recipe_of(job))
     return [{**f, "label": face_label(f["name"], steps)} for f in faces_of(store(), key)]
+
+
+class EdgeFacts(Schema):
+    """One edge of a body: its lasting name, its curve, places of the faces beside it, names of those at its ends, mm; next: places of
+    the edges that run on from it without a bend; smooth: its faces run into one another there."""
+
+    name: str
+    label: str
+    kind: str
+    faces: list[int]
+    ends: list[str]
+    length: float
+    smooth: bool
+    next: list[int]
+    centre: tuple[float, float, float] | None = None
+    axis: tuple[float, float, float] | None = None
+    origin: tuple[float, float, float] | None = None
+    radius: float | None = None
+
+
+class CornerFacts(Schema):
+    """One corner of a body: its lasting name (none where a round closes upon itself) and its place, mm."""
+
+    name: str
+    label: str
+    centre: tuple[float, float, float]
+
+
+class BordersOut(Schema):
+    edges: list[EdgeFacts]
+    corners: list[CornerFacts]
+
+
+@router.get("/{job_id}/products/{key}/borders", response=BordersOut)
+def borders(request: HttpRequest, job_id: uuid.UUID, key: str) -> dict[str, Any]:
+    """Edges of a body in the order of the view's edge numbers, and its corners."""
+    job = own_job(request.user, job_id)
+    body = read_topology(product_folder(job, key))
+    steps = short_names(recipe_of(job))
+    edges = [
+        {**e, "ends": edge_faces_named(e, body["faces"]), "label": edge_label(e["name"], steps) if e["name"] else ""}
+        for e in body["edges"]
+    ]
+    corners = [{**v, "label": corner_label(v["name"], steps) if v["name"] else ""} for v in body["vertices"]]
+    return {"edges": edges, "corners": corners}
 
 
 @router.get("/{job_id}/products/{key}/facets")

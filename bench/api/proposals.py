@@ -31,6 +31,7 @@ from contour.recipe.params import dimension_at, reference_at, refs_in
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import dump_recipe, short_names
 from contour.recipe.reference import Ref
+from contour.recipe.registry import Handle
 from contour.steps import KINDS
 
 router = Router(tags=["proposals"])
@@ -133,6 +134,7 @@ class PreviewOut(Schema):
     bodies: list[PreviewBody]
     scans: list[PreviewScan]
     facts: dict[str, dict[str, Any]]
+    handles: dict[str, list[Handle]]
     problems: list[dict[str, Any]]
     ran: list[str]
 

@@ -22,6 +22,7 @@ from bench.models import Task, Upload
 from bench.scans import job_scan
 from bench.store import store
 from bench.work import delivery_path, enqueue
+from contour.exchange.solid_format import format_of
 from contour.job.build.health import load_health
 from contour.job.edits.scan import AddScan
 from contour.job.questions.practice import PracticeScan, ScannedSolid
@@ -187,7 +188,7 @@ def compared_view(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -
 
 @router.post("/{job_id}/files", response=KeptFile)
 def keep_file(request: HttpRequest, job_id: uuid.UUID, file: File[UploadedFile]) -> KeptFile:
-    """A STEP file for a step to use: a solid to lie on, or to scan for practice."""
+    """A STEP or IGES file for a step to use: a solid to lie on, to scan for practice, or a newer version of one."""
     own_job(request.user, job_id)
     name = (file.name or "solid.step").rsplit("/", 1)[-1][:200]
     if not file.size or file.size > MAX_SOLID_BYTES:
@@ -199,17 +200,13 @@ def keep_file(request: HttpRequest, job_id: uuid.UUID, file: File[UploadedFile])
             need=f"up to {MAX_SOLID_BYTES // 2**20} MB",
         )
     data = file.read()
-    if not data.lstrip()[:13].startswith(b"ISO-10303-21"):
-        raise ContourError(
-            "file-not-understood",
-            "this is no STEP file",
-            where=Where(file=name),
-            need="a file that begins with ISO-10303-21",
-            remedy="export the solid as STEP",
-        )
     with tempfile.NamedTemporaryFile(dir=settings.FILE_UPLOAD_TEMP_DIR, suffix=".step") as draft:
         draft.write(data)
         draft.flush()
+        try:
+            format_of(Path(draft.name))
+        except ContourError as error:
+            raise ContourError.of(error.problem.model_copy(update={"where": Where(file=name)})) from None
         solid_file_facts(Path(draft.name), name)  # what the kernel cannot read is refused before a step relies on it
     return KeptFile(blob=keep(request.user, data), name=name)
 

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 from OCP.collections import Sequence_TCollection_AsciiString, Sequence_TDF_Label
 from OCP.IFSelect import IFSelect_ReturnStatus
@@ -26,9 +26,10 @@ from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_ColorTool, XCAFDoc_ColorType, XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
 from contour.exchange.limits import file_limit_s, hard_limit
+from contour.exchange.solid_format import Format, format_of
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["MOST_FACES", "FilePart", "Format", "PartsFile", "format_of", "is_solid_file", "read_parts"]
+__all__ = ["MOST_FACES", "FilePart", "PartsFile", "read_parts"]
 
 # The kernel's readers talk on stdout; whoever pipes our JSON must not hear it.
 Message.DefaultMessenger_s().RemovePrinters(Message_PrinterOStream.get_type_descriptor_s())
@@ -44,8 +45,6 @@ _NAMELESS = {
     "FACE",
     "OPEN CASCADE STEP TRANSLATOR",
 }  # what translators say for want of a name
-_PART21 = b"ISO-10303-21"
-Format = Literal["step", "iges"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,39 +68,6 @@ class PartsFile:
 def _not_read(path: Path, message: str, **more: Any) -> ContourError:
     remedy = more.pop("remedy", "export the solid again, as STEP AP214 or AP242")
     return ContourError("file-not-understood", message, where=Where(file=path.name), remedy=remedy, **more)
-
-
-def format_of(path: Path) -> Format:
-    """What a file's content says it is. Raises ContourError (file-missing, file-empty, file-not-understood)."""
-    if not path.is_file():
-        raise ContourError(
-            "file-missing", "there is no such file", where=Where(file=path.name), remedy="check the path"
-        )
-    with path.open("rb") as file:
-        head = file.read(4096)
-    if not head.strip():
-        raise ContourError(
-            "file-empty", "the file is empty", where=Where(file=path.name), remedy="export the solid again"
-        )
-    if head.lstrip()[:64].startswith(_PART21):
-        return "step"
-    lines = head.splitlines()
-    if lines and any(len(line) >= 73 and line[72:73] == b"S" for line in lines[:3]):
-        return "iges"
-    raise _not_read(
-        path,
-        "this is neither STEP nor IGES",
-        got=repr(head[:24].decode("latin-1")),
-        need="a file that begins with ISO-10303-21, or IGES with its sections marked in column 73",
-    )
-
-
-def is_solid_file(path: Path) -> bool:
-    """Whether a file is STEP or IGES by its content."""
-    try:
-        return bool(format_of(path))
-    except ContourError:
-        return False
 
 
 def _document() -> TDocStd_Document:

@@ -43,12 +43,14 @@ def _save_view(shape: Any, folder: Path, chord_mm: float) -> None:
 
     mesh = tessellate(shape, chord_mm=chord_mm, angle_rad=0.35)
     origin = np.round((mesh.vertices.min(axis=0) + mesh.vertices.max(axis=0)) / 2, 3)
-    lines = [np.repeat(line, 2, axis=0)[1:-1] for line in mesh.edge_polylines if len(line) > 1]
+    drawn = [(k, np.repeat(line, 2, axis=0)[1:-1]) for k, line in enumerate(mesh.edge_polylines) if len(line) > 1]
+    lines = [line for _, line in drawn]
     arrays = {
         "positions": (mesh.vertices - origin).astype("<f4").ravel(),
         "indices": mesh.triangles.astype("<u4").ravel(),
         "faces": mesh.face.astype("<u4"),
         "edges": (np.vstack([np.empty((0, 3)), *lines]) - origin).astype("<f4").ravel(),
+        "edge_of": np.concatenate([np.empty(0, int), *(np.full(len(s) // 2, k) for k, s in drawn)]).astype("<u4"),
     }
     write_view(folder / "view.bin", arrays, origin)
 
@@ -90,7 +92,7 @@ def save_coarse_view(product: BodyProduct, folder: Path) -> None:
     _save_view(read_shape(product.brep), folder, _COARSE_MM)
 
 
-_BESIDE_VERSION = 2  # topology.json
+_BESIDE_VERSION = 3  # topology.json, edges of the view by number
 
 KIND = ProductKind(
     "body",

@@ -103,13 +103,15 @@ class Handle:
 @dataclass(frozen=True, slots=True)
 class Start:
     """A selection that begins a kind of step. takes: kind of reference of what is selected · into: the parameter it goes into ·
-    shapes: of surface or curve, that it must have (empty: any) · least, most: how many there have to be."""
+    shapes: of surface or curve, that it must have (empty: any) · least, most: how many there have to be · also: what else the step
+    begins with, where the defaults of its fields would do nothing."""
 
     takes: str
     into: str
     shapes: tuple[str, ...] = ()
     least: int = 1
     most: int = 500
+    also: Mapping[str, Any] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,7 +18,8 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Iterator, TopoDS_Shape
 
 from contour.construct.place import triple
-from contour.exchange.solids import FilePart, Format, read_parts
+from contour.exchange.solid_format import Format
+from contour.exchange.solids import FilePart, read_parts
 from contour.solid.mass import volume
 from contour.solid.shape import bounds, free_edges, solids
 

@@ -11,7 +11,7 @@ from contour.construct.place import with_spread
 from contour.present.places import axis_at, place_facts, plane_at, point_at
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, PlaneRef, PointRef
-from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
+from contour.recipe.registry import OWN, Inputs, Outcome, Start, StepKind
 
 __all__ = ["KIND", "Params"]
 
@@ -95,5 +95,9 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="by",
     run=_run,
+    starts=(
+        Start("edge", "axis", ("line", "circle"), most=1),
+        Start("face", "axis", ("cylinder", "cone", "torus"), most=1),
+    ),
     reads=_reads,
 )

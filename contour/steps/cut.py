@@ -11,7 +11,7 @@ from contour.present.targets import target_at
 from contour.products.body import BodyProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import BodyRef, FaceRef, SurfaceRef
-from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.registry import Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Length, Value
 
 __all__ = ["KIND", "Params"]
@@ -82,5 +82,6 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="offset",
     run=_run,
+    starts=(Start("face", "face", ("plane",), most=1, also={"offset": {"text": "-2 mm", "mark": "assumed"}}),),
     measures={"volume": "volume", "area": "area"},
 )

@@ -7,14 +7,15 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 import numpy as np
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
+from contour.construct.place import triple
 from contour.present.targets import Target, target_at
 from contour.products.body import BodyProduct
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import BodyRef, FaceRef, SketchRef, SurfaceRef
 from contour.recipe.reference.aliases import present_profile
-from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
+from contour.recipe.registry import OWN, Handle, Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Length
-from contour.sketch.entities import find_profiles
+from contour.sketch.entities import entity_points, find_profiles
 
 if TYPE_CHECKING:
     from contour.solid.shape import NamedShape
@@ -128,6 +129,15 @@ def _span(params: Params, inputs: Inputs, frame: Any, others: list[NamedShape]) 
     return -way * back, high if way > 0 else low
 
 
+def _handles(params: Params, profiles: list[Any], frame: Any) -> tuple[Handle, ...]:
+    """In the middle of what is extruded, along the way it goes."""
+    if params.extent != "distance":
+        return ()
+    spots = np.vstack([entity_points(e) for p in profiles for e in p.outer.entities])
+    middle = frame.to_space((spots.min(axis=0) + spots.max(axis=0)) / 2)
+    return (Handle("distance", triple(middle), triple(frame.normal), "length", per=0.5 if params.symmetric else 1.0),)
+
+
 def _until(params: Params, inputs: Inputs, profiles: list[Any], frame: Any, prefix: str, target: Target) -> NamedShape:
     """The prism that ends at a surface: exact for a parallel plane, trimmed for tilted planes and cylinders."""
     from contour.solid.boolean import combine
@@ -223,12 +233,13 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
     ids = [b.id for b in params.bodies]
     facts = {"profiles": [p.id for p in profiles]}
+    handles = _handles(params, profiles, sketch.frame)
     if params.operation == "new":
-        return Outcome({OWN: product(made)}, facts)
+        return Outcome({OWN: product(made)}, facts, handles=handles)
     if params.operation == "add":
         for other in others:
             made = combine(other, made, "add")
-        return Outcome({ids[0]: product(made)}, facts, gone=tuple(ids[1:]))
+        return Outcome({ids[0]: product(made)}, facts, gone=tuple(ids[1:]), handles=handles)
     changed, problems = {}, []
     for id, other in zip(ids, others, strict=True):
         try:
@@ -244,18 +255,19 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             where=Where(param="distance"),
             remedy="turn the direction round, or choose other bodies",
         )
-    return Outcome(changed, facts, problems=tuple(Problem.model_validate(p) for p in problems))
+    return Outcome(changed, facts, problems=tuple(Problem.model_validate(p) for p in problems), handles=handles)
 
 
 KIND: StepKind[Params] = StepKind(
     id="extrude",
     title="Extrude",
     help="Profiles become solid material",
-    version=3,
+    version=4,
     makes="body",
     params=Params,
     key_value="distance",
     run=_run,
     measures={"volume": "volume", "area": "area"},
     reads=_reads,
+    starts=(Start("sketch", "sketch", most=1),),
 )

@@ -13,7 +13,7 @@ from contour.geometry.rigid import inverse, moved, turned
 from contour.present.places import axis_at, place_facts, plane_at, point_at
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, PlaneRef, PointRef, ScanRef, SketchRef
-from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
+from contour.recipe.registry import OWN, Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Angle, Length, Number, Value
 from contour.register.symmetry import symmetry_planes
 from contour.sketch.entities import entity_points
@@ -226,6 +226,7 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="offset",
     run=_run,
+    starts=(Start("face", "plane", ("plane",), most=1),),
     reads=lambda p: frozenset(_NEEDED[p.by]),
     measures={"agree": "number"},
 )

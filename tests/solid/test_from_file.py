@@ -18,7 +18,8 @@ from OCP.TDataStd import TDataStd_Name
 from OCP.TopLoc import TopLoc_Location
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
-from contour.exchange.solids import _document, format_of, is_solid_file
+from contour.exchange.solid_format import format_of, is_solid_file
+from contour.exchange.solids import _document
 from contour.exchange.step import write_step
 from contour.recipe.problem import ContourError
 from contour.solid.doubt import doubted_unit

@@ -1,4 +1,4 @@
-"""Loads the demo: an account, the bracket's and the pump cover's scans and five jobs. Running it again changes nothing that exists."""
+"""Loads the demo: an account, the bracket's and the pump cover's scans, a supplier's STEP file and seven jobs. Running it again changes nothing that exists."""
 
 from __future__ import annotations
 
@@ -55,6 +55,7 @@ class Command(BaseCommand):
         ]
         (settings.VAR / "demo" / "truth-sizes.json").write_text(json.dumps(sizes))
         import_recipe(user, self._gland_nut(user))
+        import_recipe(user, self._side_plate(user))
         import_recipe(user, self._measured(user, blob, kept))
         import_recipe(user, cover_job(*self._cover_scans(user)))
         import_recipe(user, seated_job(blob, kept))
@@ -76,6 +77,21 @@ class Command(BaseCommand):
 
         data, shot = gland_nut_photo()
         return gland_nut_job(self._picture(user, data, "gland-nut-on-card.jpg"), shot)
+
+    def _side_plate(self, user: Any) -> Any:
+        """A job that rests on a solid from a file alone."""
+        from contour.job.work.tasks import TASKS
+        from demo.side_plate import FILE_NAME, side_plate_job, side_plate_step
+
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / FILE_NAME
+            side_plate_step(file)
+            blob = keep(user, file.read_bytes())
+            said = TASKS["inspect"]({"path": str(file), "name": FILE_NAME, "unit": "mm"}, lambda _: None)
+            Upload.objects.create(
+                owner=user, name=FILE_NAME, blob=blob, size=file.stat().st_size, format="step", facts=said["facts"]
+            )
+            return side_plate_job(blob, file)
 
     def _measured(self, user: Any, blob: str, scan: Path) -> Any:
         """A scan, readings tied to it, and an old print."""

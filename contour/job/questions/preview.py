@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import tempfile
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -72,6 +73,7 @@ def preview(recipe: Recipe, store: Store) -> dict[str, Any]:
             {"id": e, "key": k, "pose": result.poses[e], "made": passing.is_new(k)} for e, k in result.scans.items()
         ],
         "facts": {s.id: s.facts for s in result.steps if s.status == "ok" and not s.cached},
+        "handles": {s.id: [asdict(h) for h in s.handles] for s in result.steps if s.handles},
         "problems": problems,
         "ran": [s.id for s in result.steps if s.status == "ok" and not s.cached],
     }

@@ -21,7 +21,7 @@ import contour.solid.resurface  # noqa: F401
 from contour.check.pairing import propose_pairs
 from contour.exchange.mesh_out import write_mesh
 from contour.exchange.scanfile import read_scan
-from contour.exchange.solids import is_solid_file
+from contour.exchange.solid_format import is_solid_file
 from contour.exchange.step import write_step
 from contour.fit.segment.whole import Settings
 from contour.job.build.build import build

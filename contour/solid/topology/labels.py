@@ -19,7 +19,9 @@ def face_label(name: str, steps: Mapping[str, str] | None = None) -> str:
     step, _, part = first.partition(".")
     role, _, entity = part.partition("[")
     owner = step if steps is None else steps.get(step, "a deleted step")
-    text = f"{owner}, {role}" + (f" {entity.rstrip(']')}" if role in ("side", "imported") else "")
+    if role == "imported":
+        role = "face"
+    text = f"{owner}, {role}" + (f" {entity.rstrip(']')}" if role in ("side", "face") else "")
     return text + (f" (and {len(more)} more)" if more else "")
 
 

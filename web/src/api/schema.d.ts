@@ -243,6 +243,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/products/{key}/borders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Borders
+         * @description Edges of a body in the order of the view's edge numbers, and its corners.
+         */
+        get: operations["bench_api_products_borders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/products/{key}/facets": {
         parameters: {
             query?: never;
@@ -805,6 +825,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/solids": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Solid
+         * @description A STEP or IGES file into the job, from an upload of one's own, with the step that makes bodies of it.
+         */
+        post: operations["bench_api_scans_add_solid"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/scan-moved": {
         parameters: {
             query?: never;
@@ -870,7 +910,7 @@ export interface paths {
         put?: never;
         /**
          * Keep File
-         * @description A STEP file for a step to use: a solid to lie on, or to scan for practice.
+         * @description A STEP or IGES file for a step to use: a solid to lie on, to scan for practice, or a newer version of one.
          */
         post: operations["bench_api_scans_keep_file"];
         delete?: never;
@@ -1726,6 +1766,8 @@ export interface components {
             };
             /** Fields */
             fields: components["schemas"]["FieldSpec"][];
+            /** Starts */
+            starts: components["schemas"]["StartOut"][];
         };
         /**
          * ReferenceOut
@@ -1746,6 +1788,26 @@ export interface components {
             layer: string;
             /** Needs */
             needs: string;
+        };
+        /**
+         * StartOut
+         * @description A selection that begins a kind of step: see ``contour.recipe.registry.Start``.
+         */
+        StartOut: {
+            /** Takes */
+            takes: string;
+            /** Into */
+            into: string;
+            /** Shapes */
+            shapes: string[];
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Also */
+            also: {
+                [key: string]: unknown;
+            };
         };
         /**
          * Card
@@ -1822,6 +1884,17 @@ export interface components {
              * @default []
              */
             faces: components["schemas"]["FaceName"][];
+            /**
+             * Role
+             * @default material
+             * @enum {string}
+             */
+            role: "material" | "reference";
+            /**
+             * Open
+             * @default 0
+             */
+            open: number;
         };
         /**
          * BuildOut
@@ -1859,6 +1932,13 @@ export interface components {
              * @default {}
              */
             raw: {
+                [key: string]: string;
+            };
+            /**
+             * Solids
+             * @default {}
+             */
+            solids: {
                 [key: string]: string;
             };
             /**
@@ -1910,7 +1990,7 @@ export interface components {
         };
         /**
          * EvidenceFacts
-         * @description Facts of one scan in file units.
+         * @description Facts of one scan, in file units, or of a file of solids, mm.
          */
         EvidenceFacts: {
             /** Id */
@@ -2000,6 +2080,38 @@ export interface components {
             probes: {
                 [key: string]: number;
             };
+        };
+        /**
+         * Handle
+         * @description A grip in the view that drives a value. place: of the parameter · origin: where the value is nothing, mm · direction: the
+         *     way it grows, unit; of an angle the axis it turns about · per: mm that the grip moves when the value grows by 1 mm.
+         */
+        Handle: {
+            /** Place */
+            place: string;
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** Direction */
+            direction: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Kind
+             * @default length
+             * @enum {string}
+             */
+            kind: "length" | "angle" | "radius" | "point" | "direction";
+            /**
+             * Per
+             * @default 1
+             */
+            per: number;
         };
         /**
          * Instrument
@@ -2288,7 +2400,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "bad-formula" | "bad-params" | "bad-recipe" | "body-broken" | "cancelled" | "crashed" | "degenerate" | "file-empty" | "file-missing" | "file-not-understood" | "file-too-large" | "far-from-scan" | "fit-failed" | "mixed-dimensions" | "no-body" | "no-facets" | "no-profile" | "no-section" | "not-found" | "open-end" | "out-of-memory" | "outline-changed" | "ref-lost" | "self-crossing" | "stale-revision" | "step-blocked" | "time-limit" | "unchanged" | "unit-unknown" | "bad-order" | "name-taken" | "not-above" | "ref-ambiguous" | "too-few-facets" | "too-few-points" | "bad-line" | "flood" | "too-tilted" | "unknown-name" | "value-cycle" | "no-match" | "wrong-kind" | "wrong-ending" | "not-mended" | "no-symmetry" | "no-overlap" | "not-aligned" | "too-many-facets" | "nothing-found" | "no-space" | "busy" | "read-only" | "too-many-tries" | "not-signed-in" | "not-allowed";
+            code: "bad-formula" | "bad-params" | "bad-recipe" | "body-broken" | "cancelled" | "crashed" | "degenerate" | "file-empty" | "file-missing" | "file-not-understood" | "file-too-large" | "far-from-scan" | "fit-failed" | "mixed-dimensions" | "no-body" | "no-facets" | "no-profile" | "no-section" | "not-found" | "open-end" | "out-of-memory" | "outline-changed" | "ref-lost" | "self-crossing" | "swallowed" | "stale-revision" | "step-blocked" | "time-limit" | "unchanged" | "unit-unknown" | "bad-order" | "name-taken" | "not-above" | "ref-ambiguous" | "too-few-facets" | "too-few-points" | "bad-line" | "flood" | "too-tilted" | "unknown-name" | "value-cycle" | "no-match" | "wrong-kind" | "wrong-ending" | "not-mended" | "no-symmetry" | "no-overlap" | "not-aligned" | "too-many-facets" | "nothing-found" | "no-space" | "busy" | "read-only" | "too-many-tries" | "not-signed-in" | "not-allowed";
             /** Message */
             message: string;
             where?: components["schemas"]["Where"];
@@ -2391,7 +2503,7 @@ export interface components {
              * Evidence
              * @default []
              */
-            evidence: (components["schemas"]["ScanEvidence"] | components["schemas"]["Reading"] | components["schemas"]["Picture"])[];
+            evidence: (components["schemas"]["ScanEvidence"] | components["schemas"]["SolidEvidence"] | components["schemas"]["Reading"] | components["schemas"]["Picture"])[];
             /**
              * Instruments
              * @default []
@@ -2483,6 +2595,36 @@ export interface components {
             zero_mm: number;
         };
         /**
+         * SolidEvidence
+         * @description A STEP or IGES file as it came. `unit`: what a person says its figures are in, none: what the file says. `earlier`: the
+         *     versions of the file that this one has taken the place of, oldest first: what they had in common keeps its names.
+         */
+        SolidEvidence: {
+            /** Id */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "solid";
+            /** Name */
+            name: string;
+            /** Blob */
+            blob: string;
+            /**
+             * Format
+             * @enum {string}
+             */
+            format: "step" | "iges";
+            /** Unit */
+            unit?: ("mm" | "cm" | "m" | "inch") | null;
+            /**
+             * Earlier
+             * @default []
+             */
+            earlier: string[];
+        };
+        /**
          * Step
          * @description One operation; `params` is checked against its kind's own model when it is built or edited.
          *
@@ -2555,6 +2697,11 @@ export interface components {
              * @default []
              */
             problems: components["schemas"]["Problem"][];
+            /**
+             * Handles
+             * @default []
+             */
+            handles: components["schemas"]["Handle"][];
             /**
              * Values
              * @default {}
@@ -2767,6 +2914,28 @@ export interface components {
             scan: components["schemas"]["ScanEvidence"];
         };
         /**
+         * AddSolid
+         * @description A file of solids, and the step that makes bodies of it. Its bytes must be in the store.
+         */
+        AddSolid: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "add-solid";
+            solid: components["schemas"]["SolidEvidence"];
+            /** Step */
+            step: string;
+            /**
+             * Role
+             * @default material
+             * @enum {string}
+             */
+            role: "material" | "reference";
+            /** After */
+            after?: string | null;
+        };
+        /**
          * AddStep
          * @description At the end (mends and alignments: above what is made from their scan), or right after another step.
          */
@@ -2926,12 +3095,25 @@ export interface components {
             /** Id */
             id: string;
         };
+        /**
+         * DropSolid
+         * @description Takes a file of solids out of the job; steps that use it must go first.
+         */
+        DropSolid: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "drop-solid";
+            /** Id */
+            id: string;
+        };
         /** EditIn */
         EditIn: {
             /** Version */
             version: number;
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["AddSolid"] | components["schemas"]["SetSolid"] | components["schemas"]["DropSolid"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * Facets
@@ -2942,6 +3124,16 @@ export interface components {
             step: string;
             picked?: components["schemas"]["FacetSet"] | null;
             worn?: components["schemas"]["FacetSet"] | null;
+        };
+        /**
+         * FileBlob
+         * @description A file that a step needs, kept under its hash.
+         */
+        FileBlob: {
+            /** Blob */
+            blob: string;
+            /** Name */
+            name: string;
         };
         /**
          * GroupSteps
@@ -3281,6 +3473,29 @@ export interface components {
             session: components["schemas"]["Session"];
         };
         /**
+         * SetSolid
+         * @description Another name or unit ("as the file says" by `said`), or a newer version of the file, whose unchanged faces keep their names.
+         */
+        SetSolid: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set-solid";
+            /** Id */
+            id: string;
+            /** Name */
+            name?: string | null;
+            /** Unit */
+            unit?: ("mm" | "cm" | "m" | "inch") | null;
+            /**
+             * Said
+             * @default false
+             */
+            said: boolean;
+            file?: components["schemas"]["FileBlob"] | null;
+        };
+        /**
          * SetValue
          * @description Makes a named value, or changes the one with that id.
          */
@@ -3405,6 +3620,72 @@ export interface components {
             diameter?: number | null;
             /** Inside */
             inside?: boolean | null;
+        };
+        /** BordersOut */
+        BordersOut: {
+            /** Edges */
+            edges: components["schemas"]["EdgeFacts"][];
+            /** Corners */
+            corners: components["schemas"]["CornerFacts"][];
+        };
+        /**
+         * CornerFacts
+         * @description One corner of a body: its lasting name (none where a round closes upon itself) and its place, mm.
+         */
+        CornerFacts: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Centre */
+            centre: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * EdgeFacts
+         * @description One edge of a body: its lasting name, its curve, places of the faces beside it, names of those at its ends, mm; next: places of
+         *     the edges that run on from it without a bend; smooth: its faces run into one another there.
+         */
+        EdgeFacts: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Kind */
+            kind: string;
+            /** Faces */
+            faces: number[];
+            /** Ends */
+            ends: string[];
+            /** Length */
+            length: number;
+            /** Smooth */
+            smooth: boolean;
+            /** Next */
+            next: number[];
+            /** Centre */
+            centre?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Axis */
+            axis?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Origin */
+            origin?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Radius */
+            radius?: number | null;
         };
         /**
          * GrowOut
@@ -3956,6 +4237,10 @@ export interface components {
                     [key: string]: unknown;
                 };
             };
+            /** Handles */
+            handles: {
+                [key: string]: components["schemas"]["Handle"][];
+            };
             /** Problems */
             problems: {
                 [key: string]: unknown;
@@ -3980,7 +4265,7 @@ export interface components {
         /** PreviewIn */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["AddSolid"] | components["schemas"]["SetSolid"] | components["schemas"]["DropSolid"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * DefectOut
@@ -4056,6 +4341,28 @@ export interface components {
              * @default part
              */
             role: string;
+        };
+        /**
+         * AddSolidIn
+         * @description unit: none leaves it to the file; after: the step that it is brought in below, the last one when none is given.
+         */
+        AddSolidIn: {
+            /** Version */
+            version: number;
+            /**
+             * Upload
+             * Format: uuid
+             */
+            upload: string;
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Role
+             * @default material
+             */
+            role: string;
+            /** After */
+            after?: string | null;
         };
         /**
          * MovedIn
@@ -6066,6 +6373,40 @@ export interface operations {
             507: components["responses"]["Problem"];
         };
     };
+    bench_api_products_borders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BordersOut"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
     bench_api_products_facets: {
         parameters: {
             query?: never;
@@ -7150,6 +7491,43 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["AddScanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_scans_add_solid: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddSolidIn"];
             };
         };
         responses: {

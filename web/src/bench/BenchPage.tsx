@@ -283,7 +283,7 @@ function Workbench() {
       usePhoto.getState().use("look"); // a desk is a place, not a sheet: it is left by its button
     } else if (e.key === "Escape") {
       if (armed) arm(null);
-      else if (picks.seeds.length || picks.hand || picks.faces.length) picks.clear();
+      else if (picks.seeds.length || picks.hand || picks.faces.length || picks.edges.length) picks.clear();
       else if (tool.section || tool.draft || tool.step || tool.panel || tool.repair) tool.close();
       else if (look.asOf) look.set({ asOf: null });
     } else if (e.key === "Enter" && !(e.target instanceof HTMLButtonElement)) {

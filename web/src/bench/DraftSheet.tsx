@@ -46,7 +46,10 @@ export function DraftSheet({ after, onKeep }: Props) {
   const by = draft.kind === "align" ? draft.params.by : null;
   const bare = draft.kind === "trim" && draft.params.by === "facets" && !draft.params.picked;
   const waits = bare || (by === "datum" && !draft.params.primary) || (by === "solid" && !draft.params.solid);
-  const idle = noProfile || waits || (pairs !== undefined && pairs.length === 0) || others?.length === 0;
+  // What a list of parts needs at least one of is picked first.
+  const lists = (kind?.fields ?? []).filter((f) => f.type === "refs" && !f.ids && f.needed);
+  const unpicked = lists.some((f) => !(draft.params[f.name] as unknown[] | undefined)?.length);
+  const idle = unpicked || noProfile || waits || (pairs !== undefined && pairs.length === 0) || others?.length === 0;
   // Mends are no matter of looking first: they are kept, compared with what was, and undone.
   const looks = kind?.makes !== "scan" || draft.kind === "align";
   useEffect(() => {

@@ -1,4 +1,6 @@
 import { Button } from "antd";
+import { useKinds } from "../api/kinds";
+import { begun } from "../pick/starts";
 import { Glyph } from "../ui/Glyph";
 import { area } from "../units";
 import { faceOn, goTo } from "../view/stage";
@@ -29,18 +31,14 @@ export function FaceCard() {
       },
     });
   };
-  const cut = () => {
+  const kinds = useKinds();
+  const refs = faces.map((f) => faceRef(f.body, f.face));
+  const started = sameBody ? begun(kinds, { takes: "face", shapes: faces.map((f) => f.face.kind), refs }) : [];
+  const begin = ({ kind, params }: (typeof started)[number]) => {
     clear();
-    openDraft({
-      kind: "cut",
-      params: {
-        body: { id: first.body },
-        face: faceRef(first.body, first.face),
-        plane: null,
-        offset: { text: unit === "inch" ? "-0.1 inch" : "-2 mm", mark: "assumed" },
-        keep: "back",
-      },
-    });
+    // What works on the body as a whole is told which one it is.
+    const body = kind.fields.find((f) => f.type === "ref" && f.reference === "body" && f.needed);
+    openDraft({ kind: kind.id, params: { ...params, ...(body ? { [body.name]: { id: first.body } } : {}) } });
   };
   const actions = [
     ...(sameBody && seatable.length && scanId
@@ -49,16 +47,16 @@ export function FaceCard() {
           { key: "2", text: "Seat all faces", run: () => seat([]) },
         ]
       : []),
+    ...started.map((s, k) => ({ key: String(k + 3), text: s.kind.title, run: () => begin(s) })),
     ...(one && first.face.kind === "plane"
       ? [
-          { key: "3", text: "Cut along it", run: cut },
           {
-            key: "4",
+            key: "9",
             text: "Look at it",
             run: () => first.face.axis && faceOn(first.face.centre as never, first.face.axis as never),
           },
         ]
-      : [{ key: "4", text: "Go there", run: () => goTo(first.face.centre as never) }]),
+      : [{ key: "9", text: "Go there", run: () => goTo(first.face.centre as never) }]),
   ];
   useCardKeys(actions);
   return (

@@ -1,4 +1,4 @@
-import { screen } from "@testing-library/react";
+import { cleanup, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import { onBench, sampleJob } from "../test/bench";
@@ -45,8 +45,13 @@ describe("the fit strip", () => {
 
   it("says what it will show before there is a body", () => {
     const job = sampleJob();
-    onBench(<FitStrip />, { ...job, build: { ...job.build, result: { ...job.build.result!, fit: null } } });
+    const bare = { ...job, build: { ...job.build, result: { ...job.build.result!, fit: null } } };
+    const scan = { id: "s", kind: "scan" } as never;
+    onBench(<FitStrip />, { ...bare, recipe: { ...bare.recipe, evidence: [scan] } });
     expect(screen.getByText(/as soon as there is a body/)).toBeInTheDocument();
+    cleanup();
+    onBench(<FitStrip />, bare);
+    expect(screen.getByText(/Bring in a scan/)).toBeInTheDocument();
   });
 
   it("explains its colours in the job's unit", () => {

@@ -85,8 +85,9 @@ export function FitStrip() {
         </>
       ) : (
         <p className="empty">
-          The fit appears here as soon as there is a body: how much of the scan lies within ±
-          {length(recipe.acceptance_mm, unit)}, and where it does not.
+          {recipe.evidence.some((e) => e.kind === "scan")
+            ? `The fit appears here as soon as there is a body: how much of the scan lies within ±${length(recipe.acceptance_mm, unit)}, and where it does not.`
+            : "Bring in a scan of the part, and its fit to the bodies appears here."}
         </p>
       )}
       {running && (

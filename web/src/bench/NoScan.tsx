@@ -11,13 +11,13 @@ export function NoScan() {
   return (
     <div className="no-scan">
       <h3>This job has no scan</h3>
-      <p className="quiet">It rests on readings and named values. Bring a scan in whenever there is one.</p>
+      <p className="quiet">It rests on readings and named values. Bring a scan or a solid in whenever there is one.</p>
       <div className="button-rows">
         <Button type="primary" onClick={() => open("desk")}>
           Go to the caliper desk
         </Button>
         <Button loading={busy} onClick={() => file.current?.click()}>
-          Bring in a scan
+          Bring in a scan or a solid
         </Button>
       </div>
       <input
@@ -25,7 +25,7 @@ export function NoScan() {
         type="file"
         hidden
         aria-label="First scan"
-        accept=".stl,.obj,.ply,.3mf,.gz,.zip"
+        accept=".stl,.obj,.ply,.3mf,.gz,.zip,.step,.stp,.iges,.igs"
         onChange={(e) => {
           const chosen = e.target.files?.[0];
           if (chosen) void bring(chosen);

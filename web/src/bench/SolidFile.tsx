@@ -1,6 +1,6 @@
 import { Button } from "antd";
 import { useRef } from "react";
-import { api, got } from "../api/client";
+import { keepFile } from "../api/files";
 import { useBench } from "./context";
 
 interface Props {
@@ -13,14 +13,7 @@ export function SolidFile({ value, onChange }: Props) {
   const { job, tell } = useBench();
   const file = useRef<HTMLInputElement>(null);
   const keep = (chosen: File) => {
-    const form = new FormData();
-    form.append("file", chosen);
-    const ask = api.POST("/api/jobs/{job_id}/files", {
-      params: { path: { job_id: job.id } },
-      body: form as never,
-      bodySerializer: (b) => b as never,
-    });
-    got(ask).then(onChange).catch(tell);
+    keepFile(job.id, chosen).then(onChange).catch(tell);
   };
   return (
     <div className="value-line">
@@ -33,7 +26,7 @@ export function SolidFile({ value, onChange }: Props) {
         type="file"
         hidden
         aria-label="STEP file"
-        accept=".step,.stp"
+        accept=".step,.stp,.iges,.igs"
         onChange={(e) => {
           const chosen = e.target.files?.[0];
           if (chosen) keep(chosen);

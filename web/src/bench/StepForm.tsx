@@ -4,7 +4,9 @@ import type { StepState } from "../api/build";
 import { type Field, isShown, useDeclarations } from "../api/kinds";
 import { PlaceField, SpotField } from "../construct/PlaceField";
 import type { Spot } from "../construct/usePickPlace";
+import { PartsField } from "../pick/PartsField";
 import { useBench } from "./context";
+import { RowsField } from "./RowsField";
 import { faceRef, shownValue, type Typed } from "./stepValues";
 import { useArmed } from "./stores";
 import { ValueField } from "./ValueField";
@@ -33,19 +35,19 @@ export function StepForm({ kind: id, params, state, step, onChange, onType, slot
   const inSpace = (f: Field) => ["surfaces", "spots"].includes(references[f.reference ?? ""]?.layer ?? "");
   const key = kind.key_value;
   const shown = kind.fields.filter((f) => isShown(f, kind, params) && !hidden(f));
-  const row = (f: Field) => {
-    const value = params[f.name] ?? f.fallback;
+  const row = (f: Field, at: At = { params, before: "", change: onChange, type: onType }): ReactNode => {
+    const value = at.params[f.name] ?? f.fallback;
     if (f.type === "value")
       return (
         <ValueField
           key={f.name}
           label={f.label}
           help={f.help}
-          shown={shownValue(value as Typed | null, f.name, state, unit)}
-          of={{ kind: id, params, place: f.name, own: step, dimension: f.dimension! }}
-          autoFocus={!state && f.name === key && f.dimension === "length"}
-          onType={onType && ((text) => onType({ [f.name]: text.trim() ? { text, mark: "assumed" } : value }))}
-          onCommit={(v) => onChange({ [f.name]: v ?? (f.optional ? null : f.fallback) })}
+          shown={shownValue(value as Typed | null, formulaName(at.before + f.name), state, unit)}
+          of={{ kind: id, params, place: at.before + f.name, own: step, dimension: f.dimension! }}
+          autoFocus={!state && !at.before && f.name === key && f.dimension === "length"}
+          onType={at.type && ((text) => at.type?.({ [f.name]: text.trim() ? { text, mark: "assumed" } : value }))}
+          onCommit={(v) => at.change({ [f.name]: v ?? (f.optional ? null : (f.fallback ?? value)) })}
         />
       );
     if (f.type === "choice")
@@ -60,7 +62,7 @@ export function StepForm({ kind: id, params, state, step, onChange, onType, slot
               className="wide"
               value={String(value)}
               options={f.options.map((o) => ({ value: o, label: o }))}
-              onChange={(v: string) => onChange({ [f.name]: v })}
+              onChange={(v: string) => at.change({ [f.name]: v })}
             />
           ) : (
             <Segmented
@@ -68,7 +70,7 @@ export function StepForm({ kind: id, params, state, step, onChange, onType, slot
               aria-label={f.label}
               value={String(value)}
               options={f.options}
-              onChange={(v) => onChange({ [f.name]: v })}
+              onChange={(v) => at.change({ [f.name]: v })}
             />
           )}
         </div>
@@ -79,24 +81,44 @@ export function StepForm({ kind: id, params, state, step, onChange, onType, slot
           key={f.name}
           className="gap"
           checked={Boolean(value)}
-          onChange={(e) => onChange({ [f.name]: e.target.checked })}
+          onChange={(e) => at.change({ [f.name]: e.target.checked })}
         >
           {f.help || f.label}
         </Checkbox>
       );
-    if (f.type === "face") return <FaceField key={f.name} field={f} value={value} onChange={onChange} />;
-    if (f.type === "spot") return <SpotField key={f.name} field={f} value={value} onChange={onChange} />;
+    if ((f.type === "ref" || f.type === "refs") && !f.ids)
+      return (
+        <PartsField key={f.name} field={f} value={value} step={step} own={state !== undefined} onChange={at.change} />
+      );
+    if (f.type === "rows" && f.fields.length > 0 && f.fields.every(isSimple)) {
+      const rows = (Array.isArray(value) ? value : []) as Record<string, unknown>[];
+      return (
+        <RowsField key={f.name} field={f} rows={rows} onChange={(next) => at.change({ [f.name]: next })}>
+          {(g, own, k, put) =>
+            row(g, {
+              params: own,
+              before: `${at.before}${f.name}[${k}].`,
+              change: (part) => put({ ...own, ...part }),
+              type:
+                at.type && ((part) => at.type?.({ [f.name]: rows.map((r, i) => (i === k ? { ...r, ...part } : r)) })),
+            })
+          }
+        </RowsField>
+      );
+    }
+    if (f.type === "face") return <FaceField key={f.name} field={f} value={value} onChange={at.change} />;
+    if (f.type === "spot") return <SpotField key={f.name} field={f} value={value} onChange={at.change} />;
     if (f.type === "words")
-      return <WordsField key={f.name} field={f} value={String(value ?? "")} onChange={onChange} />;
+      return <WordsField key={f.name} field={f} value={String(value ?? "")} onChange={at.change} />;
     if (f.type === "ref" && inSpace(f)) {
       const name = `${f.name}_spot`;
       const spot = kind.fields.some((g) => g.name === name)
         ? { name, value: (params[name] ?? null) as Spot | null }
         : null;
-      return <PlaceRow key={f.name} field={f} value={value} spot={spot} step={step} onChange={onChange} />;
+      return <PlaceRow key={f.name} field={f} value={value} spot={spot} step={step} onChange={at.change} />;
     }
     if (f.type === "ref" || f.type === "refs")
-      return <RefField key={f.name} field={f} value={value} step={step} onChange={onChange} />;
+      return <RefField key={f.name} field={f} value={value} step={step} onChange={at.change} />;
     return null; // facets, loops, pairs: chosen in the view, shown by parts of their own
   };
   const folds = [...new Set(shown.map((f) => f.fold).filter(Boolean))];
@@ -123,6 +145,24 @@ export function StepForm({ kind: id, params, state, step, onChange, onType, slot
     </>
   );
 }
+
+/** Where a field stands: in the step's parameters, or in a row of them. */
+interface At {
+  params: Record<string, unknown>;
+  before: string;
+  change: (part: Record<string, unknown>) => void;
+  type: ((part: Record<string, unknown>) => void) | undefined;
+}
+
+/** What formulas and the build's values call the value at a place: ``more[0].radius`` is ``more_0_radius``. */
+const formulaName = (place: string) =>
+  place
+    .split(/[.[\]]+/)
+    .filter(Boolean)
+    .join("_");
+
+/** Fields that a row can hold without a part of its own. */
+const isSimple = (f: Field) => f.type === "value" || ((f.type === "refs" || f.type === "ref") && !f.ids);
 
 /** The scan is the one on the bench; a spot is picked beside the place it stands in for. */
 const hidden = (f: Field) =>

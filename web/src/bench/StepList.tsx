@@ -8,6 +8,7 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { Stamp } from "../ui/Stamp";
 import { area, count, length, MM_PER, type Unit, volume } from "../units";
 import { useBench } from "./context";
+import { SolidRow } from "./SolidRow";
 import { StepRow } from "./StepRow";
 import { useLook, useTool } from "./stores";
 
@@ -112,6 +113,11 @@ export function StepList() {
             </li>
           );
         })}
+        {recipe.evidence
+          .filter((e) => e.kind === "solid")
+          .map((s) => (
+            <SolidRow key={s.id} solid={s} />
+          ))}
         {readings.map((r) => (
           <li key={r.id} className="evidence">
             <button

@@ -22,6 +22,9 @@ interface Props {
   onExtrude: (sketch: string) => void;
 }
 
+/** Problems of what a step points to, not of its values. */
+export const MENDABLE = ["ref-lost", "ref-ambiguous", "wrong-kind"];
+
 const textOf = (value: unknown) => (value as { text?: string } | null)?.text ?? "";
 
 /** The chosen step's values, what it measured, and what usually comes next. */
@@ -48,7 +51,7 @@ export function StepSheet({ onSection, onExtrude }: Props) {
             key={p.message + p.where?.param}
             problem={p}
             onGo={goTo}
-            onMend={p.where?.param && state.status !== "ok" ? () => mend(step.id, p.where!.param!) : undefined}
+            onMend={p.where?.param && MENDABLE.includes(p.code) ? () => mend(step.id, p.where!.param!) : undefined}
           />
         ))}
       {step.kind === "intent" && <IntentForm step={step} state={state} onChange={set} />}

@@ -1,11 +1,15 @@
 import { useEffect, useRef, useState } from "react";
 import { api, type FaceFacts, got } from "../api/client";
+import { type EdgeHit, pickEdges } from "../pick/edges";
+import { type HoveredEdge, useHover } from "../pick/hover";
+import { edgeTitle } from "../pick/parts";
+import { type EdgeFacts, useFetchBorders } from "../pick/useBorders";
 import { Glyph } from "../ui/Glyph";
 import { length } from "../units";
-import { awayFromCamera, type BodyHit, pickBodies, pickScan } from "../view/stage";
+import { awayFromCamera, type BodyHit, pickBodies, pickScan, stage } from "../view/stage";
 import { useBench } from "./context";
 import { faceTitle, inSentence } from "./stepValues";
-import { useLook, usePicks, useTool } from "./stores";
+import { useArmed, useLook, usePicks, useTool } from "./stores";
 import { useFetchFaces } from "./useFaces";
 
 interface Row {
@@ -14,6 +18,7 @@ interface Row {
   text: string;
   far: number;
   face?: { body: string; name: string };
+  edge?: HoveredEdge;
   run: () => void;
 }
 
@@ -21,6 +26,7 @@ interface Row {
 export function UnderPointer({ host }: { host: React.RefObject<HTMLDivElement | null> }) {
   const { job, unit, scanKey, tell } = useBench();
   const fetchFaces = useFetchFaces();
+  const fetchBorders = useFetchBorders();
   const [at, setAt] = useState<{ x: number; y: number } | null>(null);
   const [rows, setRows] = useState<Row[] | null>(null);
   const from = useRef<{ x: number; y: number } | null>(null);
@@ -65,12 +71,29 @@ export function UnderPointer({ host }: { host: React.RefObject<HTMLDivElement | 
         const face = faces[hit.face];
         if (face) out.push(bodyRow(hit, face));
       }
+      for (const hit of pickEdges(x, y, true)) {
+        const edge = (await fetchBorders(hit.key)).edges[hit.edge];
+        if (edge?.name && !edge.smooth) out.push(edgeRow(hit, edge));
+      }
       setRows(out.sort((a, b) => a.far - b.far));
     } catch (e) {
       setAt(null);
       tell(e);
     }
   };
+  const edgeRow = (hit: EdgeHit, edge: EdgeFacts): Row => ({
+    key: `${hit.key}-edge-${hit.edge}`,
+    glyph: "edge",
+    text: `${edge.label}: ${inSentence(edgeTitle(edge, unit))}`,
+    far: hit.distance,
+    edge: { key: hit.key, edge: hit.edge },
+    run: () => {
+      const pick = { body: hit.body, key: hit.key, index: hit.edge, edge };
+      const { armed } = useArmed.getState();
+      if (armed?.onEdge) armed.onEdge(pick);
+      else usePicks.getState().pickEdge(pick, hit.point, false);
+    },
+  });
   const bodyRow = (hit: BodyHit, face: FaceFacts): Row => ({
     key: `${hit.key}-${hit.face}`,
     glyph: face.kind,
@@ -110,7 +133,10 @@ export function UnderPointer({ host }: { host: React.RefObject<HTMLDivElement | 
       role="menu"
       aria-label="Under the pointer"
       style={{ left: at.x, top: at.y }}
-      onMouseLeave={() => setLook({ offered: null })}
+      onMouseLeave={() => {
+        setLook({ offered: null });
+        useHover.getState().over(null);
+      }}
     >
       <div className="field-label">Under the pointer, near to far</div>
       {rows === null && <div className="quiet">looking …</div>}
@@ -122,6 +148,8 @@ export function UnderPointer({ host }: { host: React.RefObject<HTMLDivElement | 
           key={r.key}
           onMouseEnter={() => {
             setLook({ offered: r.face ?? null });
+            useHover.getState().over(r.edge ?? null);
+            stage.now?.invalidate();
           }}
           onClick={() => {
             setAt(null);

@@ -1,17 +1,20 @@
 import { Button } from "antd";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { Box3 } from "three";
+import { Box3, Vector3 } from "three";
 import type { SectionOut } from "../api/client";
 import { usePlaces } from "../construct/usePlaces";
+import { Handles } from "../handles/Handles";
+import { EdgeCard } from "../pick/EdgeCard";
+import { useChosenEdges } from "../pick/useChosenEdges";
+import { useHoverEdges } from "../pick/useHoverEdges";
 import { facetsOf, useRegions } from "../regions/store";
 import { SectionInView } from "../section/SectionInView";
 import { drawnPieces } from "../section/taken";
-import { roughLength, signed, typed } from "../units";
+import { roughLength, signed } from "../units";
 import { BodyMesh, PassingBody } from "../view/BodyMesh";
 import { unpackF4 } from "../view/buffers";
 import { FatLines } from "../view/FatLines";
 import type { ScanGeometry } from "../view/geometry";
-import { Handle } from "../view/Handle";
 import { Locator } from "../view/Locator";
 import { MovedMesh } from "../view/MovedMesh";
 import { OutlineLines } from "../view/OutlineLines";
@@ -24,7 +27,7 @@ import { ResidualSkin } from "../view/ResidualSkin";
 import { reducedOf } from "../view/reduced";
 import { ScanMesh } from "../view/ScanMesh";
 import { Stage } from "../view/Stage";
-import { fitView, project } from "../view/stage";
+import { bodiesBox, fitView, project } from "../view/stage";
 import { WorldFrame } from "../view/WorldFrame";
 import { CardHost } from "./CardHost";
 import { useBench } from "./context";
@@ -35,7 +38,6 @@ import { NoScan } from "./NoScan";
 import { PinLabels } from "./PinLabels";
 import { watchClicks } from "./pointer";
 import { SelectionCard } from "./SelectionCard";
-import type { Typed } from "./stepValues";
 import { useArmed, useLook, usePicks, useSelecting, useTool } from "./stores";
 import { UnderPointer } from "./UnderPointer";
 import { useClicks } from "./useClicks";
@@ -70,24 +72,37 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
   const sketch = useSketch(drafted ?? tool.step);
   const colours = useDeviation();
   const [scan, setScan] = useState<ScanGeometry | null>(null);
+  /** How large the bodies of a job without a scan are, mm. */
+  const [alone, setAlone] = useState(100);
   const host = useRef<HTMLDivElement>(null);
   const afterFrame = useRef<() => void>(() => undefined);
   const probeFrame = useRef<() => void>(() => undefined);
   const probeLabel = useRef<HTMLDivElement>(null);
   const result = job.build.result;
   const bodies = useShownBodies();
+  const edgesOf = useChosenEdges(bodies);
+  useHoverEdges(host, armed === null || armed.onEdge !== undefined);
   const offeredBody = bodies.find((b) => b.id === look.offered?.body && !b.view);
   const offeredAt = useFaces(offeredBody?.key ?? null).findIndex((f) => f.name === look.offered?.name);
   const size = useMemo(() => {
     const box = scan?.surface.boundingBox;
-    return box ? box.max.distanceTo(box.min) : 100;
-  }, [scan]);
+    return box ? box.max.distanceTo(box.min) : alone;
+  }, [scan, alone]);
 
   const home = useCallback((s: ScanGeometry) => {
     const box = s.surface.boundingBox;
     if (box) fitView(new Box3().copy(box).translate({ x: s.origin[0], y: s.origin[1], z: s.origin[2] } as never));
   }, []);
   const homed = useRef<string | null>(null);
+  const bodySeen = useCallback(() => {
+    if (scanId) return;
+    const box = bodiesBox();
+    setAlone(box.getSize(new Vector3()).length());
+    if (homed.current !== job.id) {
+      homed.current = job.id;
+      fitView(box);
+    }
+  }, [scanId, job.id]);
   const ready = useCallback(
     (s: ScanGeometry) => {
       setScan(s);
@@ -120,8 +135,6 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
   }, [fitted, tool.section, sketch]);
   const draft = tool.section;
   const offset = draft ? roughLength(draft.offset, unit) : Number.NaN;
-  const pulled = tool.draft?.kind === "extrude" ? (tool.draft.params.distance as Typed | undefined) : undefined;
-  const reach = pulled ? roughLength(pulled.text, unit) : Number.NaN;
   const onFrame = () => {
     afterFrame.current();
     probeFrame.current();
@@ -185,12 +198,13 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
               behind: colours !== null,
               pickable: !look.unpickable.includes(b.id),
               picked: picks.faces.filter((f) => f.key === b.key).map((f) => f.index),
+              pickedEdges: edgesOf(b.id, b.key),
               offered: b.id === offeredBody?.id && offeredAt >= 0 ? offeredAt : null,
             };
             return b.view ? (
               <PassingBody key={`${b.id}-passing`} view={b.view} {...look3d} passing />
             ) : (
-              <BodyMesh key={b.id} url={`/api/jobs/${job.id}/products/${b.key}/view`} {...look3d} />
+              <BodyMesh key={b.id} url={`/api/jobs/${job.id}/products/${b.key}/view`} onReady={bodySeen} {...look3d} />
             );
           })}
         {regionLabels && scan && (
@@ -245,18 +259,7 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
         {draft && <FatLines segments={cutLines} colour={palette.active} width={1.4} opacity={fitted ? 0.35 : 1} />}
         {outline.length > 0 && <OutlineLines pieces={outline} palette={palette} tick={size * 0.006} />}
         {draft && <SectionInView draft={draft} offset={offset} size={size} palette={palette} />}
-        {pulled && sketch && (
-          <Handle
-            origin={sketch.centre}
-            direction={sketch.normal}
-            at={Number.isFinite(reach) ? reach : 0}
-            colour={palette.active}
-            onDrag={(mm) =>
-              tool.setDraft({ distance: { text: typed(Math.round(mm * 10) / 10, unit), mark: "assumed" } })
-            }
-            onRelease={() => undefined}
-          />
-        )}
+        <Handles />
       </Stage>
       {!scanId && bodies.length === 0 && <NoScan />}
       {scanId && !scanKey && <div className="view-note">preparing the scan …</div>}
@@ -273,6 +276,11 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
       {picks.faces.length > 0 && (
         <CardHost anchor={picks.anchor} onFrame={afterFrame}>
           <FaceCard />
+        </CardHost>
+      )}
+      {picks.edges.length > 0 && (
+        <CardHost anchor={picks.anchor} onFrame={afterFrame}>
+          <EdgeCard />
         </CardHost>
       )}
       {(picks.seeds.length > 0 || picks.hand) && (
@@ -303,7 +311,7 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
           {signed(fitted.offset_mm, unit)}
         </div>
       )}
-      <ViewBar onHome={() => scan && home(scan)} reduced={scan && reducedOf(scan.surface)} />
+      <ViewBar onHome={() => (scan ? home(scan) : fitView(bodiesBox()))} reduced={scan && reducedOf(scan.surface)} />
     </div>
   );
 }

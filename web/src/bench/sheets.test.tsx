@@ -117,12 +117,12 @@ describe("cards and sheets", () => {
     onBench(<DraftSheet after={null} onKeep={keep} />);
     expect(screen.getByText(/1 profile/)).toBeInTheDocument();
     expect(screen.queryByText("Bodies")).toBeNull();
-    expect(screen.queryByText("Until face")).toBeNull();
+    expect(screen.queryByText("Ends at face")).toBeNull();
+    await userEvent.click(screen.getByRole("checkbox", { name: /half of the distance each way/ }));
     await userEvent.click(screen.getByText("subtract"));
     expect(screen.getByText("Bodies")).toBeInTheDocument();
     await userEvent.click(screen.getByText("until"));
-    expect(screen.getByText("Until face")).toBeInTheDocument();
-    await userEvent.click(screen.getByRole("checkbox", { name: "half of the distance each way" }));
+    expect(screen.getByText("Ends at face")).toBeInTheDocument();
     expect(useTool.getState().draft?.params).toMatchObject({ operation: "subtract", extent: "until", symmetric: true });
     await userEvent.click(screen.getByRole("button", { name: /Extrude/ }));
     expect(keep).toHaveBeenCalledTimes(1);
@@ -135,6 +135,7 @@ describe("cards and sheets", () => {
       ran: ["n"],
       scans: [],
       facts: {},
+      handles: {},
     }));
     const params = { sketch: { id: "o" }, distance: { text: "10 mm" }, operation: "new", bodies: [] };
     useTool.getState().openDraft({ kind: "extrude", params });
@@ -185,7 +186,8 @@ describe("cards and sheets", () => {
     expect(edit).toHaveBeenCalledWith({ op: "set-params", step: "r", params: { leave_worn: true } });
     await userEvent.click(screen.getByRole("button", { name: "Cut a section" }));
     expect(toSection).toHaveBeenCalledWith("r");
-    await userEvent.click(screen.getByText("cylinder"));
+    await userEvent.click(screen.getByRole("combobox", { name: "Surface" }));
+    await userEvent.click(await screen.findByTitle("cylinder"));
     expect(edit).toHaveBeenCalledWith({ op: "set-params", step: "r", params: { surface: "cylinder" } });
   });
 

@@ -1,7 +1,8 @@
 /** Small stores: what is picked, which tool is open, how the view looks. Server data is never in here. */
 import { create } from "zustand";
-import type { Vec3 } from "../api/build";
+import type { StepState, Vec3 } from "../api/build";
 import type { FaceFacts, Problem } from "../api/client";
+import type { EdgeFacts } from "../pick/useBorders";
 import type { TakenLoop } from "../section/pieces";
 
 export type SurfaceChoice = "auto" | "plane" | "cylinder" | "cone" | "sphere" | "torus";
@@ -14,6 +15,14 @@ export interface FacePick {
   face: FaceFacts;
 }
 
+export interface EdgePick {
+  body: string;
+  /** Product key of the body as it was picked. */
+  key: string;
+  index: number;
+  edge: EdgeFacts;
+}
+
 interface Picks {
   /** Facets of the view's numbering; the first one decides the surface. */
   seeds: number[];
@@ -21,6 +30,7 @@ interface Picks {
   /** Facets drawn around or brushed by hand; nothing grows from them. */
   hand: Uint32Array | null;
   faces: FacePick[];
+  edges: EdgePick[];
   anchor: Vec3 | null;
   surface: SurfaceChoice;
   tolerance: string;
@@ -29,6 +39,8 @@ interface Picks {
   remove: (facets: number[]) => void;
   setHand: (facets: Uint32Array | null, at: Vec3 | null) => void;
   pickFace: (pick: FacePick, at: Vec3, more: boolean) => void;
+  pickEdge: (pick: EdgePick, at: Vec3, more: boolean) => void;
+  setEdges: (edges: EdgePick[]) => void;
   setSurface: (surface: SurfaceChoice) => void;
   setTolerance: (text: string) => void;
   clear: () => void;
@@ -39,6 +51,7 @@ const nothing = {
   removed: [],
   hand: null,
   faces: [],
+  edges: [],
   anchor: null,
   surface: "auto" as const,
   tolerance: "",
@@ -57,6 +70,14 @@ export const usePicks = create<Picks>((set) => ({
       const again = more && s.faces.some(same);
       return { ...nothing, faces: again ? rest : [...rest, pick], anchor };
     }),
+  pickEdge: (pick, anchor, more) =>
+    set((s) => {
+      const same = (e: EdgePick) => e.key === pick.key && e.index === pick.index;
+      const rest = more ? s.edges.filter((e) => !same(e) && e.body === pick.body) : [];
+      const again = more && s.edges.some(same);
+      return { ...nothing, edges: again ? rest : [...rest, pick], anchor };
+    }),
+  setEdges: (edges) => set({ edges }),
   setSurface: (surface) => set({ surface }),
   setTolerance: (tolerance) => set({ tolerance }),
   clear: () => set(nothing),
@@ -156,9 +177,12 @@ export const useTool = create<ToolState>((set) => ({
 
 /** Something that waits for one pick in the view. */
 export interface Armed {
-  want: "face" | "facet" | "any";
+  want: "face" | "facet" | "edge" | "any";
   hint: string;
+  /** The field that asks, where several ask the same. */
+  of?: string;
   onFace?: (pick: FacePick) => void;
+  onEdge?: (pick: EdgePick) => void;
   onFacet?: (facet: number, at: Vec3) => void;
 }
 
@@ -215,6 +239,8 @@ interface Look {
   /** What steps that are only being prepared have found, by their id. */
   passing: Record<string, Record<string, unknown>>;
   laid: Laid | null;
+  /** Grips of a step that is only being prepared. */
+  handles: StepState["handles"];
   /** Residuals of the region whose sheet is open, mm per facet. */
   residuals: { facets: Uint32Array; values: Float32Array; still: number } | null;
   /** A preview is being worked out; why the last one came to nothing. */
@@ -243,6 +269,7 @@ const plain = {
   marked: null,
   passing: {},
   laid: null,
+  handles: [],
   residuals: null,
   looking: false,
   refused: null,

@@ -6,7 +6,7 @@ import { useBench } from "./context";
 import { useLook } from "./stores";
 import { useLive } from "./useTask";
 
-/** Another scan into this job: sent, read, and taken in the unit its size looks like (which can be changed afterwards). */
+/** Another scan, or a file of solids, into this job: sent, read, and taken in the unit its size looks like (which can be changed afterwards). */
 export function useAddScan() {
   const { job, tell } = useBench();
   const client = useQueryClient();
@@ -28,6 +28,20 @@ export function useAddScan() {
     },
     [client, job.id, job.version, set],
   );
+  const takeSolid = useCallback(
+    async (id: string) => {
+      const version = client.getQueryData<Job>(["job", job.id])?.version ?? job.version;
+      const { asOf } = useLook.getState();
+      const out = await got(
+        api.POST("/api/jobs/{job_id}/solids", {
+          params: { path: { job_id: job.id } },
+          body: { version, upload: id, unit: null, role: "material", after: asOf },
+        }),
+      );
+      client.setQueryData<Job>(["job", job.id], asJob(out));
+    },
+    [client, job.id, job.version],
+  );
   const bring = useCallback(
     async (file: File) => {
       setBusy(true);
@@ -38,14 +52,15 @@ export function useAddScan() {
           row = await got(api.GET("/api/uploads/{upload_id}", { params: { path: { upload_id: row.id } } }));
         }
         if (row.problem) throw new ProblemError(row.problem as unknown as ProblemError["problem"], 422);
-        if (row.facts) await take(row.id, String((row.facts as { unit_guess: string }).unit_guess));
+        if (row.facts?.solid) await takeSolid(row.id);
+        else if (row.facts) await take(row.id, String((row.facts as { unit_guess: string }).unit_guess));
       } catch (e) {
         tell(e);
       } finally {
         setBusy(false);
       }
     },
-    [live, take, tell],
+    [live, take, takeSolid, tell],
   );
   return { busy, bring, take };
 }

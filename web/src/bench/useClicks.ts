@@ -1,4 +1,6 @@
 import { api, got, type SectionOut } from "../api/client";
+import { type EdgeHit, pickEdges } from "../pick/edges";
+import { useFetchBorders } from "../pick/useBorders";
 import { useRegions } from "../regions/store";
 import { pieceKey, toggled } from "../section/taken";
 import { awayFromCamera, pickBodies, pickScan } from "../view/stage";
@@ -14,6 +16,7 @@ const SAME_MM = 0.6; // scan and body lie within the noise of each other: then w
 export function useClicks(fitted: SectionOut | undefined): (click: Click) => void {
   const { job, scanKey, tell } = useBench();
   const fetchFaces = useFetchFaces();
+  const fetchBorders = useFetchBorders();
   const look = useLook();
   const picks = usePicks();
   const tool = useTool();
@@ -32,6 +35,15 @@ export function useClicks(fitted: SectionOut | undefined): (click: Click) => voi
     tool.setSection({ left: toggled(tool.section.left, group, tool.section.left.includes(key)) });
   };
 
+  /** An edge is meant where it is seen: not under a scan that is looked at, nor while deviations are read. */
+  const edgeWins = (edge: EdgeHit): boolean => {
+    if (look.coloured || tool.panel === "regions") return false;
+    const opaque = look.opacities[edge.body] ?? look.bodyOpacity;
+    const scan = look.scanOpacity > 0.01 ? pickScan(edge.x, edge.y) : null;
+    const before = scan !== null && awayFromCamera(scan.point) < edge.distance + SAME_MM;
+    return !(before && look.scanOpacity >= opaque && !look.unpickable.includes("scan"));
+  };
+
   return (click) => {
     if (tool.section) return takePieces(click);
     const { x, y, shift, alt } = click;
@@ -44,8 +56,22 @@ export function useClicks(fitted: SectionOut | undefined): (click: Click) => voi
       set({ chosen: shift ? (rest.length < chosen.length ? rest : [...chosen, label]) : [label] });
       return;
     }
+    const edge = armed && !armed.onEdge ? undefined : pickEdges(x, y)[0];
+    if (edge && (armed?.onEdge || edgeWins(edge))) {
+      fetchBorders(edge.key)
+        .then((found) => {
+          const row = found.edges[edge.edge];
+          if (!row?.name) return;
+          const pick = { body: edge.body, key: edge.key, index: edge.edge, edge: row };
+          if (armed?.onEdge) return armed.onEdge(pick);
+          if (tool.step || tool.draft) tool.close();
+          picks.pickEdge(pick, edge.point, shift);
+        })
+        .catch(tell);
+      return;
+    }
     const scanFree = !look.unpickable.includes("scan") && (look.scanOpacity > 0.01 || look.coloured);
-    const scan = scanFree && armed?.want !== "face" ? pickScan(x, y) : null;
+    const scan = scanFree && armed?.want !== "face" && armed?.want !== "edge" ? pickScan(x, y) : null;
     const body = armed?.want === "facet" ? undefined : pickBodies(x, y)[0];
     const fit = job.build.result?.fit;
     if (look.coloured && scan && fit && !fit.figures.sampled && !armed) {
@@ -64,7 +90,7 @@ export function useClicks(fitted: SectionOut | undefined): (click: Click) => voi
           const face = faces[body.face];
           if (!face) return;
           const pick = { body: body.body, key: body.key, index: body.face, face };
-          if (armed?.onFace) return armed.onFace(pick);
+          if (armed) return armed.onFace?.(pick);
           if (tool.step || tool.draft) tool.close();
           picks.pickFace(pick, body.point, shift);
         })

@@ -1,10 +1,17 @@
 import { useCallback, useEffect, useRef } from "react";
+import type { StepState } from "../api/build";
 import { api, type Edit, got, type Problem, ProblemError } from "../api/client";
 import { inversePose, timesPose } from "../view/pose";
 import { useBench } from "./context";
 import { useLook } from "./stores";
 
 const REST_MS = 20;
+
+/** Grips of the step that is not in the job yet. */
+function newest(of: Record<string, StepState["handles"]>, steps: readonly { id: string }[]): StepState["handles"] {
+  const known = new Set(steps.map((s) => s.id));
+  return Object.entries(of).find(([id]) => !known.has(id))?.[1] ?? [];
+}
 
 /** Shows what an edit would give while it is typed or dragged; the next one ends it, and `clear` takes it away. */
 export function usePreview() {
@@ -17,7 +24,7 @@ export function usePreview() {
     running.current?.abort();
     const { preview, laid, looking, refused } = useLook.getState();
     if (preview || laid || looking || refused)
-      set({ preview: null, laid: null, looking: false, refused: null, passing: {} });
+      set({ preview: null, laid: null, looking: false, refused: null, passing: {}, handles: [] });
   }, [set]);
   const show = useCallback(
     (edit: Edit) => {
@@ -39,6 +46,8 @@ export function usePreview() {
               looking: false,
               refused: (found.problems[0] as Problem | undefined) ?? null,
               passing: (found.facts ?? {}) as Record<string, Record<string, unknown>>,
+              // A value being typed that does not work leaves the grips where they were.
+              ...(found.problems.length === 0 ? { handles: newest(found.handles, job.recipe.steps) } : {}),
             });
             const facts = Object.values(found.facts).find((f) => "matrix" in f);
             const scan = found.scans.find((s) => s.id === scanId);
@@ -53,7 +62,7 @@ export function usePreview() {
           });
       }, REST_MS);
     },
-    [job.id, set, tell, scanId, pose],
+    [job.id, job.recipe.steps, set, tell, scanId, pose],
   );
   // What was committed is on its way as the real thing.
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new revision makes any preview old

@@ -16,7 +16,7 @@ export function useShownBodies(): ShownBody[] {
   const { job } = useBench();
   const asOf = useLook((s) => s.asOf);
   // What only a preview shows cannot be referred to: a face is picked on the bodies as they are.
-  const picking = useArmed((s) => s.armed?.want === "face");
+  const picking = useArmed((s) => s.armed?.want === "face" || s.armed?.want === "edge");
   const shown = useLook((s) => s.preview);
   const preview = picking ? null : shown;
   const result = job.build.result;
@@ -24,8 +24,9 @@ export function useShownBodies(): ShownBody[] {
     const named = result?.bodies ?? [];
     const name = (id: string) =>
       named.find((b) => b.id === id)?.name ?? job.recipe.steps.find((s) => s.id === id)?.name ?? "body";
-    const colour = (id: string) => job.recipe.bodies?.find((b) => b.id === id)?.colour ?? null;
-    if (preview) return preview.map((b) => ({ ...b, name: name(b.id) }));
+    const colour = (id: string) =>
+      job.recipe.bodies?.find((b) => b.id === id)?.colour ?? named.find((b) => b.id === id)?.colour ?? null;
+    if (preview) return preview.map((b) => ({ ...b, name: name(b.id), colour: colour(b.id) }));
     const past = asOf === null ? undefined : result?.steps.find((s) => s.id === asOf);
     const keys = past ? Object.entries(past.after) : named.map((b) => [b.id, b.key] as const);
     return keys.map(([id, key]) => ({ id, key, name: name(id), colour: colour(id), view: null }));

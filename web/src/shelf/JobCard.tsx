@@ -25,7 +25,7 @@ export function JobCard({ job }: { job: Card }) {
         {job.picture ? (
           <img src={job.picture} alt={`${job.name}, rendered`} />
         ) : (
-          <span className="quiet">{job.scans || job.bodies ? "preparing …" : "no scan: see its readings"}</span>
+          <span className="quiet">{job.scans || job.steps ? "preparing …" : "no scan: see its readings"}</span>
         )}
       </div>
       <div className="job-text">

@@ -5,6 +5,7 @@ import { useShelf } from "../api/queries";
 import { Brand } from "../ui/Brand";
 import { ProblemNote } from "../ui/ProblemNote";
 import { JobCard } from "./JobCard";
+import { SolidQuestion } from "./SolidQuestion";
 import { UnitQuestion } from "./UnitQuestion";
 import { type Intake, useIntake } from "./useIntake";
 import { useNewJob } from "./useNewJob";
@@ -24,6 +25,7 @@ export function Shelf({ user }: { user: string }) {
   const file = useRef<HTMLInputElement>(null);
   const go = useNavigate();
   const beginBare = useNewJob();
+  const Question = intake.state === "asking" && intake.upload.facts?.solid ? SolidQuestion : UnitQuestion;
   const busy = intake.state === "sending" || intake.state === "reading";
   return (
     <main
@@ -48,7 +50,7 @@ export function Shelf({ user }: { user: string }) {
       <div className="shelf-body">
         <div className="shelf-head">
           <h1>Parts on the shelf</h1>
-          <p className="quiet">Open a job, or drop a scan anywhere here to begin a new one.</p>
+          <p className="quiet">Open a job, or drop a scan or a solid anywhere here to begin a new one.</p>
         </div>
         <div className="cards">
           <div className="drop">
@@ -66,11 +68,11 @@ export function Shelf({ user }: { user: string }) {
                   <path d="M8 34 L16 14 L32 10 L41 27 L26 40 Z M16 14 L26 40 M32 10 L24 26 L8 34 M24 26 L41 27" />
                 </svg>
                 <h3>New job</h3>
-                <p className="quiet">Drop a scan here</p>
+                <p className="quiet">Drop a scan or a solid here</p>
                 <Button type="primary" onClick={() => file.current?.click()}>
                   Choose a file
                 </Button>
-                <p className="quiet small">STL, OBJ, PLY or 3MF, up to 500 MB</p>
+                <p className="quiet small">STL, OBJ, PLY, 3MF, STEP or IGES, up to 500 MB</p>
                 <button type="button" className="link small" onClick={() => void beginBare()}>
                   or begin with readings alone
                 </button>
@@ -79,7 +81,7 @@ export function Shelf({ user }: { user: string }) {
             <input
               ref={file}
               type="file"
-              accept=".stl,.obj,.ply,.3mf,.gz,.zip"
+              accept=".stl,.obj,.ply,.3mf,.gz,.zip,.step,.stp,.iges,.igs"
               hidden
               aria-label="Scan file"
               onChange={(e) => {
@@ -95,7 +97,7 @@ export function Shelf({ user }: { user: string }) {
         </div>
       </div>
       {intake.state === "asking" && (
-        <UnitQuestion
+        <Question
           upload={intake.upload}
           onCancel={forget}
           onDone={(id) => {

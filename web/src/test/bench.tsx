@@ -7,11 +7,12 @@ import type { ReactNode } from "react";
 import { MemoryRouter } from "react-router";
 import { vi } from "vitest";
 import type { BuildResult, StepState } from "../api/build";
-import type { Declarations, Field, Kind, ReferenceKind } from "../api/kinds";
+import type { Declarations, Field } from "../api/kinds";
 import type { Job } from "../api/queries";
 import { Bench, type BenchContext } from "../bench/context";
 import { light } from "../theme";
 import { STILL } from "../view/pose";
+import declarations from "./declarations.json";
 
 const fit = {
   key: "f1",
@@ -34,7 +35,7 @@ const fit = {
 };
 
 type Sent = StepState["problems"][number];
-const built = { values: {}, settled: {}, after: {}, scans: {}, cached: false, seconds: 0.1 };
+const built = { handles: [], values: {}, settled: {}, after: {}, scans: {}, cached: false, seconds: 0.1 };
 
 /** A problem as the API sends it: what is not said is null. */
 export const problem = (
@@ -63,13 +64,13 @@ export const result: BuildResult = {
   scans: { s: "k0" },
   poses: {},
   health: {},
-  merged: {},
+  merged: {}, solids: {},
   steps: [
     { id: "r", kind: "region", name: "Top", status: "ok", key: "k1", facts: { kind: "plane", facets: 900, area: 100, rms: 0.02, largest: 0.1, tolerance: 0.08, origin: [0, 0, 0], axis: [0, 0, 1] }, problems: [], ...built },
     { id: "o", kind: "outline", name: "Plate", status: "ok", key: "k2", facts: { lines: 4, arcs: 1, free: 0, profiles: 1, area: 1087, rms: 0.02, tolerance: 0.08 }, problems: [], ...built },
     { id: "x", kind: "extrude", name: "Block", status: "ok", key: "k3", facts: { volume: 10870, faces: 7, solids: 1, distance: 10 }, problems: [], ...built, after: { x: "k3" } },
   ],
-  bodies: [{ id: "x", name: "Block", colour: null, key: "k3", volume: 10870, area: 4000, faces: [] }],
+  bodies: [{ id: "x", name: "Block", colour: null, key: "k3", volume: 10870, area: 4000, faces: [], role: "material", open: 0 }],
   values: {},
   fit,
   problems: [],
@@ -138,73 +139,8 @@ export const field = (name: string, part: Partial<Field>): Field => ({
   ...part,
 });
 
-const kind = (id: string, makes: string, fields: Field[], help = ""): Kind => ({
-  id,
-  title: id.replace(/^./, (c) => c.toUpperCase()),
-  help,
-  makes,
-  key_value: fields.find((f) => f.main)?.name ?? "",
-  measures: {},
-  fields,
-});
-
-const length = { type: "value", dimension: "length" } as const;
-const ref = (reference: string) => ({ type: "ref", reference }) as const;
-const to = (id: string, label: string, accepts: string[], layer: string, shapes: string[] = []): ReferenceKind => ({
-  id,
-  label,
-  accepts,
-  layer,
-  shapes,
-  parts: [],
-  needs: "",
-});
-
-/** Declarations as the API gives them, cut down to what these tests look at. */
-export const declared: Declarations = {
-  kinds: {
-    region: kind("region", "region", [
-      field("scan", ref("scan")),
-      field("surface", { type: "choice", options: ["auto", "plane", "cylinder"], fallback: "auto" }),
-      field("tolerance", { ...length, optional: true, main: true }),
-    ]),
-    outline: kind("outline", "sketch", [
-      field("plane", ref("region")),
-      field("offset", { ...length, main: true }),
-      field("loops", { type: "rows" }),
-    ]),
-    extrude: kind(
-      "extrude",
-      "body",
-      [
-        field("sketch", ref("sketch")),
-        field("extent", { type: "choice", options: ["distance", "through", "until"], fallback: "distance" }),
-        field("distance", { ...length, main: true }),
-        field("until_face", { type: "face", optional: true, when: { extent: ["until"] } }),
-        field("symmetric", { type: "switch", fallback: false, help: "half of the distance each way" }),
-        field("operation", { type: "choice", options: ["new", "add", "subtract", "intersect"], fallback: "new" }),
-        field("bodies", {
-          type: "refs",
-          reference: "body",
-          fallback: [],
-          when: { operation: ["add", "subtract", "intersect"] },
-        }),
-      ],
-      "Profiles become solid material",
-    ),
-  },
-  references: {
-    scan: to("scan", "a scan", ["scan"], "scans"),
-    region: to("region", "a region", ["region"], "facets"),
-    sketch: to("sketch", "a sketch", ["sketch"], "sketches"),
-    body: to("body", "a body", ["body"], "bodies"),
-    place: to("place", "a place", ["plane", "axis", "point", "region", "sketch"], "surfaces"),
-  },
-  units: { mm: 1 },
-  dimensions: ["length", "angle", "number"],
-  marks: [],
-  problems: {},
-};
+/** Declarations as the API gives them: made from it by `./run types`. */
+export const declared = declarations as unknown as Declarations;
 
 export function onBench(node: ReactNode, job: Job = sampleJob()) {
   const edit = vi.fn<BenchContext["edit"]>(() => Promise.resolve(true));

@@ -1,6 +1,7 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef } from "react";
 import { BufferAttribute, BufferGeometry, type Mesh } from "three";
+import { EdgeLines, HoveredEdge } from "../pick/EdgeLines";
 import type { Palette } from "../theme";
 import { type BodyGeometry, bodyFrom } from "./geometry";
 import { Skin } from "./Skin";
@@ -18,9 +19,12 @@ interface Look {
   pickable: boolean;
   /** Faces to show as picked, and one to show as an offer. */
   picked: readonly number[];
+  pickedEdges: readonly number[];
   offered: number | null;
   /** Only what a value being typed would give. */
   passing?: boolean;
+  /** It can be seen now. */
+  onReady?: () => void;
 }
 
 /** A body with its edges, from the store. */
@@ -66,18 +70,22 @@ function Drawn({
   behind,
   pickable,
   picked,
+  pickedEdges,
   offered,
   passing,
+  onReady,
 }: Look & { body: BodyGeometry }) {
   const mesh = useRef<Mesh>(null);
   const shown = opacity > 0.01;
   useEffect(() => {
     if (!mesh.current || !pickable || !shown || passing) return;
-    stage.bodies.set(id, { id, key: bodyKey, mesh: mesh.current, faces: body.faces });
+    const edges = { positions: body.edges.getAttribute("position").array, edgeOf: body.edgeOf };
+    stage.bodies.set(id, { id, key: bodyKey, mesh: mesh.current, faces: body.faces, edges });
+    onReady?.();
     return () => {
       stage.bodies.delete(id);
     };
-  }, [id, bodyKey, body, pickable, shown, passing]);
+  }, [id, bodyKey, body, pickable, shown, passing, onReady]);
   const marked = useMemo(() => (picked.length ? facesOf(body, picked) : null), [body, picked]);
   const offer = useMemo(() => (offered === null ? null : facesOf(body, [offered])), [body, offered]);
   useEffect(() => () => marked?.dispose(), [marked]);
@@ -100,6 +108,8 @@ function Drawn({
       <lineSegments geometry={body.edges}>
         <lineBasicMaterial color={passing ? palette.active : palette.ink} transparent opacity={behind ? 0.35 : 0.8} />
       </lineSegments>
+      {pickedEdges.length > 0 && <EdgeLines body={body} edges={pickedEdges} colour={palette.active} />}
+      {!passing && <HoveredEdge body={body} bodyKey={bodyKey} colour={palette.below} />}
       {marked && <Skin geometry={marked} colour={palette.active} opacity={0.6} order={4} />}
       {offer && <Skin geometry={offer} colour={palette.below} opacity={0.7} order={4} />}
     </group>

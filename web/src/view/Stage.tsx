@@ -2,6 +2,7 @@ import { Canvas, useFrame, useThree } from "@react-three/fiber";
 import { type ReactNode, useEffect, useRef } from "react";
 import type { DirectionalLight, PerspectiveCamera } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
+import { pickEdges } from "../pick/edges";
 import { exposeForTests, stage } from "./stage";
 
 /** Camera controls and the bookkeeping of frames; light comes from over the shoulder, wherever the camera is. */
@@ -16,7 +17,7 @@ function Rig({ onFrame }: { onFrame: () => void }) {
     controls.enableDamping = false;
     controls.addEventListener("change", () => invalidate());
     stage.now = { camera, controls, canvas: gl.domElement, gl, invalidate };
-    exposeForTests();
+    exposeForTests({ pickEdges });
     return () => {
       controls.dispose();
       stage.now = null;

@@ -20,6 +20,8 @@ export interface BodyGeometry {
   origin: [number, number, number];
   /** Face number of each triangle. */
   faces: Uint32Array;
+  /** Edge number of each segment of `edges`. */
+  edgeOf: Uint32Array;
 }
 type Entry = { geometry: Promise<ScanGeometry | BodyGeometry>; users: number };
 
@@ -63,7 +65,14 @@ async function load(url: string, kind: "scan" | "body"): Promise<ScanGeometry | 
 function bodyOf(buffers: Buffers, surface: BufferGeometry): BodyGeometry {
   const edges = new BufferGeometry();
   edges.setAttribute("position", new BufferAttribute(buffers.f4("edges"), 3));
-  return { kind: "body", surface, edges, origin: buffers.origin, faces: buffers.u4("faces") };
+  return {
+    kind: "body",
+    surface,
+    edges,
+    origin: buffers.origin,
+    faces: buffers.u4("faces"),
+    edgeOf: buffers.u4("edge_of"),
+  };
 }
 
 /** A body whose buffer is at hand already; whoever asks disposes of it. */

@@ -29,6 +29,8 @@ export interface StagedBody {
   key: string;
   mesh: Mesh;
   faces: Uint32Array;
+  /** Segments of its edges in the mesh's own frame, and the edge each belongs to. */
+  edges: { positions: ArrayLike<number>; edgeOf: Uint32Array };
 }
 
 export const stage: { now: Stage | null; scan: Mesh | null; bodies: Map<string, StagedBody>; frame: number } = {
@@ -206,6 +208,16 @@ export function clipped(plane: Plane): () => void {
   return () => put(null);
 }
 
+/** Around all bodies that can be seen and picked. */
+export function bodiesBox(): Box3 {
+  const box = new Box3();
+  for (const b of stage.bodies.values()) {
+    b.mesh.updateWorldMatrix(true, false); // its group may not have been drawn yet
+    box.expandByObject(b.mesh);
+  }
+  return box;
+}
+
 export const emptyBox = () => new Box3();
 
 declare global {
@@ -215,8 +227,9 @@ declare global {
 }
 
 /** What browser tests use to click real pixels. */
-export function exposeForTests() {
+export function exposeForTests(more: Record<string, unknown>) {
   window.contourView = {
+    ...more,
     project,
     pick: pickScan,
     centroid: (facet: number): Vec3 => {

@@ -1,0 +1,85 @@
+import { Button } from "antd";
+import { useKinds } from "../api/kinds";
+import { useBench } from "../bench/context";
+import { type EdgePick, usePicks, useTool } from "../bench/stores";
+import { useCardKeys } from "../bench/useCardKeys";
+import { Glyph } from "../ui/Glyph";
+import { length } from "../units";
+import { goTo } from "../view/stage";
+import { chainOf, edgeRef, edgeTitle, sameSize } from "./parts";
+import { begun } from "./starts";
+import { useBorders } from "./useBorders";
+
+/** Edges of bodies that are picked, and what can be begun with just those. */
+export function EdgeCard() {
+  const edges = usePicks((s) => s.edges);
+  return edges.length > 0 ? <Card edges={edges} /> : null;
+}
+
+function Card({ edges }: { edges: readonly EdgePick[] }) {
+  const { job, unit } = useBench();
+  const { clear, setEdges } = usePicks();
+  const openDraft = useTool((s) => s.openDraft);
+  const kinds = useKinds();
+  const first = edges[0]!;
+  const borders = useBorders(first.key);
+  const one = edges.length === 1;
+  const body = job.build.result?.bodies.find((b) => b.id === first.body)?.name ?? "the body";
+  const refs = edges.map((e) => edgeRef(e.body, e.edge));
+  const found = begun(kinds, { takes: "edge", shapes: edges.map((e) => e.edge.kind), refs });
+  const smooth = edges.some((e) => e.edge.smooth);
+  const widen = (places: number[]) =>
+    borders && setEdges(places.map((index) => ({ ...first, index, edge: borders.edges[index]! })));
+  const chain = borders ? chainOf(borders, first.index) : [];
+  const alike = borders ? sameSize(borders, first.index) : [];
+  const actions = [
+    ...(smooth ? [] : found).map(({ kind, params }, k) => ({
+      key: String(k + 1),
+      text: kind.title,
+      hint: kind.help,
+      run: () => {
+        clear();
+        openDraft({ kind: kind.id, params });
+      },
+    })),
+  ];
+  useCardKeys(actions);
+  const total = edges.reduce((sum, e) => sum + e.edge.length, 0);
+  return (
+    <section className="card" aria-label="Selection">
+      <header>
+        <Glyph kind="edge" />
+        <h3>{one ? edgeTitle(first.edge, unit) : `${edges.length} edges`}</h3>
+      </header>
+      <p className="quiet">{one ? `${first.edge.label}, on ${body}` : `together ${length(total, unit)}, on ${body}`}</p>
+      {one && first.edge.kind === "circle" && <p className="figures">{length(first.edge.length, unit)} long</p>}
+      {smooth && <p className="quiet">The faces run into one another here: there is no edge to work on.</p>}
+      <div className="card-actions">
+        {actions.map((a) => (
+          <Button key={a.key} size="small" onClick={a.run} title={a.hint}>
+            <kbd>{a.key}</kbd> {a.text}
+          </Button>
+        ))}
+        <Button size="small" onClick={() => first.edge.centre && goTo(first.edge.centre)}>
+          Go there
+        </Button>
+      </div>
+      <div className="card-actions">
+        {one && chain.length > 1 && (
+          <Button size="small" type="text" onClick={() => widen(chain)}>
+            All {chain.length} that run on
+          </Button>
+        )}
+        {one && alike.length > 1 && (
+          <Button size="small" type="text" onClick={() => widen(alike)}>
+            All {alike.length} of this size
+          </Button>
+        )}
+        <Button size="small" type="text" onClick={clear}>
+          <kbd>Esc</kbd> Clear selection
+        </Button>
+      </div>
+      <p className="quiet small">Shift-click takes more edges · right-click lists what lies behind</p>
+    </section>
+  );
+}

@@ -1,0 +1,93 @@
+import { Button, Input, Modal, Radio } from "antd";
+import { useState } from "react";
+import { api, got, ProblemError, type UploadOut } from "../api/client";
+import { ProblemNote } from "../ui/ProblemNote";
+import { count, MM_PER, type Unit } from "../units";
+import { sizeIn } from "./UnitQuestion";
+
+export interface SolidFacts {
+  solid: true;
+  bodies: { name: string; colour: string | null; closed: boolean; faces: number }[];
+  faces: number;
+  /** Of one unit of the file, as the file says it. */
+  unit_mm: number;
+  /** Of everything together, mm, if the file's unit is believed. */
+  size: [number, number, number];
+  sewn: boolean;
+  /** The unit that is likelier than the one the file says. */
+  doubt: Unit | null;
+}
+
+const UNITS: Unit[] = ["mm", "inch", "cm", "m"];
+export const unitSaid = (facts: SolidFacts): Unit =>
+  UNITS.find((u) => Math.abs(MM_PER[u] - facts.unit_mm) < 1e-9) ?? "mm";
+
+interface Props {
+  upload: UploadOut;
+  onDone: (jobId: string) => void;
+  onCancel: () => void;
+}
+
+/** A STEP or IGES file says its unit: it is shown, with what it means, and can be contradicted before the job begins. */
+export function SolidQuestion({ upload, onDone, onCancel }: Props) {
+  const facts = upload.facts as unknown as SolidFacts;
+  const said = unitSaid(facts);
+  const [unit, setUnit] = useState<Unit>(facts.doubt ?? said);
+  const [name, setName] = useState(upload.name.replace(/\.[^.]+$/, "").replace(/[-_]+/g, " "));
+  const [problem, setProblem] = useState<ProblemError | null>(null);
+  const inFile = facts.size.map((s) => s / facts.unit_mm);
+  const open = facts.bodies.filter((b) => !b.closed).length;
+  const begin = async () => {
+    try {
+      const job = await got(api.POST("/api/jobs", { body: { upload: upload.id, name, unit } }));
+      onDone(job.id);
+    } catch (e) {
+      if (e instanceof ProblemError) setProblem(e);
+      else throw e;
+    }
+  };
+  return (
+    <Modal open title="A solid from a file" onCancel={onCancel} footer={null} width={740}>
+      <p>
+        <b>{upload.name}</b> holds {facts.bodies.length === 1 ? "one body" : `${facts.bodies.length} bodies`} with{" "}
+        {count(facts.faces)} faces{facts.sewn ? ", sewn from loose faces" : ""}.
+        {open > 0 && ` ${open === 1 ? "One of them is" : `${open} are`} open: for reference only.`}
+      </p>
+      <ul className="file-bodies">
+        {facts.bodies.slice(0, 8).map((b) => (
+          <li key={b.name}>
+            <span className="swatch" style={{ background: b.colour ?? "var(--line)" }} />
+            {b.name} <span className="quiet">{count(b.faces)} faces</span>
+          </li>
+        ))}
+        {facts.bodies.length > 8 && <li className="quiet">and {facts.bodies.length - 8} more</li>}
+      </ul>
+      {facts.doubt && (
+        <p className="above">
+          The file says {said}, but then it would be {sizeIn(inFile, said, "mm")}. Is it in {facts.doubt}?
+        </p>
+      )}
+      <Radio.Group className="units" value={unit} onChange={(e) => setUnit(e.target.value as Unit)}>
+        {UNITS.filter((u) => u === said || u === "mm" || u === "inch").map((u) => (
+          <Radio key={u} value={u} className="unit-row">
+            <b className="unit-name">{u}</b>
+            <span className="figures">{sizeIn(inFile, u, "mm")}</span>
+            <span className="figures quiet">{sizeIn(inFile, u, "inch")}</span>
+            {u === said && <span className="proposal">said by the file</span>}
+          </Radio>
+        ))}
+      </Radio.Group>
+      <label className="field-label" htmlFor="job-name">
+        Name of the job
+      </label>
+      <Input id="job-name" value={name} onChange={(e) => setName(e.target.value)} onPressEnter={() => void begin()} />
+      {problem && <ProblemNote problem={problem.problem} />}
+      <div className="sheet-actions">
+        <Button type="primary" onClick={() => void begin()}>
+          Begin the job
+        </Button>
+        <Button onClick={onCancel}>Not now</Button>
+      </div>
+    </Modal>
+  );
+}
