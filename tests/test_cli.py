@@ -16,6 +16,7 @@ from contour.recipe.recipe import NamedValue, Recipe, Step, dump_recipe
 from contour.recipe.values import Value
 from contour.steps import KINDS
 from tests.conftest import binary_stl, cube
+from tests.solid.test_from_file import HEAD, PLATE_VOLUME, TAIL, iges
 
 
 def run(capfd, *argv: str) -> tuple[int, str, str]:
@@ -103,6 +104,19 @@ def test_compare_and_check_agree_with_the_truth(capfd, tmp_path, block_stl, dril
     solid = json.loads(out)
     assert set(solid) == {"solids", "faces", "closed", "valid", "volume", "area", "free_edges"}
     assert solid["volume"] == pytest.approx((1200 - np.pi * 36) * 10)
+
+
+def test_check_reads_iges_and_names_what_a_file_only_points_to(capfd, tmp_path):
+    path = iges(tmp_path / "plate.igs", unit="IN")
+    code, out, _ = run(capfd, "check", str(path), "--json")
+    found = json.loads(out)
+    assert (code, found["solids"], found["closed"], found["valid"]) == (0, 2, True, True)
+    assert found["volume"] == pytest.approx(PLATE_VOLUME + np.pi * 16 * 20, rel=1e-6)
+    outside = tmp_path / "assembly.step"
+    outside.write_bytes(HEAD + b"#1=DOCUMENT_FILE('winch_arm.stp','','',#2,'','');\n" + TAIL)
+    code, out, err = run(capfd, "check", str(outside), "--json")
+    assert code == 2 and len(err.strip().splitlines()) == 1
+    assert "external references" in err and json.loads(out)["problem"]["got"] == "winch_arm.stp"
 
 
 @pytest.mark.parametrize(

@@ -83,7 +83,7 @@ def faces(request: HttpRequest, job_id: uuid.UUID, key: str) -> list[dict[str, A
 
 class EdgeFacts(Schema):
     """One edge of a body: its lasting name, its curve, places of the faces beside it, names of those at its ends, mm; next: places of
-    the edges that run on from it without a bend; smooth: its faces run into one another there."""
+    the edges that run on from it without a bend; smooth: its faces run into one another there; border: an open body ends there."""
 
     name: str
     label: str
@@ -92,6 +92,7 @@ class EdgeFacts(Schema):
     ends: list[str]
     length: float
     smooth: bool
+    border: bool = False
     next: list[int]
     centre: tuple[float, float, float] | None = None
     axis: tuple[float, float, float] | None = None

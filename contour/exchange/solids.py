@@ -37,14 +37,8 @@ Message.DefaultMessenger_s().RemovePrinters(Message_PrinterOStream.get_type_desc
 MOST_FACES = 20_000
 _UNITS = {"millimetre": 1.0, "centimetre": 10.0, "metre": 1000.0, "inch": 25.4, "foot": 304.8, "micrometre": 0.001}
 _IGES_UNITS = {1: 25.4, 2: 1.0, 4: 304.8, 6: 1000.0, 9: 0.001, 10: 10.0}  # by the flag in its global section
-_NAMELESS = {
-    "",
-    "SOLID",
-    "SHELL",
-    "COMPOUND",
-    "FACE",
-    "OPEN CASCADE STEP TRANSLATOR",
-}  # what translators say for want of a name
+# What translators say for want of a name.
+_NAMELESS = re.compile(r"|SOLID|SHELL|COMPOUND|FACE|.*STEP TRANSLATOR.*|NONE|UNTITLED", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,7 +140,7 @@ def _colour_of(colours: XCAFDoc_ColorTool, label: TDF_Label, shape: TopoDS_Shape
 def _leaves(colours: XCAFDoc_ColorTool, label: TDF_Label, name: str, colour: str | None) -> Iterator[FilePart]:
     """Parts of an assembly, each placed, with the name of the part and the colour nearest to it."""
     own = _name_of(label)
-    own = name if own.upper() in _NAMELESS else own
+    own = name if _NAMELESS.fullmatch(own) else own
     shade = _colour_of(colours, label) or colour
     if XCAFDoc_ShapeTool.IsAssembly_s(label):
         children = Sequence_TDF_Label()

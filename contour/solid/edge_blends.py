@@ -150,7 +150,7 @@ def _result(maker: Any, before: float, allowed: float, pieces: int) -> TopoDS_Sh
     return shape if sound and abs(facts.volume - before) <= allowed else None
 
 
-def _not_edges(named: NamedShape, tries: Sequence[_Try]) -> None:
+def _not_edges(named: NamedShape, tries: Sequence[_Try], labels: Any) -> None:
     """Raises ContourError (wrong-kind) for an edge that has no two faces, or along which they run into one another."""
     from contour.solid.topology.rows import topology_rows
 
@@ -158,12 +158,13 @@ def _not_edges(named: NamedShape, tries: Sequence[_Try]) -> None:
     for attempt in tries:
         for name, place in zip(attempt.names, attempt.places, strict=True):
             row = rows.get(name)
-            if row is not None and row["smooth"]:
+            if row is not None and (row["smooth"] or row["border"]):
+                what = "smooth" if row["smooth"] else "a border of an open body"
                 raise ContourError(
                     "wrong-kind",
-                    f"the {edge_label(name)} is smooth: there is nothing to {attempt.doing}",
+                    f"the {edge_label(name, labels)} is {what}: there is nothing to {attempt.doing}",
                     where=Where(param=place or None, point=tuple(row["centre"])),
-                    got="faces that run into one another there",
+                    got="faces that run into one another there" if row["smooth"] else "one face",
                     need="an edge to be felt",
                     remedy="leave this edge out",
                 )
@@ -172,7 +173,7 @@ def _not_edges(named: NamedShape, tries: Sequence[_Try]) -> None:
 def _blend(named: NamedShape, maker: Any, tries: Sequence[_Try], prefix: str, labels: Any) -> Blended:
     before = volume(named.shape)
     pieces = check_solid(named.shape).solids
-    _not_edges(named, tries)
+    _not_edges(named, tries, labels)
     lengths = dict(zip(edge_names(named), map(_length_of(named), edges(named.shape)), strict=True))
     reach = sum(lengths[n] * t.size**2 for t in tries for n in t.names)
     # Edges that run on take more than those named: all that the maker has found belong to it.

@@ -29,6 +29,7 @@ from contour.solid.gate import check_solid
 from contour.solid.mass import volume
 from contour.solid.shape import NamedShape, bounds, faces, free_edges
 from contour.solid.topology.imported import carried_numbers
+from contour.solid.topology.rows import topology_rows
 from tests.conftest import circle, prism, rectangle
 
 PLATE = prism([*rectangle(50.8, 25.4), circle(12, 12, 5)], 6.35)
@@ -105,6 +106,11 @@ def test_loose_faces_of_a_step_file_are_an_open_body_with_borders(tmp_path):
     bodies = read_solids(path).bodies
     assert not any(b.closed for b in bodies) and sum(len(faces(b.shape)) for b in bodies) == 5
     assert all(free_edges(b.shape) for b in bodies)
+    one = bodies[0].shape
+    borders = [
+        e for e in topology_rows(NamedShape(one, tuple(map(str, range(len(faces(one)))))))["edges"] if e["border"]
+    ]
+    assert len(borders) == len(free_edges(one)) and not any(e["smooth"] for e in borders)
     facts = check_solid(read_shape_file(path))
     assert (facts.solids, facts.closed) == (0, False)
 

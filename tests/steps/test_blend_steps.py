@@ -120,7 +120,7 @@ def test_an_edge_that_cannot_take_it_is_named_with_the_largest_that_works(radius
         )
     p = caught.value.problem
     assert (p.code, p.where.param) == ("body-broken", "edges[0]")
-    assert p.where.point == pytest.approx((20, 0, 10)) and "edge between" in p.message
+    assert p.where.point == pytest.approx((20, 0, 10)) and "edge of" in p.message
     offered = float(p.need.split()[-2])
     assert 0.8 * most <= offered <= most
     blend("fillet", BLOCK, [edge("s1.end[p1]|s1.side[e1]")], radius={"text": f"{offered} mm"})

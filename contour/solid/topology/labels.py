@@ -29,10 +29,17 @@ def edge_label(name: str, steps: Mapping[str, str] | None = None) -> str:
     """An edge's name.
 
     >>> edge_label("ab12cd34.end[p1]|ab12cd34.side[e4]", {"ab12cd34": "Base plate"})
-    'edge between Base plate, end and Base plate, side e4'
+    'edge of Base plate, end and side e4'
+    >>> edge_label("ab12cd34.end[p1]|ff00ff00.side[e4]", {"ab12cd34": "Base plate", "ff00ff00": "Boss"})
+    'edge between Base plate, end and Boss, side e4'
     """
     sides = [face_label(part, steps) for part in split_name(split_name(name, "@")[0], "|")]
-    return f"edge between {' and '.join(sides)}" if len(sides) > 1 else f"seam of {sides[0]}"
+    if len(sides) == 1:
+        return f"seam of {sides[0]}"
+    first, second = (s.rpartition(", ") for s in sides[:2])
+    if first[0] and first[0] == second[0]:
+        return f"edge of {first[0]}, {first[2]} and {second[2]}"
+    return f"edge between {' and '.join(sides)}"
 
 
 def corner_label(name: str, steps: Mapping[str, str] | None = None) -> str:

@@ -58,17 +58,22 @@ def _edge_row(edge: TopoDS_Edge) -> tuple[dict[str, Any], list[tuple[int, Any]]]
     return row, tangents
 
 
+def _is_border(edge: TopoDS_Edge, owners: list[Any]) -> bool:
+    """Whether one face alone ends there: the border of an open body, not the seam of a round face."""
+    return len(owners) == 1 and not BRep_Tool.IsClosed_s(edge, owners[0])
+
+
 def _smooth(edge: TopoDS_Edge, owners: list[Any]) -> bool:
     """Whether the two faces run into one another there without an edge to be felt."""
     if len(owners) != 2:
-        return len(owners) == 1
+        return not _is_border(edge, owners)
     frames = [frame_between(owners, edge, at=t) for t in (0.25, 0.5, 0.75)]
     return all(float(f.normals[0] @ f.normals[1]) > np.cos(np.radians(_SMOOTH_DEG)) for f in frames)
 
 
 def topology_rows(named: NamedShape) -> dict[str, list[dict[str, Any]]]:
     """faces as :func:`contour.solid.facts.face_facts` tells them · edges: name, kind, places of the faces on both sides and of
-    those at its ends, length, centre, whether it is smooth, and the edges that run on from it without a bend · vertices: name,
+    those at its ends, length, centre, whether it is smooth, whether it is a border of an open body, and the edges that run on from it without a bend · vertices: name,
     faces, centre. In the kernel's order; mm."""
     shape = named.shape
     borders = borders_of(named)
@@ -82,10 +87,11 @@ def topology_rows(named: NamedShape) -> dict[str, list[dict[str, Any]]]:
         row: dict[str, Any] = {"name": name, "faces": list(sides), "ends": at_ends, "next": []}
         rows.append(row)
         if BRep_Tool.Degenerated_s(edge):
-            rows[-1] |= {"kind": "pole", "length": 0.0, "smooth": True}
+            rows[-1] |= {"kind": "pole", "length": 0.0, "smooth": True, "border": False}
             continue
         more, tangents = _edge_row(edge)
-        row |= more | {"smooth": _smooth(edge, owners_of(around, around.FindIndex(edge)))}
+        owners = owners_of(around, around.FindIndex(edge))
+        row |= more | {"smooth": _smooth(edge, owners), "border": _is_border(edge, owners)}
         # As the curve runs, not as the edge is turned: the first corner of the forward edge is where its parameter begins.
         forward = TopoDS.Edge(edge.Oriented(TopAbs_Orientation.TopAbs_FORWARD))
         tips = (TopExp.FirstVertex_s(forward), TopExp.LastVertex_s(forward))

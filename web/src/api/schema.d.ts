@@ -3647,7 +3647,7 @@ export interface components {
         /**
          * EdgeFacts
          * @description One edge of a body: its lasting name, its curve, places of the faces beside it, names of those at its ends, mm; next: places of
-         *     the edges that run on from it without a bend; smooth: its faces run into one another there.
+         *     the edges that run on from it without a bend; smooth: its faces run into one another there; border: an open body ends there.
          */
         EdgeFacts: {
             /** Name */
@@ -3664,6 +3664,11 @@ export interface components {
             length: number;
             /** Smooth */
             smooth: boolean;
+            /**
+             * Border
+             * @default false
+             */
+            border: boolean;
             /** Next */
             next: number[];
             /** Centre */

@@ -27,7 +27,7 @@ import { ResidualSkin } from "../view/ResidualSkin";
 import { reducedOf } from "../view/reduced";
 import { ScanMesh } from "../view/ScanMesh";
 import { Stage } from "../view/Stage";
-import { bodiesBox, fitView, project } from "../view/stage";
+import { bodiesBox, fitView, project, stage } from "../view/stage";
 import { WorldFrame } from "../view/WorldFrame";
 import { CardHost } from "./CardHost";
 import { useBench } from "./context";
@@ -98,11 +98,10 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
     if (scanId) return;
     const box = bodiesBox();
     setAlone(box.getSize(new Vector3()).length());
-    if (homed.current !== job.id) {
-      homed.current = job.id;
-      fitView(box);
-    }
-  }, [scanId, job.id]);
+    if (homed.current === job.id) return;
+    fitView(box);
+    if (stage.bodies.size >= bodies.length) homed.current = job.id;
+  }, [scanId, job.id, bodies.length]);
   const ready = useCallback(
     (s: ScanGeometry) => {
       setScan(s);
@@ -194,11 +193,12 @@ export function View({ raw, fitted, onKeepRegion, onSection }: Props) {
               bodyKey: b.key,
               palette,
               colour: b.colour,
-              opacity: look.opacities[b.id] ?? look.bodyOpacity,
+              opacity: look.opacities[b.id] ?? (b.reference ? Math.min(0.5, look.bodyOpacity) : look.bodyOpacity),
               behind: colours !== null,
               pickable: !look.unpickable.includes(b.id),
               picked: picks.faces.filter((f) => f.key === b.key).map((f) => f.index),
               pickedEdges: edgesOf(b.id, b.key),
+              open: b.open,
               offered: b.id === offeredBody?.id && offeredAt >= 0 ? offeredAt : null,
             };
             return b.view ? (

@@ -9,6 +9,9 @@ export interface ShownBody {
   colour: string | null;
   /** A view buffer as base64 while this is only what a value being typed would give. */
   view: string | null;
+  /** It closes no volume, or is there only to look at. */
+  open: boolean;
+  reference: boolean;
 }
 
 /** The bodies on the bench: of the whole job, as of a step, or as a value being typed would make them. */
@@ -26,9 +29,13 @@ export function useShownBodies(): ShownBody[] {
       named.find((b) => b.id === id)?.name ?? job.recipe.steps.find((s) => s.id === id)?.name ?? "body";
     const colour = (id: string) =>
       job.recipe.bodies?.find((b) => b.id === id)?.colour ?? named.find((b) => b.id === id)?.colour ?? null;
-    if (preview) return preview.map((b) => ({ ...b, name: name(b.id), colour: colour(b.id) }));
+    const said = (id: string) => {
+      const b = named.find((x) => x.id === id);
+      return { name: name(id), colour: colour(id), open: (b?.open ?? 0) > 0, reference: b?.role === "reference" };
+    };
+    if (preview) return preview.map((b) => ({ ...b, ...said(b.id) }));
     const past = asOf === null ? undefined : result?.steps.find((s) => s.id === asOf);
     const keys = past ? Object.entries(past.after) : named.map((b) => [b.id, b.key] as const);
-    return keys.map(([id, key]) => ({ id, key, name: name(id), colour: colour(id), view: null }));
+    return keys.map(([id, key]) => ({ id, key, view: null, ...said(id) }));
   }, [result, asOf, preview, job.recipe]);
 }

@@ -19,10 +19,11 @@ const SPOT = "a spot on the scan";
 export function PlaceField({ field, value, spot, offers, onChange }: Props) {
   const { job } = useBench();
   const { pick, waiting } = usePickPlace();
-  const ref = value as { id?: string; body?: string; kind?: string } | null;
+  const ref = value as { id?: string; body?: string; kind?: string; edge?: string } | null;
   const body = job.recipe.steps.find((s) => s.id === ref?.body)?.name;
   const label = field.label.toLowerCase();
-  const faceSaid = ref?.body ? `${ref.kind || "face"} of ${body ?? "a body"}` : "";
+  const part = ref?.edge ? `${ref.kind === "circle" ? "round" : "straight"} edge` : ref?.kind || "face";
+  const faceSaid = ref?.body ? `${part} of ${body ?? "a body"}` : "";
   const shown = ref?.id ?? (ref?.body ? FACE : spot?.value ? SPOT : null);
   const own = [
     ...(ref?.body ? [{ value: FACE, label: faceSaid }] : []),
@@ -31,6 +32,7 @@ export function PlaceField({ field, value, spot, offers, onChange }: Props) {
   const set = (v: unknown, at: Spot | null = null) =>
     onChange({ [field.name]: v, ...(spot ? { [spot.name]: at } : {}) });
   const surfaceHint = `Click the surface for '${label}'`;
+  const edgeHint = `Click the edge for '${label}'`;
   const spotHint = `Click a spot on the scan for '${label}'`;
   const wanted = useDeclarations().references[field.reference ?? ""];
   const surfaces = wanted?.layer === "surfaces";
@@ -66,6 +68,16 @@ export function PlaceField({ field, value, spot, offers, onChange }: Props) {
             }
           >
             Surface
+          </Button>
+        )}
+        {field.parts?.includes("edge") && (
+          <Button
+            size="small"
+            type={waiting === edgeHint ? "primary" : "default"}
+            title="an edge of a body: a straight one for its axis, a round one for its axis or centre"
+            onClick={() => pick(edgeHint, { edge: (e) => set(e) })}
+          >
+            Edge
           </Button>
         )}
         {spot && (

@@ -4,6 +4,7 @@ import { api, got } from "../api/client";
 import { useBench } from "../bench/context";
 import { faceRef } from "../bench/stepValues";
 import { type Armed, useArmed } from "../bench/stores";
+import { edgeRef } from "../pick/parts";
 
 export interface Spot {
   facet: number;
@@ -40,6 +41,7 @@ export function usePickPlace() {
   const pick = (
     hint: string,
     on: {
+      edge?: (ref: ReturnType<typeof edgeRef>) => void;
       face?: (ref: ReturnType<typeof faceRef>) => void;
       region?: (id: string) => void;
       spot?: (spot: Spot) => void;
@@ -47,7 +49,13 @@ export function usePickPlace() {
   ) => {
     if (armed?.hint === hint) return arm(null);
     const scan = on.region || on.spot;
-    const asked: Armed = { want: on.face && scan ? "any" : on.face ? "face" : "facet", hint };
+    const want = on.edge ? "edge" : on.face && scan ? "any" : on.face ? "face" : "facet";
+    const asked: Armed = { want, hint };
+    if (on.edge)
+      asked.onEdge = (p) => {
+        arm(null);
+        on.edge!(edgeRef(p.body, p.edge));
+      };
     if (on.face)
       asked.onFace = (p) => {
         arm(null);

@@ -1,4 +1,4 @@
-import { useRef } from "react";
+import { useEffect, useRef } from "react";
 import type { StepState, Vec3 } from "../api/build";
 import { useBench } from "../bench/context";
 import { type Typed, withPlace } from "../bench/stepValues";
@@ -6,6 +6,7 @@ import { useLook, useTool } from "../bench/stores";
 import { usePreview } from "../bench/usePreview";
 import { roughLength, typed } from "../units";
 import { Handle } from "../view/Handle";
+import { stage } from "../view/stage";
 
 type Grip = StepState["handles"][number];
 
@@ -28,6 +29,11 @@ export function Handles() {
   const own = job.build.result?.steps.find((s) => s.id === id)?.handles ?? [];
   const grips: readonly Grip[] = draft ? drafted : own;
   const params = (draft ? draft.params : step?.params) as Record<string, unknown> | undefined;
+  const standing = params ? grips.map((g) => g.place).join(" ") : "";
+  useEffect(() => {
+    // Whoever drives the page waits for this.
+    if (stage.now) stage.now.canvas.dataset.grips = standing;
+  }, [standing]);
   if (!params) return null;
   const pull = (grip: Grip, mm: number) => {
     const text = typed(Math.round((mm / grip.per) * 10) / 10, unit);

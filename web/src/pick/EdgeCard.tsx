@@ -28,12 +28,13 @@ function Card({ edges }: { edges: readonly EdgePick[] }) {
   const refs = edges.map((e) => edgeRef(e.body, e.edge));
   const found = begun(kinds, { takes: "edge", shapes: edges.map((e) => e.edge.kind), refs });
   const smooth = edges.some((e) => e.edge.smooth);
+  const border = edges.some((e) => e.edge.border);
   const widen = (places: number[]) =>
     borders && setEdges(places.map((index) => ({ ...first, index, edge: borders.edges[index]! })));
   const chain = borders ? chainOf(borders, first.index) : [];
   const alike = borders ? sameSize(borders, first.index) : [];
   const actions = [
-    ...(smooth ? [] : found).map(({ kind, params }, k) => ({
+    ...(smooth || border ? found.filter((f) => f.kind.makes !== "body") : found).map(({ kind, params }, k) => ({
       key: String(k + 1),
       text: kind.title,
       hint: kind.help,
@@ -53,6 +54,7 @@ function Card({ edges }: { edges: readonly EdgePick[] }) {
       </header>
       <p className="quiet">{one ? `${first.edge.label}, on ${body}` : `together ${length(total, unit)}, on ${body}`}</p>
       {one && first.edge.kind === "circle" && <p className="figures">{length(first.edge.length, unit)} long</p>}
+      {border && <p className="quiet">The body is open here: only one face ends at it.</p>}
       {smooth && <p className="quiet">The faces run into one another here: there is no edge to work on.</p>}
       <div className="card-actions">
         {actions.map((a) => (

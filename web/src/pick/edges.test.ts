@@ -35,6 +35,7 @@ const edge = (part: Partial<EdgeFacts>): EdgeFacts => ({
   ends: [],
   length: 10,
   smooth: false,
+  border: false,
   next: [],
   ...part,
 });

@@ -20,6 +20,7 @@ const edge = (name: string, part: Partial<EdgeFacts> = {}): EdgeFacts => ({
   ends: ["c"],
   length: 12,
   smooth: false,
+  border: false,
   next: [],
   centre: [1, 2, 3],
   ...part,

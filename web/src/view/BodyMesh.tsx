@@ -4,6 +4,7 @@ import { BufferAttribute, BufferGeometry, type Mesh } from "three";
 import { EdgeLines, HoveredEdge } from "../pick/EdgeLines";
 import type { Palette } from "../theme";
 import { type BodyGeometry, bodyFrom } from "./geometry";
+import { OpenBody } from "./OpenBody";
 import { Skin } from "./Skin";
 import { stage } from "./stage";
 import { useGeometry } from "./useGeometry";
@@ -23,6 +24,8 @@ interface Look {
   offered: number | null;
   /** Only what a value being typed would give. */
   passing?: boolean;
+  /** It closes no volume. */
+  open?: boolean;
   /** It can be seen now. */
   onReady?: () => void;
 }
@@ -73,6 +76,7 @@ function Drawn({
   pickedEdges,
   offered,
   passing,
+  open,
   onReady,
 }: Look & { body: BodyGeometry }) {
   const mesh = useRef<Mesh>(null);
@@ -108,6 +112,7 @@ function Drawn({
       <lineSegments geometry={body.edges}>
         <lineBasicMaterial color={passing ? palette.active : palette.ink} transparent opacity={behind ? 0.35 : 0.8} />
       </lineSegments>
+      {open && !passing && <OpenBody body={body} bodyKey={bodyKey} palette={palette} />}
       {pickedEdges.length > 0 && <EdgeLines body={body} edges={pickedEdges} colour={palette.active} />}
       {!passing && <HoveredEdge body={body} bodyKey={bodyKey} colour={palette.below} />}
       {marked && <Skin geometry={marked} colour={palette.active} opacity={0.6} order={4} />}

@@ -1,0 +1,72 @@
+"""A supplier's STEP file becomes a job: an edge is picked where it is seen, rounded by dragging, and the file that leaves is as much lighter."""
+
+from __future__ import annotations
+
+import math
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from contour.exchange.step import write_step
+from contour.solid.from_file import read_shape_file
+from contour.solid.gate import check_solid
+from tests.browser.test_first_path import built, download
+from tests.conftest import circle, prism, rectangle
+
+pytestmark = pytest.mark.browser
+
+PLATE_VOLUME = (60 * 40 - math.pi * 64) * 10
+
+
+def spot(page: Page, place: tuple[float, float, float]) -> tuple[float, float]:
+    at = page.evaluate("p => window.contourView.project(p)", list(place))
+    assert at["visible"]
+    return at["x"], at["y"]
+
+
+def radius(page: Page) -> float:
+    return float(page.get_by_label("Radius", exact=True).input_value().split()[0])
+
+
+def test_a_file_is_dropped_an_edge_rounded_by_dragging_and_the_solid_delivered(page: Page, tmp_path: Path) -> None:
+    path = tmp_path / "side_plate.step"
+    write_step(path, [("Side plate", prism([*rectangle(60, 40), circle(20, 20, 8)], 10).shape, "#8a9aa5")], unit="mm")
+    page.get_by_label("Scan file").set_input_files(path)
+    expect(page.get_by_role("dialog")).to_contain_text("one body with 7 faces")
+    page.get_by_role("button", name="Begin the job").click()
+    built(page)
+    page.wait_for_function("window.contourView && window.contourView.bodies().length === 1")
+    place = (30.0, 0.0, 10.0)
+    page.wait_for_function(
+        "p => { const s = window.contourView.project(p); return window.contourView.pickEdges(s.x, s.y).length > 0 }",
+        arg=list(place),
+    )
+    x, y = spot(page, place)
+    hit = page.evaluate("([x, y]) => window.contourView.pickEdges(x, y)[0]", [x, y])
+    assert math.dist(hit["point"], place) < 1e-3
+    page.mouse.click(x, y)
+    card = page.get_by_role("region", name="Selection")
+    expect(card).to_contain_text("Straight edge, 60.00 mm")
+    card.get_by_role("button", name="Fillet").click()
+    sheet = page.get_by_role("region", name="Fillet")
+    expect(sheet).to_contain_text("straight edge")
+    # The grip stands where the fillet of 1 mm is, on the line that halves the corner.
+    page.wait_for_function("document.querySelector('canvas').dataset.grips === 'radius'")
+    s = math.sqrt(0.5)
+    page.mouse.move(*spot(page, (30, s, 10 - s)))
+    page.mouse.down()
+    page.mouse.move(*spot(page, (30, 2 * s, 10 - 2 * s)))
+    page.mouse.move(*spot(page, (30, 4 * s, 10 - 4 * s)))
+    page.mouse.up()
+    dragged = radius(page)
+    assert dragged == pytest.approx(4, abs=0.3)
+    sheet.get_by_role("button", name=re.compile("^Fillet")).click()
+    expect(page.locator("li.step")).to_have_count(2)
+    built(page)
+    page.get_by_role("button", name="Deliver", exact=True).click()
+    file = download(page, "Download STEP", tmp_path)
+    facts = check_solid(read_shape_file(file))
+    assert facts.closed and facts.valid
+    assert facts.volume == pytest.approx(PLATE_VOLUME - (1 - math.pi / 4) * dragged**2 * 60, rel=1e-6)

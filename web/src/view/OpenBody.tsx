@@ -1,0 +1,43 @@
+import { useMemo } from "react";
+import { BackSide, Color, ShaderMaterial } from "three";
+import { EdgeLines } from "../pick/EdgeLines";
+import { useBorders } from "../pick/useBorders";
+import type { Palette } from "../theme";
+import type { BodyGeometry } from "./geometry";
+
+const VERTEX = "void main() { gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }";
+const FRAGMENT = `
+uniform vec3 ink;
+uniform vec3 paper;
+void main() {
+  float stripe = mod(gl_FragCoord.x + gl_FragCoord.y, 9.0);
+  gl_FragColor = vec4(stripe < 2.0 ? ink : paper, 1.0);
+}`;
+
+interface Props {
+  body: BodyGeometry;
+  bodyKey: string;
+  palette: Palette;
+}
+
+/** What tells an open body from a solid: its backs are hatched, its borders drawn strongly. */
+export function OpenBody({ body, bodyKey, palette }: Props) {
+  const borders = useBorders(bodyKey);
+  const hatched = useMemo(
+    () =>
+      new ShaderMaterial({
+        vertexShader: VERTEX,
+        fragmentShader: FRAGMENT,
+        side: BackSide,
+        uniforms: { ink: { value: new Color(palette.quiet) }, paper: { value: new Color(palette.paper) } },
+      }),
+    [palette],
+  );
+  const ends = useMemo(() => (borders?.edges ?? []).flatMap((e, k) => (e.border ? [k] : [])), [borders]);
+  return (
+    <>
+      <mesh geometry={body.surface} material={hatched} />
+      {ends.length > 0 && <EdgeLines body={body} edges={ends} colour={palette.above} />}
+    </>
+  );
+}
