@@ -41,7 +41,7 @@ def _triple(p) -> list[float]:  # type: ignore[no-untyped-def]
 
 def face_kinds(shape: TopoDS_Shape) -> list[str]:
     """Kind of each face of ``faces(shape)`` in trade words."""
-    return [_NAMES[_KINDS.get(BRepAdaptor_Surface(f).GetType(), FREE)] for f in faces(shape)]
+    return [_NAMES[_KINDS.get(BRepAdaptor_Surface(f, False).GetType(), FREE)] for f in faces(shape)]
 
 
 def _face_row(face: TopoDS_Face) -> tuple[int, list[float]]:

@@ -48,7 +48,7 @@ class FaceGeometry:
 
 
 def face_geometry(face: TopoDS_Face) -> FaceGeometry:
-    surface = BRepAdaptor_Surface(face)
+    surface = BRepAdaptor_Surface(face, False)
     turned = -1.0 if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
     if surface.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane:
         frame = surface.Plane().Position()
@@ -63,6 +63,19 @@ def face_geometry(face: TopoDS_Face) -> FaceGeometry:
 
 
 def normal_at(face: TopoDS_Face, p: Array) -> Array | None:
+    """Unit normal (3,) of a face's surface at the place on it nearest to p (3,), mm, as the surface runs, whichever way the face is
+    turned; none at a pole."""
+    known = BRepAdaptor_Surface(face, False)  # its borders, which may be hundreds, are not asked for
+    if known.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane:
+        frame = known.Plane().Position()
+        return array(frame.Direction()) * (1.0 if frame.Direct() else -1.0)
+    if known.GetType() == GeomAbs_SurfaceType.GeomAbs_Cylinder:
+        frame = known.Cylinder().Position()
+        away = p - array(frame.Location())
+        axis = array(frame.Direction())
+        away -= (away @ axis) * axis
+        far = float(np.linalg.norm(away))
+        return None if far < 1e-12 else away / far * (1.0 if frame.Direct() else -1.0)
     surface = BRep_Tool.Surface_s(face)
     tool = ShapeAnalysis_Surface(surface)
     uv = tool.ValueOfUV(pnt(p), 1e-6)

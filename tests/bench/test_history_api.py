@@ -168,7 +168,7 @@ def test_a_lost_reference_is_repaired_in_place(maker, block):
     assert broken["problems"][0]["where"]["param"] == "face"
     offer = get(maker, f"/jobs/{block['id']}/steps/{cut['id']}/repair?place=face")
     assert offer["place"] == pytest.approx(top["centre"])
-    assert offer["faces"][0]["name"] == top["name"]  # the same kind at the old place comes first
+    assert offer["parts"][0]["name"] == top["name"]  # the same kind at the old place comes first
     edited(maker, block, {"op": "set-params", "step": cut["id"], "params": {"face": face_ref(block, top)}})
     assert result(maker, block)["steps"][-1]["status"] == "ok"
     steps = get(maker, f"/jobs/{block['id']}/steps/{block['lower']}/repair?place=sketch")
@@ -362,6 +362,7 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):
                 "regions": ["a"],
             },
             "scans": {"version": 1, "upload": block["id"], "unit": "mm"},
+            "solids": {"version": 1, "upload": block["id"]},
             "scan-moved": {"scan": block["scan"]},
             "practice": {"solid": {"kind": "body", "key": body["key"]}, "settings": {}},
             "threads": {"diameter": "a", "pitch": "b"},

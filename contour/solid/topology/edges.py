@@ -67,7 +67,7 @@ def borders_of(named: NamedShape) -> Borders:
 
 def _direction_of(face: TopoDS_Face) -> tuple[str, Array] | None:
     """("axis" or "normal", direction) of a face that has one by itself."""
-    surface = BRepAdaptor_Surface(face)
+    surface = BRepAdaptor_Surface(face, False)
     kind = surface.GetType()
     if kind == GeomAbs_SurfaceType.GeomAbs_Plane:
         return "normal", array(surface.Plane().Position().Direction())

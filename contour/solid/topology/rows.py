@@ -67,8 +67,13 @@ def _smooth(edge: TopoDS_Edge, owners: list[Any]) -> bool:
     """Whether the two faces run into one another there without an edge to be felt."""
     if len(owners) != 2:
         return not _is_border(edge, owners)
-    frames = [frame_between(owners, edge, at=t) for t in (0.25, 0.5, 0.75)]
-    return all(float(f.normals[0] @ f.normals[1]) > np.cos(np.radians(_SMOOTH_DEG)) for f in frames)
+    limit = np.cos(np.radians(_SMOOTH_DEG))
+
+    def turn(at: float) -> float:
+        a, b = frame_between(owners, edge, at=at).normals
+        return float(a @ b)
+
+    return all(turn(at) > limit for at in (0.5, 0.25, 0.75))
 
 
 def topology_rows(named: NamedShape) -> dict[str, list[dict[str, Any]]]:

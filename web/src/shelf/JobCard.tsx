@@ -13,11 +13,13 @@ function ago(iso: string): string {
 export function JobCard({ job }: { job: Card }) {
   const fit =
     job.inside_share === null || job.inside_share === undefined
-      ? job.steps
-        ? "no body yet"
-        : job.scans
-          ? "scan only"
-          : "readings only"
+      ? job.bodies
+        ? `${job.bodies === 1 ? "one body" : `${job.bodies} bodies`}`
+        : job.steps
+          ? "no body yet"
+          : job.scans
+            ? "scan only"
+            : "readings only"
       : `${share(job.inside_share)} inside ±${length(job.acceptance_mm, job.unit as Unit)}`;
   return (
     <Link to={`/jobs/${job.id}`} className="job-card" data-job={job.id}>

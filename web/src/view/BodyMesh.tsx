@@ -82,6 +82,14 @@ function Drawn({
   const mesh = useRef<Mesh>(null);
   const shown = opacity > 0.01;
   useEffect(() => {
+    const own = mesh.current;
+    if (!own || !shown) return;
+    stage.seen.set(id, own);
+    return () => {
+      if (stage.seen.get(id) === own) stage.seen.delete(id);
+    };
+  }, [id, shown]);
+  useEffect(() => {
     if (!mesh.current || !pickable || !shown || passing) return;
     const edges = { positions: body.edges.getAttribute("position").array, edgeOf: body.edgeOf };
     stage.bodies.set(id, { id, key: bodyKey, mesh: mesh.current, faces: body.faces, edges });

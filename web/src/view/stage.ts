@@ -33,10 +33,17 @@ export interface StagedBody {
   edges: { positions: ArrayLike<number>; edgeOf: Uint32Array };
 }
 
-export const stage: { now: Stage | null; scan: Mesh | null; bodies: Map<string, StagedBody>; frame: number } = {
+export const stage: {
+  now: Stage | null;
+  scan: Mesh | null;
+  bodies: Map<string, StagedBody>;
+  seen: Map<string, Mesh>;
+  frame: number;
+} = {
   now: null,
   scan: null,
   bodies: new Map(),
+  seen: new Map(),
   frame: 0,
 };
 
@@ -208,12 +215,12 @@ export function clipped(plane: Plane): () => void {
   return () => put(null);
 }
 
-/** Around all bodies that can be seen and picked. */
+/** Around all bodies that can be seen, those that are only previews too. */
 export function bodiesBox(): Box3 {
   const box = new Box3();
-  for (const b of stage.bodies.values()) {
-    b.mesh.updateWorldMatrix(true, false); // its group may not have been drawn yet
-    box.expandByObject(b.mesh);
+  for (const mesh of stage.seen.values()) {
+    mesh.updateWorldMatrix(true, false); // its group may not have been drawn yet
+    box.expandByObject(mesh);
   }
   return box;
 }
