@@ -1,9 +1,10 @@
 import { Button } from "antd";
-import { useEffect, useId } from "react";
+import { useEffect, useId, useState } from "react";
 import { type Field, useDeclarations } from "../api/kinds";
 import { useBench } from "../bench/context";
 import { faceRef } from "../bench/stepValues";
 import { useArmed, useLook } from "../bench/stores";
+import { PartsList } from "./PartsList";
 import { edgeRef } from "./parts";
 
 type PartValue = { body?: string; edge?: string; chain?: string; name?: string; kind?: string };
@@ -29,6 +30,7 @@ export function PartsField({ field, value, step, own, onChange }: Props) {
   const { job } = useBench();
   const { armed, arm } = useArmed();
   const me = useId();
+  const [listed, setListed] = useState(false);
   const set = useLook((s) => s.set);
   const wanted = useDeclarations().references[field.reference ?? ""];
   const parts = (Array.isArray(value) ? value : value ? [value] : []) as PartValue[];
@@ -90,6 +92,14 @@ export function PartsField({ field, value, step, own, onChange }: Props) {
       >
         {waiting ? "Done picking" : parts.length ? "Pick more" : "Pick in the view"}
       </Button>
+      {waiting && (
+        <Button size="small" type="text" aria-expanded={listed} onClick={() => setListed(!listed)}>
+          {listed ? "Close the list" : "From a list"}
+        </Button>
+      )}
+      {waiting && listed && (
+        <PartsList chosen={parts.map(nameOf)} onPick={(pick) => toggle(edgeRef(pick.body, pick.edge))} />
+      )}
     </div>
   );
 }

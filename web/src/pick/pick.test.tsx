@@ -10,6 +10,7 @@ import { resetBench, useArmed, usePicks, useTool } from "../bench/stores";
 import { type SolidFacts, SolidQuestion } from "../shelf/SolidQuestion";
 import { answering, onBench, sampleJob } from "../test/bench";
 import { EdgeCard } from "./EdgeCard";
+import { useHover } from "./hover";
 import type { EdgeFacts } from "./useBorders";
 
 const edge = (name: string, part: Partial<EdgeFacts> = {}): EdgeFacts => ({
@@ -103,6 +104,24 @@ describe("lists of parts and of rows", () => {
     expect(said().edges).toEqual([]);
     await userEvent.click(screen.getByRole("button", { name: "Done picking" }));
     expect(useArmed.getState().armed).toBeNull();
+  });
+
+  it("without a mouse: arrow keys walk the edges, each is shown, Enter takes it", async () => {
+    answering(() => borders);
+    onBench(<Kept kind="fillet" start={{ edges: [], radius: { text: "1 mm" }, more: [] }} />);
+    await userEvent.click(screen.getByRole("button", { name: "Pick in the view" }));
+    await userEvent.click(screen.getByRole("button", { name: "From a list" }));
+    await waitFor(() => expect(screen.getAllByRole("option")).toHaveLength(3));
+    expect(useHover.getState().edge).toEqual({ key: "k3", edge: 0 });
+    screen.getByRole("listbox", { name: "Edges" }).focus();
+    await userEvent.keyboard("{ArrowDown}{ArrowDown}{ArrowDown}{Enter}");
+    expect(useHover.getState().edge).toEqual({ key: "k3", edge: 2 });
+    await waitFor(() => expect(said().edges).toEqual([refOf("c|d")]));
+    expect(screen.getAllByRole("option")[2]).toHaveAttribute("aria-selected", "true");
+    await userEvent.keyboard(" ");
+    await waitFor(() => expect(said().edges).toEqual([]));
+    await userEvent.click(screen.getByText("round"));
+    expect(screen.getByText("No such edges.")).toBeInTheDocument();
   });
 
   it("a new row counts once its edges are picked, and its radius is a value of its own", async () => {
