@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState } from "react";
+import { useLassoParts } from "../pick/useLassoParts";
 import {
   centroids,
   type DepthMap,
@@ -16,7 +17,9 @@ const BRUSH_PX = 16;
 
 /** Takes the pointer over while facets are drawn around or brushed; the camera stays still meanwhile. */
 export function LassoLayer() {
-  const { by, through } = useSelecting();
+  const { by, through, what } = useSelecting();
+  const parts = what !== "facets" && by === "lasso";
+  const lassoParts = useLassoParts();
   const layer = useRef<SVGSVGElement>(null);
   const [path, setPath] = useState<Spot[]>([]);
   const depth = useRef<DepthMap | null>(null);
@@ -25,6 +28,11 @@ export function LassoLayer() {
 
   const select = (stroke: Spot[], how: "replace" | "add" | "take") => {
     const box = layer.current?.getBoundingClientRect();
+    if (parts && box && stroke.length >= 3)
+      return void lassoParts(
+        stroke.map((s) => ({ x: s.x + box.left, y: s.y + box.top })),
+        how,
+      );
     if (!box || !stage.now || !stage.scan || stroke.length < (by === "lasso" ? 3 : 1)) return;
     const begun = performance.now();
     const w = Math.round(box.width);
@@ -49,7 +57,7 @@ export function LassoLayer() {
     const spots: Spot[] = [{ x: e.clientX - box.left, y: e.clientY - box.top }];
     const how = e.altKey ? "take" : e.shiftKey || (by === "brush" && hand) ? "add" : "replace";
     // What can be seen is drawn once at the start, while there is nothing to wait for yet.
-    if (!through && stage.now && stage.scan)
+    if (!through && !parts && stage.now && stage.scan)
       depth.current = depthMap(
         stage.now.gl,
         stage.now.camera,
@@ -85,7 +93,12 @@ export function LassoLayer() {
   }, []);
   const d = path.map((p, i) => `${i ? "L" : "M"}${p.x} ${p.y}`).join(" ");
   return (
-    <svg ref={layer} className={`lasso lasso-${by}`} onPointerDown={down} aria-label="Draw around facets">
+    <svg
+      ref={layer}
+      className={`lasso lasso-${by}`}
+      onPointerDown={down}
+      aria-label={`Draw around ${parts ? what : "facets"}`}
+    >
       {path.length > 0 && by === "lasso" && <path d={`${d} Z`} className="lasso-line" />}
       {path.length > 0 && by === "brush" && (
         <path d={`${d} l0.01 0`} className="brush-line" strokeWidth={2 * BRUSH_PX} />

@@ -2,7 +2,7 @@ import { Button, ColorPicker, Input, Popover, Segmented, Slider, Switch, Tooltip
 import { ConstructMenu } from "../construct/ConstructMenu";
 import type { Reduced } from "../view/reduced";
 import { useBench } from "./context";
-import { type SelectBy, useLook, useSelecting, useTool } from "./stores";
+import { type SelectBy, type SelectWhat, useLook, useSelecting, useTool } from "./stores";
 import { useShownBodies } from "./useShownBodies";
 
 const millions = (n: number) => (n / 1e6).toFixed(1);
@@ -12,6 +12,7 @@ export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Redu
   const look = useLook();
   const selecting = useSelecting();
   const { scanKey } = useBench();
+  const bodies = useShownBodies();
   const { panel, open } = useTool();
   const percent = { formatter: (v?: number) => `${v ?? 0} %` };
   return (
@@ -20,13 +21,42 @@ export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Redu
         size="small"
         aria-label="Select by"
         value={selecting.by}
-        onChange={(by) => selecting.set({ by })}
+        onChange={(by) =>
+          selecting.set({
+            by,
+            ...(by === "lasso" && !scanKey ? { what: "edges" } : {}),
+            ...(by === "brush" ? { what: "facets" } : {}),
+          })
+        }
         options={[
           { label: "Click", value: "click", title: "a click grows a region or picks a face" },
           { label: "Lasso", value: "lasso", title: "draw around facets" },
           { label: "Brush", value: "brush", title: "paint over facets" },
         ]}
       />
+      {selecting.by === "lasso" && bodies.length > 0 && (
+        <>
+          <Segmented<SelectWhat>
+            size="small"
+            aria-label="What the lasso takes"
+            value={selecting.what}
+            onChange={(what) => selecting.set({ what })}
+            options={scanKey ? ["facets", "edges", "faces"] : ["edges", "faces"]}
+          />
+          {selecting.what !== "facets" && (
+            <Segmented
+              size="small"
+              aria-label="How much has to lie inside"
+              value={selecting.whole ? "whole" : "touched"}
+              onChange={(v) => selecting.set({ whole: v === "whole" })}
+              options={[
+                { label: "whole", value: "whole", title: "what lies inside as a whole" },
+                { label: "touched", value: "touched", title: "also what lies inside in part" },
+              ]}
+            />
+          )}
+        </>
+      )}
       {selecting.by !== "click" && (
         <Tooltip title="Through takes facets on the far side as well">
           <Segmented

@@ -41,9 +41,26 @@ interface Picks {
   pickFace: (pick: FacePick, at: Vec3, more: boolean) => void;
   pickEdge: (pick: EdgePick, at: Vec3, more: boolean) => void;
   setEdges: (edges: EdgePick[]) => void;
+  setParts: (
+    parts: { edges?: EdgePick[]; faces?: FacePick[] },
+    at: Vec3 | null,
+    how: "replace" | "add" | "take",
+  ) => void;
   setSurface: (surface: SurfaceChoice) => void;
   setTolerance: (text: string) => void;
   clear: () => void;
+}
+
+/** Parts in hand together with, or without, those found anew. */
+function joined<P extends { key: string; index: number }>(
+  old: readonly P[],
+  found: readonly P[],
+  how: "replace" | "add" | "take",
+): P[] {
+  const same = (a: P) => (b: P) => a.key === b.key && a.index === b.index;
+  if (how === "replace") return [...found];
+  const rest = old.filter((p) => !found.some(same(p)));
+  return how === "take" ? rest : [...rest, ...found];
 }
 
 const nothing = {
@@ -78,6 +95,13 @@ export const usePicks = create<Picks>((set) => ({
       return { ...nothing, edges: again ? rest : [...rest, pick], anchor };
     }),
   setEdges: (edges) => set({ edges }),
+  setParts: (parts, at, how) =>
+    set((s) => ({
+      ...nothing,
+      edges: joined(s.edges, parts.edges ?? [], how),
+      faces: joined(s.faces, parts.faces ?? [], how),
+      anchor: at ?? s.anchor,
+    })),
   setSurface: (surface) => set({ surface }),
   setTolerance: (tolerance) => set({ tolerance }),
   clear: () => set(nothing),
@@ -183,6 +207,7 @@ export interface Armed {
   of?: string;
   onFace?: (pick: FacePick) => void;
   onEdge?: (pick: EdgePick) => void;
+  onEdges?: (picks: EdgePick[]) => void;
   onFacet?: (facet: number, at: Vec3) => void;
 }
 
@@ -193,11 +218,26 @@ export const useArmed = create<{ armed: Armed | null; arm: (armed: Armed | null)
 
 export type SelectBy = "click" | "lasso" | "brush";
 
-export const useSelecting = create<{
+/** What a lasso takes: facets of the scan, or parts of bodies. */
+export type SelectWhat = "facets" | "edges" | "faces";
+
+interface Selecting {
   by: SelectBy;
+  what: SelectWhat;
+  /** What is hidden as well. */
   through: boolean;
-  set: (part: { by?: SelectBy; through?: boolean }) => void;
-}>((set) => ({ by: "click", through: false, set: (part) => set(part) }));
+  /** Only what lies inside as a whole. */
+  whole: boolean;
+  set: (part: Partial<Omit<Selecting, "set">>) => void;
+}
+
+export const useSelecting = create<Selecting>((set) => ({
+  by: "click",
+  what: "facets",
+  through: false,
+  whole: true,
+  set: (part) => set(part),
+}));
 
 export interface ProbeHere {
   point: Vec3;

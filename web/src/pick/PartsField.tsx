@@ -57,6 +57,10 @@ export function PartsField({ field, value, step, own, onChange }: Props) {
     of: me,
     onEdge: (pick: Parameters<NonNullable<NonNullable<typeof armed>["onEdge"]>>[0]) =>
       toggle(edgeRef(pick.body, pick.edge)),
+    onEdges: (picks: Parameters<NonNullable<NonNullable<typeof armed>["onEdges"]>>[0]) => {
+      const more = picks.map((p) => edgeRef(p.body, p.edge)).filter((r) => !parts.some((p) => nameOf(p) === r.edge));
+      if (several && more.length) onChange({ [field.name]: [...parts, ...more] });
+    },
     ...(field.parts?.includes("face")
       ? {
           onFace: (pick: Parameters<NonNullable<NonNullable<typeof armed>["onFace"]>>[0]) =>
