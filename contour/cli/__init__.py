@@ -59,7 +59,13 @@ def _vector(text: str, name: str) -> np.ndarray:
     except ValueError:
         values = np.array([])
     if values.shape != (3,) or not np.isfinite(values).all():
-        raise ContourError("bad-params", f"--{name} needs three numbers", got=text, need="x,y,z such as 0,0,12.5")
+        raise ContourError(
+            "bad-params",
+            f"--{name} needs three numbers",
+            got=text,
+            need="x,y,z such as 0,0,12.5",
+            remedy="type three numbers with commas between",
+        )
     return values
 
 
@@ -68,7 +74,9 @@ def _tolerance(args: argparse.Namespace) -> float | None:
         return None
     value = evaluate(args.tolerance, dimension="length").value
     if value <= 0:
-        raise ContourError("bad-params", "--tolerance must be positive", got=args.tolerance)
+        raise ContourError(
+            "bad-params", "--tolerance must be positive", got=args.tolerance, remedy="type a tolerance such as 0.1 mm"
+        )
     return value
 
 
@@ -89,7 +97,9 @@ def _section(args: argparse.Namespace) -> dict[str, Any]:
 
     origin, normal = _vector(args.origin, "origin"), _vector(args.normal, "normal")
     if np.linalg.norm(normal) < 1e-12:
-        raise ContourError("bad-params", "--normal must not be zero", got=args.normal)
+        raise ContourError(
+            "bad-params", "--normal must not be zero", got=args.normal, remedy="give a direction such as 0,0,1"
+        )
     scan = prepared_scan(args)
     cuts, frame = slice_scan(scan, origin, normal), plane_frame(origin, normal)
     along = grazing(scan, origin, normal)

@@ -26,6 +26,7 @@ def _numbers(text: str, count: tuple[int, ...], name: str) -> list[float]:
             f"{name} needs {' or '.join(map(str, count))} numbers with commas between",
             got=text[:60],
             where=Where(param=name),
+            remedy="give them as the help says",
         )
     return values
 
@@ -40,6 +41,7 @@ def _out(text: str) -> Path:
             "the output's ending names no mesh format",
             where=Where(file=path.name),
             need=", ".join(MESH_FORMATS),
+            remedy="name the file .stl, .obj, .ply or .3mf",
         )
     return path
 
@@ -117,7 +119,13 @@ def _views(args: argparse.Namespace) -> tuple[tuple[float, float, float], ...]:
     for text in args.view or ():
         x, y, z = _numbers(text, (3,), "--view")
         if x == y == z == 0:
-            raise ContourError("bad-params", "a direction of no length", where=Where(param="--view"), got=text)
+            raise ContourError(
+                "bad-params",
+                "a direction of no length",
+                where=Where(param="--view"),
+                got=text,
+                remedy="give a direction such as 0,0,1",
+            )
         views.append((x, y, z))
     if args.turntable:
         views += turntable(args.turntable, tuple(_numbers(args.elevations, tuple(range(1, 20)), "--elevations")))

@@ -20,7 +20,13 @@ def _length(text: str | None, option: str, unit: LengthUnit) -> float:
     except ContourError as error:
         raise error.at(param=option) from None
     if value < 0:
-        raise ContourError("bad-params", f"{option} must not be negative", got=text, where=Where(param=option))
+        raise ContourError(
+            "bad-params",
+            f"{option} must not be negative",
+            got=text,
+            where=Where(param=option),
+            remedy="leave the sign out",
+        )
     return value
 
 
@@ -31,7 +37,13 @@ def _reading(args: argparse.Namespace) -> dict[str, Any]:
     takes = typed_takes(args.takes)
     values = [take_mm(t) for t in takes]
     if takes[0].unit == "deg":
-        raise ContourError("mixed-dimensions", "a caliper reads lengths", got=args.takes, need="mm, cm, m or inch")
+        raise ContourError(
+            "mixed-dimensions",
+            "a caliper reads lengths",
+            got=args.takes,
+            need="mm, cm, m or inch",
+            remedy="give the takes in mm or inch",
+        )
     unit: Any = takes[-1].unit
     resolution = _length(args.resolution, "--resolution", unit)
     if resolution <= 0:
@@ -41,6 +53,7 @@ def _reading(args: argparse.Namespace) -> dict[str, Any]:
             got=args.resolution,
             need="such as 0.01",
             where=Where(param="--resolution"),
+            remedy="give the display's step, such as 0.01",
         )
     limit = _length(args.limit, "--limit", unit)
     mean, s, type_a, u = combined(values, resolution=resolution, limit=limit)
@@ -62,7 +75,12 @@ def _thread(args: argparse.Namespace) -> dict[str, Any]:
 
     pitch = 25.4 / args.per_inch if args.per_inch else _length(args.pitch, "--pitch", "mm")
     if args.per_inch and args.per_inch < 0:
-        raise ContourError("bad-params", "threads per inch must be a positive number", got=f"{args.per_inch:g}")
+        raise ContourError(
+            "bad-params",
+            "threads per inch must be a positive number",
+            got=f"{args.per_inch:g}",
+            remedy="give a number such as 20",
+        )
     diameters = {
         k: _length(v, f"--{k}", "mm") for k, v in (("major", args.major), ("minor", args.minor)) if v is not None
     }

@@ -49,4 +49,9 @@ def write_step(
     Interface_Static.SetCVal_s("write.step.unit", "MM" if unit == "mm" else "INCH")
     Interface_Static.SetCVal_s("write.step.schema", "AP214IS")
     if not writer.Transfer(document) or writer.Write(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
-        raise ContourError("crashed", "the STEP file could not be written", where=Where(file=path.name))
+        raise ContourError(
+            "crashed",
+            "the STEP file could not be written",
+            where=Where(file=path.name),
+            remedy="deliver it again; if that fails too, make room on the disk",
+        )

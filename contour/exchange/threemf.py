@@ -161,7 +161,12 @@ def _collect(
     for other, inner, matrix in thing.parts:
         room[1] -= 1
         if room[1] < 0:
-            raise ContourError("file-too-large", "the 3MF package places too many components", need="at most 100,000")
+            raise ContourError(
+                "file-too-large",
+                "the 3MF package places too many components",
+                need="at most 100,000",
+                remedy="export the part by itself",
+            )
         joined = np.vstack([matrix[:3] @ placed[:3], matrix[3] @ placed[:3] + placed[3]])
         _collect(models, other or part, inner, joined, depth + 1, log, out, room)
 

@@ -129,14 +129,22 @@ def _pattern(r: Relation, s: Sequence[Array], helper: Array) -> tuple[Array, Arr
 def start_of(r: Relation, codes: Sequence[int], s: Sequence[Array], sense: Sense) -> Array:
     """First values of what a relation leaves open beside the surfaces. Raises ContourError (degenerate, wrong-kind)."""
     if len(r.members) < FEWEST[r.kind]:
-        raise ContourError("degenerate", f"'{r.kind}' needs more members", got=len(r.members), need=str(FEWEST[r.kind]))
+        raise ContourError(
+            "degenerate",
+            f"'{r.kind}' needs more members",
+            got=len(r.members),
+            need=str(FEWEST[r.kind]),
+            remedy="choose more regions for it, or leave the relation out",
+        )
     if r.kind in ("size", "equal-size") and any(codes[m] == PLANE for m in r.members):
         raise ContourError("wrong-kind", "a plane has no size", remedy="leave the plane out")
     if r.kind in ("distance", "equal-distance", "coplanar") and any(codes[m] != PLANE for m in r.members):
         raise ContourError("wrong-kind", f"'{r.kind}' speaks of planes", remedy="leave out what is no plane")
     if r.kind in ("bolt-circle", "row"):
         if len(r.slots) != len(r.members):
-            raise ContourError("degenerate", "each member of a pattern needs its place in it")
+            raise ContourError(
+                "degenerate", "each member of a pattern needs its place in it", remedy="propose the pattern again"
+            )
         _, a, b = _pattern(r, s, sense.helper)
         flat = np.array([[s[m][:3] @ a, s[m][:3] @ b] for m in r.members])
         k = np.array(r.slots, float)
@@ -145,7 +153,9 @@ def start_of(r: Relation, codes: Sequence[int], s: Sequence[Array], sense: Sense
             fit = np.linalg.lstsq(rows, flat, rcond=None)[0]
             return np.array([*fit[0], *fit[1]])  # where it begins, and one step
         if r.count < 3:
-            raise ContourError("degenerate", "a circle needs at least three places", got=r.count)
+            raise ContourError(
+                "degenerate", "a circle needs at least three places", got=r.count, remedy="choose at least three"
+            )
         turn = 2 * np.pi * k / r.count
         # x = cx + R cos(t0 + turn): linear in the centre and in R cos t0, R sin t0. Slots count the way the axis turns.
         c, d = np.cos(turn), np.sin(turn)

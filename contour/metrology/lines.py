@@ -102,7 +102,11 @@ def typed_takes(text: str) -> list[Take]:
         open_from = len(values)
     if not values:
         raise ContourError(
-            "bad-line", "there is no take", got=text[:80], need="takes with a unit, such as 12.03 12.05 mm"
+            "bad-line",
+            "there is no take",
+            got=text[:80],
+            need="takes with a unit, such as 12.03 12.05 mm",
+            remedy="write a number on the line",
         )
     if open_from < len(values):
         raise ContourError(

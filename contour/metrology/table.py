@@ -84,7 +84,9 @@ def readings_from_csv(text: str, recipe: Recipe) -> list[Reading]:
     for count, row in enumerate(rows):
         line = rows.line_num
         if count >= _MOST:
-            raise ContourError("flood", "more rows than a desk holds", need=f"up to {_MOST:,} rows")
+            raise ContourError(
+                "flood", "more rows than a desk holds", need=f"up to {_MOST:,} rows", remedy="split the table"
+            )
         name = (row.get("name") or "").strip()
         over = (row.get("over") or "1").strip() or "1"
         if not over.isdigit() or not 1 <= int(over) <= 10_000:

@@ -73,7 +73,12 @@ def place_of_product(product: Any) -> Place:
     """What a step's product stands for. Raises ContourError (wrong-kind)."""
     place = product_kind(product).place
     if place is None:
-        raise ContourError("wrong-kind", "this has no place in space", got=product.kind)
+        raise ContourError(
+            "wrong-kind",
+            "this has no place in space",
+            got=product.kind,
+            remedy="choose a plane, axis, point, region, sketch or part of a body",
+        )
     return place(product)
 
 

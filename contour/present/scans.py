@@ -50,6 +50,10 @@ def positive(value: float, place: str, what: str) -> float:
         from contour.recipe.problem import Where
 
         raise ContourError(
-            "bad-params", f"{what} must be more than nothing", where=Where(param=place), got=f"{value:g}"
+            "bad-params",
+            f"{what} must be more than nothing",
+            where=Where(param=place),
+            got=f"{value:g}",
+            remedy="type a larger value",
         )
     return value

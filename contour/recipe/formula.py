@@ -228,6 +228,7 @@ class _Parser:
             "bad-formula",
             f"'{self.text[:80]}': {reason} at character {place}",
             need="a number with a unit, such as 12.5 mm, or a formula of names, such as bore_d / 2 + 0.1 mm",
+            remedy="correct the formula there",
         )
 
     def peek(self, sign: str) -> bool:

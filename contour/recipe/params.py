@@ -196,7 +196,12 @@ def dimension_at(model: type[BaseModel], place: str) -> Dimension:
     """The dimension of the values at a place; raises ContourError (bad-params) for a place that holds no value."""
     found = declared_at(model, place).dimension
     if found is None:
-        raise ContourError("bad-params", "there is no value at this place of the step", where=Where(param=place[:200]))
+        raise ContourError(
+            "bad-params",
+            "there is no value at this place of the step",
+            where=Where(param=place[:200]),
+            remedy="name one of the step's values",
+        )
     return found
 
 
@@ -204,7 +209,12 @@ def reference_at(model: type[BaseModel], place: str) -> ReferenceKind:
     """The kind of the references at a place; raises ContourError (bad-params) for a place that holds none."""
     found = declared_at(model, place).reference
     if found is None:
-        raise ContourError("bad-params", "nothing is pointed to at this place", where=Where(param=place[:200]))
+        raise ContourError(
+            "bad-params",
+            "nothing is pointed to at this place",
+            where=Where(param=place[:200]),
+            remedy="name one of the step's references",
+        )
     return found
 
 

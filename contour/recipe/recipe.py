@@ -120,7 +120,12 @@ class Recipe(Strict):
         for step in self.steps:
             if step.id == step_id:
                 return step
-        raise ContourError("not-found", "the job has no such step", where=Where(step=step_id))
+        raise ContourError(
+            "not-found",
+            "the job has no such step",
+            where=Where(step=step_id),
+            remedy="look at the job again: it has changed",
+        )
 
 
 def short_names(recipe: Recipe) -> dict[str, str]:
@@ -146,7 +151,11 @@ def load_recipe(text: str, *, file: str | None = None) -> Recipe:
         ) from None
     if not isinstance(document, dict):
         raise ContourError(
-            "bad-recipe", "a recipe is a JSON object", where=Where(file=file), got=type(document).__name__
+            "bad-recipe",
+            "a recipe is a JSON object",
+            where=Where(file=file),
+            got=type(document).__name__,
+            remedy="export the job again",
         )
     document = lifted(document)
     version = document.get("schema_version")
@@ -165,5 +174,9 @@ def load_recipe(text: str, *, file: str | None = None) -> Recipe:
         first = error.errors()[0]
         place = ".".join(str(p) for p in first["loc"])
         raise ContourError(
-            "bad-recipe", f"{first['msg']} at '{place}'", where=Where(file=file), got=repr(first.get("input"))[:80]
+            "bad-recipe",
+            f"{first['msg']} at '{place}'",
+            where=Where(file=file),
+            got=repr(first.get("input"))[:80],
+            remedy="correct the file there, or export the job again",
         ) from None

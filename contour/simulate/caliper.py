@@ -42,7 +42,11 @@ def measured(c: Caliper, true_mm: float) -> Caliper:
     """The jaws put on a true size once more; `shown_mm` is what the display says then."""
     if not 0 <= true_mm <= 1000:
         raise ContourError(
-            "bad-params", "the jaws open from 0 to 1000 mm", got=f"{true_mm:g} mm", where=Where(param="true_mm")
+            "bad-params",
+            "the jaws open from 0 to 1000 mm",
+            got=f"{true_mm:g} mm",
+            where=Where(param="true_mm"),
+            remedy="choose a size between",
         )
     return replace(c, shown_mm=_shown(c, true_mm + c.error_mm + c.zero_mm + _noise(c)), taken=c.taken + 1)
 

@@ -204,6 +204,7 @@ def require_settings(settings: ScanSettings, solid: ExactSolid) -> None:
                 where=Where(param=name),
                 got=f"{got:g}",
                 need=need,
+                remedy="choose another value",
             )
     nodes = float(np.prod(size / settings.spacing_mm + 6))
     if nodes > _MOST_NODES or settings.spacing_mm > 0.34 * float(size.max()):
@@ -214,6 +215,7 @@ def require_settings(settings: ScanSettings, solid: ExactSolid) -> None:
             where=Where(param="spacing"),
             got=f"{settings.spacing_mm:g} mm",
             need=need,
+            remedy="choose a spacing between the two",
         )
 
 

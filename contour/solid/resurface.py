@@ -188,10 +188,14 @@ def resurface(named: NamedShape, moves: Mapping[int, float]) -> NamedShape:
         elif g.kind == "cylinder":
             radius = g.radius + d * g.outward
             if radius < 1e-3:
-                raise ContourError("body-broken", "the round would vanish", got=f"radius {radius:.3f} mm")
+                raise ContourError(
+                    "body-broken", "the round would vanish", got=f"radius {radius:.3f} mm", remedy="move it less"
+                )
             new[k] = FaceGeometry(g.kind, g.origin, g.axis, radius, g.outward)
         else:
-            raise ContourError("wrong-kind", "only planes and cylinders can be moved", got=g.kind)
+            raise ContourError(
+                "wrong-kind", "only planes and cylinders can be moved", got=g.kind, remedy="leave this face out"
+            )
     work = Work(shape, own_faces, old, new, [], *neighbourhood_of(shape, own_faces))
     follow(work, set(moves))
     work.surfaces = [

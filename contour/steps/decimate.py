@@ -43,7 +43,11 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         wanted = inputs.values["count"]
         if wanted < 4:
             raise ContourError(
-                "bad-params", "a mesh needs at least 4 facets", where=Where(param="count"), got=f"{wanted:g}"
+                "bad-params",
+                "a mesh needs at least 4 facets",
+                where=Where(param="count"),
+                got=f"{wanted:g}",
+                remedy="keep more facets",
             )
         made = decimated(mesh, int(wanted))
         error = deviation_between(mesh, made) if made is not mesh else 0.0

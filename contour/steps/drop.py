@@ -38,7 +38,11 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     share = inputs.values["share"]
     if not 0 < share <= 1:
         raise ContourError(
-            "bad-params", "the share must lie between 0 and 1", where=Where(param="share"), got=f"{share:g}"
+            "bad-params",
+            "the share must lie between 0 and 1",
+            where=Where(param="share"),
+            got=f"{share:g}",
+            remedy="type a share such as 0.01",
         )
     count, moved, islands = 0, 0.0, 0
     if params.repeated:

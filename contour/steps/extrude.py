@@ -179,7 +179,12 @@ def _until(params: Params, inputs: Inputs, profiles: list[Any], frame: Any, pref
     prism = extrude(profiles, frame, start_mm=start, end_mm=way * reach, prefix=prefix)
     radius = target.radius + (offset if inside else -offset)
     if radius <= 0.001:
-        raise ContourError("bad-params", "the offset leaves nothing of the cylinder", where=Where(param="until_offset"))
+        raise ContourError(
+            "bad-params",
+            "the offset leaves nothing of the cylinder",
+            where=Where(param="until_offset"),
+            remedy="type a smaller offset",
+        )
     bar = within_cylinder(target.origin, target.axis, radius, 4 * reach, f"{prefix}.end[until]")
     made = combine(prism, bar, "intersect" if inside else "subtract", what="what lies beyond the cylinder")
     return _nearest_piece(made, middle) if not inside else made

@@ -64,6 +64,7 @@ def _relation(i: int, a: Agreed, inputs: Inputs, count: int) -> Relation:
             where=Where(param=f"relations[{i}]"),
             got=str(max(a.members)),
             need=f"0 to {count - 1}",
+            remedy="list the region, or leave the relation out",
         )
     value = None
     if a.size is not None:
@@ -71,7 +72,11 @@ def _relation(i: int, a: Agreed, inputs: Inputs, count: int) -> Relation:
         value = stated / 2 if a.diameter or a.kind == "bolt-circle" else stated
         if value <= 0:
             raise ContourError(
-                "bad-params", "a size must be positive", where=Where(param=f"relations[{i}].size"), got=f"{stated:g} mm"
+                "bad-params",
+                "a size must be positive",
+                where=Where(param=f"relations[{i}].size"),
+                got=f"{stated:g} mm",
+                remedy="type a size above nothing",
             )
     elif a.angle is not None:
         value = math.radians(inputs.values[f"relations[{i}].angle"])

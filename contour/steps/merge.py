@@ -181,7 +181,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     rows = []
     for i, other in enumerate(params.others):
         if other.scan.id == params.scan.id or any(o.scan.id == other.scan.id for o in params.others[:i]):
-            raise ContourError("bad-params", "this scan is in the list twice", where=Where(param=f"others[{i}].scan"))
+            raise ContourError(
+                "bad-params",
+                "this scan is in the list twice",
+                where=Where(param=f"others[{i}].scan"),
+                remedy="take one of them out",
+            )
         b: PreparedScan = inputs.products[f"others[{i}].scan"].scan
         # Each lies on what has been laid down before it.
         so_far = Mesh(

@@ -28,7 +28,9 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     scan, mesh = scan_of(inputs)
     distance = inputs.values["distance"]
     if distance == 0:
-        raise ContourError("bad-params", "an offset of nothing", where=Where(param="distance"), got="0 mm")
+        raise ContourError(
+            "bad-params", "an offset of nothing", where=Where(param="distance"), got="0 mm", remedy="type a distance"
+        )
     made = offset_mesh(mesh, distance)
     before = len(pierced_pairs(mesh.vertices, mesh.facets))
     pairs = pierced_pairs(made.vertices, made.facets)

@@ -30,7 +30,13 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     scan, mesh = scan_of(inputs)
     rounds = inputs.values["rounds"]
     if not 1 <= rounds <= 100:
-        raise ContourError("bad-params", "1 to 100 rounds", where=Where(param="rounds"), got=f"{rounds:g}")
+        raise ContourError(
+            "bad-params",
+            "1 to 100 rounds",
+            where=Where(param="rounds"),
+            got=f"{rounds:g}",
+            remedy="type a number of rounds between",
+        )
     most = positive(inputs.values.get("most", 3 * scan.noise_mm or 0.05 * scan.edge_mm), "most", "the movement")
     points = smoothed(scan, rounds=int(rounds), most_mm=most)
     gap = np.linalg.norm(points - mesh.vertices, axis=1)

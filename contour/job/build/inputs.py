@@ -43,6 +43,7 @@ def checked_params(step: Step) -> tuple[StepKind[Any], Any]:
             where=Where(step=step.id),
             got=step.kind,
             need=", ".join(sorted(KINDS)),
+            remedy="leave the step out, or open the job with the version that made it",
         )
     try:
         return kind, kind.params.model_validate(step.params)
@@ -97,6 +98,7 @@ def _input_key(place: str, id: str, wanted: ReferenceKind, run: Running) -> str:
             where=Where(param=place),
             got=run.makes[id],
             need=" or ".join(wanted.accepts),
+            remedy="choose another one",
         )
     return pool[id]
 

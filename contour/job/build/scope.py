@@ -144,6 +144,7 @@ class Scope:
                 f"'{step.name}' has no value '{part}'",
                 got=name,
                 need=", ".join(f"{owner}.{p}" for p in sorted(found)) or "a step with values",
+                remedy="use one of its values",
             )
         return found[part]
 

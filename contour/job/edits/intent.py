@@ -32,7 +32,7 @@ def agreed(proposal: Mapping[str, Any], place: Mapping[int, int], unit: LengthUn
     number in the step's list."""
     demand = proposal["demand"]
     if demand is None:
-        raise ContourError("bad-params", "this proposal asks for nothing", got=proposal["text"])
+        raise ContourError("bad-params", "this proposal asks for nothing", got=proposal["text"], remedy="propose again")
     kind, value = demand["kind"], demand["value"]
     row: dict[str, Any] = {
         "kind": kind,

@@ -108,6 +108,7 @@ def apply_picture_edit(recipe: Recipe, edit: PictureEdit, known: Known) -> tuple
                 f"a mark of kind {edit.mark.kind} has too few points",
                 got=len(edit.mark.points),
                 need=str(need),
+                remedy="set the missing points",
             )
         rest = [m for m in picture.marks if m.id != edit.mark.id]
         at = next((i for i, m in enumerate(picture.marks) if m.id == edit.mark.id), len(rest))

@@ -117,7 +117,11 @@ def apply_reading_edit(recipe: Recipe, edit: ReadingEdit, known: Known) -> tuple
         reading = _reading(recipe, edit.id)
         if edit.take >= len(reading.takes):
             raise ContourError(
-                "not-found", "the reading has no such take", where=Where(value=reading.name), got=edit.take + 1
+                "not-found",
+                "the reading has no such take",
+                where=Where(value=reading.name),
+                got=edit.take + 1,
+                remedy="look at the reading again: it has changed",
             )
         takes = tuple(
             t.model_copy(update={"struck": edit.reason.strip()}) if k == edit.take else t

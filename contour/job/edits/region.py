@@ -46,7 +46,12 @@ def set_facets(recipe: Recipe, edit: SetFacets) -> tuple[Recipe, str]:
         step = recipe.step(row.step)
         if step.kind != "region":
             raise ContourError(
-                "wrong-kind", f"'{step.name}' is no region", where=Where(step=step.id), got=step.kind, need="region"
+                "wrong-kind",
+                f"'{step.name}' is no region",
+                where=Where(step=step.id),
+                got=step.kind,
+                need="region",
+                remedy="choose a region",
             )
         params = dict(step.params)
         if row.picked is not None:

@@ -60,7 +60,7 @@ ScanEdit = AddScan | SetScan | DropScan | LeaveDefect
 def _scan(recipe: Recipe, id: str) -> ScanEvidence:
     found = next((s for s in recipe.scans if s.id == id), None)
     if found is None:
-        raise ContourError("not-found", "the job has no such scan", got=id[:8])
+        raise ContourError("not-found", "the job has no such scan", got=id[:8], remedy="choose one of the job's scans")
     return found
 
 
@@ -70,7 +70,7 @@ def _with_scan(recipe: Recipe, scan: ScanEvidence) -> Recipe:
 
 def _add_scan(recipe: Recipe, edit: AddScan) -> tuple[Recipe, str]:
     if any(e.id == edit.scan.id for e in recipe.evidence):
-        raise ContourError("bad-params", "a scan with this id exists")
+        raise ContourError("bad-params", "a scan with this id exists", remedy="bring the file in again")
     return recipe.model_copy(update={"evidence": (*recipe.evidence, edit.scan)}), f"bring in {edit.scan.name}"
 
 

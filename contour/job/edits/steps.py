@@ -128,7 +128,9 @@ def add_step(recipe: Recipe, edit: AddStep, known: Known) -> tuple[Recipe, str]:
         params=edit.params,
     )
     if any(s.id == step.id for s in recipe.steps):
-        raise ContourError("bad-params", "a step with this id exists", where=Where(step=step.id))
+        raise ContourError(
+            "bad-params", "a step with this id exists", where=Where(step=step.id), remedy="add the step again"
+        )
     at = len(recipe.steps)
     if edit.after is not None:
         at = recipe.steps.index(recipe.step(edit.after)) + 1
@@ -156,7 +158,12 @@ def _move_step(recipe: Recipe, edit: MoveStep, known: Known) -> tuple[Recipe, st
     if edit.before is not None and edit.before != step.id:
         at = next((i for i, s in enumerate(rest) if s.id == edit.before), -1)
         if at < 0:
-            raise ContourError("not-found", "the job has no such step", where=Where(step=edit.before))
+            raise ContourError(
+                "not-found",
+                "the job has no such step",
+                where=Where(step=edit.before),
+                remedy="look at the job again: it has changed",
+            )
     elif edit.before == step.id:
         return recipe, f"move {step.name}"
     moved = recipe.model_copy(update={"steps": (*rest[:at], step, *rest[at:])})

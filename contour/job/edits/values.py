@@ -107,7 +107,7 @@ def _delete_value(recipe: Recipe, edit: DeleteValue, known: Known) -> tuple[Reci
                     "evidence": tuple(e for e in recipe.evidence if e.id != edit.id),
                 }
             ), f"delete {row.name}"
-    raise ContourError("not-found", "the job has no such value")
+    raise ContourError("not-found", "the job has no such value", remedy="look at the values again: they have changed")
 
 
 OPERATIONS: dict[type, Any] = {SetValue: _set_value, SetReading: _set_reading, DeleteValue: _delete_value}

@@ -155,7 +155,7 @@ def _run(
     try:
         while True:
             if cancelled():
-                raise ContourError("cancelled", "the task was cancelled")
+                raise ContourError("cancelled", "the task was cancelled", remedy="start it again")
             now = time.monotonic()
             late = now > deadline
             if late or (stage_limit_s is not None and now - stage_began > stage_limit_s):

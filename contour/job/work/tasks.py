@@ -147,6 +147,7 @@ def _export_step(payload: dict[str, Any], report: Report) -> dict[str, Any]:
             "the STEP file does not read back as the same solid",
             got=f"{facts.volume:.3f} mm³, closed: {facts.closed}",
             need=f"{expected:.3f} mm³",
+            remedy="look at the body's faces, or deliver a mesh",
         )
     return {"bytes": out.stat().st_size, "solids": facts.solids, "faces": facts.faces, "volume": facts.volume}
 
@@ -202,6 +203,7 @@ def _read_back(out: Path, count: int, vertices: np.ndarray, unit: str) -> dict[s
             f"the {kind} file does not read back in {unit} with the same size",
             got=" x ".join(f"{s:.3f}" for s in facts.size) + " mm",
             need=" x ".join(f"{s:.3f}" for s in size) + " mm",
+            remedy="deliver it again with another fineness",
         )
     return {"facets": count, "bytes": out.stat().st_size, "volume": facts.volume, "size": size.tolist()}
 

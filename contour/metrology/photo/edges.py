@@ -115,7 +115,11 @@ def snap_line(picture: Picture, a: Array, b: Array, *, reach: float = 8.0, drawn
     length = float(np.linalg.norm(b - a))
     if length < 4:
         raise ContourError(
-            "fit-failed", "the line is too short to find an edge along it", got=f"{length:.0f} pixels", need="4"
+            "fit-failed",
+            "the line is too short to find an edge along it",
+            got=f"{length:.0f} pixels",
+            need="4",
+            remedy="draw a longer line",
         )
     way = (b - a) / length
     across = np.array([-way[1], way[0]])
@@ -154,7 +158,9 @@ def snap_bowed(picture: Picture, a: Array, b: Array, *, reach: float = 6.0, bow:
     """
     length = float(np.linalg.norm(b - a))
     if length < 20:
-        raise ContourError("fit-failed", "the side is too short", got=f"{length:.0f} pixels", need="20")
+        raise ContourError(
+            "fit-failed", "the side is too short", got=f"{length:.0f} pixels", need="20", remedy="draw a longer side"
+        )
     way = (b - a) / length
     across = np.array([-way[1], way[0]])
     s = np.linspace(0.04, 0.96, int(np.clip(length / 4, 16, 200)))
@@ -187,7 +193,10 @@ def snap_bowed(picture: Picture, a: Array, b: Array, *, reach: float = 6.0, bow:
             at.append(s[k])
     if len(found) < max(8, len(s) / 3):
         raise ContourError(
-            "fit-failed", "no edge is to be seen along this side", got=f"{len(found)} of {len(s)} places"
+            "fit-failed",
+            "no edge is to be seen along this side",
+            got=f"{len(found)} of {len(s)} places",
+            remedy="move the side onto the edge, or raise the contrast",
         )
     t, d = np.array(at), np.array(found)
     keep = np.ones(len(t), np.bool_)

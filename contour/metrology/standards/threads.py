@@ -174,7 +174,10 @@ def nearest_threads(
     """
     if (major is None) == (minor is None):
         raise ContourError(
-            "bad-params", "a thread is looked up by its major or its minor diameter", need="one of the two"
+            "bad-params",
+            "a thread is looked up by its major or its minor diameter",
+            need="one of the two",
+            remedy="give one of the two",
         )
     diameter = major if major is not None else minor
     for name, value in (("diameter", diameter), ("pitch", pitch)):
