@@ -19,9 +19,11 @@ from contour.sketch.entities import Entity, Sketch, find_profiles
 from contour.solid.boolean import combine
 from contour.solid.edge_blends import Bevel, Rounding, chamfer, fillet
 from contour.solid.extrude import extrude
+from contour.solid.facts import face_facts
 from contour.solid.halves import beyond_plane
 from contour.solid.resurface import resurface
-from contour.solid.shape import NamedShape
+from contour.solid.shape import NamedShape, read_shape, write_shape
+from contour.solid.topology.imported import carried_numbers
 from contour.solid.topology.parts import faces_with_neighbours
 from contour.solid.topology.resolve import edge_faces_named, resolve_edges, resolve_face
 from contour.solid.topology.rows import topology_rows
@@ -148,6 +150,7 @@ class Part:
     offered: int = 0
     blends_refused: int = 0
     known: tuple[NamedShape, dict[str, list[Row]]] | None = None
+    file: File | None = None
 
     def rows(self) -> dict[str, list[Row]]:
         """What is known of the present body, worked out once."""
@@ -235,11 +238,30 @@ def height(part: Part, k: int | None, otherwise: float) -> float:
     return otherwise if k is None or part.body is None else float(part.rows()["faces"][k]["centre"][2])
 
 
+@dataclass(slots=True)
+class File:
+    """What the versions of a solid's file have held so far: rows of faces, and their numbers."""
+
+    rows: list[Row] = field(default_factory=list)
+    numbers: list[int] = field(default_factory=list)
+
+
+def imported(plate: NamedShape, file: File) -> NamedShape:
+    """The plate as a file brings it in: nothing of how it was made, its faces numbered on from the first version."""
+    shape = read_shape(write_shape(plate.shape))
+    rows = face_facts(NamedShape(shape, plate.names))
+    numbers = carried_numbers(file.rows, file.numbers, rows)
+    if not file.rows:
+        file.rows, file.numbers = rows, numbers
+    return NamedShape(shape, tuple(f"plate000.imported[{n}]" for n in numbers))
+
+
 def grow(part: Part) -> None:
     """The twenty steps."""
     s = part.sizes
     h, top = s["height"], s["height"] + s["boss_h"]
-    part.work(part.solid(rounded_rectangle(0, 0, s["width"], s["depth"], s["corner"], "o"), 0, h, "plate000"), "new")
+    plate = part.solid(rounded_rectangle(0, 0, s["width"], s["depth"], s["corner"], "o"), 0, h, "plate000")
+    part.work(plate if part.file is None else imported(plate, part.file), "new")
     part.work(part.solid([whole_circle(s["boss_x"], s["boss_y"], s["boss_r"], "b")], h - 1, top, "boss0000"), "add")
     x = s["slot_x"]
     part.work(
@@ -344,7 +366,14 @@ def blends(part: Part) -> None:
 
 
 def run() -> Iterator[tuple[str, str]]:
-    first = Part(dict(BASE))
+    for start, file in (("drawn", None), ("imported", File())):
+        for said, figure in changed(file):
+            yield f"{said}, {start} start", figure
+
+
+def changed(file: File | None) -> Iterator[tuple[str, str]]:
+    """All the changes to a part that begins with an extrusion, or with a file of which each change gives a newer version."""
+    first = Part(dict(BASE), file=file)
     grow(first)
     rng = np.random.default_rng(3)
     counts: dict[str, int] = {}
@@ -354,7 +383,7 @@ def run() -> Iterator[tuple[str, str]]:
     for k in range(CHANGES):
         name = names[k % len(names)]
         factor = 1 + rng.uniform(0.04, 0.3) * (1 if (k // len(names)) % 2 else -1)
-        part = Part({**BASE, name: BASE[name] * factor}, first.picked)
+        part = Part({**BASE, name: BASE[name] * factor}, first.picked, file=file)
         try:
             grow(part)
         except ContourError:

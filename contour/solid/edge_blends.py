@@ -61,6 +61,11 @@ class Bevel:
     flipped: bool = False
     places: tuple[str, ...] = ()
 
+    @property
+    def largest(self) -> float:
+        """The larger of its two distances, mm, between faces square to each other."""
+        return max(self.first, self.second or 0.0, self.first * np.tan(self.angle) if self.angle else 0.0)
+
 
 @dataclass(frozen=True, slots=True)
 class Blended:
@@ -277,23 +282,35 @@ def _filled(places: Sequence[str], names: Sequence[str]) -> tuple[str, ...]:
     return tuple(places) if places else ("",) * len(names)
 
 
+def _tries(
+    items: Sequence[Rounding] | Sequence[Bevel],
+    size: Callable[[Any], float],
+    build: Callable[[NamedShape, Sequence[str], Any, float], Any],
+    doing: str,
+) -> list[_Try]:
+    """How each item that has edges would be asked for by itself, at a share of its size."""
+    return [
+        _Try(
+            size(item),
+            lambda n, names, f, item=item: build(n, names, item, f),  # type: ignore[misc]
+            item.names,
+            _filled(item.places, item.names),
+            doing,
+        )
+        for item in items
+        if item.names
+    ]
+
+
 def fillet(named: NamedShape, roundings: Sequence[Rounding], *, prefix: str, labels: Any = None) -> Blended:
     """Edges rounded, all at once; a radius runs on along edges without a bend. New faces are ``prefix[edge]``.
 
     Raises ContourError (wrong-kind) for a smooth edge, (body-broken) with the edge that cannot take its radius, where it is, and
     the largest radius that works; (ref-lost) for a name no edge has. `labels`: names of steps for messages.
     """
-    tries = [
-        _Try(
-            r.radius,
-            lambda n, names, f, r=r: _fillet_maker(n, names, r.radius * f),  # type: ignore[misc]
-            r.names,
-            _filled(r.places, r.names),
-            "fillet",
-        )
-        for r in roundings
-        if r.names
-    ]
+    tries = _tries(
+        roundings, lambda r: r.radius, lambda n, names, r, f: _fillet_maker(n, names, r.radius * f), "fillet"
+    )
     maker = BRepFilletAPI_MakeFillet(named.shape)
     for r in roundings:
         maker = _fillet_maker(named, r.names, r.radius, maker)
@@ -305,17 +322,7 @@ def chamfer(named: NamedShape, bevels: Sequence[Bevel], *, prefix: str, labels: 
 
     Raises like :func:`fillet`.
     """
-    tries = [
-        _Try(
-            max(b.first, b.second or 0.0, b.first * np.tan(b.angle) if b.angle else 0.0),
-            lambda n, names, f, b=b: _chamfer_maker(n, names, b, f),  # type: ignore[misc]
-            b.names,
-            _filled(b.places, b.names),
-            "chamfer",
-        )
-        for b in bevels
-        if b.names
-    ]
+    tries = _tries(bevels, lambda b: b.largest, _chamfer_maker, "chamfer")
     maker = BRepFilletAPI_MakeChamfer(named.shape)
     for b in bevels:
         maker = _chamfer_maker(named, b.names, b, 1.0, maker)

@@ -3,7 +3,7 @@ import { useRef, useState } from "react";
 import { keepFile } from "../api/files";
 import type { Job } from "../api/queries";
 import { type SolidFacts, unitSaid } from "../shelf/SolidQuestion";
-import { sizeIn } from "../shelf/UnitQuestion";
+import { sizeIn } from "../shelf/UnitRows";
 import { Stamp } from "../ui/Stamp";
 import type { Unit } from "../units";
 import { useBench } from "./context";

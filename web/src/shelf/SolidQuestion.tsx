@@ -1,9 +1,10 @@
-import { Button, Input, Modal, Radio } from "antd";
+import { Button, Input, Modal } from "antd";
 import { useState } from "react";
-import { api, got, ProblemError, type UploadOut } from "../api/client";
+import type { UploadOut } from "../api/client";
 import { ProblemNote } from "../ui/ProblemNote";
 import { count, MM_PER, type Unit } from "../units";
-import { sizeIn } from "./UnitQuestion";
+import { sizeIn, UnitRows } from "./UnitRows";
+import { useBegin } from "./useBegin";
 
 export interface SolidFacts {
   solid: true;
@@ -33,19 +34,9 @@ export function SolidQuestion({ upload, onDone, onCancel }: Props) {
   const facts = upload.facts as unknown as SolidFacts;
   const said = unitSaid(facts);
   const [unit, setUnit] = useState<Unit>(facts.doubt ?? said);
-  const [name, setName] = useState(upload.name.replace(/\.[^.]+$/, "").replace(/[-_]+/g, " "));
-  const [problem, setProblem] = useState<ProblemError | null>(null);
+  const { name, setName, problem, begin } = useBegin(upload, onDone);
   const inFile = facts.size.map((s) => s / facts.unit_mm);
   const open = facts.bodies.filter((b) => !b.closed).length;
-  const begin = async () => {
-    try {
-      const job = await got(api.POST("/api/jobs", { body: { upload: upload.id, name, unit } }));
-      onDone(job.id);
-    } catch (e) {
-      if (e instanceof ProblemError) setProblem(e);
-      else throw e;
-    }
-  };
   return (
     <Modal open title="A solid from a file" onCancel={onCancel} footer={null} width={740}>
       <p>
@@ -67,23 +58,25 @@ export function SolidQuestion({ upload, onDone, onCancel }: Props) {
           The file says {said}, but then it would be {sizeIn(inFile, said, "mm")}. Is it in {facts.doubt}?
         </p>
       )}
-      <Radio.Group className="units" value={unit} onChange={(e) => setUnit(e.target.value as Unit)}>
-        {UNITS.filter((u) => u === said || u === "mm" || u === "inch").map((u) => (
-          <Radio key={u} value={u} className="unit-row">
-            <b className="unit-name">{u}</b>
-            <span className="figures">{sizeIn(inFile, u, "mm")}</span>
-            <span className="figures quiet">{sizeIn(inFile, u, "inch")}</span>
-            {u === said && <span className="proposal">said by the file</span>}
-          </Radio>
-        ))}
-      </Radio.Group>
+      <UnitRows
+        units={UNITS.filter((u) => u === said || u === "mm" || u === "inch")}
+        value={unit}
+        onChange={setUnit}
+        size={inFile}
+        said={(u) => (u === said ? "said by the file" : null)}
+      />
       <label className="field-label" htmlFor="job-name">
         Name of the job
       </label>
-      <Input id="job-name" value={name} onChange={(e) => setName(e.target.value)} onPressEnter={() => void begin()} />
+      <Input
+        id="job-name"
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+        onPressEnter={() => void begin(unit)}
+      />
       {problem && <ProblemNote problem={problem.problem} />}
       <div className="sheet-actions">
-        <Button type="primary" onClick={() => void begin()}>
+        <Button type="primary" onClick={() => void begin(unit)}>
           Begin the job
         </Button>
         <Button onClick={onCancel}>Not now</Button>

@@ -2,7 +2,8 @@ import { render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 import type { UploadOut } from "../api/client";
-import { sizeIn, UnitQuestion } from "./UnitQuestion";
+import { UnitQuestion } from "./UnitQuestion";
+import { sizeIn } from "./UnitRows";
 
 const upload = {
   id: "u1",

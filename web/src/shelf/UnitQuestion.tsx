@@ -1,8 +1,10 @@
-import { Button, Input, Modal, Radio } from "antd";
+import { Button, Input, Modal } from "antd";
 import { useState } from "react";
-import { api, got, ProblemError, type UploadOut } from "../api/client";
+import type { UploadOut } from "../api/client";
 import { ProblemNote } from "../ui/ProblemNote";
-import { count, MM_PER, type Unit } from "../units";
+import { count, type Unit } from "../units";
+import { UnitRows } from "./UnitRows";
+import { useBegin } from "./useBegin";
 
 interface Facts {
   facets: number;
@@ -17,12 +19,6 @@ interface Facts {
 
 const UNITS: Unit[] = ["mm", "inch", "cm", "m"];
 
-export function sizeIn(size: readonly number[], file: Unit, shown: Unit): string {
-  const k = MM_PER[file] / MM_PER[shown];
-  const digits = shown === "inch" ? 2 : 1;
-  return `${size.map((s) => (s * k).toLocaleString("en", { minimumFractionDigits: digits, maximumFractionDigits: digits })).join(" × ")} ${shown}`;
-}
-
 interface Props {
   upload: UploadOut;
   onDone: (jobId: string) => void;
@@ -33,17 +29,7 @@ interface Props {
 export function UnitQuestion({ upload, onDone, onCancel }: Props) {
   const facts = upload.facts as unknown as Facts;
   const [unit, setUnit] = useState<Unit>(facts.unit_guess);
-  const [name, setName] = useState(upload.name.replace(/\.[^.]+$/, "").replace(/[-_]+/g, " "));
-  const [problem, setProblem] = useState<ProblemError | null>(null);
-  const begin = async () => {
-    try {
-      const job = await got(api.POST("/api/jobs", { body: { upload: upload.id, name, unit } }));
-      onDone(job.id);
-    } catch (e) {
-      if (e instanceof ProblemError) setProblem(e);
-      else throw e;
-    }
-  };
+  const { name, setName, problem, begin } = useBegin(upload, onDone);
   return (
     <Modal open title="Which unit is this scan in?" onCancel={onCancel} footer={null} width={740}>
       <p>
@@ -52,18 +38,15 @@ export function UnitQuestion({ upload, onDone, onCancel }: Props) {
         {facts.unit_said ? "The file says its unit; is it right?" : "Mesh files like this do not say their unit."} How
         large is the part?
       </p>
-      <Radio.Group className="units" value={unit} onChange={(e) => setUnit(e.target.value as Unit)}>
-        {UNITS.map((u) => (
-          <Radio key={u} value={u} className="unit-row">
-            <b className="unit-name">{u}</b>
-            <span className="figures">{sizeIn(facts.size, u, "mm")}</span>
-            <span className="figures quiet">{sizeIn(facts.size, u, "inch")}</span>
-            {u === facts.unit_guess && (
-              <span className="proposal">{facts.unit_said ? "said by the file" : "proposed from its size"}</span>
-            )}
-          </Radio>
-        ))}
-      </Radio.Group>
+      <UnitRows
+        units={UNITS}
+        value={unit}
+        onChange={setUnit}
+        size={facts.size}
+        said={(u) =>
+          u === facts.unit_guess ? (facts.unit_said ? "said by the file" : "proposed from its size") : null
+        }
+      />
       {facts.warnings.length > 0 && (
         <ul className="quiet small">
           {facts.warnings.map((w) => (
@@ -74,10 +57,15 @@ export function UnitQuestion({ upload, onDone, onCancel }: Props) {
       <label className="field-label" htmlFor="job-name">
         Name of the job
       </label>
-      <Input id="job-name" value={name} onChange={(e) => setName(e.target.value)} onPressEnter={() => void begin()} />
+      <Input
+        id="job-name"
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+        onPressEnter={() => void begin(unit)}
+      />
       {problem && <ProblemNote problem={problem.problem} />}
       <div className="sheet-actions">
-        <Button type="primary" onClick={() => void begin()}>
+        <Button type="primary" onClick={() => void begin(unit)}>
           Begin the job in {unit}
         </Button>
         <Button onClick={onCancel}>Not now</Button>

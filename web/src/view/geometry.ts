@@ -71,7 +71,8 @@ function bodyOf(buffers: Buffers, surface: BufferGeometry): BodyGeometry {
     edges,
     origin: buffers.origin,
     faces: buffers.u4("faces"),
-    edgeOf: buffers.u4("edge_of"),
+    // A body that an earlier version has kept has no edges to pick; the next build gives it some.
+    edgeOf: buffers.has("edge_of") ? buffers.u4("edge_of") : new Uint32Array(),
   };
 }
 
