@@ -27,6 +27,7 @@ class StartOut(Schema):
     shapes: list[str]
     least: int
     most: int
+    second: str
     also: dict[str, Any]
 
 

@@ -103,7 +103,8 @@ class Handle:
 @dataclass(frozen=True, slots=True)
 class Start:
     """A selection that begins a kind of step. takes: kind of reference of what is selected · into: the parameter it goes into ·
-    shapes: of surface or curve, that it must have (empty: any) · least, most: how many there have to be · also: what else the step
+    shapes: of surface or curve, that it must have (empty: any) · least, most: how many there have to be · second: where the second of two goes, if not beside the
+    first · also: what else the step
     begins with, where the defaults of its fields would do nothing."""
 
     takes: str
@@ -111,6 +112,7 @@ class Start:
     shapes: tuple[str, ...] = ()
     least: int = 1
     most: int = 500
+    second: str = ""
     also: Mapping[str, Any] = field(default_factory=dict)
 
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import numpy as np
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepGProp import BRepGProp
+from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.gp import gp_Dir, gp_Lin, gp_Pnt
 from OCP.GProp import GProp_GProps
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
@@ -13,14 +13,12 @@ from OCP.TopoDS import TopoDS
 
 from contour.construct.place import Array
 from contour.recipe.problem import ContourError, Where
+from contour.solid.face_geometry import array
 from contour.solid.facts import face_spot
-from contour.solid.shape import edge_faces, faces, owners_of, read_shape, shape_map
+from contour.solid.shape import NamedShape, edge_faces, faces, owners_of, read_shape, shape_map
+from contour.solid.topology.edges import edges_named
 
-__all__ = ["edge_between", "face_area", "face_wall"]
-
-
-def _xyz(p: gp_Pnt) -> Array:
-    return np.array([p.X(), p.Y(), p.Z()])
+__all__ = ["edge_between", "edge_length", "face_area", "face_wall"]
 
 
 def face_wall(brep: bytes, face: int) -> tuple[float, Array, Array]:
@@ -64,7 +62,15 @@ def edge_between(brep: bytes, a: int, b: int) -> tuple[float, Array, Array, int]
             remedy="choose faces that meet",
         )
     curve = BRepAdaptor_Curve(found[0])
-    return total, _xyz(curve.Value(curve.FirstParameter())), _xyz(curve.Value(curve.LastParameter())), len(found)
+    return total, array(curve.Value(curve.FirstParameter())), array(curve.Value(curve.LastParameter())), len(found)
+
+
+def edge_length(named: NamedShape, name: str) -> tuple[float, Array, Array]:
+    """Length (mm) of the edge of that name, and its ends. Raises ContourError (ref-lost)."""
+    (edge,) = edges_named(named, [name])
+    curve = BRepAdaptor_Curve(edge)
+    start, end = array(curve.Value(curve.FirstParameter())), array(curve.Value(curve.LastParameter()))
+    return float(GCPnts_AbscissaPoint.Length_s(curve)), start, end
 
 
 def face_area(brep: bytes, face: int) -> tuple[float, Array]:

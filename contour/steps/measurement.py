@@ -13,12 +13,23 @@ from contour.check.thickness import wall_thickness
 from contour.construct.place import Place, triple
 from contour.fit.helix import helix_of_facets, pitch_of_outline
 from contour.mesh.topology import signed_volume
+from contour.present.edges import loaded
 from contour.present.places import axis_at, place_at, spot_on
 from contour.products.body import BodyProduct
 from contour.products.region import RegionProduct
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.reference import AxisRef, BodyRef, FaceRef, PlaceRef, RegionRef, ScanRef, ScanSpot, SketchRef
-from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
+from contour.recipe.reference import (
+    AxisRef,
+    BodyRef,
+    FaceRef,
+    OneEdge,
+    PlaceRef,
+    RegionRef,
+    ScanRef,
+    ScanSpot,
+    SketchRef,
+)
+from contour.recipe.registry import OWN, Inputs, Outcome, Start, StepKind
 from contour.sketch.entities import Sketch, entity_points, find_profiles
 
 __all__ = ["KIND", "Params"]
@@ -56,6 +67,7 @@ class Params(BaseModel):
         description="a face of a body: the wall behind it, its area, or one side of an edge",
         json_schema_extra=_for("thickness", "area", "length"),
     )
+    edge: OneEdge | None = Field(default=None, description="an edge of a body", json_schema_extra=_for("length"))
     other_face: FaceRef | None = Field(
         default=None, description="the face on the other side of the edge", json_schema_extra=_for("length")
     )
@@ -84,7 +96,7 @@ def _reads(p: Params) -> frozenset[str]:
         "between": {"first", "second"} | ({"scan"} if p.first_spot or p.second_spot else set()),
         "size": {"first", "sketch"},
         "thickness": {"scan", "face"},
-        "length": {"face", "other_face", "sketch"},
+        "length": {"edge", "face", "other_face", "sketch"},
         "area": {"region", "face", "sketch", "body", "scan"},
         "volume": {"body", "scan"},
         "pitch": {"region", "sketch", "axis", "scan"},
@@ -212,8 +224,13 @@ def _length(params: Params, inputs: Inputs) -> dict[str, Any]:
         total = float(sum(np.linalg.norm(np.diff(p, axis=0), axis=1).sum() for p in paths))
         said = f"of piece {params.piece}" if params.piece else f"of {len(found)} pieces"
         return {"said": said, "length": total, "from": triple(paths[0][0]), "to": triple(paths[-1][-1])}
+    if "edge" in inputs.products:
+        from contour.solid.measure import edge_length
+
+        length, start, end = edge_length(loaded(inputs, "edge"), inputs.face("edge"))
+        return {"said": "of the edge", "length": length, "from": triple(start), "to": triple(end)}
     if "face" not in inputs.products or "other_face" not in inputs.products:
-        raise _missing("face", "an edge needs the faces on both sides of it", "pick both faces, or choose a sketch")
+        raise _missing("edge", "no edge is chosen", "pick an edge, both faces beside it, or choose a sketch")
     from contour.solid.measure import edge_between
 
     body: BodyProduct = inputs.products["face"]
@@ -334,7 +351,7 @@ _WAYS = {
     "volume": _volume,
     "pitch": _pitch,
 }
-_ON_BODY = ("body", "face", "other_face")
+_ON_BODY = ("body", "edge", "face", "other_face")
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -352,12 +369,17 @@ KIND: StepKind[Params] = StepKind(
     id="measurement",
     title="Measurement",
     help="A lasting measurement",
-    version=1,
+    version=2,
     makes="measurement",
     params=Params,
     key_value="what",
     run=_run,
     reads=_reads,
+    starts=(
+        Start("edge", "edge", most=1, also={"what": "length"}),
+        Start("edge", "first", least=2, most=2, second="second", also={"what": "between"}),
+        Start("face", "first", least=2, most=2, second="second", also={"what": "between"}),
+    ),
     measures={
         "distance": "length",
         "angle": "angle",

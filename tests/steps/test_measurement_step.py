@@ -11,6 +11,7 @@ from contour.products.region import RegionProduct
 from contour.products.scan import ScanProduct
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity
+from tests.conftest import circle, prism, rectangle
 from tests.steps.helpers import body as as_body
 from tests.steps.helpers import cylinder_region, plane_region, run, shape_of, sketch
 
@@ -177,3 +178,30 @@ def test_pitch_of_a_threads_outline_and_none_of_a_cone():
     assert pitch == pytest.approx(1.25, abs=max(4 * u, 2e-3)) and turns == pytest.approx(8.8, abs=0.05)
     with pytest.raises(ContourError, match="nothing repeats"):
         pitch_of_outline(z, 4 + 0.1 * z + np.random.default_rng(6).normal(0, 0.01, 900))
+
+
+def test_edges_and_corners_of_a_body_are_measured_as_places():
+    """A plate with two holes: the length of an edge, a hole's size by its rim, the distance of two rims, of two corners, and an angle."""
+    plate = prism([*rectangle(40, 30), circle(10, 12, 4, "c1"), circle(28, 12, 3, "c2")], 8)
+    product = as_body(plate)
+    front = {"body": "b", "edge": "s1.end[p1]|s1.side[e1]"}
+    right = {"body": "b", "edge": "s1.end[p1]|s1.side[e2]"}
+    rims = [{"body": "b", "edge": f"s1.end[p1]|s1.side[{c}]"} for c in ("c1", "c2")]
+    corners = [{"body": "b", "vertex": f"s1.end[p1]|s1.side[e1]|s1.side[{e}]"} for e in ("e2", "e4")]
+
+    def of(params, **given):
+        return measured(params, dict.fromkeys(given, product), **given)
+
+    length = of({"what": "length", "edge": front}, edge=front["edge"])
+    assert length["length"] == pytest.approx(40) and length["mark"] == "assumed"
+    size = of({"what": "size", "first": rims[0]}, first=rims[0]["edge"])
+    assert size["diameter"] == pytest.approx(8)
+
+    def apart(a, b):
+        said = "vertex" if "vertex" in a else "edge"
+        return of({"what": "between", "first": a, "second": b}, first=a[said], second=b[said])
+
+    assert apart(*rims)["distance"] == pytest.approx(18)
+    far = apart(*corners)
+    assert far["distance"] == pytest.approx(40) and abs(far["dx"]) == pytest.approx(40)
+    assert apart(front, right)["angle"] == pytest.approx(90)

@@ -3,6 +3,7 @@
 from contour.recipe.reference.axis import AxisRef
 from contour.recipe.reference.body import BodyRef
 from contour.recipe.reference.chain import EdgesRef
+from contour.recipe.reference.edge import OneEdge
 from contour.recipe.reference.model import (
     PARTS,
     Candidate,
@@ -40,6 +41,7 @@ __all__ = [
     "EdgesRef",
     "EntityRef",
     "FaceRef",
+    "OneEdge",
     "PartRef",
     "PartResolver",
     "PlaceRef",

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from contour.recipe.reference.model import ReferenceKind
+from typing import Annotated
 
-__all__ = ["KIND"]
+from contour.recipe.reference.model import EdgeRef, Points, ReferenceKind
+
+__all__ = ["KIND", "OneEdge"]
 
 KIND = ReferenceKind("edge", "an edge", accepts=("body",), layer="edges", parts=("edge",), needs="an edge of a body")
+OneEdge = Annotated[EdgeRef, Points(KIND)]

@@ -1804,6 +1804,8 @@ export interface components {
             least: number;
             /** Most */
             most: number;
+            /** Second */
+            second: string;
             /** Also */
             also: {
                 [key: string]: unknown;

@@ -34,7 +34,10 @@ export function PartsField({ field, value, step, own, onChange }: Props) {
   const set = useLook((s) => s.set);
   const wanted = useDeclarations().references[field.reference ?? ""];
   const parts = (Array.isArray(value) ? value : value ? [value] : []) as PartValue[];
-  const hint = `Click edges for '${field.label.toLowerCase()}', or a face for all around it`;
+  const label = field.label.toLowerCase();
+  const hint = field.parts?.includes("face")
+    ? `Click edges for '${label}', or a face for all around it`
+    : `Click the edge for '${label}'`;
   const waiting = armed?.of === me;
   const several = field.type === "refs";
   const toggle = (ref: PartValue) => {

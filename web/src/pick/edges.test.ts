@@ -99,12 +99,14 @@ describe("parts", () => {
       round: {
         id: "round",
         fields: [field("edges", "refs"), field("radius", "value", { text: "1 mm" })],
-        starts: [{ takes: "edge", into: "edges", shapes: [], least: 1, most: 9, also: {} }],
+        starts: [{ takes: "edge", into: "edges", shapes: [], least: 1, most: 9, second: "", also: {} }],
       },
       line: {
         id: "line",
         fields: [field("axis", "ref")],
-        starts: [{ takes: "edge", into: "axis", shapes: ["line"], least: 1, most: 1, also: { turned: true } }],
+        starts: [
+          { takes: "edge", into: "axis", shapes: ["line"], least: 1, most: 1, second: "", also: { turned: true } },
+        ],
       },
     };
     const found = (shapes: string[]) =>

@@ -34,6 +34,7 @@ export function begun(
     const field = kind.fields.find((f) => f.name === start?.into);
     if (!start || !field) return [];
     const value = field.type === "refs" ? selected.refs : selected.refs[0];
-    return [{ kind, params: { ...plainParams(kind.fields), ...start.also, [start.into]: value } }];
+    const other = start.second ? { [start.second]: selected.refs[1] } : {};
+    return [{ kind, params: { ...plainParams(kind.fields), ...start.also, [start.into]: value, ...other } }];
   });
 }
