@@ -111,4 +111,17 @@ describe("on the bench", () => {
     await userEvent.click(screen.getByRole("button", { name: "Surface" }));
     expect(useArmed.getState().armed?.want).toBe("any");
   });
+
+  it("a place takes an edge of a body where its kind of reference does", async () => {
+    const given: Record<string, unknown>[] = [];
+    const first = field("first", { type: "ref", reference: "place", ids: true, parts: ["face", "edge"] });
+    onBench(<PlaceField field={first} value={null} spot={null} offers={[]} onChange={(part) => given.push(part)} />);
+    await userEvent.click(screen.getByRole("button", { name: "Edge" }));
+    const { armed } = useArmed.getState();
+    expect(armed).toMatchObject({ want: "edge", hint: "Click the edge for 'first'" });
+    const edge = { name: "a|b", kind: "circle", ends: [], centre: [1, 2, 3] };
+    armed!.onEdge!({ body: "x", key: "k", index: 0, edge: edge as never });
+    expect(given).toEqual([{ first: { body: "x", edge: "a|b", kind: "circle", ends: [], place: [1, 2, 3] } }]);
+    expect(useArmed.getState().armed).toBeNull();
+  });
 });
