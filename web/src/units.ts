@@ -60,3 +60,13 @@ export function typed(mm: number, unit: Unit): string {
   const value = mm / MM_PER[unit];
   return `${Number(value.toFixed(DIGITS[unit]))} ${unit}`;
 }
+
+/** A plain figure one step up or down, in the unit it is written in; none for a formula, which is not stepped. */
+export function stepped(text: string, up: boolean, fine: boolean, unit: Unit): string | null {
+  const match = /^\s*([+-]?\d*\.?\d+)\s*(mm|cm|m|inch|in|deg|)\s*$/.exec(text.replace("−", "-"));
+  if (!match) return null;
+  const inches = match[2] === "inch" || match[2] === "in" || (match[2] === "" && unit === "inch");
+  const step = (inches ? 0.05 : 1) * (fine ? 0.1 : 1);
+  const next = Number((Number(match[1]) + (up ? step : -step)).toFixed(4));
+  return `${next}${match[2] ? ` ${match[2]}` : ""}`;
+}

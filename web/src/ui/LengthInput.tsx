@@ -1,5 +1,7 @@
 import { Input, type InputRef } from "antd";
 import { useEffect, useRef, useState } from "react";
+import { useBench } from "../bench/context";
+import { stepped } from "../units";
 
 interface Props {
   value: string;
@@ -14,8 +16,9 @@ interface Props {
   rest?: string;
 }
 
-/** A typed length: formulas allowed, committed by Enter, put back by Escape. */
+/** A typed length: formulas allowed, stepped by the arrow keys (finer with Shift), committed by Enter, put back by Escape. */
 export function LengthInput({ value, label, onType, onCommit, placeholder, autoFocus, rest }: Props) {
+  const { unit } = useBench();
   const [text, setText] = useState(value);
   const [busy, setBusy] = useState(false);
   const box = useRef<InputRef>(null);
@@ -56,6 +59,16 @@ export function LengthInput({ value, label, onType, onCommit, placeholder, autoF
       }}
       onKeyDown={(e) => {
         e.stopPropagation();
+        const next =
+          e.key === "ArrowUp" || e.key === "ArrowDown"
+            ? stepped(live.current, e.key === "ArrowUp", e.shiftKey, unit)
+            : null;
+        if (next !== null) {
+          e.preventDefault();
+          live.current = next;
+          setText(next);
+          onType?.(next);
+        }
         if (e.key === "Enter") {
           commit();
           box.current?.blur();
