@@ -30,6 +30,7 @@ from contour.solid.topology.edges import edge_names, edges_named
 from contour.solid.topology.history import OperationHistory
 from contour.solid.topology.labels import edge_label
 from contour.solid.topology.names import inherit_names
+from contour.solid.topology.rows import is_border, is_smooth
 
 __all__ = ["Bevel", "Blended", "Rounding", "chamfer", "edges_of_face", "fillet", "middle_of"]
 
@@ -89,13 +90,20 @@ class _Try:
 
 
 def edges_of_face(named: NamedShape, name: str) -> list[str]:
-    """Names of the edges all around a face that are edges to be felt."""
+    """Names of the edges all around a face that are edges to be felt: not those along which it runs into its neighbour, nor where
+    an open body ends."""
     face = faces(named.shape)[named.names.index(name)]
     all_names = edge_names(named)
     place = shape_map(named.shape, TopAbs_ShapeEnum.TopAbs_EDGE)
     around = edge_faces(named.shape)
     own = {place.FindIndex(e) - 1 for e in edges(face)}
-    return [all_names[k] for k in sorted(own) if len(owners_of(around, k + 1)) > 1]
+    listed = edges(named.shape)
+
+    def felt(k: int) -> bool:
+        owners = owners_of(around, around.FindIndex(listed[k]))
+        return len(owners) > 1 and not is_smooth(listed[k], owners)
+
+    return [all_names[k] for k in sorted(own) if felt(k)]
 
 
 def middle_of(edge: TopoDS_Edge) -> tuple[float, float, float]:
@@ -157,19 +165,19 @@ def _result(maker: Any, before: float, allowed: float, pieces: int) -> TopoDS_Sh
 
 def _not_edges(named: NamedShape, tries: Sequence[_Try], labels: Any) -> None:
     """Raises ContourError (wrong-kind) for an edge that has no two faces, or along which they run into one another."""
-    from contour.solid.topology.rows import topology_rows
-
-    rows = {e["name"]: e for e in topology_rows(named)["edges"]}
+    around = edge_faces(named.shape)
     for attempt in tries:
         for name, place in zip(attempt.names, attempt.places, strict=True):
-            row = rows.get(name)
-            if row is not None and (row["smooth"] or row["border"]):
-                what = "smooth" if row["smooth"] else "a border of an open body"
+            (edge,) = edges_named(named, [name])
+            owners = owners_of(around, around.FindIndex(edge))
+            border = is_border(edge, owners)
+            if border or is_smooth(edge, owners):
+                what = "a border of an open body" if border else "smooth"
                 raise ContourError(
                     "wrong-kind",
                     f"the {edge_label(name, labels)} is {what}: there is nothing to {attempt.doing}",
-                    where=Where(param=place or None, point=tuple(row["centre"])),
-                    got="faces that run into one another there" if row["smooth"] else "one face",
+                    where=Where(param=place or None, point=middle_of(edge)),
+                    got="one face" if border else "faces that run into one another there",
                     need="an edge to be felt",
                     remedy="leave this edge out",
                 )
@@ -312,8 +320,23 @@ def fillet(named: NamedShape, roundings: Sequence[Rounding], *, prefix: str, lab
         roundings, lambda r: r.radius, lambda n, names, r, f: _fillet_maker(n, names, r.radius * f), "fillet"
     )
     maker = BRepFilletAPI_MakeFillet(named.shape)
+    given: dict[int, float] = {}  # contour -> its radius
     for r in roundings:
-        maker = _fillet_maker(named, r.names, r.radius, maker)
+        for name, place in zip(r.names, _filled(r.places, r.names), strict=True):
+            (edge,) = edges_named(named, [name])
+            contour = maker.Contour(edge)
+            if contour and abs(given[contour] - r.radius) > 1e-9:
+                raise ContourError(
+                    "bad-params",
+                    f"the {edge_label(name, labels)} runs on from another one, which has a radius of its own",
+                    where=Where(param=place or None, point=middle_of(edge)),
+                    got=f"{r.radius:g} mm beside {given[contour]:g} mm",
+                    need="one radius along edges without a bend",
+                    remedy="put both into one list, or leave one of them out",
+                )
+            if not contour:
+                maker.Add(r.radius, edge)
+                given[maker.Contour(edge)] = r.radius
     return _blend(named, maker, tries, prefix, labels)
 
 

@@ -147,6 +147,29 @@ def test_what_it_swallows_is_said_and_where():
     assert math.hypot(said.where.point[0] - 20, said.where.point[1] - 2) <= 1.001 and said.where.point[2] > 10
 
 
+def test_all_around_a_face_leaves_out_where_it_runs_into_its_neighbour():
+    """The side of a plate with rounded corners ends in two smooth edges: only its upper and lower ones are chamfered, and what
+    runs on from them."""
+    from demo.bracket import rounded_rectangle
+
+    plate = prism(rounded_rectangle(0, 0, 40, 30, 5, "o"), 10)
+    made = blend("chamfer", plate, [{"body": "b", "name": "s1.side[ol0]"}], distance={"text": "1 mm"})
+    assert made.facts["edges"] == 2 and made.facts["blends"] == 16
+
+
+def test_edges_that_run_on_into_one_another_have_one_radius():
+    from demo.bracket import rounded_rectangle
+
+    plate = prism(rounded_rectangle(0, 0, 40, 30, 5, "o"), 10)
+    lines = [e["name"] for e in topology_rows(plate)["edges"] if "end" in e["name"] and e["kind"] == "line"]
+    more = [{"edges": [edge(lines[1])], "radius": {"text": "2 mm"}}]
+    with pytest.raises(ContourError, match="runs on from another one") as caught:
+        blend("fillet", plate, [edge(lines[0])], radius={"text": "1 mm"}, more=more)
+    assert caught.value.problem.where.param == "more[0].edges[0]"
+    same = [{"edges": [edge(lines[1])], "radius": {"text": "1 mm"}}]
+    assert blend("fillet", plate, [edge(lines[0])], radius={"text": "1 mm"}, more=same).facts["blends"] == 8
+
+
 def test_a_smooth_edge_and_nothing_and_two_bodies_are_refused():
     from demo.bracket import rounded_rectangle
 

@@ -20,7 +20,7 @@ from contour.solid.facts import face_facts
 from contour.solid.shape import NamedShape, edge_faces, edges, owners_of, shape_map
 from contour.solid.topology.edges import borders_of, corner_names, edge_names
 
-__all__ = ["topology_rows"]
+__all__ = ["is_border", "is_smooth", "topology_rows"]
 
 _SMOOTH_DEG = 1.0  # edges and faces that turn by less run on into one another
 _CURVES = {
@@ -58,15 +58,15 @@ def _edge_row(edge: TopoDS_Edge) -> tuple[dict[str, Any], list[tuple[int, Any]]]
     return row, tangents
 
 
-def _is_border(edge: TopoDS_Edge, owners: list[Any]) -> bool:
+def is_border(edge: TopoDS_Edge, owners: list[Any]) -> bool:
     """Whether one face alone ends there: the border of an open body, not the seam of a round face."""
     return len(owners) == 1 and not BRep_Tool.IsClosed_s(edge, owners[0])
 
 
-def _smooth(edge: TopoDS_Edge, owners: list[Any]) -> bool:
+def is_smooth(edge: TopoDS_Edge, owners: list[Any]) -> bool:
     """Whether the two faces run into one another there without an edge to be felt."""
     if len(owners) != 2:
-        return not _is_border(edge, owners)
+        return not is_border(edge, owners)
     limit = np.cos(np.radians(_SMOOTH_DEG))
 
     def turn(at: float) -> float:
@@ -96,7 +96,7 @@ def topology_rows(named: NamedShape) -> dict[str, list[dict[str, Any]]]:
             continue
         more, tangents = _edge_row(edge)
         owners = owners_of(around, around.FindIndex(edge))
-        row |= more | {"smooth": _smooth(edge, owners), "border": _is_border(edge, owners)}
+        row |= more | {"smooth": is_smooth(edge, owners), "border": is_border(edge, owners)}
         # As the curve runs, not as the edge is turned: the first corner of the forward edge is where its parameter begins.
         forward = TopoDS.Edge(edge.Oriented(TopAbs_Orientation.TopAbs_FORWARD))
         tips = (TopExp.FirstVertex_s(forward), TopExp.LastVertex_s(forward))
