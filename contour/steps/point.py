@@ -12,7 +12,7 @@ from contour.construct.place import Place, with_spread
 from contour.present.places import axis_at, place_at, place_facts, plane_at, spot_on
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, PlaceRef, PlaneRef, ScanRef, ScanSpot
-from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
+from contour.recipe.registry import OWN, Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Length, Value
 
 __all__ = ["KIND", "Params"]
@@ -102,6 +102,8 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="x",
     run=_run,
+    # The centre of a round edge, the middle of a straight one.
+    starts=(Start("edge", "of", ("circle", "line"), most=1, also={"by": "centre"}),),
     reads=lambda p: frozenset(_NEEDED[p.by]),
     measures={"at_x": "length", "at_y": "length", "at_z": "length", "miss": "length"},
 )

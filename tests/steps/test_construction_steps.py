@@ -140,3 +140,29 @@ def test_uncertainty_of_a_midplane_is_half_of_both_and_grows_with_distance():
     tilting = Place("plane", (0, 0, 0), (0, 0, 1), u=0.03, u_tilt=0.001)
     far = spread(lambda p: float((np.array([50.0, 0, 0]) - p[0].at) @ p[0].along), [tilting])
     assert far[0] == pytest.approx(np.hypot(0.03, 0.05), rel=1e-3)
+
+
+def test_edges_and_corners_of_a_body_stand_for_axes_and_points():
+    """The middle of a straight edge, the centre and axis of a round one, a corner; a curved edge has no axis."""
+    from tests.conftest import circle, prism, rectangle
+    from tests.steps.helpers import body as as_body
+
+    product = as_body(prism([*rectangle(40, 30), circle(10, 12, 4, "c1")], 8))
+    front, rim = "s1.end[p1]|s1.side[e1]", "s1.end[p1]|s1.side[c1]"
+    corner = "s1.end[p1]|s1.side[e1]|s1.side[e2]"
+
+    def point(ref, name):
+        return run("point", {"by": "centre", "of": {"body": "b", **ref}}, {"of": product}, of=name).product.origin
+
+    assert point({"edge": front}, front) == pytest.approx((20, 0, 8))
+    assert point({"edge": rim}, rim) == pytest.approx((10, 12, 8))
+    assert point({"vertex": corner}, corner) == pytest.approx((40, 0, 8))
+
+    def axis(name):
+        given = {"by": "round", "axis": {"body": "b", "edge": name}}
+        return run("axis", given, {"axis": product}, axis=name).product
+
+    made = axis(rim)
+    assert made.origin == pytest.approx((10, 12, 8)) and abs(made.direction[2]) == pytest.approx(1)
+    assert made.radius == pytest.approx(4)
+    assert abs(axis(front).direction[0]) == pytest.approx(1)
