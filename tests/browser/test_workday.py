@@ -162,7 +162,9 @@ def test_a_lasso_takes_what_is_seen_and_becomes_a_region(page: Page) -> None:
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Shown …").click()
     page.get_by_label("Scan can be picked").click()
-    page.keyboard.press("Escape")
+    expect(page.get_by_label("Scan can be picked")).not_to_be_checked()
+    page.get_by_role("button", name="Shown …").click()
+    expect(page.locator(".things")).to_have_count(0)
     # The wall has no body behind it: with the scan out of the way there is nothing to pick.
     page.mouse.click(*pixel(page, posed(50, 68, 20)))
     page.wait_for_timeout(300)

@@ -2,7 +2,7 @@
 import { create } from "zustand";
 import type { StepState, Vec3 } from "../api/build";
 import type { FaceFacts, Problem } from "../api/client";
-import type { EdgeFacts } from "../pick/useBorders";
+import type { CornerFacts, EdgeFacts } from "../pick/useBorders";
 import type { TakenLoop } from "../section/pieces";
 
 export type SurfaceChoice = "auto" | "plane" | "cylinder" | "cone" | "sphere" | "torus";
@@ -13,6 +13,11 @@ export interface FacePick {
   key: string;
   index: number;
   face: FaceFacts;
+}
+
+export interface CornerPick {
+  body: string;
+  corner: CornerFacts;
 }
 
 export interface EdgePick {
@@ -201,13 +206,14 @@ export const useTool = create<ToolState>((set) => ({
 
 /** Something that waits for one pick in the view. */
 export interface Armed {
-  want: "face" | "facet" | "edge" | "any";
+  want: "face" | "facet" | "edge" | "corner" | "any";
   hint: string;
   /** The field that asks, where several ask the same. */
   of?: string;
   onFace?: (pick: FacePick) => void;
   onEdge?: (pick: EdgePick) => void;
   onEdges?: (picks: EdgePick[]) => void;
+  onCorner?: (pick: CornerPick) => void;
   onFacet?: (facet: number, at: Vec3) => void;
 }
 

@@ -1,9 +1,10 @@
 import { api, got, type SectionOut } from "../api/client";
+import { nearestCorner } from "../pick/corners";
 import { type EdgeHit, pickEdges } from "../pick/edges";
 import { useFetchBorders } from "../pick/useBorders";
 import { useRegions } from "../regions/store";
 import { pieceKey, toggled } from "../section/taken";
-import { awayFromCamera, pickBodies, pickScan } from "../view/stage";
+import { awayFromCamera, pickBodies, pickScan, project } from "../view/stage";
 import { useBench } from "./context";
 import { type Click, nearestPath } from "./pointer";
 import { useArmed, useLook, usePicks, useTool } from "./stores";
@@ -56,6 +57,18 @@ export function useClicks(fitted: SectionOut | undefined): (click: Click) => voi
       set({ chosen: shift ? (rest.length < chosen.length ? rest : [...chosen, label]) : [label] });
       return;
     }
+    if (armed?.onCorner) {
+      // A corner lies on its edges: the bodies whose edges are near are asked for theirs.
+      const keys = new Map(pickEdges(x, y, true).map((h) => [h.key, h.body]));
+      Promise.all([...keys].map(async ([key, body]) => ({ body, corners: (await fetchBorders(key)).corners })))
+        .then((found) => {
+          const near = found.flatMap(({ body, corners }) => corners.map((corner) => ({ body, corner })));
+          const pick = nearestCorner(x, y, near, project);
+          if (pick) armed.onCorner?.(pick);
+        })
+        .catch(tell);
+      return;
+    }
     const edge = armed && !armed.onEdge ? undefined : pickEdges(x, y)[0];
     if (edge && (armed?.onEdge || edgeWins(edge))) {
       fetchBorders(edge.key)
@@ -71,7 +84,8 @@ export function useClicks(fitted: SectionOut | undefined): (click: Click) => voi
       return;
     }
     const scanFree = !look.unpickable.includes("scan") && (look.scanOpacity > 0.01 || look.coloured);
-    const scan = scanFree && armed?.want !== "face" && armed?.want !== "edge" ? pickScan(x, y) : null;
+    const scan =
+      scanFree && armed?.want !== "face" && armed?.want !== "edge" && armed?.want !== "corner" ? pickScan(x, y) : null;
     const body = armed?.want === "facet" ? undefined : pickBodies(x, y)[0];
     const fit = job.build.result?.fit;
     if (look.coloured && scan && fit && !fit.figures.sampled && !armed) {

@@ -19,7 +19,7 @@ export function useShownBodies(): ShownBody[] {
   const { job } = useBench();
   const asOf = useLook((s) => s.asOf);
   // What only a preview shows cannot be referred to: a face is picked on the bodies as they are.
-  const picking = useArmed((s) => s.armed?.want === "face" || s.armed?.want === "edge");
+  const picking = useArmed((s) => s.armed?.want === "face" || s.armed?.want === "edge" || s.armed?.want === "corner");
   const shown = useLook((s) => s.preview);
   const preview = picking ? null : shown;
   const result = job.build.result;

@@ -19,11 +19,12 @@ const SPOT = "a spot on the scan";
 export function PlaceField({ field, value, spot, offers, onChange }: Props) {
   const { job } = useBench();
   const { pick, waiting } = usePickPlace();
-  const ref = value as { id?: string; body?: string; kind?: string; edge?: string } | null;
+  const ref = value as { id?: string; body?: string; kind?: string; edge?: string; vertex?: string } | null;
   const body = job.recipe.steps.find((s) => s.id === ref?.body)?.name;
   const label = field.label.toLowerCase();
   const part = ref?.edge ? `${ref.kind === "circle" ? "round" : "straight"} edge` : ref?.kind || "face";
-  const faceSaid = ref?.body ? `${part} of ${body ?? "a body"}` : "";
+  const what = ref?.vertex ? "corner" : part;
+  const faceSaid = ref?.body ? `${what} of ${body ?? "a body"}` : "";
   const shown = ref?.id ?? (ref?.body ? FACE : spot?.value ? SPOT : null);
   const own = [
     ...(ref?.body ? [{ value: FACE, label: faceSaid }] : []),
@@ -33,6 +34,7 @@ export function PlaceField({ field, value, spot, offers, onChange }: Props) {
     onChange({ [field.name]: v, ...(spot ? { [spot.name]: at } : {}) });
   const surfaceHint = `Click the surface for '${label}'`;
   const edgeHint = `Click the edge for '${label}'`;
+  const cornerHint = `Click the corner for '${label}'`;
   const spotHint = `Click a spot on the scan for '${label}'`;
   const wanted = useDeclarations().references[field.reference ?? ""];
   const surfaces = wanted?.layer === "surfaces";
@@ -78,6 +80,16 @@ export function PlaceField({ field, value, spot, offers, onChange }: Props) {
             onClick={() => pick(edgeHint, { edge: (e) => set(e) })}
           >
             Edge
+          </Button>
+        )}
+        {field.parts?.includes("vertex") && (
+          <Button
+            size="small"
+            type={waiting === cornerHint ? "primary" : "default"}
+            title="a corner of a body"
+            onClick={() => pick(cornerHint, { corner: (c) => set(c) })}
+          >
+            Corner
           </Button>
         )}
         {spot && (

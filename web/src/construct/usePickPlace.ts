@@ -4,6 +4,7 @@ import { api, got } from "../api/client";
 import { useBench } from "../bench/context";
 import { faceRef } from "../bench/stepValues";
 import { type Armed, useArmed } from "../bench/stores";
+import { cornerRef } from "../pick/corners";
 import { edgeRef } from "../pick/parts";
 
 export interface Spot {
@@ -41,6 +42,7 @@ export function usePickPlace() {
   const pick = (
     hint: string,
     on: {
+      corner?: (ref: ReturnType<typeof cornerRef>) => void;
       edge?: (ref: ReturnType<typeof edgeRef>) => void;
       face?: (ref: ReturnType<typeof faceRef>) => void;
       region?: (id: string) => void;
@@ -49,8 +51,13 @@ export function usePickPlace() {
   ) => {
     if (armed?.hint === hint) return arm(null);
     const scan = on.region || on.spot;
-    const want = on.edge ? "edge" : on.face && scan ? "any" : on.face ? "face" : "facet";
+    const want = on.corner ? "corner" : on.edge ? "edge" : on.face && scan ? "any" : on.face ? "face" : "facet";
     const asked: Armed = { want, hint };
+    if (on.corner)
+      asked.onCorner = (p) => {
+        arm(null);
+        on.corner!(cornerRef(p));
+      };
     if (on.edge)
       asked.onEdge = (p) => {
         arm(null);

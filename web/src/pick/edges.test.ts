@@ -1,6 +1,7 @@
 import { BufferGeometry, Mesh, PerspectiveCamera } from "three";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { stage } from "../view/stage";
+import { cornerRef, nearestCorner } from "./corners";
 import { alongInSpace, nearestOnSegment, pickEdges } from "./edges";
 import { chainOf, edgeTitle, sameSize } from "./parts";
 import { begun } from "./starts";
@@ -66,6 +67,22 @@ describe("edges under the pointer", () => {
     expect(alongInSpace(0.5, 10, 10)).toBe(0.5);
     expect(alongInSpace(0.5, 10, 30)).toBe(0.25);
     expect(alongInSpace(1, 10, 30)).toBe(1);
+  });
+});
+
+describe("corners under the pointer", () => {
+  const corner = (name: string, x: number) => ({
+    body: "b",
+    corner: { name, label: name, centre: [x, 0, 0] as [number, number, number] },
+  });
+  const seen = ([x]: [number, number, number]) => ({ x, y: 0, visible: x < 500 });
+
+  it("takes the nearest that has a name of its own and is seen", () => {
+    const all = [corner("a", 100), corner("b", 104), corner("c?", 103), corner("", 103), corner("d", 600)];
+    expect(nearestCorner(103, 0, all, seen)?.corner.name).toBe("b");
+    expect(nearestCorner(130, 0, all, seen)).toBeNull();
+    expect(nearestCorner(600, 0, all, seen)).toBeNull();
+    expect(cornerRef(all[0]!)).toEqual({ body: "b", vertex: "a", place: [100, 0, 0] });
   });
 });
 

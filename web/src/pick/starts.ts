@@ -21,9 +21,7 @@ export function begun(
   kinds: Record<string, Kind>,
   selected: Selected,
 ): { kind: Kind; params: Record<string, unknown> }[] {
-  // What works on the body comes before what is only made from it.
-  const order = Object.values(kinds).sort((a, b) => Number(b.makes === "body") - Number(a.makes === "body"));
-  return order.flatMap((kind) => {
+  const found = Object.values(kinds).flatMap((kind) => {
     const start = kind.starts.find(
       (s) =>
         s.takes === selected.takes &&
@@ -35,6 +33,15 @@ export function begun(
     if (!start || !field) return [];
     const value = field.type === "refs" ? selected.refs : selected.refs[0];
     const other = start.second ? { [start.second]: selected.refs[1] } : {};
-    return [{ kind, params: { ...plainParams(kind.fields), ...start.also, [start.into]: value, ...other } }];
+    return [
+      {
+        kind,
+        particular: start.shapes.length > 0,
+        params: { ...plainParams(kind.fields), ...start.also, [start.into]: value, ...other },
+      },
+    ];
   });
+  // What works on the body comes before what is only made from it, and what asks for just this shape before what takes any.
+  const rank = (b: (typeof found)[number]) => 2 * Number(b.kind.makes === "body") + Number(b.particular);
+  return found.sort((a, b) => rank(b) - rank(a)).map(({ kind, params }) => ({ kind, params }));
 }

@@ -5,6 +5,7 @@ import type { components } from "../api/schema";
 import { useBench } from "../bench/context";
 
 export type EdgeFacts = components["schemas"]["EdgeFacts"];
+export type CornerFacts = components["schemas"]["CornerFacts"];
 export type Borders = components["schemas"]["BordersOut"];
 
 export const bordersQuestion = (job: string, key: string) => ({
