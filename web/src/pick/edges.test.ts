@@ -115,11 +115,13 @@ describe("parts", () => {
     const kinds = {
       round: {
         id: "round",
+        makes: "body",
         fields: [field("edges", "refs"), field("radius", "value", { text: "1 mm" })],
         starts: [{ takes: "edge", into: "edges", shapes: [], least: 1, most: 9, second: "", also: {} }],
       },
       line: {
         id: "line",
+        makes: "axis",
         fields: [field("axis", "ref")],
         starts: [
           { takes: "edge", into: "axis", shapes: ["line"], least: 1, most: 1, second: "", also: { turned: true } },
