@@ -42,7 +42,8 @@ def body_of(refs: Iterable[tuple[str, PartRef]]) -> str:
 
 
 def edges_at(inputs: Inputs, body: NamedShape, places: Iterable[str]) -> list[PlacedEdge]:
-    """Every edge that the references at these places mean, each once. Raises ContourError (ref-lost, ref-ambiguous)."""
+    """Every edge that the references at these places mean, each once. Raises ContourError (ref-lost, ref-ambiguous), (wrong-kind) for a
+    face without an edge to be felt."""
     from contour.solid.edge_blends import edges_of_face
 
     out: dict[str, str] = {}
@@ -50,6 +51,15 @@ def edges_at(inputs: Inputs, body: NamedShape, places: Iterable[str]) -> list[Pl
         names = inputs.names(place)
         if inputs.parts[place].part == "face":
             names = tuple(edges_of_face(body, names[0]))
+            if not names:
+                raise ContourError(
+                    "wrong-kind",
+                    "the face runs into all its neighbours: there is no edge around it",
+                    where=Where(param=place),
+                    got="smooth borders",
+                    need="a face with an edge to be felt",
+                    remedy="choose another face, or single edges",
+                )
         for name in names:
             out.setdefault(name, place)
     return list(out.items())

@@ -116,8 +116,8 @@ def _length(edge: TopoDS_Edge) -> float:
     return float(GCPnts_AbscissaPoint.Length_s(BRepAdaptor_Curve(edge)))
 
 
-def _fillet_maker(named: NamedShape, names: Sequence[str], radius: float, maker: Any = None) -> Any:
-    maker = BRepFilletAPI_MakeFillet(named.shape) if maker is None else maker
+def _fillet_maker(named: NamedShape, names: Sequence[str], radius: float) -> Any:
+    maker = BRepFilletAPI_MakeFillet(named.shape)
     for edge in edges_named(named, names):
         if maker.Contour(edge) == 0:  # else it runs on from another one that has been added
             maker.Add(radius, edge)
@@ -167,8 +167,8 @@ def _not_edges(named: NamedShape, tries: Sequence[_Try], labels: Any) -> None:
     """Raises ContourError (wrong-kind) for an edge that has no two faces, or along which they run into one another."""
     around = edge_faces(named.shape)
     for attempt in tries:
-        for name, place in zip(attempt.names, attempt.places, strict=True):
-            (edge,) = edges_named(named, [name])
+        found = edges_named(named, attempt.names)
+        for edge, name, place in zip(found, attempt.names, attempt.places, strict=True):
             owners = owners_of(around, around.FindIndex(edge))
             border = is_border(edge, owners)
             if border or is_smooth(edge, owners):
@@ -187,10 +187,8 @@ def _blend(named: NamedShape, maker: Any, tries: Sequence[_Try], prefix: str, la
     before = volume(named.shape)
     pieces = check_solid(named.shape).solids
     _not_edges(named, tries, labels)
-    lengths = dict(zip(edge_names(named), map(_length_of(named), edges(named.shape)), strict=True))
-    reach = sum(lengths[n] * t.size**2 for t in tries for n in t.names)
-    # Edges that run on take more than those named: all that the maker has found belong to it.
-    reach += sum(
+    # With those that run on from the edges named: all that the maker has found belong to it.
+    reach = sum(
         _length(TopoDS.Edge(maker.Edge(c, k))) * max(t.size for t in tries) ** 2
         for c in range(1, maker.NbContours() + 1)
         for k in range(1, maker.NbEdges(c) + 1)
@@ -206,11 +204,6 @@ def _blend(named: NamedShape, maker: Any, tries: Sequence[_Try], prefix: str, la
     swallowed = tuple((kinds[k], triple(face_spot(listed[k])[0])) for k in gone)
     blends = sum(n.startswith(prefix) for n in made.names)
     return Blended(made, swallowed, blends, volume(shape) - before)
-
-
-def _length_of(named: NamedShape) -> Callable[[TopoDS_Edge], float]:
-    around = edge_faces(named.shape)
-    return lambda e: _length(e) if owners_of(around, around.FindIndex(e)) else 0.0
 
 
 def _works(
@@ -322,8 +315,8 @@ def fillet(named: NamedShape, roundings: Sequence[Rounding], *, prefix: str, lab
     maker = BRepFilletAPI_MakeFillet(named.shape)
     given: dict[int, float] = {}  # contour -> its radius
     for r in roundings:
-        for name, place in zip(r.names, _filled(r.places, r.names), strict=True):
-            (edge,) = edges_named(named, [name])
+        found = edges_named(named, r.names)
+        for edge, name, place in zip(found, r.names, _filled(r.places, r.names), strict=True):
             contour = maker.Contour(edge)
             if contour and abs(given[contour] - r.radius) > 1e-9:
                 raise ContourError(

@@ -157,6 +157,18 @@ def test_all_around_a_face_leaves_out_where_it_runs_into_its_neighbour():
     assert made.facts["edges"] == 2 and made.facts["blends"] == 16
 
 
+@pytest.mark.parametrize("kind", ["fillet", "chamfer"])
+def test_a_face_without_an_edge_to_be_felt_is_refused(kind):
+    """A whole ball has a seam and two poles, and no edge."""
+    from OCP.BRepPrimAPI import BRepPrimAPI_MakeSphere
+
+    ball = NamedShape(BRepPrimAPI_MakeSphere(5.0).Solid(), ("ball",))
+    size = {"radius": {"text": "1 mm"}} if kind == "fillet" else {"distance": {"text": "1 mm"}}
+    with pytest.raises(ContourError, match="no edge around it") as caught:
+        blend(kind, ball, [{"body": "b", "name": "ball"}], **size)
+    assert caught.value.problem.where.param == "edges[0]"
+
+
 def test_edges_that_run_on_into_one_another_have_one_radius():
     from demo.bracket import rounded_rectangle
 
