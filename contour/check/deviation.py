@@ -52,7 +52,10 @@ class Fit:
 
 
 def sample_order(count: int, most: int = 20_000) -> NDArray[np.int64]:
-    """A fixed sample of vertices, so that the fit of two states can be compared."""
+    """A fixed sample of vertices, so that the fit of two states can be compared.
+
+    Ids (k,) int64, ascending, k <= most.
+    """
     if count <= most:
         return np.arange(count)
     return np.sort(np.random.default_rng(11).choice(count, most, replace=False))
@@ -72,7 +75,10 @@ def deviations(solids: Sequence[ExactSolid], points: NDArray[np.float64]) -> NDA
 
 
 def unseen_share(solids: Sequence[ExactSolid], scan_vertices: NDArray[np.float64], reach_mm: float) -> float:
-    """Share of the solids' surface with no scan vertex within `reach_mm`, by 12,000 seeded surface samples."""
+    """Share of the solids' surface with no scan vertex within `reach_mm`, by 12,000 seeded surface samples.
+
+    scan_vertices (n, 3), mm, in the solids' frame.
+    """
     rng = np.random.default_rng(5)
     corners = np.vstack([s.vertices[s.triangles] for s in solids])
     areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
@@ -105,7 +111,7 @@ def summarise(
     unseen: float | None,
     sampled: bool,
 ) -> Fit:
-    """Figures of deviations `d` (n,) at `points` (n, 3) that stand for areas `weights` (n,)."""
+    """Figures of deviations `d` (n,) at `points` (n, 3) that stand for areas `weights` (n,). All mm, areas mm²."""
     total = weights.sum()
     w = weights / total if total > 0 else np.full(len(d), 1 / len(d))
     size = np.abs(d)
@@ -134,7 +140,10 @@ def summarise(
 
 
 def at_facet(scan: PreparedScan, values: NDArray[Any], facet: int, point: NDArray[np.float64]) -> float:
-    """A figure known at the vertices, at a point of a facet (linear between its corners)."""
+    """A figure known at the vertices, at a point of a facet (linear between its corners).
+
+    values (n,) in any unit, one each vertex; point (3,), mm.
+    """
     corners = scan.facets[facet]
     a, b, c = scan.vertices[corners]
     rows = np.vstack([np.column_stack([a, b, c]), np.ones(3)])

@@ -104,7 +104,10 @@ def _rolled(face: FaceGeometry, way: Array, points: Array) -> tuple[float, Array
 
 
 def region_points(scan: PreparedScan, facets: NDArray[np.int64]) -> Array:
-    """Vertices of a region away from its rim, where edges are softened; all of them when hardly any are left."""
+    """Vertices of a region away from its rim, where edges are softened; all of them when hardly any are left.
+
+    (k, 3), mm, from the vertices of `facets` (m,).
+    """
     kept = facets
     for _ in range(2):
         inside = np.zeros(len(scan.facets) + 1, np.bool_)
@@ -165,6 +168,7 @@ def propose_pairs(
 
     `regions` are the facets (prepared numbering) of region steps that exist already, preferred where the seed lies in
     one of the same kind. Faces without a good partner are left out.
+    region facets (m,) int64; `tilt_deg` degrees, `reach_mm` mm.
     """
     reach = reach_mm or default_reach(scan)
     mesh = tessellate(body.shape, chord_mm=0.1)

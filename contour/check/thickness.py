@@ -37,6 +37,7 @@ def first_hit(corners: Array, origin: Array, way: Array, *, beyond: float) -> tu
     """Distance and number of the first triangle (n, 3, 3) that a ray meets farther than `beyond`.
 
     Reference: Möller & Trumbore, Fast, minimum storage ray/triangle intersection, JGT 2(1), 1997.
+    origin (3,), mm; way (3,) unit; beyond, mm.
     """
     e1, e2 = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
     h = np.cross(way, e2)
@@ -77,7 +78,10 @@ def _local_plane(scan: PreparedScan, facet: int) -> tuple[Array, Array, float]:
 
 
 def wall_thickness(scan: PreparedScan, facet: int, place: Array) -> Thickness:
-    """Along the inward normal at a place on a facet. Raises ContourError (nothing-found) where the ray leaves the scan open."""
+    """Along the inward normal at a place on a facet. Raises ContourError (nothing-found) where the ray leaves the scan open.
+
+    place (3,), mm.
+    """
     o, n, u0 = _local_plane(scan, facet)
     start = place - ((place - o) @ n) * n
     found = first_hit(scan.vertices[scan.facets], start, -n, beyond=max(0.6 * scan.edge_mm, 5 * scan.noise_mm))

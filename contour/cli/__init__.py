@@ -34,7 +34,13 @@ class _Parser(argparse.ArgumentParser):
     """Argument errors take the same way as all others: one line, exit code 2."""
 
     def error(self, message: str) -> NoReturn:
-        raise ContourError("bad-params", f"{self.prog}: {message}", remedy=f"see {self.prog} --help")
+        raise ContourError(
+            "bad-params",
+            f"{self.prog}: {message}",
+            need="the options that its help lists",
+            where=Where(param=self.prog),
+            remedy=f"see {self.prog} --help",
+        )
 
 
 @contextlib.contextmanager
@@ -64,6 +70,7 @@ def _vector(text: str, name: str) -> np.ndarray:
             f"--{name} needs three numbers",
             got=text,
             need="x,y,z such as 0,0,12.5",
+            where=Where(param=f"--{name}"),
             remedy="type three numbers with commas between",
         )
     return values
@@ -75,7 +82,12 @@ def _tolerance(args: argparse.Namespace) -> float | None:
     value = evaluate(args.tolerance, dimension="length").value
     if value <= 0:
         raise ContourError(
-            "bad-params", "--tolerance must be positive", got=args.tolerance, remedy="type a tolerance such as 0.1 mm"
+            "bad-params",
+            "--tolerance must be positive",
+            got=args.tolerance,
+            need="a length above 0",
+            where=Where(param="--tolerance"),
+            remedy="type a tolerance such as 0.1 mm",
         )
     return value
 
@@ -98,7 +110,12 @@ def _section(args: argparse.Namespace) -> dict[str, Any]:
     origin, normal = _vector(args.origin, "origin"), _vector(args.normal, "normal")
     if np.linalg.norm(normal) < 1e-12:
         raise ContourError(
-            "bad-params", "--normal must not be zero", got=args.normal, remedy="give a direction such as 0,0,1"
+            "bad-params",
+            "--normal must not be zero",
+            got=args.normal,
+            need="a direction of some length",
+            where=Where(param="--normal"),
+            remedy="give a direction such as 0,0,1",
         )
     scan = prepared_scan(args)
     cuts, frame = slice_scan(scan, origin, normal), plane_frame(origin, normal)
@@ -118,6 +135,7 @@ def _section(args: argparse.Namespace) -> dict[str, Any]:
             "the plane does not cut the scan",
             where=Where(file=Path(args.scan).name),
             got=f"origin {args.origin}, normal {args.normal}",
+            need="a plane that cuts the scan",
             remedy="choose an origin inside the part",
         )
     return {"loops": [loop.as_json() for loop in loops]}
@@ -294,12 +312,14 @@ def run(parser: argparse.ArgumentParser, argv: Sequence[str] | None = None) -> i
 
 
 def make_parser() -> tuple[argparse.ArgumentParser, Any]:
+    """The parser of all commands, and the group that they are added to."""
     parser = _Parser(prog="contour", description="From scan facets to a checked, editable solid. Output is in mm.")
     commands = parser.add_subparsers(required=True, metavar="COMMAND", parser_class=_Parser)
     return parser, commands
 
 
 def main(argv: Sequence[str] | None = None) -> int:
+    """Run one command line; the exit status: 0 with an answer, 2 where none could be made."""
     parser, commands = make_parser()
     add_core_commands(commands)
     return run(parser, argv)

@@ -66,7 +66,12 @@ def _asked(argv: list[str], file: str) -> Any:
     where = Where(file=file)
     if done.returncode == -signal.SIGALRM:
         raise ContourError(
-            "time-limit", "reading this file took too long and was ended", where=where, remedy="export the solid again"
+            "time-limit",
+            "reading this file took too long and was ended",
+            where=where,
+            got="no end yet",
+            need="a file that is read within its time",
+            remedy="export the solid again",
         )
     name = signal.Signals(-done.returncode).name if done.returncode < 0 else f"exit code {done.returncode}"
     raise ContourError(

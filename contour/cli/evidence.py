@@ -26,6 +26,7 @@ def _numbers(text: str, count: tuple[int, ...], name: str) -> list[float]:
             f"{name} needs {' or '.join(map(str, count))} numbers with commas between",
             got=text[:60],
             where=Where(param=name),
+            need="numbers with commas between",
             remedy="give them as the help says",
         )
     return values
@@ -41,6 +42,7 @@ def _out(text: str) -> Path:
             "the output's ending names no mesh format",
             where=Where(file=path.name),
             need=", ".join(MESH_FORMATS),
+            got=path.suffix or "no ending",
             remedy="name the file .stl, .obj, .ply or .3mf",
         )
     return path
@@ -124,6 +126,7 @@ def _views(args: argparse.Namespace) -> tuple[tuple[float, float, float], ...]:
                 "a direction of no length",
                 where=Where(param="--view"),
                 got=text,
+                need="a direction of some length",
                 remedy="give a direction such as 0,0,1",
             )
         views.append((x, y, z))
@@ -164,7 +167,14 @@ def _scan(args: argparse.Namespace) -> dict[str, Any]:
     require_settings(settings, solid)
     made = virtual_scan(solid, settings)
     if len(made.facets) == 0:
-        raise ContourError("no-facets", "the scanner saw nothing", remedy="look from more directions")
+        raise ContourError(
+            "no-facets",
+            "the scanner saw nothing",
+            got="0 facets",
+            need="a view with some of the part in it",
+            where=Where(param="--view"),
+            remedy="look from more directions",
+        )
     count = write_mesh(out, [(Path(args.solid).stem, made.vertices, made.facets)])
     if args.labels:
         np.save(args.labels, made.true_face.astype(np.int32))

@@ -25,6 +25,7 @@ def _length(text: str | None, option: str, unit: LengthUnit) -> float:
             f"{option} must not be negative",
             got=text,
             where=Where(param=option),
+            need="0 or more",
             remedy="leave the sign out",
         )
     return value
@@ -42,6 +43,7 @@ def _reading(args: argparse.Namespace) -> dict[str, Any]:
             "a caliper reads lengths",
             got=args.takes,
             need="mm, cm, m or inch",
+            where=Where(param="takes"),
             remedy="give the takes in mm or inch",
         )
     unit: Any = takes[-1].unit
@@ -79,6 +81,8 @@ def _thread(args: argparse.Namespace) -> dict[str, Any]:
             "bad-params",
             "threads per inch must be a positive number",
             got=f"{args.per_inch:g}",
+            need="more than 0",
+            where=Where(param="--per-inch"),
             remedy="give a number such as 20",
         )
     diameters = {

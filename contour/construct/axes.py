@@ -39,6 +39,7 @@ def through_points(a: Place, b: Place) -> Place:
             "the two points are one",
             where=Where(param="other_point", point=triple(a.at)),
             got=f"{length:.2g} mm apart",
+            need="some way between them",
             remedy="choose points that lie apart",
         )
     return Place("axis", triple((a.at + b.at) / 2), triple(d / length), reach=0.6 * length)

@@ -54,6 +54,7 @@ class Place:
 
 
 def triple(p: Array) -> Vec3:
+    """A point (3,) as plain numbers, same unit."""
     return float(p[0]), float(p[1]), float(p[2])
 
 
@@ -71,7 +72,10 @@ def square_to(n: Array) -> tuple[Array, Array]:
 
 def place_of_surface(surface: Surface, *, middle: Array, reach: float, u: dict[str, float]) -> Place:
     """What a fitted surface stands for: its plane, axis or centre, abreast of the middle of its facets, where its position is
-    best known. `u` as :meth:`contour.fit.covariance.Covariance.as_json` gives it."""
+    best known. `u` as :meth:`contour.fit.covariance.Covariance.as_json` gives it.
+
+    middle (3,) and reach, mm.
+    """
     o, a = np.array(surface.origin), np.array(surface.axis)
     sure = Place(
         "axis",
@@ -116,7 +120,10 @@ def moved_by_u(p: Place) -> list[Place]:
 
 
 def spread(of: Callable[[Sequence[Place]], float | Array], places: Sequence[Place]) -> Array:
-    """Standard uncertainty of each number that `of` makes from places that know nothing of each other."""
+    """Standard uncertainty of each number that `of` makes from places that know nothing of each other.
+
+    (k,) in the units of `of`, which returns one number or k of them.
+    """
     base = np.atleast_1d(np.asarray(of(places), np.float64))
     total = np.zeros_like(base)
     for i, p in enumerate(places):

@@ -22,7 +22,10 @@ def offset(base: Place, mm: float) -> Place:
 
 
 def tilted(base: Place, turn_u: float, turn_v: float, u_axis: Array) -> Place:
-    """Turned about the base's own axes through its origin, first about u, then about v (radians)."""
+    """Turned about the base's own axes through its origin, first about u, then about v (radians).
+
+    u_axis (3,), a direction in the plane.
+    """
     n = base.along
     u = unit(u_axis - (u_axis @ n) * n)
     v = np.cross(n, u)
@@ -80,6 +83,8 @@ def through_axes(a: Place, b: Place, *, skew_mm: float) -> Place:
                 "degenerate",
                 "the two lines are one",
                 where=Where(param="other_axis"),
+                got="one line twice",
+                need="two lines",
                 remedy="choose lines that lie apart",
             )
         return _plane((a.at + b.at) / 2, n, reach)
@@ -121,6 +126,8 @@ def tangent(round_: Place, base: Place, *, far: bool) -> Place:
             "wrong-kind",
             "a tangent plane needs a cylinder",
             where=Where(param="axis"),
+            got=f"radius {round_.radius:g} mm",
+            need="a cylinder",
             remedy="choose a cylinder region",
         )
     n = through_axis(base, round_, 0.0).along * (-1.0 if far else 1.0)
@@ -133,7 +140,7 @@ def across(axis: Place, mm: float) -> Place:
 
 
 def normal_to_path(points: Array, fraction: float) -> Place:
-    """Square to a path of points (n, 3) at a fraction of its length (0..1)."""
+    """Square to a path of points (n, 3) at a fraction of its length (0..1). mm."""
     steps = np.linalg.norm(np.diff(points, axis=0), axis=1)
     along = np.concatenate([[0.0], np.cumsum(steps)])
     at = float(np.clip(fraction, 0.0, 1.0)) * along[-1]
@@ -146,7 +153,10 @@ def normal_to_path(points: Array, fraction: float) -> Place:
 
 
 def u_axis_of(normal: Array) -> Array:
-    """The direction a plane's own turns are counted about: the world axis that lies flattest in it."""
+    """The direction a plane's own turns are counted about: the world axis that lies flattest in it.
+
+    Unit vector (3,); normal (3,) of any length.
+    """
     hint = np.eye(3)[int(np.argmin(np.abs(normal) + [0, 1e-6, 2e-6]))]
     u = hint - (hint @ normal) * normal
     return unit(u) if np.linalg.norm(u) > 1e-6 else square_to(normal)[0]

@@ -19,6 +19,7 @@ def of_planes(a: Place, b: Place, c: Place) -> Place:
             "the three planes meet in no single point",
             where=Where(param="third_plane"),
             got="two of them are parallel, or all three share a line",
+            need="three planes that make a corner",
             remedy="choose planes that make a corner",
         )
     return Place("point", triple(np.linalg.solve(rows, [p.along @ p.at for p in (a, b, c)])))
@@ -56,6 +57,11 @@ def of_axes(a: Place, b: Place) -> Place:
     found = nearest_on_axes(a, b)
     if found is None or np.linalg.norm(np.cross(a.along, b.along)) < np.sin(np.radians(0.5)):
         raise ContourError(
-            "degenerate", "the two axes are parallel", where=Where(param="other_axis"), remedy="choose axes that cross"
+            "degenerate",
+            "the two axes are parallel",
+            where=Where(param="other_axis"),
+            got="parallel axes",
+            need="axes that cross, or pass each other at an angle",
+            remedy="choose axes that cross",
         )
     return Place("point", triple((found[0].at + found[1].at) / 2))

@@ -30,7 +30,10 @@ def file_limit_s(path: Path) -> float:
 @contextlib.contextmanager
 def hard_limit(seconds: float) -> Iterator[None]:
     """Ends this process by SIGALRM when what is done inside takes longer. The default action acts at once, even while the
-    interpreter is held by the kernel."""
+    interpreter is held by the kernel.
+
+    seconds: of real time.
+    """
     if not _expendable or threading.current_thread() is not threading.main_thread():
         yield
         return

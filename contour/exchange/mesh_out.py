@@ -39,6 +39,7 @@ def write_mesh(
     """Write bodies in the format of the file's ending (or `kind`); returns the number of triangles.
 
     Raises ContourError (bad-params) for an ending that is no mesh format.
+    Vertices in mm, written multiplied by `factor`, in `unit`.
     """
     ending = kind or path.suffix.lower().lstrip(".")
     if ending not in _WRITERS:

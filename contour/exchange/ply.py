@@ -51,12 +51,18 @@ class _Element:
 
 
 def looks_like_ply(data: bytes) -> bool:
+    """Whether the bytes begin as a PLY file does."""
     return data[:4] in (b"ply\n", b"ply\r", b"ply ") or (data[:3] == b"ply" and data[3:4].isspace())
 
 
 def _bad(name: str, line: int, message: str, got: str) -> ContourError:
     return ContourError(
-        "file-not-understood", message, where=Where(file=name, line=line), got=got[:80], remedy="export the scan again"
+        "file-not-understood",
+        message,
+        where=Where(file=name, line=line),
+        got=got[:80],
+        need="a PLY mesh as the open format writes it",
+        remedy="export the scan again",
     )
 
 

@@ -46,10 +46,24 @@ def read_scan(path: Path, *, name: str | None = None) -> RawScan:
     name = name or path.name
     where = Where(file=name)
     if not path.is_file():
-        raise ContourError("file-missing", "there is no such file", where=where, remedy="check the path")
+        raise ContourError(
+            "file-missing",
+            "there is no such file",
+            where=where,
+            got="no file",
+            need="a file that is there",
+            remedy="check the path",
+        )
     size = path.stat().st_size
     if size == 0:
-        raise ContourError("file-empty", "the file has no bytes", where=where, remedy="export the scan again")
+        raise ContourError(
+            "file-empty",
+            "the file has no bytes",
+            where=where,
+            got="0 bytes",
+            need="a mesh",
+            remedy="export the scan again",
+        )
     if size > MAX_BYTES:
         raise ContourError(
             "file-too-large",
@@ -83,6 +97,8 @@ def _read(data: bytes, name: str, depth: int = 0, said: str | None = None) -> Ra
             "file-not-understood",
             "packed files inside packed files",
             where=Where(file=name),
+            got=f"{depth} layers of packing",
+            need="at most two",
             remedy="unpack it and bring the mesh in by itself",
         )
     if is_gzip(data) and not looks_like_binary_stl(data):

@@ -17,13 +17,23 @@ def format_of(path: Path) -> Format:
     """What a file's content says it is. Raises ContourError (file-missing, file-empty, file-not-understood)."""
     if not path.is_file():
         raise ContourError(
-            "file-missing", "there is no such file", where=Where(file=path.name), remedy="check the path"
+            "file-missing",
+            "there is no such file",
+            where=Where(file=path.name),
+            got="no file",
+            need="a file that is there",
+            remedy="check the path",
         )
     with path.open("rb") as file:
         head = file.read(4096)
     if not head.strip():
         raise ContourError(
-            "file-empty", "the file is empty", where=Where(file=path.name), remedy="export the solid again"
+            "file-empty",
+            "the file is empty",
+            where=Where(file=path.name),
+            got="nothing but blanks",
+            need="a STEP or IGES file",
+            remedy="export the solid again",
         )
     if head.lstrip()[:64].startswith(_PART21):
         return "step"

@@ -53,5 +53,7 @@ def write_step(
             "crashed",
             "the STEP file could not be written",
             where=Where(file=path.name),
+            got="the writer gave up",
+            need="a file that is written whole",
             remedy="deliver it again; if that fails too, make room on the disk",
         )

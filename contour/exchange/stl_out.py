@@ -16,6 +16,7 @@ def write_stl(path: Path, vertices: NDArray[np.float64], triangles: NDArray[np.i
     """Write triangles, coordinates multiplied by `factor`; returns how many were written.
 
     Triangles that collapse in single precision are left out: readers would find holes in them otherwise.
+    vertices (n, 3) mm, triangles (m, 3).
     """
     corners = (vertices * factor).astype(np.float32)[triangles]
     a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]

@@ -112,6 +112,8 @@ def _parse(data: bytes, part: str, name: str, log: NoteLog) -> _Model:
             "file-not-understood",
             "the 3MF model declares a document type, which the format forbids",
             where=Where(file=f"{name}: {part}"),
+            got="a document type",
+            need="a model without one",
             remedy="export the file again",
         )
 
@@ -131,6 +133,7 @@ def _parse(data: bytes, part: str, name: str, log: NoteLog) -> _Model:
             "the 3MF model is not readable XML",
             where=Where(file=f"{name}: {part}", line=line),
             got=str(error)[:80],
+            need="well-formed XML",
             remedy="export the file again",
         ) from None
     return model
@@ -165,6 +168,8 @@ def _collect(
                 "file-too-large",
                 "the 3MF package places too many components",
                 need="at most 100,000",
+                got="more than 100,000",
+                where=Where(file=part),
                 remedy="export the part by itself",
             )
         joined = np.vstack([matrix[:3] @ placed[:3], matrix[3] @ placed[:3] + placed[3]])

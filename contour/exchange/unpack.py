@@ -15,10 +15,12 @@ _CHUNK = 1 << 20
 
 
 def is_gzip(data: bytes) -> bool:
+    """Whether the bytes begin as gzip does."""
     return data[:2] == b"\x1f\x8b"
 
 
 def is_zip(data: bytes) -> bool:
+    """Whether the bytes begin as a ZIP archive does."""
     return data[:4] in (b"PK\x03\x04", b"PK\x05\x06")
 
 
@@ -39,6 +41,7 @@ def _damaged(name: str, why: object) -> ContourError:
         "the packed file is damaged",
         where=Where(file=name),
         got=str(why)[:120],
+        need="a packed file that unpacks",
         remedy="copy or export the file again",
     )
 

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.mesh.prepare import PreparedScan
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Where
 
 __all__ = ["Change", "HandWork", "changed", "ringed", "sides_of"]
 
@@ -53,7 +53,7 @@ def ringed(across: NDArray[np.int32], facets: Facets, rings: int) -> Facets:
 def sides_of(
     centroids: NDArray[np.float64], facets: Facets, origin: NDArray[np.float64], normal: NDArray[np.float64]
 ) -> tuple[Facets, Facets]:
-    """(in front of the plane, behind it)."""
+    """(in front of the plane, behind it). centroids (n, 3), origin (3,), mm; normal (3,); facets ids (k,)."""
     front = (centroids[facets] - origin) @ normal > 0
     return facets[front], facets[~front]
 
@@ -75,15 +75,36 @@ def changed(
     """
     own = members[region]
     if op in ("give", "take", "worn") and (painted is None or len(painted) == 0):
-        raise ContourError("too-few-facets", "nothing is painted", remedy="draw around some facets first")
+        raise ContourError(
+            "too-few-facets",
+            "nothing is painted",
+            got="no facets",
+            need="at least one facet",
+            where=Where(param="painted"),
+            remedy="draw around some facets first",
+        )
     if op == "join":
         if len(members) < 2:
-            raise ContourError("bad-params", "joining takes at least two regions", remedy="choose another region")
+            raise ContourError(
+                "bad-params",
+                "joining takes at least two regions",
+                got=f"{len(members)} region{'s' * (len(members) != 1)}",
+                need="at least two",
+                where=Where(param="regions"),
+                remedy="choose another region",
+            )
         others = tuple(k for k in members if k != region)
         return HandWork({region: np.unique(np.concatenate(list(members.values())))}, dropped=others)
     if op == "split":
         if plane is None:
-            raise ContourError("bad-params", "where to part is not said", remedy="click two places, or choose a plane")
+            raise ContourError(
+                "bad-params",
+                "where to part is not said",
+                got="no plane",
+                need="a plane across the region",
+                where=Where(param="plane"),
+                remedy="click two places, or choose a plane",
+            )
         front, back = sides_of(scan.centroids, own, *plane)
         return HandWork({region: front}, part=back)
     if op == "rings":

@@ -94,6 +94,7 @@ def helix_of_facets(centroids: Array, beside: NDArray[np.int32], origin: Array, 
             "nothing-found",
             "the region goes around the axis without climbing evenly",
             got=f"{solution[0]:+.3f} mm a turn, straying by {rms:.3f} mm",
+            need="a climb that is even",
             remedy="choose one flank of a thread, or another axis",
         )
     cells = max(1.0, len(h) / 25.0)  # neighbours share their noise
@@ -104,7 +105,7 @@ def helix_of_facets(centroids: Array, beside: NDArray[np.int32], origin: Array, 
 def pitch_of_outline(along: Array, away: Array) -> tuple[float, float, float]:
     """Pitch (mm), its standard uncertainty and how many periods there are, from points of an outline: `along` the axis, `away` from it.
 
-    Raises ContourError (nothing-found) when nothing repeats.
+    Raises ContourError (nothing-found) when nothing repeats. along, away (n,), mm.
     """
     order = np.argsort(along)
     z, r = along[order], away[order]

@@ -72,6 +72,7 @@ def gap(code, p, x, g):  # type: ignore[no-untyped-def]
 
 @_jit
 def across_axis(axis, u, v):  # type: ignore[no-untyped-def]
+    """Two unit vectors (3,) across an axis (3,), written into u and v."""
     k = 0
     if abs(axis[1]) < abs(axis[k]):
         k = 1

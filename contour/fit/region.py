@@ -55,7 +55,7 @@ class Region:
 
 
 def default_tolerance(scan: PreparedScan) -> float:
-    """How far a facet may lie off the surface: 3 sigma of the scan's noise, and never below what facets resolve."""
+    """How far a facet may lie off the surface: 3 sigma of the scan's noise, and never below what facets resolve. mm."""
     return max(3.0 * scan.noise_mm, 1e-3, 0.002 * scan.edge_mm)
 
 
@@ -268,6 +268,7 @@ def grow_region(
             f"no {kind or 'surface'} explains the facets around this place",
             where=Where(facets=(int(scan.source_facet[seeds[0]]),), point=(float(at[0]), float(at[1]), float(at[2]))),
             need=f"at least {_FEW} connected facets within {tolerance:.3f} mm",
+            got="no surface within the tolerance",
             remedy="pick further from the edge, raise the tolerance, or choose the kind by hand",
         )
     return _settle(scan, best[1], best[2], _Evidence.of(scan, best[3]), sigma, kind is None, untried)
@@ -277,7 +278,7 @@ def region_of_facets(scan: PreparedScan, facets: NDArray[np.int64], *, kind: Sur
     """The region of facets picked by hand: nothing is added to them; the surface is fitted to just these.
 
     kind None takes a surface with more unknowns only when it explains them clearly better than a simpler one.
-    Raises ContourError (too-few-facets, fit-failed).
+    Raises ContourError (too-few-facets, fit-failed). facets: ids (k,) int64 of the prepared scan.
     """
     chosen = np.zeros(len(scan.facets), np.bool_)
     chosen[facets] = True
@@ -311,6 +312,8 @@ def region_of_facets(scan: PreparedScan, facets: NDArray[np.int64], *, kind: Sur
             "fit-failed",
             f"no {kind or 'surface'} fits these facets",
             where=Where(facets=(int(scan.source_facet[facets[0]]),), point=(float(at[0]), float(at[1]), float(at[2]))),
+            got=f"{len(facets)} facets",
+            need="facets of one surface",
             remedy="pick facets of one surface, or choose the kind by hand",
         )
     return best

@@ -66,7 +66,10 @@ def averaged_residuals(scan: PreparedScan, facets: NDArray[np.int64], surface: S
 
 
 def fit_without(scan: PreparedScan, facets: NDArray[np.int64], out: NDArray[np.bool_], surface: Surface) -> Surface:
-    """The surface fitted to the vertices of a region's facets that are not left out."""
+    """The surface fitted to the vertices of a region's facets that are not left out.
+
+    facets: ids (k,); out (k,), true where left out.
+    """
     ids = sampled(inner_vertices(scan, facets[~out]))
     p = surface.packed()
     refine(surface.code, p, scan.vertices, ids, len(ids), 25, 1.5 * max(1.3 * scan.noise_mm, 1e-4))
@@ -76,7 +79,7 @@ def fit_without(scan: PreparedScan, facets: NDArray[np.int64], out: NDArray[np.b
 def worn_zone(scan: PreparedScan, facets: NDArray[np.int64], surface: Surface) -> WornZone | None:
     """The worn zone of a region, or none that stands out. facets: of the prepared scan, all of the region's.
 
-    Rims have no say: facets next to the region's border are neither evidence of wear nor fitted.
+    Rims have no say: facets next to the region's border are neither evidence of wear nor fitted. Ids (k,).
     """
     facets = np.asarray(facets, np.int64)
     if len(facets) < 60:

@@ -29,7 +29,7 @@ def turned(matrix: Array, directions: Array) -> Array:
 
 
 def inverse(matrix: Array) -> Array:
-    """Inverse of a rigid placement."""
+    """Inverse of a rigid placement. (4, 4), mm."""
     r = matrix[:3, :3].T
     return placement(r, -r @ matrix[:3, 3])
 
@@ -51,6 +51,9 @@ def small_motion(step: Array) -> Array:
 
 
 def angle_between_deg(a: Array, b: Array) -> float:
-    """Angle of the rotation that leads from one placement (or rotation) to the other, degrees."""
+    """Angle of the rotation that leads from one placement (or rotation) to the other, degrees.
+
+    a, b (3, 3) or (4, 4).
+    """
     r = a[:3, :3].T @ b[:3, :3]
     return float(np.degrees(np.arccos(np.clip((np.trace(r) - 1) / 2, -1, 1))))

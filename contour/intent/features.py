@@ -55,10 +55,12 @@ class Proposal:
 
 
 def direction_u(f: Feature) -> float:
+    """Standard uncertainty of a feature's direction, radians, never below the least that is believed."""
     return math.hypot(f.u.direction or 0.0, _LEAST_ANGLE)
 
 
 def radius_u(f: Feature) -> float:
+    """Standard uncertainty of a feature's radius, mm, never below the least that is believed."""
     return math.hypot(f.u.radius or 0.0, LEAST_MM / 2)
 
 

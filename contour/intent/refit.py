@@ -186,5 +186,6 @@ def _require_met(relations: Sequence[Relation], left: Sequence[Array]) -> None:
             "this cannot hold together with what else was agreed",
             where=Where(param=f"relations[{i}]"),
             got=f"'{relations[i].kind}' stays off by {worst[i]:.3g}",
+            need="every relation held",
             remedy="take this or one that speaks of the same regions back",
         )

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from contour.construct.place import square_to, unit
 from contour.fit.primitives import CONE, PLANE, SPHERE, TORUS
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Where
 
 __all__ = ["FEWEST", "KINDS", "Relation", "RelationKind", "Sense", "sense_of", "start_of", "unmet"]
 
@@ -114,6 +114,7 @@ class Sense:
 
 
 def sense_of(r: Relation, s: Sequence[Array]) -> Sense:
+    """Which way round each member stands now, so that a refit keeps it; s: parameters (n,) of each."""
     a, b = s[r.members[0]], s[r.members[min(1, len(r.members) - 1)]]
     side = float((b[:3] - a[:3]) @ a[3:6]) if r.kind == "distance" else float(a[3:6] @ b[3:6])
     return Sense(1.0 if side >= 0 else -1.0, square_to(a[3:6])[0])
@@ -137,13 +138,32 @@ def start_of(r: Relation, codes: Sequence[int], s: Sequence[Array], sense: Sense
             remedy="choose more regions for it, or leave the relation out",
         )
     if r.kind in ("size", "equal-size") and any(codes[m] == PLANE for m in r.members):
-        raise ContourError("wrong-kind", "a plane has no size", remedy="leave the plane out")
+        raise ContourError(
+            "wrong-kind",
+            "a plane has no size",
+            got="a plane",
+            need="cylinders, cones, spheres or tori",
+            where=Where(param="relations"),
+            remedy="leave the plane out",
+        )
     if r.kind in ("distance", "equal-distance", "coplanar") and any(codes[m] != PLANE for m in r.members):
-        raise ContourError("wrong-kind", f"'{r.kind}' speaks of planes", remedy="leave out what is no plane")
+        raise ContourError(
+            "wrong-kind",
+            f"'{r.kind}' speaks of planes",
+            got="something curved",
+            need="planes",
+            where=Where(param="relations"),
+            remedy="leave out what is no plane",
+        )
     if r.kind in ("bolt-circle", "row"):
         if len(r.slots) != len(r.members):
             raise ContourError(
-                "degenerate", "each member of a pattern needs its place in it", remedy="propose the pattern again"
+                "degenerate",
+                "each member of a pattern needs its place in it",
+                got=f"{len(r.slots)} places for {len(r.members)} members",
+                need="one place each",
+                where=Where(param="relations"),
+                remedy="propose the pattern again",
             )
         _, a, b = _pattern(r, s, sense.helper)
         flat = np.array([[s[m][:3] @ a, s[m][:3] @ b] for m in r.members])
@@ -154,7 +174,12 @@ def start_of(r: Relation, codes: Sequence[int], s: Sequence[Array], sense: Sense
             return np.array([*fit[0], *fit[1]])  # where it begins, and one step
         if r.count < 3:
             raise ContourError(
-                "degenerate", "a circle needs at least three places", got=r.count, remedy="choose at least three"
+                "degenerate",
+                "a circle needs at least three places",
+                got=r.count,
+                need="3 or more",
+                where=Where(param="count"),
+                remedy="choose at least three",
             )
         turn = 2 * np.pi * k / r.count
         # x = cx + R cos(t0 + turn): linear in the centre and in R cos t0, R sin t0. Slots count the way the axis turns.
@@ -192,7 +217,10 @@ def _pattern_unmet(r: Relation, s: Sequence[Array], aux: Array, helper: Array) -
 
 
 def unmet(r: Relation, codes: Sequence[int], s: Sequence[Array], aux: Array, sense: Sense) -> Array:
-    """What is left of each equation: mm, or sines of angles."""
+    """What is left of each equation: mm, or sines of angles.
+
+    s: parameters (n,) of each member; aux (k,), the relation's own unknowns.
+    """
     m = r.members
     first = s[m[0]]
     ways: dict[str, Callable[[], Array]] = {

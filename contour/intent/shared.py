@@ -15,6 +15,7 @@ __all__ = ["coaxial", "coplanar"]
 
 
 def coplanar(features: Sequence[Feature]) -> list[Proposal]:
+    """Planes that lie in one, within what the scan tells: proposals, best first."""
     rows = [f for f in features if f.surface.kind == "plane" and not f.blend]
     n = len(rows)
     alike = np.eye(n, dtype=bool)
@@ -43,6 +44,7 @@ def coplanar(features: Sequence[Feature]) -> list[Proposal]:
 
 
 def coaxial(features: Sequence[Feature]) -> list[Proposal]:
+    """Cylinders, cones and tori about one axis, within what the scan tells: proposals, best first."""
     rows = [f for f in features if f.surface.round and not f.blend and direction_u(f) < math.radians(0.6)]
     n = len(rows)
     alike = np.eye(n, dtype=bool)

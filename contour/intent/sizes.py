@@ -45,6 +45,7 @@ def radii(features: Sequence[Feature], *, blends: bool) -> list[RadiusGroup]:
 
 
 def sizes(groups: Sequence[RadiusGroup], rounding: Rounding) -> list[Proposal]:
+    """Whole and standard sizes near the radii of groups that are equal: proposals, best first."""
     out = []
     for members, mean, u, away in groups:
         blend = members[0].blend
@@ -66,7 +67,7 @@ def sizes(groups: Sequence[RadiusGroup], rounding: Rounding) -> list[Proposal]:
 
 
 def size_of(f: Feature, mean: float, u: float) -> tuple[float, float]:
-    """What people state of it: a diameter of bores and shafts, a radius of the rest."""
+    """What people state of it: a diameter of bores and shafts, a radius of the rest. mean, u: its radius, mm."""
     return (mean, u) if f.blend or f.surface.kind != "cylinder" else (2 * mean, 2 * u)
 
 
@@ -91,6 +92,7 @@ def distances(features: Sequence[Feature]) -> list[Distance]:
 
 
 def round_distances(pairs: Sequence[Distance], rounding: Rounding) -> list[Proposal]:
+    """Whole distances near those between parallel planes and axes: proposals, best first."""
     out = []
     for a, b, value, u in pairs:
         near = rounding.near(value, u)

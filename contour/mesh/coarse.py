@@ -44,7 +44,7 @@ def coarse_mesh(vertices: NDArray[np.float64], facets: NDArray[np.int32], *, aim
     """About `aim` facets of a mesh with many more; mm.
 
     A facet with two corners in one cell is shown by one that stays at one of its corners, so that a pick on either side
-    of the relation lands within a cell of where it was.
+    of the relation lands within a cell of where it was. vertices (n, 3), facets (m, 3).
     """
     corners = vertices[facets[:: max(len(facets) // 200_000, 1)]]
     area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).mean() / 2

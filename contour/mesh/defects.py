@@ -183,7 +183,10 @@ def _fans(facets, across, pairs, vertex_count):  # type: ignore[no-untyped-def]
 
 
 def split_vertices(mesh: Mesh, across: NDArray[np.int32]) -> NDArray[np.int64]:
-    """Vertices whose facets hang together only at that point (edges of more than two facets hold them together too)."""
+    """Vertices whose facets hang together only at that point (edges of more than two facets hold them together too).
+
+    Vertex ids (k,); across (m, 3), the facet beyond each side, below 0 where there is none.
+    """
     pairs = np.empty((0, 2), np.int64)
     if (across == -2).any():
         edge = edge_groups(mesh)
@@ -257,7 +260,10 @@ def _folds(facets, across, normals, cosine):  # type: ignore[no-untyped-def]
 
 
 def fold_facets(mesh: Mesh, across: NDArray[np.int32], normals: NDArray[np.float64]) -> NDArray[np.bool_]:
-    """Facets at sides across which the surface turns back on itself by more than 150 degrees."""
+    """Facets at sides across which the surface turns back on itself by more than 150 degrees.
+
+    (m,); across (m, 3), facet beyond each side; normals (m, 3), unit.
+    """
     return _folds(mesh.facets, across, normals, np.cos(np.radians(FOLD_DEG)))
 
 
@@ -270,7 +276,10 @@ def _flat(mesh: Mesh, areas: NDArray[np.float64]) -> NDArray[np.bool_]:
 def bad_facets(
     mesh: Mesh, across: NDArray[np.int32], pairs: NDArray[np.int64] | None = None
 ) -> dict[str, NDArray[np.bool_]]:
-    """Facets of spikes, folds and piercings: what a cut and a refill mend. `pairs` are piercings when they are known."""
+    """Facets of spikes, folds and piercings: what a cut and a refill mend. `pairs` are piercings when they are known.
+
+    Marks (m,) by kind; across (m, 3), facet beyond each side; pairs (k, 2) facets.
+    """
     _, normals, areas = facet_geometry(mesh.vertices, mesh.facets)
     flat = _flat(mesh, areas)
     if pairs is None:
@@ -318,6 +327,7 @@ def find_defects(
     """Everything but the unit, in the order of :data:`KINDS`.
 
     mesh: without repeated and collapsed facets; those are given by their place in `raw`, the mesh as it was read.
+    repeats, collapsed: ids (k,); pairs (k, 2) facets.
     """
     across = mesh.across()
     _, _, areas = facet_geometry(mesh.vertices, mesh.facets)

@@ -73,10 +73,12 @@ class ExactSolid:
 
 
 def save_exact(solid: ExactSolid, path: Path) -> None:
+    """Keep a solid's faces as arrays in one file; mm."""
     np.savez(path, **{f.name: getattr(solid, f.name) for f in fields(solid)})
 
 
 def load_exact(path: Path) -> ExactSolid:
+    """The solid that :func:`save_exact` kept; mm."""
     with np.load(path) as data:
         values = {f.name: data[f.name] for f in fields(ExactSolid)}
     values["chord_mm"] = float(values["chord_mm"])

@@ -52,7 +52,10 @@ def compacted(mesh: Mesh) -> Mesh:
 
 
 def pieces_of(facets: NDArray[np.int32], across: NDArray[np.int32]) -> tuple[int, NDArray[np.int32]]:
-    """Number of pieces that hang together over two-facet edges, and the piece of each facet."""
+    """Number of pieces that hang together over two-facet edges, and the piece of each facet.
+
+    facets, across (m, 3); pieces (m,).
+    """
     f, k = np.nonzero(across >= 0)
     links = coo_matrix((np.ones(len(f), np.int8), (f, across[f, k] // 3)), shape=(len(facets),) * 2)
     count, label = connected_components(links, directed=False)
@@ -60,7 +63,10 @@ def pieces_of(facets: NDArray[np.int32], across: NDArray[np.int32]) -> tuple[int
 
 
 def joined_at(facets: NDArray[np.int32], marked: Ids, vertex_count: int) -> NDArray[np.int32]:
-    """Cluster of each marked facet: those that share a vertex are together."""
+    """Cluster of each marked facet: those that share a vertex are together.
+
+    facets (m, 3); marked ids (k,); clusters (k,), from 0.
+    """
     n = len(marked)
     rows = np.repeat(np.arange(n), 3)
     columns = facets[marked].ravel() + n
@@ -73,7 +79,7 @@ def joined_at(facets: NDArray[np.int32], marked: Ids, vertex_count: int) -> NDAr
 def near_facets(
     facets: NDArray[np.int32], marked: NDArray[np.bool_], rings: int, vertex_count: int
 ) -> NDArray[np.bool_]:
-    """Marked facets and those within so many rings of them."""
+    """Marked facets and those within so many rings of them. facets (m, 3); marked and answer (m,)."""
     out = marked.copy()
     for _ in range(rings):
         touched = np.zeros(vertex_count, np.bool_)
@@ -136,7 +142,7 @@ def border_loops(facets: NDArray[np.int32], across: NDArray[np.int32]) -> list[I
     """Half-edges (3 * facet + side) of every border, in order along it; the hole lies on their right.
 
     At a vertex where two borders touch each keeps to its own fan of facets, so that loops never cross themselves
-    topologically; at junctions of more than two facets a loop ends.
+    topologically; at junctions of more than two facets a loop ends. facets, across (m, 3); each loop (k,).
     """
     count = int((across == -1).sum())
     if count == 0:

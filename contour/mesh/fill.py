@@ -251,7 +251,10 @@ def _umbrella(facets: NDArray[np.int32], points: Array | None, count: int) -> cs
 
 
 def faired(points: Array, facets: NDArray[np.int32], free: NDArray[np.bool_]) -> Array:
-    """Free vertices moved to the smoothest surface that continues the fixed ones (thin plate); others stay."""
+    """Free vertices moved to the smoothest surface that continues the fixed ones (thin plate); others stay.
+
+    points (n, 3) mm, facets (m, 3), free (n,).
+    """
     out = points.copy()
     if not free.any():
         return out
@@ -341,7 +344,7 @@ def fill_loops(mesh: Mesh, loops: list[NDArray[np.int64]], *, shape: FillShape) 
     """Close holes given by their half-edges (see :func:`contour.mesh.facets.border_loops`).
 
     flat : the least surface the rim allows, no bulge. curved : goes on as the surface around bends. No vertex that
-    exists is moved; new facets have no source.
+    exists is moved; new facets have no source. Loops: half-edges (k,).
     """
     _, normals, _ = facet_geometry(mesh.vertices, mesh.facets)
     sides = side_lengths(mesh)
@@ -390,7 +393,7 @@ def _faired_locally(vertices: Array, facets: NDArray[np.int32], first_new: int, 
 
 
 def all_loops(mesh: Mesh, *, most_mm: float | None = None) -> list[NDArray[np.int64]]:
-    """Every border whose length is at most `most_mm` (all when none)."""
+    """Every border whose length is at most `most_mm` (all when none). Loops: half-edges (k,)."""
     loops = border_loops(mesh.facets, mesh.across())
     if most_mm is None:
         return loops

@@ -110,7 +110,10 @@ def grazing(scan: PreparedScan, origin: Array, normal: Array) -> Grazing | None:
 
 
 def grazing_facets(scan: PreparedScan, origin: Array, normal: Array, facets: NDArray[np.int64]) -> NDArray[np.bool_]:
-    """Which of some facets lie along the plane, within its band."""
+    """Which of some facets lie along the plane, within its band.
+
+    origin (3,) mm, normal (3,) unit; facets: ids (k,), answer (k,).
+    """
     n = np.asarray(normal, float) / np.linalg.norm(normal)
     height = (scan.vertices[scan.facets[facets]] - origin) @ n
     return np.asarray((np.abs(scan.smooth_normals[facets] @ n) > _ALONG) & (np.abs(height) <= _band(scan)).all(axis=1))

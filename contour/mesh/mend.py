@@ -127,7 +127,10 @@ def fill_holes(
     most_mm: float | None = None,
     only: Callable[[NDArray[np.float64]], bool] | None = None,
 ) -> tuple[Mesh, int, int]:
-    """Holes up to a length of rim (or those whose rim points `only` accepts) closed; how many, and how many could not be."""
+    """Holes up to a length of rim (or those whose rim points `only` accepts) closed; how many, and how many could not be.
+
+    Lengths mm; `only` takes (k, 3).
+    """
     loops = all_loops(mesh, most_mm=most_mm)
     if only is not None:
         loops = [h for h in loops if only(mesh.vertices[mesh.facets[h // 3, h % 3]])]
@@ -196,7 +199,7 @@ def mend_skin(
     whether nothing of it is left.
 
     What a refill leaves bad is cut wider the next time. A cut that meets a border of the scan opens into it: nothing is
-    filled there that was open before. `pairs` are the piercings when they are known.
+    filled there that was open before. `pairs` are the piercings when they are known. pairs (k, 2) facets.
     """
     total, last = 0, len(mesh.facets)
     for turn in range(passes):
@@ -334,15 +337,17 @@ def require_mended(
             "some of what blocks could not be mended",
             where=Where(file=file, point=place.point),
             got=f"{kinds}; " + _spots([p.point for _, p in worst[:10]]),
+            need="none of them left",
             remedy="look at these places, delete the facets around them, and fill the holes",
         )
 
 
 def largest_movement(before: NDArray[np.float64], after: NDArray[np.float64]) -> float:
-    """How far the farthest of the `after` vertices lies from any of the `before` ones."""
+    """How far the farthest of the `after` vertices lies from any of the `before` ones. (n, 3) and (m, 3), mm."""
     gap, _ = cKDTree(before).query(after)
     return float(gap.max(initial=0.0))
 
 
 def blocking_places(defects: tuple[Defect, ...], *, holes: bool) -> list[tuple[str, Place]]:
+    """Kind and place of all that blocks later work, the worst of each kind first; holes only where they count."""
     return [(d.kind, p) for d in defects if d.blocking and (holes or d.kind != "hole") for p in d.places]

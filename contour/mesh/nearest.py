@@ -65,7 +65,7 @@ def _build(low, high, leaf):  # type: ignore[no-untyped-def]
 
 
 def build_tree(vertices: NDArray[np.float64], triangles: NDArray[np.int32]) -> TriangleTree:
-    """Median splits over the widest axis, at most 4 triangles in a leaf."""
+    """Median splits over the widest axis, at most 4 triangles in a leaf. vertices (n, 3) mm, triangles (m, 3)."""
     corners = vertices[triangles]
     boxes, left, spans, order = _build(corners.min(axis=1), corners.max(axis=1), 4)
     return TriangleTree(boxes, left, spans, order, np.ascontiguousarray(corners[order].reshape(-1, 9)))

@@ -113,7 +113,7 @@ def estimate_noise(
 
     A quadric is fitted to the 60 nearest vertices at seeded places; patches across edges stray more, so the lower
     third of the residuals speaks (on flat noisy grids it reads within 10 % of the truth). 0 for meshes too small
-    or too coarse to tell.
+    or too coarse to tell. vertices (n, 3), facets (m, 3); offsets (n + 1,) into around: the neighbours of each vertex.
     """
     count = len(vertices)
     if count < 2 * _PATCH or _flat_share(vertices, facets, offsets, around) > 0.15:

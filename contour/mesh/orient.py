@@ -76,7 +76,10 @@ def _crossings(corners, px, py, pz, dx, dy, dz):  # type: ignore[no-untyped-def]
 
 
 def one_sided_places(mesh: Mesh, across: NDArray[np.int32]) -> NDArray[np.int64]:
-    """Facets where no way round fits: a strip with a half turn in it. Empty for every mesh that has two sides."""
+    """Facets where no way round fits: a strip with a half turn in it. Empty for every mesh that has two sides.
+
+    Ids (k,); across (m, 3), the facet beyond each side.
+    """
     return np.flatnonzero(_walk(mesh.facets, across)[2])
 
 
@@ -117,6 +120,7 @@ def turned_facets(mesh: Mesh, across: NDArray[np.int32]) -> NDArray[np.bool_]:
 
     Within a piece the lesser part (by area) of those that disagree; and whole pieces that face inwards, unless they
     are the skin of a cavity. A piece that is open over more than a third of its skin has no inside to tell by.
+    (m,); across (m, 3), the facet beyond each side.
     """
     n = len(mesh.facets)
     if n == 0:

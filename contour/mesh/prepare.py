@@ -144,9 +144,18 @@ def prepare_scan(raw: RawScan, factor: float) -> PreparedScan:
 
 
 def prepare_mesh(mesh: Mesh, *, pose: NDArray[np.float64], raw_facets: int) -> PreparedScan:
-    """Sort a mesh for memory locality and measure it. Raises ContourError (no-facets) when nothing is left of it."""
+    """Sort a mesh for memory locality and measure it. Raises ContourError (no-facets) when nothing is left of it.
+
+    pose (4, 4), T_scan_file, mm.
+    """
     if len(mesh.facets) == 0:
-        raise ContourError("no-facets", "nothing of the scan is left", remedy="take less away")
+        raise ContourError(
+            "no-facets",
+            "nothing of the scan is left",
+            got="0 facets",
+            need="at least one facet",
+            remedy="take less away",
+        )
     vertices, facets = mesh.vertices, mesh.facets
     centres = vertices[facets].mean(axis=1)
     low = centres.min(axis=0)
@@ -191,7 +200,7 @@ def mesh_of(scan: PreparedScan) -> Mesh:
 
 
 def placed(scan: PreparedScan, matrix: NDArray[np.float64]) -> PreparedScan:
-    """The scan moved by a rigid T_new_here; facets, their order and the noise stay as they are."""
+    """The scan moved by a rigid T_new_here; facets, their order and the noise stay as they are. matrix (4, 4), mm."""
     r = matrix[:3, :3].T
     return replace(
         scan,

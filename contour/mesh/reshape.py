@@ -58,6 +58,7 @@ def smoothed(scan: PreparedScan, *, rounds: int, most_mm: float) -> Array:
 
     Facet normals are filtered bilaterally (the scan carries them), then vertices follow the normals, which neither
     shrinks the part nor rounds its edges. Reference: Sun et al., "Fast and effective feature-preserving mesh denoising", 2007.
+    (n, 3), mm.
     """
     offsets, around = vertex_facets(scan.facets, len(scan.vertices))
     start = np.array(scan.vertices)
@@ -189,7 +190,10 @@ def offset_mesh(mesh: Mesh, distance_mm: float) -> Mesh:
 
 
 def split_by_plane(mesh: Mesh, origin: Array, normal: Array) -> tuple[Mesh, NDArray[np.bool_]]:
-    """Facets that the plane passes through cut along it; the mesh, and which facets lie in front of the plane."""
+    """Facets that the plane passes through cut along it; the mesh, and which facets lie in front of the plane.
+
+    origin (3,) mm, normal (3,); marks (m,).
+    """
     n = normal / np.linalg.norm(normal)
     size = float(np.linalg.norm(np.ptp(mesh.vertices, axis=0)))
     h = (mesh.vertices - origin) @ n

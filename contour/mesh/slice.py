@@ -36,7 +36,10 @@ class PlaneFrame:
 def plane_frame(
     origin: NDArray[np.float64], normal: NDArray[np.float64], u_hint: NDArray[np.float64] | None = None
 ) -> PlaneFrame:
-    """Axes on a plane; u follows `u_hint`, else the world axis that lies flattest in the plane."""
+    """Axes on a plane; u follows `u_hint`, else the world axis that lies flattest in the plane.
+
+    origin (3,) mm; normal, u_hint (3,) of any length.
+    """
     n = np.asarray(normal, dtype=np.float64)
     n = n / np.linalg.norm(n)
     hint = (
@@ -139,7 +142,10 @@ def _walk(vertices, facets, across, height):  # type: ignore[no-untyped-def]
 
 
 def slice_scan(scan: PreparedScan, origin: NDArray[np.float64], normal: NDArray[np.float64]) -> list[Polyline]:
-    """All cuts of the scan with a plane, longest first; holes in the scan leave open polylines."""
+    """All cuts of the scan with a plane, longest first; holes in the scan leave open polylines.
+
+    origin (3,) mm, normal (3,) unit.
+    """
     n = np.asarray(normal, dtype=np.float64)
     height = _heights(scan.vertices, np.asarray(origin, dtype=np.float64), n / np.linalg.norm(n))
     points, owner, starts, closed = _walk(scan.vertices, scan.facets, scan.across, height)

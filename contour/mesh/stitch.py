@@ -24,7 +24,7 @@ Array = NDArray[np.float64]
 def welded(mesh: Mesh, reach_mm: float, only: NDArray[np.int64] | None = None) -> tuple[Mesh, int, float]:
     """Vertices closer than `reach_mm` merged into their middle (only those listed, when given); facets that collapse go.
 
-    Returns the mesh, how many vertices went, and the largest movement.
+    Returns the mesh, how many vertices went, and the largest movement. only: vertex ids (k,).
     """
     ids = np.unique(mesh.facets) if only is None else only
     if len(ids) < 2:
@@ -287,6 +287,7 @@ def split_junctions(mesh: Mesh, *, pull: float = 0.02) -> tuple[Mesh, int, float
     The new vertices are pulled a little (`pull` of the mean side about them) into their own fans: at one place they
     would be one vertex again in the next file. Returns the mesh, how many vertices came new, and the largest movement.
     Reference: Guéziec et al. 2001 (cutting and stitching); pairs about an edge by angle, so that bodies stay closed.
+    pull: a share of the mean side; the movement in mm.
     """
     across = mesh.across()
     f, k = np.nonzero(across >= 0)
@@ -337,7 +338,10 @@ def split_junctions(mesh: Mesh, *, pull: float = 0.02) -> tuple[Mesh, int, float
 
 def part_edges(mesh: Mesh, *, pull: float = 0.02) -> tuple[Mesh, int]:
     """Edges of more than two facets that no splitting of vertices can part (the bodies along them meet again elsewhere):
-    each pair of facets gets a vertex of its own in the middle of the edge. Returns the mesh and the edges parted."""
+    each pair of facets gets a vertex of its own in the middle of the edge. Returns the mesh and the edges parted.
+
+    pull: a share of the mean side.
+    """
     parted = 0
     for _ in range(12):
         across = mesh.across()

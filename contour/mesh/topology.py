@@ -85,6 +85,7 @@ def weld_near(
     """Merge vertices closer than `reach_mm` into the first of each group; facets that collapse are dropped.
 
     For meshes of bodies, whose faces meet in points that agree to rounding but not to the bit.
+    vertices (n, 3) mm, facets (m, 3).
     """
     pairs = cKDTree(vertices).query_pairs(reach_mm, output_type="ndarray")
     links = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(vertices),) * 2)
@@ -191,7 +192,10 @@ def neighbours(facets: NDArray[np.int32], vertex_count: int) -> tuple[NDArray[np
 
 @_jit
 def component_labels(facets: NDArray[np.int32], vertex_count: int) -> tuple[int, NDArray[np.int32]]:
-    """Number of pieces that hang together over edges, edges of more than two facets included; each facet's piece."""
+    """Number of pieces that hang together over edges, edges of more than two facets included; each facet's piece.
+
+    facets (m, 3); pieces (m,).
+    """
     offsets, halves = _half_edges(facets, vertex_count)
     parent = np.arange(len(facets))
     for v in range(vertex_count):
@@ -277,7 +281,10 @@ def vertex_normals(vertices: NDArray[np.float64], facets: NDArray[np.int32]) -> 
 
 
 def signed_volume(vertices: NDArray[np.float64], facets: NDArray[np.int32]) -> float:
-    """Volume enclosed by closed facets, mm³ (divergence theorem); negative when they face inwards."""
+    """Volume enclosed by closed facets, mm³ (divergence theorem); negative when they face inwards.
+
+    vertices (n, 3) mm, facets (m, 3).
+    """
     if len(facets) == 0:
         return 0.0
     a, b, c = (vertices[facets[:, k]] - vertices[facets[0, 0]] for k in range(3))
@@ -285,7 +292,10 @@ def signed_volume(vertices: NDArray[np.float64], facets: NDArray[np.int32]) -> f
 
 
 def usable_facets(facets: NDArray[np.int32]) -> tuple[NDArray[np.bool_], int, int]:
-    """Facets to keep, number of collapsed ones (a corner twice) and of repeats (same three corners again)."""
+    """Facets to keep, number of collapsed ones (a corner twice) and of repeats (same three corners again).
+
+    facets (m, 3); which to keep (m,).
+    """
     collapsed = (facets[:, 0] == facets[:, 1]) | (facets[:, 1] == facets[:, 2]) | (facets[:, 2] == facets[:, 0])
     repeated = _repeated(facets, int(facets.max(initial=-1)) + 1) & ~collapsed
     return ~(collapsed | repeated), int(collapsed.sum()), int(repeated.sum())

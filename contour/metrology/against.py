@@ -168,6 +168,7 @@ def print_correction(pairs: Sequence[Pair], *, with_scale: Literal["auto", "no"]
             "too-few-points",
             "no reading of the made part is tied to a size of the model",
             need="1",
+            got="0",
             remedy="choose the readings and say which size of the model each is",
         )
     size, y, u = _columns(pairs)

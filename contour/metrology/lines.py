@@ -118,6 +118,11 @@ def typed_takes(text: str) -> list[Take]:
         )
     if len({u == "deg" for _, u in values}) > 1:
         raise ContourError(
-            "mixed-dimensions", "these takes are lengths and angles", got=text[:80], remedy="keep two readings"
+            "mixed-dimensions",
+            "these takes are lengths and angles",
+            got=text[:80],
+            need="takes of one kind",
+            where=Where(param="takes"),
+            remedy="keep two readings",
         )
     return [Take(value=v, unit=u) for v, u in values]  # type: ignore[arg-type]

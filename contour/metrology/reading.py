@@ -112,6 +112,7 @@ def outliers(values: Sequence[float], *, resolution: float = 0.0, spread: float 
 
     The spread is the median distance from the median (made comparable with s), or a known one, never less than half the
     resolution: takes that agree to the last digit do not make a neighbour digit an outlier.
+    All in the unit of the values.
     """
     if len(values) < 3:
         return ()

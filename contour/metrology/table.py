@@ -85,7 +85,12 @@ def readings_from_csv(text: str, recipe: Recipe) -> list[Reading]:
         line = rows.line_num
         if count >= _MOST:
             raise ContourError(
-                "flood", "more rows than a desk holds", need=f"up to {_MOST:,} rows", remedy="split the table"
+                "flood",
+                "more rows than a desk holds",
+                need=f"up to {_MOST:,} rows",
+                got=f"over {_MOST:,} rows",
+                where=Where(file="readings.csv", line=line),
+                remedy="split the table",
             )
         name = (row.get("name") or "").strip()
         over = (row.get("over") or "1").strip() or "1"
@@ -141,6 +146,8 @@ def readings_from_csv(text: str, recipe: Recipe) -> list[Reading]:
                 "bad-line",
                 said,
                 where=Where(file="readings.csv", value=name or "(no name)"),
+                got=name or "(no name)",
+                need="rows as the desk writes them",
                 remedy="mend that row and bring the table in again",
             ) from None
     return out

@@ -25,7 +25,10 @@ def _angle(p: Point2, centre: NDArray[np.float64]) -> float:
 
 
 def arc_sweep(start: Point2, mid: Point2, end: Point2, centre: NDArray[np.float64]) -> tuple[float, float]:
-    """(angle at the start, signed angle to the end over mid), radians; start == end goes all the way round."""
+    """(angle at the start, signed angle to the end over mid), radians; start == end goes all the way round.
+
+    centre (2,), mm.
+    """
     a, m, b = _angle(start, centre), _angle(mid, centre), _angle(end, centre)
     turn = 2 * np.pi
     sweep = turn if start == end else (b - a) % turn
@@ -40,7 +43,7 @@ def _straight(start: Point2, mid: Point2, end: Point2) -> bool:
 
 
 def arc_length(start: Point2, mid: Point2, end: Point2) -> float:
-    """Over mid; along the line where the three points lie on one."""
+    """Over mid; along the line where the three points lie on one. mm."""
     if _straight(start, mid, end):
         return float(np.linalg.norm(np.subtract(mid, start)) + np.linalg.norm(np.subtract(end, mid)))
     centre, radius = circle_through(start, mid, end)

@@ -22,7 +22,9 @@ def sides_of(count: int, bends: tuple[int, ...], *, closed: bool) -> list[Side]:
     bent = set(bends)
     corners = [k for k in range(count) if k not in bent]
     if len(corners) < 2 or min(bent, default=0) < 0 or max(bent, default=0) >= count:
-        raise ContourError("bad-params", "an outline needs two corners", got=len(corners), remedy="trace it again")
+        raise ContourError(
+            "bad-params", "an outline needs two corners", got=len(corners), need="at least 2", remedy="trace it again"
+        )
     ends = [*corners, corners[0]] if closed else corners
     sides: list[Side] = []
     for a, b in pairwise(ends):

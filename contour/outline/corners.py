@@ -79,7 +79,10 @@ def _misfit(local, path, cap):  # type: ignore[no-untyped-def]
 def corner_of_lines(
     place: Array, before: Array, after: Array, chain: Array, low: int, high: int, edge: float
 ) -> Corner | None:
-    """A corner with the points of the chain around it (places low to high); None where too few are near."""
+    """A corner with the points of the chain around it (places low to high); None where too few are near.
+
+    Points (2,) and chain (n, 2), edge (the mean length of a facet's side): mm.
+    """
     part = chain[max(0, low) : high + 1]
     near = part[np.linalg.norm(part - place, axis=1) < _WINDOW_EDGES * edge]
     return (place, before, after, near) if len(near) >= 6 else None

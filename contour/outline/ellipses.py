@@ -118,7 +118,10 @@ def _derivatives(e: Array, points: Array) -> tuple[Array, Array]:
 
 
 def through_points(e: Ellipse, points: Array) -> Ellipse:
-    """The ellipse moved by the least that lets it pass through some points (fewer than five) it nearly passes through."""
+    """The ellipse moved by the least that lets it pass through some points (fewer than five) it nearly passes through.
+
+    points (n, 2), mm.
+    """
     out = np.array(e)
     scale = np.array([1.0, 1.0, 1.0, 1.0, 1.0 / e[2]])
     for _ in range(12):
@@ -168,7 +171,7 @@ def fit_ellipse(points: Array, *, near_mm: float | None = None) -> tuple[Ellipse
 
 
 def turn_around(e: Ellipse, points: Array) -> float:
-    """How far points in order run around an ellipse, radians of its eccentric angle, with sign."""
+    """How far points in order run around an ellipse, radians of its eccentric angle, with sign. points (n, 2), mm."""
     t = np.unwrap(_parameter(e, _own_axes(e, points)))
     return float(t[-1] - t[0])
 

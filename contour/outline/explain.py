@@ -27,7 +27,10 @@ _LEAST_TURN = np.radians(80.0)  # what of an ellipse must be there for it to be 
 
 
 def default_outline_tolerance(noise_mm: float, size_mm: float) -> float:
-    """Three sigma of the scan; for noiseless meshes a twentieth of a millimetre, so that facetted arcs stay arcs."""
+    """Three sigma of the scan; for noiseless meshes a twentieth of a millimetre, so that facetted arcs stay arcs.
+
+    mm.
+    """
     return max(3.0 * noise_mm, min(0.05, 0.001 * size_mm), 1e-4)
 
 
@@ -275,7 +278,7 @@ def _made_ellipses(
 
 
 def unexplained(points: Array, closed: bool) -> Outline:
-    """A polyline as it is, thinned: what is left where no budget is."""
+    """A polyline as it is, thinned: what is left where no budget is. points (n, 2), mm."""
     even, _ = _evened(np.asarray(points, dtype=np.float64), closed)
     path = np.vstack([even, even[:1]]) if closed else even
     cuts = (0, len(path) // 2, len(path) - 1) if closed and len(path) > 4 else (0, len(path) - 1)

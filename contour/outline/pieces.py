@@ -189,7 +189,10 @@ def _ellipse_piece(e: Ellipse, start: Array, mid: Array, end: Array, rms: float)
 
 
 def whole_ellipse(points: Array, near_mm: float | None = None) -> tuple[Outline, float] | None:
-    """The ellipse that explains the points of a loop all by itself, with its rms; None when there is none."""
+    """The ellipse that explains the points of a loop all by itself, with its rms; None when there is none.
+
+    points (n, 2), mm.
+    """
     found = fit_ellipse(points, near_mm=near_mm)
     if found is None:
         return None
@@ -201,7 +204,10 @@ def whole_ellipse(points: Array, near_mm: float | None = None) -> tuple[Outline,
 
 
 def whole_circle(points: Array, closed: bool) -> tuple[Outline, float] | None:
-    """The circle that explains a closed loop all by itself, with its rms; None when there is none."""
+    """The circle that explains a closed loop all by itself, with its rms; None when there is none.
+
+    points (n, 2), mm.
+    """
     circle = fit_circle(points) if closed and len(points) >= 6 else None
     if circle is None:
         return None

@@ -34,7 +34,7 @@ class RadialLine:
 
 
 def radial_frame(origin: Array, axis: Array, outward: Array) -> PlaneFrame:
-    """The half-plane that the profile is drawn on: u along the axis, v away from it towards `outward`."""
+    """The half-plane that the profile is drawn on: u along the axis, v away from it towards `outward`. All (3,), mm."""
     a = axis / np.linalg.norm(axis)
     v = outward - (outward @ a) * a
     if np.linalg.norm(v) < 1e-6:
@@ -156,6 +156,8 @@ def radial_profile(scan: PreparedScan, frame: PlaneFrame, *, around: int = _AROU
             "no-section",
             "no half-plane about the axis meets the scan",
             where=Where(param="axis"),
+            got="0 half-planes",
+            need="an axis inside the part",
             remedy="choose the axis of the part's own rounds",
         )
     angle = np.array(angles)
@@ -201,6 +203,7 @@ def radial_profile(scan: PreparedScan, frame: PlaneFrame, *, around: int = _AROU
             "nothing goes around this axis",
             where=Where(param="axis"),
             got="no place that half of the half-sections share",
+            need="half-sections that agree",
             remedy="choose the axis of the part's own rounds",
         )
     return sorted(out, key=lambda line: -len(line.points))

@@ -53,7 +53,7 @@ class SectionLoop:
 
 
 def outline_tolerance(scan: PreparedScan) -> float:
-    """The tolerance outlines of this scan are fitted with when nobody says another."""
+    """The tolerance outlines of this scan are fitted with when nobody says another. mm."""
     return default_outline_tolerance(scan.noise_mm, float(np.ptp(scan.vertices, axis=0).max()))
 
 
@@ -84,7 +84,10 @@ def section_loops(
     frame: PlaneFrame | None = None,
     budget: Budget = UNLIMITED,
 ) -> list[SectionLoop]:
-    """Outlines of all cuts of a plane, longest first; scraps shorter than a few facets are left out."""
+    """Outlines of all cuts of a plane, longest first; scraps shorter than a few facets are left out.
+
+    origin (3,) mm, normal (3,) unit.
+    """
     frame = frame or plane_frame(origin, normal)
     lines = [(frame.to_plane(c.points), c.closed) for c in slice_scan(scan, frame.origin, frame.normal)]
     return outlines_of(scan, lines, frame, tolerance_mm=tolerance_mm, budget=budget)

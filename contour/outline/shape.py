@@ -49,7 +49,10 @@ class Mirrored:
 
 
 def mirrored(first: int, second: int, begin: int, near: Sequence[Array | None]) -> Mirrored:
-    """The reflection of the closed loop of pieces begin to begin + len(near) that takes one piece to another."""
+    """The reflection of the closed loop of pieces begin to begin + len(near) that takes one piece to another.
+
+    near: each (2,), mm.
+    """
     n = len(near)
     k = (first - begin + second - begin) % n
     joints = np.array([p for p in near if p is not None])
@@ -58,6 +61,8 @@ def mirrored(first: int, second: int, begin: int, near: Sequence[Array | None]) 
             "degenerate",
             "an open outline has no mirror image to be held to",
             where=Where(param="relations"),
+            got="open ends",
+            need="a closed outline, or one that is its own mirror image",
             remedy="take it back",
         )
     axis, _ = line_between(joints, k)
@@ -80,7 +85,10 @@ class PieceFit:
 
 
 def fit_piece(kind: int, points: Array) -> PieceFit:
-    """Fit one piece on its own; an arc that turns out straight becomes a line, an ellipse that turns out round an arc."""
+    """Fit one piece on its own; an arc that turns out straight becomes a line, an ellipse that turns out round an arc.
+
+    points (n, 2), mm.
+    """
     if kind == ELLIPSE:
         found = fit_ellipse(points)
         if found is not None:
@@ -114,7 +122,7 @@ def piece_gap(piece: PieceFit, points: Array) -> Array:
 
 
 def direction_at(piece: PieceFit, at: Array) -> Array | None:
-    """Unit tangent at a place, in the sense the data runs."""
+    """Unit tangent at a place, in the sense the data runs. (2,), mm."""
     chord = piece.points[-1] - piece.points[0]
     if piece.kind == LINE:
         t = np.array([-np.sin(piece.p[0]), np.cos(piece.p[0])])
@@ -128,7 +136,7 @@ def direction_at(piece: PieceFit, at: Array) -> Array | None:
 
 
 def corner_of(a: PieceFit, b: PieceFit, near: Array) -> Array | None:
-    """Where two lines or circles meet, nearest to `near`; None when they do not."""
+    """Where two lines or circles meet, nearest to `near`; None when they do not. (2,), mm."""
     if a.kind not in (LINE, ARC) or b.kind not in (LINE, ARC):
         return None
     if a.kind == LINE and b.kind == LINE:
@@ -161,7 +169,7 @@ def corner_of(a: PieceFit, b: PieceFit, near: Array) -> Array | None:
 
 
 def on_piece(piece: PieceFit, at: Array) -> Array:
-    """The nearest point of a piece; of a free piece the place itself."""
+    """The nearest point of a piece; of a free piece the place itself. (2,), mm."""
     if piece.kind == FREE:
         return at
     if piece.ellipse is not None:
@@ -171,7 +179,10 @@ def on_piece(piece: PieceFit, at: Array) -> Array:
 
 
 def joint(a: PieceFit, b: PieceFit, near: Array, reach_mm: float) -> Array:
-    """The point two neighbours share: their meeting point when it is at hand, else the data's own point between."""
+    """The point two neighbours share: their meeting point when it is at hand, else the data's own point between.
+
+    (2,), mm.
+    """
     corner = corner_of(a, b, near)
     if corner is not None and np.linalg.norm(corner - near) <= reach_mm:
         return corner
@@ -295,6 +306,7 @@ def _asked(pieces: list[PieceFit], held: Sequence[Held]) -> tuple[list[tuple[int
                 f"'{relation.kind}' speaks of two {'lines' if wanted == LINE else 'arcs'}",
                 where=Where(param="relations"),
                 got=f"pieces {relation.first + 1} and {relation.second + 1}",
+                need=f"two {'lines' if wanted == LINE else 'arcs'}",
                 remedy="take it back",
             )
         if wanted == ARC:
@@ -319,6 +331,7 @@ def regularise(
 
     `near[i]` is where piece i meets the next one (`following[i]`), None where the chain is open. Gauss-Newton with
     the relations as constraints. Pieces are changed in place; a fit that would get much worse than the free one is put back.
+    near: each (2,), mm.
     """
     starts: list[int] = []
     count = 0
@@ -404,6 +417,8 @@ def regularise(
             "degenerate",
             "the pieces cannot be held so and still follow the scan",
             where=Where(param="relations"),
+            got="pieces off the scan",
+            need="relations that the scan bears out",
             remedy="take one of the relations back, or change the pieces",
         )
     if worse:

@@ -16,7 +16,7 @@ from contour.fit.budget import Budget
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import plane_frame, slice_scan
 from contour.outline.section import SectionLoop, outlines_of, piece_points
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Where
 
 __all__ = ["RankedCut", "ranked_cuts"]
 
@@ -87,7 +87,7 @@ def _alike(a: _Cut, b: _Cut) -> bool:
 def ranked_cuts(scan: PreparedScan, origin: Array, normal: Array, *, tried: int = 28, best: int = 6) -> list[RankedCut]:
     """The best places along the normal through `origin`, best first, one for each stretch over which the section stays alike.
 
-    Raises ContourError (no-section) when nothing there can be outlined.
+    Raises ContourError (no-section) when nothing there can be outlined. origin (3,) mm, normal (3,) unit.
     """
     n = normal / np.linalg.norm(normal)
     heights = (scan.vertices - origin) @ n
@@ -148,6 +148,11 @@ def ranked_cuts(scan: PreparedScan, origin: Array, normal: Array, *, tried: int 
         )
     if not out:
         raise ContourError(
-            "no-section", "no plane along this direction gives an outline", remedy="choose another direction"
+            "no-section",
+            "no plane along this direction gives an outline",
+            got="0 outlines",
+            need="a plane that cuts the scan",
+            where=Where(param="normal"),
+            remedy="choose another direction",
         )
     return sorted(out, key=lambda c: c.grade)[:best]

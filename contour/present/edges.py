@@ -27,6 +27,7 @@ def body_of(refs: Iterable[tuple[str, PartRef]]) -> str:
             "no edge is chosen",
             where=Where(param="edges"),
             need="at least one edge",
+            got="0 edges",
             remedy="pick edges of a body, or a face for all around it",
         )
     if len(owners) > 1:

@@ -26,6 +26,7 @@ def spot_on(scan: PreparedScan, spot: ScanSpot) -> Place:
             "ref-lost",
             "the picked facet is not in the scan any more",
             got=f"facet {spot.facet}",
+            need="a facet that is there",
             remedy="pick the point again",
         )
     w = np.array(spot.weights) / max(sum(spot.weights), 1e-12)
@@ -59,6 +60,8 @@ def place_at(inputs: Inputs, place: str, shape: Shape | None = None) -> Place:
             "bad-params",
             f"nothing is chosen for '{place.replace('_', ' ')}'",
             where=Where(param=place),
+            got="nothing",
+            need="one thing",
             remedy="choose something above this step, or pick a face",
         )
     if place in inputs.parts:
@@ -77,6 +80,7 @@ def place_of_product(product: Any) -> Place:
             "wrong-kind",
             "this has no place in space",
             got=product.kind,
+            need="something with a place",
             remedy="choose a plane, axis, point, region, sketch or part of a body",
         )
     return place(product)
@@ -97,19 +101,25 @@ def _wanted(inputs: Inputs, place: str, shape: Shape) -> Place:
 
 
 def plane_at(inputs: Inputs, place: str) -> Place:
+    """What stands at a place of the step, as a plane. Raises ContourError as :func:`place_at` does."""
     return _wanted(inputs, place, "plane")
 
 
 def axis_at(inputs: Inputs, place: str) -> Place:
+    """What stands at a place of the step, as an axis. Raises ContourError as :func:`place_at` does."""
     return _wanted(inputs, place, "axis")
 
 
 def point_at(inputs: Inputs, place: str) -> Place:
+    """What stands at a place of the step, as a point. Raises ContourError as :func:`place_at` does."""
     return _wanted(inputs, place, "point")
 
 
 def place_facts(made: Place) -> dict[str, NDArray[np.float64] | Any]:
-    """What the step list, the view and formulas are told of a place."""
+    """What the step list, the view and formulas are told of a place.
+
+    Points and directions as three numbers each, mm.
+    """
     facts: dict[str, Any] = {"shape": made.shape, "origin": made.origin, "reach": made.reach, "u": made.u or None}
     facts |= {"x": made.origin[0], "y": made.origin[1], "z": made.origin[2]}
     if made.shape != "point":

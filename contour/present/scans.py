@@ -31,7 +31,10 @@ def changed_scan(
     problems: tuple[Problem, ...] = (),
     **facts: Any,
 ) -> Outcome:
-    """The outcome of a mend of the scan with that id. `count` places changed; 0 is said as a problem that stops nothing: the step does nothing."""
+    """The outcome of a mend of the scan with that id. `count` places changed; 0 is said as a problem that stops nothing: the step does nothing.
+
+    moved, mm.
+    """
     if count == 0:
         problems = (
             *problems,
@@ -45,7 +48,7 @@ def changed_scan(
 
 
 def positive(value: float, place: str, what: str) -> float:
-    """Raises ContourError (bad-params) for nothing or less."""
+    """Raises ContourError (bad-params) for nothing or less. A value of any unit."""
     if value <= 0:
         from contour.recipe.problem import Where
 
@@ -54,6 +57,7 @@ def positive(value: float, place: str, what: str) -> float:
             f"{what} must be more than nothing",
             where=Where(param=place),
             got=f"{value:g}",
+            need="more than 0",
             remedy="type a larger value",
         )
     return value

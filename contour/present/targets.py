@@ -42,6 +42,8 @@ def target_at(inputs: Inputs, region_place: str, face_place: str) -> Target:
             "bad-params",
             "no region and no face is chosen",
             where=Where(param=region_place),
+            got="neither",
+            need="a region or a face",
             remedy="pick a region of the scan or a face of a body",
         )
     from contour.solid.face_geometry import face_geometry
@@ -55,6 +57,8 @@ def target_at(inputs: Inputs, region_place: str, face_place: str) -> Target:
             "wrong-kind",
             "only planes and cylinders can be used here",
             where=Where(param=face_place),
+            got=f"a face that is {g.kind}",
+            need="a plane or a cylinder",
             remedy="choose another face",
         )
     return Target(g.kind, g.origin, g.axis, g.radius)

@@ -35,7 +35,7 @@ def write_view(path: Path, arrays: dict[str, NDArray], origin: NDArray[np.float6
 
 
 def read_view(path: Path) -> tuple[dict[str, NDArray], NDArray[np.float64]]:
-    """Arrays and origin back; raises ValueError when it is no such buffer."""
+    """Arrays and origin back; raises ValueError when it is no such buffer. The origin (3,), mm."""
     data = path.read_bytes()
     if data[:4] != _MAGIC:
         raise ValueError("not a view buffer")
@@ -55,7 +55,10 @@ def surface_arrays(
     deviation: NDArray[np.float64] | None = None,
 ) -> dict[str, NDArray]:
     """Sections of a surface: as it is, or, a huge one, reduced for the eye with the relation between what is shown and what
-    is computed with (`vertex_of`, `facet_of`, `shown_by`)."""
+    is computed with (`vertex_of`, `facet_of`, `shown_by`).
+
+    vertices (n, 3) mm, facets (m, 3), deviation (n,) mm.
+    """
     relation: dict[str, NDArray] = {}
     if len(facets) > MOST_SHOWN:
         coarse = coarse_mesh(vertices, facets.astype(np.int32))

@@ -22,4 +22,5 @@ def _load(folder: Path) -> Place:
 
 
 def place_kind(shape: str) -> ProductKind[Place]:
+    """The product kind of a plane, an axis or a point: how it is kept, shown and pointed to."""
     return ProductKind(shape, Place, "place.json", _save, _load, place=lambda place: place, read_off_scan=True)

@@ -228,6 +228,7 @@ class _Parser:
             "bad-formula",
             f"'{self.text[:80]}': {reason} at character {place}",
             need="a number with a unit, such as 12.5 mm, or a formula of names, such as bore_d / 2 + 0.1 mm",
+            got=self.text[:80],
             remedy="correct the formula there",
         )
 
@@ -277,6 +278,8 @@ class _Parser:
         raise ContourError(
             "mixed-dimensions",
             f"'{self.text}' {does} {_dimension_name(a)} and {_dimension_name(b)}",
+            got=f"{_dimension_name(a)} and {_dimension_name(b)}",
+            need="one kind of unit",
             remedy="give both parts the same kind of unit",
         )
 

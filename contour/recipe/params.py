@@ -187,6 +187,7 @@ def declared_at(model: type[BaseModel], place: str) -> Declared:
             "the step has no such parameter",
             where=Where(param=place[:200]),
             need=", ".join(model.model_fields),
+            got=place[:60],
             remedy="name one of its parameters",
         )
     return found
@@ -200,6 +201,8 @@ def dimension_at(model: type[BaseModel], place: str) -> Dimension:
             "bad-params",
             "there is no value at this place of the step",
             where=Where(param=place[:200]),
+            got=place[:60],
+            need="a place that holds a value",
             remedy="name one of the step's values",
         )
     return found
@@ -213,6 +216,8 @@ def reference_at(model: type[BaseModel], place: str) -> ReferenceKind:
             "bad-params",
             "nothing is pointed to at this place",
             where=Where(param=place[:200]),
+            got=place[:60],
+            need="a place that points to something",
             remedy="name one of the step's references",
         )
     return found

@@ -124,6 +124,8 @@ class Recipe(Strict):
             "not-found",
             "the job has no such step",
             where=Where(step=step_id),
+            got=step_id[:8],
+            need="one of the job's steps",
             remedy="look at the job again: it has changed",
         )
 
@@ -147,7 +149,12 @@ def load_recipe(text: str, *, file: str | None = None) -> Recipe:
         document = json.loads(text)
     except ValueError as error:
         raise ContourError(
-            "bad-recipe", f"not JSON: {error}", where=Where(file=file), remedy="export the job again"
+            "bad-recipe",
+            f"not JSON: {error}",
+            where=Where(file=file),
+            got=text[:40],
+            need="JSON",
+            remedy="export the job again",
         ) from None
     if not isinstance(document, dict):
         raise ContourError(
@@ -155,6 +162,7 @@ def load_recipe(text: str, *, file: str | None = None) -> Recipe:
             "a recipe is a JSON object",
             where=Where(file=file),
             got=type(document).__name__,
+            need="a JSON object",
             remedy="export the job again",
         )
     document = lifted(document)
@@ -178,5 +186,6 @@ def load_recipe(text: str, *, file: str | None = None) -> Recipe:
             f"{first['msg']} at '{place}'",
             where=Where(file=file),
             got=repr(first.get("input"))[:80],
+            need="what the recipe's schema says there",
             remedy="correct the file there, or export the job again",
         ) from None

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJson
 from pydantic_core import CoreSchema, core_schema
 
 from contour.recipe.formula import Dimension, LengthUnit, Lookup, Mark, Quantity, evaluate
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Where
 
 __all__ = [
     "Angle",
@@ -88,14 +88,19 @@ Number = Annotated[Value, Measure("number")]
 
 
 def facets_to_bytes(source_facets: NDArray[np.int64]) -> bytes:
-    """Raw facet numbers as they are kept under their hash: sorted, unique, uint32, little endian."""
+    """Raw facet numbers as they are kept under their hash: sorted, unique, uint32, little endian. Ids (k,)."""
     return np.unique(source_facets).astype("<u4").tobytes()
 
 
 def facets_from_bytes(data: bytes) -> NDArray[np.int64]:
-    """Back again; raises ContourError (ref-lost) when the bytes are something else."""
+    """Back again; raises ContourError (ref-lost) when the bytes are something else. Ids (k,) int64."""
     if len(data) % 4:
         raise ContourError(
-            "ref-lost", "the picked facets cannot be read", got=f"{len(data)} bytes", remedy="pick them again"
+            "ref-lost",
+            "the picked facets cannot be read",
+            got=f"{len(data)} bytes",
+            need="whole numbers of 4 bytes",
+            where=Where(param="picked"),
+            remedy="pick them again",
         )
     return np.frombuffer(data, "<u4").astype(np.int64)

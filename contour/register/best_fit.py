@@ -33,7 +33,10 @@ class BestFit:
 
 
 def even_samples(vertices: Array, triangles: NDArray[np.int32], count: int, seed: int = 5) -> tuple[Array, Array]:
-    """About `count` points spread evenly over a surface, and their normals: the first of each cell of a grid."""
+    """About `count` points spread evenly over a surface, and their normals: the first of each cell of a grid.
+
+    vertices (n, 3) mm, triangles (m, 3); answers (count, 3) both.
+    """
     rng = np.random.default_rng(seed)
     p = vertices[triangles]
     cross = np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])

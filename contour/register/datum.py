@@ -50,7 +50,10 @@ def _line_between(a: Surface, b: Surface, normal: Array) -> Array:
 
 
 def secondary_direction(found: Sequence[Surface], normal: Array) -> Array:
-    """A plane's normal, a cylinder's axis, or the line between two cylinders. Raises ContourError (bad-params)."""
+    """A plane's normal, a cylinder's axis, or the line between two cylinders. Raises ContourError (bad-params).
+
+    Unit vector (3,).
+    """
     if len(found) == 2 and all(s.kind == "cylinder" for s in found):
         d = _line_between(found[0], found[1], normal)
         if np.linalg.norm(d) < 1e-6:
@@ -58,6 +61,8 @@ def secondary_direction(found: Sequence[Surface], normal: Array) -> Array:
                 "bad-params",
                 "the two bores lie on one line along the primary's normal",
                 where=Where(param="secondary"),
+                got="one line",
+                need="some way between them, across the normal",
                 remedy="choose bores that lie apart",
             )
         return d / np.linalg.norm(d)
@@ -67,6 +72,7 @@ def secondary_direction(found: Sequence[Surface], normal: Array) -> Array:
             "a secondary direction is one plane, one cylinder, or two bores",
             where=Where(param="secondary"),
             got=", ".join(s.kind for s in found) or "nothing",
+            need="one plane, one cylinder or two bores",
             remedy="pick one plane or cylinder, or two bores",
         )
     return np.array(found[0].axis)
@@ -74,7 +80,10 @@ def secondary_direction(found: Sequence[Surface], normal: Array) -> Array:
 
 def meeting_point(surfaces: Sequence[Surface], near: Array) -> tuple[Array, float]:
     """The point nearest to planes and cylinder axes together, and its largest distance from them; where they leave a
-    direction open, the point nearest to `near`."""
+    direction open, the point nearest to `near`.
+
+    near (3,), mm.
+    """
     rows, right = [], []
     for s in surfaces:
         n = np.array(s.axis)
@@ -101,7 +110,10 @@ def datum_frame(
     origin: Array,
 ) -> tuple[Array, Residuals]:
     """Placement that turns the primary's normal (or axis) to `up`, the secondary's direction to `along`, and takes the
-    origin to 0; `also` are only looked at for how true they stand. Raises ContourError (bad-params) when the two directions are one."""
+    origin to 0; `also` are only looked at for how true they stand. Raises ContourError (bad-params) when the two directions are one.
+
+    T_part_scan (4, 4), mm.
+    """
     n = np.array(primary.axis) / np.linalg.norm(primary.axis)
     to_n, to_d = _axis(up), _axis(along)
     if abs(to_n @ to_d) > 0.5:
@@ -110,6 +122,7 @@ def datum_frame(
             "primary and secondary are to lie along one axis",
             where=Where(param="along"),
             got=f"{up} and {along}",
+            need="two different axes",
             remedy="choose two different axes",
         )
     tilt = 0.0
@@ -156,7 +169,10 @@ def _shortest(a: Array, b: Array) -> Array:
 
 def principal_frame(points: Array, weights: Array) -> Array:
     """The longest extent to x, the shortest to z, the middle of mass to the origin; turned no more than needed among
-    the four ways that allows."""
+    the four ways that allows.
+
+    points (n, 3) mm, weights (n,); (4, 4).
+    """
     w = weights / weights.sum()
     middle = w @ points
     spread = (points - middle).T @ ((points - middle) * w[:, None])
@@ -174,7 +190,10 @@ def principal_frame(points: Array, weights: Array) -> Array:
 
 def reflected_frame(point: Array, normal: Array, direction: Direction, points: Array, weights: Array) -> Array:
     """The symmetry plane through 0 across `direction`; the rest as the principal axes have it, the origin at the middle of
-    mass dropped onto the plane."""
+    mass dropped onto the plane.
+
+    point (3,), points (n, 3) mm, weights (n,); (4, 4).
+    """
     n = normal / np.linalg.norm(normal)
     target = _axis(direction)
     if (n @ target) < 0:
@@ -196,7 +215,10 @@ def reflected_frame(point: Array, normal: Array, direction: Direction, points: A
 
 
 def typed_motion(turn_deg: Sequence[float], shift_mm: Sequence[float]) -> Array:
-    """Rotation about x, y, z of the part (in this order, about fixed axes), then a shift."""
+    """Rotation about x, y, z of the part (in this order, about fixed axes), then a shift.
+
+    (4, 4); three degrees, three mm.
+    """
     return placement(np.asarray(Rotation.from_euler("xyz", turn_deg, degrees=True).as_matrix()), np.array(shift_mm))
 
 

@@ -40,7 +40,10 @@ class Settled:
 
 
 def target_of(vertices: Array, facets: NDArray[np.int32], *, across: NDArray[np.int32] | None = None) -> Target:
-    """`across` (of an open mesh) bars its border facets: what has its nearest point there lies beyond the surface."""
+    """`across` (of an open mesh) bars its border facets: what has its nearest point there lies beyond the surface.
+
+    vertices (n, 3) mm, facets (m, 3).
+    """
     _, normals, _ = facet_geometry(vertices, facets)
     return Target(build_tree(vertices, facets), normals, None if across is None else (across == -1).any(axis=1))
 

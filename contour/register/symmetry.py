@@ -137,6 +137,7 @@ def symmetry_planes(
     """Planes of mirror symmetry, best first; at least one.
 
     Raises ContourError (no-symmetry) with the best plane's share when the scan has none.
+    vertices (n, 3) mm, facets and across (m, 3).
     """
     points, normals = even_samples(vertices, facets, 1400)
     size = float(np.linalg.norm(np.ptp(points, axis=0)))

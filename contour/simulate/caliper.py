@@ -46,6 +46,7 @@ def measured(c: Caliper, true_mm: float) -> Caliper:
             "the jaws open from 0 to 1000 mm",
             got=f"{true_mm:g} mm",
             where=Where(param="true_mm"),
+            need="0 to 1000 mm",
             remedy="choose a size between",
         )
     return replace(c, shown_mm=_shown(c, true_mm + c.error_mm + c.zero_mm + _noise(c)), taken=c.taken + 1)

@@ -214,7 +214,13 @@ def find_profiles(sketch: Sketch) -> list[Profile]:
     Raises ContourError (no-profile, open-end, self-crossing) with the entity and the place in space.
     """
     if not sketch.entities:
-        raise ContourError("no-profile", "the sketch is empty", remedy="take at least one closed loop")
+        raise ContourError(
+            "no-profile",
+            "the sketch is empty",
+            got="0 entities",
+            need="at least one closed loop",
+            remedy="take at least one closed loop",
+        )
     loops = _named([_loop(sketch, chain) for chain in _chains(sketch.entities)], sketch.loops)
     # A point of the loop itself: a point inside it may just as well lie inside one of its islands.
     inside = [[a is not b and b.polygon.contains(Point(a.entities[0].start)) for b in loops] for a in loops]
@@ -228,6 +234,7 @@ def find_profiles(sketch: Sketch) -> list[Profile]:
                     "two loops of the outline cross",
                     where=Where(entity=loop.entities[0].id, point=_in_space(sketch, (at.x, at.y))),
                     need="loops that do not touch",
+                    got="a crossing",
                     remedy="leave one of them out, or take the outline again",
                 )
     profiles = []

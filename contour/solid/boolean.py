@@ -37,6 +37,8 @@ def combine(body: NamedShape, tool: NamedShape, operation: Operation, *, what: s
         raise ContourError(
             "body-broken",
             f"the kernel cannot {operation} here",
+            got="no result from the kernel",
+            need="bodies that meet or miss each other clearly",
             remedy="change a value a little so that faces do not almost touch",
         )
     passes: list[tuple[History, TopoDS_Shape]] = [(OperationHistory(op), op.Shape())]
@@ -57,6 +59,7 @@ def combine(body: NamedShape, tool: NamedShape, operation: Operation, *, what: s
             "unchanged",
             f"{doing} changes nothing",
             got=f"{grown:+.4f} mm³",
+            need="a change of volume",
             remedy="turn the direction round, or choose another body",
         )
     if operation == "add":

@@ -52,7 +52,7 @@ def edge_frame(shape: TopoDS_Shape, edge: TopoDS_Edge, *, at: float = 0.5) -> Ed
 
 
 def frame_between(owners: Sequence[TopoDS_Face], edge: TopoDS_Edge, *, at: float = 0.5) -> EdgeFrame:
-    """The same where the edge's faces are known."""
+    """The same where the edge's faces are known. at: the share of the edge's length, 0..1."""
     if len(owners) < 2:
         raise ContourError(
             "wrong-kind",

@@ -106,6 +106,8 @@ def _wire(
                 "open-end",
                 f"the outline does not join at {e.id}",
                 where=Where(entity=e.id, point=(float(x), float(y), float(z))),
+                got="a gap",
+                need="ends that meet",
                 remedy="take the outline again",
             )
         keyed.append((e.id, builder.Edge()))  # Add copies the edge: the copy is what the prism knows

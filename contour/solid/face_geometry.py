@@ -48,6 +48,7 @@ class FaceGeometry:
 
 
 def face_geometry(face: TopoDS_Face) -> FaceGeometry:
+    """What a face lies on, mm; its kind is "other" where it is neither a plane nor a cylinder."""
     surface = BRepAdaptor_Surface(face, False)
     turned = -1.0 if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
     if surface.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane:

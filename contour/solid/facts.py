@@ -27,7 +27,7 @@ def _rounded(values: Any, digits: int = 4) -> list[float]:
 
 
 def face_spot(face: TopoDS_Face) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """A place on a face in its middle, and the unit normal out of the material there."""
+    """A place on a face in its middle, and the unit normal out of the material there. Both (3,), mm."""
     props = GProp_GProps()
     BRepGProp.SurfaceProperties_s(face, props)
     centre = props.CentreOfMass()

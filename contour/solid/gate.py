@@ -54,6 +54,7 @@ def require_solid(shape: TopoDS_Shape, *, doing: str, pieces: int | None = None)
             "body-broken",
             f"{doing} leaves no material",
             got=f"{facts.volume:.3f} mm³",
+            need="some material",
             remedy="check the direction and the distance",
         )
     if facts.free_edges or not facts.valid:
@@ -62,6 +63,7 @@ def require_solid(shape: TopoDS_Shape, *, doing: str, pieces: int | None = None)
             f"{doing} does not give a closed, valid solid",
             where=Where(point=_point_on(shape)),
             got=f"{facts.free_edges} free edges, valid: {facts.valid}",
+            need="0 free edges, a valid solid",
             remedy="change the value a little, or simplify the sketch there",
         )
     if pieces is not None and facts.solids != pieces:

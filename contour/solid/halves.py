@@ -17,7 +17,7 @@ Array = NDArray[np.float64]
 
 
 def reach_of(named: NamedShape, origin: Array, normal: Array) -> tuple[float, float]:
-    """Lowest and highest height of a body's box over a plane, mm."""
+    """Lowest and highest height of a body's box over a plane, mm. origin (3,) mm, normal (3,) unit."""
     low, high = bounds(named.shape)
     corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
     heights = (corners - origin) @ normal
@@ -29,7 +29,10 @@ def _pnt(p: Array) -> gp_Pnt:
 
 
 def beyond_plane(origin: Array, normal: Array, size_mm: float, near: Array, name: str) -> NamedShape:
-    """A block on the normal's side of a plane, `size_mm` each way around `near`; its face on the plane is `name`."""
+    """A block on the normal's side of a plane, `size_mm` each way around `near`; its face on the plane is `name`.
+
+    All (3,), mm.
+    """
     frame = plane_frame(origin, normal)
     u, v = frame.u, frame.v
     foot = near - ((near - origin) @ normal) * normal
@@ -45,7 +48,10 @@ def beyond_plane(origin: Array, normal: Array, size_mm: float, near: Array, name
 
 
 def within_cylinder(origin: Array, axis: Array, radius: float, size_mm: float, name: str) -> NamedShape:
-    """A round bar about an axis, `size_mm` long both ways; its round face is `name`."""
+    """A round bar about an axis, `size_mm` long both ways; its round face is `name`.
+
+    origin (3,), radius: mm; axis (3,) unit.
+    """
     axes = gp_Ax2(_pnt(origin - size_mm * axis), gp_Dir(*map(float, axis)))
     shape = BRepPrimAPI_MakeCylinder(axes, radius, 2 * size_mm).Solid()
     kinds = [face_geometry(f).kind for f in faces(shape)]

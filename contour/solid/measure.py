@@ -22,7 +22,10 @@ __all__ = ["edge_between", "edge_length", "face_area", "face_wall"]
 
 
 def face_wall(brep: bytes, face: int) -> tuple[float, Array, Array]:
-    """Thickness (mm) behind a face: from a place in its middle against its normal to the next face; both places."""
+    """Thickness (mm) behind a face: from a place in its middle against its normal to the next face; both places.
+
+    Places (3,), mm.
+    """
     shape = read_shape(brep)
     spot, normal = face_spot(faces(shape)[face])
     line = gp_Lin(gp_Pnt(*map(float, spot)), gp_Dir(*map(float, -normal)))
@@ -35,6 +38,8 @@ def face_wall(brep: bytes, face: int) -> tuple[float, Array, Array]:
             "nothing-found",
             "there is no other side behind the face",
             where=Where(point=tuple(map(float, spot))),
+            got="0 places",
+            need="a face across from it",
             remedy="choose another face",
         )
     t = float(min(hits))
@@ -42,7 +47,7 @@ def face_wall(brep: bytes, face: int) -> tuple[float, Array, Array]:
 
 
 def edge_between(brep: bytes, a: int, b: int) -> tuple[float, Array, Array, int]:
-    """Length (mm) of the edges that two faces share, ends of the first, and how many there are."""
+    """Length (mm) of the edges that two faces share, ends of the first, and how many there are. Ends (3,), mm."""
     shape = read_shape(brep)
     lookup = shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE)
     around = edge_faces(shape)
@@ -59,6 +64,8 @@ def edge_between(brep: bytes, a: int, b: int) -> tuple[float, Array, Array, int]
             "nothing-found",
             "the two faces share no edge",
             where=Where(param="other_face"),
+            got="0 edges",
+            need="an edge in common",
             remedy="choose faces that meet",
         )
     curve = BRepAdaptor_Curve(found[0])
@@ -66,7 +73,7 @@ def edge_between(brep: bytes, a: int, b: int) -> tuple[float, Array, Array, int]
 
 
 def edge_length(named: NamedShape, name: str) -> tuple[float, Array, Array]:
-    """Length (mm) of the edge of that name, and its ends. Raises ContourError (ref-lost)."""
+    """Length (mm) of the edge of that name, and its ends. Raises ContourError (ref-lost). Ends (3,), mm."""
     (edge,) = edges_named(named, [name])
     curve = BRepAdaptor_Curve(edge)
     start, end = array(curve.Value(curve.FirstParameter())), array(curve.Value(curve.LastParameter()))
@@ -74,7 +81,7 @@ def edge_length(named: NamedShape, name: str) -> tuple[float, Array, Array]:
 
 
 def face_area(brep: bytes, face: int) -> tuple[float, Array]:
-    """Area (mm²) of a face and a place in its middle."""
+    """Area (mm²) of a face and a place in its middle. (3,), mm."""
     props = GProp_GProps()
     found = faces(read_shape(brep))[face]
     BRepGProp.SurfaceProperties_s(found, props)

@@ -37,12 +37,16 @@ def moved_surface(face: TopoDS_Face, was: FaceGeometry, now: FaceGeometry) -> Ge
     return Geom_CylindricalSurface(_moved(frame, shift), now.radius)
 
 
+def _spot(p: Array) -> Where:
+    return Where(point=(float(p[0]), float(p[1]), float(p[2])))
+
+
 def _moved(frame: gp_Ax3, shift: Array) -> gp_Ax3:
     return frame.Translated(gp_Vec(*map(float, shift)))
 
 
 def pull(surface: Geom_Surface, geometry: FaceGeometry, p: Array) -> tuple[float, Array]:
-    """Signed distance of p to a surface and its gradient."""
+    """Signed distance of p to a surface and its gradient. (3,), mm; the gradient has length 1."""
     if geometry.kind == "plane":
         return float((p - geometry.origin) @ geometry.axis), geometry.axis
     if geometry.kind == "cylinder":
@@ -75,7 +79,9 @@ def _corner(p: Array, around: list[int], seams: list[tuple[Array, Array]], work:
         raise ContourError(
             "body-broken",
             "the faces that meet at a corner would no longer meet",
-            where=Where(point=(float(begun[0]), float(begun[1]), float(begun[2]))),
+            where=_spot(begun),
+            got=f"a gap of {np.abs(r).max():.3g} mm",
+            need="faces that meet in one point",
             remedy="leave one of them out",
         )
     return p
@@ -95,7 +101,14 @@ def _circle(
     centre = on + ((first - on) @ axis) * axis
     radius = float(np.linalg.norm(first - centre))
     if abs(float(np.linalg.norm(last - centre)) - radius) > 1e-6 or abs(float((last - centre) @ axis)) > 1e-6:
-        raise ContourError("body-broken", "a round edge would not stay round", remedy="leave this face out")
+        raise ContourError(
+            "body-broken",
+            "a round edge would not stay round",
+            got="ends at different distances from its axis",
+            need="a circle",
+            where=_spot(first),
+            remedy="leave this face out",
+        )
     x = array(old.XAxis().Direction())
     y = np.cross(axis, x)
     # The old circle may be left-handed only through its frame, which gp does not allow: axis x X is Y.
@@ -112,7 +125,14 @@ def _circle(
     end = angle(last)
     end += 2 * math.pi * round((begin + span - end) / (2 * math.pi))
     if end <= begin + 1e-9:
-        raise ContourError("body-broken", "a round edge would vanish", remedy="leave this face out")
+        raise ContourError(
+            "body-broken",
+            "a round edge would vanish",
+            got="an arc of no length",
+            need="some of the arc left",
+            where=_spot(first),
+            remedy="leave this face out",
+        )
     return Geom_Circle(circle), begin, end
 
 
@@ -130,7 +150,9 @@ def moved_curve(
             raise ContourError(
                 "body-broken",
                 "an edge would vanish or turn round",
-                where=Where(point=tuple(map(float, (a + b) / 2))),
+                where=_spot((a + b) / 2),
+                got=f"{size:.3g} mm along the edge",
+                need="some of it left, the same way round",
                 remedy="leave this face out, or rebuild it with the step that made it",
             )
         return Geom_Line(pnt(first), direction(d / size)), 0.0, size
@@ -152,11 +174,24 @@ def moved_curve(
         if tool.NbPoints():
             found.append((tool.LowerDistance(), i))
     if not found:
-        raise ContourError("body-broken", "two faces would no longer meet in an edge", remedy="leave this face out")
+        raise ContourError(
+            "body-broken",
+            "two faces would no longer meet in an edge",
+            got="faces that pass each other",
+            need="an edge in common",
+            remedy="leave this face out",
+        )
     line = met.Line(min(found)[1])
     t = [GeomAPI_ProjectPointOnCurve(pnt(p), line) for p in (first, last)]
     if any(x.NbPoints() == 0 or x.LowerDistance() > 1e-4 for x in t):
-        raise ContourError("body-broken", "an edge would no longer reach its corners", remedy="leave this face out")
+        raise ContourError(
+            "body-broken",
+            "an edge would no longer reach its corners",
+            got="an edge that passes its corners by",
+            need="an edge through both",
+            where=_spot(first),
+            remedy="leave this face out",
+        )
     u, v = (x.LowerDistanceParameter() for x in t)
     if line.IsPeriodic():
         half = GeomAPI_ProjectPointOnCurve(middle, line).LowerDistanceParameter()
@@ -172,7 +207,10 @@ def moved_curve(
 def moved_pcurve(
     surface: Geom_Surface, old: tuple[Geom2d_Curve, float, float], curve: Geom_Curve, begin: float, end: float
 ) -> Geom2d_Curve | None:
-    """The edge in u and v when that is a straight run along one of them; none when it has to be projected."""
+    """The edge in u and v when that is a straight run along one of them; none when it has to be projected.
+
+    begin, end: parameters of the curve, mm on lines and radians on circles.
+    """
     was, was_begin, was_end = old
     p, q = was.Value(was_begin), was.Value(was_end)
     du, dv = q.X() - p.X(), q.Y() - p.Y()

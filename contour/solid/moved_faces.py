@@ -62,6 +62,7 @@ def tangent_pairs(work: Work) -> list[tuple[int, int]]:
 def neighbourhood_of(
     shape: TopoDS_Shape, own: list[TopoDS_Face]
 ) -> tuple[list[TopoDS_Edge], list[list[int]], list[bool]]:
+    """The edges of a shape, the faces (by number) at each, and which edges are the seam of one of them."""
     edge_list = edges(shape)
     owners = edge_faces(shape)
     face_map = shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE)
@@ -71,9 +72,12 @@ def neighbourhood_of(
 
 
 def hold(where: str) -> ContourError:
+    """The error of a face that cannot move because a tangent one stays; where: which one, in words."""
     return ContourError(
         "body-broken",
         f"a face tangent to this one holds it back ({where})",
+        got=where,
+        need="tangent faces that go along",
         remedy="seat the tangent faces as well, or leave this one out",
     )
 
@@ -148,6 +152,7 @@ def follow(work: Work, moved: set[int]) -> None:
 
 
 def differs(a: FaceGeometry, b: FaceGeometry) -> bool:
+    """Whether two faces lie on different surfaces, by more than the kernel can see."""
     return bool(np.abs(a.origin - b.origin).max() > 1e-12 or abs(a.radius - b.radius) > 1e-12)
 
 

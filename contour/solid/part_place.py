@@ -47,6 +47,7 @@ def place_of_face(face: TopoDS_Face) -> Place:
             "wrong-kind",
             "a freeform face has no plane, axis or centre",
             got="freeform face",
+            need="a plane, cylinder, cone, sphere or torus",
             remedy="choose another face, or a region",
         )
     o, d = array(frame.Location()), _direction(frame)

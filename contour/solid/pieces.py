@@ -25,7 +25,7 @@ def _distance(shape: TopoDS_Shape) -> Callable[[NDArray[np.float64]], float]:
 
 
 def pieces(named: NamedShape) -> list[tuple[NamedShape, Callable[[NDArray[np.float64]], float]]]:
-    """Each solid with its faces' names, and how far a point lies from it (mm)."""
+    """Each solid with its faces' names, and how far a point lies from it (mm). Points (n, 3)."""
     listed = faces(named.shape)
     out = []
     for solid in solids(named.shape):

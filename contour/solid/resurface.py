@@ -107,7 +107,13 @@ def _rebuild(work: Work) -> TopoDS_Shape:
         touched = any(changed[f] for f in beside) or moved[ends[i][0]] or moved[ends[i][1]]
         if BRep_Tool.Degenerated_s(edge):
             if touched:
-                raise ContourError("body-broken", "a face that ends in a point cannot move", remedy="leave it out")
+                raise ContourError(
+                    "body-broken",
+                    "a face that ends in a point cannot move",
+                    got="a point",
+                    need="a face with edges all around",
+                    remedy="leave it out",
+                )
             new_edges.append(TopoDS.Edge(edge.Oriented(_FORWARD)))
             runs.append(None)
             fresh.append(False)
@@ -189,12 +195,20 @@ def resurface(named: NamedShape, moves: Mapping[int, float]) -> NamedShape:
             radius = g.radius + d * g.outward
             if radius < 1e-3:
                 raise ContourError(
-                    "body-broken", "the round would vanish", got=f"radius {radius:.3f} mm", remedy="move it less"
+                    "body-broken",
+                    "the round would vanish",
+                    got=f"radius {radius:.3f} mm",
+                    need="some radius left",
+                    remedy="move it less",
                 )
             new[k] = FaceGeometry(g.kind, g.origin, g.axis, radius, g.outward)
         else:
             raise ContourError(
-                "wrong-kind", "only planes and cylinders can be moved", got=g.kind, remedy="leave this face out"
+                "wrong-kind",
+                "only planes and cylinders can be moved",
+                got=g.kind,
+                need="a plane or a cylinder",
+                remedy="leave this face out",
             )
     work = Work(shape, own_faces, old, new, [], *neighbourhood_of(shape, own_faces))
     follow(work, set(moves))
@@ -205,5 +219,11 @@ def resurface(named: NamedShape, moves: Mapping[int, float]) -> NamedShape:
     result = _rebuild(work)
     require_solid(result, doing="moving the faces")
     if len(faces(result)) != len(named.names) or abs(volume(result) / volume(shape) - 1) > 0.5:
-        raise ContourError("body-broken", "moving the faces turns the body inside out", remedy="leave a face out")
+        raise ContourError(
+            "body-broken",
+            "moving the faces turns the body inside out",
+            got="a body of another make",
+            need="the same faces, less than half the volume moved",
+            remedy="leave a face out",
+        )
     return NamedShape(result, named.names)

@@ -53,6 +53,7 @@ class NamedShape:
 
 
 def shape_list(shapes: Iterable[TopoDS_Shape]) -> List_TopoDS_Shape:
+    """Shapes as the kernel's list."""
     out = List_TopoDS_Shape()
     for s in shapes:
         out.Append(s)
@@ -60,33 +61,39 @@ def shape_list(shapes: Iterable[TopoDS_Shape]) -> List_TopoDS_Shape:
 
 
 def shape_map(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> ShapeMap:
+    """The shape's parts of one kind, each once, in the kernel's order: places count from 1."""
     out = ShapeMap()
     TopExp.MapShapes_s(shape, kind, out)
     return out
 
 
 def faces(shape: TopoDS_Shape) -> list[TopoDS_Face]:
+    """The shape's faces, each once, in the kernel's order."""
     found = shape_map(shape, _FACE)
     return [TopoDS.Face(found.FindKey(i)) for i in range(1, found.Size() + 1)]
 
 
 def edges(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
+    """The shape's edges, each once, in the kernel's order."""
     found = shape_map(shape, _EDGE)
     return [TopoDS.Edge(found.FindKey(i)) for i in range(1, found.Size() + 1)]
 
 
 def solids(shape: TopoDS_Shape) -> list[TopoDS_Solid]:
+    """The shape's solids, each once, in the kernel's order."""
     found = shape_map(shape, _SOLID)
     return [TopoDS.Solid(found.FindKey(i)) for i in range(1, found.Size() + 1)]
 
 
 def edge_faces(shape: TopoDS_Shape) -> AncestorMap:
+    """The faces at each edge."""
     out = AncestorMap()
     TopExp.MapShapesAndAncestors_s(shape, _EDGE, _FACE, out)
     return out
 
 
 def vertex_faces(shape: TopoDS_Shape) -> AncestorMap:
+    """The faces at each vertex."""
     out = AncestorMap()
     TopExp.MapShapesAndAncestors_s(shape, _VERTEX, _FACE, out)
     return out
@@ -125,6 +132,7 @@ def free_edges(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
 
 
 def is_valid(shape: TopoDS_Shape) -> bool:
+    """Whether the kernel's own analyser finds nothing wrong."""
     return bool(BRepCheck_Analyzer(shape).IsValid())
 
 
@@ -145,6 +153,7 @@ def write_shape(shape: TopoDS_Shape) -> bytes:
 
 
 def read_shape(data: bytes) -> TopoDS_Shape:
+    """The shape that these bytes keep; the kernel's binary format, without triangles."""
     shape = TopoDS_Shape()
     BinTools.Read_s(shape, io.BytesIO(data))
     return shape

@@ -109,6 +109,8 @@ def _by_datum(params: Params, scan: PreparedScan) -> tuple[NDArray[np.float64], 
             "bad-params",
             "the primary surface is not picked yet",
             where=Where(param="primary"),
+            got="nothing",
+            need="a plane, cylinder or cone",
             remedy="click a plane on the scan",
         )
     primary = _found(scan, params.primary, "primary")
@@ -170,7 +172,14 @@ def _by_solid(params: Params, scan: PreparedScan, inputs: Inputs) -> tuple[NDArr
     from contour.solid.from_file import read_shape_file
 
     if params.solid is None:
-        raise ContourError("bad-params", "no solid is chosen", where=Where(param="solid"), remedy="choose a STEP file")
+        raise ContourError(
+            "bad-params",
+            "no solid is chosen",
+            where=Where(param="solid"),
+            got="nothing",
+            need="a STEP file",
+            remedy="choose a STEP file",
+        )
     with tempfile.TemporaryDirectory(prefix="contour-") as folder:
         path = Path(folder) / "solid.step"
         path.write_bytes(inputs.blob(params.solid.blob))

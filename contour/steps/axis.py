@@ -74,6 +74,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                 "bad-params",
                 "no direction is chosen",
                 where=Where(param="axis"),
+                got="neither",
+                need="an axis or a plane",
                 remedy="choose an axis to follow, or a plane to stand on",
             )
         way = axis_at(inputs, "axis") if params.axis is not None else plane_at(inputs, "plane")

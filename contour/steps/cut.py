@@ -60,6 +60,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             "the plane does not cut the body",
             where=Where(param="offset"),
             got=f"the body reaches from {low:+.3f} to {high:+.3f} mm of it",
+            need="a plane between these",
             remedy="change the offset",
         )
     made = {}

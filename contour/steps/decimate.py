@@ -47,6 +47,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                 "a mesh needs at least 4 facets",
                 where=Where(param="count"),
                 got=f"{wanted:g}",
+                need="4 or more",
                 remedy="keep more facets",
             )
         made = decimated(mesh, int(wanted))

@@ -42,6 +42,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             "the share must lie between 0 and 1",
             where=Where(param="share"),
             got=f"{share:g}",
+            need="above 0, up to 1",
             remedy="type a share such as 0.01",
         )
     count, moved, islands = 0, 0.0, 0

@@ -120,6 +120,8 @@ def _span(params: Params, inputs: Inputs, frame: Any, others: list[NamedShape]) 
             "no-body",
             "there is no body to go through",
             where=Where(param="bodies"),
+            got="0 bodies",
+            need="at least one body",
             remedy="choose a body, or type a distance",
         )
     reaches = [reach_of(o, frame.origin, frame.normal) for o in others]
@@ -183,6 +185,8 @@ def _until(params: Params, inputs: Inputs, profiles: list[Any], frame: Any, pref
             "bad-params",
             "the offset leaves nothing of the cylinder",
             where=Where(param="until_offset"),
+            got=f"radius {radius:.3f} mm",
+            need="some radius left",
             remedy="type a smaller offset",
         )
     bar = within_cylinder(target.origin, target.axis, radius, 4 * reach, f"{prefix}.end[until]")
@@ -204,6 +208,7 @@ def _behind(place: str, height: float) -> ContourError:
         "what it should end at lies the other way",
         where=Where(param=place),
         got=f"{height:+.3f} mm along the arrow",
+        need="a place along the arrow",
         remedy="turn the distance's sign round",
     )
 
@@ -225,6 +230,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             "no-body",
             f"there is no body to {params.operation} to",
             where=Where(param="bodies"),
+            got="0 bodies",
+            need="at least one body",
             remedy="choose a body, or make a new one",
         )
     if params.extent == "until":
@@ -258,6 +265,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             "unchanged",
             "the extrusion touches none of the bodies",
             where=Where(param="distance"),
+            got="0 of them",
+            need="at least one body",
             remedy="turn the direction round, or choose other bodies",
         )
     return Outcome(changed, facts, problems=tuple(Problem.model_validate(p) for p in problems), handles=handles)

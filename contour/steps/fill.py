@@ -52,6 +52,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                 "bad-params",
                 "say up to which length of rim",
                 where=Where(param="longest"),
+                got="no length",
+                need="a length",
                 remedy="type something like 20 mm",
             )
         longest = positive(inputs.values["longest"], "longest", "the length")

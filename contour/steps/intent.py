@@ -76,13 +76,19 @@ def _relation(i: int, a: Agreed, inputs: Inputs, count: int) -> Relation:
                 "a size must be positive",
                 where=Where(param=f"relations[{i}].size"),
                 got=f"{stated:g} mm",
+                need="above 0",
                 remedy="type a size above nothing",
             )
     elif a.angle is not None:
         value = math.radians(inputs.values[f"relations[{i}].angle"])
     if value is None and a.kind in ("size", "distance", "angle"):
         raise ContourError(
-            "bad-params", "this relation needs its value", where=Where(param=f"relations[{i}]"), remedy="type it"
+            "bad-params",
+            "this relation needs its value",
+            where=Where(param=f"relations[{i}]"),
+            got="nothing",
+            need="a value",
+            remedy="type it",
         )
     return Relation(a.kind, tuple(a.members), value, tuple(a.slots), a.count)
 
@@ -128,6 +134,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                 "a region has hardly any facets left on this scan",
                 where=Where(param=f"regions[{i}]"),
                 got=str(len(facets)),
+                need="at least 6 facets",
                 remedy="repair the region first",
             )
         points.append(scan.vertices[inner_vertices(scan, facets)])

@@ -105,7 +105,14 @@ def _reads(p: Params) -> frozenset[str]:
 
 
 def _missing(param: str, what: str, remedy: str) -> ContourError:
-    return ContourError("bad-params", what, where=Where(param=param), remedy=remedy)
+    return ContourError(
+        "bad-params",
+        what,
+        where=Where(param=param),
+        got="nothing",
+        need="what this measurement is taken from",
+        remedy=remedy,
+    )
 
 
 def _one(params: Params, inputs: Inputs, name: Literal["first", "second"]) -> Place:
@@ -145,6 +152,7 @@ def _size(params: Params, inputs: Inputs) -> dict[str, Any]:
                 "the sketch has no such arc",
                 where=Where(param="piece"),
                 got=params.piece or "no arc",
+                need="an arc of the sketch",
                 remedy="name one of its arcs",
             )
         centre, radius = found[0].circle()

@@ -67,6 +67,8 @@ def _start(other: Other, scan: PreparedScan, b: PreparedScan, target: Target, i:
                 "bad-params",
                 "the pairs lie on one line",
                 where=Where(param=f"others[{i}].pairs"),
+                got="pairs in a row",
+                need="three pairs that span a triangle",
                 remedy="add a pair away from that line",
             )
         return best_rigid(there, here)
@@ -76,6 +78,8 @@ def _start(other: Other, scan: PreparedScan, b: PreparedScan, target: Target, i:
             "no-overlap",
             "no place was found where this scan agrees with the other",
             where=Where(param=f"others[{i}].pairs"),
+            got="0 places",
+            need="surfaces that are on both scans",
             remedy="add three spots that are on both scans",
         )
     return found
@@ -185,6 +189,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                 "bad-params",
                 "this scan is in the list twice",
                 where=Where(param=f"others[{i}].scan"),
+                got="the same scan",
+                need="another scan",
                 remedy="take one of them out",
             )
         b: PreparedScan = inputs.products[f"others[{i}].scan"].scan
@@ -213,6 +219,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             "the spacing is too fine for scans of this size",
             where=Where(param="spacing"),
             got=str(error),
+            need="a mesh that fits into memory",
             remedy="choose a greater spacing",
         ) from None
     from dataclasses import replace

@@ -29,7 +29,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     distance = inputs.values["distance"]
     if distance == 0:
         raise ContourError(
-            "bad-params", "an offset of nothing", where=Where(param="distance"), got="0 mm", remedy="type a distance"
+            "bad-params",
+            "an offset of nothing",
+            where=Where(param="distance"),
+            got="0 mm",
+            need="a distance other than 0",
+            remedy="type a distance",
         )
     made = offset_mesh(mesh, distance)
     before = len(pierced_pairs(mesh.vertices, mesh.facets))

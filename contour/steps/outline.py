@@ -131,7 +131,7 @@ def _reads(params: Params) -> frozenset[str]:
 
 
 def section_frame(plane: Place, offset_mm: float, origin: Array, u_axis: Array) -> PlaneFrame:
-    """Axes of the section plane: `origin` dropped onto it, u along `u_axis`."""
+    """Axes of the section plane: `origin` dropped onto it, u along `u_axis`. origin, u_axis (3,), mm."""
     normal = plane.along
     on_plane = plane.at + offset_mm * normal
     dropped = origin + ((on_plane - origin) @ normal) * normal
@@ -222,6 +222,7 @@ def refit_loops(
     """Loops of known structure fitted to the polylines that they belong to; loops with relations between them are fitted together.
 
     Raises ContourError (outline-changed) with the piece, (degenerate) for relations that the scan speaks against.
+    Polylines (n, 2), sigma, edge (the mean length of a facet's side): mm.
     """
     chains = [_chain_of(loop, _runs_of(loop, lines, frame, edge), frame, edge) for loop in loops]
     names = [(p.id, n) for n, loop in enumerate(loops) for p in loop.pieces]
@@ -293,6 +294,7 @@ def _cut(
             "the plane does not cut the scan",
             where=Where(param="offset"),
             got=f"{inputs.values['offset']:.3f} mm",
+            need="an offset inside the part",
             remedy="choose an offset that lies inside the part",
         )
     return frame, lines, {}

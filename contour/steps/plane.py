@@ -163,6 +163,8 @@ def _free(params: Params, inputs: Inputs) -> Place:
             "bad-params",
             "the plane has no place yet",
             where=Where(param="origin"),
+            got="no place" if params.origin is None else "no direction",
+            need="a place and a direction",
             remedy="draw it in the view, or choose what it comes from",
         )
     since = np.asarray(scan.pose) @ inverse(np.array(params.pose) if params.pose else np.eye(4))

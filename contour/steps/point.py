@@ -65,7 +65,12 @@ def _base(params: Params, inputs: Inputs) -> tuple[Place, dict[str, Any]]:
     if params.by == "scan":
         if params.spot is None:
             raise ContourError(
-                "bad-params", "no place is picked", where=Where(param="spot"), remedy="click it on the scan"
+                "bad-params",
+                "no place is picked",
+                where=Where(param="spot"),
+                got="nothing",
+                need="a spot on the scan",
+                remedy="click it on the scan",
             )
         return spot_on(inputs.products["scan"].scan, params.spot), {}
     if params.by == "centre":

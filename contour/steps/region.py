@@ -97,7 +97,12 @@ def region_of(
     found = [scan.facets_of_source(np.array([s])) for s in seeds]
     if len(found[0]) == 0:
         raise ContourError(
-            "ref-lost", "the picked facet is not in the scan", got=f"facet {seeds[0]}", remedy="pick the region again"
+            "ref-lost",
+            "the picked facet is not in the scan",
+            got=f"facet {seeds[0]}",
+            need="a facet that is there",
+            where=Where(param="seeds"),
+            remedy="pick the region again",
         )
     return grow_region(
         scan,
@@ -167,6 +172,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                 "too-few-facets",
                 "all of the region is painted as worn",
                 where=Where(param="worn"),
+                got=f"{len(facets)} of {len(facets)} facets",
+                need="some that are not",
                 remedy="leave some of it to fit",
             )
         s, rest = fit_without(scan, facets, out, s), facets[~out]

@@ -35,6 +35,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             "1 to 100 rounds",
             where=Where(param="rounds"),
             got=f"{rounds:g}",
+            need="1 to 100",
             remedy="type a number of rounds between",
         )
     most = positive(inputs.values.get("most", 3 * scan.noise_mm or 0.05 * scan.edge_mm), "most", "the movement")

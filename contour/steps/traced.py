@@ -68,7 +68,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     p = np.array(params.points, float)
     if not np.isfinite(p).all() or float(np.ptp(p, axis=0).max()) > 1e5:
         raise ContourError(
-            "bad-params", "the outline has no usable size", where=Where(param="points"), remedy="trace it again"
+            "bad-params",
+            "the outline has no usable size",
+            where=Where(param="points"),
+            got="no numbers, or more than 100 m",
+            need="some size, below 100 m",
+            remedy="trace it again",
         )
     a = math.radians(v["turn"])
     p = p @ np.array([[math.cos(a), math.sin(a)], [-math.sin(a), math.cos(a)]]) + [v["shift_x"], v["shift_y"]]

@@ -59,6 +59,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                 "bad-params",
                 "no facets are picked",
                 where=Where(param="picked"),
+                got="0 facets",
+                need="at least one facet",
                 remedy="draw around the facets to take away",
             )
         wanted = facets_from_bytes(inputs.blob(params.picked.blob))
@@ -75,7 +77,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         ]
         if all(v is None for *_, v in sides):
             raise ContourError(
-                "bad-params", "the box has no sides", where=Where(param="from_x"), remedy="type at least one limit"
+                "bad-params",
+                "the box has no sides",
+                where=Where(param="from_x"),
+                got="0 limits",
+                need="at least one",
+                remedy="type at least one limit",
             )
         for d, _, value in sides:
             if value is not None:

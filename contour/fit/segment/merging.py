@@ -72,6 +72,7 @@ class Draft:
 
 
 def thinned(ids: NDArray[np.int64], most: int = _SAMPLE) -> NDArray[np.int64]:
+    """At most `most` of the ids (k,), spread evenly over them."""
     return ids if len(ids) <= most else np.ascontiguousarray(ids[np.linspace(0, len(ids) - 1, most).astype(np.int64)])
 
 
@@ -96,7 +97,10 @@ def fit_facets(
 
 
 def inside_share(draft: Draft, code: int, p: NDArray[np.float64], facets: NDArray[np.int64]) -> float:
-    """Share of facets that lie on a surface and face its way."""
+    """Share of facets that lie on a surface and face its way.
+
+    p (n,) parameters of the surface of kind `code`; facets: ids (k,).
+    """
     ids = thinned(facets, 1500)
     d, g = gap_all(code, p, np.ascontiguousarray(draft.scan.centroids[ids]))
     turn = (g * draft.scan.smooth_normals[ids]).sum(axis=1) * p[8]
@@ -104,7 +108,10 @@ def inside_share(draft: Draft, code: int, p: NDArray[np.float64], facets: NDArra
 
 
 def core_of(facets: NDArray[np.int64], depth: NDArray[np.int32], least: int, few: int = 40) -> NDArray[np.int64]:
-    """The facets of a region away from its border; all of them where it has hardly an inside."""
+    """The facets of a region away from its border; all of them where it has hardly an inside.
+
+    facets: ids (k,); depth (n,), rings to the border.
+    """
     for rings in range(least, 0, -1):
         inner = facets[depth[facets] >= rings]
         if len(inner) >= max(few, 0.15 * len(facets)):

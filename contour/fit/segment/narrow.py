@@ -19,12 +19,18 @@ LEAST_GAIN, FEWEST = 320.0, 40
 
 
 def cost_of(d: NDArray[np.float64], turn: NDArray[np.float64], sigma: float) -> NDArray[np.float64]:
-    """What facets `d` mm off a surface cost, their normals turned by angles of cosine `turn`."""
+    """What facets `d` mm off a surface cost, their normals turned by angles of cosine `turn`.
+
+    d (n,) mm; turn (n,); sigma mm; answers (n,), no unit.
+    """
     return d**2 / (2 * (0.6 * sigma) ** 2) + (1 - turn) / _TURN**2
 
 
 def own_cost(draft: Draft) -> NDArray[np.float64]:
-    """Per facet, the cost of lying where it is said to lie; distances are taken over neighbours of one label, against noise."""
+    """Per facet, the cost of lying where it is said to lie; distances are taken over neighbours of one label, against noise.
+
+    (facets,) float64, no unit.
+    """
     scan = draft.scan
     d, turn = np.full(len(draft.labels), np.inf), np.zeros(len(draft.labels))
     for k, facets in enumerate(draft.facets_by_label()):

@@ -138,7 +138,7 @@ def _best_line(
 
 
 def part_rings(draft: Draft, least_area: float) -> int:
-    """Gives rings about known axes that no surface explains labels of their own; returns how many."""
+    """Gives rings about known axes that no surface explains labels of their own; returns how many. least_area mm²."""
     scan, found = draft.scan, 0
     cost = own_cost(draft)
     poor = np.flatnonzero(unheld(draft) & (cost > 1.0))

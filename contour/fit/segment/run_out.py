@@ -58,7 +58,7 @@ def _explained(
 
 
 def part_run_outs(draft: Draft, least_area: float) -> int:
-    """Gives narrow flats that rounds have reached over labels of their own; returns how many."""
+    """Gives narrow flats that rounds have reached over labels of their own; returns how many. least_area mm²."""
     scan, found = draft.scan, 0
     cost = own_cost(draft)
     poor = np.flatnonzero(unheld(draft) & (cost > 0.5))

@@ -25,7 +25,7 @@ _NORMAL_SIGMA = np.radians(4.0)
 
 
 def contest(draft: Draft, misfit: NDArray[np.float64]) -> None:
-    """Facets without a label get one, then borders are settled by cost."""
+    """Facets without a label get one, then borders are settled by cost. misfit (facets,), cost of having no label."""
     scan = draft.scan
     fixed = np.zeros(len(draft.labels), np.bool_)
     owned = draft.labels >= 0
@@ -107,13 +107,19 @@ def _core_pieces(draft: Draft, mask: NDArray[np.bool_], rings: int, least_area: 
 
 
 def free_rests(draft: Draft, least_area: float, rings: int = 4) -> None:
-    """What no surface explains and is more than a strip becomes a freeform region."""
+    """What no surface explains and is more than a strip becomes a freeform region.
+
+    least_area mm²; rings: how many facets a strip is wide.
+    """
     for facets in _core_pieces(draft, draft.labels < 0, rings, least_area):
         draft.labels[facets] = draft.new_label(FREE)
 
 
 def open_freeform(draft: Draft, least_area: float, rings: int = 4) -> None:
-    """Freeform regions leak along softened edges: what of them is narrow goes back, what is left may be several."""
+    """Freeform regions leak along softened edges: what of them is narrow goes back, what is left may be several.
+
+    least_area mm²; rings: how many facets a neck is wide.
+    """
     for k in np.flatnonzero(draft.codes == FREE):
         if draft.protected[k]:
             continue
@@ -126,7 +132,10 @@ def open_freeform(draft: Draft, least_area: float, rings: int = 4) -> None:
 
 
 def keep_largest_pieces(draft: Draft, least_area: float) -> None:
-    """A label is one connected region: its lesser pieces become regions of their own, or nobody's when they are scraps."""
+    """A label is one connected region: its lesser pieces become regions of their own, or nobody's when they are scraps.
+
+    least_area mm².
+    """
     number, count = pieces(draft.labels, draft.scan.across)
     area = np.bincount(number, draft.scan.areas, count)
     first = np.zeros(count, np.int64)
@@ -148,6 +157,7 @@ def keep_largest_pieces(draft: Draft, least_area: float) -> None:
 
 
 def drop_scraps(draft: Draft, least_area: float) -> None:
+    """Regions smaller than `least_area` (mm²) are nobody's."""
     for k, facets in enumerate(draft.facets_by_label()):
         if not draft.protected[k] and float(draft.scan.areas[facets].sum()) < least_area:
             draft.labels[facets] = -1
@@ -188,7 +198,10 @@ def drop_strips(draft: Draft) -> int:
 
 
 def absorb_into_freeform(draft: Draft, curvature: NDArray[np.float64]) -> int:
-    """Curved patches that lie softly against a freeform region (no kink, the same bend) are part of it."""
+    """Curved patches that lie softly against a freeform region (no kink, the same bend) are part of it.
+
+    curvature (facets,), 1/mm; answers how many were taken in.
+    """
     scan = draft.scan
     joined = 0
     while True:

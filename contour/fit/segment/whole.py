@@ -231,6 +231,7 @@ def segment(
             "nothing-found",
             "no surface stands out of this scan's noise",
             got=f"noise {scan.noise_mm:.3f} mm, facets of {scan.edge_mm:.3f} mm",
+            need="a surface larger than the noise",
             remedy="take a smaller least area, go coarser, or smooth the scan first",
         )
     mine = np.zeros(_MOST_REGIONS, np.uint8)

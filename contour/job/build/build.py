@@ -174,12 +174,18 @@ def _as_problem(raised: Exception) -> ContourError:
         return raised
     if isinstance(raised, MemoryError):
         return ContourError(
-            "out-of-memory", "this needs more memory than one task may take", remedy="thin the scan out"
+            "out-of-memory",
+            "this needs more memory than one task may take",
+            got="all of it taken",
+            need="less memory",
+            remedy="thin the scan out",
         )
     if isinstance(raised, OSError) and raised.errno in (errno.ENOSPC, errno.EDQUOT):
         return ContourError(
             "no-space",
             "the disk is full, so this could not be kept",
+            got="no room left",
+            need="room for the products",
             remedy="make room, then change anything: it is built again",
         )
     log.error("a stage of a build failed", exc_info=raised)
@@ -187,6 +193,7 @@ def _as_problem(raised: Exception) -> ContourError:
         "crashed",
         "a fault of the application, not of the part",
         got=f"{type(raised).__name__}: {raised}"[:200],
+        need="a step that ends by itself",
         remedy="change its values, or switch it off; the rest of the job is built",
     )
 

@@ -30,7 +30,12 @@ def load_job_file(job: Path) -> Recipe:
     """The recipe of a job file; raises ContourError (file-missing, bad-recipe)."""
     if not job.is_file():
         raise ContourError(
-            "file-missing", "there is no such job file", where=Where(file=job.name), remedy="check the path"
+            "file-missing",
+            "there is no such job file",
+            where=Where(file=job.name),
+            got="no file",
+            need="a job file that is there",
+            remedy="check the path",
         )
     try:
         text = job.read_text(encoding="utf-8")
@@ -40,6 +45,7 @@ def load_job_file(job: Path) -> Recipe:
             "this is no job file",
             where=Where(file=job.name),
             need="a JSON file that export-job has written",
+            got="bytes that are no text",
             remedy="export the job again",
         ) from None
     return load_recipe(text, file=job.name)

@@ -19,7 +19,7 @@ from contour.job.build.store import Store
 from contour.mesh.exact import load_exact
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.evidence.scan import ScanEvidence
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Where
 from contour.recipe.recipe import Recipe
 from contour.recipe.values import facets_from_bytes
 
@@ -85,7 +85,12 @@ def zone_of(evidence: ScanEvidence, scan: PreparedScan, store: Store) -> Zone | 
     facets = scan.facets_of_source(facets_from_bytes(store.read_blob(evidence.zone.blob)))
     if len(facets) == 0:
         raise ContourError(
-            "ref-lost", "nothing of the zone of the fit is left in the scan", remedy="paint the zone again"
+            "ref-lost",
+            "nothing of the zone of the fit is left in the scan",
+            got="0 facets",
+            need="at least one facet",
+            where=Where(param="zone"),
+            remedy="paint the zone again",
         )
     return Zone(evidence.zone.blob, corners_of(scan, facets))
 
@@ -132,7 +137,7 @@ def measure_fit(
     sampled: bool,
     zone: Zone | None = None,
 ) -> FitState:
-    """Figures of the fit, kept in the store under their own key."""
+    """Figures of the fit, kept in the store under their own key. acceptance, mm."""
     key, figures = _measured(scan_id, scan, bodies, store, acceptance, sampled=sampled, zone=zone)
     return FitState(key=key, scan=evidence, figures=figures)
 
@@ -145,7 +150,7 @@ def fit_by_step(
     acceptance: float,
     zone: Zone | None = None,
 ) -> dict[str, StepFit]:
-    """The sample's fit after each step that made or changed a body."""
+    """The sample's fit after each step that made or changed a body. acceptance, mm."""
     out: dict[str, StepFit] = {}
     before: float | None = None
     for step, bodies in history:

@@ -80,6 +80,8 @@ def _input_key(place: str, id: str, wanted: ReferenceKind, run: Running) -> str:
             "step-blocked",
             f"{place} waits for an earlier step: {run.lost[id]}",
             where=Where(param=place),
+            got="nothing yet",
+            need="the step above to be whole",
             remedy="mend that step first",
         )
     pool = run.states.get(wanted.id, run.keys)
@@ -89,6 +91,7 @@ def _input_key(place: str, id: str, wanted: ReferenceKind, run: Running) -> str:
             f"{place} refers to something that is not above this step",
             where=Where(param=place),
             got=id[:8],
+            need="something above this step",
             remedy=f"choose another {wanted.id}",
         )
     if pool is run.keys and not wanted.serves(run.makes[id]):

@@ -43,10 +43,12 @@ def _kernel_version() -> str:
 
 
 def scan_key(evidence: ScanEvidence) -> str:
+    """The key of a scan as it came: of its bytes and its unit."""
     return _key("scan", PREPARE_VERSION, evidence.blob, evidence.unit)
 
 
 def solid_key(evidence: SolidEvidence) -> str:
+    """The key of a file of solids as it was read: of its bytes and its unit."""
     return _key("solid", SOLIDS_VERSION, _kernel_version(), evidence.blob, evidence.unit, evidence.earlier)
 
 
@@ -74,10 +76,12 @@ def picture_key(what: str, *parts: Any) -> str:
 
 
 def health_key(scan: str, unit: str) -> str:
+    """The key of a scan's health, with sizes told in `unit`."""
     return _key("health", 1, scan, unit)
 
 
 def fit_key(scan: str, bodies: list[str], acceptance_mm: float, zone: str | None = None) -> str:
+    """The key of a fit: of the scan, the bodies, the acceptance and the zone it is counted in."""
     return _key("fit", EXACT_VERSION, scan, bodies, acceptance_mm, zone)
 
 

@@ -82,6 +82,8 @@ class Scope:
                 "unknown-name",
                 f"the reading {reading.name} has no takes yet",
                 where=Where(value=reading.name),
+                got="0 takes",
+                need="at least one take",
                 remedy="type at least one take",
             )
         mean = self._means.get(reading.name, facts.mean)
@@ -95,6 +97,7 @@ class Scope:
                 "these values need each other",
                 where=Where(value=value.name),
                 got=" → ".join(ring),
+                need="values that lead back to a figure",
                 remedy=f"give one of them a figure of its own, such as {value.name} = 10 mm",
             )
         self._open.append(value.name)
@@ -120,6 +123,8 @@ class Scope:
                 "name-taken",
                 f"'{owner}' could be any of {len(steps)} steps",
                 got=", ".join(s.name for s in steps),
+                need="one step of that name",
+                where=Where(value=owner),
                 remedy="give them different names",
             )
         step = steps[0]
@@ -128,6 +133,8 @@ class Scope:
                 "step-blocked",
                 f"'{name}' waits for an earlier step: {self._passed[step.id]}",
                 got=name,
+                need="the step above to be whole",
+                where=Where(value=name),
                 remedy="mend that step first",
             )
         if step.id not in self._learnt:
@@ -135,6 +142,8 @@ class Scope:
                 "not-above",
                 f"'{name}' is a value of '{step.name}', which does not stand above",
                 got=name,
+                need="a value of a step above",
+                where=Where(value=name),
                 remedy="use a value of a step above, or move that step up",
             )
         found = self._learnt[step.id]
@@ -144,6 +153,7 @@ class Scope:
                 f"'{step.name}' has no value '{part}'",
                 got=name,
                 need=", ".join(f"{owner}.{p}" for p in sorted(found)) or "a step with values",
+                where=Where(value=name),
                 remedy="use one of its values",
             )
         return found[part]

@@ -83,6 +83,7 @@ class Store:
                 f"the file of '{name}' is missing" if name else "a file of the job is missing",
                 where=Where(file=name),
                 got=digest[:12],
+                need="the file that was brought in",
                 remedy="bring the same file in again: the job finds it by its content",
             )
         return path
@@ -98,6 +99,7 @@ class Store:
             f"the file of '{name}' is damaged" if name else "a file of the job is damaged",
             where=Where(file=name),
             got=f"{path.stat().st_size:,} bytes that are not the ones kept",
+            need="the very bytes that were brought in",
             remedy="bring the same file in again: the job finds it by its content",
         )
 
@@ -108,7 +110,14 @@ class Store:
     def folder(self, key: str) -> Path:
         """Where a product lies, or would; raises ContourError (not-found) for what is no product's key."""
         if not _KEY.fullmatch(key):
-            raise ContourError("not-found", "there is no such product", got=key[:12], remedy="load the page again")
+            raise ContourError(
+                "not-found",
+                "there is no such product",
+                got=key[:12],
+                need="the key of a product",
+                where=Where(entity=key[:12]),
+                remedy="load the page again",
+            )
         return self.products / key
 
     def has(self, key: str) -> bool:
@@ -143,7 +152,12 @@ class Store:
         data = self._opened(key)
         if data is None:
             raise ContourError(
-                "not-found", "this product is not there any more", got=key[:12], remedy="wait until it is built again"
+                "not-found",
+                "this product is not there any more",
+                got=key[:12],
+                need="a product that is kept",
+                where=Where(entity=key[:12]),
+                remedy="wait until it is built again",
             )
         with contextlib.suppress(FileNotFoundError):
             os.utime(self.folder(key) / "outcome.json")

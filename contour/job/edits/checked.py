@@ -47,11 +47,13 @@ def checked_step(step: Step, recipe: Recipe, known: Known) -> Step:
 
 
 def replaced(recipe: Recipe, step: Step) -> Recipe:
+    """The recipe with this step in the place of the one with its id."""
     steps = tuple(step if s.id == step.id else s for s in recipe.steps)
     return recipe.model_copy(update={"steps": steps})
 
 
 def require_order(recipe: Recipe) -> None:
+    """Raises ContourError (bad-order) where a step points to something that does not stand above it."""
     late = order_problem(recipe)
     if late is not None:
         step, needed = late
@@ -81,12 +83,15 @@ def _require_placement(recipe: Recipe) -> None:
 
 
 def require_free(recipe: Recipe, id: str, name: str) -> None:
+    """Raises ContourError (name-taken) where a value's name belongs to another value or a step."""
     for other in recipe.named:
         if other.name == name and other.id != id:
             raise ContourError(
                 "name-taken",
                 f"'{name}' is the name of another value",
                 where=Where(value=name),
+                got=name,
+                need="a name of its own",
                 remedy="choose another name",
             )
     for step in recipe.steps:
@@ -95,11 +100,14 @@ def require_free(recipe: Recipe, id: str, name: str) -> None:
                 "name-taken",
                 f"'{name}' is how formulas write the step '{step.name}'",
                 where=Where(value=name),
+                got=name,
+                need="a name that no step has",
                 remedy="choose another name",
             )
 
 
 def validated(model: type[M], name: str, fields: dict[str, Any]) -> M:
+    """The model made of these fields; raises ContourError (bad-params) with the name and the first fault in it."""
     try:
         return model.model_validate(fields)
     except ValidationError as error:
@@ -110,5 +118,6 @@ def validated(model: type[M], name: str, fields: dict[str, Any]) -> M:
             said,
             where=Where(value=name or "(no name)"),
             got=repr(first.get("input"))[:60],
+            need="a name and a value that can be read",
             remedy="use a name such as bore_d, and figures with a unit",
         ) from None

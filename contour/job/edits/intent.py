@@ -10,7 +10,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.recipe.formula import LengthUnit, format_length
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Where
 from contour.recipe.recipe import Recipe, Step
 
 __all__ = ["Agree", "agreed", "take_up"]
@@ -32,7 +32,14 @@ def agreed(proposal: Mapping[str, Any], place: Mapping[int, int], unit: LengthUn
     number in the step's list."""
     demand = proposal["demand"]
     if demand is None:
-        raise ContourError("bad-params", "this proposal asks for nothing", got=proposal["text"], remedy="propose again")
+        raise ContourError(
+            "bad-params",
+            "this proposal asks for nothing",
+            got=proposal["text"],
+            need="a proposal with a relation in it",
+            where=Where(param="proposals"),
+            remedy="propose again",
+        )
     kind, value = demand["kind"], demand["value"]
     row: dict[str, Any] = {
         "kind": kind,

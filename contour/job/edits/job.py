@@ -55,6 +55,7 @@ def _set_job(recipe: Recipe, edit: SetJob, known: Known) -> tuple[Recipe, str]:
                 "the acceptance must lie between 0 and 100 mm",
                 got=f"{mm:g} mm",
                 where=Where(param="acceptance"),
+                need="above 0, up to 100 mm",
                 remedy="type something like 0.1 mm",
             )
         changes["acceptance_mm"] = mm

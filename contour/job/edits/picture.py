@@ -8,7 +8,7 @@ from pydantic import Field
 
 from contour.job.edits.checked import Known
 from contour.recipe.evidence.picture import Picture, PictureLength, PictureMark, Pixel
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Where
 from contour.recipe.recipe import Recipe
 from contour.recipe.strict import Strict
 
@@ -68,7 +68,14 @@ def _picture(recipe: Recipe, id: str) -> Picture:
     for p in recipe.pictures:
         if p.id == id:
             return p
-    raise ContourError("not-found", "the job has no such picture", remedy="choose another picture")
+    raise ContourError(
+        "not-found",
+        "the job has no such picture",
+        got=id[:8],
+        need="one of the job's pictures",
+        where=Where(param="id"),
+        remedy="choose another picture",
+    )
 
 
 def _replaced(recipe: Recipe, picture: Picture) -> Recipe:
@@ -79,7 +86,14 @@ def apply_picture_edit(recipe: Recipe, edit: PictureEdit, known: Known) -> tuple
     """The next recipe and what the edit is called. Raises ContourError (not-found, bad-params)."""
     if isinstance(edit, AddPicture):
         if any(e.id == edit.picture.id for e in recipe.evidence):
-            raise ContourError("bad-params", "evidence with this id exists", remedy="load the page again")
+            raise ContourError(
+                "bad-params",
+                "evidence with this id exists",
+                got=edit.picture.id[:8],
+                need="an id of its own",
+                where=Where(param="picture.id"),
+                remedy="load the page again",
+            )
         return recipe.model_copy(update={"evidence": (*recipe.evidence, edit.picture)}), f"add {edit.picture.name}"
     if isinstance(edit, DropPicture):
         picture = _picture(recipe, edit.id)
@@ -108,6 +122,7 @@ def apply_picture_edit(recipe: Recipe, edit: PictureEdit, known: Known) -> tuple
                 f"a mark of kind {edit.mark.kind} has too few points",
                 got=len(edit.mark.points),
                 need=str(need),
+                where=Where(param="mark.points"),
                 remedy="set the missing points",
             )
         rest = [m for m in picture.marks if m.id != edit.mark.id]

@@ -75,7 +75,14 @@ def _reading(recipe: Recipe, id: str) -> Reading:
     for r in recipe.readings:
         if r.id == id:
             return r
-    raise ContourError("not-found", "the job has no such reading", remedy="choose another reading")
+    raise ContourError(
+        "not-found",
+        "the job has no such reading",
+        got=id[:8],
+        need="one of the job's readings",
+        where=Where(param="id"),
+        remedy="choose another reading",
+    )
 
 
 def _replaced(recipe: Recipe, reading: Reading, takes: tuple[Take, ...]) -> Recipe:
@@ -87,6 +94,7 @@ def _replaced(recipe: Recipe, reading: Reading, takes: tuple[Take, ...]) -> Reci
             f"'{reading.name}' holds takes of another kind: {str(error).splitlines()[-2].strip()}",
             where=Where(value=reading.name),
             got=takes[-1].unit,
+            need="takes of one kind",
             remedy="make a reading of its own for it",
         ) from None
     return recipe.model_copy(update={"evidence": tuple(new if e.id == reading.id else e for e in recipe.evidence)})
@@ -103,12 +111,21 @@ def apply_reading_edit(recipe: Recipe, edit: ReadingEdit, known: Known) -> tuple
     if isinstance(edit, AddTake):
         reading = _reading(recipe, edit.id)
         if edit.take.session is not None and all(s.id != edit.take.session for s in recipe.sessions):
-            raise ContourError("not-found", "the job has no such session", remedy="begin a session first")
+            raise ContourError(
+                "not-found",
+                "the job has no such session",
+                got=edit.take.session[:8],
+                need="one of the job's sessions",
+                where=Where(param="take.session"),
+                remedy="begin a session first",
+            )
         if len(reading.takes) >= 200:
             raise ContourError(
                 "flood",
                 "a reading holds up to 200 takes",
                 where=Where(value=reading.name),
+                got=f"{len(reading.takes)} takes",
+                need="up to 200",
                 remedy="begin another reading",
             )
         text = f"{edit.take.value:g} {edit.take.unit}"
@@ -121,6 +138,7 @@ def apply_reading_edit(recipe: Recipe, edit: ReadingEdit, known: Known) -> tuple
                 "the reading has no such take",
                 where=Where(value=reading.name),
                 got=edit.take + 1,
+                need=f"1 to {len(reading.takes)}",
                 remedy="look at the reading again: it has changed",
             )
         takes = tuple(
@@ -137,6 +155,8 @@ def apply_reading_edit(recipe: Recipe, edit: ReadingEdit, known: Known) -> tuple
                     "name-taken",
                     f"'{r.name}' is the name of another value",
                     where=Where(value=r.name),
+                    got=r.name,
+                    need="a name of its own",
                     remedy="choose another name",
                 )
         evidence = recipe.evidence
@@ -149,7 +169,14 @@ def apply_reading_edit(recipe: Recipe, edit: ReadingEdit, known: Known) -> tuple
         ), f"change {edit.instrument.name}"
     if isinstance(edit, SetSession):
         if all(i.id != edit.session.instrument for i in recipe.instruments):
-            raise ContourError("not-found", "the job has no such instrument", remedy="add the instrument first")
+            raise ContourError(
+                "not-found",
+                "the job has no such instrument",
+                got=edit.session.instrument[:8],
+                need="one of the job's instruments",
+                where=Where(param="session.instrument"),
+                remedy="add the instrument first",
+            )
         return recipe.model_copy(
             update={"sessions": _put(recipe.sessions, edit.session)}
         ), f"change {edit.session.name}"
@@ -157,7 +184,14 @@ def apply_reading_edit(recipe: Recipe, edit: ReadingEdit, known: Known) -> tuple
         s.instrument for s in recipe.sessions if s.id != edit.id
     }
     if edit.id in used:
-        raise ContourError("bad-params", "takes were made with it", remedy="move or strike those takes first")
+        raise ContourError(
+            "bad-params",
+            "takes were made with it",
+            got=edit.id[:8],
+            need="an instrument or session without takes",
+            where=Where(param="id"),
+            remedy="move or strike those takes first",
+        )
     return recipe.model_copy(
         update={
             "instruments": tuple(i for i in recipe.instruments if i.id != edit.id),

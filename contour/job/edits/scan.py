@@ -10,7 +10,7 @@ from contour.job.edits.checked import Known
 from contour.job.edits.relations import pointed
 from contour.recipe.evidence.scan import LeftAlone, ScanEvidence
 from contour.recipe.formula import LengthUnit
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Where
 from contour.recipe.recipe import Recipe
 from contour.recipe.strict import Strict
 from contour.recipe.values import FacetSet
@@ -60,7 +60,14 @@ ScanEdit = AddScan | SetScan | DropScan | LeaveDefect
 def _scan(recipe: Recipe, id: str) -> ScanEvidence:
     found = next((s for s in recipe.scans if s.id == id), None)
     if found is None:
-        raise ContourError("not-found", "the job has no such scan", got=id[:8], remedy="choose one of the job's scans")
+        raise ContourError(
+            "not-found",
+            "the job has no such scan",
+            got=id[:8],
+            need="one of the job's scans",
+            where=Where(param="id"),
+            remedy="choose one of the job's scans",
+        )
     return found
 
 
@@ -70,7 +77,14 @@ def _with_scan(recipe: Recipe, scan: ScanEvidence) -> Recipe:
 
 def _add_scan(recipe: Recipe, edit: AddScan) -> tuple[Recipe, str]:
     if any(e.id == edit.scan.id for e in recipe.evidence):
-        raise ContourError("bad-params", "a scan with this id exists", remedy="bring the file in again")
+        raise ContourError(
+            "bad-params",
+            "a scan with this id exists",
+            got=edit.scan.id[:8],
+            need="an id of its own",
+            where=Where(param="scan.id"),
+            remedy="bring the file in again",
+        )
     return recipe.model_copy(update={"evidence": (*recipe.evidence, edit.scan)}), f"bring in {edit.scan.name}"
 
 
@@ -85,10 +99,15 @@ def _set_scan(recipe: Recipe, edit: SetScan) -> tuple[Recipe, str]:
 
 def _drop_scan(recipe: Recipe, edit: DropScan) -> tuple[Recipe, str]:
     scan = _scan(recipe, edit.id)
-    users = [s.name for s in recipe.steps if scan.id in set(pointed(s.params))]
+    users = [s for s in recipe.steps if scan.id in set(pointed(s.params))]
     if users:
         raise ContourError(
-            "bad-params", f"'{scan.name}' is used by steps", got=", ".join(users[:5]), remedy="delete these steps first"
+            "bad-params",
+            f"'{scan.name}' is used by steps",
+            got=", ".join(s.name for s in users[:5]),
+            need="a scan that no step uses",
+            where=Where(step=users[0].id),
+            remedy="delete these steps first",
         )
     left = tuple(e for e in recipe.evidence if e.id != scan.id)
     probes = tuple(p for p in recipe.probes if p.scan != scan.id)

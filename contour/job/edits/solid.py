@@ -11,7 +11,7 @@ from contour.job.edits.relations import pointed
 from contour.job.edits.steps import AddStep, add_step
 from contour.recipe.evidence.solid import SolidEvidence
 from contour.recipe.formula import LengthUnit
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Where
 from contour.recipe.recipe import Recipe
 from contour.recipe.strict import Strict
 from contour.recipe.values import FileBlob
@@ -54,14 +54,26 @@ def _solid(recipe: Recipe, id: str) -> SolidEvidence:
     found = next((s for s in recipe.solids if s.id == id), None)
     if found is None:
         raise ContourError(
-            "not-found", "the job has no such file of solids", got=id[:8], remedy="bring the file in again"
+            "not-found",
+            "the job has no such file of solids",
+            got=id[:8],
+            need="one of the job's files of solids",
+            where=Where(param="id"),
+            remedy="bring the file in again",
         )
     return found
 
 
 def _add(recipe: Recipe, edit: AddSolid, known: Known) -> tuple[Recipe, str]:
     if any(e.id == edit.solid.id for e in recipe.evidence):
-        raise ContourError("bad-params", "a file with this id exists", remedy="bring the file in again")
+        raise ContourError(
+            "bad-params",
+            "a file with this id exists",
+            got=edit.solid.id[:8],
+            need="an id of its own",
+            where=Where(param="solid.id"),
+            remedy="bring the file in again",
+        )
     more = recipe.model_copy(update={"evidence": (*recipe.evidence, edit.solid)})
     name = edit.solid.name.rsplit(".", 1)[0].replace("_", " ").replace("-", " ").strip() or "Solid"
     params = {"file": {"id": edit.solid.id}, "role": edit.role}
@@ -85,12 +97,14 @@ def _set(recipe: Recipe, edit: SetSolid) -> tuple[Recipe, str]:
 
 def _drop(recipe: Recipe, edit: DropSolid) -> tuple[Recipe, str]:
     solid = _solid(recipe, edit.id)
-    users = [s.name for s in recipe.steps if solid.id in set(pointed(s.params))]
+    users = [s for s in recipe.steps if solid.id in set(pointed(s.params))]
     if users:
         raise ContourError(
             "bad-params",
             f"'{solid.name}' is used by steps",
-            got=", ".join(users[:5]),
+            got=", ".join(s.name for s in users[:5]),
+            need="a file that no step uses",
+            where=Where(step=users[0].id),
             remedy="delete these steps first",
         )
     return recipe.model_copy(update={"evidence": tuple(e for e in recipe.evidence if e.id != solid.id)}), (

@@ -129,7 +129,12 @@ def add_step(recipe: Recipe, edit: AddStep, known: Known) -> tuple[Recipe, str]:
     )
     if any(s.id == step.id for s in recipe.steps):
         raise ContourError(
-            "bad-params", "a step with this id exists", where=Where(step=step.id), remedy="add the step again"
+            "bad-params",
+            "a step with this id exists",
+            where=Where(step=step.id),
+            got=step.id[:8],
+            need="an id of its own",
+            remedy="add the step again",
         )
     at = len(recipe.steps)
     if edit.after is not None:
@@ -162,6 +167,8 @@ def _move_step(recipe: Recipe, edit: MoveStep, known: Known) -> tuple[Recipe, st
                 "not-found",
                 "the job has no such step",
                 where=Where(step=edit.before),
+                got=str(edit.before)[:8],
+                need="one of the job's steps",
                 remedy="look at the job again: it has changed",
             )
     elif edit.before == step.id:
@@ -206,6 +213,8 @@ def _rename_step(recipe: Recipe, edit: RenameStep, known: Known) -> tuple[Recipe
             "name-taken",
             f"'{slug(name)}' is the name of a value",
             where=Where(step=step.id),
+            got=slug(name),
+            need="a name that no value has",
             remedy="choose another name",
         )
     # Two steps may share a name; formulas can only be followed while it is the step's alone.

@@ -10,7 +10,7 @@ from contour.job.build.scope import rename_everywhere
 from contour.job.edits.checked import Known, require_free, scope_upto, validated
 from contour.recipe.evidence.reading import Feature, Measures, Pin, Reading, Take
 from contour.recipe.formula import Dimension, committed
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Where
 from contour.recipe.recipe import NamedValue, Recipe
 from contour.recipe.strict import Strict
 from contour.recipe.values import Value
@@ -107,7 +107,14 @@ def _delete_value(recipe: Recipe, edit: DeleteValue, known: Known) -> tuple[Reci
                     "evidence": tuple(e for e in recipe.evidence if e.id != edit.id),
                 }
             ), f"delete {row.name}"
-    raise ContourError("not-found", "the job has no such value", remedy="look at the values again: they have changed")
+    raise ContourError(
+        "not-found",
+        "the job has no such value",
+        got=edit.id[:8],
+        need="one of the job's values",
+        where=Where(param="id"),
+        remedy="look at the values again: they have changed",
+    )
 
 
 OPERATIONS: dict[type, Any] = {SetValue: _set_value, SetReading: _set_reading, DeleteValue: _delete_value}

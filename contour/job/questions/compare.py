@@ -210,4 +210,5 @@ def scan_moved(before: PreparedScan, after: PreparedScan, out: Path) -> dict[str
 
 
 def changes_as_json(changes: Sequence[Change]) -> list[dict[str, Any]]:
+    """Changes of readings as they are answered."""
     return [asdict(c) for c in changes]

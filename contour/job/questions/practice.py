@@ -14,7 +14,7 @@ from contour.exchange.scanfile import read_scan
 from contour.job.build.store import Store
 from contour.mesh.exact import ExactSolid, load_exact
 from contour.mesh.health import inspect_scan
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Where
 from contour.recipe.strict import Strict
 from contour.recipe.values import Blob
 from contour.simulate.scanner import Pose, ScanSettings, Wear, require_settings, turntable, virtual_scan
@@ -91,7 +91,14 @@ def solid_of(solid: ScannedBody | ScannedFile, store: Store) -> ExactSolid:
         return exact_arrays(read_shape_file(store.whole_blob(solid.key, name=solid.name)))
     place = store.folder(solid.key) / "exact.npz"
     if not place.exists():
-        raise ContourError("not-found", "this body is not built", remedy="wait a moment, then try again")
+        raise ContourError(
+            "not-found",
+            "this body is not built",
+            got="no body in the store",
+            need="a body that is built",
+            where=Where(param="solid"),
+            remedy="wait a moment, then try again",
+        )
     return load_exact(place)
 
 
@@ -105,7 +112,14 @@ def practice_scan(payload: dict[str, Any], store: Store, report: Callable[[str],
     report("scanning, facet by facet")
     made = virtual_scan(exact, settings)
     if len(made.facets) == 0:
-        raise ContourError("no-facets", "the scanner saw nothing", remedy="look from more directions")
+        raise ContourError(
+            "no-facets",
+            "the scanner saw nothing",
+            got="0 facets",
+            need="a view with some of the part in it",
+            where=Where(param="views"),
+            remedy="look from more directions",
+        )
     out = Path(payload["out"])
     write_ply(out, [(solid.name, made.vertices, made.facets)])
     report("looking it over")

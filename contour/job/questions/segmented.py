@@ -73,7 +73,10 @@ def regions_of(
     protected: tuple[tuple[NDArray[np.int64], Surface], ...] = (),
     report: Callable[[str, float], None] = lambda _, __: None,
 ) -> tuple[dict[str, Any], Segmentation]:
-    """({noise, edge, unassigned (share of the area), regions, proposals, system}, the segmentation)."""
+    """({noise, edge, unassigned (share of the area), regions, proposals, system}, the segmentation).
+
+    Protected: facets (k,) that a region has already, and its surface.
+    """
     found = segment(scan, settings, protected=protected, report=report)
     report("looking for rounds and intent", 0.97)
     related = relations(scan, found)

@@ -44,7 +44,10 @@ def raster(points, triangles, shade, width, height):  # type: ignore[no-untyped-
 
 
 def render(vertices: NDArray[np.float64], triangles: NDArray[np.int64], colour: tuple[int, int, int]) -> bytes:
-    """A PNG with a clear background, seen from front right above."""
+    """A PNG with a clear background, seen from front right above.
+
+    vertices (n, 3) mm, triangles (m, 3); colour 0..255.
+    """
     toward = np.array([0.55, -0.72, 0.5])
     toward /= np.linalg.norm(toward)
     right = np.cross([0, 0, 1.0], toward)

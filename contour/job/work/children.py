@@ -109,6 +109,7 @@ def solid_file_facts(path: Path, name: str) -> dict[str, Any]:
             "reading this file took too long and was ended" if late else "the geometry kernel crashes on this file",
             where=Where(file=name),
             need="an undamaged STEP file",
+            got="no end" if late else "a crash",
             remedy="export the solid again",
         ) from None
     except ContourError as error:

@@ -37,6 +37,7 @@ def build_job_file(job: Path, out: Path) -> dict[str, Any]:
                     f"a file of the job is missing: {name_of(recipe, blob)}",
                     where=Where(file=path.name),
                     need=f"the file in {path.parent.name}/",
+                    got="no file",
                     remedy="export the job again with its files",
                 )
             data = path.read_bytes()
@@ -45,6 +46,8 @@ def build_job_file(job: Path, out: Path) -> dict[str, Any]:
                     "bad-recipe",
                     f"{name_of(recipe, blob)} has changed since the job was exported",
                     where=Where(file=path.name),
+                    got="other bytes",
+                    need="the very bytes that were exported",
                     remedy="export the job again",
                 )
             store.put_blob(data)

@@ -155,7 +155,9 @@ def _run(
     try:
         while True:
             if cancelled():
-                raise ContourError("cancelled", "the task was cancelled", remedy="start it again")
+                raise ContourError(
+                    "cancelled", "the task was cancelled", got="a request to stop", remedy="start it again"
+                )
             now = time.monotonic()
             late = now > deadline
             if late or (stage_limit_s is not None and now - stage_began > stage_limit_s):
@@ -163,6 +165,7 @@ def _run(
                     "time-limit",
                     "the task took too long and was ended",
                     got=f"over {time_limit_s if late else stage_limit_s:.0f} s",
+                    need="an end within its time",
                     remedy="undo the last change, or try with a thinner scan",
                 )
             if not ours.poll(0.05):

@@ -43,7 +43,7 @@ from contour.outline.where_to_cut import ranked_cuts
 from contour.products import load_product
 from contour.recipe.evidence.solid import SolidEvidence
 from contour.recipe.formula import LENGTH_UNITS
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Where
 from contour.recipe.recipe import load_recipe
 from contour.solid.doubt import doubted_unit
 from contour.solid.from_file import read_shape_file
@@ -125,7 +125,14 @@ def _thumbnail(result: BuildResult, store: Store, path: Path) -> None:
 def _shapes(payload: dict[str, Any]) -> list[tuple[str, Any, str | None]]:
     store = Store(Path(payload["store"]))
     if not payload["bodies"]:
-        raise ContourError("no-body", "the job has no body yet", remedy="extrude an outline first")
+        raise ContourError(
+            "no-body",
+            "the job has no body yet",
+            got="0 bodies",
+            need="at least one body",
+            where=Where(param="bodies"),
+            remedy="extrude an outline first",
+        )
     return [
         (b["name"], read_shape((store.folder(b["key"]) / "shape.bin").read_bytes()), b.get("colour"))
         for b in payload["bodies"]
@@ -147,6 +154,7 @@ def _export_step(payload: dict[str, Any], report: Report) -> dict[str, Any]:
             "the STEP file does not read back as the same solid",
             got=f"{facts.volume:.3f} mm³, closed: {facts.closed}",
             need=f"{expected:.3f} mm³",
+            where=Where(file=out.name),
             remedy="look at the body's faces, or deliver a mesh",
         )
     return {"bytes": out.stat().st_size, "solids": facts.solids, "faces": facts.faces, "volume": facts.volume}
@@ -194,6 +202,8 @@ def _read_back(out: Path, count: int, vertices: np.ndarray, unit: str) -> dict[s
             "body-broken",
             f"the {kind} file does not read back closed",
             got=f"{facts.open_edges} open edges",
+            need="no open edges",
+            where=Where(file=out.name),
             remedy="choose another fineness",
         )
     size = np.ptp(vertices, axis=0)
@@ -203,6 +213,7 @@ def _read_back(out: Path, count: int, vertices: np.ndarray, unit: str) -> dict[s
             f"the {kind} file does not read back in {unit} with the same size",
             got=" x ".join(f"{s:.3f}" for s in facts.size) + " mm",
             need=" x ".join(f"{s:.3f}" for s in size) + " mm",
+            where=Where(file=out.name),
             remedy="deliver it again with another fineness",
         )
     return {"facets": count, "bytes": out.stat().st_size, "volume": facts.volume, "size": size.tolist()}

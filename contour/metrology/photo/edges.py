@@ -61,7 +61,10 @@ def sampled(picture: Picture, x: Array, y: Array) -> Array:
 
 
 def profile(picture: Picture, a: Array, b: Array, *, width: int = 1, step: float = 0.5) -> tuple[Array, Array]:
-    """(distance from a, brightness) along a line, averaged over `width` pixels across it."""
+    """(distance from a, brightness) along a line, averaged over `width` pixels across it.
+
+    a, b (2,), pixels; answers (n,) and (n,).
+    """
     length = float(np.linalg.norm(b - a))
     count = max(int(round(length / step)) + 1, 3)
     t = np.linspace(0, length, count)
@@ -76,7 +79,7 @@ def profile(picture: Picture, a: Array, b: Array, *, width: int = 1, step: float
 
 
 def parabola_peak(values: Array, k: int) -> float:
-    """Place of the peak at k, to a part of a sample."""
+    """Place of the peak at k, to a part of a sample. values (n,); in samples, that is the unit of k."""
     if k <= 0 or k >= len(values) - 1:
         return float(k)
     a, b, c = values[k - 1], values[k], values[k + 1]
@@ -111,7 +114,10 @@ def _robust(residual: Array) -> NDArray[np.bool_]:
 
 
 def snap_line(picture: Picture, a: Array, b: Array, *, reach: float = 8.0, drawn: bool = False) -> SnappedLine:
-    """The straight edge near the line a-b. Raises ContourError (fit-failed) where no edge is to be seen."""
+    """The straight edge near the line a-b. Raises ContourError (fit-failed) where no edge is to be seen.
+
+    a, b (2,) and reach, pixels.
+    """
     length = float(np.linalg.norm(b - a))
     if length < 4:
         raise ContourError(
@@ -154,7 +160,7 @@ def snap_bowed(picture: Picture, a: Array, b: Array, *, reach: float = 6.0, bow:
     """Points (n, 2) of the edge near a-b that a lens may have bowed by up to `bow` of its length.
 
     The bow under which the edge is seen best comes first; then every place looks for itself within reach.
-    Raises ContourError (fit-failed) where no edge is to be seen.
+    Raises ContourError (fit-failed) where no edge is to be seen. Pixels.
     """
     length = float(np.linalg.norm(b - a))
     if length < 20:
@@ -196,6 +202,7 @@ def snap_bowed(picture: Picture, a: Array, b: Array, *, reach: float = 6.0, bow:
             "fit-failed",
             "no edge is to be seen along this side",
             got=f"{len(found)} of {len(s)} places",
+            need="an edge along a third of it, at least",
             remedy="move the side onto the edge, or raise the contrast",
         )
     t, d = np.array(at), np.array(found)
@@ -236,7 +243,7 @@ def snap_circle(
 ) -> SnappedCircle:
     """The round edge near a circle, or near the part of it that goes from a corner over a point to another corner.
 
-    Raises ContourError (fit-failed) where less than a third of it is to be seen.
+    Raises ContourError (fit-failed) where less than a third of it is to be seen. centre (2,), radius, reach: pixels.
     """
     reach = min(8.0, 0.4 * radius) if reach is None else reach
     if within is None:
@@ -256,6 +263,7 @@ def snap_circle(
             "fit-failed",
             "no round edge is to be seen here",
             got=f"{len(found)} of {len(angles)} places",
+            need="an edge around a third of it, at least",
             remedy="mark it closer to its edge",
         )
     p = np.array(found)

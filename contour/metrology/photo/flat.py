@@ -138,7 +138,7 @@ def aspect_of(corners: Array, photo: tuple[int, int]) -> float:
     """Width over height of a rectangle by its four corners (top left, then clockwise) in a photo of square pixels whose
     optical axis passes its middle. Reference: Zhang and He, Whiteboard scanning (2006), section 4.
 
-    Where the perspective is too weak to tell, the mean sides do.
+    Where the perspective is too weak to tell, the mean sides do. corners (4, 2), pixels.
     """
     m1, m2, m4, m3 = (np.array([*(c - (np.array(photo) - 1) / 2), 1.0]) for c in corners)
     sides = [np.linalg.norm(corners[(k + 1) % 4] - corners[k]) for k in range(4)]
@@ -158,7 +158,10 @@ def aspect_of(corners: Array, photo: tuple[int, int]) -> float:
 
 
 def lens_of(sides: list[Array], photo: tuple[int, int]) -> float:
-    """The lens's term by points along lines that are straight in truth: the one that leaves them straightest."""
+    """The lens's term by points along lines that are straight in truth: the one that leaves them straightest.
+
+    Each side (n, 2), pixels.
+    """
     if not sides or min(len(s) for s in sides) < 5:
         return 0.0
 
@@ -186,7 +189,7 @@ def flat_of(
     """The straightening by a rectangle's corners (top left, then clockwise, photo pixels), or by a turn alone.
 
     The flat picture shows what the photo does, up to half the rectangle's size around it, at the photo's resolution.
-    Raises ContourError (bad-params) for corners that are no rectangle seen in perspective.
+    Raises ContourError (bad-params) for corners that are no rectangle seen in perspective. corners (4, 2).
     """
     if corners is None:
         a = math.radians(turn_deg)
@@ -207,6 +210,7 @@ def flat_of(
             "bad-params",
             "the four corners do not go once around a rectangle",
             need="top left, then clockwise",
+            got="corners in another order",
             remedy="drag the corners onto those of a card, a plate or the part",
         )
     lens = Flat(photo, bend, np.eye(3), photo)

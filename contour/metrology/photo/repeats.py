@@ -70,7 +70,7 @@ def repeats_along(picture: Picture, first: Array, last: Array, count: int, *, wi
     """`count` repeats from `first` to `last` (pixels), averaged over `width` pixels across.
 
     The mean repeat is matched to each place near where equal steps put it (within 0.35 of one); the line through the
-    matches gives the pitch. Raises ContourError (bad-params, fit-failed).
+    matches gives the pitch. Raises ContourError (bad-params, fit-failed). first, last (2,).
     """
     step = (last - first) / max(count - 1, 1)
     length = float(np.linalg.norm(step))
@@ -91,6 +91,7 @@ def repeats_along(picture: Picture, first: Array, last: Array, count: int, *, wi
                 "bad-params",
                 "the repeats leave the picture",
                 got=f"{count} repeats",
+                need="repeats inside the picture",
                 remedy="count fewer, or draw the line again",
             )
     sample = 0.5
@@ -99,7 +100,11 @@ def repeats_along(picture: Picture, first: Array, last: Array, count: int, *, wi
     v = gaussian_filter1d(v, 1.0)
     if float(np.ptp(v)) < 0.05:
         raise ContourError(
-            "fit-failed", "nothing repeats along this line", remedy="draw it across the crests, near their edge"
+            "fit-failed",
+            "nothing repeats along this line",
+            got="an even line",
+            need="light and dark in turns",
+            remedy="draw it across the crests, near their edge",
         )
     half = 0.5 * length / sample
     size = int(round(1.0 * length / sample))
@@ -115,7 +120,11 @@ def repeats_along(picture: Picture, first: Array, last: Array, count: int, *, wi
         used = good > max(0.3, 0.5 * float(np.median(good)))
         if used.sum() < 2:
             raise ContourError(
-                "fit-failed", "the repeats are not alike", remedy="count again, and draw from one crest to another"
+                "fit-failed",
+                "the repeats are not alike",
+                got=f"{int(used.sum())} alike",
+                need="at least 2",
+                remedy="count again, and draw from one crest to another",
             )
         slope, base = np.polyfit(index[used], places[used], 1)
         starts = np.asarray(base + slope * index, np.float64)

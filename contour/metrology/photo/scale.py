@@ -55,7 +55,10 @@ def length_mm(scale: Scale, px: float, u_px: float) -> Measured:
 
 
 def scale_check(scale: Scale, px: float, u_px: float, mm: float, u_mm: float) -> tuple[float, float]:
-    """(relative error of the scale by a second known length, how many standard uncertainties that is)."""
+    """(relative error of the scale by a second known length, how many standard uncertainties that is).
+
+    px, u_px: pixels.
+    """
     found = length_mm(scale, px, u_px)
     error = found.mm / mm - 1
     return error, error / math.hypot(found.u / mm, u_mm / mm)

@@ -39,6 +39,7 @@ def squared_up(picture: Picture, corners: Array, *, reach: float = 6.0) -> Squar
     """Exact corners of a rectangle near four picked ones (top left, then clockwise, photo pixels).
 
     Raises ContourError (fit-failed) where a side shows no edge: the picked corners are then all there is.
+    corners (4, 2), reach: pixels.
     """
     photo = (picture.shape[1], picture.shape[0])
     c = np.asarray(corners, float)

@@ -22,7 +22,7 @@ def ends_on_edges(
 ) -> tuple[Array, Array]:
     """Both ends of a distance moved along it onto the edges they mean.
 
-    Raises ContourError (fit-failed) where an end has no edge near it.
+    Raises ContourError (fit-failed) where an end has no edge near it. a, b (2,), reach: pixels.
     """
     way = (b - a) / max(float(np.linalg.norm(b - a)), 1e-9)
     found = []
@@ -32,6 +32,8 @@ def ends_on_edges(
             raise ContourError(
                 "fit-failed",
                 f"no edge is to be seen near the {name} end",
+                got="no step from light to dark",
+                need="an edge close to the click",
                 remedy="click closer to it, or measure without edges",
             )
         found.append(p + off * way)
@@ -103,6 +105,7 @@ def traced(
 
     bends: places of points that are not corners but lie on the arc between the corners beside them. A side without an edge
     stays as it came; `drawn` is a line drawing. Raises ContourError (bad-params) for a bend without a corner on either side of it.
+    All in pixels.
     """
     sides = sides_of(len(points), bends, closed=closed)
     found = [_side(picture, points[a], None if v is None else points[v], points[b], reach, drawn) for a, v, b in sides]

@@ -72,7 +72,7 @@ def drills(system: str = "both") -> tuple[Drill, ...]:
 
 
 def nearest_drills(diameter: float, *, system: str = "both", count: int = 3) -> list[Drill]:
-    """The drills next to a diameter, nearest first."""
+    """The drills next to a diameter, nearest first. mm."""
     return sorted(drills(system), key=lambda d: abs(d.diameter - diameter))[:count]
 
 
@@ -81,6 +81,7 @@ def preferred_numbers(series: int, low: float, high: float) -> list[float]:
 
     >>> preferred_numbers(10, 10, 21)
     [10.0, 12.5, 16.0, 20.0]
+    Numbers of any unit.
     """
     decades = range(math.floor(math.log10(low)) - 1, math.ceil(math.log10(high)) + 1)
     terms = [round(t * 10.0**e, 9) for e in decades for t in _PREFERRED[series]]
@@ -88,7 +89,10 @@ def preferred_numbers(series: int, low: float, high: float) -> list[float]:
 
 
 def preferred_near(value: float) -> tuple[float, str]:
-    """The nearest term of the coarsest series that has one within 1 %, else the nearest of R40: (term, series)."""
+    """The nearest term of the coarsest series that has one within 1 %, else the nearest of R40: (term, series).
+
+    A number of any unit.
+    """
     for series in (5, 10, 20, 40):
         term = min(preferred_numbers(series, value / 2, value * 2), key=lambda t: abs(t - value))
         if abs(term - value) <= 0.01 * value or series == 40:

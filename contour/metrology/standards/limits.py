@@ -246,6 +246,7 @@ def fit_of(nominal: float, text: str) -> Fit:
 
     >>> fit_of(40, "H7/p6").kind
     'interference'
+    nominal, mm.
     """
     parts = text.split("/")
     if len(parts) != 2:

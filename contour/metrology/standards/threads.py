@@ -177,6 +177,7 @@ def nearest_threads(
             "bad-params",
             "a thread is looked up by its major or its minor diameter",
             need="one of the two",
+            got="neither" if major is None else "both",
             remedy="give one of the two",
         )
     diameter = major if major is not None else minor
@@ -187,6 +188,7 @@ def nearest_threads(
                 f"the {name} must be a positive length",
                 got=f"{value:g} mm",
                 where=Where(param=name),
+                need="above 0, up to 10 m",
                 remedy="measure it again, in mm or with its unit",
             )
     assert diameter is not None
