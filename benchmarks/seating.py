@@ -72,8 +72,8 @@ def run() -> Iterator[tuple[str, str]]:
         seat = result.steps[-1]
         by_name = {f["name"]: f for f in faces_of(store, result.bodies[0].key)}
         right, judged, plane_errors, wrong, shares = 0, 0, [], [], []
-        for row, pair in zip(seat.facts["pairs"], recipe.steps[-1].params["pairs"], strict=True):
-            face = by_name[row["face"]]
+        for row, pair in zip(seat.facts.pairs, recipe.steps[-1].params["pairs"], strict=True):
+            face = by_name[row.face]
             twin = _twin(face, truth)
             if twin is None:
                 continue
@@ -87,8 +87,8 @@ def run() -> Iterator[tuple[str, str]]:
             if int(np.argmax(labels)) in alike:
                 right += 1
             else:
-                wrong.append(row["face"])
-            if row["status"] == "seated" and face["kind"] == "plane" and not _crowned(truth[twin]):
+                wrong.append(row.face)
+            if row.status == "seated" and face["kind"] == "plane" and not _crowned(truth[twin]):
                 place, axis = _posed(truth[twin])
                 plane_errors.append(abs(float((np.array(face["centre"]) - place) @ axis)))
     errors = np.array(plane_errors)

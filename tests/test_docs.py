@@ -43,7 +43,7 @@ def test_the_example_is_built(example, tmp_path):
     result = build(_job("b"), Store(tmp_path), with_fit=False)
     made = result.steps[-1]
     assert made.status == "ok", made.problems
-    assert made.facts["origin"] == pytest.approx((1 + 3 * 0.6, 2 + 3 * 0.8, 0.0)) and made.values[
+    assert made.facts.origin == pytest.approx((1 + 3 * 0.6, 2 + 3 * 0.8, 0.0)) and made.values[
         "apart"
     ].value == pytest.approx(5.0)
 

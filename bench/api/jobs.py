@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import secrets
 import uuid
-from dataclasses import asdict
 from datetime import datetime
 from typing import Any, Literal
 
@@ -13,13 +12,13 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import Field
 
-from bench.api.uploads import facts_of
+from bench.api.uploads import FileFacts, facts_of
 from bench.jobs import begin_job, edit_job, head_build, import_recipe, move_head, own_job, recipe_of, undo_labels
 from bench.models import Job, Task, Upload
 from contour.job.build.result import BuildResult
 from contour.job.edits.apply import Edit
 from contour.job.work.runner import warm_up_soon
-from contour.metrology.reading import all_readings
+from contour.metrology.reading import ReadingFacts, all_readings
 from contour.recipe.problem import ContourError, Problem
 from contour.recipe.recipe import Recipe
 
@@ -43,10 +42,10 @@ class Card(Schema):
 
 
 class EvidenceFacts(Schema):
-    """Facts of one scan, in file units, or of a file of solids, mm."""
+    """Facts of a file that evidence came in."""
 
     id: str
-    facts: dict[str, Any] | None
+    facts: FileFacts | None
 
 
 class BuildOut(Schema):
@@ -68,7 +67,7 @@ class JobOut(Schema):
     revision: int
     recipe: Recipe
     evidence_facts: list[EvidenceFacts]
-    readings: dict[str, Any]
+    readings: dict[str, ReadingFacts]
     build: BuildOut
     undo: str | None
     redo: str | None
@@ -96,10 +95,9 @@ def job_out(job: Job) -> JobOut:
     recipe = recipe_of(job)
     labels = undo_labels(job)
     assert job.head is not None
-    readings = {id: asdict(facts) for id, facts in all_readings(recipe).items()}
     return JobOut(
         id=job.id,
-        readings=readings,
+        readings=all_readings(recipe),
         version=job.version,
         revision=job.head.id,
         recipe=recipe,

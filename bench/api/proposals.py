@@ -19,7 +19,7 @@ from bench.models import Task
 from bench.store import store
 from bench.work import enqueue
 from contour.job.build.inputs import checked_params
-from contour.job.build.result import BuildResult
+from contour.job.build.result import AnyFacts, BuildResult
 from contour.job.build.scope import used_names
 from contour.job.edits.apply import Edit
 from contour.job.questions.candidates import candidates_for
@@ -133,7 +133,7 @@ class PreviewOut(Schema):
 
     bodies: list[PreviewBody]
     scans: list[PreviewScan]
-    facts: dict[str, dict[str, Any]]
+    facts: dict[str, AnyFacts]
     handles: dict[str, list[Handle]]
     problems: list[dict[str, Any]]
     ran: list[str]

@@ -21,20 +21,61 @@ from bench.models import Task, Upload
 from bench.store import store
 from bench.work import build_again, enqueue
 from contour.exchange.scanfile import MAX_BYTES
+from contour.recipe.formula import LengthUnit
 from contour.recipe.problem import ContourError, Where
 
 router = Router(tags=["uploads"])
 
 
+class MeshFileFacts(Schema):
+    """A scan file, in its own unit as if that were mm. unit_said: the format has a unit, which unit_guess then is."""
+
+    facets: int
+    vertices: int
+    size: tuple[float, float, float]
+    area: float
+    volume: float | None
+    closed: bool
+    open_edges: int
+    noise: float
+    unit_guess: LengthUnit
+    unit_said: bool = False
+    warnings: list[str]
+
+
+class FileBody(Schema):
+    """A body of a file. closed: a solid, not an open body."""
+
+    name: str
+    colour: str | None
+    closed: bool
+    faces: int
+
+
+class SolidFileFacts(Schema):
+    """A file of solids. unit_mm: of one unit of it, as it says · size: of everything together, mm, if that is believed · sewn: from
+    loose faces · doubt: the unit that is likelier."""
+
+    bodies: list[FileBody]
+    faces: int
+    unit_mm: float
+    size: tuple[float, float, float]
+    sewn: bool
+    doubt: LengthUnit | None
+
+
+FileFacts = MeshFileFacts | SolidFileFacts
+
+
 class UploadOut(Schema):
-    """facts are in file units (as if they were mm) once status is done."""
+    """facts: once status is done."""
 
     id: uuid.UUID
     name: str
     size: int
     status: str
     progress: dict[str, Any] | None
-    facts: dict[str, Any] | None
+    facts: FileFacts | None
     problem: dict[str, Any] | None
 
 

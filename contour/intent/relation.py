@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from contour.construct.place import square_to, unit
 from contour.fit.primitives import CONE, PLANE, SPHERE, TORUS
-from contour.recipe.problem import ContourError, Where
+from contour.recipe.problem import ContourError
 
 __all__ = ["FEWEST", "KINDS", "Relation", "RelationKind", "Sense", "sense_of", "start_of", "unmet"]
 
@@ -143,7 +143,6 @@ def start_of(r: Relation, codes: Sequence[int], s: Sequence[Array], sense: Sense
             "a plane has no size",
             got="a plane",
             need="cylinders, cones, spheres or tori",
-            where=Where(param="relations"),
             remedy="leave the plane out",
         )
     if r.kind in ("distance", "equal-distance", "coplanar") and any(codes[m] != PLANE for m in r.members):
@@ -152,7 +151,6 @@ def start_of(r: Relation, codes: Sequence[int], s: Sequence[Array], sense: Sense
             f"'{r.kind}' speaks of planes",
             got="something curved",
             need="planes",
-            where=Where(param="relations"),
             remedy="leave out what is no plane",
         )
     if r.kind in ("bolt-circle", "row"):
@@ -162,7 +160,6 @@ def start_of(r: Relation, codes: Sequence[int], s: Sequence[Array], sense: Sense
                 "each member of a pattern needs its place in it",
                 got=f"{len(r.slots)} places for {len(r.members)} members",
                 need="one place each",
-                where=Where(param="relations"),
                 remedy="propose the pattern again",
             )
         _, a, b = _pattern(r, s, sense.helper)

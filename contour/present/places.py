@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from contour.construct.place import Place, Shape
 from contour.mesh.prepare import PreparedScan
@@ -115,13 +114,10 @@ def point_at(inputs: Inputs, place: str) -> Place:
     return _wanted(inputs, place, "point")
 
 
-def place_facts(made: Place) -> dict[str, NDArray[np.float64] | Any]:
-    """What the step list, the view and formulas are told of a place.
-
-    Points and directions as three numbers each, mm.
-    """
+def place_facts(made: Place) -> dict[str, Any]:
+    """What is told of a place, as :class:`contour.products.place.PlaceFacts` takes it: three numbers each, mm."""
     facts: dict[str, Any] = {"shape": made.shape, "origin": made.origin, "reach": made.reach, "u": made.u or None}
-    facts |= {"x": made.origin[0], "y": made.origin[1], "z": made.origin[2]}
+    facts |= dict(zip("xyz", made.origin, strict=True))
     if made.shape != "point":
         facts |= {"direction": made.direction, "u_tilt": float(np.degrees(made.u_tilt)) or None}
     return facts

@@ -8,7 +8,7 @@ import numpy as np
 
 from contour.mesh.facets import Mesh
 from contour.mesh.prepare import PreparedScan, mesh_of, prepare_mesh
-from contour.products.scan import ScanProduct
+from contour.products.scan import ScanFacts, ScanFigures, ScanProduct
 from contour.recipe.problem import ContourError, Problem
 from contour.recipe.registry import Inputs, Outcome
 
@@ -29,11 +29,12 @@ def changed_scan(
     count: int,
     moved: float = 0.0,
     problems: tuple[Problem, ...] = (),
-    **facts: Any,
+    told: type[ScanFigures] = ScanFacts,
+    **more: Any,
 ) -> Outcome:
     """The outcome of a mend of the scan with that id. `count` places changed; 0 is said as a problem that stops nothing: the step does nothing.
 
-    moved, mm.
+    moved, mm. told, more: what else the step tells, where it tells more than that.
     """
     if count == 0:
         problems = (
@@ -43,8 +44,8 @@ def changed_scan(
             ),
         )
     made = prepare_mesh(mesh, pose=np.array(scan.pose), raw_facets=scan.raw_facets)
-    said = {"changed": count, "moved": moved, "facets": len(made.facets), "facets_before": len(scan.facets), **facts}
-    return Outcome({id: ScanProduct(made)}, said, problems)
+    facts = told(changed=count, moved=moved, facets=len(made.facets), facets_before=len(scan.facets), **more)
+    return Outcome({id: ScanProduct(made)}, facts, problems)
 
 
 def positive(value: float, place: str, what: str) -> float:

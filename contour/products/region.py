@@ -6,15 +6,94 @@ import json
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import BaseModel, ConfigDict
 
 from contour.construct.place import Place, place_of_surface
 from contour.fit.surface import Surface
 from contour.products.kind import ProductKind
+from contour.recipe.facts import Facts, Triple
 
-__all__ = ["KIND", "RegionProduct", "region_place"]
+__all__ = [
+    "KIND",
+    "RegionFacts",
+    "RegionProduct",
+    "SettledRegion",
+    "SurfaceFacts",
+    "WornFacts",
+    "region_place",
+    "surface_facts",
+]
+
+
+class SurfaceFacts(Facts):
+    """The surface of a region: mm, degrees. inside: a hole's or a hollow's wall."""
+
+    kind: str
+    origin: Triple
+    axis: Triple
+    radius: float | None = None
+    inside: bool | None = None
+    diameter: float | None = None
+    half_angle: float | None = None
+    minor: float | None = None
+
+
+class WornFacts(BaseModel):
+    """A zone that stands out as worn: its depth (mm), area (mm²), share of the region's and how many facets it has."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    depth: float
+    area: float
+    share: float
+    facets: int
+
+
+class RegionFacts(SurfaceFacts):
+    """A region as its step has found it: residuals, middle and reach in mm, area in mm². u: standard uncertainty of a plane's position,
+    of another surface's radius; uncertain: of each of its numbers."""
+
+    of: Literal["region"] = "region"
+    facets: int
+    rms: float
+    largest: float
+    largest_at: Triple
+    area: float
+    middle: Triple
+    tolerance: float
+    uncertain: dict[str, float] = {}
+    u: float | None = None
+    left_out: int = 0
+    worn: WornFacts | None = None
+
+
+class SettledRegion(SurfaceFacts):
+    """A region as an agreement has settled it. rms_before, shift: mm · cost: how far it was moved, in its own standard uncertainties."""
+
+    of: Literal["settled"] = "settled"
+    rms: float
+    rms_before: float
+    shift: float
+    cost: float
+    middle: Triple
+
+
+def surface_facts(s: Surface) -> dict[str, Any]:
+    """What is told of a surface, as :class:`SurfaceFacts` takes it: mm, degrees."""
+    facts: dict[str, Any] = {"kind": s.kind, "origin": s.origin, "axis": s.axis}
+    if s.kind != "plane":
+        facts |= {"radius": s.radius, "inside": s.outward < 0}
+    if s.kind in ("cylinder", "sphere"):
+        facts["diameter"] = 2 * s.radius
+    if s.kind == "cone":
+        facts["half_angle"] = float(np.degrees(s.half_angle))
+    if s.kind == "torus":
+        facts["minor"] = s.minor
+    return facts
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,13 +4,29 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from contour.mesh.prepare import PreparedScan, load_prepared, save_prepared
 from contour.products.buffers import scan_view
 from contour.products.kind import Extras, ProductKind
+from contour.recipe.facts import Facts
 
-__all__ = ["KIND", "ScanProduct"]
+__all__ = ["KIND", "ScanFacts", "ScanFigures", "ScanProduct"]
+
+
+class ScanFigures(Facts):
+    """What a step has done to a scan: how many places it changed, the largest movement of a vertex (mm), facets before and after."""
+
+    changed: int
+    moved: float
+    facets: int
+    facets_before: int
+
+
+class ScanFacts(ScanFigures):
+    """The same, where a step tells no more."""
+
+    of: Literal["scan"] = "scan"
 
 
 @dataclass(frozen=True, slots=True)

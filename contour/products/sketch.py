@@ -5,22 +5,40 @@ from __future__ import annotations
 import json
 from dataclasses import asdict
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
 from contour.construct.place import Place
 from contour.mesh.slice import PlaneFrame
 from contour.products.kind import ProductKind
+from contour.recipe.facts import Facts
 from contour.recipe.problem import ContourError, Problem
 from contour.sketch.entities import Entity, LoopName, Sketch, entity_points, find_profiles
 from contour.sketch.parts import SketchParts
 
-__all__ = ["KIND", "sketch_facts"]
+__all__ = ["KIND", "SketchFacts", "SketchFigures", "sketch_facts"]
+
+
+class SketchFigures(Facts):
+    """Pieces of a sketch by kind, its closed profiles and their area (mm²; none where it is open)."""
+
+    lines: int
+    arcs: int
+    ellipses: int
+    free: int
+    profiles: int
+    area: float | None = None
+
+
+class SketchFacts(SketchFigures):
+    """The same, where a step tells no more."""
+
+    of: Literal["sketch"] = "sketch"
 
 
 def sketch_facts(sketch: Sketch) -> tuple[dict[str, Any], tuple[Problem, ...]]:
-    """Pieces by kind, closed profiles and their area (mm²). An open sketch is a fair sketch: it only cannot be extruded, and
+    """What is told of a sketch, as :class:`SketchFacts` takes it. An open sketch is a fair sketch: it only cannot be extruded, and
     the problem says where it is open."""
     facts: dict[str, Any] = {
         name: sum(e.kind == kind for e in sketch.entities)

@@ -10,6 +10,7 @@ from typing import Any, Generic, Literal, Protocol, TypeVar
 
 from pydantic import BaseModel
 
+from contour.recipe.facts import Facts
 from contour.recipe.formula import LengthUnit
 from contour.recipe.problem import ContourError, Problem, Where
 
@@ -122,11 +123,11 @@ class Outcome:
 
     puts: products by the slot they are put in, which is an id: of the step itself (:data:`OWN`) for what it makes anew, of a scan,
     body or region for the state that this has from here on; a step is known by what it makes anew, else by the first. gone: scans and bodies that
-    went into others. What a step finds of regions that it settles anew stands in its facts, by id, under "regions".
+    went into others.
     """
 
     puts: Mapping[str, Product]
-    facts: dict[str, Any] = field(default_factory=dict)
+    facts: Facts
     problems: tuple[Problem, ...] = ()
     gone: tuple[str, ...] = ()
     handles: tuple[Handle, ...] = ()
@@ -145,10 +146,11 @@ class StepKind(Generic[P]):
     title: str
     help: str
     version: int  # raise it when the same parameters give another result
-    makes: str  # "scan", "region", "sketch", "body", "plane", "axis", "point", "measurement", "intent"
+    makes: str  # a kind of product, see contour/products
     params: type[P]
     key_value: str  # the field shown, and edited, in the step's row
     run: Callable[[P, Inputs], Outcome]
+    facts: type[Facts]  # what it tells of what it made
     measures: Mapping[str, str] = field(default_factory=dict)  # facts that formulas may use, and their dimension
     places: bool = False  # moves the scan as a whole: nothing that uses the scan otherwise may stand above it
     reads: Callable[[P], frozenset[str] | None] = lambda _: None  # places of references in use; none means all

@@ -12,6 +12,7 @@ from contour.fit.region import Region
 from contour.geometry.rigid import moved, placement
 from contour.mesh.prepare import PreparedScan, placed
 from contour.products.scan import ScanProduct
+from contour.recipe.facts import Facts, Triple
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
@@ -94,6 +95,32 @@ class Params(BaseModel):
     shift_x: Length = Field(default=_NOTHING, description="shifted along x afterwards", json_schema_extra=_TYPED)
     shift_y: Length = Field(default=_NOTHING, description="shifted along y afterwards", json_schema_extra=_TYPED)
     shift_z: Length = Field(default=_NOTHING, description="shifted along z afterwards", json_schema_extra=_TYPED)
+
+
+class AlignFacts(Facts):
+    """matrix: T_part_scan · moved: the farthest vertex, mm · low, high: of the box there, mm. By picked surfaces: tilt of what is left
+    (degrees), offset of the origin from them (mm), and of each surface its rms (mm), kind and facets. By symmetry: as a plane of
+    symmetry tells. By a solid: rms and 95 % of the distances (mm), the share of the scan that lies on it, and that of the next best
+    placement."""
+
+    of: Literal["align"] = "align"
+    matrix: tuple[tuple[float, float, float, float], ...]
+    moved: float
+    low: Triple
+    high: Triple
+    tilt: float | None = None
+    offset: float | None = None
+    rms: tuple[float, ...] = ()
+    kinds: tuple[str, ...] = ()
+    facets_used: tuple[int, ...] = ()
+    agree: float | None = None
+    near: float | None = None
+    planes: int | None = None
+    rms_fit: float | None = None
+    p95: float | None = None
+    inside_share: float | None = None
+    share: float | None = None
+    second: float | None = None
 
 
 def _found(scan: PreparedScan, pick: Pick, place: str) -> Region:
@@ -217,7 +244,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     low, high = made.vertices.min(axis=0), made.vertices.max(axis=0)
     return Outcome(
         {params.scan.id: ScanProduct(made)},
-        {**facts, "matrix": matrix.tolist(), "moved": far, "low": low.tolist(), "high": high.tolist()},
+        AlignFacts(**facts, matrix=matrix.tolist(), moved=far, low=low.tolist(), high=high.tolist()),
     )
 
 
@@ -230,5 +257,6 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="by",
     run=_run,
+    facts=AlignFacts,
     places=True,
 )

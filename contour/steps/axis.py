@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.construct import axes
 from contour.construct.place import with_spread
 from contour.present.places import axis_at, place_facts, plane_at, point_at
+from contour.products.place import PlaceFacts
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, PlaneRef, PointRef
 from contour.recipe.registry import OWN, Inputs, Outcome, Start, StepKind
@@ -85,7 +86,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         made = type(made)(
             "axis", made.origin, (-x, -y, -z), made.u, made.u_tilt, made.radius, made.u_radius, made.reach
         )
-    return Outcome({OWN: made}, place_facts(made))
+    return Outcome({OWN: made}, PlaceFacts(**place_facts(made)))
 
 
 KIND: StepKind[Params] = StepKind(
@@ -97,6 +98,7 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="by",
     run=_run,
+    facts=PlaceFacts,
     starts=(
         Start("edge", "axis", ("line", "circle"), most=1),
         Start("face", "axis", ("cylinder", "cone", "torus"), most=1),

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from typing import Any, Literal
+from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.present.blends import swallowed
 from contour.present.edges import body_of, edges_at, loaded
 from contour.present.handles import edge_handle
-from contour.products.body import BodyProduct
+from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.params import refs_in
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import EdgesRef, FaceRef, PartRef
@@ -79,6 +79,15 @@ def _angle(params: Params, inputs: Inputs) -> float | None:
     return math.radians(angle)
 
 
+class ChamferFacts(BodyFigures):
+    """edges: how many were taken · blends: faces that came of them · removed: mm³, below 0 where material came to it."""
+
+    of: Literal["chamfer"] = "chamfer"
+    edges: int
+    blends: int
+    removed: float
+
+
 def _run(params: Params, inputs: Inputs) -> Outcome:
     from contour.solid.edge_blends import Bevel, chamfer
     from contour.solid.shape import write_shape
@@ -106,10 +115,9 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     bevel = Bevel(names, first, second, angle, inputs.face(side) if side else "", params.flip, at_places)
     done = chamfer(body, [bevel], prefix=f"{inputs.step[:8]}.chamfer", labels=inputs.steps)
     handle = edge_handle("distance", edges_named(body, names[:1])[0], body, kind="length")
-    facts: dict[str, Any] = {"edges": len(names), "blends": done.blends, "removed": -done.volume}
     return Outcome(
         {id: BodyProduct(write_shape(done.made.shape), done.made.names)},
-        facts,
+        ChamferFacts(edges=len(names), blends=done.blends, removed=-done.volume),
         problems=swallowed(done.swallowed, "chamfer"),
         handles=(handle,),
     )
@@ -124,6 +132,7 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="distance",
     run=_run,
+    facts=ChamferFacts,
     reads=_reads,
     measures={"removed": "volume", "volume": "volume", "area": "area"},
     starts=(Start("edge", "edges"), Start("face", "edges")),

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.present.targets import target_at
-from contour.products.body import BodyProduct
+from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import BodyRef, FaceRef, SurfaceRef
 from contour.recipe.registry import Inputs, Outcome, Start, StepKind
@@ -29,6 +29,13 @@ class Params(BaseModel):
     keep: Literal["back", "front", "both"] = Field(
         default="back", description="which side stays; both makes two bodies"
     )
+
+
+class CutFacts(BodyFigures):
+    """kept: which side, or both."""
+
+    of: Literal["cut"] = "cut"
+    kept: str
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -71,7 +78,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             body, tool, "intersect", what="the front side"
         )
     bodies = {id: BodyProduct(write_shape(m.shape), m.names) for id, m in made.items()}
-    return Outcome(bodies, {"kept": params.keep})
+    return Outcome(bodies, CutFacts(kept=params.keep))
 
 
 KIND: StepKind[Params] = StepKind(
@@ -83,6 +90,7 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="offset",
     run=_run,
+    facts=CutFacts,
     starts=(Start("face", "face", ("plane",), most=1, also={"offset": {"text": "-2 mm", "mark": "assumed"}}),),
     measures={"volume": "volume", "area": "area"},
 )

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.reshape import decimated, decimated_within, deviation_between
 from contour.present.scans import changed_scan, positive, scan_of
+from contour.products.scan import ScanFacts
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
@@ -66,4 +67,5 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="error",
     run=_run,
+    facts=ScanFacts,
 )

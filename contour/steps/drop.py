@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.mend import drop_islands
 from contour.mesh.stitch import dropped_repeats
 from contour.mesh.thin import drop_thin
 from contour.present.scans import changed_scan, scan_of
+from contour.products.scan import ScanFigures
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
@@ -33,6 +36,13 @@ class Params(BaseModel):
     )
 
 
+class DropFacts(ScanFigures):
+    """islands: how many pieces went."""
+
+    of: Literal["drop"] = "drop"
+    islands: int
+
+
 def _run(params: Params, inputs: Inputs) -> Outcome:
     scan, mesh = scan_of(inputs)
     share = inputs.values["share"]
@@ -55,7 +65,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     if params.islands:
         mesh, islands = drop_islands(mesh, share)
         count += islands
-    return changed_scan(params.scan.id, scan, mesh, count=count, moved=moved, islands=islands)
+    return changed_scan(params.scan.id, scan, mesh, count=count, moved=moved, told=DropFacts, islands=islands)
 
 
 KIND: StepKind[Params] = StepKind(
@@ -67,4 +77,5 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="share",
     run=_run,
+    facts=DropFacts,
 )

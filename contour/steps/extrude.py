@@ -9,7 +9,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from contour.construct.place import triple
 from contour.present.targets import Target, target_at
-from contour.products.body import BodyProduct
+from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import BodyRef, FaceRef, SketchRef, SurfaceRef
 from contour.recipe.reference.aliases import present_profile
@@ -213,6 +213,13 @@ def _behind(place: str, height: float) -> ContourError:
     )
 
 
+class ExtrudeFacts(BodyFigures):
+    """profiles: by their names."""
+
+    of: Literal["extrude"] = "extrude"
+    profiles: tuple[str, ...]
+
+
 def _run(params: Params, inputs: Inputs) -> Outcome:
     # The kernel is imported here so that declaring this step costs the web process nothing.
     from contour.solid.boolean import combine
@@ -244,7 +251,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         return BodyProduct(write_shape(shape.shape), shape.names)
 
     ids = [b.id for b in params.bodies]
-    facts = {"profiles": [p.id for p in profiles]}
+    facts = ExtrudeFacts(profiles=tuple(p.id for p in profiles))
     handles = _handles(params, profiles, sketch.frame)
     if params.operation == "new":
         return Outcome({OWN: product(made)}, facts, handles=handles)
@@ -281,6 +288,7 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="distance",
     run=_run,
+    facts=ExtrudeFacts,
     measures={"volume": "volume", "area": "area"},
     reads=_reads,
     starts=(Start("sketch", "sketch", most=1),),

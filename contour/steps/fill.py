@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.fill import all_loops, fill_loops
 from contour.present.scans import changed_scan, positive, scan_of
+from contour.products.scan import ScanFigures
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
@@ -41,6 +42,13 @@ class Params(BaseModel):
         description="facets at the picked holes' rims, by their number in the file",
         json_schema_extra={"when": {"which": ["picked"]}},
     )
+
+
+class FillFacts(ScanFigures):
+    """added: facets that close the holes."""
+
+    of: Literal["fill"] = "fill"
+    added: int
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -77,6 +85,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         made.mesh,
         count=made.closed,
         problems=problems,
+        told=FillFacts,
         added=len(made.mesh.facets) - len(mesh.facets),
     )
 
@@ -90,4 +99,5 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="longest",
     run=_run,
+    facts=FillFacts,
 )

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.present.blends import swallowed
 from contour.present.edges import body_of, edges_at, loaded
 from contour.present.handles import edge_handle
-from contour.products.body import BodyProduct
+from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.params import refs_in
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import EdgesRef, PartRef
@@ -47,6 +47,15 @@ class Params(BaseModel):
     )
 
 
+class FilletFacts(BodyFigures):
+    """edges: how many were taken · blends: faces that came of them · removed: mm³, below 0 where material came to it."""
+
+    of: Literal["fillet"] = "fillet"
+    edges: int
+    blends: int
+    removed: float
+
+
 def _run(params: Params, inputs: Inputs) -> Outcome:
     from contour.solid.edge_blends import Rounding, fillet
     from contour.solid.shape import write_shape
@@ -80,10 +89,9 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         for (at, _), r in zip(lists, roundings, strict=True)
         if r.names
     ]
-    facts: dict[str, Any] = {"edges": len(taken), "blends": done.blends, "removed": -done.volume}
     return Outcome(
         {id: BodyProduct(write_shape(done.made.shape), done.made.names)},
-        facts,
+        FilletFacts(edges=len(taken), blends=done.blends, removed=-done.volume),
         problems=swallowed(done.swallowed, "fillet"),
         handles=tuple(handles),
     )
@@ -98,6 +106,7 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="radius",
     run=_run,
+    facts=FilletFacts,
     measures={"removed": "volume", "volume": "volume", "area": "area"},
     starts=(Start("edge", "edges"), Start("face", "edges")),
 )

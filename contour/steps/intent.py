@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
@@ -13,12 +12,12 @@ from contour.fit.region import inner_vertices
 from contour.intent.features import LEAST_MM
 from contour.intent.refit import Refitted, refit_together
 from contour.intent.relation import Relation, RelationKind
-from contour.products.region import RegionProduct
+from contour.products.intent import AgreedRow, IntentFacts, IntentProduct
+from contour.products.region import RegionProduct, SettledRegion, surface_facts
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import RegionRef, ScanRef
-from contour.recipe.registry import Inputs, Outcome, StepKind
+from contour.recipe.registry import OWN, Inputs, Outcome, Product, StepKind
 from contour.recipe.values import Angle, Length
-from contour.steps.region import surface_facts
 
 __all__ = ["KIND", "Agreed", "Params"]
 
@@ -140,37 +139,47 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         points.append(scan.vertices[inner_vertices(scan, facets)])
     found = refit_together([p.surface for p in products], points, relations)
     costs = [_cost(p, f) for p, f in zip(products, found, strict=True)]
-    made, facts = {}, {}
+    made: dict[str, Product] = {}
+    settled: dict[str, SettledRegion] = {}
     for k, (ref, p, f) in enumerate(zip(params.regions, products, found, strict=True)):
         marks = _held(relations, k)
         u = {n: x for n, x in p.u.items() if not (marks and n in ("radius", "minor"))}
         made[ref.id] = replace(p, surface=f.surface, rms=f.rms, u=u)
-        facts[ref.id] = {
+        settled[ref.id] = SettledRegion(
             **surface_facts(f.surface),
-            "rms": f.rms,
-            "rms_before": f.rms_before,
-            "shift": f.shift,
-            "cost": costs[k],
-            "marks": marks,
-            "middle": p.middle,
-        }
-    rows: list[dict[str, Any]] = [
-        {"kind": a.kind, "text": a.text, "measured": a.measured, "u": a.u, "cost": max(costs[m] for m in a.members)}
+            rms=f.rms,
+            rms_before=f.rms_before,
+            shift=f.shift,
+            cost=costs[k],
+            marks=marks,
+            middle=p.middle,
+        )
+    rows = tuple(
+        AgreedRow(
+            kind=a.kind,
+            regions=tuple(params.regions[m].id for m in a.members),
+            text=a.text,
+            measured=a.measured,
+            u=a.u,
+            cost=max(costs[m] for m in a.members),
+        )
         for a in params.relations
-    ]
+    )
     dear = [
         Problem(
             code="far-from-scan",
-            message=f"agreeing to '{a.text or a.kind}' moves a region by {row['cost']:.1f} standard uncertainties",
+            message=f"agreeing to '{a.text or a.kind}' moves a region by {row.cost:.1f} standard uncertainties",
             where=Where(param=f"relations[{i}]", point=products[max(a.members, key=lambda m: costs[m])].middle),
             got=f"{max(found[m].shift for m in a.members):.3f} mm",
             remedy="look at the region again, or take the relation back",
         )
         for i, (a, row) in enumerate(zip(params.relations, rows, strict=True))
-        if row["cost"] > _DEAR
+        if row.cost > _DEAR
     ]
-    worst: dict[str, Any] = {"agreed": len(rows), "dearest": max(costs), "largest_shift": max(f.shift for f in found)}
-    return Outcome(made, {**worst, "rows": rows, "regions": facts}, tuple(dear))
+    facts = IntentFacts(
+        agreed=len(rows), dearest=max(costs), largest_shift=max(f.shift for f in found), rows=rows, regions=settled
+    )
+    return Outcome({OWN: IntentProduct(rows), **made}, facts, tuple(dear))
 
 
 KIND: StepKind[Params] = StepKind(
@@ -182,4 +191,5 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="relations",
     run=_run,
+    facts=IntentFacts,
 )

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.defects import Defect, find_defects
 from contour.mesh.mend import blocking_places, mend_all, require_mended
 from contour.present.scans import changed_scan, scan_of
+from contour.products.scan import ScanFigures
 from contour.recipe.problem import Problem, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
@@ -25,6 +28,28 @@ class Params(BaseModel):
 
 def _counts(defects: tuple[Defect, ...]) -> dict[str, int]:
     return {d.kind: d.count for d in defects}
+
+
+class MendRow(BaseModel):
+    """One thing done: facets dropped and added, the largest movement (mm)."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    operation: str
+    count: int
+    dropped: int
+    added: int
+    moved: float
+    note: str
+
+
+class MendFacts(ScanFigures):
+    """before, after: defects by kind · done: in its order."""
+
+    of: Literal["mend"] = "mend"
+    before: dict[str, int]
+    after: dict[str, int]
+    done: tuple[MendRow, ...]
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -48,9 +73,10 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         count=sum(c.count for c in work.done),
         moved=work.moved,
         problems=problems,
+        told=MendFacts,
         before=_counts(before),
         after=_counts(left),
-        done=[c.as_json() for c in work.done],
+        done=tuple(MendRow(**c.as_json()) for c in work.done),
     )
 
 
@@ -63,4 +89,5 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="holes",
     run=_run,
+    facts=MendFacts,
 )

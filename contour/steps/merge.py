@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +14,7 @@ from contour.mesh.merge import merged
 from contour.mesh.nearest import nearest_on_triangles
 from contour.mesh.prepare import PreparedScan
 from contour.present.scans import changed_scan, positive
-from contour.products.scan import ScanProduct
+from contour.products.scan import ScanFigures, ScanProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
@@ -143,7 +143,19 @@ def _agreement(
     return float(near.mean() - weight * against.mean())
 
 
-def _laid(other: Other, scan: PreparedScan, b: PreparedScan, target: Target, i: int) -> tuple[Settled, dict[str, Any]]:
+class LaidScan(BaseModel):
+    """How one scan lies on those before it: the share of it that overlaps them, its rms and 95 % of its distances there (mm), and
+    T_first_this."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    overlap: float
+    error: float
+    p95: float
+    matrix: tuple[tuple[float, float, float, float], ...]
+
+
+def _laid(other: Other, scan: PreparedScan, b: PreparedScan, target: Target, i: int) -> tuple[Settled, LaidScan]:
     start = _start(other, scan, b, target, i)
     size = float(np.linalg.norm(np.ptp(scan.vertices, axis=0)))
     points, normals = even_samples(b.vertices, b.facets, 12_000)
@@ -167,12 +179,21 @@ def _laid(other: Other, scan: PreparedScan, b: PreparedScan, target: Target, i: 
             need="at least 5 %",
             remedy="pick other pairs",
         )
-    return fine, {
-        "overlap": float(both.mean()),
-        "error": float(np.sqrt((gap[both] ** 2).mean())),
-        "p95": float(np.percentile(np.abs(gap[both]), 95)),
-        "matrix": fine.matrix.tolist(),
-    }
+    return fine, LaidScan(
+        overlap=float(both.mean()),
+        error=float(np.sqrt((gap[both] ** 2).mean())),
+        p95=float(np.percentile(np.abs(gap[both]), 95)),
+        matrix=fine.matrix.tolist(),
+    )
+
+
+class MergeFacts(ScanFigures):
+    """scans: how each was laid, in order · error: the largest rms, mm · overlap: the smallest share."""
+
+    of: Literal["merge"] = "merge"
+    scans: tuple[LaidScan, ...]
+    error: float
+    overlap: float
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -229,9 +250,10 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         replace(scan, raw_facets=numbers),
         mesh,
         count=len(params.others),
-        scans=rows,
-        error=max(r["error"] for r in rows),
-        overlap=min(r["overlap"] for r in rows),
+        told=MergeFacts,
+        scans=tuple(rows),
+        error=max(r.error for r in rows),
+        overlap=min(r.overlap for r in rows),
     )
     return replace(made, gone=tuple(o.scan.id for o in params.others))
 
@@ -245,5 +267,6 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="spacing",
     run=_run,
+    facts=MergeFacts,
     measures={"error": "length"},
 )

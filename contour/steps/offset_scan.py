@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.mesh.piercing import pierced_pairs
 from contour.mesh.reshape import offset_mesh
 from contour.present.scans import changed_scan, scan_of
+from contour.products.scan import ScanFacts
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
@@ -63,4 +64,5 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="distance",
     run=_run,
+    facts=ScanFacts,
 )

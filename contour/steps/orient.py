@@ -8,6 +8,7 @@ from contour.mesh.facets import Mesh
 from contour.mesh.mend import orient
 from contour.mesh.orient import one_sided_places
 from contour.present.scans import changed_scan, scan_of
+from contour.products.scan import ScanFacts
 from contour.recipe.problem import Problem, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
@@ -55,4 +56,5 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="turn_over",
     run=_run,
+    facts=ScanFacts,
 )

@@ -25,7 +25,7 @@ from contour.outline.silhouette import silhouette
 from contour.outline.split import ARC, ELLIPSE, FREE, LINE
 from contour.present.places import axis_at, plane_at
 from contour.products.scan import ScanProduct
-from contour.products.sketch import sketch_facts
+from contour.products.sketch import SketchFigures, sketch_facts
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, PlaneRef, ScanRef
 from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
@@ -267,6 +267,17 @@ def _counted(held: Sequence[Held], loop_of: list[int], tied: set[int]) -> list[H
     return [Held(h.kind, place[h.first], place[h.second]) for h in held]
 
 
+class OutlineFacts(SketchFigures):
+    """rms: the worst piece's, mm · tolerance: mm · runout: the largest over the half-sections, mm, full span · seen: the smallest share
+    of them that has a piece."""
+
+    of: Literal["outline"] = "outline"
+    rms: float
+    tolerance: float
+    runout: float | None = None
+    seen: float | None = None
+
+
 def _cut(
     params: Params, inputs: Inputs, scan: PreparedScan
 ) -> tuple[PlaneFrame, list[tuple[Array, bool]], dict[str, Any]]:
@@ -319,8 +330,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     named = tuple(LoopName(loop.name, tuple(p.id for p in _sketched(loop))) for loop in params.loops)
     sketch = Sketch(frame, tuple(entities), named)
     told, problems = sketch_facts(sketch)
-    facts |= told | {"rms": worst, "tolerance": tolerance}
-    return Outcome({OWN: sketch}, facts, problems)
+    return Outcome({OWN: sketch}, OutlineFacts(**facts, **told, rms=worst, tolerance=tolerance), problems)
 
 
 KIND: StepKind[Params] = StepKind(
@@ -332,6 +342,7 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="offset",
     run=_run,
+    facts=OutlineFacts,
     reads=_reads,
     measures={"runout": "length", "area": "area"},
 )

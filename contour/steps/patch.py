@@ -6,6 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.mend import mend_skin
 from contour.present.scans import changed_scan, scan_of
+from contour.products.scan import ScanFacts
 from contour.recipe.problem import Problem
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
@@ -49,4 +50,5 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="",
     run=_run,
+    facts=ScanFacts,
 )

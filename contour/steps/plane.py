@@ -11,6 +11,7 @@ from contour.construct import planes
 from contour.construct.place import Place, triple, unit, with_spread
 from contour.geometry.rigid import inverse, moved, turned
 from contour.present.places import axis_at, place_facts, plane_at, point_at
+from contour.products.place import PlaceFigures
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, PlaneRef, PointRef, ScanRef, SketchRef
 from contour.recipe.registry import OWN, Inputs, Outcome, Start, StepKind
@@ -173,6 +174,15 @@ def _free(params: Params, inputs: Inputs) -> Place:
     return Place("plane", triple(at), triple(unit(turned(since, np.array(params.normal)))), reach=reach)
 
 
+class PlaneFacts(PlaceFigures):
+    """Of a plane of symmetry: the share of the scan that agrees, its mean distance there (mm), and how many planes were found."""
+
+    of: Literal["plane"] = "plane"
+    agree: float | None = None
+    near: float | None = None
+    planes: int | None = None
+
+
 def _base(params: Params, inputs: Inputs) -> tuple[Place, dict[str, Any]]:
     by = params.by
     if by == "symmetry":
@@ -216,7 +226,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         return Place("plane", made.origin, triple(flip * made.along), reach=made.reach)
 
     made = with_spread(rest, [base])
-    return Outcome({OWN: made}, {**facts, **place_facts(made)})
+    return Outcome({OWN: made}, PlaneFacts(**facts, **place_facts(made)))
 
 
 KIND: StepKind[Params] = StepKind(
@@ -228,6 +238,7 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="offset",
     run=_run,
+    facts=PlaneFacts,
     starts=(Start("face", "plane", ("plane",), most=1),),
     reads=lambda p: frozenset(_NEEDED[p.by]),
     measures={"agree": "number"},

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.construct import points
 from contour.construct.place import Place, with_spread
 from contour.present.places import axis_at, place_at, place_facts, plane_at, spot_on
+from contour.products.place import PlaceFigures
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, PlaceRef, PlaneRef, ScanRef, ScanSpot
 from contour.recipe.registry import OWN, Inputs, Outcome, Start, StepKind
@@ -59,6 +60,17 @@ _NEEDED = {
 }
 
 
+class PointFacts(PlaceFigures):
+    """x, y, z are typed here: what formulas see under those names is what was typed, and at_x, at_y, at_z are where it lies (mm).
+    miss: how far two axes pass each other by, mm."""
+
+    of: Literal["point"] = "point"
+    at_x: float
+    at_y: float
+    at_z: float
+    miss: float | None = None
+
+
 def _base(params: Params, inputs: Inputs) -> tuple[Place, dict[str, Any]]:
     if params.by == "typed":
         return Place("point", (0.0, 0.0, 0.0)), {}
@@ -92,10 +104,9 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     p = base.at + np.array([inputs.values[k] for k in ("x", "y", "z")])
     made = Place("point", (float(p[0]), float(p[1]), float(p[2])), u=base.u)
     placed = place_facts(made)
-    # x, y, z are typed here: what formulas see under those names must stay what was typed.
     for k in "xyz":
         placed[f"at_{k}"] = placed.pop(k)
-    return Outcome({OWN: made}, {**facts, **placed})
+    return Outcome({OWN: made}, PointFacts(**facts, **placed))
 
 
 KIND: StepKind[Params] = StepKind(
@@ -107,6 +118,7 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="x",
     run=_run,
+    facts=PointFacts,
     # The centre of a round edge, the middle of a straight one.
     starts=(Start("edge", "of", ("circle", "line"), most=1, also={"by": "centre"}),),
     reads=lambda p: frozenset(_NEEDED[p.by]),

@@ -6,6 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.reshape import refined
 from contour.present.scans import changed_scan, positive, scan_of
+from contour.products.scan import ScanFacts
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
@@ -51,4 +52,5 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="longest",
     run=_run,
+    facts=ScanFacts,
 )

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from contour.construct.place import triple
 from contour.fit.covariance import fit_covariance
 from contour.fit.region import Region, default_tolerance, grow_region, inner_vertices, region_of_facets
 from contour.fit.surface import Surface, SurfaceKind
@@ -16,13 +17,13 @@ from contour.intent.refit import refit_together
 from contour.intent.relation import Relation
 from contour.mesh.prepare import PreparedScan
 from contour.present.places import place_at, point_at
-from contour.products.region import RegionProduct
+from contour.products.region import RegionFacts, RegionProduct, WornFacts, surface_facts
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import PlaceRef, PointRef, ScanRef
 from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import FacetSet, Length, facets_from_bytes
 
-__all__ = ["KIND", "Params", "SurfaceChoice", "region_of", "surface_facts"]
+__all__ = ["KIND", "Params", "SurfaceChoice", "region_of"]
 
 SurfaceChoice = Literal["auto", "plane", "cylinder", "cone", "sphere", "torus"]
 
@@ -66,20 +67,6 @@ class Params(BaseModel):
         if not self.seeds and self.picked is None:
             raise ValueError("a region needs seed facets or facets picked by hand")
         return self
-
-
-def surface_facts(s: Surface) -> dict[str, Any]:
-    """What a region step tells of its surface: mm, degrees."""
-    facts: dict[str, Any] = {"kind": s.kind, "origin": s.origin, "axis": s.axis}
-    if s.kind != "plane":
-        facts |= {"radius": s.radius, "inside": s.outward < 0}
-    if s.kind in ("cylinder", "sphere"):
-        facts["diameter"] = 2 * s.radius
-    if s.kind == "cone":
-        facts["half_angle"] = float(np.degrees(s.half_angle))
-    if s.kind == "torus":
-        facts["minor"] = s.minor
-    return facts
 
 
 def region_of(
@@ -180,23 +167,24 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     elif params.leave_worn and zone is not None:
         s, rest = zone.surface, np.setdiff1d(facets, zone.facets)
     s, rms = _held(params, inputs, scan, rest, s, region.rms)
-    facts: dict[str, Any] = {
-        "facets": len(region.facets),
-        "rms": rms,
-        "largest": region.largest,
-        "largest_at": region.largest_at,
-        "area": region.area,
-        "middle": scan.centroids[region.facets].mean(axis=0).tolist(),
-        "tolerance": tolerance or default_tolerance(scan),
-    }
     spread = fit_covariance(s, scan.vertices[inner_vertices(scan, rest)], edge_mm=scan.edge_mm)
-    facts["uncertain"] = spread.as_json()
     u = spread.position if s.kind == "plane" else spread.radius
-    facts["u"] = u if u is not None and np.isfinite(u) else None
-    facts["left_out"] = len(facets) - len(rest)
-    if zone is not None:
-        facts["worn"] = {"depth": zone.depth_mm, "area": zone.area, "share": zone.share, "facets": len(zone.facets)}
-    facts |= surface_facts(s)
+    facts = RegionFacts(
+        **surface_facts(s),
+        facets=len(region.facets),
+        rms=rms,
+        largest=region.largest,
+        largest_at=region.largest_at,
+        area=region.area,
+        middle=triple(scan.centroids[region.facets].mean(axis=0)),
+        tolerance=tolerance or default_tolerance(scan),
+        uncertain=spread.as_json(),
+        u=u if u is not None and np.isfinite(u) else None,
+        left_out=len(facets) - len(rest),
+        worn=None
+        if zone is None
+        else WornFacts(depth=zone.depth_mm, area=zone.area, share=zone.share, facets=len(zone.facets)),
+    )
     own = scan.source_facet[region.facets]
     middle = scan.centroids[facets].mean(axis=0)
     reach = float(np.linalg.norm(scan.centroids[facets] - middle, axis=1).max())
@@ -226,6 +214,7 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="tolerance",
     run=_run,
+    facts=RegionFacts,
     measures={
         "diameter": "length",
         "radius": "length",

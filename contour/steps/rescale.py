@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.facets import Mesh
 from contour.present.scans import changed_scan, scan_of
+from contour.products.scan import ScanFigures
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
@@ -23,6 +24,13 @@ class Params(BaseModel):
 
     scan: ScanRef
     factor: Annotated[Number, Field(description="what every length is multiplied by")] = Value(text="1")
+
+
+class RescaleFacts(ScanFigures):
+    """factor: what lengths were multiplied by."""
+
+    of: Literal["rescale"] = "rescale"
+    factor: float
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -43,7 +51,13 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     count = 0 if factor == 1 else len(mesh.vertices)
     largest = float(abs(moved - mesh.vertices).max()) if count else 0.0
     return changed_scan(
-        params.scan.id, scan, Mesh(moved, mesh.facets, mesh.source), count=count, moved=largest, factor=factor
+        params.scan.id,
+        scan,
+        Mesh(moved, mesh.facets, mesh.source),
+        count=count,
+        moved=largest,
+        told=RescaleFacts,
+        factor=factor,
     )
 
 
@@ -56,4 +70,5 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="factor",
     run=_run,
+    facts=RescaleFacts,
 )

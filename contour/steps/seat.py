@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from contour.products.body import BodyProduct
+from contour.products.body import BodyFigures, BodyProduct
 from contour.products.region import RegionProduct
 from contour.products.scan import ScanProduct
 from contour.recipe.problem import ContourError, Problem, Where
@@ -51,6 +51,35 @@ def _refusal(
     code: Any, message: str, place: str, remedy: str, got: str | None = None, need: str | None = None
 ) -> ContourError:
     return ContourError(code, message, where=Where(param=place), got=got, need=need, remedy=remedy)
+
+
+class SeatRow(BaseModel):
+    """How one pair came out. before, after: rms distances, mm · offset, shift: mm · tilt: degrees."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    pair: int
+    face: str
+    status: Literal["seated", "refused"]
+    kind: str | None = None
+    offset: float | None = None
+    tilt: float | None = None
+    shift: float | None = None
+    facets: int | None = None
+    before: float | None = None
+    after: float | None = None
+    reason: str | None = None
+    code: str | None = None
+
+
+class SeatFacts(BodyFigures):
+    """pairs: how each came out · unseated: names of the faces that were not moved."""
+
+    of: Literal["seat"] = "seat"
+    pairs: tuple[SeatRow, ...]
+    seated: int
+    refused: int
+    unseated: tuple[str, ...]
 
 
 def _lay(
@@ -208,7 +237,9 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             refuse(row_of[k], why)
             del moves[k]
     left = [n for k, n in enumerate(body.names) if k not in moves]
-    facts = {"pairs": rows, "seated": len(moves), "refused": len(rows) - len(moves), "unseated": left}
+    facts = SeatFacts(
+        pairs=tuple(SeatRow(**r) for r in rows), seated=len(moves), refused=len(rows) - len(moves), unseated=tuple(left)
+    )
     return Outcome({params.body.id: BodyProduct(write_shape(made.shape), made.names)}, facts, problems=tuple(problems))
 
 
@@ -221,5 +252,6 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="tilt",
     run=_run,
+    facts=SeatFacts,
     measures={"seated": "number", "volume": "volume", "area": "area"},
 )

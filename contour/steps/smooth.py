@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.facets import Mesh
 from contour.mesh.reshape import smoothed
 from contour.present.scans import changed_scan, positive, scan_of
+from contour.products.scan import ScanFigures
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
@@ -24,6 +27,13 @@ class Params(BaseModel):
     scan: ScanRef
     rounds: Number = Field(default=Value(text="10"), description="how thoroughly, 1 to 100")
     most: Length | None = Field(title="Largest movement", default=None, description="how far a vertex may move")
+
+
+class SmoothFacts(ScanFigures):
+    """noise_before: of the scan as it came to this step, mm."""
+
+    of: Literal["smooth"] = "smooth"
+    noise_before: float
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -47,6 +57,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         Mesh(points, mesh.facets, mesh.source),
         count=int((gap > 1e-6).sum()),
         moved=float(gap.max()),
+        told=SmoothFacts,
         noise_before=scan.noise_mm,
     )
 
@@ -60,4 +71,5 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="most",
     run=_run,
+    facts=SmoothFacts,
 )

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from contour.products.body import BodyProduct
+from contour.products.body import BodyFigures, BodyProduct
 from contour.products.solid import SolidProduct
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import SolidRef
@@ -27,6 +27,16 @@ class Params(BaseModel):
     role: Literal["material", "reference"] = Field(
         default="material", title="Used as", description="material of the part, or only to look at and measure against"
     )
+
+
+class SolidFacts(BodyFigures):
+    """file_bodies: in the file · open_bodies: of the chosen ones · unit_mm: of the file · sewn: from loose faces."""
+
+    of: Literal["solid"] = "solid"
+    file_bodies: int
+    open_bodies: int
+    unit_mm: float
+    sewn: bool
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -59,12 +69,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                     remedy="use it for reference, or export it again as a solid",
                 )
             )
-    facts: dict[str, Any] = {
-        "file_bodies": len(file.bodies),
-        "open_bodies": sum(not file.bodies[k].closed for k in chosen),
-        "unit_mm": file.unit_mm,
-        "sewn": file.sewn,
-    }
+    facts = SolidFacts(
+        file_bodies=len(file.bodies),
+        open_bodies=sum(not file.bodies[k].closed for k in chosen),
+        unit_mm=file.unit_mm,
+        sewn=file.sewn,
+    )
     return Outcome(puts, facts, problems=tuple(problems))
 
 
@@ -77,5 +87,6 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="role",
     run=_run,
+    facts=SolidFacts,
     measures={"volume": "volume", "area": "area"},
 )

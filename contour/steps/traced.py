@@ -12,7 +12,7 @@ from contour.mesh.slice import plane_frame
 from contour.outline.bends import sides_of
 from contour.present.places import plane_at
 from contour.products.region import RegionProduct
-from contour.products.sketch import sketch_facts
+from contour.products.sketch import SketchFacts, sketch_facts
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import PlaneRef
 from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
@@ -84,7 +84,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     )
     sketch = Sketch(frame, entities, (LoopName("p1", tuple(e.id for e in entities)),))
     facts, problems = sketch_facts(sketch)
-    return Outcome({OWN: sketch}, facts, problems)
+    return Outcome({OWN: sketch}, SketchFacts(**facts), problems)
 
 
 KIND: StepKind[Params] = StepKind(
@@ -96,4 +96,5 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="offset",
     run=_run,
+    facts=SketchFacts,
 )

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.mesh.facets import compacted
 from contour.mesh.reshape import split_by_plane
 from contour.present.scans import changed_scan, scan_of
+from contour.products.scan import ScanFacts
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
@@ -105,4 +106,5 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="at",
     run=_run,
+    facts=ScanFacts,
 )

@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.mesh.mend import stitched
 from contour.mesh.stitch import dropped_repeats
 from contour.present.scans import changed_scan, positive, scan_of
+from contour.products.scan import ScanFacts
 from contour.recipe.reference import ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Length
@@ -42,4 +43,5 @@ KIND: StepKind[Params] = StepKind(
     params=Params,
     key_value="reach",
     run=_run,
+    facts=ScanFacts,
 )

@@ -48,7 +48,7 @@ def edge_ref(body: str, edge: dict) -> dict:
 def test_a_dropped_file_says_what_it_holds_and_a_job_begins_with_it(maker, tmp_path):
     upload = bring(maker, step_file(tmp_path, unit="inch"), "side_plate.step")
     facts = upload["facts"]
-    assert facts["solid"] and facts["unit_mm"] == 25.4 and facts["doubt"] is None
+    assert facts["bodies"] and facts["unit_mm"] == 25.4 and facts["doubt"] is None
     assert facts["bodies"] == [{"name": "Side plate", "colour": None, "closed": True, "faces": 7}]
     job = post(maker, "/jobs", {"upload": upload["id"], "name": "Winch", "unit": "inch"})
     (evidence,) = job["recipe"]["evidence"]

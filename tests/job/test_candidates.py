@@ -10,25 +10,28 @@ from contour.recipe.evidence.reading import Reading, Take
 from contour.recipe.recipe import NamedValue, Recipe
 from contour.recipe.values import Value
 from contour.sketch.entities import Sketch
+from tests.steps.helpers import region_facts
 
 UP = (0.0, 0.0, 1.0)
 
 
 def plane(id: str, height: float, axis=UP, u: float = 0.001, status: str = "ok") -> StepState:
-    facts = {
-        "kind": "plane",
-        "origin": (0, 0, height),
-        "middle": (3, 4, height),
-        "axis": axis,
-        "facets": 8412,
-        "rms": 0.02,
-        "u": u,
-    }
+    facts = region_facts(
+        **{
+            "kind": "plane",
+            "origin": (0, 0, height),
+            "middle": (3, 4, height),
+            "axis": axis,
+            "facets": 8412,
+            "rms": 0.02,
+            "u": u,
+        }
+    )
     return StepState(id=id, kind="region", name=id.title(), status=status, key="k", facts=facts)  # type: ignore[arg-type]
 
 
 def bore(id: str, diameter: float) -> StepState:
-    facts = {"kind": "cylinder", "diameter": diameter, "facets": 900, "rms": 0.02, "u": 0.004}
+    facts = region_facts(kind="cylinder", diameter=diameter, facets=900, rms=0.02, u=0.004)
     return StepState(id=id, kind="region", name=id.title(), status="ok", key="k", facts=facts)
 
 

@@ -11,10 +11,12 @@ from contour.job.edits.apply import Edit, apply_edit
 from contour.job.questions.desk import desk_facts, standards_near
 from contour.job.questions.uncertain import rests_on, value_uncertainties
 from contour.metrology.reading import all_readings
+from contour.products.region import RegionFacts
 from contour.recipe.evidence.reading import Feature, Instrument, Reading, Session, Take
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import NamedValue, Recipe, Step
 from contour.recipe.values import Value
+from tests.steps.helpers import region_facts
 
 TOOL = Instrument(id="tool", name="caliper", resolution_mm=0.01, limit_mm=0.02)
 DAY = Session(id="day", name="day", instrument="tool")
@@ -120,7 +122,7 @@ def plane(id: str, height: float) -> tuple[Step, StepState]:
         "facets": 900,
         "rms": 0.02,
     }
-    return _step(id, facts)
+    return _step(id, region_facts(**facts))
 
 
 def bore(id: str, diameter: float, x: float = 0.0) -> tuple[Step, StepState]:
@@ -133,10 +135,10 @@ def bore(id: str, diameter: float, x: float = 0.0) -> tuple[Step, StepState]:
         "facets": 900,
         "rms": 0.02,
     }
-    return _step(id, facts)
+    return _step(id, region_facts(**facts))
 
 
-def _step(id: str, facts: dict[str, object]) -> tuple[Step, StepState]:
+def _step(id: str, facts: RegionFacts) -> tuple[Step, StepState]:
     step = Step(id=id, kind="region", name=id, params={})
     return step, StepState(id=id, kind="region", name=id, status="ok", facts=facts)
 

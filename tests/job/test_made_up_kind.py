@@ -4,7 +4,7 @@ keys, build, relations, repair, preview, export and the command line: nothing el
 from __future__ import annotations
 
 import json
-from typing import Annotated
+from typing import Annotated, Literal
 
 import numpy as np
 import pytest
@@ -21,6 +21,7 @@ from contour.job.questions.preview import preview
 from contour.job.work.tasks import TASKS
 from contour.products import load_product
 from contour.products.body import BodyProduct
+from contour.recipe.facts import Facts
 from contour.recipe.fields import fields_of
 from contour.recipe.params import refs_in, walk
 from contour.recipe.problem import ContourError
@@ -78,21 +79,31 @@ class Params(BaseModel):
     sizes: dict[str, Length] = Field(default={}, title="Sizes")
 
 
+class EverythingFacts(Facts):
+    of: Literal["everything"] = "everything"
+    total: float
+    face: str
+    given: list[str]
+    named: dict[str, list[str]]
+
+
 def _run(params: Params, inputs: Inputs) -> Outcome:
     body: BodyProduct = inputs.products["body"]
     width, gap = inputs.values["sizes[width]"], inputs.values["parts[0].gap"]
     return Outcome(
         {params.body.id: BodyProduct(body.brep, body.names), OWN: Place("point", (width, gap, 0.0))},
-        {
-            "total": width + gap,
-            "face": inputs.face("parts[0].face"),
-            "given": sorted(inputs.products),
-            "named": {place: list(inputs.names(place)) for place in inputs.parts},
-        },
+        EverythingFacts(
+            total=width + gap,
+            face=inputs.face("parts[0].face"),
+            given=sorted(inputs.products),
+            named={place: list(inputs.names(place)) for place in inputs.parts},
+        ),
     )
 
 
-KIND = StepKind("everything", "Everything", "Uses all there is", 1, "point", Params, "", _run, {"total": "length"})
+KIND = StepKind(
+    "everything", "Everything", "Uses all there is", 1, "point", Params, "", _run, EverythingFacts, {"total": "length"}
+)
 RIM = "upper.end[p1]|upper.side[e1]"
 
 
@@ -162,13 +173,13 @@ def test_it_is_built_its_products_and_nested_values_reach_others(longer, store):
     result = build(longer, store, with_fit=False)
     assert set(statuses(result).values()) == {"ok"}, [s.problems for s in result.steps]
     made = next(s for s in result.steps if s.id == "all")
-    assert made.facts["total"] == 5.0 and len(made.facts["given"]) == 16
-    assert made.facts["named"]["edges[0]"] == ["lower.side[e1]+upper.side[e1]|upper.end[p1]"] and made.facts["named"][
+    assert made.facts.total == 5.0 and len(made.facts.given) == 16
+    assert made.facts.named["edges[0]"] == ["lower.side[e1]+upper.side[e1]|upper.end[p1]"] and made.facts.named[
         "entity"
     ] == ["e1"]
     assert {n: v.value for n, v in made.values.items()} == {"total": 5.0, "width": 3.0, "parts_0_gap": 2.0}
     assert load_product(store.folder(made.key)) == Place("point", (3.0, 2.0, 0.0))
-    assert next(s for s in result.steps if s.id == "user").facts["origin"][0] == pytest.approx(8.0)
+    assert next(s for s in result.steps if s.id == "user").facts.origin[0] == pytest.approx(8.0)
     before = next(s for s in result.steps if s.id == "line")
     assert made.after["upper"] != before.after["upper"]  # the body's present state is what this step put
 

@@ -52,8 +52,8 @@ def test_what_hangs_on_old_names_is_where_it_was(old_job):
     states = {s.id: s for s in old_job[2].steps}
     for id, place in GOLDEN["places"].items():
         for what in ("origin", "direction"):
-            assert states[id].facts[what] == pytest.approx(place[what], abs=1e-4), id
-    assert states["thick"].facts["area"] == pytest.approx(GOLDEN["facts"]["thick"]["area"], rel=1e-6)
+            assert getattr(states[id].facts, what) == pytest.approx(place[what], abs=1e-4), id
+    assert states["thick"].facts.area == pytest.approx(GOLDEN["facts"]["thick"]["area"], rel=1e-6)
 
 
 def test_old_names_are_rewritten_with_the_next_edit_of_their_step_and_of_no_other(old_job):

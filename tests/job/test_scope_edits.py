@@ -291,6 +291,7 @@ def test_nested_values_are_reached_by_their_own_names():
     from pydantic import BaseModel
 
     from contour.job.build.scope import quantities
+    from contour.recipe.facts import Facts
     from contour.recipe.formula import Quantity
     from contour.recipe.registry import Outcome, StepKind
     from contour.recipe.values import Length
@@ -299,9 +300,12 @@ def test_nested_values_are_reached_by_their_own_names():
         sizes: dict[str, Length] = {}
         rows: list[dict[str, Length]] = []
 
-    kind = StepKind("drawn", "Drawn", "", 1, "sketch", Sizes, "", lambda *_: Outcome())
+    kind = StepKind("drawn", "Drawn", "", 1, "sketch", Sizes, "", lambda *_: Outcome({}, Facts(of="sketch")), Facts)
     width, gap = Quantity(4.0, 1, 0, "caliper"), Quantity(1.0, 1, 0, "assumed")
-    assert quantities(kind, {}, {"sizes[width]": width, "rows[2].gap": gap}) == {"width": width, "rows_2_gap": gap}
+    assert quantities(kind, Facts(of="sketch"), {"sizes[width]": width, "rows[2].gap": gap}) == {
+        "width": width,
+        "rows_2_gap": gap,
+    }
 
 
 def test_every_edit_there_is_has_what_it_does():

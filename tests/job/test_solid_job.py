@@ -152,7 +152,7 @@ def test_a_newer_version_keeps_the_names_of_what_did_not_change(store, tmp_path)
     after = edited(recipe, op="set-solid", id="file", file={"blob": newer, "name": "side_plate_b.step"})
     assert after.solids[0].earlier == (recipe.solids[0].blob,) and after.solids[0].name == "side_plate_b.step"
     result = built(after, store)
-    assert next(s for s in result.steps if s.id == "axis").facts["origin"][:2] == pytest.approx((12, 12))
+    assert next(s for s in result.steps if s.id == "axis").facts.origin[:2] == pytest.approx((12, 12))
     names = [f["name"] for f in result.bodies[0].faces]
     assert len(names) == 8 and "bring000.imported[7]" in names
 

@@ -14,6 +14,8 @@ from contour.fit.surface import Surface
 from contour.present.places import place_of_product
 from contour.products import PRODUCTS, Extras, load_product, product_kind, save_product
 from contour.products.buffers import read_view
+from contour.products.intent import AgreedRow, IntentProduct
+from contour.products.measurement import MeasurementFacts, MeasurementProduct
 from contour.products.region import RegionProduct
 from contour.products.scan import ScanProduct
 from contour.products.solid import SolidProduct, SourceBody
@@ -37,6 +39,10 @@ def product(request, block_scan, drilled_block):
         "body": body(drilled_block),
         "solid": SolidProduct(
             (SourceBody("Plate", "#123456", b"brep", (0, 4, 2), True),), "step", 25.4, True, (4.0, 3.0, 1.0)
+        ),
+        "measurement": MeasurementProduct(MeasurementFacts(measured="length", said="of the edge", length=4.0)),
+        "intent": IntentProduct(
+            (AgreedRow(kind="equal-size", regions=("a", "b"), text="equal", measured=6.0, u=0.01, cost=1.5),)
         ),
         **{s: Place(s, (1.0, 2.0, 3.0), (0.0, 0.6, 0.8), u=0.01, reach=4.0) for s in ("plane", "axis", "point")},
     }[request.param]

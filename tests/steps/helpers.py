@@ -11,7 +11,7 @@ import numpy as np
 from contour.fit.surface import Surface
 from contour.mesh.slice import plane_frame
 from contour.products.body import BodyProduct
-from contour.products.region import RegionProduct
+from contour.products.region import RegionFacts, RegionProduct
 from contour.recipe.params import dimension_at, refs_in, values_in
 from contour.recipe.reference import PartRef
 from contour.recipe.registry import OWN, Inputs, Outcome, PresentPart
@@ -65,3 +65,11 @@ def shape_of(outcome: Outcome, id: str) -> NamedShape:
 
 def volume_of(outcome: Outcome, id: str) -> float:
     return volume(shape_of(outcome, id).shape)
+
+
+def region_facts(**more: Any) -> RegionFacts:
+    """Facts of a region of which only some matter."""
+    plain = {"origin": (0, 0, 0), "axis": (0, 0, 1), "middle": (0, 0, 0), "largest_at": (0, 0, 0)}
+    return RegionFacts(
+        **{**plain, "facets": 900, "rms": 0.02, "largest": 0.1, "area": 100.0, "tolerance": 0.08, **more}
+    )

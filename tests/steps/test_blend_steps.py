@@ -47,7 +47,7 @@ def blend(kind: str, on: NamedShape, edges: list[dict], resolved: dict | None = 
 
 
 def removed(made) -> float:
-    return made.facts["removed"]
+    return made.facts.removed
 
 
 def test_one_edge_rounded_takes_off_its_spandrel_and_names_the_new_face_by_the_edge():
@@ -109,7 +109,7 @@ def test_a_fillet_runs_on_along_edges_without_a_bend():
     plate = prism(rounded_rectangle(0, 0, 40, 30, 5, "o"), 10)
     line = next(e["name"] for e in topology_rows(plate)["edges"] if "end" in e["name"] and e["kind"] == "line")
     made = blend("fillet", plate, [edge(line)], radius={"text": "1 mm"})
-    assert made.facts["blends"] == 8
+    assert made.facts.blends == 8
 
 
 @pytest.mark.parametrize(("radius", "most"), [("12 mm", 10.0), ("40 mm", 10.0)])
@@ -154,7 +154,7 @@ def test_all_around_a_face_leaves_out_where_it_runs_into_its_neighbour():
 
     plate = prism(rounded_rectangle(0, 0, 40, 30, 5, "o"), 10)
     made = blend("chamfer", plate, [{"body": "b", "name": "s1.side[ol0]"}], distance={"text": "1 mm"})
-    assert made.facts["edges"] == 2 and made.facts["blends"] == 16
+    assert made.facts.edges == 2 and made.facts.blends == 16
 
 
 @pytest.mark.parametrize("kind", ["fillet", "chamfer"])
@@ -179,7 +179,7 @@ def test_edges_that_run_on_into_one_another_have_one_radius():
         blend("fillet", plate, [edge(lines[0])], radius={"text": "1 mm"}, more=more)
     assert caught.value.problem.where.param == "more[0].edges[0]"
     same = [{"edges": [edge(lines[1])], "radius": {"text": "1 mm"}}]
-    assert blend("fillet", plate, [edge(lines[0])], radius={"text": "1 mm"}, more=same).facts["blends"] == 8
+    assert blend("fillet", plate, [edge(lines[0])], radius={"text": "1 mm"}, more=same).facts.blends == 8
 
 
 def test_a_smooth_edge_and_nothing_and_two_bodies_are_refused():

@@ -116,13 +116,13 @@ def test_axes_and_points_where_things_meet():
     )
     assert corner.origin == pytest.approx((4, 2, 5))
     typed = run("point", {"x": {"text": "1 mm"}, "y": {"text": "2 mm"}, "z": {"text": "0.5 inch"}}, {})
-    assert typed.product.origin == pytest.approx((1, 2, 12.7)) and typed.facts["at_z"] == pytest.approx(12.7)
+    assert typed.product.origin == pytest.approx((1, 2, 12.7)) and typed.facts.at_z == pytest.approx(12.7)
     crossing = run(
         "point",
         {"by": "axes", "axis": ref(), "other_axis": ref(1)},
         {"axis": BORE, "other_axis": cylinder_region((0, 0.4, 2), (1, 0, 0), 1.0)},
     )
-    assert crossing.product.origin == pytest.approx((10, 0.2, 2)) and crossing.facts["miss"] == pytest.approx(0.4)
+    assert crossing.product.origin == pytest.approx((10, 0.2, 2)) and crossing.facts.miss == pytest.approx(0.4)
     with pytest.raises(ContourError, match="has to be an axis"):
         made("axis", {"axis": ref()}, {"axis": TOP})
     with pytest.raises(ContourError, match="nothing is chosen"):

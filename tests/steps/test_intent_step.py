@@ -61,10 +61,10 @@ def test_what_is_agreed_holds_and_regions_come_back_under_their_ids(block_scan, 
     top, bottom, bore = (made.puts[n].surface for n in ("top", "bottom", "bore"))
     assert abs(np.dot(np.subtract(top.origin, bottom.origin), top.axis)) == pytest.approx(10, abs=1e-6)
     assert bore.radius == pytest.approx(6, abs=1e-7) and bore.outward == -1
-    facts = made.facts["regions"]
-    assert facts["bore"]["diameter"] == pytest.approx(12) and facts["bore"]["marks"]["diameter"] == "intent"
-    assert facts["top"]["marks"] == {} and "radius" not in made.puts["bore"].u
-    assert made.facts["agreed"] == 3 and [r["measured"] for r in made.facts["rows"]][1] == 11.97
+    facts = made.facts.regions
+    assert facts["bore"].diameter == pytest.approx(12) and facts["bore"].marks["diameter"] == "intent"
+    assert facts["top"].marks == {} and "radius" not in made.puts["bore"].u
+    assert made.facts.agreed == 3 and [r.measured for r in made.facts.rows][1] == 11.97
 
 
 def test_square_axis_and_face_cannot_be_had_of_a_bore_through_it(block_scan, regions):
@@ -75,7 +75,7 @@ def test_square_axis_and_face_cannot_be_had_of_a_bore_through_it(block_scan, reg
         ["top", "bore"],
         [{"kind": "parallel", "members": [0, 1], "text": "bore square to the top"}],
     )
-    assert made.facts["dearest"] < 3 and made.problems == ()
+    assert made.facts.dearest < 3 and made.problems == ()
     dear = agreed(
         block_scan,
         regions,

@@ -70,11 +70,11 @@ def test_components_and_a_round_with_its_uncertainty():
     facts = measured(
         {"first": ref(), "second": ref(1)}, {"first": Place("point", (1, 1, 1)), "second": Place("point", (4, 5, 13))}
     )
-    assert [facts[k] for k in ("distance", "dx", "dy", "dz")] == pytest.approx([13, 3, 4, 12])
+    assert [getattr(facts, k) for k in ("distance", "dx", "dy", "dz")] == pytest.approx([13, 3, 4, 12])
     bore = cylinder_region((0, 0, 0), (0, 0, 1), 6.0, -1)
     bore = RegionProduct(bore.source_facets, bore.surface, 0.01, (6, 0, 5), 6.0, {"radius": 0.004})
     facts = measured({"what": "size", "first": ref()}, {"first": bore})
-    assert facts["diameter"] == 12 and facts["u_diameter"] == pytest.approx(0.008)
+    assert facts.diameter == 12 and facts.u_diameter == pytest.approx(0.008)
     with pytest.raises(ContourError, match="no radius"):
         measured({"what": "size", "first": ref()}, {"first": plane_region((0, 0, 0), (0, 0, 1))})
 
@@ -82,17 +82,17 @@ def test_components_and_a_round_with_its_uncertainty():
 def test_walls_edges_areas_and_volumes_of_a_body(slab):
     top = next(n for n, f in zip(slab.names, slab.names, strict=True) if f.endswith("top") or "end" in f)
     product = as_body(slab)
-    assert measured({"what": "volume", "body": ref()}, {"body": product})["volume"] == pytest.approx(1000)
-    assert measured({"what": "area", "body": ref()}, {"body": product})["area"] == pytest.approx(2 * (200 + 100 + 50))
+    assert measured({"what": "volume", "body": ref()}, {"body": product}).volume == pytest.approx(1000)
+    assert measured({"what": "area", "body": ref()}, {"body": product}).area == pytest.approx(2 * (200 + 100 + 50))
     face = {"body": "s0", "name": top}
     flat = {
-        n: measured({"what": "area", "face": {"body": "s0", "name": n}}, {"face": product}, face=n)["area"]
+        n: measured({"what": "area", "face": {"body": "s0", "name": n}}, {"face": product}, face=n).area
         for n in slab.names
     }
     assert sorted(flat.values()) == pytest.approx([50, 50, 100, 100, 200, 200])
     large = [n for n, a in flat.items() if abs(a - 200) < 1e-6]
     wall = measured({"what": "thickness", "face": face}, {"face": product}, face=large[0])
-    assert wall["thickness"] == pytest.approx(5)
+    assert wall.thickness == pytest.approx(5)
     side = next(n for n, a in flat.items() if abs(a - 100) < 1e-6)
     edge = measured(
         {"what": "length", "face": face, "other_face": face},
@@ -100,7 +100,7 @@ def test_walls_edges_areas_and_volumes_of_a_body(slab):
         face=large[0],
         other_face=side,
     )
-    assert edge["length"] == pytest.approx(20)
+    assert edge.length == pytest.approx(20)
     with pytest.raises(ContourError, match="share no edge"):
         measured(
             {"what": "length", "face": face, "other_face": face},
@@ -116,12 +116,12 @@ def test_lengths_and_areas_of_a_sketch():
         Entity("e2", "arc", (5.0, 0.0), (-5.0, 0.0), (0.0, 5.0)),
     ]
     given = {"sketch": sketch(half_disc)}
-    assert measured({"what": "length", "sketch": ref(), "piece": "e2"}, given)["length"] == pytest.approx(
+    assert measured({"what": "length", "sketch": ref(), "piece": "e2"}, given).length == pytest.approx(
         5 * np.pi, rel=1e-5
     )
-    assert measured({"what": "length", "sketch": ref()}, given)["length"] == pytest.approx(5 * np.pi + 10, rel=1e-5)
-    assert measured({"what": "area", "sketch": ref()}, given)["area"] == pytest.approx(12.5 * np.pi, rel=2e-3)
-    assert measured({"what": "size", "sketch": ref(), "piece": "e2"}, given)["diameter"] == pytest.approx(10)
+    assert measured({"what": "length", "sketch": ref()}, given).length == pytest.approx(5 * np.pi + 10, rel=1e-5)
+    assert measured({"what": "area", "sketch": ref()}, given).area == pytest.approx(12.5 * np.pi, rel=2e-3)
+    assert measured({"what": "size", "sketch": ref(), "piece": "e2"}, given).diameter == pytest.approx(10)
 
 
 def test_a_wall_of_a_scan_and_an_open_scan_without_volume(block_scan):
@@ -136,7 +136,7 @@ def test_a_wall_of_a_scan_and_an_open_scan_without_volume(block_scan):
         {"what": "thickness", "scan": ref(), "first_spot": {"facet": int(scan.source_facet[top])}},
         {"scan": ScanProduct(scan)},
     )
-    assert facts["thickness"] == pytest.approx(found.value, abs=3 * found.u)
+    assert facts.thickness == pytest.approx(found.value, abs=3 * found.u)
 
 
 def helical(pitch: float, turns: float, radius: float = 6.0):
@@ -193,15 +193,15 @@ def test_edges_and_corners_of_a_body_are_measured_as_places():
         return measured(params, dict.fromkeys(given, product), **given)
 
     length = of({"what": "length", "edge": front}, edge=front["edge"])
-    assert length["length"] == pytest.approx(40) and length["mark"] == "assumed"
+    assert length.length == pytest.approx(40) and length.mark == "assumed"
     size = of({"what": "size", "first": rims[0]}, first=rims[0]["edge"])
-    assert size["diameter"] == pytest.approx(8)
+    assert size.diameter == pytest.approx(8)
 
     def apart(a, b):
         said = "vertex" if "vertex" in a else "edge"
         return of({"what": "between", "first": a, "second": b}, first=a[said], second=b[said])
 
-    assert apart(*rims)["distance"] == pytest.approx(18)
+    assert apart(*rims).distance == pytest.approx(18)
     far = apart(*corners)
-    assert far["distance"] == pytest.approx(40) and abs(far["dx"]) == pytest.approx(40)
-    assert apart(front, right)["angle"] == pytest.approx(90)
+    assert far.distance == pytest.approx(40) and abs(far.dx) == pytest.approx(40)
+    assert apart(front, right).angle == pytest.approx(90)

@@ -68,8 +68,8 @@ def test_rebuilding_on_the_same_scan_gives_what_was_taken(first):
     outcome = rebuild(params, scan)
     assert [e.id for e in outcome.product.entities] == ["e1", "e2", "e3", "e4", "e5"]
     (direct, bore) = section_loops(scan, np.array(params["origin"]), UP)
-    assert outcome.facts["area"] == pytest.approx(direct.area - bore.area, rel=2e-4)
-    assert outcome.facts["profiles"] == 1
+    assert outcome.facts.area == pytest.approx(direct.area - bore.area, rel=2e-4)
+    assert outcome.facts.profiles == 1
 
 
 def test_a_better_scan_of_a_slightly_different_part_moves_values_and_keeps_ids(first):
@@ -79,7 +79,7 @@ def test_a_better_scan_of_a_slightly_different_part_moves_values_and_keeps_ids(f
     assert list(kinds.values()).count("line") == 4
     whole = next(e for e in outcome.product.entities if e.kind == "arc")
     assert whole.circle()[1] == pytest.approx(6.3, abs=0.05)
-    assert outcome.facts["area"] == pytest.approx(41 * 30 - np.pi * 6.3**2, rel=3e-3)
+    assert outcome.facts.area == pytest.approx(41 * 30 - np.pi * 6.3**2, rel=3e-3)
 
 
 def test_a_loop_that_is_gone_is_a_located_problem(first):
@@ -114,9 +114,9 @@ def test_a_section_needs_a_plane(first):
     scan, params = first
     seed = int(scan.source_facet[facet_near(scan, (21, 15, 5))])
     bore = run("region", {"scan": {"id": "s"}, "seeds": [seed]}, {"scan": ScanProduct(scan)})
-    assert bore.facts["kind"] == "cylinder"
-    assert bore.facts["inside"]
-    assert bore.facts["diameter"] == pytest.approx(12, abs=0.1)
+    assert bore.facts.kind == "cylinder"
+    assert bore.facts.inside
+    assert bore.facts.diameter == pytest.approx(12, abs=0.1)
     with pytest.raises(ContourError) as caught:
         run("outline", params, {"scan": ScanProduct(scan), "plane": bore.product}, offset=-4.0)
     assert caught.value.problem.code == "wrong-kind"

@@ -33,16 +33,16 @@ def whole(scan_facets: int) -> np.ndarray:
 def test_wear_is_told_and_left_out_on_request(tmp_path) -> None:
     facets = whole(len(tube(0.15, noise=0.02).facets))
     kept, _ = run({"picked": ALL, "surface": "cylinder"}, {"a" * 64: facets})
-    assert kept.facts["worn"]["depth"] == pytest.approx(0.15, abs=0.05) and kept.facts["left_out"] == 0
+    assert kept.facts.worn.depth == pytest.approx(0.15, abs=0.05) and kept.facts.left_out == 0
     out, scan = run({"picked": ALL, "surface": "cylinder", "leave_worn": True}, {"a" * 64: facets})
-    assert out.facts["left_out"] > 500
-    off = abs(out.facts["diameter"] - 2 * RADIUS)
-    assert off < 4 * out.facts["u"] and off < abs(kept.facts["diameter"] - 2 * RADIUS) + 0.01
+    assert out.facts.left_out > 500
+    off = abs(out.facts.diameter - 2 * RADIUS)
+    assert off < 4 * out.facts.u and off < abs(kept.facts.diameter - 2 * RADIUS) + 0.01
     save_product(out.product, tmp_path)
     assert load_product(tmp_path).surface == out.product.surface
     # The view reads from the product what the step found, and an older product without it still opens.
     zone = load_product(tmp_path)
-    assert len(zone.worn) == kept.facts["worn"]["facets"] and zone.worn_mm == kept.facts["worn"]["depth"]
+    assert len(zone.worn) == kept.facts.worn.facets and zone.worn_mm == kept.facts.worn.depth
     angle = np.degrees(np.arctan2(scan.centroids[:, 1], scan.centroids[:, 0]))[scan.facets_of_source(zone.worn)]
     assert np.abs(angle - np.median(angle)).max() < 75
     (tmp_path / "worn.npy").unlink()
@@ -56,8 +56,8 @@ def test_painted_wear_is_left_out_and_all_of_it_cannot_be() -> None:
     blobs = {"a" * 64: whole(len(scan.facets)), "b" * 64: painted}
     worn = {"blob": "b" * 64, "count": len(painted)}
     out, _ = run({"picked": ALL, "surface": "cylinder", "worn": worn}, blobs)
-    assert out.facts["left_out"] == len(painted)
-    assert out.facts["diameter"] == pytest.approx(2 * RADIUS, abs=0.03)
+    assert out.facts.left_out == len(painted)
+    assert out.facts.diameter == pytest.approx(2 * RADIUS, abs=0.03)
     with pytest.raises(ContourError, match="painted as worn"):
         run({"picked": ALL, "surface": "cylinder", "worn": {"blob": "a" * 64, "count": 1}}, blobs)
 
@@ -65,5 +65,5 @@ def test_painted_wear_is_left_out_and_all_of_it_cannot_be() -> None:
 def test_a_sound_bore_says_nothing_of_wear() -> None:
     facets = whole(len(tube(0.0, noise=0.02).facets))
     out, _ = run({"picked": ALL, "surface": "cylinder", "leave_worn": True}, {"a" * 64: facets}, worn_mm=0.0)
-    assert "worn" not in out.facts and out.facts["left_out"] == 0
-    assert out.facts["uncertain"]["radius"] == out.facts["u"]
+    assert "worn" not in out.facts and out.facts.left_out == 0
+    assert out.facts.uncertain["radius"] == out.facts.u

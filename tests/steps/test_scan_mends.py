@@ -46,7 +46,7 @@ def test_weld_closes_a_slit(reach):
     assert not closed(slit)
     out = run("weld", scan_of(slit), **({"reach": {"text": reach}} if reach else {}))
     assert closed(mended(out))
-    assert 0.0019 < out.facts["moved"] < 0.0041
+    assert 0.0019 < out.facts.moved < 0.0041
     assert volume(mended(out)) == pytest.approx(WHOLE, rel=1e-3)
 
 
@@ -64,11 +64,11 @@ def test_orient_turns_what_faces_inwards_and_says_how_many():
     facets = BALL.facets.copy()
     facets[100:160] = facets[100:160, ::-1]
     out = run("orient", scan_of(Mesh(BALL.vertices, facets, BALL.source)))
-    assert out.facts["changed"] == 60
+    assert out.facts.changed == 60
     assert volume(mended(out)) == pytest.approx(WHOLE)
     inside_out = Mesh(BALL.vertices, BALL.facets[:, ::-1].copy(), BALL.source)
     out = run("orient", scan_of(inside_out))
-    assert out.facts["changed"] == len(BALL.facets)
+    assert out.facts.changed == len(BALL.facets)
     assert volume(mended(out)) == pytest.approx(WHOLE)
 
 
@@ -77,13 +77,13 @@ def test_drop_takes_each_kind_only_when_it_is_asked():
     repeated = BALL.vertices[BALL.facets[[5, 50, 500]]]
     scan = scan_of(with_soup(crumb, repeated))
     every = run("drop", scan)
-    assert every.facts["islands"] == 1
+    assert every.facts.islands == 1
     assert len(every.product.scan.facets) == len(BALL.facets)
     assert volume(mended(every)) == pytest.approx(WHOLE)
     kept = run("drop", scan, islands=False)
     assert len(kept.product.scan.facets) == len(BALL.facets) + 12
     only = run("drop", scan, repeated=False)
-    assert only.facts["islands"] == 1
+    assert only.facts.islands == 1
     with pytest.raises(ContourError) as caught:
         run("drop", scan, share={"text": "1.5"})
     assert caught.value.problem.where.param == "share"
@@ -95,7 +95,7 @@ def test_split_parts_two_bodies_that_touch_in_a_point_and_along_an_edge():
         touching = mesh_of_soup(corners, np.arange(24))
         out = run("split", scan_of(touching))
         made = mended(out)
-        assert out.facts["changed"] > 0
+        assert out.facts.changed > 0
         assert closed(made)
         assert volume(made) == pytest.approx(2000, rel=0.02)
         # Written as a file with one place per corner, they stay apart.
@@ -147,7 +147,7 @@ def test_fill_follows_the_sphere_or_stays_flat(shape):
 def test_fill_up_to_a_length_leaves_the_larger_hole():
     two = punched(punched(BALL, (0, 0, 20), 7.0), (20, 0, 0), 2.5)
     out = run("fill", scan_of(two), which="small", longest={"text": "25 mm"})
-    assert out.facts["changed"] == 1
+    assert out.facts.changed == 1
     rim = np.unique(mended(out).facets[np.nonzero(mended(out).across() == -1)[0]])
     assert mended(out).vertices[rim, 2].min() > 15
     with pytest.raises(ContourError) as caught:
@@ -204,7 +204,7 @@ def test_a_box_is_laid_along_its_own_axes(by):
 def test_rescale_brings_every_length_to_size_and_refuses_a_wrong_unit():
     out = run("rescale", scan_of(BALL), factor={"text": "1 / 1.003"})
     assert volume(mended(out)) == pytest.approx(WHOLE / 1.003**3, rel=1e-9)
-    assert out.facts["moved"] == pytest.approx(20 * (1 - 1 / 1.003), rel=0.02)
+    assert out.facts.moved == pytest.approx(20 * (1 - 1 / 1.003), rel=0.02)
     assert run("rescale", scan_of(BALL), factor={"text": "1"}).problems[0].code == "unchanged"
     with pytest.raises(ContourError) as caught:
         run("rescale", scan_of(BALL), factor={"text": "25.4"})

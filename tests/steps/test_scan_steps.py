@@ -75,25 +75,25 @@ def test_a_mend_with_nothing_to_do_says_so_and_changes_nothing(block_scan, kind)
 
 def test_fill_closes_all_or_the_one_that_was_picked(holed):
     out = run("fill", holed)
-    assert out.facts["changed"] == 2
+    assert out.facts.changed == 2
     assert signed_volume(out.product.scan.vertices, out.product.scan.facets) == pytest.approx(
         40 * 30 * 10 - np.pi * 36 * 10, rel=0.01
     )
-    assert (out.product.scan.source_facet < 0).sum() == out.facts["added"]
+    assert (out.product.scan.source_facet < 0).sum() == out.facts.added
     rim = np.flatnonzero((holed.across == -1).any(axis=1))
     top = rim[np.argmax(holed.centroids[rim, 2])]
     one = run("fill", holed, which="picked", rims=[int(holed.source_facet[top])])
-    assert one.facts["changed"] == 1
+    assert one.facts.changed == 1
     small = run("fill", holed, which="small", longest={"text": "19 mm"})
-    assert small.facts["changed"] == 1
+    assert small.facts.changed == 1
 
 
 def test_mend_tells_before_and_after(holed):
     out = run("mend", holed, holes=True)
-    assert out.facts["before"]["hole"] == 2
-    assert "hole" not in out.facts["after"]
-    assert [d["operation"] for d in out.facts["done"]] == ["fill holes"]
-    assert out.facts["moved"] == 0
+    assert out.facts.before["hole"] == 2
+    assert "hole" not in out.facts.after
+    assert [d.operation for d in out.facts.done] == ["fill holes"]
+    assert out.facts.moved == 0
 
 
 def test_smoothing_takes_noise_off_planes_and_keeps_size_and_edges(block_scan):
@@ -108,15 +108,15 @@ def test_smoothing_takes_noise_off_planes_and_keeps_size_and_edges(block_scan):
     before, after = (signed_volume(s.vertices, s.facets) for s in (block_scan, made))
     assert after == pytest.approx(before, rel=2e-3)
     assert np.ptp(made.vertices, axis=0) == pytest.approx(np.ptp(block_scan.vertices, axis=0), abs=0.1)
-    assert out.facts["moved"] <= 3 * block_scan.noise_mm + 1e-9
+    assert out.facts.moved <= 3 * block_scan.noise_mm + 1e-9
 
 
 def test_decimate_to_an_error_or_a_count(block_scan):
     out = run("decimate", block_scan, to="error", error={"text": "0.12 mm"})
-    assert out.facts["facets"] < 0.5 * len(block_scan.facets)
-    assert out.facts["moved"] <= 0.12
+    assert out.facts.facets < 0.5 * len(block_scan.facets)
+    assert out.facts.moved <= 0.12
     counted = run("decimate", block_scan, to="count", count={"text": "2000"})
-    assert counted.facts["facets"] == pytest.approx(2000, rel=0.05)
+    assert counted.facts.facets == pytest.approx(2000, rel=0.05)
     assert (counted.product.scan.source_facet >= 0).all()
 
 
@@ -160,8 +160,8 @@ def test_picked_facets_are_taken_away_or_kept(block_scan):
     picks = {"picked": {"blob": "c" * 64, "count": len(picked)}}
     gone = run("trim", block_scan, blob=lambda _: data, **picks)
     kept = run("trim", block_scan, blob=lambda _: data, keep="inside", **picks)
-    assert gone.facts["facets"] == len(block_scan.facets) - len(picked)
-    assert kept.facts["facets"] == len(picked)
+    assert gone.facts.facets == len(block_scan.facets) - len(picked)
+    assert kept.facts.facets == len(picked)
     with pytest.raises(ContourError, match="nothing of the scan is left"):
         run("trim", block_scan, by="plane", at={"text": "-50 mm"}, keep="inside")
 
@@ -204,22 +204,22 @@ def test_datums_put_the_block_on_its_own_axes(tilted):
     )
     made = out.product.scan
     # The origin: where the bore's axis meets the top, pulled towards the end face's plane only along nothing it leaves open.
-    assert out.facts["kinds"] == ["plane", "plane", "cylinder"]
+    assert out.facts.kinds == ("plane", "plane", "cylinder")
     turn = made.pose[:3, :3] @ pose[:3, :3]
     assert turn == pytest.approx(np.eye(3), abs=1e-3)
     top = made.vertices[(made.smooth_normals[:, 2] > 0.99).nonzero()[0][:1]]
     assert top.shape == (1, 3)
-    assert abs(out.facts["tilt"]) < 0.15
+    assert abs(out.facts.tilt) < 0.15
     corner = run("align", scan, primary=pick((30, 20, 10)), secondary=[pick((40, 15, 5))], origin="corner")
-    assert corner.facts["low"] == pytest.approx([0, 0, 0], abs=1e-9)
-    assert corner.facts["high"] == pytest.approx([40, 30, 10], abs=0.15)
+    assert corner.facts.low == pytest.approx([0, 0, 0], abs=1e-9)
+    assert corner.facts.high == pytest.approx([40, 30, 10], abs=0.15)
 
 
 def test_typed_values_move_freely_and_round_what_was_found(tilted):
     scan, _ = tilted
     out = run("align", scan, by="move", turn_z={"text": "90 deg"}, shift_x={"text": "1 inch"})
-    assert moved(np.array(out.facts["matrix"]), np.array([1.0, 0, 0])) == pytest.approx([25.4, 1, 0])
-    assert out.product.scan.pose == pytest.approx(np.array(out.facts["matrix"]))
+    assert moved(np.array(out.facts.matrix), np.array([1.0, 0, 0])) == pytest.approx([25.4, 1, 0])
+    assert out.product.scan.pose == pytest.approx(np.array(out.facts.matrix))
     with pytest.raises(ContourError, match="primary"):
         run("align", scan, by="datum")
 
@@ -239,8 +239,8 @@ def test_two_scans_of_one_block_become_one(block_scan):
         made = out.product.scan
         assert out.gone == ("r",)
         if given:  # the block looks the same turned over about x: a search may find either
-            assert moved(np.array(out.facts["scans"][0]["matrix"]) @ pose, spots) == pytest.approx(spots, abs=0.05)
-        assert out.facts["error"] < 0.06
+            assert moved(np.array(out.facts.scans[0].matrix) @ pose, spots) == pytest.approx(spots, abs=0.05)
+        assert out.facts.error < 0.06
         assert (made.across == -1).sum() == 0
         volume = signed_volume(made.vertices, made.facets)
         assert volume == pytest.approx(signed_volume(block_scan.vertices, block_scan.facets), rel=0.01)

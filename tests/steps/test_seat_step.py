@@ -41,17 +41,17 @@ def test_all_faces_find_their_region_and_lie_on_the_truth(block_scan, rough):
     pairs = pairs_of(block_scan, rough)
     assert len(pairs) == 7
     made = seat(block_scan, rough, pairs)
-    assert made.facts["seated"] == 7
-    assert made.facts["unseated"] == []
+    assert made.facts.seated == 7
+    assert made.facts.unseated == ()
     box = bounds(shape_of(made, "b").shape)
     assert np.abs(box - [[0, 0, 0], [40, 30, 10]]).max() < 0.02
     rows = {f["name"]: f for f in face_facts(shape_of(made, "b"))}
     assert rows["s1.side[c1]"]["diameter"] == pytest.approx(12, abs=0.08)  # scans of bores read small
     assert shape_of(made, "b").names == rough.names
-    for row in made.facts["pairs"]:
-        assert row["after"] < 0.05
-        assert row["before"] > 0.2
-        assert row["tilt"] < 1
+    for row in made.facts.pairs:
+        assert row.after < 0.05
+        assert row.before > 0.2
+        assert row.tilt < 1
 
 
 def test_what_is_not_paired_stays(block_scan, rough):
@@ -60,7 +60,7 @@ def test_what_is_not_paired_stays(block_scan, rough):
     box = bounds(shape_of(made, "b").shape)
     assert box[1, 2] == pytest.approx(10, abs=0.02)
     assert box[0, 2] == pytest.approx(0.4, abs=1e-6)
-    assert len(made.facts["unseated"]) == 6
+    assert len(made.facts.unseated) == 6
 
 
 def test_a_refused_pair_says_why_and_the_others_still_move(block_scan, rough):
@@ -87,7 +87,7 @@ def test_a_refused_pair_says_why_and_the_others_still_move(block_scan, rough):
     }
     lost = {"pairs[4].face": Problem(code="ref-lost", message="the plane face is no longer there")}
     made = seat(block_scan, rough, pairs, products, lost)
-    assert [r["status"] for r in made.facts["pairs"]] == ["seated"] + ["refused"] * 6
+    assert [r.status for r in made.facts.pairs] == ["seated"] + ["refused"] * 6
     reasons = {p.where.param: p.code for p in made.problems}
     assert reasons == {
         "pairs[1].region": "too-tilted",
@@ -128,7 +128,7 @@ def test_a_pair_that_would_break_the_body_is_refused_alone(block_scan, rough):
     above = np.flatnonzero(block_scan.centroids[:, 2] > 9.9)
     facets = np.sort(block_scan.source_facet[above])
     made = seat(block_scan, rough, [bottom, *good], {"pairs[0].region": type(high)(facets, high.surface, 0.0)})
-    assert [r["status"] for r in made.facts["pairs"]] == ["refused", "seated"]
+    assert [r.status for r in made.facts.pairs] == ["refused", "seated"]
     assert made.problems[0].code == "body-broken"
     assert bounds(shape_of(made, "b").shape)[1, 2] == pytest.approx(10, abs=0.02)
 

@@ -12,7 +12,7 @@ PLATE = [[-20.0, -10.0], [20.0, -10.0], [20.0, 10.0], [-20.0, 10.0]]
 
 def test_without_a_scan_it_lies_on_the_xy_plane_and_makes_a_solid():
     out = run("traced", {"points": PLATE, "offset": {"text": "5 mm"}}, {})
-    assert out.facts["area"] == pytest.approx(800) and out.facts["profiles"] == 1
+    assert out.facts.area == pytest.approx(800) and out.facts.profiles == 1
     assert out.product.frame.origin == pytest.approx([0, 0, 5])
     block = run("extrude", {"sketch": {"id": "t"}, "distance": {"text": "6 mm"}}, {"sketch": out.product})
     assert volume_of(block, "newstep0") == pytest.approx(4800)
@@ -43,7 +43,7 @@ def test_on_a_tilted_region_it_lies_in_that_plane():
 
 def test_an_open_outline_is_a_sketch_that_says_it_is_open():
     out = run("traced", {"points": PLATE, "closed": False}, {})
-    assert out.facts["lines"] == 3 and out.facts["profiles"] == 0 and out.problems
+    assert out.facts.lines == 3 and out.facts.profiles == 0 and out.problems
 
 
 def test_sizes_that_are_none_are_refused():
@@ -56,7 +56,7 @@ def test_round_sides_are_arcs_and_a_hardly_bent_one_is_a_line():
     slot = [[-20, -5], [20, -5], [25, 0], [20, 5], [-20, 5], [-20.0000001, 0]]
     out = run("traced", {"points": slot, "bends": [2, 5]}, {})
     assert [e.kind for e in out.product.entities] == ["line", "arc", "line", "line"]
-    assert out.facts["area"] == pytest.approx(400 + np.pi * 25 / 2, rel=2e-3)
+    assert out.facts.area == pytest.approx(400 + np.pi * 25 / 2, rel=2e-3)
     block = run("extrude", {"sketch": {"id": "t"}, "distance": {"text": "2 mm"}}, {"sketch": out.product})
     assert volume_of(block, "newstep0") == pytest.approx(2 * (400 + np.pi * 25 / 2), rel=1e-9)
     with pytest.raises(ContourError, match="follow each other"):

@@ -16,7 +16,7 @@ from contour.job.build.health import ensure_health
 from contour.job.build.inputs import checked_params, found_inputs, resolved_values
 from contour.job.build.keep import is_kept, keep
 from contour.job.build.keys import scan_key, step_key
-from contour.job.build.result import BodyState, BuildResult, Status, StepState, ValueState
+from contour.job.build.result import BodyState, BuildResult, Status, StepState, ValueState, facts_with
 from contour.job.build.running import Running
 from contour.job.build.scope import Scope, quantities
 from contour.job.build.solids import ensure_solid, unit_doubts
@@ -26,6 +26,7 @@ from contour.mesh.prepare import load_prepared, prepare_scan
 from contour.products import PRODUCTS, Extras, keep_product, load_product
 from contour.products.scan import ScanProduct
 from contour.recipe.evidence.scan import ScanEvidence
+from contour.recipe.facts import Facts
 from contour.recipe.formula import LENGTH_UNITS, Quantity
 from contour.recipe.params import plain_leaves
 from contour.recipe.problem import ContourError, Problem
@@ -78,7 +79,7 @@ def _run_step(step: Step, run: Running) -> StepState:
     problems = tuple(Problem.model_validate(p) for p in kept["problems"])
     problems = tuple(p.model_copy(update={"where": p.where.model_copy(update={"step": step.id})}) for p in problems)
     run.keys[step.id], run.makes[step.id] = key, kind.makes
-    facts = {**kept["facts"], **{n: v for n, v in kept.get("about", {}).items() if isinstance(v, int | float)}}
+    facts = facts_with(kind.facts, kept["facts"], kept.get("about", {}))
     settled: dict[str, dict[str, ValueState]] = {}
     for slot, put in kept["puts"].items():
         state_of = PRODUCTS[put["kind"]].state_of
@@ -128,10 +129,11 @@ def material(run: Running) -> tuple[str, ...]:
     )
 
 
-def _settle(own: Step, key: str, facts: dict[str, Any], run: Running) -> dict[str, ValueState]:
+def _settle(own: Step, key: str, facts: Facts, run: Running) -> dict[str, ValueState]:
     """From here on a step's product is what another one has settled, under its own id and name."""
     run.keys[own.id] = key
-    agreed = quantities(KINDS[own.kind], facts["regions"][own.id], {})
+    told = facts.settled(own.id)
+    agreed = quantities(KINDS[own.kind], told, {}) if told is not None else {}
     run.scope.learn(own, agreed)
     return {n: _state(q) for n, q in agreed.items()}
 

@@ -20,7 +20,7 @@ def keep(key: str, step: str, outcome: Outcome, store: Store, extras: Extras) ->
     made = {slot or step: (f"{key}p{i}" if i else key) for i, slot in enumerate(in_order)}
     puts = {slot or step: {"key": made[slot or step], "kind": p.kind} for slot, p in outcome.puts.items()}
     head = {
-        "facts": dict(outcome.facts),
+        "facts": outcome.facts.model_dump(mode="json", exclude_none=True),
         "problems": [p.model_dump(mode="json") for p in outcome.problems],
         "puts": puts,
         "gone": list(outcome.gone),

@@ -25,6 +25,7 @@ __all__ = ["blob_hash", "fit_key", "health_key", "keys_in_result", "picture_key"
 
 
 SOLIDS_VERSION = 1  # of how files of solids are read
+FACTS_VERSION = 1  # of how facts of steps are kept
 
 
 def blob_hash(data: bytes) -> str:
@@ -66,7 +67,7 @@ def step_key(
 ) -> str:
     """Key of a step's product. `inputs` says, by place, what each reference means: a product's key, a face's name."""
     plain = _plain(params)
-    kept_as = PRODUCTS[kind.makes].version if kind.makes in PRODUCTS else 0
+    kept_as = 1000 * FACTS_VERSION + PRODUCTS[kind.makes].version
     return _key(kind.id, kind.version, kept_as, _kernel_version(), step_id, plain, dict(values), dict(inputs))
 
 

@@ -3,16 +3,56 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any, Literal
+from typing import Annotated, Any, Literal, Union
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field, GetJsonSchemaHandler, TypeAdapter
+from pydantic_core import core_schema
 from typing_extensions import TypedDict
 
 from contour.job.build.fit import FitState
+from contour.recipe.facts import Facts
 from contour.recipe.problem import Problem
 from contour.recipe.registry import Handle
+from contour.steps import KINDS
 
-__all__ = ["BodyState", "BuildResult", "Status", "StepState", "ValueState", "deliverable"]
+__all__ = ["AnyFacts", "BodyState", "BuildResult", "Status", "StepState", "ValueState", "deliverable", "facts_with"]
+
+
+def _models() -> dict[str, type[Facts]]:
+    """Facts by what they call themselves, of all kinds of steps there are."""
+    return {str(kind.facts.model_fields["of"].default): kind.facts for kind in KINDS.values()}
+
+
+def _read(value: Any) -> Facts:
+    if isinstance(value, Facts):
+        return value
+    model = _models().get(value.get("of", "")) if isinstance(value, dict) else None
+    if model is None:
+        raise ValueError("no facts of any kind of step")
+    return model.model_validate(value)
+
+
+class _OfAnyStep:
+    """Facts are read as what they call themselves, whichever kinds of steps there are by then; declared as all there are now."""
+
+    def __get_pydantic_core_schema__(self, source: Any, handler: Any) -> core_schema.CoreSchema:
+        written = core_schema.plain_serializer_function_ser_schema(
+            lambda facts: facts.model_dump(mode="json", exclude_none=True)
+        )
+        return core_schema.no_info_plain_validator_function(_read, serialization=written)
+
+    def __get_pydantic_json_schema__(self, schema: core_schema.CoreSchema, handler: GetJsonSchemaHandler) -> Any:
+        models: Any = Union[tuple(_models().values())]  # noqa: UP007 -- made of a list
+        return handler(TypeAdapter(Annotated[models, Field(discriminator="of")]).core_schema)
+
+
+AnyFacts = Annotated[Facts, _OfAnyStep()]
+
+
+def facts_with(model: type[Facts], kept: Mapping[str, Any], about: Mapping[str, Any]) -> Facts:
+    """Facts as they were kept, and with what is known of the product that was kept beside them."""
+    return model.model_validate({**kept, **{k: v for k, v in about.items() if k in model.model_fields}})
+
 
 Status = Literal["ok", "failed", "blocked", "off"]
 
@@ -38,7 +78,7 @@ class StepState(_Plain):
     name: str
     status: Status
     key: str | None = None
-    facts: dict[str, Any] = {}
+    facts: AnyFacts | None = None  # none of a step that did not come out
     problems: tuple[Problem, ...] = ()
     handles: tuple[Handle, ...] = ()  # where its values can be dragged
     values: dict[str, ValueState] = {}

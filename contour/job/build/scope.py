@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from contour.metrology.reading import ReadingFacts, all_readings
 from contour.products import PRODUCTS
 from contour.recipe.evidence.reading import Reading
+from contour.recipe.facts import Facts
 from contour.recipe.formula import LengthUnit, Quantity, committed, evaluate, names_in, renamed, weakest
 from contour.recipe.naming import slug
 from contour.recipe.params import formula_name_of, mapped, plain_leaves, put_at, walk
@@ -159,21 +160,18 @@ class Scope:
         return found[part]
 
 
-def quantities(kind: StepKind[Any], facts: dict[str, Any], resolved: dict[str, Quantity]) -> dict[str, Quantity]:
+def quantities(kind: StepKind[Any], facts: Facts, resolved: dict[str, Quantity]) -> dict[str, Quantity]:
     """What formulas may use of a step: its typed values, nested ones by their own names, and the facts its kind says it
     measures."""
     out = {formula_name_of(place, kind.params.model_fields): q for place, q in resolved.items()}
     for name, dimension in kind.measures.items():
-        if isinstance(facts.get(name), int | float):
+        figure = facts.figure(name)
+        if figure is not None:
             # What was read off the scan is as good as the scan; what follows from typed values as the weakest of them.
             typed = [q.mark for q in resolved.values() if q.mark is not None]
-            own: Any = (
-                facts.get("marks", {}).get(name)
-                or facts.get("mark")
-                or ("scan" if kind.makes in PRODUCTS and PRODUCTS[kind.makes].read_off_scan else None)
-            )
+            own: Any = facts.marks.get(name) or facts.mark or ("scan" if PRODUCTS[kind.makes].read_off_scan else None)
             mark = own or weakest(*typed or ["assumed"])
-            out[name] = Quantity(float(facts[name]), *_POWERS[dimension], mark=mark)
+            out[name] = Quantity(figure, *_POWERS[dimension], mark=mark)
     return out
 
 

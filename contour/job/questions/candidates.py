@@ -12,6 +12,8 @@ from numpy.typing import NDArray
 
 from contour.job.build.result import BuildResult
 from contour.metrology.reading import all_readings
+from contour.products.place import PlaceFigures
+from contour.products.region import RegionFacts
 from contour.recipe.formula import LENGTH_UNITS, Mark, format_length
 from contour.recipe.naming import slug
 from contour.recipe.recipe import Recipe
@@ -47,11 +49,11 @@ def _along(
         return frame.origin, frame.normal * (-1.0 if place == "back" else 1.0)
     if place == "offset":
         state = states.get(str((params.get("plane") or {}).get("id")))
-        if state is not None and state.facts.get("shape") == "plane":
-            return np.array(state.facts["origin"]), np.array(state.facts["direction"])
-        if state is None or state.facts.get("kind") != "plane":
-            return None
-        return np.array(state.facts["origin"]), np.array(state.facts["axis"])
+        found = state.facts if state is not None else None
+        if isinstance(found, PlaceFigures) and found.shape == "plane":
+            return np.array(found.origin), np.array(found.direction)
+        if isinstance(found, RegionFacts) and found.kind == "plane":
+            return np.array(found.origin), np.array(found.axis)
     return None
 
 
@@ -60,15 +62,15 @@ def _of_scan(result: BuildResult, origin: Array, way: Array, unit: Any, own: str
     out = []
     for state in result.steps:
         facts = state.facts
-        if state.id == own or state.status != "ok" or facts.get("kind") != "plane" or "middle" not in facts:
+        if state.id == own or state.status != "ok" or not isinstance(facts, RegionFacts) or facts.kind != "plane":
             continue
-        if abs(float(np.array(facts["axis"]) @ way)) < math.cos(math.radians(2)):
+        if abs(float(np.array(facts.axis) @ way)) < math.cos(math.radians(2)):
             continue
-        mm = float((np.array(facts["middle"]) - origin) @ way)
+        mm = float((np.array(facts.middle) - origin) @ way)
         if abs(mm) < 1e-6:
             continue
-        note = f"to the region '{state.name}', {facts['facets']:,} facets, rms {format_length(facts['rms'], unit)}"
-        out.append(Candidate(f"to {state.name}", format_length(mm, unit), "scan", note, mm, facts.get("u")))
+        note = f"to the region '{state.name}', {facts.facets:,} facets, rms {format_length(facts.rms, unit)}"
+        out.append(Candidate(f"to {state.name}", format_length(mm, unit), "scan", note, mm, facts.u))
     return out
 
 
@@ -76,9 +78,10 @@ def _diameters(result: BuildResult, unit: Any) -> list[Candidate]:
     """Diameters of the cylinder regions, as formulas that follow them."""
     out = []
     for state in result.steps:
-        if state.status == "ok" and state.facts.get("kind") == "cylinder":
-            d, u = state.facts["diameter"], state.facts.get("u")
-            note = f"the region '{state.name}', {state.facts['facets']:,} facets, rms {format_length(state.facts['rms'], unit)}"
+        facts = state.facts
+        if state.status == "ok" and isinstance(facts, RegionFacts) and facts.kind == "cylinder" and facts.diameter is not None:
+            d, u = facts.diameter, facts.u
+            note = f"the region '{state.name}', {facts.facets:,} facets, rms {format_length(facts.rms, unit)}"
             text = f"{slug(state.name)}.diameter"
             out.append(Candidate(f"Ø of {state.name}", text, "scan", note, d, None if u is None else 2 * u))
     return out

@@ -14,6 +14,7 @@ from contour.metrology.beside import Figure, SizeBeside, beside, grouped
 from contour.metrology.reading import ReadingFacts, all_readings
 from contour.metrology.standards.drills import nearest_drills, preferred_near
 from contour.metrology.standards.limits import COMMON_HOLES, COMMON_SHAFTS, limits_of
+from contour.products.region import RegionFacts
 from contour.recipe.evidence.reading import Reading
 from contour.recipe.formula import LENGTH_UNITS
 from contour.recipe.problem import ContourError
@@ -62,27 +63,31 @@ class DeskFacts:
     sizes: tuple[SizeBeside, ...]
 
 
-def _feature(reading: Reading, states: Mapping[str, dict], names: Mapping[str, str]) -> tuple[float, float, str] | None:  # type: ignore[type-arg]
+def _feature(
+    reading: Reading, states: Mapping[str, RegionFacts], names: Mapping[str, str]
+) -> tuple[float, float, str] | None:
     """(mm, standard uncertainty, what) of what a reading is tied to on the scan; none while the scan cannot say."""
     if reading.feature is None:
         return None
     ids = reading.feature.regions
-    facts = [states.get(i, {}) for i in ids]
-    kinds = [f.get("kind") for f in facts]
+    facts = [states[i] for i in ids if i in states]
+    kinds = [f.kind for f in facts]
+    if len(facts) < len(ids):
+        return None
     if len(ids) == 1 and kinds == ["cylinder"]:
-        return float(facts[0]["diameter"]), 2 * float(facts[0].get("u") or 0.0), f"Ø of {names[ids[0]]}"
+        return facts[0].diameter or 0.0, 2 * (facts[0].u or 0.0), f"Ø of {names[ids[0]]}"
     if len(ids) == 2 and kinds == ["plane", "plane"]:
-        a, b = (np.array(f["axis"]) for f in facts)
+        a, b = (np.array(f.axis) for f in facts)
         if abs(float(a @ b)) < np.cos(np.radians(3)):
             return None
-        gap = np.array(facts[1]["middle"]) - np.array(facts[0]["middle"])
-        u = float(np.hypot(facts[0].get("u") or 0.0, facts[1].get("u") or 0.0))
+        gap = np.array(facts[1].middle) - np.array(facts[0].middle)
+        u = float(np.hypot(facts[0].u or 0.0, facts[1].u or 0.0))
         return abs(float(gap @ a)), u, f"{names[ids[0]]} to {names[ids[1]]}"
     if len(ids) == 2 and kinds == ["cylinder", "cylinder"]:
-        axis = np.array(facts[0]["axis"])
-        gap = np.array(facts[1]["origin"]) - np.array(facts[0]["origin"])
+        axis = np.array(facts[0].axis)
+        gap = np.array(facts[1].origin) - np.array(facts[0].origin)
         apart = float(np.linalg.norm(gap - (gap @ axis) * axis))
-        u = float(np.hypot(facts[0].get("u") or 0.0, facts[1].get("u") or 0.0))
+        u = float(np.hypot(facts[0].u or 0.0, facts[1].u or 0.0))
         return apart, u, f"axis of {names[ids[0]]} to axis of {names[ids[1]]}"
     return None
 
@@ -112,7 +117,7 @@ def _sizes(recipe: Recipe, facts: Mapping[str, ReadingFacts], scan: Mapping[str,
 
 def desk_facts(recipe: Recipe, result: BuildResult) -> DeskFacts:
     """Readings tied to regions of the scan, held against the last build's fits."""
-    states = {s.id: s.facts for s in result.steps if s.status == "ok"}
+    states = {s.id: s.facts for s in result.steps if s.status == "ok" and isinstance(s.facts, RegionFacts)}
     names = {s.id: s.name for s in recipe.steps}
     facts = all_readings(recipe)
     against: list[AgainstScan] = []

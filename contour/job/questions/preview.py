@@ -72,7 +72,11 @@ def preview(recipe: Recipe, store: Store) -> dict[str, Any]:
         "scans": [
             {"id": e, "key": k, "pose": result.poses[e], "made": passing.is_new(k)} for e, k in result.scans.items()
         ],
-        "facts": {s.id: s.facts for s in result.steps if s.status == "ok" and not s.cached},
+        "facts": {
+            s.id: s.facts.model_dump(mode="json", exclude_none=True)
+            for s in result.steps
+            if s.facts is not None and not s.cached
+        },
         "handles": {s.id: [asdict(h) for h in s.handles] for s in result.steps if s.handles},
         "problems": problems,
         "ran": [s.id for s in result.steps if s.status == "ok" and not s.cached],

@@ -1844,6 +1844,104 @@ export interface components {
             picture: string | null;
         };
         /**
+         * AgreedRow
+         * @description One accepted relation: what was proposed in words, what was measured then (mm or degrees) with its standard uncertainty, and the
+         *     largest cost to a region that it speaks of, in standard uncertainties.
+         */
+        AgreedRow: {
+            /** Kind */
+            kind: string;
+            /** Regions */
+            regions: string[];
+            /** Text */
+            text: string;
+            /** Measured */
+            measured: number | null;
+            /** U */
+            u: number | null;
+            /** Cost */
+            cost: number;
+        };
+        /**
+         * AlignFacts
+         * @description matrix: T_part_scan · moved: the farthest vertex, mm · low, high: of the box there, mm. By picked surfaces: tilt of what is left
+         *     (degrees), offset of the origin from them (mm), and of each surface its rms (mm), kind and facets. By symmetry: as a plane of
+         *     symmetry tells. By a solid: rms and 95 % of the distances (mm), the share of the scan that lies on it, and that of the next best
+         *     placement.
+         */
+        AlignFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "align";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Matrix */
+            matrix: [
+                number,
+                number,
+                number,
+                number
+            ][];
+            /** Moved */
+            moved: number;
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /** Tilt */
+            tilt?: number | null;
+            /** Offset */
+            offset?: number | null;
+            /**
+             * Rms
+             * @default []
+             */
+            rms: number[];
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: string[];
+            /**
+             * Facets Used
+             * @default []
+             */
+            facets_used: number[];
+            /** Agree */
+            agree?: number | null;
+            /** Near */
+            near?: number | null;
+            /** Planes */
+            planes?: number | null;
+            /** Rms Fit */
+            rms_fit?: number | null;
+            /** P95 */
+            p95?: number | null;
+            /** Inside Share */
+            inside_share?: number | null;
+            /** Share */
+            share?: number | null;
+            /** Second */
+            second?: number | null;
+        };
+        /**
          * BodyLook
          * @description A body's own name and colour; `id` is the step that began it.
          */
@@ -1991,16 +2089,144 @@ export interface components {
             problems: components["schemas"]["Problem"][];
         };
         /**
+         * ChamferFacts
+         * @description edges: how many were taken · blends: faces that came of them · removed: mm³, below 0 where material came to it.
+         */
+        ChamferFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "chamfer";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Volume */
+            volume?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Open */
+            open?: number | null;
+            /** Edges */
+            edges: number;
+            /** Blends */
+            blends: number;
+            /** Removed */
+            removed: number;
+        };
+        /**
+         * CutFacts
+         * @description kept: which side, or both.
+         */
+        CutFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "cut";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Volume */
+            volume?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Open */
+            open?: number | null;
+            /** Kept */
+            kept: string;
+        };
+        /**
+         * DropFacts
+         * @description islands: how many pieces went.
+         */
+        DropFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "drop";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Changed */
+            changed: number;
+            /** Moved */
+            moved: number;
+            /** Facets */
+            facets: number;
+            /** Facets Before */
+            facets_before: number;
+            /** Islands */
+            islands: number;
+        };
+        /**
          * EvidenceFacts
-         * @description Facts of one scan, in file units, or of a file of solids, mm.
+         * @description Facts of a file that evidence came in.
          */
         EvidenceFacts: {
             /** Id */
             id: string;
             /** Facts */
-            facts: {
-                [key: string]: unknown;
-            } | null;
+            facts: components["schemas"]["MeshFileFacts"] | components["schemas"]["SolidFileFacts"] | null;
+        };
+        /**
+         * ExtrudeFacts
+         * @description profiles: by their names.
+         */
+        ExtrudeFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "extrude";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Volume */
+            volume?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Open */
+            open?: number | null;
+            /** Profiles */
+            profiles: string[];
         };
         /**
          * FaceName
@@ -2057,6 +2283,86 @@ export interface components {
             histogram: number[];
             /** Sampled */
             sampled: boolean;
+        };
+        /**
+         * FileBody
+         * @description A body of a file. closed: a solid, not an open body.
+         */
+        FileBody: {
+            /** Name */
+            name: string;
+            /** Colour */
+            colour: string | null;
+            /** Closed */
+            closed: boolean;
+            /** Faces */
+            faces: number;
+        };
+        /**
+         * FillFacts
+         * @description added: facets that close the holes.
+         */
+        FillFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "fill";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Changed */
+            changed: number;
+            /** Moved */
+            moved: number;
+            /** Facets */
+            facets: number;
+            /** Facets Before */
+            facets_before: number;
+            /** Added */
+            added: number;
+        };
+        /**
+         * FilletFacts
+         * @description edges: how many were taken · blends: faces that came of them · removed: mm³, below 0 where material came to it.
+         */
+        FilletFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "fillet";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Volume */
+            volume?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Open */
+            open?: number | null;
+            /** Edges */
+            edges: number;
+            /** Blends */
+            blends: number;
+            /** Removed */
+            removed: number;
         };
         /**
          * FitState
@@ -2138,6 +2444,38 @@ export interface components {
             note: string;
         };
         /**
+         * IntentFacts
+         * @description dearest: the largest cost of all, in standard uncertainties · largest_shift: mm · regions: what it has settled, by their ids.
+         */
+        IntentFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "intent";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Agreed */
+            agreed: number;
+            /** Dearest */
+            dearest: number;
+            /** Largest Shift */
+            largest_shift: number;
+            /** Rows */
+            rows: components["schemas"]["AgreedRow"][];
+            /** Regions */
+            regions: {
+                [key: string]: components["schemas"]["SettledRegion"];
+            };
+        };
+        /**
          * JobOut
          * @description Everything the bench shows of a job. version goes back with every edit; readings: means and uncertainties by id.
          */
@@ -2156,13 +2494,33 @@ export interface components {
             evidence_facts: components["schemas"]["EvidenceFacts"][];
             /** Readings */
             readings: {
-                [key: string]: unknown;
+                [key: string]: components["schemas"]["ReadingFacts"];
             };
             build: components["schemas"]["BuildOut"];
             /** Undo */
             undo: string | null;
             /** Redo */
             redo: string | null;
+        };
+        /**
+         * LaidScan
+         * @description How one scan lies on those before it: the share of it that overlaps them, its rms and 95 % of its distances there (mm), and
+         *     T_first_this.
+         */
+        LaidScan: {
+            /** Overlap */
+            overlap: number;
+            /** Error */
+            error: number;
+            /** P95 */
+            p95: number;
+            /** Matrix */
+            matrix: [
+                number,
+                number,
+                number,
+                number
+            ][];
         };
         /**
          * LeftAlone
@@ -2177,6 +2535,225 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * MeasurementFacts
+         * @description mm, mm², mm³, degrees. said: of what, in words · start, end: the places it is measured between · u, u_diameter, u_angle: standard
+         *     uncertainties · lean: of the two sides of a wall to each other · turns: of a thread.
+         */
+        MeasurementFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "measurement";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /**
+             * Measured
+             * @enum {string}
+             */
+            measured: "between" | "size" | "thickness" | "length" | "area" | "volume" | "pitch";
+            /** Said */
+            said: string;
+            /** Start */
+            start?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** End */
+            end?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Distance */
+            distance?: number | null;
+            /** Dx */
+            dx?: number | null;
+            /** Dy */
+            dy?: number | null;
+            /** Dz */
+            dz?: number | null;
+            /** U */
+            u?: number | null;
+            /** Angle */
+            angle?: number | null;
+            /** U Angle */
+            u_angle?: number | null;
+            /** Radius */
+            radius?: number | null;
+            /** Diameter */
+            diameter?: number | null;
+            /** U Diameter */
+            u_diameter?: number | null;
+            /** Thickness */
+            thickness?: number | null;
+            /** Lean */
+            lean?: number | null;
+            /** Length */
+            length?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Volume */
+            volume?: number | null;
+            /** Pitch */
+            pitch?: number | null;
+            /** Turns */
+            turns?: number | null;
+        };
+        /**
+         * MendFacts
+         * @description before, after: defects by kind · done: in its order.
+         */
+        MendFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "mend";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Changed */
+            changed: number;
+            /** Moved */
+            moved: number;
+            /** Facets */
+            facets: number;
+            /** Facets Before */
+            facets_before: number;
+            /** Before */
+            before: {
+                [key: string]: number;
+            };
+            /** After */
+            after: {
+                [key: string]: number;
+            };
+            /** Done */
+            done: components["schemas"]["MendRow"][];
+        };
+        /**
+         * MendRow
+         * @description One thing done: facets dropped and added, the largest movement (mm).
+         */
+        MendRow: {
+            /** Operation */
+            operation: string;
+            /** Count */
+            count: number;
+            /** Dropped */
+            dropped: number;
+            /** Added */
+            added: number;
+            /** Moved */
+            moved: number;
+            /** Note */
+            note: string;
+        };
+        /**
+         * MergeFacts
+         * @description scans: how each was laid, in order · error: the largest rms, mm · overlap: the smallest share.
+         */
+        MergeFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "merge";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Changed */
+            changed: number;
+            /** Moved */
+            moved: number;
+            /** Facets */
+            facets: number;
+            /** Facets Before */
+            facets_before: number;
+            /** Scans */
+            scans: components["schemas"]["LaidScan"][];
+            /** Error */
+            error: number;
+            /** Overlap */
+            overlap: number;
+        };
+        /**
+         * MeshFileFacts
+         * @description A scan file, in its own unit as if that were mm. unit_said: the format has a unit, which unit_guess then is.
+         */
+        MeshFileFacts: {
+            /** Facets */
+            facets: number;
+            /** Vertices */
+            vertices: number;
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /** Area */
+            area: number;
+            /** Volume */
+            volume: number | null;
+            /** Closed */
+            closed: boolean;
+            /** Open Edges */
+            open_edges: number;
+            /** Noise */
+            noise: number;
+            /**
+             * Unit Guess
+             * @enum {string}
+             */
+            unit_guess: "mm" | "cm" | "m" | "inch";
+            /**
+             * Unit Said
+             * @default false
+             */
+            unit_said: boolean;
+            /** Warnings */
+            warnings: string[];
+        };
+        /**
+         * MethodFacts
+         * @description The takes of one way of measuring. `apart`: its mean less the other ways' mean, in units of their joint
+         *     uncertainty; none when there is nothing to compare with.
+         */
+        MethodFacts: {
+            /** Method */
+            method: string;
+            /** N */
+            n: number;
+            /** Mean */
+            mean: number;
+            /** U */
+            u: number | null;
+            /** Apart */
+            apart: number | null;
         };
         /**
          * NamedValue
@@ -2199,6 +2776,47 @@ export interface components {
              * @default
              */
             note: string;
+        };
+        /**
+         * OutlineFacts
+         * @description rms: the worst piece's, mm · tolerance: mm · runout: the largest over the half-sections, mm, full span · seen: the smallest share
+         *     of them that has a piece.
+         */
+        OutlineFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "outline";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Lines */
+            lines: number;
+            /** Arcs */
+            arcs: number;
+            /** Ellipses */
+            ellipses: number;
+            /** Free */
+            free: number;
+            /** Profiles */
+            profiles: number;
+            /** Area */
+            area?: number | null;
+            /** Rms */
+            rms: number;
+            /** Tolerance */
+            tolerance: number;
+            /** Runout */
+            runout?: number | null;
+            /** Seen */
+            seen?: number | null;
         };
         /**
          * Picture
@@ -2374,6 +2992,177 @@ export interface components {
             ] | null;
         };
         /**
+         * PlaceFacts
+         * @description The same, where a step tells no more.
+         */
+        PlaceFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "place";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "plane" | "axis" | "point";
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** Direction */
+            direction?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Reach
+             * @default 0
+             */
+            reach: number;
+            /** U */
+            u?: number | null;
+            /** U Tilt */
+            u_tilt?: number | null;
+            /** X */
+            x?: number | null;
+            /** Y */
+            y?: number | null;
+            /** Z */
+            z?: number | null;
+        };
+        /**
+         * PlaneFacts
+         * @description Of a plane of symmetry: the share of the scan that agrees, its mean distance there (mm), and how many planes were found.
+         */
+        PlaneFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "plane";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "plane" | "axis" | "point";
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** Direction */
+            direction?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Reach
+             * @default 0
+             */
+            reach: number;
+            /** U */
+            u?: number | null;
+            /** U Tilt */
+            u_tilt?: number | null;
+            /** X */
+            x?: number | null;
+            /** Y */
+            y?: number | null;
+            /** Z */
+            z?: number | null;
+            /** Agree */
+            agree?: number | null;
+            /** Near */
+            near?: number | null;
+            /** Planes */
+            planes?: number | null;
+        };
+        /**
+         * PointFacts
+         * @description x, y, z are typed here: what formulas see under those names is what was typed, and at_x, at_y, at_z are where it lies (mm).
+         *     miss: how far two axes pass each other by, mm.
+         */
+        PointFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "point";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "plane" | "axis" | "point";
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** Direction */
+            direction?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Reach
+             * @default 0
+             */
+            reach: number;
+            /** U */
+            u?: number | null;
+            /** U Tilt */
+            u_tilt?: number | null;
+            /** X */
+            x?: number | null;
+            /** Y */
+            y?: number | null;
+            /** Z */
+            z?: number | null;
+            /** At X */
+            at_x: number;
+            /** At Y */
+            at_y: number;
+            /** At Z */
+            at_z: number;
+            /** Miss */
+            miss?: number | null;
+        };
+        /**
          * Probe
          * @description A place on the scan whose deviation is watched: raw facet number, and the point on it (mm, scan frame).
          */
@@ -2478,6 +3267,54 @@ export interface components {
             feature?: components["schemas"]["Feature"] | null;
         };
         /**
+         * ReadingFacts
+         * @description mm, or degrees for an angle.
+         *
+         *     n: takes that count · s: their standard deviation (none for one) · u: standard uncertainty of the mean (none when
+         *     nothing tells it: one take and no instrument) · U95 = 2 u · type_a, resolution, limit: the parts of u · pooled:
+         *     readings whose spread was used as well · each: the mean over the gaps of a span · outliers: places of takes that
+         *     stand apart · agree: whether the ways of measuring do · unit: the one its takes were read in, none when they differ ·
+         *     tolerance: plus or minus, as a drawing states it.
+         */
+        ReadingFacts: {
+            /** Dimension */
+            dimension: string;
+            /** N */
+            n: number;
+            /** Mean */
+            mean: number;
+            /** S */
+            s: number | null;
+            /** U */
+            u: number | null;
+            /** U95 */
+            U95: number | null;
+            /** Spread */
+            spread: number;
+            /** Type A */
+            type_a: number | null;
+            /** Resolution */
+            resolution: number;
+            /** Limit */
+            limit: number;
+            /** Pooled */
+            pooled: number;
+            /** Each */
+            each: number;
+            /** Outliers */
+            outliers: number[];
+            /** Methods */
+            methods: components["schemas"]["MethodFacts"][];
+            /** Agree */
+            agree: boolean;
+            /** Instrument */
+            instrument?: string | null;
+            /** Unit */
+            unit?: string | null;
+            /** Tolerance */
+            tolerance?: number | null;
+        };
+        /**
          * Recipe
          * @description A whole job without its products. References go by id, only to evidence or earlier steps.
          */
@@ -2538,6 +3375,118 @@ export interface components {
             probes: components["schemas"]["Probe"][];
         };
         /**
+         * RegionFacts
+         * @description A region as its step has found it: residuals, middle and reach in mm, area in mm². u: standard uncertainty of a plane's position,
+         *     of another surface's radius; uncertain: of each of its numbers.
+         */
+        RegionFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "region";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Kind */
+            kind: string;
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** Axis */
+            axis: [
+                number,
+                number,
+                number
+            ];
+            /** Radius */
+            radius?: number | null;
+            /** Inside */
+            inside?: boolean | null;
+            /** Diameter */
+            diameter?: number | null;
+            /** Half Angle */
+            half_angle?: number | null;
+            /** Minor */
+            minor?: number | null;
+            /** Facets */
+            facets: number;
+            /** Rms */
+            rms: number;
+            /** Largest */
+            largest: number;
+            /** Largest At */
+            largest_at: [
+                number,
+                number,
+                number
+            ];
+            /** Area */
+            area: number;
+            /** Middle */
+            middle: [
+                number,
+                number,
+                number
+            ];
+            /** Tolerance */
+            tolerance: number;
+            /**
+             * Uncertain
+             * @default {}
+             */
+            uncertain: {
+                [key: string]: number;
+            };
+            /** U */
+            u?: number | null;
+            /**
+             * Left Out
+             * @default 0
+             */
+            left_out: number;
+            worn?: components["schemas"]["WornFacts"] | null;
+        };
+        /**
+         * RescaleFacts
+         * @description factor: what lengths were multiplied by.
+         */
+        RescaleFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "rescale";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Changed */
+            changed: number;
+            /** Moved */
+            moved: number;
+            /** Facets */
+            facets: number;
+            /** Facets Before */
+            facets_before: number;
+            /** Factor */
+            factor: number;
+        };
+        /**
          * ScanEvidence
          * @description A scan file as it came: its bytes by hash, and the unit the person gave it.
          *
@@ -2580,6 +3529,105 @@ export interface components {
             leave: components["schemas"]["LeftAlone"][];
         };
         /**
+         * ScanFacts
+         * @description The same, where a step tells no more.
+         */
+        ScanFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "scan";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Changed */
+            changed: number;
+            /** Moved */
+            moved: number;
+            /** Facets */
+            facets: number;
+            /** Facets Before */
+            facets_before: number;
+        };
+        /**
+         * SeatFacts
+         * @description pairs: how each came out · unseated: names of the faces that were not moved.
+         */
+        SeatFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "seat";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Volume */
+            volume?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Open */
+            open?: number | null;
+            /** Pairs */
+            pairs: components["schemas"]["SeatRow"][];
+            /** Seated */
+            seated: number;
+            /** Refused */
+            refused: number;
+            /** Unseated */
+            unseated: string[];
+        };
+        /**
+         * SeatRow
+         * @description How one pair came out. before, after: rms distances, mm · offset, shift: mm · tilt: degrees.
+         */
+        SeatRow: {
+            /** Pair */
+            pair: number;
+            /** Face */
+            face: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "seated" | "refused";
+            /** Kind */
+            kind?: string | null;
+            /** Offset */
+            offset?: number | null;
+            /** Tilt */
+            tilt?: number | null;
+            /** Shift */
+            shift?: number | null;
+            /** Facets */
+            facets?: number | null;
+            /** Before */
+            before?: number | null;
+            /** After */
+            after?: number | null;
+            /** Reason */
+            reason?: string | null;
+            /** Code */
+            code?: string | null;
+        };
+        /**
          * Session
          * @description One time at the bench with one instrument. `zero_mm` is what it showed when it was closed: taken off every take.
          */
@@ -2595,6 +3643,127 @@ export interface components {
              * @default 0
              */
             zero_mm: number;
+        };
+        /**
+         * SettledRegion
+         * @description A region as an agreement has settled it. rms_before, shift: mm · cost: how far it was moved, in its own standard uncertainties.
+         */
+        SettledRegion: {
+            /**
+             * Of
+             * @default settled
+             * @constant
+             */
+            of: "settled";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Kind */
+            kind: string;
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** Axis */
+            axis: [
+                number,
+                number,
+                number
+            ];
+            /** Radius */
+            radius?: number | null;
+            /** Inside */
+            inside?: boolean | null;
+            /** Diameter */
+            diameter?: number | null;
+            /** Half Angle */
+            half_angle?: number | null;
+            /** Minor */
+            minor?: number | null;
+            /** Rms */
+            rms: number;
+            /** Rms Before */
+            rms_before: number;
+            /** Shift */
+            shift: number;
+            /** Cost */
+            cost: number;
+            /** Middle */
+            middle: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * SketchFacts
+         * @description The same, where a step tells no more.
+         */
+        SketchFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "sketch";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Lines */
+            lines: number;
+            /** Arcs */
+            arcs: number;
+            /** Ellipses */
+            ellipses: number;
+            /** Free */
+            free: number;
+            /** Profiles */
+            profiles: number;
+            /** Area */
+            area?: number | null;
+        };
+        /**
+         * SmoothFacts
+         * @description noise_before: of the scan as it came to this step, mm.
+         */
+        SmoothFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "smooth";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Changed */
+            changed: number;
+            /** Moved */
+            moved: number;
+            /** Facets */
+            facets: number;
+            /** Facets Before */
+            facets_before: number;
+            /** Noise Before */
+            noise_before: number;
         };
         /**
          * SolidEvidence
@@ -2625,6 +3794,67 @@ export interface components {
              * @default []
              */
             earlier: string[];
+        };
+        /**
+         * SolidFacts
+         * @description file_bodies: in the file · open_bodies: of the chosen ones · unit_mm: of the file · sewn: from loose faces.
+         */
+        SolidFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "solid";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Volume */
+            volume?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Open */
+            open?: number | null;
+            /** File Bodies */
+            file_bodies: number;
+            /** Open Bodies */
+            open_bodies: number;
+            /** Unit Mm */
+            unit_mm: number;
+            /** Sewn */
+            sewn: boolean;
+        };
+        /**
+         * SolidFileFacts
+         * @description A file of solids. unit_mm: of one unit of it, as it says · size: of everything together, mm, if that is believed · sewn: from
+         *     loose faces · doubt: the unit that is likelier.
+         */
+        SolidFileFacts: {
+            /** Bodies */
+            bodies: components["schemas"]["FileBody"][];
+            /** Faces */
+            faces: number;
+            /** Unit Mm */
+            unit_mm: number;
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /** Sewn */
+            sewn: boolean;
+            /** Doubt */
+            doubt: ("mm" | "cm" | "m" | "inch") | null;
         };
         /**
          * Step
@@ -2687,13 +3917,8 @@ export interface components {
             status: "ok" | "failed" | "blocked" | "off";
             /** Key */
             key?: string | null;
-            /**
-             * Facts
-             * @default {}
-             */
-            facts: {
-                [key: string]: unknown;
-            };
+            /** Facts */
+            facts?: (components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SketchFacts"]) | null;
             /**
              * Problems
              * @default []
@@ -2861,6 +4086,20 @@ export interface components {
              * @default null
              */
             line: number | null;
+        };
+        /**
+         * WornFacts
+         * @description A zone that stands out as worn: its depth (mm), area (mm²), share of the region's and how many facets it has.
+         */
+        WornFacts: {
+            /** Depth */
+            depth: number;
+            /** Area */
+            area: number;
+            /** Share */
+            share: number;
+            /** Facets */
+            facets: number;
         };
         /**
          * WorstPlace
@@ -3558,7 +4797,7 @@ export interface components {
         };
         /**
          * UploadOut
-         * @description facts are in file units (as if they were mm) once status is done.
+         * @description facts: once status is done.
          */
         UploadOut: {
             /**
@@ -3577,9 +4816,7 @@ export interface components {
                 [key: string]: unknown;
             } | null;
             /** Facts */
-            facts: {
-                [key: string]: unknown;
-            } | null;
+            facts: components["schemas"]["MeshFileFacts"] | components["schemas"]["SolidFileFacts"] | null;
             /** Problem */
             problem: {
                 [key: string]: unknown;
@@ -4240,9 +5477,7 @@ export interface components {
             scans: components["schemas"]["PreviewScan"][];
             /** Facts */
             facts: {
-                [key: string]: {
-                    [key: string]: unknown;
-                };
+                [key: string]: components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SketchFacts"];
             };
             /** Handles */
             handles: {
