@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import json
 import uuid
-from typing import Any, Literal, get_args
+from typing import Literal, get_args
 
 from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import Field
 
+from bench.api.task_out import DeliveryTask, task_out
 from bench.jobs import head_build, own_job, recipe_of
 from bench.models import Task
 from bench.work import delivery_path, enqueue
@@ -30,21 +30,8 @@ class DeliverIn(Schema):
     angle_deg: float = Field(default=20.0, ge=1, le=90)
 
 
-class DeliveryOut(Schema):
-    id: uuid.UUID
-    kind: str
-    status: str
-    result: dict[str, Any] | None
-    problem: dict[str, Any] | None
-
-
-def out_of(row: Task) -> DeliveryOut:
-    result = json.loads(row.result) if row.result else None
-    return DeliveryOut(id=row.id, kind=row.kind, status=row.status, result=result, problem=row.problem)
-
-
-@router.post("/{job_id}/deliveries", response=DeliveryOut)
-def deliver(request: HttpRequest, job_id: uuid.UUID, body: DeliverIn) -> DeliveryOut:
+@router.post("/{job_id}/deliveries", response=DeliveryTask)
+def deliver(request: HttpRequest, job_id: uuid.UUID, body: DeliverIn) -> DeliveryTask:
     job = own_job(request.user, job_id)
     build = head_build(job)
     result = build["result"]
@@ -64,7 +51,7 @@ def deliver(request: HttpRequest, job_id: uuid.UUID, body: DeliverIn) -> Deliver
     payload = {"bodies": bodies, "unit": unit, "chord_mm": body.chord_mm, "angle_deg": body.angle_deg}
     row = Task.objects.create(owner=request.user, job=job, revision=job.head, kind=body.kind, payload=payload)
     enqueue(row)
-    return out_of(row)
+    return task_out(DeliveryTask, row)
 
 
 def _own(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> Task:
@@ -75,9 +62,9 @@ def _own(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> Task:
     return row
 
 
-@router.get("/{job_id}/deliveries/{task_id}", response=DeliveryOut)
-def look(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> DeliveryOut:
-    return out_of(_own(request, job_id, task_id))
+@router.get("/{job_id}/deliveries/{task_id}", response=DeliveryTask)
+def look(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> DeliveryTask:
+    return task_out(DeliveryTask, _own(request, job_id, task_id))
 
 
 @router.get("/{job_id}/deliveries/{task_id}/file")

@@ -11,8 +11,8 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import Field
 
-from bench.api.deliveries import DeliveryOut, out_of
 from bench.api.jobs import JobOut, job_out
+from bench.api.task_out import CompareTask, task_out
 from bench.jobs import duplicate, own_job, recipe_of, return_to
 from bench.models import Checkpoint, Job, Task
 from bench.work import delivery_path, enqueue
@@ -56,7 +56,7 @@ class CompareOut(Schema):
     """What was changed at once; the map of what moved follows as a task's result."""
 
     changes: list[ChangeOut]
-    task: DeliveryOut
+    task: CompareTask
 
 
 class ReturnIn(Schema):
@@ -119,12 +119,12 @@ def compare(request: HttpRequest, job_id: uuid.UUID, body: CompareIn) -> dict[st
     payload = {"before": before.model_dump_json(), "after": after.model_dump_json()}
     row = Task.objects.create(owner=request.user, job=job, revision=job.head, kind="compare", payload=payload)
     enqueue(row)
-    return {"changes": changes_as_json(recipe_changes(before, after)), "task": out_of(row)}
+    return {"changes": changes_as_json(recipe_changes(before, after)), "task": task_out(CompareTask, row)}
 
 
-@router.get("/{job_id}/compare/{task_id}", response=DeliveryOut)
-def compared(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> DeliveryOut:
-    return out_of(_comparison(request, job_id, task_id))
+@router.get("/{job_id}/compare/{task_id}", response=CompareTask)
+def compared(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> CompareTask:
+    return task_out(CompareTask, _comparison(request, job_id, task_id))
 
 
 def _comparison(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> Task:

@@ -12,6 +12,7 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import Field
 
+from bench.api.task_out import Progress
 from bench.api.uploads import FileFacts, facts_of
 from bench.jobs import begin_job, edit_job, head_build, import_recipe, move_head, own_job, recipe_of, undo_labels
 from bench.models import Job, Task, Upload
@@ -54,7 +55,7 @@ class BuildOut(Schema):
     task: str | None
     status: Literal["queued", "running", "done", "failed", "cancelled"]
     current: bool
-    progress: dict[str, Any] | None
+    progress: Progress | None
     problem: Problem | None
     result: BuildResult | None
 

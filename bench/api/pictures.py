@@ -36,7 +36,7 @@ from contour.outline.bends import sides_of
 from contour.recipe.evidence.picture import MarkKind, Picture, PictureLength, PictureMark
 from contour.recipe.evidence.reading import Pin, Reading
 from contour.recipe.formula import evaluate
-from contour.recipe.problem import ContourError, Where
+from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.values import Value
 
 router = Router(tags=["pictures"])
@@ -58,7 +58,7 @@ class MarkOut(Schema):
     u_drift: float | None
     alike: float | None
     doubled: bool
-    problem: dict[str, Any] | None
+    problem: Problem | None
 
 
 class PinOut(Schema):
@@ -79,7 +79,7 @@ class PictureOut(Schema):
     check_error: float | None
     check_away: float | None
     marks: list[MarkOut]
-    problems: list[dict[str, Any]]
+    problems: list[Problem]
     pins: list[PinOut]
 
 
@@ -284,11 +284,8 @@ def look(request: HttpRequest, job_id: uuid.UUID, picture_id: str) -> PictureOut
         check_line=list(facts.check_line),
         check_error=facts.check_error,
         check_away=facts.check_away,
-        marks=[
-            MarkOut(**{**asdict(m), "problem": m.problem.model_dump(mode="json") if m.problem else None})
-            for m in facts.marks
-        ],
-        problems=[p.model_dump(mode="json") for p in facts.problems],
+        marks=[MarkOut(**{**asdict(m), "problem": m.problem}) for m in facts.marks],
+        problems=list(facts.problems),
         pins=pins,
     )
 

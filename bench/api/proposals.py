@@ -12,8 +12,8 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
 
-from bench.api.deliveries import DeliveryOut, out_of
 from bench.api.products import product_folder
+from bench.api.task_out import SeatsTask, task_out
 from bench.jobs import edited, last_result, own_job, recipe_of, scope_of
 from bench.models import Task
 from bench.store import store
@@ -28,7 +28,7 @@ from contour.job.work.runner import run_in_child
 from contour.products import load_product, part_label, product_kind_of
 from contour.recipe.formula import Mark, evaluate
 from contour.recipe.params import dimension_at, reference_at, refs_in
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Problem
 from contour.recipe.recipe import dump_recipe, short_names
 from contour.recipe.reference import Ref
 from contour.recipe.registry import Handle
@@ -62,7 +62,7 @@ class CandidatesOut(Schema):
 
     value: float | None
     mark: Mark | None
-    problem: dict[str, Any] | None
+    problem: Problem | None
     candidates: list[CandidateOut]
 
 
@@ -135,7 +135,7 @@ class PreviewOut(Schema):
     scans: list[PreviewScan]
     facts: dict[str, AnyFacts]
     handles: dict[str, list[Handle]]
-    problems: list[dict[str, Any]]
+    problems: list[Problem]
     ran: list[str]
 
 
@@ -249,8 +249,8 @@ def repair(request: HttpRequest, job_id: uuid.UUID, step: str, place: str) -> di
     }
 
 
-@router.post("/{job_id}/seats", response=DeliveryOut)
-def propose(request: HttpRequest, job_id: uuid.UUID, body: ProposeIn) -> DeliveryOut:
+@router.post("/{job_id}/seats", response=SeatsTask)
+def propose(request: HttpRequest, job_id: uuid.UUID, body: ProposeIn) -> SeatsTask:
     """Look for the region that each face should lie on."""
     job = own_job(request.user, job_id)
     recipe, result = recipe_of(job), _result(job)
@@ -272,15 +272,15 @@ def propose(request: HttpRequest, job_id: uuid.UUID, body: ProposeIn) -> Deliver
     }
     row = Task.objects.create(owner=request.user, job=job, revision=job.head, kind="propose", payload=payload)
     enqueue(row)
-    return out_of(row)
+    return task_out(SeatsTask, row)
 
 
-@router.get("/{job_id}/seats/{task_id}", response=DeliveryOut)
-def proposed(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> DeliveryOut:
+@router.get("/{job_id}/seats/{task_id}", response=SeatsTask)
+def proposed(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> SeatsTask:
     row = Task.objects.filter(id=task_id, job=own_job(request.user, job_id), kind="propose").first()
     if row is None:
         raise ContourError("not-found", "there is no such proposal")
-    return out_of(row)
+    return task_out(SeatsTask, row)
 
 
 _newest: dict[str, object] = {}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import uuid
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from django.http import HttpRequest
@@ -255,10 +255,18 @@ def spot(request: HttpRequest, job_id: uuid.UUID, body: SpotIn) -> SpotOut:
     return SpotOut(facet=raw, weights=triple(w))
 
 
+class EntityOut(Schema):
+    """path: points in space, mm."""
+
+    id: str
+    kind: Literal["line", "arc", "ellipse", "free"]
+    path: list[Vector]
+
+
 class SketchOut(Schema):
     """A sketch step's entities as paths in space."""
 
-    entities: list[dict[str, Any]]
+    entities: list[EntityOut]
     normal: Vector
     centre: Vector
 

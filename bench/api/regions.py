@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import uuid
 from contextlib import suppress
-from typing import Any
 
 import numpy as np
 from django.http import FileResponse, HttpRequest, HttpResponse
@@ -14,6 +13,7 @@ from numpy.typing import NDArray
 
 from bench.api.jobs import JobOut, job_out
 from bench.api.queries import Vector, unpacked
+from bench.api.task_out import FoundTask, task_out
 from bench.blobs import keep as keep_file
 from bench.jobs import edit_job, last_result, own_job, recipe_of
 from bench.models import Job, Task
@@ -41,16 +41,6 @@ class FindIn(Schema):
     coarseness: float = Field(default=1.0, ge=0.4, le=4)
     least_area: float = Field(default=3.0, ge=0.0, le=1e6)
     protect: list[str] = []
-
-
-class FoundOut(Schema):
-    """progress: what is being done, and how much of 100; result: see contour.job.questions.segmented."""
-
-    id: uuid.UUID
-    status: str
-    progress: dict[str, Any]
-    result: dict[str, Any] | None
-    problem: dict[str, Any] | None
 
 
 class AcceptIn(Schema):
@@ -95,11 +85,6 @@ class KeepIn(Schema):
     names: list[str] = []
 
 
-def _out(row: Task) -> FoundOut:
-    result = json.loads(row.result) if row.result else None
-    return FoundOut(id=row.id, status=row.status, progress=row.progress or {}, result=result, problem=row.problem)
-
-
 def _row(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> Task:
     row = Task.objects.filter(id=task_id, job=own_job(request.user, job_id), kind="segment").first()
     if row is None:
@@ -107,8 +92,8 @@ def _row(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> Task:
     return row
 
 
-@router.post("/{job_id}/regions", response=FoundOut)
-def find(request: HttpRequest, job_id: uuid.UUID, body: FindIn) -> FoundOut:
+@router.post("/{job_id}/regions", response=FoundTask)
+def find(request: HttpRequest, job_id: uuid.UUID, body: FindIn) -> FoundTask:
     job = own_job(request.user, job_id)
     scan = scan_state(job, body.scan)  # only what belongs to the job
     result = last_result(job)
@@ -117,27 +102,29 @@ def find(request: HttpRequest, job_id: uuid.UUID, body: FindIn) -> FoundOut:
     payload = {"scan": scan, "coarseness": body.coarseness, "least_area": body.least_area, "protected": protected}
     row = Task.objects.create(owner=request.user, job=job, revision=job.head, kind="segment", payload=payload)
     enqueue(row)
-    return _out(row)
+    return task_out(FoundTask, row)
 
 
-@router.get("/{job_id}/regions", response=FoundOut | None)
-def last(request: HttpRequest, job_id: uuid.UUID, scan: str) -> FoundOut | None:
+@router.get("/{job_id}/regions", response=FoundTask | None)
+def last(request: HttpRequest, job_id: uuid.UUID, scan: str) -> FoundTask | None:
     """The last finished search on this state of the scan."""
     rows = Task.objects.filter(job=own_job(request.user, job_id), kind="segment", status="done").order_by("-created")
-    return next((_out(r) for r in rows[:20] if r.payload.get("scan") == scan and delivery_path(r).exists()), None)
+    return next(
+        (task_out(FoundTask, r) for r in rows[:20] if r.payload.get("scan") == scan and delivery_path(r).exists()), None
+    )
 
 
-@router.get("/{job_id}/regions/{task_id}", response=FoundOut)
-def look(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> FoundOut:
-    return _out(_row(request, job_id, task_id))
+@router.get("/{job_id}/regions/{task_id}", response=FoundTask)
+def look(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> FoundTask:
+    return task_out(FoundTask, _row(request, job_id, task_id))
 
 
-@router.delete("/{job_id}/regions/{task_id}", response=FoundOut)
-def stop(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> FoundOut:
+@router.delete("/{job_id}/regions/{task_id}", response=FoundTask)
+def stop(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> FoundTask:
     row = _row(request, job_id, task_id)
     Task.objects.filter(id=row.id, status__in=["queued", "running"]).update(cancel=True)
     row.refresh_from_db()
-    return _out(row)
+    return task_out(FoundTask, row)
 
 
 def _labels(row: Task) -> np.ndarray:
@@ -219,8 +206,8 @@ def accept(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID, body: Ac
     return job_out(edit_job(row.job, body.version, AddSteps(op="add-steps", steps=steps, then=then)))
 
 
-@router.post("/{job_id}/regions/{task_id}/reject", response=FoundOut)
-def reject(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID, body: RejectIn) -> FoundOut:
+@router.post("/{job_id}/regions/{task_id}/reject", response=FoundTask)
+def reject(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID, body: RejectIn) -> FoundTask:
     """Proposals that are not wanted; they are remembered with the search."""
     row = _row(request, job_id, task_id)
     result = json.loads(row.result or "{}")
@@ -228,7 +215,7 @@ def reject(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID, body: Re
     known = known - set(body.proposals) if body.back else known | set(body.proposals)
     row.result = json.dumps({**result, "rejected": sorted(known)})
     row.save(update_fields=["result"])
-    return _out(row)
+    return task_out(FoundTask, row)
 
 
 def _members(job: Job, scan: PreparedScan, step: str) -> NDArray[np.int64]:

@@ -13,9 +13,9 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 
-from bench.api.deliveries import DeliveryOut, out_of
 from bench.api.jobs import JobOut, job_out
 from bench.api.products import product_folder
+from bench.api.task_out import MovedTask, PracticeTask, task_out
 from bench.blobs import keep
 from bench.jobs import add_solid_of, edit_job, last_result, own_job, recipe_of
 from bench.models import Task, Upload
@@ -151,8 +151,8 @@ def add_solid(request: HttpRequest, job_id: uuid.UUID, body: AddSolidIn) -> JobO
     return job_out(edit_job(job, body.version, add_solid_of(upload, body.unit, body.role, body.after)))
 
 
-@router.post("/{job_id}/scan-moved", response=DeliveryOut)
-def compare_scan(request: HttpRequest, job_id: uuid.UUID, body: MovedIn) -> DeliveryOut:
+@router.post("/{job_id}/scan-moved", response=MovedTask)
+def compare_scan(request: HttpRequest, job_id: uuid.UUID, body: MovedIn) -> MovedTask:
     """A map of what the mends moved and added."""
     job = own_job(request.user, job_id)
     result = last_result(job)
@@ -163,7 +163,7 @@ def compare_scan(request: HttpRequest, job_id: uuid.UUID, body: MovedIn) -> Deli
         product_folder(job, key)
     row = Task.objects.create(owner=request.user, job=job, revision=job.head, kind="scan-moved", payload=keys)
     enqueue(row)
-    return out_of(row)
+    return task_out(MovedTask, row)
 
 
 def _task(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID, kind: str) -> Task:
@@ -173,9 +173,9 @@ def _task(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID, kind: str
     return row
 
 
-@router.get("/{job_id}/scan-moved/{task_id}", response=DeliveryOut)
-def compared_scan(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> DeliveryOut:
-    return out_of(_task(request, job_id, task_id, "scan-moved"))
+@router.get("/{job_id}/scan-moved/{task_id}", response=MovedTask)
+def compared_scan(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> MovedTask:
+    return task_out(MovedTask, _task(request, job_id, task_id, "scan-moved"))
 
 
 @router.get("/{job_id}/scan-moved/{task_id}/view")
@@ -219,8 +219,8 @@ def truth_models(request: HttpRequest, job_id: uuid.UUID) -> list[dict[str, str]
     return json.loads(path.read_text()) if path.exists() else []  # type: ignore[no-any-return]
 
 
-@router.post("/{job_id}/practice", response=DeliveryOut)
-def practise(request: HttpRequest, job_id: uuid.UUID, body: PracticeIn) -> DeliveryOut:
+@router.post("/{job_id}/practice", response=PracticeTask)
+def practise(request: HttpRequest, job_id: uuid.UUID, body: PracticeIn) -> PracticeTask:
     """Run the virtual scanner on a body of the job or a STEP file; what it gives is an upload."""
     job = own_job(request.user, job_id)
     if body.solid.kind == "body":
@@ -228,9 +228,9 @@ def practise(request: HttpRequest, job_id: uuid.UUID, body: PracticeIn) -> Deliv
     payload = {"solid": body.solid.model_dump(), "settings": json.loads(body.settings.model_dump_json())}
     row = Task.objects.create(owner=request.user, job=job, revision=job.head, kind="virtual-scan", payload=payload)
     enqueue(row)
-    return out_of(row)
+    return task_out(PracticeTask, row)
 
 
-@router.get("/{job_id}/practice/{task_id}", response=DeliveryOut)
-def practised(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> DeliveryOut:
-    return out_of(_task(request, job_id, task_id, "virtual-scan"))
+@router.get("/{job_id}/practice/{task_id}", response=PracticeTask)
+def practised(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> PracticeTask:
+    return task_out(PracticeTask, _task(request, job_id, task_id, "virtual-scan"))

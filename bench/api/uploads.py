@@ -16,13 +16,14 @@ from django.utils import timezone
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 
+from bench.api.task_out import Progress
 from bench.blobs import claim
 from bench.models import Task, Upload
 from bench.store import store
 from bench.work import build_again, enqueue
 from contour.exchange.scanfile import MAX_BYTES
 from contour.recipe.formula import LengthUnit
-from contour.recipe.problem import ContourError, Where
+from contour.recipe.problem import ContourError, Problem, Where
 
 router = Router(tags=["uploads"])
 
@@ -74,9 +75,9 @@ class UploadOut(Schema):
     name: str
     size: int
     status: str
-    progress: dict[str, Any] | None
+    progress: Progress | None
     facts: FileFacts | None
-    problem: dict[str, Any] | None
+    problem: Problem | None
 
 
 def _out(upload: Upload) -> UploadOut:
@@ -86,7 +87,7 @@ def _out(upload: Upload) -> UploadOut:
         name=upload.name,
         size=upload.size,
         status=row.status if row else "done",
-        progress=row.progress if row else None,
+        progress=Progress.model_validate(row.progress) if row and row.progress else None,
         facts=upload.facts,
         problem=row.problem if row else None,
     )

@@ -2,9 +2,9 @@ import { App as AntApp, ConfigProvider } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { BrowserRouter, Route, Routes } from "react-router";
 import { useWho } from "./api/queries";
-import { BenchPage } from "./bench/BenchPage";
 import { SignIn } from "./SignIn";
 import { Shelf } from "./shelf/Shelf";
+import { BenchPage } from "./shell/BenchPage";
 import { antdTheme, cssVariables, dark, light } from "./theme";
 
 const query = window.matchMedia("(prefers-color-scheme: dark)");

@@ -79,7 +79,12 @@ def _diameters(result: BuildResult, unit: Any) -> list[Candidate]:
     out = []
     for state in result.steps:
         facts = state.facts
-        if state.status == "ok" and isinstance(facts, RegionFacts) and facts.kind == "cylinder" and facts.diameter is not None:
+        if (
+            state.status == "ok"
+            and isinstance(facts, RegionFacts)
+            and facts.kind == "cylinder"
+            and facts.diameter is not None
+        ):
             d, u = facts.diameter, facts.u
             note = f"the region '{state.name}', {facts.facets:,} facets, rms {format_length(facts.rms, unit)}"
             text = f"{slug(state.name)}.diameter"

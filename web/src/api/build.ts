@@ -1,13 +1,14 @@
-/** A build's result as the API declares it. Only the facts of a step differ by its kind. */
+/** A build's result as the API declares it: what has a default is always there. */
 import type { components } from "./schema";
 
 type Schemas = components["schemas"];
 
 export type Vec3 = [number, number, number];
 export type ValueState = Required<Schemas["ValueState"]>;
+export type StepFacts = NonNullable<Schemas["StepState"]["facts"]>;
 export type StepState = Required<Omit<Schemas["StepState"], "facts" | "values">> & {
-  // biome-ignore lint/suspicious/noExplicitAny: facts differ by kind of step
-  facts: Record<string, any>;
+  /** None of a step that did not come out. */
+  facts: StepFacts | null;
   values: Record<string, ValueState>;
 };
 export type BodyState = Required<Schemas["BodyState"]>;

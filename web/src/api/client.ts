@@ -9,8 +9,21 @@ export type GrowOut = components["schemas"]["GrowOut"];
 export type SectionOut = components["schemas"]["SectionOut"];
 export type LoopOut = components["schemas"]["LoopOut"];
 export type PieceOut = components["schemas"]["PieceOut"];
-export type DeliveryOut = components["schemas"]["DeliveryOut"];
+export type DeliveryTask = components["schemas"]["DeliveryTask"];
+export type MeshFileFacts = components["schemas"]["MeshFileFacts"];
+export type SolidFileFacts = components["schemas"]["SolidFileFacts"];
+export type ReadingFacts = components["schemas"]["ReadingFacts"];
+export type MethodFacts = components["schemas"]["MethodFacts"];
+export type Found = components["schemas"]["Found"];
+export type FoundRegion = components["schemas"]["FoundRegion"];
+export type Proposed = components["schemas"]["Proposed"];
+export type MovedScan = components["schemas"]["MovedScan"];
+export type PracticeResult = components["schemas"]["PracticeResult"];
 export type Edit = components["schemas"]["EditIn"]["edit"];
+/** One operation of an edit, by its name. */
+export type EditOf<Op extends Edit["op"]> = Extract<Edit, { op: Op }>;
+export type SetPicture = EditOf<"set-picture">;
+export type SetReading = EditOf<"set-reading">;
 export type Step = components["schemas"]["Step"];
 export type FaceFacts = components["schemas"]["FaceFacts"];
 export type Candidate = components["schemas"]["CandidateOut"];
@@ -38,24 +51,10 @@ export type MarkOut = components["schemas"]["MarkOut"];
 export type MarkKind = PictureMark["kind"];
 export type ThreadNear = components["schemas"]["ThreadOut"];
 
-export interface Where {
-  step?: string | null;
-  param?: string | null;
-  value?: string | null;
-  entity?: string | null;
-  facets?: number[];
-  point?: [number, number, number] | null;
-  file?: string | null;
-  line?: number | null;
-}
-export interface Problem {
-  code: string;
-  message: string;
-  where?: Where;
-  got?: string | null;
-  need?: string | null;
-  remedy?: string | null;
-}
+type Told = components["schemas"]["Problem"];
+export type Where = Partial<components["schemas"]["Where"]>;
+/** As the server tells it; what the browser itself has to say of it may be less. */
+export type Problem = { code: string; message: string; where?: Where } & Partial<Pick<Told, "got" | "need" | "remedy">>;
 
 export class ProblemError extends Error {
   readonly problem: Problem;

@@ -1856,9 +1856,9 @@ export interface components {
             /** Text */
             text: string;
             /** Measured */
-            measured: number | null;
+            measured?: number | null;
             /** U */
-            u: number | null;
+            u?: number | null;
             /** Cost */
             cost: number;
         };
@@ -2010,10 +2010,7 @@ export interface components {
             status: "queued" | "running" | "done" | "failed" | "cancelled";
             /** Current */
             current: boolean;
-            /** Progress */
-            progress: {
-                [key: string]: unknown;
-            } | null;
+            progress: components["schemas"]["Progress"] | null;
             problem: components["schemas"]["Problem"] | null;
             result: components["schemas"]["BuildResult"] | null;
         };
@@ -3210,6 +3207,25 @@ export interface components {
              * @default null
              */
             remedy: string | null;
+        };
+        /**
+         * Progress
+         * @description What is being done now, and how far it is: a place in a list, or so much of 100.
+         */
+        Progress: {
+            /**
+             * Event
+             * @default
+             */
+            event: string;
+            /** Name */
+            name?: string | null;
+            /** Index */
+            index?: number | null;
+            /** Count */
+            count?: number | null;
+            /** Done */
+            done?: number | null;
         };
         /**
          * Reading
@@ -4811,16 +4827,10 @@ export interface components {
             size: number;
             /** Status */
             status: string;
-            /** Progress */
-            progress: {
-                [key: string]: unknown;
-            } | null;
+            progress: components["schemas"]["Progress"] | null;
             /** Facts */
             facts: components["schemas"]["MeshFileFacts"] | components["schemas"]["SolidFileFacts"] | null;
-            /** Problem */
-            problem: {
-                [key: string]: unknown;
-            } | null;
+            problem: components["schemas"]["Problem"] | null;
         };
         /**
          * FaceFacts
@@ -5093,14 +5103,31 @@ export interface components {
             ];
         };
         /**
+         * EntityOut
+         * @description path: points in space, mm.
+         */
+        EntityOut: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "line" | "arc" | "ellipse" | "free";
+            /** Path */
+            path: [
+                number,
+                number,
+                number
+            ][];
+        };
+        /**
          * SketchOut
          * @description A sketch step's entities as paths in space.
          */
         SketchOut: {
             /** Entities */
-            entities: {
-                [key: string]: unknown;
-            }[];
+            entities: components["schemas"]["EntityOut"][];
             /** Normal */
             normal: [
                 number,
@@ -5175,8 +5202,24 @@ export interface components {
                 number
             ];
         };
-        /** DeliveryOut */
-        DeliveryOut: {
+        /**
+         * Delivered
+         * @description facets: of a mesh · solids, faces: of a STEP file · volume: mm³.
+         */
+        Delivered: {
+            /** Bytes */
+            bytes: number;
+            /** Facets */
+            facets?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Volume */
+            volume?: number | null;
+        };
+        /** DeliveryTask */
+        DeliveryTask: {
             /**
              * Id
              * Format: uuid
@@ -5184,16 +5227,13 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
-            /** Status */
-            status: string;
-            /** Result */
-            result: {
-                [key: string]: unknown;
-            } | null;
-            /** Problem */
-            problem: {
-                [key: string]: unknown;
-            } | null;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "queued" | "running" | "done" | "failed" | "cancelled";
+            problem: components["schemas"]["Problem"] | null;
+            result: components["schemas"]["Delivered"] | null;
         };
         /**
          * DeliverIn
@@ -5266,7 +5306,52 @@ export interface components {
         CompareOut: {
             /** Changes */
             changes: components["schemas"]["ChangeOut"][];
-            task: components["schemas"]["DeliveryOut"];
+            task: components["schemas"]["CompareTask"];
+        };
+        /** CompareTask */
+        CompareTask: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "queued" | "running" | "done" | "failed" | "cancelled";
+            problem: components["schemas"]["Problem"] | null;
+            result: components["schemas"]["Compared"] | null;
+        };
+        /**
+         * Compared
+         * @description moved: none where a state has no body · volumes: of all bodies before and after, mm³.
+         */
+        Compared: {
+            moved: components["schemas"]["MovedFaces"] | null;
+            /** Volumes */
+            volumes: [
+                number,
+                number
+            ];
+        };
+        /**
+         * MovedFaces
+         * @description How far the surface moved (mm, + where material was added), where most, and which share of it did.
+         */
+        MovedFaces: {
+            /** Largest */
+            largest: number;
+            /** Largest At */
+            largest_at: [
+                number,
+                number,
+                number
+            ];
+            /** Moved Share */
+            moved_share: number;
         };
         /**
          * CompareIn
@@ -5329,10 +5414,7 @@ export interface components {
             value: number | null;
             /** Mark */
             mark: ("scan" | "caliper" | "photo" | "drawing" | "solid" | "standard" | "intent" | "assumed") | null;
-            /** Problem */
-            problem: {
-                [key: string]: unknown;
-            } | null;
+            problem: components["schemas"]["Problem"] | null;
             /** Candidates */
             candidates: components["schemas"]["CandidateOut"][];
         };
@@ -5434,6 +5516,52 @@ export interface components {
             }[];
         };
         /**
+         * SeatProposal
+         * @description A face and what lies opposite it: a region step, or the region that grows from a raw facet; how they lie, mm and degrees.
+         */
+        SeatProposal: {
+            /** Face */
+            face: string;
+            /** Seed */
+            seed: number;
+            /** Region */
+            region: string | null;
+            /** Facets */
+            facets: number;
+            /** Offset */
+            offset: number;
+            /** Tilt */
+            tilt: number;
+            /** Shift */
+            shift: number;
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+        };
+        /** SeatsResult */
+        SeatsResult: {
+            /** Pairs */
+            pairs: components["schemas"]["SeatProposal"][];
+        };
+        /** SeatsTask */
+        SeatsTask: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "queued" | "running" | "done" | "failed" | "cancelled";
+            problem: components["schemas"]["Problem"] | null;
+            result: components["schemas"]["SeatsResult"] | null;
+        };
+        /**
          * ProposeIn
          * @description Faces by name; none for all of the body. `after`: the body as it is after that step.
          */
@@ -5484,9 +5612,7 @@ export interface components {
                 [key: string]: components["schemas"]["Handle"][];
             };
             /** Problems */
-            problems: {
-                [key: string]: unknown;
-            }[];
+            problems: components["schemas"]["Problem"][];
             /** Ran */
             ran: string[];
         };
@@ -5607,6 +5733,52 @@ export interface components {
             after?: string | null;
         };
         /**
+         * MovedScan
+         * @description outward: the normal at the place of the largest movement · facets: before and after.
+         */
+        MovedScan: {
+            /** Largest */
+            largest: number;
+            /** Largest At */
+            largest_at: [
+                number,
+                number,
+                number
+            ];
+            /** Moved Share */
+            moved_share: number;
+            /** Outward */
+            outward: [
+                number,
+                number,
+                number
+            ];
+            /** New Facets */
+            new_facets: number;
+            /** Facets */
+            facets: [
+                number,
+                number
+            ];
+        };
+        /** MovedTask */
+        MovedTask: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "queued" | "running" | "done" | "failed" | "cancelled";
+            problem: components["schemas"]["Problem"] | null;
+            result: components["schemas"]["MovedScan"] | null;
+        };
+        /**
          * MovedIn
          * @description One state against another of the same scan; before: the raw scan when none is given.
          */
@@ -5624,6 +5796,40 @@ export interface components {
             blob: string;
             /** Name */
             name: string;
+        };
+        /**
+         * PracticeResult
+         * @description upload: what the scan was brought in as · faces_seen: faces of the solid that have a facet.
+         */
+        PracticeResult: {
+            /** Facets */
+            facets: number;
+            /** Faces Seen */
+            faces_seen: number;
+            /** Faces */
+            faces: number;
+            /**
+             * Upload
+             * Format: uuid
+             */
+            upload: string;
+        };
+        /** PracticeTask */
+        PracticeTask: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "queued" | "running" | "done" | "failed" | "cancelled";
+            problem: components["schemas"]["Problem"] | null;
+            result: components["schemas"]["PracticeResult"] | null;
         };
         /** PracticeIn */
         PracticeIn: {
@@ -6093,29 +6299,183 @@ export interface components {
             inside: boolean;
         };
         /**
-         * FoundOut
-         * @description progress: what is being done, and how much of 100; result: see contour.job.questions.segmented.
+         * Demand
+         * @description What agreeing would hold the regions to, by their numbers.
          */
-        FoundOut: {
+        Demand: {
+            /** Kind */
+            kind: string;
+            /** Members */
+            members: number[];
+        };
+        /**
+         * Found
+         * @description What a search for regions has found. noise, edge: mm · unassigned: share of the area · rejected: places of proposals that were
+         *     turned down.
+         */
+        Found: {
+            /** Scan */
+            scan: string;
+            /** Noise */
+            noise: number;
+            /** Edge */
+            edge: number;
+            /** Unassigned */
+            unassigned: number;
+            /** System */
+            system: string;
+            /** Regions */
+            regions: components["schemas"]["FoundRegion"][];
+            /** Proposals */
+            proposals: components["schemas"]["Proposed"][];
+            /**
+             * Rejected
+             * @default []
+             */
+            rejected: number[];
+        };
+        /**
+         * FoundParams
+         * @description Numbers of a surface, as far as it has them: mm, degrees.
+         */
+        FoundParams: {
+            /** Point */
+            point?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Normal */
+            normal?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Axis */
+            axis?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Radius */
+            radius?: number | null;
+            /** Half Angle */
+            half_angle?: number | null;
+            /** Minor Radius */
+            minor_radius?: number | null;
+        };
+        /**
+         * FoundRegion
+         * @description A region that a search has found. outward: +1, or -1 for a hole · ball: radius of the ball that rolled it, mm · same_surface: number of
+         *     the surface it shares with others · worn_area: mm², without a say in the figures · outwards: the normal at `at`.
+         */
+        FoundRegion: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Facets */
+            facets: number;
+            /** Area */
+            area: number;
+            /** Rms */
+            rms: number;
+            params: components["schemas"]["FoundParams"];
+            u: components["schemas"]["FoundU"];
+            /** Outward */
+            outward: number;
+            /** Is Fillet */
+            is_fillet: boolean;
+            /** Is Chamfer */
+            is_chamfer: boolean;
+            /** Blend */
+            blend: [
+                number,
+                number
+            ] | null;
+            /** Ball */
+            ball: number | null;
+            /** Weak */
+            weak: boolean;
+            /** Same Surface */
+            same_surface: number;
+            /** Worn Area */
+            worn_area: number;
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Outwards */
+            outwards: [
+                number,
+                number,
+                number
+            ];
+        };
+        /** FoundTask */
+        FoundTask: {
             /**
              * Id
              * Format: uuid
              */
             id: string;
-            /** Status */
-            status: string;
-            /** Progress */
-            progress: {
-                [key: string]: unknown;
-            };
-            /** Result */
-            result: {
-                [key: string]: unknown;
-            } | null;
-            /** Problem */
-            problem: {
-                [key: string]: unknown;
-            } | null;
+            /** Kind */
+            kind: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "queued" | "running" | "done" | "failed" | "cancelled";
+            problem: components["schemas"]["Problem"] | null;
+            progress: components["schemas"]["Progress"] | null;
+            result: components["schemas"]["Found"] | null;
+        };
+        /**
+         * FoundU
+         * @description Standard uncertainties of them: mm, degrees.
+         */
+        FoundU: {
+            /** Position */
+            position?: number | null;
+            /** Direction */
+            direction?: number | null;
+            /** Radius */
+            radius?: number | null;
+            /** Minor Radius */
+            minor_radius?: number | null;
+            /** Half Angle */
+            half_angle?: number | null;
+        };
+        /**
+         * Proposed
+         * @description A proposal of intent. away: in standard uncertainties · measured, proposed, u: in `unit`.
+         */
+        Proposed: {
+            /** Kind */
+            kind: string;
+            /** Regions */
+            regions: number[];
+            /** Text */
+            text: string;
+            /** Away */
+            away: number;
+            /** Measured */
+            measured: number | null;
+            /** Proposed */
+            proposed: number | null;
+            /** U */
+            u: number | null;
+            /** Unit */
+            unit: string;
+            /** Missing */
+            missing: [
+                number,
+                number,
+                number
+            ][];
+            demand?: components["schemas"]["Demand"] | null;
         };
         /**
          * FindIn
@@ -6842,10 +7202,7 @@ export interface components {
             alike: number | null;
             /** Doubled */
             doubled: boolean;
-            /** Problem */
-            problem: {
-                [key: string]: unknown;
-            } | null;
+            problem: components["schemas"]["Problem"] | null;
         };
         /**
          * PictureOut
@@ -6878,9 +7235,7 @@ export interface components {
             /** Marks */
             marks: components["schemas"]["MarkOut"][];
             /** Problems */
-            problems: {
-                [key: string]: unknown;
-            }[];
+            problems: components["schemas"]["Problem"][];
             /** Pins */
             pins: components["schemas"]["PinOut"][];
         };
@@ -8068,7 +8423,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveryOut"];
+                    "application/json": components["schemas"]["DeliveryTask"];
                 };
             };
             400: components["responses"]["Problem"];
@@ -8102,7 +8457,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveryOut"];
+                    "application/json": components["schemas"]["DeliveryTask"];
                 };
             };
             400: components["responses"]["Problem"];
@@ -8315,7 +8670,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveryOut"];
+                    "application/json": components["schemas"]["CompareTask"];
                 };
             };
             400: components["responses"]["Problem"];
@@ -8600,7 +8955,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveryOut"];
+                    "application/json": components["schemas"]["SeatsTask"];
                 };
             };
             400: components["responses"]["Problem"];
@@ -8634,7 +8989,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveryOut"];
+                    "application/json": components["schemas"]["SeatsTask"];
                 };
             };
             400: components["responses"]["Problem"];
@@ -8816,7 +9171,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveryOut"];
+                    "application/json": components["schemas"]["MovedTask"];
                 };
             };
             400: components["responses"]["Problem"];
@@ -8850,7 +9205,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveryOut"];
+                    "application/json": components["schemas"]["MovedTask"];
                 };
             };
             400: components["responses"]["Problem"];
@@ -8997,7 +9352,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveryOut"];
+                    "application/json": components["schemas"]["PracticeTask"];
                 };
             };
             400: components["responses"]["Problem"];
@@ -9031,7 +9386,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveryOut"];
+                    "application/json": components["schemas"]["PracticeTask"];
                 };
             };
             400: components["responses"]["Problem"];
@@ -9428,7 +9783,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FoundOut"] | null;
+                    "application/json": components["schemas"]["FoundTask"] | null;
                 };
             };
             400: components["responses"]["Problem"];
@@ -9465,7 +9820,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FoundOut"];
+                    "application/json": components["schemas"]["FoundTask"];
                 };
             };
             400: components["responses"]["Problem"];
@@ -9499,7 +9854,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FoundOut"];
+                    "application/json": components["schemas"]["FoundTask"];
                 };
             };
             400: components["responses"]["Problem"];
@@ -9533,7 +9888,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FoundOut"];
+                    "application/json": components["schemas"]["FoundTask"];
                 };
             };
             400: components["responses"]["Problem"];
@@ -9681,7 +10036,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FoundOut"];
+                    "application/json": components["schemas"]["FoundTask"];
                 };
             };
             400: components["responses"]["Problem"];

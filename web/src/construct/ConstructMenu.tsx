@@ -1,8 +1,9 @@
 import { Button, Dropdown } from "antd";
 import { Vector3 } from "three";
 import type { Vec3 } from "../api/build";
-import { useBench } from "../bench/context";
-import { plainSection, useTool } from "../bench/stores";
+import { useBench } from "../job/context";
+import { plainSection } from "../section/draft";
+import { useTool } from "../sheets/tool";
 import { stage } from "../view/stage";
 
 const MADE = [

@@ -1,5 +1,5 @@
 import { Button } from "antd";
-import { useTool } from "../bench/stores";
+import { useTool } from "../sheets/tool";
 
 /** What usually follows from a region: construction geometry of it, and its size as a lasting measurement. */
 export function FromRegion({ region, kind }: { region: string; kind: string }) {

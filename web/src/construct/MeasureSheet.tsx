@@ -1,7 +1,8 @@
 import { DeleteOutlined } from "@ant-design/icons";
 import { Button, Segmented } from "antd";
-import { useBench } from "../bench/context";
-import { useTool } from "../bench/stores";
+import { type FactsOf, factsOf } from "../api/facts";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
 import type { Unit } from "../units";
 import { goTo } from "../view/stage";
 import { figuresOf } from "./places";
@@ -24,7 +25,10 @@ export function MeasureSheet() {
   const states = job.build.result?.steps ?? [];
   const rows = job.recipe.steps
     .filter((s) => s.kind === "measurement")
-    .map((s) => ({ step: s, state: states.find((t) => t.id === s.id) }));
+    .map((step) => {
+      const state = states.find((t) => t.id === step.id);
+      return { step, state, found: state?.status === "ok" ? factsOf(state.facts, "measurement") : null };
+    });
   return (
     <section className="sheet" aria-label="Measurements">
       <h2>Measurements</h2>
@@ -55,14 +59,14 @@ export function MeasureSheet() {
         />
       </div>
       {rows.length === 0 && <p className="quiet gap">Nothing is measured yet. Choose what to measure above.</p>}
-      {rows.map(({ step, state }) => (
+      {rows.map(({ step, state, found }) => (
         <div key={step.id} className="measure-row">
           <div className="measure-head">
             <button type="button" className="step-name" onClick={() => select(step.id)}>
               {step.name}
             </button>
-            {state?.facts.from && (
-              <Button size="small" type="text" onClick={() => goTo(state.facts.from)}>
+            {found?.start && (
+              <Button size="small" type="text" onClick={() => goTo(found.start!)}>
                 Go there
               </Button>
             )}
@@ -74,8 +78,8 @@ export function MeasureSheet() {
               onClick={() => void edit({ op: "delete-step", step: step.id, with_dependents: false })}
             />
           </div>
-          {state?.status === "ok" ? (
-            <Figures facts={state.facts} unit={unit} />
+          {found ? (
+            <Figures facts={found} unit={unit} />
           ) : (
             <p className="above">{state?.problems[0]?.message ?? "not measured yet"}</p>
           )}
@@ -89,7 +93,7 @@ export function MeasureSheet() {
 }
 
 /** Figures of one measurement with their expanded uncertainty (95 %). */
-export function Figures({ facts, unit }: { facts: Record<string, unknown>; unit: Unit }) {
+export function Figures({ facts, unit }: { facts: FactsOf<"measurement">; unit: Unit }) {
   return (
     <>
       <table className="measure-figures figures">
@@ -103,7 +107,7 @@ export function Figures({ facts, unit }: { facts: Record<string, unknown>; unit:
           ))}
         </tbody>
       </table>
-      {typeof facts.said === "string" && <p className="quiet small">{facts.said}</p>}
+      <p className="quiet small">{facts.said}</p>
     </>
   );
 }

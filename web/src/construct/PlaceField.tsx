@@ -1,6 +1,6 @@
 import { Button, Select } from "antd";
 import { type Field, useDeclarations } from "../api/kinds";
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 import { type Spot, usePickPlace } from "./usePickPlace";
 
 interface Props {

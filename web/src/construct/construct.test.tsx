@@ -1,29 +1,32 @@
 import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
-import type { StepState } from "../api/build";
-import { resetBench, useArmed, useTool } from "../bench/stores";
+import type { StepFacts, StepState } from "../api/build";
+import { useArmed } from "../pick/armed";
+import { useTool } from "../sheets/tool";
+import { resetBench } from "../shell/reset";
 import { answering, field, onBench, sampleJob } from "../test/bench";
+import { measured, planeFacts } from "../test/facts";
 import { inchFraction } from "../units";
 import { FromRegion } from "./FromRegion";
 import { MeasureSheet } from "./MeasureSheet";
 import { PlaceField } from "./PlaceField";
 import { factsOf, figuresOf, mainFigure, measuresOf, type Placed, placesOf, planeCorners } from "./places";
 
-const state = (id: string, facts: Record<string, unknown>, part: Partial<StepState> = {}): StepState => ({ id, kind: "x", name: id.toUpperCase(), status: "ok", key: id, facts, problems: [], values: {}, after: {}, scans: {}, cached: false, seconds: 0, ...part }) as StepState; // biome-ignore format: one object
+const state = (id: string, facts: StepFacts, part: Partial<StepState> = {}): StepState => ({ id, kind: "x", name: id.toUpperCase(), status: "ok", key: id, facts, problems: [], values: {}, after: {}, scans: {}, cached: false, seconds: 0, ...part }) as StepState; // biome-ignore format: one object
 
 beforeEach(resetBench);
 
 describe("figures of a measurement", () => {
   it("come with their expanded uncertainty, the main one first", () => {
     const rows = figuresOf(
-      { measured: "between", distance: 12.034, u: 0.004, angle: 0.02, u_angle: 0.01, dx: 0, dy: -5, dz: 1 },
+      measured({ distance: 12.034, u: 0.004, angle: 0.02, u_angle: 0.01, dx: 0, dy: -5, dz: 1 }),
       "mm",
     );
     expect(rows[0]).toEqual(["distance", "12.034 mm", "± 0.008 mm"]);
     expect(rows.map((r) => r[0])).toEqual(["distance", "angle", "along x", "along y", "along z"]);
-    expect(mainFigure({ diameter: 8, u_diameter: 0.01 }, "mm")).toBe("Ø 8.000 mm ± 0.020 mm");
-    expect(mainFigure({}, "mm")).toBe("");
+    expect(mainFigure(measured({ diameter: 8, u_diameter: 0.01 }), "mm")).toBe("Ø 8.000 mm ± 0.020 mm");
+    expect(mainFigure(measured(), "mm")).toBe("");
   });
 
   it("in inches stand beside the nearest fraction and what is left over", () => {
@@ -31,33 +34,34 @@ describe("figures of a measurement", () => {
     expect(inchFraction(25.4 * 1.375)!.text).toBe("1 3/8 inch");
     expect(inchFraction(0.05)).toBeNull();
     expect(inchFraction(-25.4 / 64)!.text).toBe("−1/64 inch");
-    const rows = figuresOf({ distance: 12.75 }, "inch");
+    const rows = figuresOf(measured({ distance: 12.75 }), "inch");
     expect(rows[1]![0]).toBe("nearest fraction");
     expect(rows[1]![1]).toBe("1/2 inch");
     expect(rows[1]![2]).toMatch(/^\+0\.0020 inch$/);
   });
 
   it("areas, volumes, turns and pitch have their own units", () => {
-    expect(figuresOf({ area: 200 }, "mm")[0]![1]).toBe("200.0 mm²");
-    expect(figuresOf({ volume: 25.4 ** 3 }, "inch")[0]![1]).toBe("1 inch³");
-    expect(figuresOf({ pitch: 1.5, u: 0.001, turns: 4.25 }, "mm").map((r) => r[1])).toEqual(["1.500 mm", "4.25"]);
+    expect(figuresOf(measured({ area: 200 }), "mm")[0]![1]).toBe("200.0 mm²");
+    expect(figuresOf(measured({ volume: 25.4 ** 3 }), "inch")[0]![1]).toBe("1 inch³");
+    expect(figuresOf(measured({ pitch: 1.5, u: 0.001, turns: 4.25 }), "mm").map((r) => r[1])).toEqual([
+      "1.500 mm",
+      "4.25",
+    ]);
   });
 });
 
 describe("places", () => {
   const steps = [
-    state("a", { shape: "plane", origin: [0, 0, 5], direction: [0, 0, 1], reach: 10 }),
-    state("b", { shape: "axis", origin: [1, 0, 0], direction: [0, 1, 0], reach: 4 }),
-    state("c", { measured: "between", distance: 3, from: [0, 0, 0], to: [0, 0, 3] }),
-    state("d", { shape: "point", origin: [9, 9, 9] }, { status: "failed" }),
+    state("a", planeFacts({ origin: [0, 0, 5] })),
+    state("b", planeFacts({ shape: "axis", origin: [1, 0, 0], direction: [0, 1, 0], reach: 4 })),
+    state("c", measured({ distance: 3, start: [0, 0, 0], end: [0, 0, 3] })),
+    state("d", planeFacts({ shape: "point", origin: [9, 9, 9] }), { status: "failed" }),
   ];
 
   it("are those of finished steps up to the one that is looked at, and of what is being prepared", () => {
     expect(placesOf(factsOf(steps, {}, null)).map((p) => p.id)).toEqual(["a", "b"]);
     expect(placesOf(factsOf(steps, {}, "a")).map((p) => p.id)).toEqual(["a"]);
-    const moved = placesOf(
-      factsOf(steps, { a: { shape: "plane", origin: [0, 0, 7], direction: [0, 0, 1], reach: 10 } }, null),
-    );
+    const moved = placesOf(factsOf(steps, { a: planeFacts({ origin: [0, 0, 7] }) }, null));
     expect(moved.find((p) => p.id === "a")).toMatchObject({ origin: [0, 0, 7], passing: true });
     expect(measuresOf(factsOf(steps, {}, null), "mm")).toEqual([{ id: "c", name: "C", passing: false, text: "3.000 mm", from: [0, 0, 0], to: [0, 0, 3] }]); // biome-ignore format: one row
   });

@@ -1,5 +1,6 @@
 /** Construction geometry and measurements as the steps have found them, for drawing and for lists. No React. */
-import type { StepState, Vec3 } from "../api/build";
+import type { StepFacts, StepState, Vec3 } from "../api/build";
+import { type FactsOf, placeFacts, factsOf as told } from "../api/facts";
 import { area as areaSaid, inchFraction, length, type Unit, volume as volumeSaid } from "../units";
 
 export interface Placed {
@@ -22,51 +23,45 @@ export interface Measured {
   passing: boolean;
 }
 
-// biome-ignore lint/suspicious/noExplicitAny: facts are what the step says they are
-type Facts = Record<string, any>;
 interface Row {
   id: string;
   name: string;
-  facts: Facts;
+  facts: StepFacts | null;
   passing: boolean;
 }
 
 /** Facts of finished steps, and over them those of steps being prepared. */
-export function factsOf(steps: StepState[], passing: Record<string, Facts>, asOf: string | null): Row[] {
+export function factsOf(steps: StepState[], passing: Record<string, StepFacts>, asOf: string | null): Row[] {
   const upto = asOf === null ? steps.length : steps.findIndex((s) => s.id === asOf) + 1;
   const known = steps
     .slice(0, upto)
     .filter((s) => s.status === "ok" && !(s.id in passing))
-    .map((s) => ({ id: s.id, name: s.name, facts: s.facts as Facts, passing: false }));
+    .map((s) => ({ id: s.id, name: s.name, facts: s.facts, passing: false }));
   const name = (id: string) => steps.find((s) => s.id === id)?.name ?? "";
   return [...known, ...Object.entries(passing).map(([id, facts]) => ({ id, name: name(id), facts, passing: true }))];
 }
 
 export function placesOf(rows: Row[]): Placed[] {
-  return rows
-    .filter((r) => ["plane", "axis", "point"].includes(r.facts.shape))
-    .map(({ id, name, facts, passing }) => ({
-      id,
-      name,
-      passing,
-      shape: facts.shape,
-      origin: facts.origin,
-      direction: facts.direction ?? [0, 0, 1],
-      reach: facts.reach || 0,
-    }));
+  return rows.flatMap(({ id, name, facts, passing }) => {
+    const place = placeFacts(facts);
+    if (!place) return [];
+    const { shape, origin, direction, reach } = place;
+    return [{ id, name, passing, shape, origin, direction: direction ?? ([0, 0, 1] as Vec3), reach: reach || 0 }];
+  });
 }
 
 const lengths = ["distance", "diameter", "thickness", "length", "pitch"] as const;
 const U95 = 2;
 
 /** The figures of a measurement, the main one first: [what, figure, its expanded uncertainty or nothing]. */
-export function figuresOf(f: Facts, unit: Unit): [string, string, string][] {
+export function figuresOf(f: FactsOf<"measurement">, unit: Unit): [string, string, string][] {
   const rows: [string, string, string][] = [];
   const pm = (u: unknown) => (typeof u === "number" ? `± ${length(U95 * u, unit, 1)}` : "");
-  for (const name of lengths)
-    if (typeof f[name] === "number") {
-      rows.push([name, length(f[name], unit, 1), pm(name === "diameter" ? f.u_diameter : f.u)]);
-      const fraction = unit === "inch" ? inchFraction(f[name]) : null;
+  for (const name of lengths) {
+    const mm = f[name];
+    if (typeof mm === "number") {
+      rows.push([name, length(mm, unit, 1), pm(name === "diameter" ? f.u_diameter : f.u)]);
+      const fraction = unit === "inch" ? inchFraction(mm) : null;
       if (fraction)
         rows.push([
           "nearest fraction",
@@ -74,6 +69,7 @@ export function figuresOf(f: Facts, unit: Unit): [string, string, string][] {
           `${fraction.rest < 0 ? "−" : "+"}${length(Math.abs(fraction.rest), unit)}`,
         ]);
     }
+  }
   if (typeof f.radius === "number") rows.push(["radius", length(f.radius, unit, 1), pm(f.u)]);
   if (typeof f.angle === "number")
     rows.push([
@@ -81,8 +77,10 @@ export function figuresOf(f: Facts, unit: Unit): [string, string, string][] {
       `${f.angle.toFixed(3)}°`,
       typeof f.u_angle === "number" ? `± ${(U95 * f.u_angle).toFixed(3)}°` : "",
     ]);
-  for (const axis of ["dx", "dy", "dz"])
-    if (typeof f[axis] === "number") rows.push([`along ${axis[1]}`, length(f[axis], unit, 1), ""]);
+  for (const axis of ["dx", "dy", "dz"] as const) {
+    const mm = f[axis];
+    if (typeof mm === "number") rows.push([`along ${axis[1]}`, length(mm, unit, 1), ""]);
+  }
   if (typeof f.area === "number") rows.push(["area", areaSaid(f.area, unit), ""]);
   if (typeof f.volume === "number") rows.push(["volume", volumeSaid(f.volume, unit), ""]);
   if (typeof f.turns === "number") rows.push(["turns", f.turns.toFixed(2), ""]);
@@ -90,23 +88,18 @@ export function figuresOf(f: Facts, unit: Unit): [string, string, string][] {
 }
 
 /** The main figure in one line. */
-export const mainFigure = (f: Facts, unit: Unit): string => {
+export const mainFigure = (f: FactsOf<"measurement">, unit: Unit): string => {
   const first = figuresOf(f, unit)[0];
   if (!first) return "";
   return `${first[0] === "diameter" ? "Ø " : ""}${first[1]}${first[2] ? ` ${first[2]}` : ""}`;
 };
 
 export function measuresOf(rows: Row[], unit: Unit): Measured[] {
-  return rows
-    .filter((r) => r.facts.measured !== undefined)
-    .map(({ id, name, facts, passing }) => ({
-      id,
-      name,
-      passing,
-      text: mainFigure(facts, unit),
-      from: facts.from ?? null,
-      to: facts.to ?? null,
-    }));
+  return rows.flatMap(({ id, name, facts, passing }) => {
+    const found = told(facts, "measurement");
+    if (!found) return [];
+    return [{ id, name, passing, text: mainFigure(found, unit), from: found.start ?? null, to: found.end ?? null }];
+  });
 }
 
 /** Corners of the square a plane is drawn as. */

@@ -1,11 +1,11 @@
 import { useCallback } from "react";
 import type { Vec3 } from "../api/build";
 import { api, got } from "../api/client";
-import { useBench } from "../bench/context";
-import { faceRef } from "../bench/stepValues";
-import { type Armed, useArmed } from "../bench/stores";
+import { useBench } from "../job/context";
+import { type Armed, useArmed } from "../pick/armed";
 import { cornerRef } from "../pick/corners";
 import { edgeRef } from "../pick/parts";
+import { faceRef } from "../steps/stepValues";
 
 export interface Spot {
   facet: number;

@@ -1,12 +1,14 @@
 import { useMemo } from "react";
-import { useBench } from "../bench/context";
-import { useLook } from "../bench/stores";
+import { useBench } from "../job/context";
+import { useSeen } from "../job/seen";
+import { usePassing } from "../steps/passing";
 import { factsOf, measuresOf, placesOf } from "./places";
 
 /** Construction geometry and measurements to be drawn now. */
 export function usePlaces() {
   const { job, unit } = useBench();
-  const { passing, asOf } = useLook();
+  const passing = usePassing((s) => s.passing);
+  const asOf = useSeen((s) => s.asOf);
   const steps = job.build.result?.steps;
   return useMemo(() => {
     const rows = factsOf(steps ?? [], passing, asOf);

@@ -1,11 +1,11 @@
 import { Button } from "antd";
 import { useEffect, useRef } from "react";
 import type { Reading } from "../api/client";
-import { useBench } from "../bench/context";
-import { useTool } from "../bench/stores";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
 import { CaliperPanel } from "./CaliperPanel";
 import { DerivedValues } from "./DerivedValues";
-import { freeName, isReading, type ReadingFacts } from "./facts";
+import { freeName, isReading } from "./facts";
 import { MadeAgain } from "./MadeAgain";
 import { ReadingSheet } from "./ReadingSheet";
 import { ReadingTable } from "./ReadingTable";
@@ -25,7 +25,7 @@ export function CaliperDesk() {
   const { data: desk } = useDesk();
   useCollect();
   const readings: Reading[] = job.recipe.evidence.filter(isReading);
-  const facts = job.readings as unknown as Record<string, ReadingFacts>;
+  const facts = job.readings;
   const focused = readings.find((r) => r.id === focus.reading);
   const sessions = job.recipe.sessions ?? [];
   const session = sessions.find((s) => s.id === focus.session) ?? sessions.at(-1);

@@ -2,7 +2,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { Button, InputNumber, Segmented, Select, Tooltip } from "antd";
 import { useState } from "react";
 import { api, type CaliperState, type Desk, got, type Reading, type Session } from "../api/client";
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 import { useFocus } from "./useDesk";
 
 interface Props {

@@ -1,8 +1,8 @@
 import { Button } from "antd";
 import type { Desk } from "../api/client";
-import { useBench } from "../bench/context";
-import { quantity } from "../bench/stepValues";
-import { useTool } from "../bench/stores";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
+import { quantity } from "../steps/stepValues";
 import { Stamp } from "../ui/Stamp";
 import { bare } from "./facts";
 

@@ -2,7 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { Button, Checkbox, InputNumber, Select } from "antd";
 import { useState } from "react";
 import { api, got, type Reading } from "../api/client";
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 import { length } from "../units";
 import { bare, type ReadingFacts } from "./facts";
 

@@ -1,4 +1,4 @@
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 import { bare, inU, ownUnit, type ReadingFacts } from "./facts";
 
 /** Ways of measuring side by side, before their takes are pooled. Nothing while there is only one. */

@@ -1,8 +1,9 @@
 import { Button, Input, InputNumber, Popconfirm, Select } from "antd";
 import { useState } from "react";
-import type { Desk, Reading } from "../api/client";
-import { useBench } from "../bench/context";
-import { useArmed, useTool } from "../bench/stores";
+import type { Desk, Reading, SetReading } from "../api/client";
+import { useBench } from "../job/context";
+import { useArmed } from "../pick/armed";
+import { useTool } from "../sheets/tool";
 import { rawPoint } from "../view/pose";
 import { bare, inU, isReading, ownUnit, parts, type ReadingFacts } from "./facts";
 import { MethodRows } from "./MethodRows";
@@ -24,7 +25,7 @@ export function ReadingSheet({ reading: r, facts, desk }: Props) {
   const arm = useArmed((s) => s.arm);
   const setFocus = useFocus((s) => s.set);
   const [name, setName] = useState(r.name);
-  const set = (part: Record<string, unknown>) => void edit({ op: "set-reading", id: r.id, ...part } as never);
+  const set = (part: Partial<SetReading>) => void edit({ op: "set-reading", id: r.id, ...part });
   const regions = job.recipe.steps.filter((s) => s.kind === "region");
   const own = ownUnit(facts, unit);
   const others = job.recipe.evidence.filter(isReading).filter((x) => x.id !== r.id);

@@ -1,6 +1,6 @@
 import { Table, type TableColumnsType, Tooltip } from "antd";
 import type { Desk, Reading } from "../api/client";
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 import { Stamp } from "../ui/Stamp";
 import { signed } from "../units";
 import { bare, inU, ownUnit, type ReadingFacts } from "./facts";

@@ -1,6 +1,6 @@
 import { Button } from "antd";
 import type { Desk } from "../api/client";
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 
 /** The scan's scale by readings that are tied to it, and its correction as a step. */
 export function ScaleCheck({ desk }: { desk: Desk | undefined }) {

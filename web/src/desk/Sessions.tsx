@@ -1,7 +1,7 @@
 import { Button, Input, Select } from "antd";
 import { useState } from "react";
 import type { Desk, Instrument, Session } from "../api/client";
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 import { LengthInput } from "../ui/LengthInput";
 import { length, roughLength, signed, typed } from "../units";
 import { useFocus } from "./useDesk";

@@ -1,5 +1,5 @@
 import type { Desk } from "../api/client";
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 import { Stamp } from "../ui/Stamp";
 import { length } from "../units";
 import { bare } from "./facts";

@@ -3,7 +3,7 @@ import { Button } from "antd";
 import { useRef } from "react";
 import { csrfToken, ProblemError } from "../api/client";
 import { asJob } from "../api/queries";
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 
 /** The readings as a table in and out. */
 export function TableFile() {

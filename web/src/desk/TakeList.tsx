@@ -1,7 +1,7 @@
 import { Button, Input, Popover, Select } from "antd";
 import { useState } from "react";
-import type { Reading } from "../api/client";
-import { useBench } from "../bench/context";
+import type { Reading, Take } from "../api/client";
+import { useBench } from "../job/context";
 import { type ReadingFacts, takeText } from "./facts";
 import { useFocus } from "./useDesk";
 
@@ -14,8 +14,8 @@ export function TakeList({ reading: r, facts }: { reading: Reading; facts: Readi
   const takes = r.takes ?? [];
   const last = takes.at(-1);
   const [next, setNext] = useState("");
-  const [takeUnit, setTakeUnit] = useState<string>(last?.unit ?? (unit === "inch" ? "inch" : "mm"));
-  const [method, setMethod] = useState<string>(last?.method ?? (r.measures === "depth" ? "depth rod" : "jaws"));
+  const [takeUnit, setTakeUnit] = useState<Take["unit"]>(last?.unit ?? (unit === "inch" ? "inch" : "mm"));
+  const [method, setMethod] = useState<Take["method"]>(last?.method ?? (r.measures === "depth" ? "depth rod" : "jaws"));
   const [refused, setRefused] = useState(false);
   const add = async () => {
     const match = /^\s*([+-]?\d+(?:[.,]\d+)?)\s*(mm|cm|inch|in|deg)?\s*$/.exec(next);
@@ -23,9 +23,9 @@ export function TakeList({ reading: r, facts }: { reading: Reading; facts: Readi
       setRefused(true);
       return;
     }
-    const named = match[2] === "in" ? "inch" : (match[2] ?? takeUnit);
+    const named = match[2] === "in" ? "inch" : ((match[2] as Take["unit"] | undefined) ?? takeUnit);
     const take = { value: Number(match[1]!.replace(",", ".")), unit: named, method, session, note: "", struck: "" };
-    if (await edit({ op: "add-take", id: r.id, take } as never)) setNext("");
+    if (await edit({ op: "add-take", id: r.id, take })) setNext("");
   };
   return (
     <div className="takes">
@@ -95,9 +95,9 @@ function TakeCard({ reading: r, at }: { reading: Reading; at: number }) {
   const t = r.takes?.[at];
   if (!t) return null;
   const session = job.recipe.sessions?.find((s) => s.id === t.session);
-  const change = (part: Record<string, unknown>) => {
+  const change = (part: Partial<Take>) => {
     const takes = (r.takes ?? []).map((x, k) => (k === at ? { ...x, ...part } : x));
-    void edit({ op: "set-reading", id: r.id, takes } as never);
+    void edit({ op: "set-reading", id: r.id, takes });
   };
   return (
     <div className="take-card">

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Button, Segmented, Select } from "antd";
 import { useState } from "react";
 import { api, got, type Reading, type ThreadNear } from "../api/client";
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 import { length, MM_PER } from "../units";
 import { bare, inU, type ReadingFacts } from "./facts";
 

@@ -1,7 +1,7 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
-import { resetBench } from "../bench/stores";
+import { resetBench } from "../shell/reset";
 import { answering, onBench, sampleJob } from "../test/bench";
 import { CaliperDesk } from "./CaliperDesk";
 import { useFocus } from "./useDesk";

@@ -1,35 +1,8 @@
 /** What the desk says of readings, in words: no React, no requests. */
-import type { Reading, Take } from "../api/client";
+import type { Reading, ReadingFacts, Take } from "../api/client";
 import { length, MM_PER, type Unit } from "../units";
 
-export interface MethodFacts {
-  method: string;
-  n: number;
-  mean: number;
-  u: number | null;
-  apart: number | null;
-}
-
-export interface ReadingFacts {
-  dimension: string;
-  n: number;
-  mean: number;
-  s: number | null;
-  u: number | null;
-  U95: number | null;
-  spread: number;
-  type_a: number | null;
-  resolution: number;
-  limit: number;
-  pooled: number;
-  each: number;
-  outliers: number[];
-  methods: MethodFacts[];
-  agree: boolean;
-  instrument: string | null;
-  unit: string | null;
-  tolerance: number | null;
-}
+export type { ReadingFacts } from "../api/client";
 
 /** The unit a reading is shown in: its takes' own, the job's when they differ. */
 export function ownUnit(facts: ReadingFacts | undefined, unit: Unit): Unit {

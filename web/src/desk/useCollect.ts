@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { api, got } from "../api/client";
 import { asJob } from "../api/queries";
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 import { useFocus } from "./useDesk";
 
 const PAUSE_MS = 700;

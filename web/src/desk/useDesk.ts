@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { create } from "zustand";
 import { api, type Desk, got } from "../api/client";
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 
 /** Which reading takes go to, and in which session. */
 export const useFocus = create<{

@@ -1,9 +1,10 @@
 import { useEffect, useRef } from "react";
 import type { StepState, Vec3 } from "../api/build";
-import { useBench } from "../bench/context";
-import { type Typed, withPlace } from "../bench/stepValues";
-import { useLook, useTool } from "../bench/stores";
-import { usePreview } from "../bench/usePreview";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
+import { usePassing } from "../steps/passing";
+import { type Typed, withPlace } from "../steps/stepValues";
+import { usePreview } from "../steps/usePreview";
 import { roughLength, typed } from "../units";
 import { Handle } from "../view/Handle";
 import { stage } from "../view/stage";
@@ -22,7 +23,7 @@ export function Handles() {
   const draft = useTool((s) => s.draft);
   const setDraft = useTool((s) => s.setDraft);
   const id = useTool((s) => s.step);
-  const drafted = useLook((s) => s.handles);
+  const drafted = usePassing((s) => s.handles);
   const { show } = usePreview();
   const pulled = useRef<Record<string, unknown> | null>(null);
   const step = job.recipe.steps.find((s) => s.id === id);

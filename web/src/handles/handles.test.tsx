@@ -1,7 +1,9 @@
 import { act, waitFor } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Job } from "../api/queries";
-import { resetBench, useLook, useTool } from "../bench/stores";
+import { useTool } from "../sheets/tool";
+import { resetBench } from "../shell/reset";
+import { usePassing } from "../steps/passing";
 import { answering, onBench, sampleJob } from "../test/bench";
 import { stage } from "../view/stage";
 import { Handles } from "./Handles";
@@ -82,7 +84,7 @@ describe("grips in the view", () => {
     useTool.getState().openDraft({ kind: "fillet", params: { edges: [], radius: { text: "1 mm" } } });
     onBench(<Handles />);
     expect(drawn).toHaveLength(0);
-    act(() => useLook.getState().set({ handles: [handle("radius")] }));
+    act(() => usePassing.getState().set({ handles: [handle("radius")] }));
     act(() => grip().onDrag(2.5));
     expect(useTool.getState().draft?.params.radius).toEqual({ text: "2.5 mm", mark: "assumed" });
   });

@@ -1,5 +1,5 @@
 import type { Picture, PictureOut } from "../api/client";
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 import { figureOf, outlinePath } from "./marks";
 import { type Point, usePhoto } from "./store";
 

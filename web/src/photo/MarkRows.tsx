@@ -1,9 +1,9 @@
 import { Button, Input } from "antd";
 import { useState } from "react";
 import type { Picture, PictureOut } from "../api/client";
-import { useBench } from "../bench/context";
-import { useTool } from "../bench/stores";
 import { freeName } from "../desk/facts";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
 import { LengthInput } from "../ui/LengthInput";
 import { driftOf, figureOf, KINDS, outlineMm } from "./marks";
 import { type Point, usePhoto } from "./store";

@@ -3,8 +3,8 @@ import { Button, Dropdown, Select } from "antd";
 import { useRef, useState } from "react";
 import { api, csrfToken, got, type Picture, ProblemError } from "../api/client";
 import { asJob } from "../api/queries";
-import { useBench } from "../bench/context";
-import { useTool } from "../bench/stores";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
 import { PictureBench } from "./PictureBench";
 import { usePhoto } from "./store";
 

@@ -1,8 +1,8 @@
 import { Button, Checkbox, Input, InputNumber, Segmented, Select } from "antd";
 import { useState } from "react";
 import type { MarkKind, Picture } from "../api/client";
-import { useBench } from "../bench/context";
 import { isReading } from "../desk/facts";
+import { useBench } from "../job/context";
 import { DimensionForm } from "./DimensionForm";
 import { MarkRows } from "./MarkRows";
 import { KINDS, MEASURES, traceHint } from "./marks";

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { Picture, PictureOut } from "../api/client";
-import { useBench } from "../bench/context";
-import { isReading, type ReadingFacts, readingText } from "../desk/facts";
+import { isReading, readingText } from "../desk/facts";
+import { useBench } from "../job/context";
 import { MarkLines } from "./MarkLines";
 import { outlinePath } from "./marks";
 import { type Box, type Point, usePhoto } from "./store";
@@ -43,7 +43,7 @@ export function PictureView({ picture, facts, onPoint, onStroke }: Props) {
     setBox({ x: x - (x - shown.x) * f, y: y - (y - shown.y) * f, w, h: shown.h * f });
   };
   const unitPx = shown.w / 900;
-  const facts_ = job.readings as unknown as Record<string, ReadingFacts>;
+  const facts_ = job.readings;
   const readings = job.recipe.evidence.filter(isReading);
   return (
     <svg

@@ -1,6 +1,6 @@
 import { Button } from "antd";
 import type { Picture, PictureOut } from "../api/client";
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 import { ProblemNote } from "../ui/ProblemNote";
 import { usePhoto } from "./store";
 
@@ -59,7 +59,7 @@ export function ScaleRows({ picture, facts }: { picture: Picture; facts: Picture
         </p>
       )}
       {facts?.problems.map((p) => (
-        <ProblemNote key={String(p.message)} problem={p as never} />
+        <ProblemNote key={String(p.message)} problem={p} />
       ))}
     </section>
   );

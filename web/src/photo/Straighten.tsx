@@ -1,6 +1,6 @@
 import { Button, Slider } from "antd";
-import type { Picture } from "../api/client";
-import { useBench } from "../bench/context";
+import type { Picture, SetPicture } from "../api/client";
+import { useBench } from "../job/context";
 import { LengthInput } from "../ui/LengthInput";
 import { type Point, usePhoto } from "./store";
 
@@ -8,6 +8,8 @@ interface Props {
   picture: Picture;
   snap: (kind: "corners", points: Point[]) => Promise<{ points: number[][]; bend: number; rms: number } | null>;
 }
+
+const { round } = Math;
 
 /** Squaring a picture up by a rectangle in it, turning it, and making it easier to see. */
 export function Straighten({ picture, snap }: Props) {
@@ -18,9 +20,10 @@ export function Straighten({ picture, snap }: Props) {
     const old = picture.corners as Point[] | null | undefined;
     use("corners", old ?? [[0.15 * w, 0.15 * h], [0.85 * w, 0.15 * h], [0.85 * w, 0.85 * h], [0.15 * w, 0.85 * h]]); // biome-ignore format: four corners
   };
-  const change = (part: Record<string, unknown>) => edit({ op: "set-picture", id: picture.id, ...part } as never);
-  const keep = async (corners: Point[], bend: number) => {
-    if (await change({ corners, bend, clear: ["crop"] })) use("look");
+  const change = (part: Partial<SetPicture>) => edit({ op: "set-picture", id: picture.id, ...part });
+  const keep = async ([a, b, c, d]: Point[], bend: number) => {
+    if (!a || !b || !c || !d) return;
+    if (await change({ corners: [a, b, c, d], bend, clear: ["crop"] })) use("look");
   };
   const find = async () => {
     const found = await snap("corners", points);
@@ -88,7 +91,10 @@ export function Straighten({ picture, snap }: Props) {
       {tool !== "corners" && (box || picture.crop) && (
         <div className="button-rows">
           {box && (
-            <Button size="small" onClick={() => void change({ crop: [box.x, box.y, box.w, box.h].map(Math.round) })}>
+            <Button
+              size="small"
+              onClick={() => void change({ crop: [round(box.x), round(box.y), round(box.w), round(box.h)] })}
+            >
               Crop to what is shown
             </Button>
           )}

@@ -2,7 +2,7 @@ import { fireEvent, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import type { MarkOut } from "../api/client";
-import { resetBench } from "../bench/stores";
+import { resetBench } from "../shell/reset";
 import { answering, onBench, sampleJob } from "../test/bench";
 import { driftOf, figureOf, middleOf, outlineMm, outlinePath, traceHint } from "./marks";
 import { PhotoDesk } from "./PhotoDesk";
@@ -110,8 +110,14 @@ function photoJob() {
   return { ...job, recipe: { ...job.recipe, evidence: [picture] } } as unknown as ReturnType<typeof sampleJob>;
 }
 
-const reply = ({ url }: { url: string }) =>
-  url.endsWith("/snap") ? { points: [[1, 2], [3, 4]], rms: 0.1, bend: 0.02 } : url.endsWith("/pictures/p") ? facts : photoJob(); // biome-ignore format: answers
+const ends = [[1, 2], [3, 4]]; // biome-ignore format: two points
+const corners = [[1, 2], [9, 2], [9, 8], [1, 8]]; // biome-ignore format: four points
+
+const reply = ({ url, body }: { url: string; body?: unknown }) => {
+  if (url.endsWith("/pictures/p")) return facts;
+  if (!url.endsWith("/snap")) return photoJob();
+  return { points: (body as { kind: string }).kind === "corners" ? corners : ends, rms: 0.1, bend: 0.02 };
+};
 
 /** jsdom measures nothing: the picture is taken to be shown at its own size. */
 function measured() {

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
 import { api, got, type JobOut, type MarkKind, type Picture } from "../api/client";
 import { asJob } from "../api/queries";
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 import { middleOf } from "./marks";
 import { type Point, usePhoto } from "./store";
 

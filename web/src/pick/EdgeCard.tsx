@@ -1,14 +1,15 @@
 import { Button } from "antd";
 import { useKinds } from "../api/kinds";
-import { useBench } from "../bench/context";
-import { type EdgePick, usePicks, useTool } from "../bench/stores";
-import { useCardKeys } from "../bench/useCardKeys";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
 import { Glyph } from "../ui/Glyph";
 import { length } from "../units";
 import { goTo } from "../view/stage";
 import { chainOf, edgeRef, edgeTitle, sameSize } from "./parts";
+import { type EdgePick, usePicks } from "./picks";
 import { begun } from "./starts";
 import { useBorders } from "./useBorders";
+import { useCardKeys } from "./useCardKeys";
 
 /** Edges of bodies that are picked, and what can be begun with just those. */
 export function EdgeCard() {

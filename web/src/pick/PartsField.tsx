@@ -1,9 +1,10 @@
 import { Button } from "antd";
 import { useEffect, useId, useState } from "react";
 import { type Field, useDeclarations } from "../api/kinds";
-import { useBench } from "../bench/context";
-import { faceRef } from "../bench/stepValues";
-import { useArmed, useLook } from "../bench/stores";
+import { useBench } from "../job/context";
+import { useSeen } from "../job/seen";
+import { faceRef } from "../steps/stepValues";
+import { useArmed } from "./armed";
 import { PartsList } from "./PartsList";
 import { edgeRef } from "./parts";
 
@@ -31,7 +32,7 @@ export function PartsField({ field, value, step, own, onChange }: Props) {
   const { armed, arm } = useArmed();
   const me = useId();
   const [listed, setListed] = useState(false);
-  const set = useLook((s) => s.set);
+  const set = useSeen((s) => s.set);
   const wanted = useDeclarations().references[field.reference ?? ""];
   const parts = (Array.isArray(value) ? value : value ? [value] : []) as PartValue[];
   const label = field.label.toLowerCase();
@@ -50,7 +51,7 @@ export function PartsField({ field, value, step, own, onChange }: Props) {
   // What the step changes is picked as it was before it.
   useEffect(() => {
     if (!waiting || !above) return undefined;
-    const { asOf } = useLook.getState();
+    const { asOf } = useSeen.getState();
     set({ asOf: above });
     return () => set({ asOf });
   }, [waiting, above, set]);

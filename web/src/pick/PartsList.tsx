@@ -1,8 +1,8 @@
 import { Segmented } from "antd";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { useBench } from "../bench/context";
-import { useShownBodies } from "../bench/useShownBodies";
+import { useBench } from "../job/context";
 import { stage } from "../view/stage";
+import { useShownBodies } from "../view/useShownBodies";
 import { useHover } from "./hover";
 import { edgeTitle } from "./parts";
 import { type EdgeFacts, useBorders } from "./useBorders";

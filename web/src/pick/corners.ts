@@ -1,6 +1,6 @@
 /** Corners of bodies under a place on screen. No React. */
 import type { Vec3 } from "../api/build";
-import type { CornerPick } from "../bench/stores";
+import type { CornerPick } from "./picks";
 
 const NEAR_PX = 12;
 

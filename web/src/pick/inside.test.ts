@@ -1,8 +1,8 @@
 import { BoxGeometry, type BufferAttribute, Mesh, PerspectiveCamera } from "three";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
-import { usePicks } from "../bench/stores";
 import { stage } from "../view/stage";
 import { edgesInside, facesInside, insidePolygon } from "./inside";
+import { usePicks } from "./picks";
 
 const rect = (x0: number, y0: number, x1: number, y1: number) => [
   { x: x0, y: y0 },

@@ -2,15 +2,19 @@ import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { useState } from "react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
+import type { SolidFileFacts } from "../api/client";
 import type { Job } from "../api/queries";
-import { DraftSheet } from "../bench/DraftSheet";
-import { SolidRow } from "../bench/SolidRow";
-import { StepForm } from "../bench/StepForm";
-import { resetBench, useArmed, usePicks, useTool } from "../bench/stores";
-import { type SolidFacts, SolidQuestion } from "../shelf/SolidQuestion";
+import { SolidRow } from "../job/SolidRow";
+import { useTool } from "../sheets/tool";
+import { SolidQuestion } from "../shelf/SolidQuestion";
+import { resetBench } from "../shell/reset";
+import { DraftSheet } from "../steps/DraftSheet";
+import { StepForm } from "../steps/StepForm";
 import { answering, onBench, sampleJob } from "../test/bench";
+import { useArmed } from "./armed";
 import { EdgeCard } from "./EdgeCard";
 import { useHover } from "./hover";
+import { usePicks } from "./picks";
 import type { EdgeFacts } from "./useBorders";
 
 const edge = (name: string, part: Partial<EdgeFacts> = {}): EdgeFacts => ({
@@ -148,8 +152,7 @@ describe("lists of parts and of rows", () => {
   });
 });
 
-const facts: SolidFacts = {
-  solid: true,
+const facts: SolidFileFacts = {
   bodies: [
     { name: "Side plate", colour: "#8a9aa5", closed: true, faces: 30 },
     { name: "Cover", colour: null, closed: false, faces: 4 },
@@ -168,7 +171,12 @@ describe("solids from files", () => {
     const asked = answering(() => ({ id: "j1" }));
     const done = vi.fn();
     onBench(
-      <SolidQuestion upload={{ id: "u", name: "side_plate.step", facts } as never} onDone={done} onCancel={vi.fn()} />,
+      <SolidQuestion
+        upload={{ id: "u", name: "side_plate.step" } as never}
+        facts={facts}
+        onDone={done}
+        onCancel={vi.fn()}
+      />,
     );
     expect(screen.getByText(/2 bodies with 34 faces/)).toBeInTheDocument();
     expect(screen.getByText(/One of them is open/)).toBeInTheDocument();

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
 import { api, got } from "../api/client";
 import type { components } from "../api/schema";
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 
 export type EdgeFacts = components["schemas"]["EdgeFacts"];
 export type CornerFacts = components["schemas"]["CornerFacts"];

@@ -1,8 +1,10 @@
 import { useQueries } from "@tanstack/react-query";
 import { useMemo } from "react";
-import { useBench } from "../bench/context";
-import { useArmed, usePicks, useTool } from "../bench/stores";
-import type { ShownBody } from "../bench/useShownBodies";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
+import type { ShownBody } from "../view/useShownBodies";
+import { useArmed } from "./armed";
+import { usePicks } from "./picks";
 import { bordersQuestion } from "./useBorders";
 
 interface Meant {

@@ -1,8 +1,10 @@
-import { useBench } from "../bench/context";
-import { type EdgePick, type FacePick, useArmed, usePicks, useSelecting } from "../bench/stores";
-import { useFetchFaces } from "../bench/useFaces";
+import { useBench } from "../job/context";
+import { useFetchFaces } from "../steps/useFaces";
 import type { Spot } from "../view/lasso";
+import { useArmed } from "./armed";
 import { edgesInside, facesInside } from "./inside";
+import { type EdgePick, type FacePick, usePicks } from "./picks";
+import { useSelecting } from "./selecting";
 import { useFetchBorders } from "./useBorders";
 
 /** What a lasso takes when it is drawn around parts of bodies: edges to be felt, or faces. */

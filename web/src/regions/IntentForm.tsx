@@ -1,12 +1,12 @@
 import { DeleteOutlined } from "@ant-design/icons";
 import { Button } from "antd";
 import type { StepState } from "../api/build";
-import type { Step } from "../api/client";
-import { useBench } from "../bench/context";
-import { shownValue, type Typed } from "../bench/stepValues";
-import { useLook } from "../bench/stores";
-import { ValueField } from "../bench/ValueField";
+import { factsOf } from "../api/facts";
 import { inU } from "../desk/facts";
+import { useBench } from "../job/context";
+import { shownValue, type Typed } from "../steps/stepValues";
+import { ValueField } from "../values/ValueField";
+import { usePointed } from "../view/pointed";
 import { groupTitle } from "./facts";
 
 export interface Agreed {
@@ -20,19 +20,20 @@ export interface Agreed {
 }
 
 interface Props {
-  step: Step;
+  step: string | null;
+  params: Record<string, unknown>;
   state: StepState | undefined;
   onChange: (part: Record<string, unknown>) => void;
 }
 
 /** What was agreed between the regions: each with its value, what was measured before, and what it costs now. */
-export function IntentForm({ step, state, onChange }: Props) {
+export function IntentForm({ step, params, state, onChange }: Props) {
   const { job, unit } = useBench();
-  const set = useLook((s) => s.set);
-  const relations = step.params.relations as Agreed[];
-  const regions = step.params.regions as { id: string }[];
+  const set = usePointed((s) => s.set);
+  const relations = params.relations as Agreed[];
+  const regions = params.regions as { id: string }[];
   const name = (k: number) => job.recipe.steps.find((s) => s.id === regions[k]?.id)?.name ?? "?";
-  const rows = (state?.facts.rows ?? []) as { cost: number }[];
+  const rows = factsOf(state?.facts, "intent")?.rows ?? [];
   const put = (i: number, part: Partial<Agreed> | null) =>
     onChange({
       relations: part
@@ -75,9 +76,9 @@ export function IntentForm({ step, state, onChange }: Props) {
                 shown={shownValue(r[part], `relations[${i}].${part}`, state, unit)}
                 of={{
                   kind: "intent",
-                  params: step.params,
+                  params,
                   place: `relations[${i}].${part}`,
-                  own: step.id,
+                  own: step,
                   dimension: part === "angle" ? "angle" : "length",
                 }}
                 onCommit={(v) => v && put(i, { [part]: v })}
@@ -88,7 +89,8 @@ export function IntentForm({ step, state, onChange }: Props) {
               className="intent-members quiet small"
               title="show where"
               onClick={() => {
-                const at = job.build.result?.steps.find((s) => s.id === regions[r.members[0]!]?.id)?.facts.middle;
+                const first = job.build.result?.steps.find((s) => s.id === regions[r.members[0]!]?.id);
+                const at = factsOf(first?.facts, "region")?.middle;
                 set({ marked: at ? { point: at, size: 8, facets: [] } : null });
               }}
             >

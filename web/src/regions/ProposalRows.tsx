@@ -1,9 +1,10 @@
 import { CheckOutlined, CloseOutlined } from "@ant-design/icons";
 import { Button, Tooltip } from "antd";
-import { useBench } from "../bench/context";
-import { useLook, useTool } from "../bench/stores";
 import { inU } from "../desk/facts";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
 import { Stamp } from "../ui/Stamp";
+import { usePointed } from "../view/pointed";
 import { type Found, grouped, type Proposal } from "./facts";
 import { useRegions } from "./store";
 import { useProposals } from "./useProposals";
@@ -13,7 +14,7 @@ import { useProposals } from "./useProposals";
 export function ProposalRows({ found }: { found: Found }) {
   const { unit } = useBench();
   const { chosen, set } = useRegions();
-  const look = useLook();
+  const look = usePointed();
   const select = useTool((s) => s.select);
   const { agree, turnDown, agreed, intent } = useProposals();
   const down = new Set(found.rejected ?? []);

@@ -3,9 +3,12 @@ import { Button, Select } from "antd";
 import { useState } from "react";
 import type { Vec3 } from "../api/build";
 import { api, got } from "../api/client";
+import { baseOf } from "../api/facts";
 import { asJob } from "../api/queries";
-import { useBench } from "../bench/context";
-import { useArmed, usePicks, useSelecting } from "../bench/stores";
+import { useBench } from "../job/context";
+import { useArmed } from "../pick/armed";
+import { usePicks } from "../pick/picks";
+import { useSelecting } from "../pick/selecting";
 import { packU4 } from "../view/buffers";
 import { stage } from "../view/stage";
 
@@ -31,7 +34,7 @@ export function RegionTools({ region }: { region: string }) {
   const by = useSelecting();
   const [busy, setBusy] = useState(false);
   const planes = (job.build.result?.steps ?? [])
-    .filter((s) => s.id !== region && s.status === "ok" && (s.facts.shape === "plane" || s.facts.kind === "plane"))
+    .filter((s) => s.id !== region && baseOf(s)?.shape === "plane")
     .flatMap((s) => job.recipe.steps.filter((t) => t.id === s.id));
   const others = job.recipe.steps.filter((s) => s.kind === "region" && s.id !== region);
   const change = async (

@@ -1,7 +1,7 @@
 import { Button, Input, Progress, Slider, Table, type TableColumnsType, Tooltip } from "antd";
 import { useEffect } from "react";
-import { useBench } from "../bench/context";
-import { useTool } from "../bench/stores";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
 import { Glyph } from "../ui/Glyph";
 import { area, count, length, share } from "../units";
 import { kindHue } from "../view/regionColours";
@@ -67,7 +67,7 @@ export function RegionsSheet() {
       render: (_, r) => (
         <span className="figures">
           {sizeOf(r, unit).replace(` ${unit}`, "")}
-          {r.u.radius !== undefined && r.kind !== "cone" && (
+          {r.u.radius != null && r.kind !== "cone" && (
             <span className="quiet">
               {" "}
               ± {length((r.kind === "cylinder" && !r.is_fillet ? 4 : 2) * r.u.radius, unit).replace(` ${unit}`, "")}

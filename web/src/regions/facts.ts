@@ -1,59 +1,10 @@
 /** Regions and proposals in words: no React, no requests. */
+import type { FoundRegion, Proposed } from "../api/client";
 import { length, type Unit } from "../units";
 
-export interface RegionRow {
-  id: number;
-  kind: string;
-  facets: number;
-  area: number;
-  rms: number;
-  params: {
-    radius?: number;
-    half_angle?: number;
-    minor_radius?: number;
-    point?: number[];
-    normal?: number[];
-    axis?: number[];
-  };
-  u: { position?: number; direction?: number; radius?: number; minor_radius?: number; half_angle?: number };
-  outward: number;
-  is_fillet: boolean;
-  is_chamfer: boolean;
-  blend: [number, number] | null;
-  ball: number | null;
-  weak: boolean;
-  same_surface: number;
-  /** What of it seems worn away, mm²; it has no say in the figures of this row. */
-  worn_area: number;
-  at: [number, number, number];
-  outwards: [number, number, number];
-}
-
-export interface Proposal {
-  kind: string;
-  regions: number[];
-  text: string;
-  away: number;
-  measured: number | null;
-  proposed: number | null;
-  u: number | null;
-  unit: string;
-  missing: [number, number, number][];
-  /** What agreeing would hold the regions to. */
-  demand?: { kind: string; members: number[] } | null;
-}
-
-export interface Found {
-  scan: string;
-  noise: number;
-  edge: number;
-  unassigned: number;
-  system: string;
-  regions: RegionRow[];
-  proposals: Proposal[];
-  /** Places in the list that were turned down. */
-  rejected?: number[];
-}
+export type { Found } from "../api/client";
+export type RegionRow = FoundRegion;
+export type Proposal = Proposed;
 
 /** What a region is called: what a person at the bench would say of it. */
 export function nameOf(r: RegionRow): string {

@@ -2,9 +2,9 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import { api, got, ProblemError } from "../api/client";
 import { asJob } from "../api/queries";
-import { useBench } from "../bench/context";
-import { useLive } from "../bench/useTask";
-import { type Found, stepNames } from "./facts";
+import { useBench } from "../job/context";
+import { useLive } from "../job/useTask";
+import { stepNames } from "./facts";
 import { useRegions } from "./store";
 
 export interface Progress {
@@ -36,14 +36,14 @@ export function useFindRegions() {
       while (live() && (row.status === "queued" || row.status === "running")) {
         await new Promise((r) => setTimeout(r, 250));
         row = await got(api.GET("/api/jobs/{job_id}/regions/{task_id}", own));
-        const p = row.progress as { name?: string; done?: number };
-        if (live() && p.name) setProgress({ what: p.name, percent: p.done ?? 0 });
+        const { name, done } = row.progress ?? {};
+        if (live() && name) setProgress({ what: name, percent: done ?? 0 });
       }
       if (!live() || row.status === "cancelled") return;
-      if (row.problem) throw new ProblemError(row.problem as unknown as ProblemError["problem"], 422);
+      if (row.problem) throw new ProblemError(row.problem, 422);
       const answer = await fetch(`/api/jobs/${job.id}/regions/${row.id}/labels`);
       const labels = new Int32Array(await answer.arrayBuffer());
-      regions.set({ found: row.result as unknown as Found, labels, scan: scanKey, chosen: [], hidden: [] });
+      regions.set({ found: row.result, labels, scan: scanKey, chosen: [], hidden: [] });
     } catch (e) {
       tell(e);
     } finally {
@@ -58,7 +58,7 @@ export function useFindRegions() {
     if (!row || useRegions.getState().scan === scanKey) return;
     const answer = await fetch(`/api/jobs/${job.id}/regions/${row.id}/labels`);
     const labels = new Int32Array(await answer.arrayBuffer());
-    const found = row.result as unknown as Found;
+    const found = row.result;
     useRegions.getState().set({ task: row.id, found, labels, scan: scanKey, chosen: [], hidden: [] });
   }, [job.id, scanKey]);
   const stop = async () => {

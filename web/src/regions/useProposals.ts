@@ -1,8 +1,8 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { api, got } from "../api/client";
 import { asJob } from "../api/queries";
-import { useBench } from "../bench/context";
-import { type Found, stepNames } from "./facts";
+import { useBench } from "../job/context";
+import { stepNames } from "./facts";
 import { useRegions } from "./store";
 
 /** Agreeing to proposals and turning them down; what was agreed stands in the job's intent step. */
@@ -40,7 +40,7 @@ export function useProposals() {
       const params = { path: path() };
       const body = { proposals: at, back };
       const row = await got(api.POST("/api/jobs/{job_id}/regions/{task_id}/reject", { params, body }));
-      useRegions.getState().set({ found: row.result as unknown as Found });
+      useRegions.getState().set({ found: row.result });
     } catch (e) {
       tell(e);
     }

@@ -1,7 +1,7 @@
 import { Button } from "antd";
 import type { SectionOut } from "../api/client";
-import { useBench } from "../bench/context";
-import { useTool } from "../bench/stores";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
 import { area, signed, typed } from "../units";
 
 /** Says that the plane lies in a face, and moves it to where it does not: one click to either side. */

@@ -2,8 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { Button } from "antd";
 import { useState } from "react";
 import { api, got, type SectionOut } from "../api/client";
-import { useBench } from "../bench/context";
-import { useTool } from "../bench/stores";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
 import { length } from "../units";
 import { structureOf, type TakenLoop } from "./pieces";
 import { planeKey, planeOf } from "./useSection";
@@ -26,7 +26,7 @@ export function PutRight({ fitted }: { fitted: SectionOut }) {
       got(
         api.POST("/api/jobs/{job_id}/outline-relations", {
           params: { path: { job_id: job.id } },
-          body: { ...planeOf(draft, scanKey), tolerance: draft.tolerance || null, loops: loops as never },
+          body: { ...planeOf(draft, scanKey), tolerance: draft.tolerance || null, loops },
           signal,
         }),
       ),

@@ -1,9 +1,8 @@
 import { useEffect, useMemo } from "react";
 import { Plane, Vector3 } from "three";
 import type { Vec3 } from "../api/build";
-import { useBench } from "../bench/context";
-import { type SectionDraft, useTool } from "../bench/stores";
-import { useShownBodies } from "../bench/useShownBodies";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
 import type { Palette } from "../theme";
 import { typed } from "../units";
 import { unpackF4 } from "../view/buffers";
@@ -12,6 +11,8 @@ import { Handle } from "../view/Handle";
 import { PlaceShapes } from "../view/PlaceShapes";
 import { polylineSegments } from "../view/paths";
 import { clipped, stage } from "../view/stage";
+import { useShownBodies } from "../view/useShownBodies";
+import type { SectionDraft } from "./draft";
 import { cutTriangles, movedAlong, turned } from "./plane";
 import { useSeveral } from "./useSection";
 

@@ -1,8 +1,9 @@
 import { InputNumber, Segmented, Select } from "antd";
 import type { Vec3 } from "../api/build";
-import { useBench } from "../bench/context";
-import { regionFacts } from "../bench/stepValues";
-import { useTool } from "../bench/stores";
+import { baseOf, sectionBase } from "../api/facts";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
+import { settledFacts } from "../steps/stepValues";
 import { MM_PER } from "../units";
 import { unit as unitOf } from "./plane";
 import { useSeveral } from "./useSection";
@@ -16,13 +17,11 @@ export function Several() {
   const set = useTool((s) => s.setSection);
   const planes = useSeveral();
   const steps = job.build.result?.steps ?? [];
-  const axes = steps.filter(
-    (s) => s.status === "ok" && (s.facts.shape === "axis" || ["cylinder", "cone", "torus"].includes(s.facts.kind)),
-  );
+  const axes = steps.filter((s) => baseOf(s)?.shape === "axis");
   const several = draft.several;
   const axisOf = (id: string) => {
-    const f = regionFacts(steps, id);
-    return { axisRef: id, axis: (f?.axis ?? f?.direction) as Vec3, axisOrigin: f?.origin as Vec3 };
+    const base = sectionBase(settledFacts(steps, id));
+    return base ? { axisRef: id, axis: base.along, axisOrigin: base.at } : { axisRef: id };
   };
   const choose = (kind: Kind) => {
     if (kind === "one") return set({ several: null });

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, got } from "../api/client";
-import { useBench } from "../bench/context";
-import { useTool } from "../bench/stores";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
 import { length, typed } from "../units";
 import { planeKey, planeOf } from "./useSection";
 

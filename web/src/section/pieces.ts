@@ -16,6 +16,8 @@ export interface TakenPiece {
 }
 
 export interface TakenLoop {
+  /** What its profile is called; the step gives one to what has none. */
+  name: string;
   closed: boolean;
   full: boolean;
   /** Pieces held to each other on request, by their ids: the first of this loop, the second of any. */
@@ -31,6 +33,7 @@ export interface TakenLoop {
 export function structureOf(section: SectionOut): TakenLoop[] {
   let id = 0;
   return section.loops.map((loop) => ({
+    name: "",
     closed: loop.closed,
     full: false,
     relations: [],
@@ -137,7 +140,7 @@ function changed(l: TakenLoop, piece: number, what: PieceEdit): TakenLoop {
     const centre = p.ellipse ? ([p.ellipse[0], p.ellipse[1]] as Point) : p.mid && centreOf(p.start, p.mid, p.end);
     if (!centre) return l;
     const mid: Point = [2 * centre[0] - p.start[0], 2 * centre[1] - p.start[1]];
-    return { closed: true, full: true, relations: [], pieces: [{ ...p, end: p.start, mid }] };
+    return { ...l, closed: true, full: true, relations: [], pieces: [{ ...p, end: p.start, mid }] };
   }
   if (what === "part") return { ...l, pieces: l.pieces.flatMap((q, j) => (j === piece ? parted(q) : [q])) };
   if (what === "join") {

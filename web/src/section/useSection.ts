@@ -1,8 +1,9 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, got } from "../api/client";
-import { useBench } from "../bench/context";
-import { type SectionDraft, useTool } from "../bench/stores";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
+import type { SectionDraft } from "./draft";
 
 const REST_MS = 180;
 
@@ -51,7 +52,7 @@ export function useSection() {
           ...planeOf(d, scanKey),
           tolerance: d.tolerance || null,
           fitted,
-          loops: fitted ? (d.edited as never) : null,
+          loops: fitted ? d.edited : null,
         },
         signal,
       }),

@@ -1,6 +1,7 @@
 import { Button, Progress } from "antd";
 import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
+import { meshFile, solidFile } from "../api/evidence";
 import { useShelf } from "../api/queries";
 import { Brand } from "../ui/Brand";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -25,7 +26,16 @@ export function Shelf({ user }: { user: string }) {
   const file = useRef<HTMLInputElement>(null);
   const go = useNavigate();
   const beginBare = useNewJob();
-  const Question = intake.state === "asking" && intake.upload.facts?.solid ? SolidQuestion : UnitQuestion;
+  const upload = intake.state === "asking" ? intake.upload : null;
+  const [solid, mesh] = [solidFile(upload?.facts), meshFile(upload?.facts)];
+  const asked = {
+    upload: upload!,
+    onCancel: forget,
+    onDone: (id: string) => {
+      forget();
+      go(`/jobs/${id}`);
+    },
+  };
   const busy = intake.state === "sending" || intake.state === "reading";
   return (
     <main
@@ -96,16 +106,8 @@ export function Shelf({ user }: { user: string }) {
           ))}
         </div>
       </div>
-      {intake.state === "asking" && (
-        <Question
-          upload={intake.upload}
-          onCancel={forget}
-          onDone={(id) => {
-            forget();
-            go(`/jobs/${id}`);
-          }}
-        />
-      )}
+      {solid && <SolidQuestion facts={solid} {...asked} />}
+      {mesh && <UnitQuestion facts={mesh} {...asked} />}
     </main>
   );
 }

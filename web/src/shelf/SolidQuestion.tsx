@@ -1,37 +1,24 @@
 import { Button, Input, Modal } from "antd";
 import { useState } from "react";
-import type { UploadOut } from "../api/client";
+import type { SolidFileFacts, UploadOut } from "../api/client";
 import { ProblemNote } from "../ui/ProblemNote";
 import { count, MM_PER, type Unit } from "../units";
 import { sizeIn, UnitRows } from "./UnitRows";
 import { useBegin } from "./useBegin";
 
-export interface SolidFacts {
-  solid: true;
-  bodies: { name: string; colour: string | null; closed: boolean; faces: number }[];
-  faces: number;
-  /** Of one unit of the file, as the file says it. */
-  unit_mm: number;
-  /** Of everything together, mm, if the file's unit is believed. */
-  size: [number, number, number];
-  sewn: boolean;
-  /** The unit that is likelier than the one the file says. */
-  doubt: Unit | null;
-}
-
 const UNITS: Unit[] = ["mm", "inch", "cm", "m"];
-export const unitSaid = (facts: SolidFacts): Unit =>
+export const unitSaid = (facts: SolidFileFacts): Unit =>
   UNITS.find((u) => Math.abs(MM_PER[u] - facts.unit_mm) < 1e-9) ?? "mm";
 
 interface Props {
   upload: UploadOut;
+  facts: SolidFileFacts;
   onDone: (jobId: string) => void;
   onCancel: () => void;
 }
 
 /** A STEP or IGES file says its unit: it is shown, with what it means, and can be contradicted before the job begins. */
-export function SolidQuestion({ upload, onDone, onCancel }: Props) {
-  const facts = upload.facts as unknown as SolidFacts;
+export function SolidQuestion({ upload, facts, onDone, onCancel }: Props) {
   const said = unitSaid(facts);
   const [unit, setUnit] = useState<Unit>(facts.doubt ?? said);
   const { name, setName, problem, begin } = useBegin(upload, onDone);

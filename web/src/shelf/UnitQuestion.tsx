@@ -1,33 +1,22 @@
 import { Button, Input, Modal } from "antd";
 import { useState } from "react";
-import type { UploadOut } from "../api/client";
+import type { MeshFileFacts, UploadOut } from "../api/client";
 import { ProblemNote } from "../ui/ProblemNote";
 import { count, type Unit } from "../units";
 import { UnitRows } from "./UnitRows";
 import { useBegin } from "./useBegin";
 
-interface Facts {
-  facets: number;
-  size: [number, number, number];
-  open_edges: number;
-  closed: boolean;
-  unit_guess: Unit;
-  /** The file's format has a unit, and this is it. */
-  unit_said?: boolean;
-  warnings: string[];
-}
-
 const UNITS: Unit[] = ["mm", "inch", "cm", "m"];
 
 interface Props {
   upload: UploadOut;
+  facts: MeshFileFacts;
   onDone: (jobId: string) => void;
   onCancel: () => void;
 }
 
 /** Mesh files never say their unit, and a wrong guess costs a part: so we ask, and show what each answer means. */
-export function UnitQuestion({ upload, onDone, onCancel }: Props) {
-  const facts = upload.facts as unknown as Facts;
+export function UnitQuestion({ upload, facts, onDone, onCancel }: Props) {
   const [unit, setUnit] = useState<Unit>(facts.unit_guess);
   const { name, setName, problem, begin } = useBegin(upload, onDone);
   return (

@@ -28,7 +28,7 @@ export function useIntake() {
         const now = await got(
           api.GET("/api/uploads/{upload_id}", { params: { path: { upload_id: intake.upload.id } } }),
         );
-        if (now.problem) setIntake({ state: "refused", name: now.name, problem: now.problem as unknown as Problem });
+        if (now.problem) setIntake({ state: "refused", name: now.name, problem: now.problem });
         else setIntake({ state: now.facts ? "asking" : "reading", upload: now });
       } catch (e) {
         if (e instanceof ProblemError) setIntake({ state: "refused", name: intake.upload.name, problem: e.problem });

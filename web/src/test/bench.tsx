@@ -9,10 +9,11 @@ import { vi } from "vitest";
 import type { BuildResult, StepState } from "../api/build";
 import type { Declarations, Field } from "../api/kinds";
 import type { Job } from "../api/queries";
-import { Bench, type BenchContext } from "../bench/context";
+import { Bench, type BenchContext } from "../job/context";
 import { light } from "../theme";
 import { STILL } from "../view/pose";
 import declarations from "./declarations.json";
+import { extrudeFacts, outlineFacts, regionFacts } from "./facts";
 
 const fit = {
   key: "f1",
@@ -66,9 +67,9 @@ export const result: BuildResult = {
   health: {},
   merged: {}, solids: {},
   steps: [
-    { id: "r", kind: "region", name: "Top", status: "ok", key: "k1", facts: { kind: "plane", facets: 900, area: 100, rms: 0.02, largest: 0.1, tolerance: 0.08, origin: [0, 0, 0], axis: [0, 0, 1] }, problems: [], ...built },
-    { id: "o", kind: "outline", name: "Plate", status: "ok", key: "k2", facts: { lines: 4, arcs: 1, free: 0, profiles: 1, area: 1087, rms: 0.02, tolerance: 0.08 }, problems: [], ...built },
-    { id: "x", kind: "extrude", name: "Block", status: "ok", key: "k3", facts: { volume: 10870, faces: 7, solids: 1, distance: 10 }, problems: [], ...built, after: { x: "k3" } },
+    { id: "r", kind: "region", name: "Top", status: "ok", key: "k1", facts: regionFacts(), problems: [], ...built },
+    { id: "o", kind: "outline", name: "Plate", status: "ok", key: "k2", facts: outlineFacts(), problems: [], ...built },
+    { id: "x", kind: "extrude", name: "Block", status: "ok", key: "k3", facts: extrudeFacts(), problems: [], ...built, after: { x: "k3" } },
   ],
   bodies: [{ id: "x", name: "Block", colour: null, key: "k3", volume: 10870, area: 4000, faces: [], role: "material", open: 0 }],
   values: {},

@@ -1,6 +1,6 @@
 import { Input, type InputRef } from "antd";
 import { useEffect, useRef, useState } from "react";
-import { useBench } from "../bench/context";
+import { useBench } from "../job/context";
 import { stepped } from "../units";
 
 interface Props {

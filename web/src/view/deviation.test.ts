@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { stillBelow } from "../bench/RegionForm";
+import { stillBelow } from "../steps/RegionForm";
 import { light } from "../theme";
 import { bandOf, bands, colourise } from "./deviation";
 

@@ -1,0 +1,71 @@
+import { cleanup, screen } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { beforeEach, describe, expect, it } from "vitest";
+import { resetBench } from "../shell/reset";
+import { onBench, sampleJob } from "../test/bench";
+import { light } from "../theme";
+import { useAppearance } from "../view/appearance";
+import { Legend } from "../view/Legend";
+import { FitStrip } from "./FitStrip";
+
+describe("the fit strip", () => {
+  beforeEach(resetBench);
+
+  it("says how much is inside, where it is worst, and what the last step did", () => {
+    onBench(<FitStrip />);
+    expect(screen.getByText("82.9 %")).toBeInTheDocument();
+    expect(screen.getByRole("button", { name: "−0.40 mm" })).toBeInTheDocument();
+    expect(screen.getByText("+9.1 %")).toBeInTheDocument();
+    expect(screen.getByText("1.4 %")).toBeInTheDocument();
+    expect(screen.getByRole("img", { name: /Signed deviations/ }).querySelectorAll("rect")).toHaveLength(48);
+  });
+
+  it("takes a new acceptance", async () => {
+    const edit = onBench(<FitStrip />);
+    const box = screen.getByRole("textbox", { name: "Acceptance" });
+    await userEvent.clear(box);
+    await userEvent.type(box, "0.2{Enter}");
+    expect(edit).toHaveBeenCalledWith({ op: "set-job", acceptance: { text: "0.2", mark: "intent", note: "" } });
+  });
+
+  it("colours the view and goes back", async () => {
+    onBench(<FitStrip />);
+    await userEvent.click(screen.getByRole("button", { name: "Colour by deviation" }));
+    expect(useAppearance.getState().coloured).toBe(true);
+    await userEvent.click(screen.getByRole("button", { name: "Plain view" }));
+    expect(useAppearance.getState().coloured).toBe(false);
+  });
+
+  it("shows what is running and offers to stop it", () => {
+    const job = sampleJob();
+    const build = { ...job.build, status: "running" as const, progress: { event: "step", name: "Block" } };
+    onBench(<FitStrip />, { ...job, build });
+    expect(screen.getByRole("status")).toHaveTextContent("Block");
+    expect(screen.getByRole("button", { name: "Stop" })).toBeInTheDocument();
+  });
+
+  it("says what it will show before there is a body", () => {
+    const job = sampleJob();
+    const bare = { ...job, build: { ...job.build, result: { ...job.build.result!, fit: null } } };
+    const scan = { id: "s", kind: "scan" } as never;
+    onBench(<FitStrip />, { ...bare, recipe: { ...bare.recipe, evidence: [scan] } });
+    expect(screen.getByText(/as soon as there is a body/)).toBeInTheDocument();
+    cleanup();
+    onBench(<FitStrip />, bare);
+    expect(screen.getByText(/Bring in a scan/)).toBeInTheDocument();
+  });
+
+  it("explains its colours in the job's unit", () => {
+    onBench(<Legend acceptance={0.1} unit="mm" palette={light} />);
+    expect(screen.getByText("inside ±0.10 mm")).toBeInTheDocument();
+    expect(screen.getByText("over +0.40 mm")).toBeInTheDocument();
+    expect(screen.getByText("under −0.40 mm")).toBeInTheDocument();
+  });
+
+  it("no two of its rows read alike, however small what they tell of is", () => {
+    onBench(<Legend acceptance={0.006} unit="mm" palette={light} what="form" />);
+    const rows = screen.getAllByText(/(over|from|to|under|inside) ?[+−±]/).map((r) => r.textContent);
+    expect(rows.length).toBeGreaterThan(8);
+    expect(new Set(rows).size).toBe(rows.length);
+  });
+});

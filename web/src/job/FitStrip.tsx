@@ -1,0 +1,137 @@
+import { Button, Popover } from "antd";
+import { api, got } from "../api/client";
+import { LengthInput } from "../ui/LengthInput";
+import { length, share, signed } from "../units";
+import { useAppearance } from "../view/appearance";
+import { usePointed } from "../view/pointed";
+import { goTo } from "../view/stage";
+import { useBench } from "./context";
+import { Histogram } from "./Histogram";
+
+/** The bar that always shows how the model fits the scan. */
+export function FitStrip() {
+  const { job, unit, palette, edit, tell } = useBench();
+  const coloured = useAppearance((s) => s.coloured);
+  const set = useAppearance((s) => s.set);
+  const point = usePointed((s) => s.set);
+  const { build, recipe } = job;
+  const fit = build.result?.fit;
+  const running = build.status === "queued" || build.status === "running";
+  const last = Object.entries(fit?.by_step ?? {}).at(-1);
+  const step = recipe.steps.find((s) => s.id === last?.[0]);
+  const change = last?.[1].change ?? null;
+  const stop = () =>
+    got(api.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } })).catch((e: unknown) => tell(e));
+  return (
+    <section className="fit" aria-label="Fit strip" data-fit={fit ? (fit.figures.sampled ? "sample" : "full") : "none"}>
+      {fit ? (
+        <>
+          <div className="fit-main">
+            <div className="fit-share">{share(fit.figures.inside_share)}</div>
+            <div className="fit-within">
+              <span>inside ±</span>
+              <LengthInput
+                label="Acceptance"
+                value={length(recipe.acceptance_mm, unit)}
+                onCommit={(text) => void edit({ op: "set-job", acceptance: { text, mark: "intent", note: "" } })}
+              />
+            </div>
+          </div>
+          <Histogram shares={fit.figures.histogram} acceptance={fit.figures.acceptance} unit={unit} palette={palette} />
+          <div className="fit-worst">
+            <div className="field-label">Worst places</div>
+            {fit.figures.worst.slice(0, 3).map((w) => (
+              <button type="button" className="link figures" key={w.point.join()} onClick={() => goTo(w.point)}>
+                <span className={w.deviation > 0 ? "above" : "below"}>{signed(w.deviation, unit)}</span>
+              </button>
+            ))}
+          </div>
+          <dl className="fit-facts">
+            <div>
+              <dt>rms</dt>
+              <dd>{length(fit.figures.rms, unit)}</dd>
+            </div>
+            <div>
+              <dt>95 % within</dt>
+              <dd>{length(fit.figures.p95, unit)}</dd>
+            </div>
+            <div>
+              <dt title="share of the body's surface without scan near it">never scanned</dt>
+              <dd>{fit.figures.unseen_share === null ? "…" : share(fit.figures.unseen_share)}</dd>
+            </div>
+            <div>
+              <dt className="one-line" title={step?.name}>
+                {step ? step.name : "last step"}
+              </dt>
+              <dd>
+                {!last
+                  ? "…"
+                  : change === null
+                    ? "first body"
+                    : `${change < 0 ? "−" : "+"}${(100 * Math.abs(change)).toFixed(1)} %`}
+              </dd>
+            </div>
+          </dl>
+          {(recipe.probes?.length ?? 0) > 0 && (
+            <Popover trigger="click" placement="topRight" title="Pinned probes" content={<ProbeList />}>
+              <Button>Probes ({recipe.probes?.length})</Button>
+            </Popover>
+          )}
+          <Button
+            type={coloured ? "primary" : "default"}
+            aria-pressed={coloured}
+            onClick={() => {
+              set({ coloured: !coloured });
+              point({ probe: null });
+            }}
+          >
+            {coloured ? "Plain view" : "Colour by deviation"}
+          </Button>
+        </>
+      ) : (
+        <p className="empty">
+          {recipe.evidence.some((e) => e.kind === "scan")
+            ? `The fit appears here as soon as there is a body: how much of the scan lies within ±${length(recipe.acceptance_mm, unit)}, and where it does not.`
+            : "Bring in a scan of the part, and its fit to the bodies appears here."}
+        </p>
+      )}
+      {running && (
+        <div className="fit-busy" role="status">
+          <span className="spin" aria-hidden="true" />
+          {build.status === "queued" ? "waiting for the worker" : (build.progress?.name ?? "building")}
+          <Button size="small" type="link" onClick={stop}>
+            Stop
+          </Button>
+        </div>
+      )}
+      {build.status === "cancelled" && (
+        <div className="fit-busy">The build was stopped. Any change starts it again.</div>
+      )}
+    </section>
+  );
+}
+
+function ProbeList() {
+  const { job, unit, edit } = useBench();
+  const values = job.build.result?.fit?.probes ?? {};
+  return (
+    <ul className="offers">
+      {job.recipe.probes?.map((p) => (
+        <li key={p.id}>
+          <button type="button" className="step-name" onClick={() => goTo(p.point as [number, number, number])}>
+            {p.name}
+          </button>
+          <span className="figures">{values[p.id] === undefined ? "…" : signed(values[p.id]!, unit, 1)}</span>
+          <Button
+            size="small"
+            type="text"
+            aria-label={`Drop ${p.name}`}
+            onClick={() => void edit({ op: "drop-probe", id: p.id })}
+          >
+            ×
+          </Button>
+        </li>
+      ))}
+    </ul>
+  );
+}

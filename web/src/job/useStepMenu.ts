@@ -1,0 +1,46 @@
+import type { MenuProps } from "antd";
+import type { Step } from "../api/client";
+import { useTool } from "../sheets/tool";
+import { useAppearance } from "../view/appearance";
+import { useBench } from "./context";
+import { useSeen } from "./seen";
+import { useDeleteStep } from "./useDeleteStep";
+
+/** What can be done with a step, from its row. */
+export function useStepMenu(step: Step, index: number, ask: (what: "name" | "group") => void): MenuProps["items"] {
+  const { job, edit } = useBench();
+  const select = useTool((s) => s.select);
+  const asOf = useSeen((s) => s.asOf);
+  const remove = useDeleteStep();
+  const steps = job.recipe.steps;
+  const see = (id: string | null) => {
+    useSeen.getState().set({ asOf: id });
+    useAppearance.getState().set({ coloured: false });
+  };
+  const move = (by: number) => {
+    const rest = steps.filter((s) => s.id !== step.id);
+    void edit({ op: "move-step", step: step.id, before: rest[index + by]?.id ?? null });
+  };
+  const viewed = asOf === step.id;
+  return [
+    {
+      key: "as-of",
+      label: viewed ? "View the whole job" : "View the job as of here",
+      onClick: () => see(viewed ? null : step.id),
+    },
+    { key: "insert", label: "Insert a step after this", onClick: () => see(step.id) },
+    { type: "divider" },
+    { key: "rename", label: "Rename", onClick: () => ask("name") },
+    { key: "note", label: step.note ? "Change the note" : "Add a note", onClick: () => select(step.id) },
+    { key: "group", label: step.group ? `Group '${step.group}' …` : "Put into a group …", onClick: () => ask("group") },
+    { key: "up", label: "Move up", disabled: index === 0, onClick: () => move(-1) },
+    { key: "down", label: "Move down", disabled: index === steps.length - 1, onClick: () => move(1) },
+    {
+      key: "switch",
+      label: step.enabled ? "Switch off" : "Switch on",
+      onClick: () => void edit({ op: "switch-step", step: step.id, enabled: !step.enabled }),
+    },
+    { type: "divider" },
+    { key: "delete", danger: true, label: "Delete", onClick: () => void remove(step) },
+  ];
+}

@@ -1,0 +1,44 @@
+import { useBench } from "../job/context";
+import { useOpenSection } from "../section/useOpenSection";
+import { CardHost } from "./CardHost";
+import { EdgeCard } from "./EdgeCard";
+import { FaceCard } from "./FaceCard";
+import { usePicks } from "./picks";
+import { SelectionCard } from "./SelectionCard";
+import { useGrow } from "./useGrow";
+import { useKeepRegion } from "./useKeepRegion";
+
+/** The card of what is picked: faces, edges, or a region of the scan. `onFrame`: called after every frame. */
+export function Cards({ onFrame }: { onFrame: { current: () => void } }) {
+  const { tell } = useBench();
+  const picks = usePicks();
+  const { grown, problem } = useGrow();
+  const keep = useKeepRegion();
+  const section = useOpenSection();
+  const cut = async () => {
+    if (grown?.surface.kind !== "plane") return;
+    const { origin, axis } = grown.surface;
+    const id = await keep();
+    if (id) section.at(id, origin, axis);
+  };
+  const card =
+    picks.faces.length > 0 ? (
+      <FaceCard />
+    ) : picks.edges.length > 0 ? (
+      <EdgeCard />
+    ) : picks.seeds.length > 0 || picks.hand ? (
+      <SelectionCard
+        grown={grown}
+        problem={problem}
+        onKeep={() => void keep()}
+        onSection={() => void cut().catch(tell)}
+      />
+    ) : null;
+  return (
+    card && (
+      <CardHost anchor={picks.anchor} onFrame={onFrame}>
+        {card}
+      </CardHost>
+    )
+  );
+}

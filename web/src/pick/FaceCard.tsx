@@ -1,0 +1,90 @@
+import { Button } from "antd";
+import { useKinds } from "../api/kinds";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
+import { faceRef, faceTitle } from "../steps/stepValues";
+import { Glyph } from "../ui/Glyph";
+import { area } from "../units";
+import { faceOn, goTo } from "../view/stage";
+import { usePicks } from "./picks";
+import { begun } from "./starts";
+import { useCardKeys } from "./useCardKeys";
+
+/** Faces of bodies that are picked, and what can be done with just those. */
+export function FaceCard() {
+  const { job, unit, scanId } = useBench();
+  const { faces, clear } = usePicks();
+  const openDraft = useTool((s) => s.openDraft);
+  const first = faces[0]!;
+  const one = faces.length === 1;
+  const body = job.build.result?.bodies.find((b) => b.id === first.body)?.name ?? "the body";
+  const sameBody = faces.every((f) => f.body === first.body);
+  const seatable = faces.filter((f) => f.face.kind === "plane" || f.face.kind === "cylinder");
+  const seat = (chosen: typeof faces) => {
+    clear();
+    openDraft({
+      kind: "seat",
+      params: {
+        scan: { id: scanId },
+        body: { id: first.body },
+        tilt: { text: "3 deg", mark: "assumed" },
+        pairs: chosen.map((f) => ({ face: faceRef(f.body, f.face), region: null, seeds: [] })),
+      },
+    });
+  };
+  const kinds = useKinds();
+  const refs = faces.map((f) => faceRef(f.body, f.face));
+  const started = sameBody ? begun(kinds, { takes: "face", shapes: faces.map((f) => f.face.kind), refs }) : [];
+  const begin = ({ kind, params }: (typeof started)[number]) => {
+    clear();
+    // What works on the body as a whole is told which one it is.
+    const body = kind.fields.find((f) => f.type === "ref" && f.reference === "body" && f.needed);
+    openDraft({ kind: kind.id, params: { ...params, ...(body ? { [body.name]: { id: first.body } } : {}) } });
+  };
+  const actions = [
+    ...(sameBody && seatable.length && scanId
+      ? [
+          { key: "1", text: one ? "Seat on the scan" : `Seat these ${seatable.length}`, run: () => seat(seatable) },
+          { key: "2", text: "Seat all faces", run: () => seat([]) },
+        ]
+      : []),
+    ...started.map((s, k) => ({ key: String(k + 3), text: s.kind.title, run: () => begin(s) })),
+    ...(one && first.face.kind === "plane"
+      ? [
+          {
+            key: "9",
+            text: "Look at it",
+            run: () => first.face.axis && faceOn(first.face.centre, first.face.axis),
+          },
+        ]
+      : [{ key: "9", text: "Go there", run: () => goTo(first.face.centre) }]),
+  ];
+  useCardKeys(actions);
+  return (
+    <section className="card" aria-label="Selection">
+      <header>
+        <Glyph kind={first.face.kind} />
+        <h3>{one ? faceTitle(first.face, unit) : `${faces.length} faces`}</h3>
+      </header>
+      <p className="quiet">
+        {one
+          ? `${first.face.label}, on ${body}`
+          : `together ${area(
+              faces.reduce((sum, f) => sum + f.face.area, 0),
+              unit,
+            )}, on ${sameBody ? body : "several bodies"}`}
+      </p>
+      <div className="card-actions">
+        {actions.map((a) => (
+          <Button key={a.key} size="small" onClick={a.run}>
+            <kbd>{a.key}</kbd> {a.text}
+          </Button>
+        ))}
+        <Button size="small" type="text" onClick={clear}>
+          <kbd>Esc</kbd> Let go
+        </Button>
+      </div>
+      <p className="quiet small">Shift-click takes more faces · right-click lists what lies behind</p>
+    </section>
+  );
+}

@@ -1,0 +1,122 @@
+import { Button, Segmented, Tooltip } from "antd";
+import type { GrowOut } from "../api/client";
+import { ProblemError } from "../api/client";
+import { useBench } from "../job/context";
+import { Glyph } from "../ui/Glyph";
+import { LengthInput } from "../ui/LengthInput";
+import { ProblemNote } from "../ui/ProblemNote";
+import { area, count, length } from "../units";
+import { faceOn, goTo } from "../view/stage";
+import { type SurfaceChoice, usePicks } from "./picks";
+import { useCardKeys } from "./useCardKeys";
+
+const KINDS: { label: string; value: SurfaceChoice }[] = [
+  { label: "auto", value: "auto" },
+  { label: "plane", value: "plane" },
+  { label: "cylinder", value: "cylinder" },
+  { label: "cone", value: "cone" },
+  { label: "ball", value: "sphere" },
+  { label: "bead", value: "torus" },
+];
+const kindWord = (kind: SurfaceChoice) => KINDS.find((k) => k.value === kind)?.label ?? kind;
+
+interface Props {
+  grown: GrowOut | undefined;
+  problem: Error | null;
+  onKeep: () => void;
+  onSection: () => void;
+}
+
+/** What is picked, in plain words, and the few things that can be done with just that. */
+export function SelectionCard({ grown, problem, onKeep, onSection }: Props) {
+  const { unit } = useBench();
+  const picks = usePicks();
+  const plane = grown?.surface.kind === "plane";
+  const actions = grown
+    ? [
+        { key: "1", text: "Keep as a region", run: onKeep, hint: "adds it to the step list" },
+        ...(plane ? [{ key: "2", text: "Cut a section", run: onSection, hint: "a section plane parallel to it" }] : []),
+        ...(plane
+          ? [
+              {
+                key: "3",
+                text: "Look straight at it",
+                run: () => faceOn(grown.surface.origin, grown.surface.axis),
+                hint: "turns the view",
+              },
+            ]
+          : [{ key: "3", text: "Go there", run: () => picks.anchor && goTo(picks.anchor), hint: "moves the view" }]),
+      ]
+    : [];
+  useCardKeys(actions);
+  return (
+    <section className="card" aria-label="Selection">
+      {grown && (
+        <>
+          <header>
+            <Glyph kind={grown.surface.kind} />
+            <h3>{picks.hand ? `${count(grown.count)} facets by hand` : title(grown, unit)}</h3>
+          </header>
+          <p className="figures">
+            {picks.hand ? title(grown, unit) : `${count(grown.count)} facets`} · {area(grown.area, unit)}
+            <br />
+            rms {length(grown.rms, unit, 1)} · largest {length(Math.abs(grown.largest), unit, 1)}
+          </p>
+        </>
+      )}
+      {!grown && !problem && <p className="quiet">{picks.hand ? "fitting …" : "growing …"}</p>}
+      {problem instanceof ProblemError && <ProblemNote problem={problem.problem} onGo={goTo} />}
+      <div className="card-row">
+        <Segmented<SurfaceChoice>
+          size="small"
+          aria-label="Kind of surface"
+          value={picks.surface}
+          onChange={picks.setSurface}
+          options={KINDS}
+        />
+      </div>
+      {picks.hand && grown && grown.rms > 0.3 && (
+        <p className="above">No single surface explains these: leave out what bends away, or cut a section instead.</p>
+      )}
+      {grown && grown.untried.length > 0 && (
+        <p className="above">
+          The region is so large that there was no time to try {grown.untried.map(kindWord).join(", ")}. If it is one of
+          these, choose it above.
+        </p>
+      )}
+      {picks.hand && <p className="quiet small">Shift adds · Alt takes away · nothing grows beyond what is drawn</p>}
+      <div className="card-row" hidden={picks.hand !== null}>
+        <span className="quiet">within</span>
+        <LengthInput
+          label="Tolerance of the region"
+          value={picks.tolerance}
+          placeholder={grown ? length(grown.tolerance, unit, 1) : ""}
+          onCommit={picks.setTolerance}
+        />
+        <Tooltip title="Shift-click adds facets on the same surface, Alt-click takes a patch away">
+          <span className="quiet hint">Shift adds · Alt removes</span>
+        </Tooltip>
+      </div>
+      <div className="card-actions">
+        {actions.map((a) => (
+          <Button key={a.key} size="small" onClick={a.run} title={a.hint}>
+            <kbd>{a.key}</kbd> {a.text}
+          </Button>
+        ))}
+        <Button size="small" type="text" onClick={picks.clear}>
+          <kbd>Esc</kbd> Let go
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+function title(grown: GrowOut, unit: Parameters<typeof length>[1]): string {
+  const s = grown.surface;
+  if (s.kind === "plane") return `Plane, flat within ${length(Math.abs(grown.largest), unit)}`;
+  const inside = s.outward < 0;
+  if (s.kind === "cone") return `${inside ? "Taper bore" : "Taper"}, ${(s.half_angle ?? 0).toFixed(2)}° to its axis`;
+  if (s.kind === "sphere") return `${inside ? "Ball seat" : "Ball"}, R ${length(s.radius, unit)}`;
+  if (s.kind === "torus") return `${inside ? "Groove" : "Bead"}, R ${length(s.minor ?? 0, unit)}`;
+  return `${inside ? "Bore" : "Cylinder"}, Ø ${length(2 * s.radius, unit)}`;
+}

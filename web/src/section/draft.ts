@@ -1,0 +1,47 @@
+/** A section that is being prepared. */
+import type { Vec3 } from "../api/build";
+import type { TakenLoop } from "./pieces";
+
+export interface SectionDraft {
+  /** A plane's section, the mean half-section about an axis, or the shadow along the normal. */
+  source: "section" | "radial" | "silhouette";
+  /** The step the plane (for a turned profile: the axis) belongs to; none for a plane free in space. */
+  region: string | null;
+  origin: Vec3;
+  normal: Vec3;
+  offset: string;
+  /** Turned about the plane's own axes, degrees. */
+  turnU: number;
+  turnV: number;
+  outward?: Vec3;
+  several: {
+    kind: "parallel" | "fan";
+    count: number;
+    step: number;
+    axisRef?: string;
+    axis?: Vec3;
+    axisOrigin?: Vec3;
+  } | null;
+  /** What lies in front of the plane is not drawn. */
+  clip: boolean;
+  /** The structure of the outline, when pieces were changed by hand. */
+  edited: TakenLoop[] | null;
+  /** Where the offset comes from, when it was chosen and not typed. */
+  mark?: string;
+  note?: string;
+  tolerance: string;
+  /** Piece keys "loop.piece" that are left out. */
+  left: string[];
+}
+
+/** A section as it is opened. */
+export const plainSection = {
+  source: "section" as const,
+  turnU: 0,
+  turnV: 0,
+  several: null,
+  clip: false,
+  edited: null,
+  tolerance: "",
+  left: [],
+};

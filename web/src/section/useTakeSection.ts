@@ -1,0 +1,47 @@
+import type { SectionOut } from "../api/client";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
+import type { SectionDraft } from "./draft";
+import { takenLoops } from "./taken";
+import { useOpenExtrude } from "./useOpenExtrude";
+
+const deg = (x: number) => ({ text: `${x} deg`, mark: "assumed" });
+
+/** The plane of a section as a step of its own. */
+function planeStep(draft: SectionDraft, scan: string, pose: SectionOut["pose"]) {
+  const turns = { turn_u: deg(draft.turnU), turn_v: deg(draft.turnV) };
+  return draft.region
+    ? { by: "parallel", plane: { id: draft.region }, ...turns }
+    : { by: "free", scan: { id: scan }, origin: draft.origin, normal: draft.normal, pose, ...turns };
+}
+
+/** Makes a sketch of the section's outline, and goes on to what usually follows. */
+export function useTakeSection(fitted: SectionOut | undefined): () => Promise<void> {
+  const { edit, scanId } = useBench();
+  const extrude = useOpenExtrude();
+  return async () => {
+    const { section: draft, select } = useTool.getState();
+    if (!draft || !fitted) return;
+    const id = crypto.randomUUID();
+    const plane = crypto.randomUUID();
+    // A plane that is turned or free in space becomes a step of its own: it can be changed and used again.
+    const turned = draft.source === "section" && (draft.turnU !== 0 || draft.turnV !== 0);
+    const own = turned || !draft.region;
+    const params = {
+      scan: { id: scanId },
+      source: draft.source,
+      ...(draft.source === "radial" ? { axis: { id: draft.region } } : { plane: { id: own ? plane : draft.region } }),
+      offset: { text: draft.offset || "0", mark: draft.mark ?? "assumed", note: draft.note ?? "" },
+      tolerance: draft.tolerance ? { text: draft.tolerance, mark: "assumed" } : null,
+      origin: fitted.origin,
+      u_axis: fitted.u_axis,
+      pose: fitted.pose,
+      loops: takenLoops(fitted, draft.left, draft.edited),
+    };
+    const outline = { op: "add-step" as const, id, kind: "outline", params };
+    const made = { op: "add-step" as const, id: plane, kind: "plane", params: planeStep(draft, scanId, fitted.pose) };
+    const kept = await edit(own ? { op: "add-steps", steps: [made, outline] } : outline);
+    if (kept && draft.source !== "radial") extrude(id);
+    else if (kept) select(id);
+  };
+}

@@ -1,0 +1,76 @@
+import { useEffect, useRef } from "react";
+import { useMove } from "../api/queries";
+import { CaliperDesk } from "../desk/CaliperDesk";
+import { useBench } from "../job/context";
+import { FitStrip } from "../job/FitStrip";
+import { StepList } from "../job/StepList";
+import { useSeen } from "../job/seen";
+import { PhotoDesk } from "../photo/PhotoDesk";
+import { usePicks } from "../pick/picks";
+import { useSection } from "../section/useSection";
+import { useTakeSection } from "../section/useTakeSection";
+import { useTool } from "../sheets/tool";
+import { useKeepDraft } from "../steps/useKeepDraft";
+import { useAppearance } from "../view/appearance";
+import { useShownBodies } from "../view/useShownBodies";
+import { View } from "../view/View";
+import { OpenSheet, useSheetWidth } from "./OpenSheet";
+import { TopBar } from "./TopBar";
+import { useBenchKeys } from "./useBenchKeys";
+
+/** The first body should be seen through the scan, not hidden under it. */
+function useFirstBody() {
+  const bodies = useShownBodies();
+  const had = useRef(false);
+  useEffect(() => {
+    if (bodies.length > 0 && !had.current) useAppearance.getState().set({ scanOpacity: 0.35 });
+    had.current = bodies.length > 0;
+  }, [bodies.length]);
+}
+
+/** A step that undo took away cannot be looked at any more. */
+function useStepThatIsGone() {
+  const { job } = useBench();
+  const asOf = useSeen((s) => s.asOf);
+  const gone = asOf !== null && !job.recipe.steps.some((s) => s.id === asOf);
+  useEffect(() => {
+    if (gone) useSeen.getState().set({ asOf: null });
+  }, [gone]);
+}
+
+/** The bench laid out: bar, step list, view, the open sheet, fit strip; or a desk in their place. */
+export function Workbench() {
+  const { job, tell } = useBench();
+  const move = useMove(job.id);
+  const panel = useTool((s) => s.panel);
+  const section = useSection();
+  const takeSection = useTakeSection(section.fitted);
+  const keepDraft = useKeepDraft();
+  const width = useSheetWidth();
+  const atDesk = panel === "desk" || panel === "photo";
+  useFirstBody();
+  useStepThatIsGone();
+  const moveHead = (direction: "undo" | "redo") => {
+    if (!atDesk) useTool.getState().close();
+    usePicks.getState().clear();
+    move.mutate(direction, { onError: tell });
+  };
+  useBenchKeys({ move: moveHead, takeSection: () => void takeSection(), keepDraft: () => void keepDraft() });
+  const state = { "data-revision": job.revision, "data-build": job.build.status };
+  if (atDesk)
+    return (
+      <div className="bench at-desk" {...state}>
+        <TopBar onMove={moveHead} />
+        {panel === "desk" ? <CaliperDesk /> : <PhotoDesk />}
+      </div>
+    );
+  return (
+    <div className={`bench ${width}`} {...state}>
+      <TopBar onMove={moveHead} />
+      <StepList />
+      <View raw={section.raw} fitted={section.fitted} />
+      <OpenSheet section={section} onTake={() => void takeSection()} onKeep={() => void keepDraft()} />
+      <FitStrip />
+    </div>
+  );
+}

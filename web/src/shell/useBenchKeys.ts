@@ -1,0 +1,50 @@
+import { useEffect, useRef } from "react";
+import { useSeen } from "../job/seen";
+import { usePhoto } from "../photo/store";
+import { useArmed } from "../pick/armed";
+import { usePicks } from "../pick/picks";
+import { useTool } from "../sheets/tool";
+
+interface Acts {
+  move: (direction: "undo" | "redo") => void;
+  takeSection: () => void;
+  keepDraft: () => void;
+}
+
+/** Escape steps back one level: what waits for a pick, what is picked, the sheet, the earlier state. */
+function stepBack() {
+  const tool = useTool.getState();
+  const picks = usePicks.getState();
+  const { armed, arm } = useArmed.getState();
+  const { asOf, set } = useSeen.getState();
+  // A desk is a place, not a sheet: it is left by its button.
+  if (tool.panel === "desk" || tool.panel === "photo") usePhoto.getState().use("look");
+  else if (armed) arm(null);
+  else if (picks.seeds.length || picks.hand || picks.faces.length || picks.edges.length) picks.clear();
+  else if (tool.section || tool.draft || tool.step || tool.panel || tool.repair) tool.close();
+  else if (asOf) set({ asOf: null });
+}
+
+/** Keys that work wherever nothing is being typed: undo and redo, Escape, and Enter for what is being prepared. */
+export function useBenchKeys(acts: Acts) {
+  const now = useRef(acts);
+  now.current = acts;
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      if (e.target instanceof HTMLInputElement || e.target instanceof HTMLTextAreaElement) return;
+      const key = e.key.toLowerCase();
+      const held = e.ctrlKey || e.metaKey;
+      if (held && (key === "z" || key === "y")) {
+        e.preventDefault();
+        now.current.move(key === "y" || e.shiftKey ? "redo" : "undo");
+      } else if (e.key === "Escape") stepBack();
+      else if (e.key === "Enter" && !(e.target instanceof HTMLButtonElement)) {
+        const tool = useTool.getState();
+        if (tool.section) now.current.takeSection();
+        else if (tool.draft) now.current.keepDraft();
+      }
+    };
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  }, []);
+}

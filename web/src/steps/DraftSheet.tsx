@@ -1,0 +1,82 @@
+import { Button } from "antd";
+import { useEffect } from "react";
+import { sketchFacts } from "../api/facts";
+import { type Kind, useKinds } from "../api/kinds";
+import { useBench } from "../job/context";
+import { type StepDraft, useTool } from "../sheets/tool";
+import { ProblemNote } from "../ui/ProblemNote";
+import { goTo } from "../view/stage";
+import { Facts } from "./Facts";
+import { kindView } from "./kindViews";
+import { usePassing } from "./passing";
+import { StepForm } from "./StepForm";
+import { slotsOf } from "./slotsOf";
+import { usePreview } from "./usePreview";
+
+interface Props {
+  /** The step the new one will stand right after; none: at the end. */
+  after: string | null;
+  onKeep: () => void;
+}
+
+/** Whether something has to be picked before the step can be tried: what a list of parts needs at least one of. */
+function isUnpicked(kind: Kind | undefined, params: Record<string, unknown>): boolean {
+  const lists = (kind?.fields ?? []).filter((f) => f.type === "refs" && !f.ids && f.needed);
+  return lists.some((f) => !(params[f.name] as unknown[] | undefined)?.length);
+}
+
+/** A sketch that the draft uses and that has nothing closed to use. */
+function useOpenSketch(draft: StepDraft): boolean {
+  const { job } = useBench();
+  const id = (draft.params.sketch as { id: string } | null)?.id;
+  const facts = sketchFacts(job.build.result?.steps.find((s) => s.id === id)?.facts);
+  return facts !== null && facts.profiles === 0;
+}
+
+/** A step that is being prepared: its values, with what it would give shown in the view, until it is kept. */
+export function DraftSheet({ after, onKeep }: Props) {
+  const { job } = useBench();
+  const draft = useTool((s) => s.draft)!;
+  const setDraft = useTool((s) => s.setDraft);
+  const close = useTool((s) => s.close);
+  const kind = useKinds()[draft.kind];
+  const { show, clear } = usePreview();
+  const { passing, looking, refused } = usePassing();
+  const { Below, slots, waits, looks: seen, lists } = kindView(draft.kind);
+  const open = useOpenSketch(draft) && kind?.makes === "body";
+  const idle = isUnpicked(kind, draft.params) || open || (waits?.(draft.params) ?? false);
+  // Mends are no matter of looking first: they are kept, compared with what was, and undone.
+  const looks = kind?.makes !== "scan" || seen === true;
+  const newest = Object.entries(passing).find(([id]) => !job.recipe.steps.some((s) => s.id === id));
+  const found = lists ? (newest?.[1] ?? null) : null;
+  useEffect(() => {
+    // What an earlier choice showed, or why it was refused, is not said of this one.
+    if (idle) clear();
+    else if (looks) show({ op: "add-step", kind: draft.kind, params: draft.params, after });
+  }, [draft, after, idle, looks, show, clear]);
+  const own = { params: draft.params, step: null, state: undefined, onChange: setDraft };
+  return (
+    <section className="sheet" aria-label={kind?.title ?? "New step"}>
+      <h2>{kind?.title}</h2>
+      <p className="quiet">{kind?.help}.</p>
+      <StepForm
+        kind={draft.kind}
+        params={draft.params}
+        step={null}
+        onChange={setDraft}
+        onType={setDraft}
+        slots={slotsOf(slots, own)}
+      />
+      {Below && <Below {...own} />}
+      <Facts facts={found} />
+      {lists && looking && <p className="quiet">working it out …</p>}
+      {lists && refused && <ProblemNote problem={refused} onGo={goTo} />}
+      <div className="sheet-actions">
+        <Button type="primary" onClick={onKeep} disabled={idle}>
+          {kind?.title} <kbd>Enter</kbd>
+        </Button>
+        <Button onClick={close}>Cancel</Button>
+      </div>
+    </section>
+  );
+}

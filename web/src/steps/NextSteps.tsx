@@ -1,0 +1,41 @@
+import { Button } from "antd";
+import type { StepState } from "../api/build";
+import type { Step } from "../api/client";
+import { baseOf, sketchFacts } from "../api/facts";
+import { useOpenExtrude } from "../section/useOpenExtrude";
+import { useOpenSection } from "../section/useOpenSection";
+import { faceOn } from "../view/stage";
+import { kindView } from "./kindViews";
+
+/** What usually follows from what a step has made. */
+export function NextSteps({ step, state }: { step: Step; state: StepState }) {
+  const section = useOpenSection();
+  const extrude = useOpenExtrude();
+  if (state.status !== "ok") return null;
+  const base = baseOf(state);
+  const { Actions } = kindView(step.kind);
+  return (
+    <>
+      {base?.shape === "plane" && (
+        <>
+          <Button type="primary" onClick={() => section.ofStep(step.id)}>
+            Cut a section
+          </Button>
+          <Button onClick={() => section.ofStep(step.id, { source: "silhouette", offset: "0 mm" })}>Silhouette</Button>
+          <Button onClick={() => faceOn(base.at, base.along)}>Look at it</Button>
+        </>
+      )}
+      {base?.shape === "axis" && (
+        <Button type="primary" onClick={() => section.ofStep(step.id)}>
+          Turned profile
+        </Button>
+      )}
+      {sketchFacts(state.facts) && (
+        <Button type="primary" onClick={() => extrude(step.id)}>
+          Extrude
+        </Button>
+      )}
+      {Actions && <Actions step={step} state={state} />}
+    </>
+  );
+}

@@ -1,0 +1,27 @@
+import type { StepState } from "../api/build";
+import type { Step } from "../api/client";
+import { useTool } from "../sheets/tool";
+import { ProblemNote } from "../ui/ProblemNote";
+import { goTo } from "../view/stage";
+import { kindView } from "./kindViews";
+
+/** Problems of what a step points to, not of its values. */
+const MENDABLE = ["ref-lost", "ref-ambiguous", "wrong-kind"];
+
+/** What is wrong with a step, each with a way to the place and to its repair. */
+export function StepProblems({ step, state }: { step: Step; state: StepState | undefined }) {
+  const mend = useTool((s) => s.mend);
+  const { shows } = kindView(step.kind);
+  const said = (state?.problems ?? []).filter((p) => state?.status !== "ok" || !shows?.(p));
+  return said.map((p) => {
+    const place = p.where?.param;
+    return (
+      <ProblemNote
+        key={p.message + place}
+        problem={p}
+        onGo={goTo}
+        onMend={place && MENDABLE.includes(p.code) ? () => mend(step.id, place) : undefined}
+      />
+    );
+  });
+}

@@ -1,0 +1,3 @@
+import type { KindView } from "./kindView";
+
+export const view: KindView = { lists: true };

@@ -1,0 +1,36 @@
+import { sketchFacts } from "../api/facts";
+import { useBench } from "../job/context";
+import { ProblemNote } from "../ui/ProblemNote";
+import { area } from "../units";
+import { goTo } from "../view/stage";
+import type { KindView, PartProps } from "./kindView";
+
+/** What of the sketch there is to extrude. */
+function Profiles({ params, step }: PartProps) {
+  const { job, unit } = useBench();
+  const sketch = job.build.result?.steps.find((s) => s.id === (params.sketch as { id: string } | null)?.id);
+  const facts = sketchFacts(sketch?.facts);
+  if (step || !sketch) return null;
+  const open = sketch.problems[0];
+  return (
+    <>
+      <p className="quiet">
+        {facts?.profiles
+          ? `${sketch.name}: ${facts.profiles} ${facts.profiles === 1 ? "profile" : "profiles"}, ${area(facts.area ?? 0, unit)}`
+          : "This sketch has no closed profile yet."}
+      </p>
+      {open && <ProblemNote problem={open} onGo={goTo} />}
+    </>
+  );
+}
+
+/** Through everything, or up to something: then the distance only says which way. */
+const instead: KindView["instead"] = (params, nameOf) => {
+  if (params.extent === "through") return "through";
+  if (params.extent !== "until") return null;
+  const region = params.until_region as { id: string } | null;
+  const face = params.until_face as { body: string; kind: string } | null;
+  return `ends at ${region ? nameOf(region.id) : face ? `${face.kind || "face"} of ${nameOf(face.body)}` : "…"}`;
+};
+
+export const view: KindView = { slots: { sketch: Profiles }, instead };

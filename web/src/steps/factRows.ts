@@ -1,0 +1,101 @@
+/** What a step tells, as rows of words and figures. No React. */
+import type { StepFacts } from "../api/build";
+import {
+  bodyFacts,
+  type FactsOf,
+  factsOf,
+  type PlaceFacts,
+  placeFacts,
+  type SketchFacts,
+  sketchFacts,
+} from "../api/facts";
+import { figuresOf } from "../construct/places";
+import { area, count, length, type Unit, volume } from "../units";
+
+type Row = [string, string];
+
+/** A fitted surface in the words of the bench. */
+export function surfaceSaid(f: FactsOf<"region">, unit: Unit): string {
+  const inside = Boolean(f.inside);
+  if (f.kind === "cylinder") return `${inside ? "bore" : "cylinder"} Ø ${length(f.diameter ?? 0, unit)}`;
+  if (f.kind === "cone") return `${inside ? "taper bore" : "taper"} ${(f.half_angle ?? 0).toFixed(2)}° to its axis`;
+  if (f.kind === "sphere") return `${inside ? "ball seat" : "ball"} R ${length(f.radius ?? 0, unit)}`;
+  if (f.kind === "torus") return `${inside ? "groove" : "bead"} R ${length(f.minor ?? 0, unit)}`;
+  return f.kind === "plane" ? "plane" : f.kind;
+}
+
+const some = (...rows: (Row | null | false | undefined | 0)[]): Row[] => rows.filter((r): r is Row => Boolean(r));
+
+const ofRegion = (f: FactsOf<"region">, unit: Unit) =>
+  some(
+    ["Surface", surfaceSaid(f, unit)],
+    ["Facets", count(f.facets)],
+    ["Area", area(f.area, unit)],
+    ["Rms", length(f.rms, unit, 1)],
+    ["Largest", length(Math.abs(f.largest), unit, 1)],
+    f.u != null && ["Uncertainty", `± ${length(f.u, unit, 2)}`],
+    f.left_out > 0 && ["Left out as worn", `${count(f.left_out)} facets`],
+  );
+
+const ofIntent = (f: FactsOf<"intent">, unit: Unit) =>
+  some(
+    ["Agreed", String(f.agreed)],
+    ["Dearest", `${f.dearest.toFixed(1)} u`],
+    ["Largest shift", length(f.largest_shift, unit, 1)],
+  );
+
+const ofPlace = (f: PlaceFacts, unit: Unit) =>
+  some(
+    ["At", f.origin.map((x) => length(x, unit)).join(", ")],
+    f.direction != null && ["Direction", f.direction.map((x) => x.toFixed(4)).join(", ")],
+    f.u != null && ["Position", `± ${length(2 * f.u, unit, 2)}`],
+    f.u_tilt != null && ["Tilt", `± ${(2 * f.u_tilt).toFixed(3)}°`],
+    "agree" in f &&
+      f.agree != null && [
+        "Scan that agrees",
+        `${(100 * f.agree).toFixed(0)} % closely, ${(100 * (f.near ?? 0)).toFixed(0)} % nearby`,
+      ],
+    "miss" in f && f.miss != null && f.miss > 0 && ["Miss each other by", length(f.miss, unit, 1)],
+  );
+
+const ofSketch = (f: SketchFacts, unit: Unit) =>
+  some(
+    [
+      "Pieces",
+      [
+        f.lines && `${f.lines} lines`,
+        f.arcs && `${f.arcs} arcs`,
+        f.ellipses && `${f.ellipses} ${f.ellipses === 1 ? "ellipse" : "ellipses"}`,
+        f.free && `${f.free} free`,
+      ]
+        .filter(Boolean)
+        .join(", "),
+    ],
+    ["Profiles", f.profiles ? String(f.profiles) : "none closed"],
+    f.area != null && f.area > 0 && ["Profile area", area(f.area, unit)],
+    "rms" in f && ["Largest rms", length(f.rms, unit, 1)],
+  );
+
+export function factRows(facts: StepFacts | null, unit: Unit): Row[] {
+  const region = factsOf(facts, "region");
+  if (region) return ofRegion(region, unit);
+  const intent = factsOf(facts, "intent");
+  if (intent) return ofIntent(intent, unit);
+  const measured = factsOf(facts, "measurement");
+  if (measured)
+    return figuresOf(measured, unit).map(([name, figure, u]) => [
+      name.replace(/^./, (c) => c.toUpperCase()),
+      `${figure}${u ? ` ${u}` : ""}`,
+    ]);
+  const place = placeFacts(facts);
+  if (place) return ofPlace(place, unit);
+  const sketch = sketchFacts(facts);
+  if (sketch) return ofSketch(sketch, unit);
+  const body = bodyFacts(facts);
+  if (body?.volume == null) return [];
+  return some(
+    ["Body volume", volume(body.volume, unit)],
+    ["Faces", String(body.faces)],
+    (body.solids ?? 0) > 1 && ["Pieces", String(body.solids)],
+  );
+}

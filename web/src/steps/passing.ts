@@ -1,0 +1,41 @@
+/** What a step that is only being prepared, or a value that is being typed, would give. */
+import { create } from "zustand";
+import type { StepFacts, StepState } from "../api/build";
+import type { Problem } from "../api/client";
+
+/** Bodies that a value being typed would make, as view buffers. */
+export interface PreviewBody {
+  id: string;
+  key: string;
+  colour: string | null;
+  view: string | null;
+}
+
+/** Where an alignment that is being prepared would lay the scan (4x4, from the scan as shown), and what it says of it. */
+export interface Laid {
+  matrix: number[][];
+  facts: StepFacts;
+}
+
+interface Passing {
+  /** What these steps have found, by their id. */
+  passing: Record<string, StepFacts>;
+  laid: Laid | null;
+  handles: StepState["handles"];
+  preview: PreviewBody[] | null;
+  /** It is being worked out; why the last one came to nothing. */
+  looking: boolean;
+  refused: Problem | null;
+  set: (part: Partial<Omit<Passing, "set">>) => void;
+}
+
+export const nothingPassing = {
+  passing: {},
+  laid: null,
+  handles: [],
+  preview: null,
+  looking: false,
+  refused: null,
+};
+
+export const usePassing = create<Passing>((set) => ({ ...nothingPassing, set: (part) => set(part) }));

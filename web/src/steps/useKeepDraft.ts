@@ -1,0 +1,17 @@
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
+import { kindView } from "./kindViews";
+
+/** Puts the step that is being prepared into the job, and opens it. */
+export function useKeepDraft(): () => Promise<void> {
+  const { edit } = useBench();
+  return async () => {
+    const { draft, open, select } = useTool.getState();
+    if (!draft) return;
+    const id = crypto.randomUUID();
+    if (!(await edit({ op: "add-step", id, ...draft }))) return;
+    const { kept } = kindView(draft.kind);
+    if (kept) open(kept);
+    else select(id);
+  };
+}

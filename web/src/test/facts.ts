@@ -1,0 +1,78 @@
+/** Facts of steps of which only some matter, whole enough for their types. */
+import type { StepFacts } from "../api/build";
+import type { FactsOf } from "../api/facts";
+
+type Some<K extends StepFacts["of"]> = Partial<FactsOf<K>>;
+
+export const regionFacts = (some: Some<"region"> = {}): FactsOf<"region"> => ({
+  of: "region",
+  marks: {},
+  kind: "plane",
+  facets: 900,
+  area: 100,
+  rms: 0.02,
+  largest: 0.1,
+  largest_at: [0, 0, 0],
+  middle: [0, 0, 0],
+  tolerance: 0.08,
+  origin: [0, 0, 0],
+  axis: [0, 0, 1],
+  uncertain: {},
+  left_out: 0,
+  ...some,
+});
+
+export const outlineFacts = (some: Some<"outline"> = {}): FactsOf<"outline"> => ({
+  of: "outline",
+  marks: {},
+  lines: 4,
+  arcs: 1,
+  ellipses: 0,
+  free: 0,
+  profiles: 1,
+  area: 1087,
+  rms: 0.02,
+  tolerance: 0.08,
+  ...some,
+});
+
+export const extrudeFacts = (some: Some<"extrude"> = {}): FactsOf<"extrude"> => ({
+  of: "extrude",
+  marks: {},
+  volume: 10870,
+  faces: 7,
+  solids: 1,
+  profiles: ["p1"],
+  ...some,
+});
+
+export const alignFacts = (some: Some<"align"> = {}): FactsOf<"align"> => ({
+  of: "align",
+  marks: {},
+  matrix: [],
+  moved: 0,
+  low: [0, 0, 0],
+  high: [1, 1, 1],
+  rms: [],
+  kinds: [],
+  facets_used: [],
+  ...some,
+});
+
+export const measured = (some: Some<"measurement"> = {}): FactsOf<"measurement"> => ({
+  of: "measurement",
+  marks: {},
+  measured: "between",
+  said: "",
+  ...some,
+});
+
+export const planeFacts = (some: Some<"plane"> = {}): FactsOf<"plane"> => ({
+  of: "plane",
+  marks: {},
+  shape: "plane",
+  origin: [0, 0, 0],
+  direction: [0, 0, 1],
+  reach: 10,
+  ...some,
+});

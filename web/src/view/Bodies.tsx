@@ -1,0 +1,46 @@
+import { useBench } from "../job/context";
+import { usePicks } from "../pick/picks";
+import { useChosenEdges } from "../pick/useChosenEdges";
+import { useFaces } from "../steps/useFaces";
+import { useAppearance } from "./appearance";
+import { BodyMesh, PassingBody } from "./BodyMesh";
+import { usePointed } from "./pointed";
+import { type ShownBody, useShownBodies } from "./useShownBodies";
+
+/** The face that is offered, on the body it belongs to. */
+function useOffered(bodies: readonly ShownBody[]): { body: string; face: number } | null {
+  const offered = usePointed((s) => s.offered);
+  const body = bodies.find((b) => b.id === offered?.body && !b.view);
+  const face = useFaces(body?.key ?? null).findIndex((f) => f.name === offered?.name);
+  return body && face >= 0 ? { body: body.id, face } : null;
+}
+
+/** The bodies on the bench, those that only a typed value would give among them. */
+export function Bodies({ coloured, onReady }: { coloured: boolean; onReady: () => void }) {
+  const { job, palette } = useBench();
+  const bodies = useShownBodies();
+  const edgesOf = useChosenEdges(bodies);
+  const offered = useOffered(bodies);
+  const faces = usePicks((s) => s.faces);
+  const { opacities, bodyOpacity, unpickable } = useAppearance();
+  return bodies.map((b) => {
+    const drawn = {
+      id: b.id,
+      bodyKey: b.key,
+      palette,
+      colour: b.colour,
+      opacity: opacities[b.id] ?? (b.reference ? Math.min(0.5, bodyOpacity) : bodyOpacity),
+      behind: coloured,
+      pickable: !unpickable.includes(b.id),
+      picked: faces.filter((f) => f.key === b.key).map((f) => f.index),
+      pickedEdges: edgesOf(b.id, b.key),
+      open: b.open,
+      offered: b.id === offered?.body ? offered.face : null,
+    };
+    return b.view ? (
+      <PassingBody key={`${b.id}-passing`} view={b.view} {...drawn} passing />
+    ) : (
+      <BodyMesh key={b.id} url={`/api/jobs/${job.id}/products/${b.key}/view`} onReady={onReady} {...drawn} />
+    );
+  });
+}

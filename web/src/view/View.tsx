@@ -1,0 +1,93 @@
+import { useEffect, useRef } from "react";
+import type { SectionOut } from "../api/client";
+import { usePlaces } from "../construct/usePlaces";
+import { Handles } from "../handles/Handles";
+import { useBench } from "../job/context";
+import { useArmed } from "../pick/armed";
+import { Cards } from "../pick/Cards";
+import { LassoLayer } from "../pick/LassoLayer";
+import { watchClicks } from "../pick/pointer";
+import { useSelecting } from "../pick/selecting";
+import { UnderPointer } from "../pick/UnderPointer";
+import { useClicks } from "../pick/useClicks";
+import { useHoverEdges } from "../pick/useHoverEdges";
+import { OutlineInView } from "../section/OutlineInView";
+import { useTool } from "../sheets/tool";
+import { useAppearance } from "./appearance";
+import { Bodies } from "./Bodies";
+import { FacetMarks } from "./FacetMarks";
+import { Legends } from "./Legends";
+import { Locator } from "./Locator";
+import { MovedMesh } from "./MovedMesh";
+import { PinLabels } from "./PinLabels";
+import { PlaceShapes } from "./PlaceShapes";
+import { ProbeHere } from "./ProbeHere";
+import { usePointed } from "./pointed";
+import { reducedOf } from "./reduced";
+import { Scans } from "./Scans";
+import { Stage } from "./Stage";
+import { useDeviation } from "./useDeviation";
+import { useHome } from "./useHome";
+import { ViewBar } from "./ViewBar";
+import { ViewNotes } from "./ViewNotes";
+import { WorldFrame } from "./WorldFrame";
+
+interface Props {
+  raw: SectionOut | undefined;
+  fitted: SectionOut | undefined;
+}
+
+/** Scan and bodies together, what is marked on them, and what is said over them. */
+export function View({ raw, fitted }: Props) {
+  const { job, palette, scanKey } = useBench();
+  const { marked, moved } = usePointed();
+  const coloured = useAppearance((s) => s.coloured);
+  const step = useTool((s) => s.step);
+  const by = useSelecting((s) => s.by);
+  const armed = useArmed((s) => s.armed);
+  const { places, measures } = usePlaces();
+  const colours = useDeviation();
+  const { scan, size, home, scanReady, bodyReady } = useHome();
+  const host = useRef<HTMLDivElement>(null);
+  const cardFrame = useRef<() => void>(() => undefined);
+  const pinFrame = useRef<() => void>(() => undefined);
+  const probeFrame = useRef<() => void>(() => undefined);
+  useHoverEdges(host, armed === null || armed.onEdge !== undefined);
+  const click = useClicks(fitted);
+  const now = useRef(click);
+  now.current = click;
+  useEffect(() => (host.current ? watchClicks(host.current, (c) => now.current(c)) : undefined), []);
+  const onFrame = () => {
+    cardFrame.current();
+    pinFrame.current();
+    probeFrame.current();
+  };
+  return (
+    <div className="view" ref={host} data-coloured={colours ? "yes" : "no"}>
+      <Stage onFrame={onFrame}>
+        <Scans colours={colours} onReady={scanReady} />
+        {moved ? (
+          <MovedMesh url={moved.url} still={job.recipe.acceptance_mm / 4} palette={palette} />
+        ) : (
+          <Bodies coloured={colours !== null} onReady={bodyReady} />
+        )}
+        <WorldFrame size={size * 0.16} palette={palette} />
+        <PlaceShapes places={places} measures={measures} chosen={step} size={size} palette={palette} />
+        {marked && (
+          <Locator point={marked.point} radius={Math.max(marked.size * 0.7, size * 0.02)} colour={palette.active} />
+        )}
+        {scan && <FacetMarks scan={scan} />}
+        <OutlineInView raw={raw} fitted={fitted} size={size} />
+        <Handles />
+      </Stage>
+      {by !== "click" && <LassoLayer />}
+      <UnderPointer host={host} />
+      <ViewNotes fitted={fitted} colours={colours !== null} />
+      <Cards onFrame={cardFrame} />
+      {coloured && <ProbeHere onFrame={probeFrame} />}
+      {scanKey && <PinLabels coloured={coloured && colours !== null} onFrame={pinFrame} />}
+      <Legends colours={colours !== null} />
+      <ViewBar onHome={home} reduced={scan && reducedOf(scan.surface)} />
+    </div>
+  );
+}

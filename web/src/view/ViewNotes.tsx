@@ -1,0 +1,41 @@
+import { Button } from "antd";
+import type { SectionOut } from "../api/client";
+import { useBench } from "../job/context";
+import { NoScan } from "../job/NoScan";
+import { useArmed } from "../pick/armed";
+import { useTool } from "../sheets/tool";
+import { signed } from "../units";
+import { useAppearance } from "./appearance";
+import { usePointed } from "./pointed";
+import { useShownBodies } from "./useShownBodies";
+
+/** What is said over the view: what is awaited, and what a click does now. */
+export function ViewNotes({ fitted, colours }: { fitted: SectionOut | undefined; colours: boolean }) {
+  const { unit, scanId, scanKey } = useBench();
+  const { armed, arm } = useArmed();
+  const section = useTool((s) => s.section);
+  const coloured = useAppearance((s) => s.coloured);
+  const probe = usePointed((s) => s.probe);
+  const bodies = useShownBodies();
+  return (
+    <>
+      {!scanId && bodies.length === 0 && <NoScan />}
+      {scanId && !scanKey && <div className="view-note">preparing the scan …</div>}
+      {armed && (
+        <div className="view-note armed" role="status">
+          {armed.hint}
+          <Button size="small" type="link" onClick={() => arm(null)}>
+            Cancel
+          </Button>
+        </div>
+      )}
+      {coloured && !probe && colours && <div className="view-note low">Click the surface to read its deviation.</div>}
+      {section && fitted && (
+        <div className="view-note low">
+          Click a piece to leave it out or take it again, with Shift its whole loop · plane at{" "}
+          {signed(fitted.offset_mm, unit)}
+        </div>
+      )}
+    </>
+  );
+}

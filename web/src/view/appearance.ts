@@ -1,0 +1,26 @@
+/** How scans and bodies are drawn, and what a click may hit. */
+import { create } from "zustand";
+
+interface Appearance {
+  scanOpacity: number;
+  bodyOpacity: number;
+  /** Own opacity of single bodies, where it differs. */
+  opacities: Record<string, number>;
+  /** Ids of the scan and of bodies that a click passes through. */
+  unpickable: string[];
+  facetEdges: boolean;
+  /** The scan is coloured by its deviation. */
+  coloured: boolean;
+  set: (part: Partial<Omit<Appearance, "set">>) => void;
+}
+
+export const plainly = {
+  scanOpacity: 1,
+  bodyOpacity: 1,
+  opacities: {},
+  unpickable: [],
+  facetEdges: false,
+  coloured: false,
+};
+
+export const useAppearance = create<Appearance>((set) => ({ ...plainly, set: (part) => set(part) }));
