@@ -110,12 +110,14 @@ class SeatsTask(TaskOut):
 
 
 class PracticeResult(Schema):
-    """upload: what the scan was brought in as · faces_seen: faces of the solid that have a facet."""
+    """upload: what the scan was brought in as · labels: kept file with the true face of each facet, int32 · faces_seen: faces of the
+    solid that have a facet."""
 
     facets: int
     faces_seen: int
     faces: int
     upload: uuid.UUID
+    labels: str
 
 
 class PracticeTask(TaskOut):
@@ -174,7 +176,8 @@ class Demand(Schema):
 
 
 class Proposed(Schema):
-    """A proposal of intent. away: in standard uncertainties · measured, proposed, u: in `unit`."""
+    """A proposal of intent. away: in standard uncertainties · stated: how its value is written, "Ø", "R" or "" · measured, proposed, u: in
+    `unit` · share: of the area that agrees, for a mirror."""
 
     kind: str
     regions: list[int]
@@ -185,6 +188,8 @@ class Proposed(Schema):
     u: float | None
     unit: str
     missing: list[Vector]
+    stated: str = ""
+    share: float | None = None
     demand: Demand | None = None
 
 

@@ -175,7 +175,6 @@ def start_of(r: Relation, codes: Sequence[int], s: Sequence[Array], sense: Sense
                 "a circle needs at least three places",
                 got=r.count,
                 need="3 or more",
-                where=Where(param="count"),
                 remedy="choose at least three",
             )
         turn = 2 * np.pi * k / r.count

@@ -4,10 +4,22 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { App } from "./App";
-import "./style.css";
-import "./desk/desk.css";
+import "./ui/base.css";
+import "./ui/parts.css";
+import "./shell/shell.css";
+import "./shelf/shelf.css";
+import "./job/job.css";
+import "./values/values.css";
+import "./steps/steps.css";
+import "./sheets/sheets.css";
+import "./pick/pick.css";
+import "./view/view.css";
+import "./scan/scan.css";
+import "./section/section.css";
 import "./regions/regions.css";
-import "./bench.css";
+import "./construct/construct.css";
+import "./history/history.css";
+import "./desk/desk.css";
 
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true } } });
 

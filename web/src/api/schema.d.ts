@@ -5799,7 +5799,8 @@ export interface components {
         };
         /**
          * PracticeResult
-         * @description upload: what the scan was brought in as · faces_seen: faces of the solid that have a facet.
+         * @description upload: what the scan was brought in as · labels: kept file with the true face of each facet, int32 · faces_seen: faces of the
+         *     solid that have a facet.
          */
         PracticeResult: {
             /** Facets */
@@ -5813,6 +5814,8 @@ export interface components {
              * Format: uuid
              */
             upload: string;
+            /** Labels */
+            labels: string;
         };
         /** PracticeTask */
         PracticeTask: {
@@ -6450,7 +6453,8 @@ export interface components {
         };
         /**
          * Proposed
-         * @description A proposal of intent. away: in standard uncertainties · measured, proposed, u: in `unit`.
+         * @description A proposal of intent. away: in standard uncertainties · stated: how its value is written, "Ø", "R" or "" · measured, proposed, u: in
+         *     `unit` · share: of the area that agrees, for a mirror.
          */
         Proposed: {
             /** Kind */
@@ -6475,6 +6479,13 @@ export interface components {
                 number,
                 number
             ][];
+            /**
+             * Stated
+             * @default
+             */
+            stated: string;
+            /** Share */
+            share?: number | null;
             demand?: components["schemas"]["Demand"] | null;
         };
         /**

@@ -6,7 +6,6 @@ import { useTool } from "../sheets/tool";
 import type { Unit } from "../units";
 import { goTo } from "../view/stage";
 import { figuresOf } from "./places";
-import "./construct.css";
 
 const WAYS: [string, string, string][] = [
   ["between", "Between two", "points, planes and axes: distance, angle, components"],

@@ -5,7 +5,8 @@ import { useBench } from "../job/context";
 import { useArmed } from "../pick/armed";
 import { useTool } from "../sheets/tool";
 import { rawPoint } from "../view/pose";
-import { bare, inU, isReading, ownUnit, parts, type ReadingFacts } from "./facts";
+import { bare, isReading, ownUnit, parts, type ReadingFacts } from "./facts";
+import { MeantAs } from "./MeantAs";
 import { MethodRows } from "./MethodRows";
 import { TakeList } from "./TakeList";
 import { useFocus } from "./useDesk";
@@ -29,14 +30,6 @@ export function ReadingSheet({ reading: r, facts, desk }: Props) {
   const regions = job.recipe.steps.filter((s) => s.kind === "region");
   const own = ownUnit(facts, unit);
   const others = job.recipe.evidence.filter(isReading).filter((x) => x.id !== r.id);
-  const near = desk?.standards[r.id] ?? [];
-  const takeStandard = (label: string, text: string) => {
-    const used = new Set([...job.recipe.evidence, ...(job.recipe.values ?? [])].map((x) => x.name));
-    const base = `${r.name}_nominal`;
-    const name = used.has(base) ? `${base}_${used.size}` : base;
-    const value = { text, mark: "standard" as const, note: label };
-    return edit({ op: "set-value", id: crypto.randomUUID(), name, dimension: "length", value, note: label });
-  };
   const keep = (e: React.KeyboardEvent) => e.stopPropagation();
   const pin = () => {
     open(null);
@@ -150,29 +143,7 @@ export function ReadingSheet({ reading: r, facts, desk }: Props) {
           onChange={(id: string | undefined) => set(id ? { same_as: id } : { unlink: true })}
         />
       )}
-      {near.length > 0 && (
-        <>
-          <div className="field-label">What it may have been meant as</div>
-          {near.slice(0, 5).map((s) => {
-            const { text, far } = inU(s.away);
-            return (
-              <div className="near-row near-take figures" key={s.label}>
-                <span>{s.label}</span>
-                <span>{bare(s.value, own)}</span>
-                <span className={far ? "quiet" : "below"}>{s.difference === 0 ? "inside the limits" : text}</span>
-                <Button
-                  size="small"
-                  type="text"
-                  aria-label={`Take ${s.label}`}
-                  onClick={() => void takeStandard(s.label, s.text)}
-                >
-                  Take
-                </Button>
-              </div>
-            );
-          })}
-        </>
-      )}
+      <MeantAs reading={r} facts={facts} near={desk?.standards[r.id] ?? []} />
     </section>
   );
 }

@@ -1,65 +1,26 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button, Input, Select } from "antd";
 import { useEffect, useState } from "react";
-import { useNavigate } from "react-router";
-import { api, type Change, type Checkpoint, got } from "../api/client";
-import { asJob, type Job } from "../api/queries";
+import { api, got } from "../api/client";
 import { useBench } from "../job/context";
 import { finished, useLive } from "../job/useTask";
 import { useTool } from "../sheets/tool";
-import { share, signed, volume } from "../units";
 import { usePointed } from "../view/pointed";
-import { goTo } from "../view/stage";
-
-interface Moved {
-  largest: number;
-  largest_at: [number, number, number];
-  moved_share: number;
-}
-interface Compared {
-  changes: Change[];
-  moved: Moved | null | undefined;
-  volumes: number[];
-}
+import { type Compared, Comparison } from "./Comparison";
+import { useCheckpoints } from "./useCheckpoints";
 
 /** Named states of the job: set one, compare two, go back to one, begin another job from one. */
 export function CheckpointSheet() {
-  const { job, unit, tell } = useBench();
+  const { job, tell } = useBench();
   const close = useTool((s) => s.close);
   const set = usePointed((s) => s.set);
-  const client = useQueryClient();
-  const navigate = useNavigate();
   const live = useLive();
   const [name, setName] = useState("");
   const [pair, setPair] = useState<[string, string] | null>(null);
   const [compared, setCompared] = useState<Compared | null>(null);
   const path = { job_id: job.id };
-  const { data: rows = [] } = useQuery({
-    queryKey: ["checkpoints", job.id, job.revision],
-    queryFn: () => got(api.GET("/api/jobs/{job_id}/checkpoints", { params: { path } })),
-  });
+  const { rows, add: keep, forget, back, copy } = useCheckpoints();
   useEffect(() => () => set({ moved: null }), [set]);
-  const keep = (fresh: Checkpoint[]) => client.setQueryData(["checkpoints", job.id, job.revision], fresh);
-  const add = () =>
-    got(
-      api.POST("/api/jobs/{job_id}/checkpoints", {
-        params: { path },
-        body: { name: name.trim() || `State ${rows.length + 1}` },
-      }),
-    )
-      .then((fresh) => {
-        keep(fresh);
-        setName("");
-      })
-      .catch(tell);
-  const back = (c: Checkpoint) =>
-    got(api.POST("/api/jobs/{job_id}/return", { params: { path }, body: { version: job.version, checkpoint: c.id } }))
-      .then((out) => client.setQueryData<Job>(["job", job.id], asJob(out)))
-      .catch(tell);
-  const copy = (c: Checkpoint | null) =>
-    got(api.POST("/api/jobs/{job_id}/duplicate", { params: { path }, body: { checkpoint: c?.id ?? null } }))
-      .then((out) => navigate(`/jobs/${out.id}`))
-      .catch(tell);
+  const add = () => keep(name.trim() || `State ${rows.length + 1}`).then(() => setName(""));
   const compare = async (before: string, after: string) => {
     setPair([before, after]);
     set({ moved: null });
@@ -124,20 +85,7 @@ export function CheckpointSheet() {
               <Button size="small" onClick={() => void copy(c)}>
                 New job
               </Button>
-              <Button
-                size="small"
-                type="text"
-                aria-label={`Forget ${c.name}`}
-                onClick={() =>
-                  got(
-                    api.DELETE("/api/jobs/{job_id}/checkpoints/{checkpoint}", {
-                      params: { path: { ...path, checkpoint: c.id } },
-                    }),
-                  )
-                    .then(keep)
-                    .catch(tell)
-                }
-              >
+              <Button size="small" type="text" aria-label={`Forget ${c.name}`} onClick={() => void forget(c)}>
                 ×
               </Button>
             </div>
@@ -163,53 +111,7 @@ export function CheckpointSheet() {
               onChange={(v) => void compare(pair[0], v)}
             />
           </div>
-          {!compared && <p className="quiet">comparing …</p>}
-          {compared && compared.changes.length === 0 && <p className="quiet">Nothing was changed between the two.</p>}
-          {compared && compared.changes.length > 0 && (
-            <table className="changes">
-              <thead>
-                <tr>
-                  <th>what</th>
-                  <th>before</th>
-                  <th>after</th>
-                </tr>
-              </thead>
-              <tbody>
-                {compared.changes.map((c) => (
-                  <tr key={`${c.what}-${c.field}`}>
-                    <td>
-                      {c.what}
-                      <div className="quiet small">{c.field.replaceAll("_", " ")}</div>
-                    </td>
-                    <td className="figures">{c.before ?? "–"}</td>
-                    <td className="figures">{c.after ?? "–"}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          )}
-          {compared && compared.moved === undefined && <p className="quiet">measuring what moved …</p>}
-          {compared?.moved === null && <p className="quiet">One of the states has no body: nothing to measure.</p>}
-          {compared?.moved && (
-            <dl className="fact-list">
-              <div>
-                <dt>moved surface</dt>
-                <dd>{share(compared.moved.moved_share)}</dd>
-              </div>
-              <div>
-                <dt>
-                  <button type="button" className="link" onClick={() => goTo(compared.moved!.largest_at)}>
-                    moved most
-                  </button>
-                </dt>
-                <dd>{signed(compared.moved.largest, unit, 1)}</dd>
-              </div>
-              <div>
-                <dt>volume</dt>
-                <dd>{`${compared.volumes[1]! >= compared.volumes[0]! ? "+" : "−"}${volume(Math.abs(compared.volumes[1]! - compared.volumes[0]!), unit)}`}</dd>
-              </div>
-            </dl>
-          )}
+          <Comparison compared={compared} />
         </div>
       )}
       <div className="sheet-actions">

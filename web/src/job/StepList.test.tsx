@@ -4,7 +4,8 @@ import { beforeEach, describe, expect, it } from "vitest";
 import { useTool } from "../sheets/tool";
 import { resetBench } from "../shell/reset";
 import { answering, onBench, problem, result, sampleJob } from "../test/bench";
-import { factsInUnit, StepList } from "./StepList";
+import { factsInUnit } from "./evidence/scanFacts";
+import { StepList } from "./StepList";
 import { useSeen } from "./seen";
 
 const rowOf = (name: string) => screen.getByRole("button", { name }).closest("li") as HTMLElement;

@@ -112,11 +112,12 @@ export function SelectionCard({ grown, problem, onKeep, onSection }: Props) {
 }
 
 function title(grown: GrowOut, unit: Parameters<typeof length>[1]): string {
-  const s = grown.surface;
-  if (s.kind === "plane") return `Plane, flat within ${length(Math.abs(grown.largest), unit)}`;
-  const inside = s.outward < 0;
-  if (s.kind === "cone") return `${inside ? "Taper bore" : "Taper"}, ${(s.half_angle ?? 0).toFixed(2)}° to its axis`;
-  if (s.kind === "sphere") return `${inside ? "Ball seat" : "Ball"}, R ${length(s.radius, unit)}`;
-  if (s.kind === "torus") return `${inside ? "Groove" : "Bead"}, R ${length(s.minor ?? 0, unit)}`;
-  return `${inside ? "Bore" : "Cylinder"}, Ø ${length(2 * s.radius, unit)}`;
+  const { surface } = grown;
+  if (surface.kind === "plane") return `Plane, flat within ${length(Math.abs(grown.largest), unit)}`;
+  const inside = surface.outward < 0;
+  if (surface.kind === "cone")
+    return `${inside ? "Taper bore" : "Taper"}, ${(surface.half_angle ?? 0).toFixed(2)}° to its axis`;
+  if (surface.kind === "sphere") return `${inside ? "Ball seat" : "Ball"}, R ${length(surface.radius, unit)}`;
+  if (surface.kind === "torus") return `${inside ? "Groove" : "Bead"}, R ${length(surface.minor ?? 0, unit)}`;
+  return `${inside ? "Bore" : "Cylinder"}, Ø ${length(2 * surface.radius, unit)}`;
 }

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { SolidFileFacts } from "../api/client";
 import type { Job } from "../api/queries";
-import { SolidRow } from "../job/SolidRow";
+import { SolidRow } from "../job/evidence/SolidRow";
 import { useTool } from "../sheets/tool";
 import { SolidQuestion } from "../shelf/SolidQuestion";
 import { resetBench } from "../shell/reset";
@@ -203,7 +203,7 @@ describe("solids from files", () => {
       evidence_facts: [{ id: "f", facts }],
       build: { ...job.build, result: { ...job.build.result!, problems } },
     } as unknown as Job;
-    const edit = onBench(<SolidRow solid={solid as never} />, held);
+    const edit = onBench(<SolidRow evidence={solid as never} />, held);
     await userEvent.click(screen.getByRole("button", { name: "It is in inch" }));
     expect(edit).toHaveBeenLastCalledWith({ op: "set-solid", id: "f", unit: "inch", said: false });
     await userEvent.click(screen.getByRole("button", { name: /side_plate.step/ }));

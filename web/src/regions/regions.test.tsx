@@ -34,7 +34,7 @@ const row = (id: number, kind: string, part: Partial<RegionRow> = {}): RegionRow
 const bore = (id: number, radius: number, part: Partial<RegionRow> = {}) =>
   row(id, "cylinder", { outward: -1, params: { radius }, u: { radius: 0.005 }, ...part });
 const rows = [row(0, "plane"), bore(1, 8.01), bore(2, 7.99), bore(3, 4), row(4, "freeform"), row(5, "cone", { params: { half_angle: 45 }, is_chamfer: true })]; // biome-ignore format: a part
-const proposal = (kind: string, regions: number[], part: Partial<Proposal> = {}): Proposal => ({ kind, regions, text: `${kind} of ${regions}`, away: 0.4, measured: null, proposed: null, u: null, unit: "mm", missing: [], ...part }); // biome-ignore format: one object
+const proposal = (kind: string, regions: number[], part: Partial<Proposal> = {}): Proposal => ({ kind, regions, text: `${kind} of ${regions}`, away: 0.4, measured: null, proposed: null, u: null, unit: "mm", missing: [], stated: "", ...part }); // biome-ignore format: one object
 
 describe("regions in words", () => {
   it("are called what people at a bench call them, with the size that tells them apart", () => {

@@ -1,31 +1,26 @@
 import { useQuery } from "@tanstack/react-query";
-import { Button, Checkbox, Dropdown, Segmented, Select } from "antd";
+import { Button, Checkbox, Select } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { api, type DefectPlace, got } from "../api/client";
-import { useKinds } from "../api/kinds";
 import { useBench } from "../job/context";
 import { useSeen } from "../job/seen";
-import { usePicks } from "../pick/picks";
 import { useTool } from "../sheets/tool";
 import { count, length } from "../units";
-import { packU4 } from "../view/buffers";
 import { usePointed } from "../view/pointed";
 import { mendOf } from "./defects";
 import { HealthList } from "./HealthList";
 import { MovedFacts } from "./MovedFacts";
+import { ScanRole } from "./ScanRole";
+import { ScanWork } from "./ScanWork";
 import { useAddScan } from "./useAddScan";
 import { useScanMoved } from "./useScanMoved";
 
-const OWN_BUTTON = ["align", "merge", "mend"];
-
 /** One scan: its health with what mends it, its place in the job, and what it is compared with. */
 export function ScanSheet() {
-  const { job, scanId, scanKey, unit, edit, tell } = useBench();
+  const { job, scanId, unit, edit } = useBench();
   const tool = useTool();
   const set = usePointed((s) => s.set);
   const see = useSeen((s) => s.set);
-  const hand = usePicks((s) => s.hand);
-  const kinds = useKinds();
   const { moved, measure, clear } = useScanMoved();
   const [holes, setHoles] = useState(false);
   const file = useRef<HTMLInputElement>(null);
@@ -60,25 +55,6 @@ export function ScanSheet() {
     const step = mendOf(kind, scanId, place);
     if (step) void add(step.kind, step.params);
   };
-  const draft = (kind: string, params: Record<string, unknown> = {}) => {
-    const fields = kinds[kind]?.fields ?? [];
-    const plain = Object.fromEntries(fields.filter((f) => f.type !== "ref").map((f) => [f.name, f.fallback]));
-    tool.openDraft({ kind, params: { ...plain, scan: { id: scanId }, ...params } });
-  };
-  const zone = async () => {
-    if (!hand) return;
-    try {
-      const body = { scan: scanKey, facets: packU4(hand), surface: "auto" as const };
-      const kept = await got(
-        api.POST("/api/jobs/{job_id}/keep-picked", { params: { path: { job_id: job.id } }, body }),
-      );
-      await edit({ op: "set-scan", id: scanId, zone: kept });
-    } catch (e) {
-      tell(e);
-    }
-  };
-  const others = scans.filter((s) => s.id !== scanId && !result?.merged?.[s.id]);
-  const more = Object.values(kinds).filter((k) => k.makes === "scan" && !OWN_BUTTON.includes(k.id));
   return (
     <section className="sheet" aria-label="Scan">
       <h2>{scan.name}</h2>
@@ -131,51 +107,8 @@ export function ScanSheet() {
         </Button>
       )}
       {moved && <MovedFacts moved={moved} onClose={clear} />}
-      <div className="field-label">Work on it</div>
-      <div className="button-rows">
-        <Button onClick={() => draft("align", { primary: null, secondary: [], also: [] })}>Put on its axes</Button>
-        <Button disabled={others.length === 0} onClick={() => draft("merge", { others: [] })}>
-          Merge scans
-        </Button>
-        <Dropdown
-          menu={{
-            items: more.map((k) => ({ key: k.id, label: k.title, title: k.help })),
-            onClick: ({ key }) => draft(key, key === "trim" && hand ? { by: "facets" } : {}),
-          }}
-        >
-          <Button>More mends ▾</Button>
-        </Dropdown>
-      </div>
-      <div className="field-label">What it is</div>
-      <Segmented
-        block
-        aria-label="What the scan is"
-        value={scan.role ?? "part"}
-        options={[
-          { value: "part", label: "the part" },
-          { value: "reference", label: "for reference" },
-        ]}
-        onChange={(role) => void edit({ op: "set-scan", id: scanId, role: role as "part" })}
-      />
-      <p className="quiet small">
-        {scan.role === "reference"
-          ? "Shown beside the part; the fit is not measured against it."
-          : scan.zone
-            ? `The fit counts ${count(scan.zone.count)} painted facets only.`
-            : "The fit is measured against all of it. Draw around facets with the lasso to limit it."}
-      </p>
-      <div className="button-rows">
-        {hand && (
-          <Button size="small" onClick={() => void zone()}>
-            Fit only what is drawn ({count(hand.length)} facets)
-          </Button>
-        )}
-        {scan.zone && (
-          <Button size="small" onClick={() => void edit({ op: "set-scan", id: scanId, clear_zone: true })}>
-            Fit all of it again
-          </Button>
-        )}
-      </div>
+      <ScanWork />
+      <ScanRole scan={scan} />
       <div className="sheet-actions">
         <Button loading={adding.busy} onClick={() => file.current?.click()}>
           Bring in another scan

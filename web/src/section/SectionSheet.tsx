@@ -1,21 +1,18 @@
-import { MoreOutlined } from "@ant-design/icons";
-import { Button, Checkbox, Collapse, Dropdown, InputNumber, Switch } from "antd";
+import { Button } from "antd";
 import type { SectionOut } from "../api/client";
 import { ProblemError } from "../api/client";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import { LengthInput } from "../ui/LengthInput";
 import { ProblemNote } from "../ui/ProblemNote";
-import { area, length } from "../units";
+import { length } from "../units";
 import { ValueField } from "../values/ValueField";
-import { edited, type PieceEdit, structureOf } from "./pieces";
-import { countKinds, pieceKey, toggled } from "./taken";
-import "./section.css";
 import { AlongFace } from "./AlongFace";
+import { LoopList } from "./LoopList";
+import { PlaneControls } from "./PlaneControls";
 import { PutRight } from "./PutRight";
-import { Several } from "./Several";
 import { TradeOff } from "./TradeOff";
-import { WhereToCut } from "./WhereToCut";
+import { countKinds } from "./taken";
 
 interface Props {
   fitted: SectionOut | undefined;
@@ -32,16 +29,6 @@ const WORDS = {
   silhouette:
     "The border of the shadow that the scan throws along the plane's normal, with the holes one can look through.",
 };
-const EDITS: { key: PieceEdit; label: string }[] = [
-  { key: "line", label: "Make it a line" },
-  { key: "arc", label: "Make it an arc" },
-  { key: "ellipse", label: "Make it an ellipse" },
-  { key: "free", label: "Make it a free curve" },
-  { key: "join", label: "Join with the next" },
-  { key: "part", label: "Part in the middle" },
-  { key: "full", label: "Close it all the way round" },
-];
-
 /** Where the section plane lies, how few pieces explain the cut, and which of them are taken. */
 export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
   const { unit } = useBench();
@@ -54,12 +41,6 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
     fitted && /[a-z_]{3,}/i.test(draft.offset.replace(/inch/g, "")) ? length(fitted.offset_mm, unit, 1) : "";
   const unexplained = fitted?.loops.filter((l) => l.explained === false).length ?? 0;
   const taken = pieces.length - draft.left.length;
-  const ids = Object.fromEntries(
-    fitted?.loops.flatMap((l, i) => l.pieces.map((_, j) => pieceKey(i, j))).map((k, n) => [k, `e${n + 1}`]) ?? [],
-  );
-  const change = (loop: number, piece: number, what: PieceEdit) => {
-    if (fitted) set({ edited: edited(draft.edited ?? structureOf(fitted), loop, piece, what), left: [] });
-  };
   return (
     <section className="sheet" aria-label="Section">
       <h2>{TITLES[draft.source]}</h2>
@@ -76,33 +57,7 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
         />
       )}
       {fitted?.along && <AlongFace along={fitted.along} />}
-      {draft.source === "section" && (
-        <>
-          <div className="value-line turns">
-            <span className="quiet">turned</span>
-            {(["turnU", "turnV"] as const).map((k) => (
-              <InputNumber
-                key={k}
-                size="small"
-                aria-label={k === "turnU" ? "Turned about its first axis" : "Turned about its second axis"}
-                value={draft[k]}
-                min={-180}
-                max={180}
-                step={1}
-                suffix="°"
-                onChange={(v) => set({ [k]: v ?? 0, left: [], edited: null })}
-                onKeyDown={(e) => e.stopPropagation()}
-              />
-            ))}
-          </div>
-          <div className="value-line gap">
-            <Switch id="clip-view" size="small" checked={draft.clip} onChange={(clip) => set({ clip })} />
-            <label htmlFor="clip-view">open the view at the plane</label>
-          </div>
-          <Several />
-          <WhereToCut />
-        </>
-      )}
+      {draft.source === "section" && <PlaneControls />}
       {draft.source === "radial" && fitted?.runout != null && (
         <p className="figures">
           runout {length(fitted.runout, unit, 1)} <span className="quiet small">on 95 % of the profile</span>
@@ -144,76 +99,7 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
           <div className="field-label">
             {fitted.loops.length} {fitted.loops.length === 1 ? "loop" : "loops"}: {countKinds(pieces)}
           </div>
-          <Collapse
-            size="small"
-            className="loops"
-            items={fitted.loops.map((loop, i) => {
-              const keys = loop.pieces.map((_, j) => pieceKey(i, j));
-              const out = keys.filter((k) => draft.left.includes(k)).length;
-              return {
-                key: i,
-                label: (
-                  <span className="loop-row">
-                    <Checkbox
-                      aria-label={`Take loop ${i + 1}`}
-                      checked={out === 0}
-                      indeterminate={out > 0 && out < keys.length}
-                      onClick={(e) => e.stopPropagation()}
-                      onChange={(e) => set({ left: toggled(draft.left, keys, e.target.checked) })}
-                    />
-                    <span className="loop-name">{countKinds(loop.pieces)}</span>
-                    <span className="figures">{loop.closed ? area(loop.area, unit) : "open"}</span>
-                  </span>
-                ),
-                children: loop.pieces.map((p, j) => (
-                  <div className="piece-row" key={keys[j]}>
-                    <Checkbox
-                      checked={!draft.left.includes(keys[j]!)}
-                      onChange={(e) => set({ left: toggled(draft.left, [keys[j]!], e.target.checked) })}
-                    >
-                      <span className={`piece piece-${p.kind}`}>
-                        {ids[pieceKey(i, j)]} {p.kind}
-                      </span>
-                    </Checkbox>
-                    <span className="figures" title={p.ellipse ? "half-axes" : undefined}>
-                      {p.radius
-                        ? `R ${length(p.radius, unit)}`
-                        : p.ellipse
-                          ? `${length(p.ellipse[2], unit).replace(` ${unit}`, "")} × ${length(p.ellipse[3], unit)}`
-                          : length(p.length, unit)}
-                    </span>
-                    <span
-                      className={`figures ${p.rms > fitted.tolerance / 2 ? "above" : "quiet"}`}
-                      title="rms of the scan about this piece"
-                    >
-                      {length(p.rms, unit, 1).replace(` ${unit}`, "")}
-                    </span>
-                    <Dropdown
-                      trigger={["click"]}
-                      menu={{
-                        items: EDITS.filter(
-                          (e) =>
-                            e.key !== p.kind &&
-                            (e.key !== "full" ||
-                              ((p.kind === "arc" || p.kind === "ellipse") && loop.pieces.length === 1 && !loop.closed)),
-                        ).map((e) => ({
-                          ...e,
-                          onClick: () => change(i, j, e.key),
-                        })),
-                      }}
-                    >
-                      <Button
-                        size="small"
-                        type="text"
-                        icon={<MoreOutlined />}
-                        aria-label={`Change piece ${j + 1} of loop ${i + 1}`}
-                      />
-                    </Dropdown>
-                  </div>
-                )),
-              };
-            })}
-          />
+          <LoopList fitted={fitted} />
         </>
       )}
       {fitted && fitted.loops.length > 0 && <PutRight fitted={fitted} />}

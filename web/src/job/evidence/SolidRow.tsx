@@ -1,20 +1,18 @@
 import { Button, Popover, Segmented } from "antd";
 import { useRef, useState } from "react";
-import { fileOf, solidFile } from "../api/evidence";
-import { keepFile } from "../api/files";
-import type { Job } from "../api/queries";
-import { unitSaid } from "../shelf/SolidQuestion";
-import { sizeIn } from "../shelf/UnitRows";
-import { Stamp } from "../ui/Stamp";
-import type { Unit } from "../units";
-import { useBench } from "./context";
-
-type SolidEvidence = Extract<Job["recipe"]["evidence"][number], { kind: "solid" }>;
+import { fileOf, solidFile } from "../../api/evidence";
+import { keepFile } from "../../api/files";
+import { unitSaid } from "../../shelf/SolidQuestion";
+import { sizeIn } from "../../shelf/UnitRows";
+import { Stamp } from "../../ui/Stamp";
+import type { Unit } from "../../units";
+import { useBench } from "../context";
+import type { EvidenceOf, EvidenceView } from "./kinds";
 
 const SAID = "as the file says";
 
 /** A file of solids in the list of evidence: its unit, a newer version in its place, and taking it out. */
-export function SolidRow({ solid }: { solid: SolidEvidence }) {
+export function SolidRow({ evidence: solid }: { evidence: EvidenceOf<"solid"> }) {
   const { job, unit: shown, edit, tell } = useBench();
   const [busy, setBusy] = useState(false);
   const file = useRef<HTMLInputElement>(null);
@@ -102,3 +100,5 @@ export function SolidRow({ solid }: { solid: SolidEvidence }) {
     </li>
   );
 }
+
+export const view: EvidenceView<"solid"> = { kind: "solid", order: 2, Row: SolidRow };

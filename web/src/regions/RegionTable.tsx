@@ -1,0 +1,101 @@
+import { Table, type TableColumnsType, Tooltip } from "antd";
+import { useBench } from "../job/context";
+import { Glyph } from "../ui/Glyph";
+import { area, length } from "../units";
+import { kindHue } from "../view/regionColours";
+import { flyTo, goTo } from "../view/stage";
+import { nameOf, type RegionRow, sizeMm, sizeOf } from "./facts";
+import { useRegions } from "./store";
+
+/** The regions that were found, to sort, fly to and choose. noise: of the scan, mm. */
+export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number }) {
+  const { unit, palette } = useBench();
+  const regions = useRegions();
+  // Into a bore the way along its normal would lead through the wall opposite.
+  const go = (r: RegionRow) =>
+    r.outward < 0 && r.kind !== "plane" ? goTo(r.at) : flyTo(r.at, r.outwards, Math.max(Math.sqrt(r.area) * 2.5, 40));
+  const columns: TableColumnsType<RegionRow> = [
+    {
+      title: "Region",
+      key: "kind",
+      width: 96,
+      sorter: (a, b) => nameOf(a).localeCompare(nameOf(b)),
+      render: (_, r) => (
+        <button type="button" className="region-name" onClick={() => go(r)} title="fly there">
+          <span style={{ color: kindHue(r.kind, palette) }}>
+            <Glyph kind={r.kind} />
+          </span>
+          {nameOf(r)}
+          {r.same_surface !== r.id && (
+            <Tooltip title={`on the same surface as region ${r.same_surface + 1}`}>
+              <span className="quiet"> = {r.same_surface + 1}</span>
+            </Tooltip>
+          )}
+          {r.worn_area > 0 && (
+            <Tooltip
+              title={`${area(r.worn_area, unit)} of it seem worn away and have no say in these figures. Keep it, and its sheet offers to leave them out.`}
+            >
+              <span className="above" role="img" aria-label="worn in part">
+                ▲
+              </span>
+            </Tooltip>
+          )}
+        </button>
+      ),
+    },
+    {
+      title: "Size",
+      key: "size",
+      align: "right",
+      width: 138,
+      sorter: (a, b) => (sizeMm(a) ?? 0) - (sizeMm(b) ?? 0),
+      render: (_, r) => (
+        <span className="figures">
+          {sizeOf(r, unit).replace(` ${unit}`, "")}
+          {r.u.radius != null && r.kind !== "cone" && (
+            <span className="quiet">
+              {" "}
+              ± {length((r.kind === "cylinder" && !r.is_fillet ? 4 : 2) * r.u.radius, unit).replace(` ${unit}`, "")}
+            </span>
+          )}
+        </span>
+      ),
+    },
+    {
+      title: "rms",
+      dataIndex: "rms",
+      width: 58,
+      align: "right",
+      sorter: (a, b) => a.rms - b.rms,
+      render: (mm: number, r) => (
+        <span className={`figures${mm > 2 * noise ? " above" : ""}`}>
+          {r.kind === "freeform" ? "–" : length(mm, unit, 1).replace(` ${unit}`, "")}
+        </span>
+      ),
+    },
+    {
+      title: "Area",
+      dataIndex: "area",
+      align: "right",
+      defaultSortOrder: "descend",
+      sorter: (a, b) => a.area - b.area,
+      render: (mm2: number) => <span className="figures">{area(mm2, unit).split(" ")[0]}</span>,
+    },
+  ];
+  return (
+    <Table<RegionRow>
+      size="small"
+      rowKey="id"
+      className="region-table"
+      columns={columns}
+      dataSource={rows}
+      pagination={false}
+      scroll={{ y: 270 }}
+      rowSelection={{
+        selectedRowKeys: regions.chosen,
+        onChange: (keys) => regions.set({ chosen: keys as number[] }),
+        columnWidth: 34,
+      }}
+    />
+  );
+}

@@ -1,0 +1,58 @@
+import { useRef } from "react";
+import { api, got } from "../api/client";
+import { useBench } from "../job/context";
+import { useArmed } from "../pick/armed";
+import type { FacePick } from "../pick/picks";
+import type { SeatPair } from "./SeatPairs";
+import { faceRef } from "./stepValues";
+
+/** A face and a region picked in either order become a pair. */
+export function useHandPairing(body: string, pairs: SeatPair[], onPaired: (pairs: SeatPair[]) => void) {
+  const { job, scanKey, tell } = useBench();
+  const { armed, arm } = useArmed();
+  const half = useRef<{ face?: FacePick; seed?: number }>({});
+  const complete = async () => {
+    const { face, seed } = half.current;
+    if (!face || seed === undefined) return;
+    half.current = {};
+    arm(null);
+    const kind = face.face.kind === "cylinder" ? "cylinder" : "plane";
+    try {
+      const grown = await got(
+        api.POST("/api/jobs/{job_id}/grow", {
+          params: { path: { job_id: job.id } },
+          body: { scan: scanKey, seeds: [seed], removed: [], surface: kind },
+        }),
+      );
+      const rest = pairs.filter((p) => p.face.name !== face.face.name);
+      onPaired([...rest, { face: faceRef(body, face.face), region: null, seeds: grown.source_seeds }]);
+    } catch (e) {
+      tell(e);
+    }
+  };
+  const byHand = (want: "face" | "facet") => {
+    const other = want === "face" ? "facet" : "face";
+    const needs = want === "face" ? half.current.face === undefined : half.current.seed === undefined;
+    if (!needs) return void complete();
+    arm({
+      want,
+      hint: want === "face" ? "Click the face to seat" : "Click the region of the scan it should lie on",
+      onFace: (pick) => {
+        half.current.face = pick;
+        byHand(other);
+      },
+      onFacet: (facet) => {
+        half.current.seed = facet;
+        byHand(other);
+      },
+    });
+  };
+
+  const begin = () => {
+    half.current = {};
+    if (armed) arm(null);
+    else byHand("face");
+  };
+  const untouched = half.current.face === undefined && half.current.seed === undefined;
+  return { armed, begin, regionFirst: armed?.want === "face" && untouched ? () => byHand("facet") : null };
+}
