@@ -27,7 +27,8 @@ from contour.outline.pieces import Outline
 from contour.outline.section import SectionLoop, clean_cuts, loop_of, outline_tolerance, outlines_of, piece_points
 from contour.outline.where_to_cut import RankedCut
 from contour.recipe.problem import ContourError
-from contour.steps.outline import LoopRelation, TakenLoop, refit_loops
+from contour.sketch.refit import refit_loops
+from contour.sketch.taken import LoopRelation, TakenLoop
 
 router = Router(tags=["sections"])
 

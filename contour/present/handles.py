@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from contour.construct.place import triple
 from contour.recipe.registry import Handle, HandleKind
@@ -14,7 +15,9 @@ if TYPE_CHECKING:
 
     from contour.solid.shape import NamedShape
 
-__all__ = ["edge_handle"]
+Array = NDArray[np.float64]
+
+__all__ = ["angle_handle", "edge_handle", "point_handles"]
 
 
 def edge_handle(place: str, edge: TopoDS_Edge, body: NamedShape, *, kind: HandleKind) -> Handle:
@@ -26,3 +29,17 @@ def edge_handle(place: str, edge: TopoDS_Edge, body: NamedShape, *, kind: Handle
     way = frame.into[0] + frame.into[1]
     size = float(np.linalg.norm(way))
     return Handle(place, triple(frame.middle), triple(way / size if size > 1e-9 else frame.into[0]), kind)
+
+
+def angle_handle(place: str, origin: Array, axis: Array, zero: Array) -> Handle:
+    """About an axis through a place (3,), mm; zero (3,): where it points when the angle is nothing, square to the axis or nearly."""
+    along = axis / np.linalg.norm(axis)
+    square = zero - (zero @ along) * along
+    return Handle(place, triple(origin), triple(along), "angle", zero=triple(square / np.linalg.norm(square)))
+
+
+def point_handles(base: Array, at: Array) -> tuple[Handle, ...]:
+    """Three at a point (3,), for the values x, y and z that it is moved by from a base (3,), mm, along the part's own axes."""
+    return tuple(
+        Handle(name, triple(np.where(np.eye(3)[k] > 0, base, at)), triple(np.eye(3)[k])) for k, name in enumerate("xyz")
+    )

@@ -5,16 +5,18 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from contour.construct.place import Place, Shape
 from contour.mesh.prepare import PreparedScan
+from contour.mesh.slice import PlaneFrame, plane_frame
 from contour.products import product_kind
 from contour.products.body import BodyProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import REFERENCES, ScanSpot
 from contour.recipe.registry import Inputs
 
-__all__ = ["axis_at", "place_at", "place_facts", "place_of_product", "plane_at", "point_at", "spot_on"]
+__all__ = ["axis_at", "place_at", "place_facts", "place_of_product", "plane_at", "point_at", "section_frame", "spot_on"]
 
 
 def spot_on(scan: PreparedScan, spot: ScanSpot) -> Place:
@@ -121,3 +123,13 @@ def place_facts(made: Place) -> dict[str, Any]:
     if made.shape != "point":
         facts |= {"direction": made.direction, "u_tilt": float(np.degrees(made.u_tilt)) or None}
     return facts
+
+
+def section_frame(
+    plane: Place, offset_mm: float, origin: NDArray[np.float64], u_axis: NDArray[np.float64]
+) -> PlaneFrame:
+    """Axes of the section plane: `origin` dropped onto it, u along `u_axis`. origin, u_axis (3,), mm."""
+    normal = plane.along
+    on_plane = plane.at + offset_mm * normal
+    dropped = origin + ((on_plane - origin) @ normal) * normal
+    return plane_frame(dropped, normal, u_axis)

@@ -86,19 +86,21 @@ class Inputs:
         return name
 
 
-HandleKind = Literal["length", "angle", "radius", "point", "direction"]
+HandleKind = Literal["length", "angle", "radius"]
 
 
 @dataclass(frozen=True, slots=True)
 class Handle:
     """A grip in the view that drives a value. place: of the parameter · origin: where the value is nothing, mm · direction: the
-    way it grows, unit; of an angle the axis it turns about · per: mm that the grip moves when the value grows by 1 mm."""
+    way it grows, unit; of an angle the axis it turns about · zero: where
+    an angle points when it is nothing, unit · per: mm that the grip moves when the value grows by 1 mm."""
 
     place: str
     origin: tuple[float, float, float]
     direction: tuple[float, float, float]
     kind: HandleKind = "length"
     per: float = 1.0
+    zero: tuple[float, float, float] | None = None
 
 
 @dataclass(frozen=True, slots=True)

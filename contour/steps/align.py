@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.fit.region import Region
 from contour.geometry.rigid import moved, placement
 from contour.mesh.prepare import PreparedScan, placed
+from contour.present.regions import region_of
 from contour.products.scan import ScanProduct
 from contour.recipe.facts import Facts, Triple
 from contour.recipe.problem import ContourError, Where
@@ -26,7 +27,6 @@ from contour.register.datum import (
     reflected_frame,
     typed_motion,
 )
-from contour.steps.region import region_of
 
 __all__ = ["KIND", "Params", "Pick"]
 

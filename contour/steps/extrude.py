@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from contour.construct.place import triple
-from contour.present.targets import Target, target_at
+from contour.present.targets import target_at
 from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import BodyRef, FaceRef, SketchRef, SurfaceRef
@@ -140,79 +140,6 @@ def _handles(params: Params, profiles: list[Any], frame: Any) -> tuple[Handle, .
     return (Handle("distance", triple(middle), triple(frame.normal), "length", per=0.5 if params.symmetric else 1.0),)
 
 
-def _until(params: Params, inputs: Inputs, profiles: list[Any], frame: Any, prefix: str, target: Target) -> NamedShape:
-    """The prism that ends at a surface: exact for a parallel plane, trimmed for tilted planes and cylinders."""
-    from contour.solid.boolean import combine
-    from contour.solid.extrude import extrude
-    from contour.solid.halves import beyond_plane, within_cylinder
-
-    n = frame.normal
-    way = -1.0 if inputs.values["distance"] < 0 else 1.0
-    offset, start = inputs.values.get("until_offset", 0.0), -way * inputs.values.get("back", 0.0)
-    spots = np.array([frame.to_space(np.array(e.start)) for p in profiles for e in p.outer.entities])
-    middle = spots.mean(axis=0)
-    size = float(np.ptp(spots, axis=0).max())
-    if target.kind == "plane":
-        facing = float(target.axis @ n)
-        if abs(facing) < 0.05:
-            raise ContourError(
-                "too-tilted",
-                "the plane it should end at runs along the extrusion",
-                where=Where(param="until_region"),
-                got=f"{np.degrees(np.arccos(abs(facing))):.1f} deg off",
-                need="less than 87 deg",
-                remedy="choose another region or face",
-            )
-        heights = ((target.origin - spots) @ target.axis) / facing
-        if abs(facing) > 1 - 1e-10:
-            return extrude(profiles, frame, start_mm=start, end_mm=float(heights.mean()) + way * offset, prefix=prefix)
-        far = float(heights.max() if way > 0 else heights.min()) + way * (abs(offset) + size + 1)
-        if float((way * heights).max()) <= 0:
-            raise _behind("until_region", float(heights.mean()))
-        prism = extrude(profiles, frame, start_mm=start, end_mm=far, prefix=prefix)
-        side = target.axis * np.sign(facing) * way
-        at = target.origin + side * offset * abs(facing)
-        tool = beyond_plane(at, side, 4 * (size + abs(far) + abs(start)) + 10, middle, f"{prefix}.end[until]")
-        return combine(prism, tool, "subtract", what="what lies beyond the plane")
-    to = middle - target.origin
-    apart = float(np.linalg.norm(to - (to @ target.axis) * target.axis))
-    inside = apart < target.radius
-    reach = float(np.linalg.norm(to)) + size + 2 * target.radius + abs(offset) + 10
-    prism = extrude(profiles, frame, start_mm=start, end_mm=way * reach, prefix=prefix)
-    radius = target.radius + (offset if inside else -offset)
-    if radius <= 0.001:
-        raise ContourError(
-            "bad-params",
-            "the offset leaves nothing of the cylinder",
-            where=Where(param="until_offset"),
-            got=f"radius {radius:.3f} mm",
-            need="some radius left",
-            remedy="type a smaller offset",
-        )
-    bar = within_cylinder(target.origin, target.axis, radius, 4 * reach, f"{prefix}.end[until]")
-    made = combine(prism, bar, "intersect" if inside else "subtract", what="what lies beyond the cylinder")
-    return _nearest_piece(made, middle) if not inside else made
-
-
-def _nearest_piece(made: NamedShape, at: Any) -> NamedShape:
-    """A bar cuts a long prism in two: what lies behind it goes."""
-    from contour.solid.pieces import pieces
-
-    found = pieces(made)
-    return min(found, key=lambda p: p[1](at))[0] if len(found) > 1 else made
-
-
-def _behind(place: str, height: float) -> ContourError:
-    return ContourError(
-        "unchanged",
-        "what it should end at lies the other way",
-        where=Where(param=place),
-        got=f"{height:+.3f} mm along the arrow",
-        need="a place along the arrow",
-        remedy="turn the distance's sign round",
-    )
-
-
 class ExtrudeFacts(BodyFigures):
     """profiles: by their names."""
 
@@ -224,6 +151,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     # The kernel is imported here so that declaring this step costs the web process nothing.
     from contour.solid.boolean import combine
     from contour.solid.extrude import extrude
+    from contour.solid.extrude_to import extrude_to
     from contour.solid.shape import NamedShape, read_shape, write_shape
 
     sketch = inputs.products["sketch"]
@@ -242,7 +170,16 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             remedy="choose a body, or make a new one",
         )
     if params.extent == "until":
-        made = _until(params, inputs, profiles, sketch.frame, prefix, target_at(inputs, "until_region", "until_face"))
+        way = -1.0 if inputs.values["distance"] < 0 else 1.0
+        made = extrude_to(
+            profiles,
+            sketch.frame,
+            target_at(inputs, "until_region", "until_face"),
+            way=way,
+            start_mm=-way * inputs.values.get("back", 0.0),
+            offset_mm=inputs.values.get("until_offset", 0.0),
+            prefix=prefix,
+        )
     else:
         start, end = _span(params, inputs, sketch.frame, others)
         made = extrude(profiles, sketch.frame, start_mm=start, end_mm=end, prefix=prefix)

@@ -5,16 +5,18 @@ from __future__ import annotations
 from typing import Any, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.construct import planes
 from contour.construct.place import Place, triple, unit, with_spread
 from contour.geometry.rigid import inverse, moved, turned
+from contour.present.handles import angle_handle
 from contour.present.places import axis_at, place_facts, plane_at, point_at
 from contour.products.place import PlaceFigures
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, PlaneRef, PointRef, ScanRef, SketchRef
-from contour.recipe.registry import OWN, Inputs, Outcome, Start, StepKind
+from contour.recipe.registry import OWN, Handle, Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Angle, Length, Number, Value
 from contour.register.symmetry import symmetry_planes
 from contour.sketch.entities import entity_points
@@ -215,6 +217,22 @@ def _base(params: Params, inputs: Inputs) -> tuple[Place, dict[str, Any]]:
     return plane, {}
 
 
+def _handles(params: Params, inputs: Inputs, base: Place, u_axis: NDArray[np.float64]) -> tuple[Handle, ...]:
+    """How far it is moved and turned; about an axis also by how much it is turned from the plane it began with."""
+    turns = np.radians([inputs.values["turn_u"], inputs.values["turn_v"]])
+    v_axis = np.cross(base.along, u_axis)
+    made = [
+        Handle("offset", base.origin, triple(planes.tilted(base, turns[0], turns[1], u_axis).along)),
+        angle_handle("turn_u", base.at, u_axis, v_axis),
+        angle_handle("turn_v", base.at, v_axis, u_axis),
+    ]
+    if params.by == "about axis":
+        axis = axis_at(inputs, "axis")
+        unturned = planes.through_axis(plane_at(inputs, "plane"), axis, 0.0)
+        made.append(angle_handle("angle", axis.at, axis.along, np.cross(unturned.along, axis.along)))
+    return tuple(made)
+
+
 def _run(params: Params, inputs: Inputs) -> Outcome:
     base, facts = _base(params, inputs)
     u_axis = planes.u_axis_of(base.along)
@@ -226,7 +244,9 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         return Place("plane", made.origin, triple(flip * made.along), reach=made.reach)
 
     made = with_spread(rest, [base])
-    return Outcome({OWN: made}, PlaneFacts(**facts, **place_facts(made)))
+    return Outcome(
+        {OWN: made}, PlaneFacts(**facts, **place_facts(made)), handles=_handles(params, inputs, base, u_axis)
+    )
 
 
 KIND: StepKind[Params] = StepKind(

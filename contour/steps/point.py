@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.construct import points
 from contour.construct.place import Place, with_spread
+from contour.present.handles import point_handles
 from contour.present.places import axis_at, place_at, place_facts, plane_at, spot_on
 from contour.products.place import PlaceFigures
 from contour.recipe.problem import ContourError, Where
@@ -106,7 +107,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     placed = place_facts(made)
     for k in "xyz":
         placed[f"at_{k}"] = placed.pop(k)
-    return Outcome({OWN: made}, PointFacts(**facts, **placed))
+    return Outcome({OWN: made}, PointFacts(**facts, **placed), handles=point_handles(base.at, p))
 
 
 KIND: StepKind[Params] = StepKind(

@@ -10,20 +10,21 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from contour.construct.place import triple
 from contour.fit.covariance import fit_covariance
-from contour.fit.region import Region, default_tolerance, grow_region, inner_vertices, region_of_facets
-from contour.fit.surface import Surface, SurfaceKind
+from contour.fit.region import default_tolerance, inner_vertices, region_of_facets
+from contour.fit.surface import Surface
 from contour.fit.wear import fit_without, worn_zone
 from contour.intent.refit import refit_together
 from contour.intent.relation import Relation
 from contour.mesh.prepare import PreparedScan
 from contour.present.places import place_at, point_at
+from contour.present.regions import region_of
 from contour.products.region import RegionFacts, RegionProduct, WornFacts, surface_facts
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import PlaceRef, PointRef, ScanRef
 from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import FacetSet, Length, facets_from_bytes
 
-__all__ = ["KIND", "Params", "SurfaceChoice", "region_of"]
+__all__ = ["KIND", "Params", "SurfaceChoice"]
 
 SurfaceChoice = Literal["auto", "plane", "cylinder", "cone", "sphere", "torus"]
 
@@ -67,38 +68,6 @@ class Params(BaseModel):
         if not self.seeds and self.picked is None:
             raise ValueError("a region needs seed facets or facets picked by hand")
         return self
-
-
-def region_of(
-    scan: PreparedScan,
-    seeds: list[int],
-    removed: list[int],
-    surface: str,
-    tolerance_mm: float | None,
-    kinds: tuple[SurfaceKind, ...] | None = None,
-) -> Region:
-    """What both the preview under the pointer and the step compute.
-
-    kinds: what may be found when the surface is "auto". Raises ContourError (ref-lost, fit-failed) when a seed is no longer in the scan or nothing fits around it.
-    """
-    found = [scan.facets_of_source(np.array([s])) for s in seeds]
-    if len(found[0]) == 0:
-        raise ContourError(
-            "ref-lost",
-            "the picked facet is not in the scan",
-            got=f"facet {seeds[0]}",
-            need="a facet that is there",
-            where=Where(param="seeds"),
-            remedy="pick the region again",
-        )
-    return grow_region(
-        scan,
-        np.concatenate(found),
-        kind=None if surface == "auto" else surface,  # type: ignore[arg-type]
-        tolerance_mm=tolerance_mm,
-        removed=scan.facets_of_source(np.array(removed, dtype=np.int64)) if removed else None,
-        kinds=kinds,
-    )
 
 
 def _held(

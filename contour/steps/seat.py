@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from contour.present.regions import region_of
 from contour.products.body import BodyFigures, BodyProduct
 from contour.products.region import RegionProduct
 from contour.products.scan import ScanProduct
@@ -13,13 +14,11 @@ from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import BodyRef, FaceRef, RegionRef, ScanRef
 from contour.recipe.registry import Inputs, Outcome, StepKind
 from contour.recipe.values import Angle, Value
-from contour.steps.region import region_of
 
 if TYPE_CHECKING:
     from contour.check.pairing import Lay
     from contour.mesh.prepare import PreparedScan
     from contour.solid.face_geometry import FaceGeometry
-    from contour.solid.shape import NamedShape
 
 __all__ = ["KIND", "Pair", "Params"]
 
@@ -135,44 +134,9 @@ def _lay(
     return lay, len(facets)
 
 
-def _move_what_can(body: NamedShape, moves: dict[int, float]) -> tuple[NamedShape, dict[int, ContourError]]:
-    """All faces at once; if that breaks the body, the largest sets that do not, found by halving."""
-    from contour.solid.resurface import resurface
-
-    refused: dict[int, ContourError] = {}
-    accepted: dict[int, float] = {}
-    best = body
-
-    def settle(group: list[int]) -> None:
-        nonlocal best
-        try:
-            best = resurface(body, {**accepted, **{k: moves[k] for k in group}})
-        except ContourError as error:
-            if len(group) == 1:
-                refused[group[0]] = error
-                return
-            half = len(group) // 2
-            settle(group[:half])
-            settle(group[half:])
-            return
-        accepted.update({k: moves[k] for k in group})
-
-    if moves:
-        settle(list(moves))
-    # A face may only have been held back by one that came later: one more try.
-    for k in list(refused):
-        try:
-            best = resurface(body, {**accepted, k: moves[k]})
-        except ContourError as error:
-            refused[k] = error
-            continue
-        accepted[k] = moves[k]
-        del refused[k]
-    return best, refused
-
-
 def _run(params: Params, inputs: Inputs) -> Outcome:
     from contour.solid.face_geometry import face_geometry
+    from contour.solid.move_what_can import move_what_can
     from contour.solid.moved_faces import rolling_faces
     from contour.solid.shape import NamedShape, faces, read_shape, write_shape
 
@@ -231,7 +195,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                 "status": "seated",
             }
             moves[k], row_of[k] = lay.offset, row
-        made, refused = _move_what_can(body, moves)
+        made, refused = move_what_can(body, moves)
         for k, why in refused.items():
             row_of[k]["after"] = row_of[k]["before"]
             refuse(row_of[k], why)

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.slice import plane_frame
 from contour.outline.bends import sides_of
-from contour.present.places import plane_at
+from contour.present.places import plane_at, section_frame
 from contour.products.region import RegionProduct
 from contour.products.sketch import SketchFacts, sketch_facts
 from contour.recipe.problem import ContourError, Where
@@ -18,7 +18,6 @@ from contour.recipe.reference import PlaneRef
 from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import Angle, Length, Value
 from contour.sketch.entities import Entity, LoopName, Point2, Sketch
-from contour.steps.outline import section_frame
 
 __all__ = ["KIND", "Params"]
 

@@ -14,9 +14,10 @@ from contour.recipe.problem import ContourError
 from contour.recipe.registry import Inputs
 from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.sketch.entities import Entity
+from contour.sketch.refit import refit_loops
+from contour.sketch.taken import LoopRelation, TakenLoop
 from contour.solid.exact_arrays import exact_arrays
 from contour.steps import KINDS
-from contour.steps.outline import LoopRelation, TakenLoop, refit_loops
 from demo.jobs import taken_loops
 from tests.conftest import circle, facet_near, prism, raw_scan, rectangle
 

@@ -13,6 +13,7 @@ import "./values/values.css";
 import "./steps/steps.css";
 import "./sheets/sheets.css";
 import "./pick/pick.css";
+import "./handles/handles.css";
 import "./view/view.css";
 import "./scan/scan.css";
 import "./section/section.css";

@@ -2389,7 +2389,8 @@ export interface components {
         /**
          * Handle
          * @description A grip in the view that drives a value. place: of the parameter · origin: where the value is nothing, mm · direction: the
-         *     way it grows, unit; of an angle the axis it turns about · per: mm that the grip moves when the value grows by 1 mm.
+         *     way it grows, unit; of an angle the axis it turns about · zero: where
+         *     an angle points when it is nothing, unit · per: mm that the grip moves when the value grows by 1 mm.
          */
         Handle: {
             /** Place */
@@ -2411,12 +2412,18 @@ export interface components {
              * @default length
              * @enum {string}
              */
-            kind: "length" | "angle" | "radius" | "point" | "direction";
+            kind: "length" | "angle" | "radius";
             /**
              * Per
              * @default 1
              */
             per: number;
+            /** Zero */
+            zero?: [
+                number,
+                number,
+                number
+            ] | null;
         };
         /**
          * Instrument

@@ -1,11 +1,11 @@
 import { DeleteOutlined } from "@ant-design/icons";
 import { Button, Segmented } from "antd";
-import { type FactsOf, factsOf } from "../api/facts";
+import { factsOf } from "../api/facts";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import type { Unit } from "../units";
 import { goTo } from "../view/stage";
-import { figuresOf } from "./places";
+import { Figures } from "./Figures";
 
 const WAYS: [string, string, string][] = [
   ["between", "Between two", "points, planes and axes: distance, angle, components"],
@@ -88,25 +88,5 @@ export function MeasureSheet() {
         <Button onClick={close}>Close</Button>
       </div>
     </section>
-  );
-}
-
-/** Figures of one measurement with their expanded uncertainty (95 %). */
-export function Figures({ facts, unit }: { facts: FactsOf<"measurement">; unit: Unit }) {
-  return (
-    <>
-      <table className="measure-figures figures">
-        <tbody>
-          {figuresOf(facts, unit).map(([name, figure, u]) => (
-            <tr key={name}>
-              <th>{name}</th>
-              <td>{figure}</td>
-              <td className="quiet">{u}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      <p className="quiet small">{facts.said}</p>
-    </>
   );
 }

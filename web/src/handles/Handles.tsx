@@ -5,9 +5,11 @@ import { useTool } from "../sheets/tool";
 import { usePassing } from "../steps/passing";
 import { type Typed, withPlace } from "../steps/stepValues";
 import { usePreview } from "../steps/usePreview";
-import { roughLength, typed } from "../units";
-import { Handle } from "../view/Handle";
+import { roughLength, typed, type Unit } from "../units";
 import { stage } from "../view/stage";
+import { AngleHandle } from "./AngleHandle";
+import { useDragging } from "./dragging";
+import { LengthHandle } from "./LengthHandle";
 
 type Grip = StepState["handles"][number];
 
@@ -17,6 +19,10 @@ const valueAt = (params: unknown, place: string): Typed | undefined =>
     .filter(Boolean)
     .reduce<unknown>((at, part) => (at as Record<string, unknown> | undefined)?.[part], params) as Typed | undefined;
 
+/** What a dragged value is typed as: tenths of a millimetre, half degrees. */
+const said = (grip: Grip, value: number, unit: Unit) =>
+  grip.kind === "angle" ? `${Math.round(value * 2) / 2} deg` : typed(Math.round((value / grip.per) * 10) / 10, unit);
+
 /** The grips of the step that is open or being prepared, where the step says they stand: dragging types the value. */
 export function Handles() {
   const { job, unit, palette, edit } = useBench();
@@ -24,7 +30,7 @@ export function Handles() {
   const setDraft = useTool((s) => s.setDraft);
   const id = useTool((s) => s.step);
   const drafted = usePassing((s) => s.handles);
-  const { show } = usePreview();
+  const { show, clear } = usePreview();
   const pulled = useRef<Record<string, unknown> | null>(null);
   const step = job.recipe.steps.find((s) => s.id === id);
   const own = job.build.result?.steps.find((s) => s.id === id)?.handles ?? [];
@@ -36,9 +42,18 @@ export function Handles() {
     if (stage.now) stage.now.canvas.dataset.grips = standing;
   }, [standing]);
   if (!params) return null;
-  const pull = (grip: Grip, mm: number) => {
-    const text = typed(Math.round((mm / grip.per) * 10) / 10, unit);
-    const part = withPlace(params, grip.place, { text, mark: "assumed" });
+  const put = (grip: Grip, text: string) => withPlace(params, grip.place, { text, mark: "assumed" });
+  const pull = (grip: Grip, value: number) => {
+    const text = said(grip, value, unit);
+    const part = put(grip, text);
+    useDragging.getState().set({
+      said: text,
+      take: (figure) => {
+        if (draft) setDraft(put(grip, figure));
+        else void edit({ op: "set-params", step: step!.id, params: put(grip, figure) });
+      },
+      leave: clear,
+    });
     if (draft) return setDraft(part);
     pulled.current = part;
     show({ op: "set-params", step: step!.id, params: part });
@@ -48,17 +63,27 @@ export function Handles() {
     pulled.current = null;
   };
   return grips.map((grip) => {
-    const now = roughLength(valueAt(params, grip.place)?.text ?? "", unit);
-    const at = Number.isFinite(now) ? now * grip.per : 0;
+    const text = valueAt(params, grip.place)?.text ?? "";
+    const own = { origin: grip.origin as Vec3, colour: palette.active, onRelease: release };
+    if (grip.kind === "angle" && grip.zero)
+      return (
+        <AngleHandle
+          key={grip.place}
+          {...own}
+          axis={grip.direction as Vec3}
+          zero={grip.zero as Vec3}
+          at={Number.parseFloat(text) || 0}
+          onDrag={(deg) => pull(grip, deg)}
+        />
+      );
+    const mm = roughLength(text, unit);
     return (
-      <Handle
+      <LengthHandle
         key={grip.place}
-        origin={grip.origin as Vec3}
+        {...own}
         direction={grip.direction as Vec3}
-        at={at}
-        colour={palette.active}
-        onDrag={(mm) => pull(grip, mm)}
-        onRelease={release}
+        at={Number.isFinite(mm) ? mm * grip.per : 0}
+        onDrag={(at) => pull(grip, at)}
       />
     );
   });

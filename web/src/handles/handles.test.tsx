@@ -1,4 +1,5 @@
-import { act, waitFor } from "@testing-library/react";
+import { act, screen, waitFor } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Job } from "../api/queries";
 import { useTool } from "../sheets/tool";
@@ -6,6 +7,8 @@ import { resetBench } from "../shell/reset";
 import { usePassing } from "../steps/passing";
 import { answering, onBench, sampleJob } from "../test/bench";
 import { stage } from "../view/stage";
+import { DragReading } from "./DragReading";
+import { useDragging } from "./dragging";
 import { Handles } from "./Handles";
 
 interface Grip {
@@ -15,9 +18,16 @@ interface Grip {
   onRelease: () => void;
 }
 const drawn: Grip[] = [];
-vi.mock("../view/Handle", () => ({
-  Handle: (grip: Grip) => {
+vi.mock("./LengthHandle", () => ({
+  LengthHandle: (grip: Grip) => {
     drawn.push(grip);
+    return null;
+  },
+}));
+const turning: Grip[] = [];
+vi.mock("./AngleHandle", () => ({
+  AngleHandle: (grip: Grip) => {
+    turning.push(grip);
     return null;
   },
 }));
@@ -87,5 +97,49 @@ describe("grips in the view", () => {
     act(() => usePassing.getState().set({ handles: [handle("radius")] }));
     act(() => grip().onDrag(2.5));
     expect(useTool.getState().draft?.params.radius).toEqual({ text: "2.5 mm", mark: "assumed" });
+  });
+
+  it("an angle's grip turns in half degrees, about the axis that the step says", async () => {
+    answering(() => ({ bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [] }));
+    useTool.getState().select("x");
+    const knob = { ...handle("more[0].radius"), kind: "angle" as const, zero: [1, 0, 0] as [number, number, number] };
+    const edit = onBench(<Handles />, gripped(knob as never));
+    expect(turning.at(-1)).toMatchObject({ axis: [0, 0, 1], zero: [1, 0, 0], at: 2 });
+    act(() => turning.at(-1)!.onDrag(30.31));
+    act(() => turning.at(-1)!.onRelease());
+    expect(edit).toHaveBeenCalledWith({
+      op: "set-params",
+      step: "x",
+      params: { more: [{ radius: { text: "30.5 deg", mark: "assumed" } }] },
+    });
+  });
+
+  it("a figure typed while the grip is held takes its place, and Escape leaves it", async () => {
+    answering(() => ({ bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [] }));
+    useTool.getState().select("x");
+    const edit = onBench(
+      <>
+        <Handles />
+        <DragReading />
+      </>,
+      gripped(handle("distance")),
+    );
+    act(() => useDragging.getState().set({ at: { x: 10, y: 10 } }));
+    act(() => grip().onDrag(14.04));
+    expect(screen.getByText("14 mm")).toBeInTheDocument();
+    await userEvent.keyboard("1");
+    const box = screen.getByRole("textbox", { name: "Value of the grip" });
+    await userEvent.type(box, "7.25{Enter}");
+    expect(edit).toHaveBeenCalledWith({
+      op: "set-params",
+      step: "x",
+      params: { distance: { text: "17.25", mark: "assumed" } },
+    });
+    expect(useDragging.getState().at).toBeNull();
+    act(() => useDragging.getState().set({ at: { x: 10, y: 10 } }));
+    await userEvent.keyboard("9");
+    await userEvent.keyboard("{Escape}");
+    expect(edit).toHaveBeenCalledTimes(1);
+    expect(useDragging.getState().typing).toBeNull();
   });
 });

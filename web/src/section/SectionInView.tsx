@@ -1,13 +1,13 @@
 import { useEffect, useMemo } from "react";
 import { Plane, Vector3 } from "three";
 import type { Vec3 } from "../api/build";
+import { LengthHandle } from "../handles/LengthHandle";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import type { Palette } from "../theme";
 import { typed } from "../units";
 import { unpackF4 } from "../view/buffers";
 import { FatLines } from "../view/FatLines";
-import { Handle } from "../view/Handle";
 import { PlaceShapes } from "../view/PlaceShapes";
 import { polylineSegments } from "../view/paths";
 import { clipped, stage } from "../view/stage";
@@ -89,7 +89,7 @@ export function SectionInView({ draft, offset, size, palette }: Props) {
       {ofBodies.length > 0 && <FatLines segments={ofBodies} colour={palette.plum} width={2} />}
       {others.length > 0 && <FatLines segments={others} colour={palette.ink} width={1} opacity={0.7} />}
       {known && draft.source !== "radial" && (
-        <Handle
+        <LengthHandle
           origin={draft.origin}
           direction={t.normal}
           at={offset}
@@ -100,7 +100,7 @@ export function SectionInView({ draft, offset, size, palette }: Props) {
       )}
       {known && section && (
         <>
-          <Handle
+          <LengthHandle
             origin={movedAlong(movedAlong(draft.origin, t.v, knob), draft.normal, offset)}
             direction={draft.normal}
             at={knob * Math.sin(draft.turnU * rad)}
@@ -108,7 +108,7 @@ export function SectionInView({ draft, offset, size, palette }: Props) {
             onDrag={(mm) => set({ turnU: angle(mm, knob), left: [], edited: null })}
             onRelease={() => undefined}
           />
-          <Handle
+          <LengthHandle
             origin={movedAlong(movedAlong(draft.origin, t.u, knob), draft.normal, offset)}
             direction={draft.normal}
             at={-knob * Math.sin(draft.turnV * rad)}

@@ -9,7 +9,6 @@ import {
   type SketchFacts,
   sketchFacts,
 } from "../api/facts";
-import { figuresOf } from "../construct/places";
 import { area, count, length, type Unit, volume } from "../units";
 
 type Row = [string, string];
@@ -81,12 +80,6 @@ export function factRows(facts: StepFacts | null, unit: Unit): Row[] {
   if (region) return ofRegion(region, unit);
   const intent = factsOf(facts, "intent");
   if (intent) return ofIntent(intent, unit);
-  const measured = factsOf(facts, "measurement");
-  if (measured)
-    return figuresOf(measured, unit).map(([name, figure, u]) => [
-      name.replace(/^./, (c) => c.toUpperCase()),
-      `${figure}${u ? ` ${u}` : ""}`,
-    ]);
   const place = placeFacts(facts);
   if (place) return ofPlace(place, unit);
   const sketch = sketchFacts(facts);

@@ -1,6 +1,7 @@
 import { useEffect, useRef } from "react";
 import type { SectionOut } from "../api/client";
 import { usePlaces } from "../construct/usePlaces";
+import { DragReading } from "../handles/DragReading";
 import { Handles } from "../handles/Handles";
 import { useBench } from "../job/context";
 import { useArmed } from "../pick/armed";
@@ -83,6 +84,7 @@ export function View({ raw, fitted }: Props) {
       {by !== "click" && <LassoLayer />}
       <UnderPointer host={host} />
       <ViewNotes fitted={fitted} colours={colours !== null} />
+      <DragReading />
       <Cards onFrame={cardFrame} />
       {coloured && <ProbeHere onFrame={probeFrame} />}
       {scanKey && <PinLabels coloured={coloured && colours !== null} onFrame={pinFrame} />}

@@ -125,6 +125,16 @@ export function alongLine(x: number, y: number, point: Vec3, direction: Vec3): n
   return at ? at.sub(o).dot(d) : null;
 }
 
+/** Where the pointer meets the plane through a place; none where it looks along it. */
+export function onPlane(x: number, y: number, point: Vec3, normal: Vec3): Vec3 | null {
+  if (!stage.now) return null;
+  ray.setFromCamera(device(x, y, stage.now.canvas), stage.now.camera);
+  const n = new Vector3(...normal);
+  if (Math.abs(n.dot(ray.ray.direction)) < 0.05) return null;
+  const at = ray.ray.intersectPlane(new Plane().setFromNormalAndCoplanarPoint(n, new Vector3(...point)), new Vector3());
+  return at ? (at.toArray() as Vec3) : null;
+}
+
 /** Millimetres that one pixel covers at a point. */
 export function pixelSize(p: Vec3): number {
   if (!stage.now) return 1;
