@@ -51,7 +51,7 @@ def sizes(groups: Sequence[RadiusGroup], rounding: Rounding) -> list[Proposal]:
         blend = members[0].blend
         ids = tuple(f.id for f in members)
         if len(members) > 1:
-            what = "rounds" if blend else "bores" if members[0].surface.outward < 0 else "shafts"
+            what = "fillets" if blend else "holes" if members[0].surface.outward < 0 else "outside cylinders"
             text = f"{len(members)} {what} of one radius"
             out.append(Proposal("equal-radius", ids, text, away, Relation("equal-size", ids), "R", measured=mean, u=u))
         value, u_value = size_of(members[0], mean, u)

@@ -158,7 +158,7 @@ def radial_profile(scan: PreparedScan, frame: PlaneFrame, *, around: int = _AROU
             where=Where(param="axis"),
             got="0 half-planes",
             need="an axis inside the part",
-            remedy="choose the axis of the part's own rounds",
+            remedy="choose the axis of the part's own turned surfaces",
         )
     angle = np.array(angles)
     spacing = 0.5 * scan.edge_mm
@@ -204,6 +204,6 @@ def radial_profile(scan: PreparedScan, frame: PlaneFrame, *, around: int = _AROU
             where=Where(param="axis"),
             got="no place that half of the half-sections share",
             need="half-sections that agree",
-            remedy="choose the axis of the part's own rounds",
+            remedy="choose the axis of the part's own turned surfaces",
         )
     return sorted(out, key=lambda line: -len(line.points))

@@ -109,8 +109,8 @@ def _size(params: Asked, inputs: Inputs) -> dict[str, Any]:
             "this has no radius",
             where=Where(param="first"),
             got=p.shape,
-            need="a cylinder, ball, groove or arc",
-            remedy="choose something round",
+            need="a cylinder, sphere, torus or arc",
+            remedy="choose a surface or an arc with a radius",
         )
     e = np.eye(3)[int(np.argmin(np.abs(p.along)))]
     way = np.cross(p.along, e) / np.linalg.norm(np.cross(p.along, e))

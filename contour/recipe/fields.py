@@ -37,7 +37,7 @@ FieldType = Literal[
 
 
 class FieldSpec(BaseModel):
-    """One field. dimension: of a value · options: of a choice · reference: kind of what a ref or refs points to · ids: whole things serve ·
+    """One field. dimension: of a value · options: of a choice, with titles where a value does not read well · reference: kind of what a ref or refs points to · ids: whole things serve ·
     parts: kinds of parts that serve · fallback: what stands there when nothing is said · when: shown only while the fields named
     have one of the values given · fold: title of the fold it is put away in · main: shown, and edited, in the step's row ·
     fields: of a group, or of each of several rows."""
@@ -50,6 +50,7 @@ class FieldSpec(BaseModel):
     type: FieldType
     dimension: Dimension | None = None
     options: tuple[str, ...] = ()
+    option_titles: dict[str, str] = {}
     reference: str | None = None
     ids: bool = False
     parts: tuple[str, ...] = ()
@@ -114,6 +115,7 @@ def _field(name: str, field: FieldInfo, declared: Declared, main: str) -> FieldS
         type=kind,
         dimension=declared.dimension,
         options=declared.options,
+        option_titles={str(k): str(v) for k, v in dict(hints.get("titles", {})).items()},  # type: ignore[arg-type]
         reference=declared.reference.id if declared.reference else None,
         ids=Ref in declared.models,
         parts=tuple(part for part, model in PARTS.items() if model in declared.models),

@@ -59,21 +59,21 @@ def secondary_direction(found: Sequence[Surface], normal: Array) -> Array:
         if np.linalg.norm(d) < 1e-6:
             raise ContourError(
                 "bad-params",
-                "the two bores lie on one line along the primary's normal",
+                "the two holes lie on one line along the primary's normal",
                 where=Where(param="secondary"),
                 got="one line",
                 need="some way between them, across the normal",
-                remedy="choose bores that lie apart",
+                remedy="choose holes that lie apart",
             )
         return d / np.linalg.norm(d)
     if len(found) != 1:
         raise ContourError(
             "bad-params",
-            "a secondary direction is one plane, one cylinder, or two bores",
+            "a secondary direction is one plane, one cylinder, or two holes",
             where=Where(param="secondary"),
             got=", ".join(s.kind for s in found) or "nothing",
-            need="one plane, one cylinder or two bores",
-            remedy="pick one plane or cylinder, or two bores",
+            need="one plane, one cylinder or two holes",
+            remedy="pick one plane or cylinder, or two holes",
         )
     return np.array(found[0].axis)
 

@@ -60,7 +60,7 @@ def require_solid(shape: TopoDS_Shape, *, doing: str, pieces: int | None = None)
     if facts.free_edges or not facts.valid:
         raise ContourError(
             "body-broken",
-            f"{doing} does not give a closed, valid solid",
+            f"{doing} leaves the solid open or invalid",
             where=Where(point=_point_on(shape)),
             got=f"{facts.free_edges} free edges, valid: {facts.valid}",
             need="0 free edges, a valid solid",

@@ -196,7 +196,7 @@ def resurface(named: NamedShape, moves: Mapping[int, float]) -> NamedShape:
             if radius < 1e-3:
                 raise ContourError(
                     "body-broken",
-                    "the round would vanish",
+                    "the cylinder would vanish",
                     got=f"radius {radius:.3f} mm",
                     need="some radius left",
                     remedy="move it less",

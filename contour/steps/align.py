@@ -52,11 +52,22 @@ class Params(BaseModel):
 
     scan: ScanRef
     by: Literal["datum", "principal", "symmetry", "solid", "move"] = Field(
-        title="Method", default="datum", description="what the axes come from"
+        title="Method",
+        default="datum",
+        description="what the axes come from",
+        json_schema_extra={
+            "titles": {
+                "datum": "picked surfaces",
+                "principal": "longest extents",
+                "symmetry": "symmetry",
+                "solid": "a solid",
+                "move": "typed",
+            }
+        },
     )
     primary: Pick | None = Field(
         default=None,
-        description="plane (or bore) whose normal (or axis) is the first direction",
+        description="plane (or hole) whose normal (or axis) is the first direction",
         json_schema_extra=_DATUM,
     )
     up: Direction = Field(
@@ -65,7 +76,7 @@ class Params(BaseModel):
     secondary: list[Pick] = Field(
         default_factory=list,
         max_length=2,
-        description="a plane, a bore, or two bores for the line between them",
+        description="a plane, a hole, or two holes for the line between them",
         json_schema_extra=_DATUM,
     )
     along: Direction = Field(
@@ -77,7 +88,15 @@ class Params(BaseModel):
     origin: Literal["surfaces", "centre", "corner", "keep"] = Field(
         default="surfaces",
         description="where the picked surfaces meet, the middle or least corner of the scan's box, or as it is",
-        json_schema_extra=_DATUM,
+        json_schema_extra={
+            **_DATUM,
+            "titles": {
+                "surfaces": "where they meet",
+                "centre": "middle of the box",
+                "corner": "least corner",
+                "keep": "as it is",
+            },
+        },
     )
     also: list[Pick] = Field(
         title="More surfaces for the origin",

@@ -29,11 +29,19 @@ class Params(BaseModel):
     by: Literal["round", "planes", "points", "direction"] = Field(
         title="Method",
         default="round",
-        description="a round region or face, where two planes meet, two points, or a point and a direction",
+        description="of a cylinder, cone or torus, where two planes meet, two points, or a point and a direction",
+        json_schema_extra={
+            "titles": {
+                "round": "of a cylinder",
+                "planes": "of two planes",
+                "points": "through two points",
+                "direction": "along a direction",
+            }
+        },
     )
     axis: AxisRef | None = Field(
         default=None,
-        description="the round region or face, or the axis to follow",
+        description="the cylinder, cone or torus, or the axis to follow",
         json_schema_extra=_for("round", "direction"),
     )
     plane: PlaneRef | None = Field(

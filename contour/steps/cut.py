@@ -84,7 +84,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 KIND: StepKind[Params] = StepKind(
     id="cut",
     title="Cut",
-    help="A plane parts a body in two",
+    help="A plane splits a body in two",
     version=1,
     makes="body",
     params=Params,

@@ -36,6 +36,7 @@ class Params(BaseModel):
         title="Reaches",
         default="distance",
         description="how far: a distance, through the bodies, or until a region or face",
+        json_schema_extra={"titles": {"until": "ends at"}},
     )
     distance: Length = Field(description="along the plane's normal; negative goes the other way")
     symmetric: bool = Field(

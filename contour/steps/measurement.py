@@ -36,7 +36,8 @@ class Params(BaseModel):
     what: Measured = Field(
         title="What is measured",
         default="between",
-        description="distance and angle between two places, size of a round, wall thickness and so on",
+        description="distance and angle between two places, diameter, wall thickness and so on",
+        json_schema_extra={"titles": {"between": "between two places", "size": "diameter"}},
     )
     first: PlaceRef | None = Field(
         title="First place", default=None, description="one place", json_schema_extra=_for("between", "size")

@@ -62,7 +62,7 @@ def test_a_spoilt_scan_is_mended_and_put_on_its_axes(page: Page, spoilt_ply: Pat
     expect(page.locator(".legend")).to_be_visible()
     page.get_by_role("button", name="pump-cover.ply").click()
     page.get_by_role("button", name="Put on its axes").click()
-    page.get_by_role("button", name="Whole").click()
+    page.get_by_role("button", name="Fit view").click()
     picks = page.locator(".align-picks > div")
     picks.filter(has_text="Primary").get_by_role("button", name="Pick", exact=True).click()
     click_at(page, 13, -27, 9)

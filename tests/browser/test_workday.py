@@ -160,10 +160,10 @@ def test_a_lasso_takes_what_is_seen_and_becomes_a_region(page: Page) -> None:
     page.mouse.click(*pixel(page, posed(45, 45, 12)), button="right")
     expect(page.get_by_role("menu", name="Under the pointer")).to_contain_text("Scan, facet")
     page.keyboard.press("Escape")
-    page.get_by_role("button", name="Shown …").click()
+    page.get_by_role("button", name="Show / hide").click()
     page.get_by_label("Scan can be picked").click()
     expect(page.get_by_label("Scan can be picked")).not_to_be_checked()
-    page.get_by_role("button", name="Shown …").click()
+    page.get_by_role("button", name="Show / hide").click()
     expect(page.locator(".things")).to_have_count(0)
     # High on the wall there is no body behind it: with the scan out of the way there is nothing to pick.
     bare = pixel(page, posed(46, 68, 34))

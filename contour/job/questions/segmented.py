@@ -78,7 +78,7 @@ def regions_of(
     Protected: facets (k,) that a region has already, and its surface.
     """
     found = segment(scan, settings, protected=protected, report=report)
-    report("looking for rounds and intent", 0.97)
+    report("looking for fillets and intent", 0.97)
     related = relations(scan, found)
     features = []
     for k, region in enumerate(found.regions):

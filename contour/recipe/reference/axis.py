@@ -15,6 +15,6 @@ KIND = ReferenceKind(
     layer="surfaces",
     shapes=("cylinder", "cone", "torus"),
     parts=("face", "edge"),
-    needs="a construction axis, a round region, a round face, or a straight or round edge",
+    needs="a construction axis, a cylinder, cone or torus, or a straight or round edge",
 )
 AxisRef = Annotated[Ref | FaceRef | EdgeRef, Points(KIND)]

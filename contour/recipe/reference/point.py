@@ -15,6 +15,6 @@ KIND = ReferenceKind(
     layer="spots",
     shapes=("sphere",),
     parts=("face", "edge", "vertex"),
-    needs="a construction point, a ball region, a corner, or a round edge's centre",
+    needs="a construction point, a sphere, a corner, or a round edge's centre",
 )
 PointRef = Annotated[Ref | FaceRef | EdgeRef | VertexRef, Points(KIND)]

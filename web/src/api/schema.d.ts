@@ -1671,7 +1671,7 @@ export interface components {
         };
         /**
          * FieldSpec
-         * @description One field. dimension: of a value · options: of a choice · reference: kind of what a ref or refs points to · ids: whole things serve ·
+         * @description One field. dimension: of a value · options: of a choice, with titles where a value does not read well · reference: kind of what a ref or refs points to · ids: whole things serve ·
          *     parts: kinds of parts that serve · fallback: what stands there when nothing is said · when: shown only while the fields named
          *     have one of the values given · fold: title of the fold it is put away in · main: shown, and edited, in the step's row ·
          *     fields: of a group, or of each of several rows.
@@ -1698,6 +1698,13 @@ export interface components {
              * @default []
              */
             options: string[];
+            /**
+             * Option Titles
+             * @default {}
+             */
+            option_titles: {
+                [key: string]: string;
+            };
             /** Reference */
             reference?: string | null;
             /**

@@ -42,7 +42,7 @@ export function ConstructMenu() {
   return (
     <Dropdown menu={{ items }} trigger={["click"]} placement="topLeft">
       <Button size="small" title="planes, axes and points to work from">
-        Construct …
+        Planes, axes, points
       </Button>
     </Dropdown>
   );

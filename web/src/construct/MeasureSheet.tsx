@@ -9,7 +9,7 @@ import { Figures } from "./Figures";
 
 const WAYS: [string, string, string][] = [
   ["between", "Between two", "points, planes and axes: distance, angle, components"],
-  ["size", "Round", "diameter and radius of a cylinder, ball, groove or arc"],
+  ["size", "Diameter", "diameter and radius of a cylinder, sphere, torus or arc"],
   ["thickness", "Wall", "straight through the material, from a place on the scan or from a face"],
   ["length", "Length", "of an edge or of pieces of an outline"],
   ["area", "Area", "of a region, a face, a profile, a body or the scan"],

@@ -119,7 +119,7 @@ export function ReadingSheet({ reading: r, facts, desk }: Props) {
           allowClear
           aria-label="Regions it measures"
           placeholder={
-            regions.length ? "tie to one bore, or to two planes or axes" : "no regions on the scan to tie it to"
+            regions.length ? "tie to one hole, or to two planes or axes" : "no regions on the scan to tie it to"
           }
           value={r.feature?.regions ?? []}
           options={regions.map((s) => ({ value: s.id, label: s.name }))}

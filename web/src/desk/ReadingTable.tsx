@@ -107,7 +107,7 @@ export function ReadingTable({ readings, facts, desk }: Props) {
         ),
     },
     {
-      title: "Less the scan",
+      title: "Minus scan",
       key: "scan",
       align: "right",
       render: (_, r) => {

@@ -45,7 +45,7 @@ export function ThreadFinder({ readings, facts }: Props) {
         <Select
           size="small"
           aria-label="Diameter of the thread"
-          placeholder={inside ? "bore between the crests" : "diameter over the crests"}
+          placeholder={inside ? "hole between the crests" : "diameter over the crests"}
           value={diameter}
           options={options}
           onChange={setDiameter}

@@ -81,7 +81,7 @@ export function FaceCard() {
           </Button>
         ))}
         <Button size="small" type="text" onClick={clear}>
-          <kbd>Esc</kbd> Let go
+          <kbd>Esc</kbd> Clear selection
         </Button>
       </div>
       <p className="quiet small">Shift-click takes more faces · right-click lists what lies behind</p>

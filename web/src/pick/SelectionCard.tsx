@@ -5,6 +5,7 @@ import { useBench } from "../job/context";
 import { Glyph } from "../ui/Glyph";
 import { LengthInput } from "../ui/LengthInput";
 import { ProblemNote } from "../ui/ProblemNote";
+import { surfaceName } from "../ui/surfaces";
 import { area, count, length } from "../units";
 import { faceOn, goTo } from "../view/stage";
 import { type SurfaceChoice, usePicks } from "./picks";
@@ -15,8 +16,8 @@ const KINDS: { label: string; value: SurfaceChoice }[] = [
   { label: "plane", value: "plane" },
   { label: "cylinder", value: "cylinder" },
   { label: "cone", value: "cone" },
-  { label: "ball", value: "sphere" },
-  { label: "bead", value: "torus" },
+  { label: "sphere", value: "sphere" },
+  { label: "torus", value: "torus" },
 ];
 const kindWord = (kind: SurfaceChoice) => KINDS.find((k) => k.value === kind)?.label ?? kind;
 
@@ -60,7 +61,7 @@ export function SelectionCard({ grown, problem, onKeep, onSection }: Props) {
           <p className="figures">
             {picks.hand ? title(grown, unit) : `${count(grown.count)} facets`} · {area(grown.area, unit)}
             <br />
-            rms {length(grown.rms, unit, 1)} · largest {length(Math.abs(grown.largest), unit, 1)}
+            rms {length(grown.rms, unit, 1)} · largest deviation {length(Math.abs(grown.largest), unit, 1)}
           </p>
         </>
       )}
@@ -104,7 +105,7 @@ export function SelectionCard({ grown, problem, onKeep, onSection }: Props) {
           </Button>
         ))}
         <Button size="small" type="text" onClick={picks.clear}>
-          <kbd>Esc</kbd> Let go
+          <kbd>Esc</kbd> Clear selection
         </Button>
       </div>
     </section>
@@ -114,10 +115,9 @@ export function SelectionCard({ grown, problem, onKeep, onSection }: Props) {
 function title(grown: GrowOut, unit: Parameters<typeof length>[1]): string {
   const { surface } = grown;
   if (surface.kind === "plane") return `Plane, flat within ${length(Math.abs(grown.largest), unit)}`;
-  const inside = surface.outward < 0;
-  if (surface.kind === "cone")
-    return `${inside ? "Taper bore" : "Taper"}, ${(surface.half_angle ?? 0).toFixed(2)}° to its axis`;
-  if (surface.kind === "sphere") return `${inside ? "Ball seat" : "Ball"}, R ${length(surface.radius, unit)}`;
-  if (surface.kind === "torus") return `${inside ? "Groove" : "Bead"}, R ${length(surface.minor ?? 0, unit)}`;
-  return `${inside ? "Bore" : "Cylinder"}, Ø ${length(2 * surface.radius, unit)}`;
+  const name = surfaceName(surface.kind, surface.outward < 0);
+  if (surface.kind === "cone") return `${name}, ${(surface.half_angle ?? 0).toFixed(2)}° to its axis`;
+  if (surface.kind === "sphere") return `${name}, R ${length(surface.radius, unit)}`;
+  if (surface.kind === "torus") return `${name}, R ${length(surface.minor ?? 0, unit)}`;
+  return `${name}, Ø ${length(2 * surface.radius, unit)}`;
 }

@@ -36,7 +36,7 @@ export function ProposalRows({ found }: { found: Found }) {
           </Button>
         )}
       </p>
-      {groups.length === 0 && <p className="quiet small">Nothing stands out: no round sizes, no common directions.</p>}
+      {groups.length === 0 && <p className="quiet small">Nothing stands out: no whole sizes, no common directions.</p>}
       {found.system === "inch" && unit !== "inch" && (
         <p className="above small">▲ The sizes are rounder in inches than in millimetres.</p>
       )}

@@ -1,5 +1,5 @@
 import { Button, Progress } from "antd";
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import { length, share } from "../units";
@@ -17,12 +17,17 @@ export function RegionsSheet() {
   const close = useTool((s) => s.close);
   const regions = useRegions();
   const { find, recall, stop, keep, progress } = useFindRegions();
+  const kept = job.recipe.steps.filter((s) => s.kind === "region");
+  // Whoever opens this wants the regions: they are looked for at once, unless they are known already.
+  const begin = useRef(() => find(kept.map((s) => s.id)));
+  begin.current = () => find(kept.map((s) => s.id));
   useEffect(() => {
-    recall().catch(() => undefined);
+    recall()
+      .then((known) => (known ? undefined : begin.current()))
+      .catch(() => undefined);
   }, [recall]);
   const found = regions.scan === scanKey ? regions.found : null;
   const rows = found?.regions ?? [];
-  const kept = job.recipe.steps.filter((s) => s.kind === "region");
   const shown = rows.filter((r) => !regions.hidden.includes(r.kind));
   const chosen = rows.filter((r) => regions.chosen.includes(r.id));
   return (
@@ -30,7 +35,7 @@ export function RegionsSheet() {
       <h2>Regions of the scan</h2>
       {!found && !progress && (
         <p className="quiet">
-          The whole scan taken apart into planes, cylinders, cones, balls, beads and freeform rests. Every threshold
+          The whole scan divided into planes, cylinders, cones, spheres, tori and freeform rests. Every threshold
           follows the scan's own noise.
         </p>
       )}

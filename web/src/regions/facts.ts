@@ -1,5 +1,6 @@
 /** Regions and proposals in words: no React, no requests. */
 import type { FoundRegion, Proposed } from "../api/client";
+import { surfaceName } from "../ui/surfaces";
 import { length, type Unit } from "../units";
 
 export type { Found } from "../api/client";
@@ -8,13 +9,9 @@ export type Proposal = Proposed;
 
 /** What a region is called: what a person at the bench would say of it. */
 export function nameOf(r: RegionRow): string {
-  if (r.is_fillet) return "Round";
+  if (r.is_fillet) return "Fillet";
   if (r.is_chamfer) return "Chamfer";
-  if (r.kind === "cylinder") return r.outward < 0 ? "Bore" : "Shaft";
-  if (r.kind === "cone") return r.outward < 0 ? "Taper bore" : "Taper";
-  if (r.kind === "sphere") return r.outward < 0 ? "Ball seat" : "Ball";
-  if (r.kind === "torus") return r.outward < 0 ? "Groove" : "Bead";
-  return r.kind === "plane" ? "Plane" : "Freeform";
+  return surfaceName(r.kind, r.outward < 0);
 }
 
 /** The size that tells regions of a kind apart, in words. */
@@ -51,25 +48,25 @@ export function alike(one: RegionRow, rows: RegionRow[]): number[] {
 }
 
 const GROUPS: Record<string, string> = {
-  round: "Round sizes",
+  round: "Whole sizes",
   standard: "Standard holes",
-  "equal-radius": "Equal radii",
-  parallel: "One direction",
-  perpendicular: "Square on each other",
-  angle: "Round angles",
-  coplanar: "In one plane",
-  coaxial: "On one axis",
-  "bolt-circle": "Circles of bores",
-  row: "Rows",
-  "equal-distance": "Gaps alike",
-  mirror: "Mirror symmetry",
+  "equal-radius": "Equal radius",
+  parallel: "Parallel",
+  perpendicular: "Perpendicular",
+  angle: "Whole angles",
+  coplanar: "Coplanar",
+  coaxial: "Coaxial",
+  "bolt-circle": "Bolt circle",
+  row: "Equal spacing",
+  "equal-distance": "Equal distance",
+  mirror: "Symmetric",
   draft: "Draft",
 };
 
 const RELATIONS: Record<string, string> = {
   size: "Size",
   distance: "Distance",
-  "equal-size": "Equal radii",
+  "equal-size": "Equal radius",
   angle: "Angle",
 };
 
@@ -88,7 +85,7 @@ export function grouped(proposals: Placed[]): { kind: string; title: string; row
     .filter((g) => g.rows.length > 0);
 }
 
-/** The next free name: Bore 1, Bore 2 … */
+/** The next free name: Hole 1, Hole 2 … */
 export function stepNames(rows: RegionRow[], taken: string[]): string[] {
   const used = new Set(taken);
   return rows.map((r) => {

@@ -38,11 +38,11 @@ const proposal = (kind: string, regions: number[], part: Partial<Proposal> = {})
 
 describe("regions in words", () => {
   it("are called what people at a bench call them, with the size that tells them apart", () => {
-    expect(rows.map(nameOf)).toEqual(["Plane", "Bore", "Bore", "Bore", "Freeform", "Chamfer"]);
+    expect(rows.map(nameOf)).toEqual(["Plane", "Hole", "Hole", "Hole", "Freeform", "Chamfer"]);
     expect(sizeOf(bore(1, 8.01), "mm")).toBe("Ø 16.02 mm");
     expect(sizeOf(bore(1, 3, { is_fillet: true, ball: 3.08 }), "mm")).toBe("R 3.08 mm");
     expect(sizeOf(rows[5]!, "mm")).toBe("45.00° to its axis");
-    expect(nameOf(row(7, "torus", { outward: -1 }))).toBe("Groove");
+    expect(nameOf(row(7, "torus", { outward: -1 }))).toBe("Inside torus");
   });
 
   it("alike are those of one kind and size, as far as their fits tell", () => {
@@ -51,13 +51,13 @@ describe("regions in words", () => {
   });
 
   it("get names that no step has yet", () => {
-    expect(stepNames([rows[1]!, rows[2]!, rows[0]!], ["Bore 1"])).toEqual(["Bore 2", "Bore 3", "Plane 1"]);
+    expect(stepNames([rows[1]!, rows[2]!, rows[0]!], ["Hole 1"])).toEqual(["Hole 2", "Hole 3", "Plane 1"]);
   });
 
   it("proposals stand by what they are about", () => {
     const listed = [proposal("coaxial", [1, 2]), proposal("round", [1]), proposal("round", [3])];
     const found = grouped(listed.map((p, at) => ({ at, p })));
-    expect(found.map((g) => [g.title, g.rows.length])).toEqual([["Round sizes", 2], ["On one axis", 1]]); // biome-ignore format: pairs
+    expect(found.map((g) => [g.title, g.rows.length])).toEqual([["Whole sizes", 2], ["Coaxial", 1]]); // biome-ignore format: pairs
     expect(found[0]!.rows[0]!.at).toBe(1);
   });
 });
@@ -107,20 +107,20 @@ describe("the sheet", () => {
     expect(screen.getByText(/6 regions · noise 0\.020 mm · 0\.4 %/)).toBeInTheDocument();
     await userEvent.click(screen.getByRole("button", { name: /1 freeform/ }));
     expect(screen.queryByText("Freeform")).toBeNull();
-    const bores = screen.getAllByRole("row").filter((r) => within(r).queryByText("Bore"));
+    const bores = screen.getAllByRole("row").filter((r) => within(r).queryByText("Hole"));
     await userEvent.click(within(bores[0]!).getByRole("checkbox"));
     await userEvent.click(screen.getByRole("button", { name: "Choose alike" }));
     expect(useRegions.getState().chosen).toEqual([1, 2]);
     await userEvent.click(screen.getByRole("button", { name: "Keep 2 as regions" }));
     await waitFor(() => expect(asked.at(-1)?.url).toMatch(/regions\/t\/keep$/));
-    expect(asked.at(-1)?.body).toMatchObject({ regions: [1, 2], names: ["Bore 1", "Bore 2"] });
+    expect(asked.at(-1)?.body).toMatchObject({ regions: [1, 2], names: ["Hole 1", "Hole 2"] });
   });
 
   it("says which region seems worn in part", async () => {
     const worn = { ...found, regions: rows.map((r) => (r.id === 1 ? { ...r, worn_area: 90 } : r)) };
     useRegions.getState().set({ task: "t", scan: scanKey, found: worn, labels: Int32Array.from([0, 1, 2]) });
     onBench(<RegionsSheet />, sampleJob());
-    const bores = screen.getAllByRole("row").filter((r) => within(r).queryByText("Bore"));
+    const bores = screen.getAllByRole("row").filter((r) => within(r).queryByText("Hole"));
     expect(within(bores[0]!).getByRole("img", { name: "worn in part" })).toBeInTheDocument();
     expect(screen.getAllByRole("img", { name: "worn in part" })).toHaveLength(1);
   });
@@ -140,7 +140,7 @@ describe("the sheet", () => {
     show();
     await userEvent.click(screen.getByRole("button", { name: "Agree: 2 bores of one radius" }));
     await waitFor(() => expect(asked.at(-1)?.url).toMatch(/regions\/t\/accept$/));
-    expect(asked.at(-1)?.body).toMatchObject({ proposals: [0], names: { 1: "Bore 1", 2: "Bore 2" } });
+    expect(asked.at(-1)?.body).toMatchObject({ proposals: [0], names: { 1: "Hole 1", 2: "Hole 2" } });
     await userEvent.click(screen.getByRole("button", { name: "Turn down: 3 on a circle" }));
     await waitFor(() => expect(screen.getByText(/1 turned down/)).toBeInTheDocument());
     expect(asked.at(-1)?.body).toEqual({ proposals: [1], back: false });

@@ -50,16 +50,18 @@ export function useFindRegions() {
       if (live()) setProgress(null);
     }
   };
-  /** What the last search on this state of the scan found, when there was one. */
-  const recall = useCallback(async () => {
-    if (!scanKey || useRegions.getState().scan === scanKey) return;
+  /** What the last search on this state of the scan found; whether there was one. */
+  const recall = useCallback(async (): Promise<boolean> => {
+    if (!scanKey || useRegions.getState().scan === scanKey) return true;
     const params = { path: { job_id: job.id }, query: { scan: scanKey } };
     const row = await got(api.GET("/api/jobs/{job_id}/regions", { params }));
-    if (!row || useRegions.getState().scan === scanKey) return;
+    if (useRegions.getState().scan === scanKey) return true;
+    if (!row) return false;
     const answer = await fetch(`/api/jobs/${job.id}/regions/${row.id}/labels`);
     const labels = new Int32Array(await answer.arrayBuffer());
     const found = row.result;
     useRegions.getState().set({ task: row.id, found, labels, scan: scanKey, chosen: [], hidden: [] });
+    return true;
   }, [job.id, scanKey]);
   const stop = async () => {
     const { task } = useRegions.getState();

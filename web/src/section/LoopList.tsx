@@ -13,7 +13,7 @@ const EDITS: { key: PieceEdit; label: string }[] = [
   { key: "ellipse", label: "Make it an ellipse" },
   { key: "free", label: "Make it a free curve" },
   { key: "join", label: "Join with the next" },
-  { key: "part", label: "Part in the middle" },
+  { key: "part", label: "Split in the middle" },
   { key: "full", label: "Close it all the way round" },
 ];
 

@@ -107,7 +107,7 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
         <Button type="primary" disabled={!fitted || taken < 1} onClick={onTake}>
           Take as a sketch <kbd>Enter</kbd>
         </Button>
-        <Button onClick={close}>Put away</Button>
+        <Button onClick={close}>Cancel</Button>
       </div>
     </section>
   );

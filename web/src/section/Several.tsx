@@ -46,7 +46,7 @@ export function Several() {
             label: "fan",
             value: "fan",
             disabled: axes.length === 0,
-            title: axes.length ? "" : "a fan needs an axis: keep a round region first",
+            title: axes.length ? "" : "a fan needs an axis: keep a cylinder region first",
           },
         ]}
       />

@@ -3,9 +3,9 @@ import { useEffect, useState } from "react";
 import { api, type DeliveryTask, got, ProblemError } from "../api/client";
 import { useBench } from "../job/context";
 import { finished, useLive } from "../job/useTask";
-import { LengthInput } from "../ui/LengthInput";
 import { ProblemNote } from "../ui/ProblemNote";
 import { count, length, roughLength, share, volume } from "../units";
+import { Fineness } from "./Fineness";
 import { useTool } from "./tool";
 
 type Kind = "step" | "stl" | "obj" | "ply" | "3mf" | "count";
@@ -96,17 +96,10 @@ export function DeliverSheet() {
         Download STEP
       </Button>
       <h3>For printing: STL, OBJ, PLY, 3MF</h3>
-      <p className="quiet">Triangles, in {fileUnit}. Smaller values give rounder rounds and more facets.</p>
-      <div className="pair">
-        <div>
-          <div className="field-label">Chord height</div>
-          <LengthInput label="Chord height" value={chord} onCommit={setChord} />
-        </div>
-        <div>
-          <div className="field-label">Angle, deg</div>
-          <LengthInput label="Angle" value={angle} onCommit={setAngle} />
-        </div>
-      </div>
+      <p className="quiet">
+        Triangles, in {fileUnit}. Finer facets follow curved faces more closely, and there are more of them.
+      </p>
+      <Fineness chord={chord} angle={angle} onChord={setChord} onAngle={setAngle} />
       <p className="figures" data-testid="stl-count">
         {facets
           ? `${count(facets.facets)} facets, ${(facets.bytes / 1024).toFixed(0)} KB`

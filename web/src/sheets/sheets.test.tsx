@@ -51,7 +51,7 @@ describe("cards and sheets", () => {
     usePicks.getState().start(5, [0, 0, 0]);
     const some = { ...grown("plane"), untried: ["cone", "torus"] } as GrowOut;
     onBench(<SelectionCard grown={some} problem={null} onKeep={vi.fn()} onSection={vi.fn()} />);
-    expect(screen.getByText(/no time to try cone, bead/)).toBeInTheDocument();
+    expect(screen.getByText(/no time to try cone, torus/)).toBeInTheDocument();
   });
 
   it("a plane offers a section, a bore does not", () => {
@@ -64,7 +64,7 @@ describe("cards and sheets", () => {
   it("a bore says its diameter, and digits run the actions", async () => {
     const keep = vi.fn();
     onBench(<SelectionCard grown={grown("cylinder", -1)} problem={null} onKeep={keep} onSection={vi.fn()} />);
-    expect(screen.getByRole("heading")).toHaveTextContent("Bore, Ø 18.02 mm");
+    expect(screen.getByRole("heading")).toHaveTextContent("Hole, Ø 18.02 mm");
     expect(screen.queryByRole("button", { name: /Cut a section/ })).toBeNull();
     await userEvent.keyboard("1");
     expect(keep).toHaveBeenCalledTimes(1);
@@ -126,7 +126,7 @@ describe("cards and sheets", () => {
     await userEvent.click(screen.getByRole("checkbox", { name: /half of the distance each way/ }));
     await userEvent.click(screen.getByText("subtract"));
     expect(screen.getByText("Bodies")).toBeInTheDocument();
-    await userEvent.click(screen.getByText("until"));
+    await userEvent.click(screen.getByText("ends at"));
     expect(screen.getByText("Ends at face")).toBeInTheDocument();
     expect(useTool.getState().draft?.params).toMatchObject({ operation: "subtract", extent: "until", symmetric: true });
     await userEvent.click(screen.getByRole("button", { name: /Extrude/ }));

@@ -20,8 +20,8 @@ interface Props {
 
 type Role = "primary" | "secondary" | "also";
 const ROLES: { role: Role; label: string; most: number; help: string }[] = [
-  { role: "primary", label: "Primary", most: 1, help: "a plane, or a bore" },
-  { role: "secondary", label: "Secondary direction", most: 2, help: "a plane, a bore, or two bores" },
+  { role: "primary", label: "Primary", most: 1, help: "a plane, or a hole" },
+  { role: "secondary", label: "Secondary direction", most: 2, help: "a plane, a hole, or two holes" },
   { role: "also", label: "Also for the origin", most: 3, help: "more planes or bores that meet there" },
 ];
 
@@ -61,7 +61,7 @@ export function AlignPicks({ params, facts, onChange }: Props) {
           <div className="field-label">{label}</div>
           {list(role).map((p, i) => (
             <div className="value-line" key={p.seeds.join()}>
-              <span className="face-said">{p.surface === "cylinder" ? "bore or cylinder" : p.surface}</span>
+              <span className="face-said">{p.surface === "cylinder" ? "hole or outside cylinder" : p.surface}</span>
               <Button
                 size="small"
                 type="text"

@@ -3,6 +3,7 @@ import { FieldLabel, type FieldProps } from "./FieldLabel";
 
 /** One of a few words: side by side where there is room. */
 export function ChoiceField({ field, value, onChange }: FieldProps) {
+  const options = field.options.map((o) => ({ value: o, label: field.option_titles[o] ?? o }));
   const props = {
     "aria-label": field.label,
     value: String(value),
@@ -11,10 +12,10 @@ export function ChoiceField({ field, value, onChange }: FieldProps) {
   return (
     <div>
       <FieldLabel field={field} />
-      {field.options.join("").length > 26 ? (
-        <Select {...props} className="wide" options={field.options.map((o) => ({ value: o, label: o }))} />
+      {options.map((o) => o.label).join("").length > 26 ? (
+        <Select {...props} className="wide" options={options} />
       ) : (
-        <Segmented {...props} block options={field.options} />
+        <Segmented {...props} block options={options} />
       )}
     </div>
   );

@@ -9,18 +9,25 @@ import {
   type SketchFacts,
   sketchFacts,
 } from "../api/facts";
+import { surfaceName } from "../ui/surfaces";
 import { area, count, length, type Unit, volume } from "../units";
+import { inSentence } from "./stepValues";
 
 type Row = [string, string];
 
+/** The size that a surface is known by; none of a plane or a freeform one. */
+export function surfaceSize(f: FactsOf<"region">, unit: Unit): string {
+  if (f.diameter != null && f.kind === "cylinder") return `Ø ${length(f.diameter, unit)}`;
+  if (f.half_angle != null) return `${f.half_angle.toFixed(2)}° to its axis`;
+  if (f.kind === "torus") return `R ${length(f.minor ?? 0, unit)}`;
+  return f.kind === "sphere" ? `R ${length(f.radius ?? 0, unit)}` : "";
+}
+
 /** A fitted surface in the words of the bench. */
 export function surfaceSaid(f: FactsOf<"region">, unit: Unit): string {
-  const inside = Boolean(f.inside);
-  if (f.kind === "cylinder") return `${inside ? "bore" : "cylinder"} Ø ${length(f.diameter ?? 0, unit)}`;
-  if (f.kind === "cone") return `${inside ? "taper bore" : "taper"} ${(f.half_angle ?? 0).toFixed(2)}° to its axis`;
-  if (f.kind === "sphere") return `${inside ? "ball seat" : "ball"} R ${length(f.radius ?? 0, unit)}`;
-  if (f.kind === "torus") return `${inside ? "groove" : "bead"} R ${length(f.minor ?? 0, unit)}`;
-  return f.kind === "plane" ? "plane" : f.kind;
+  const name = inSentence(surfaceName(f.kind, Boolean(f.inside)));
+  const size = surfaceSize(f, unit);
+  return size ? `${name} ${size}` : name;
 }
 
 const some = (...rows: (Row | null | false | undefined | 0)[]): Row[] => rows.filter((r): r is Row => Boolean(r));
@@ -31,7 +38,7 @@ const ofRegion = (f: FactsOf<"region">, unit: Unit) =>
     ["Facets", count(f.facets)],
     ["Area", area(f.area, unit)],
     ["Rms", length(f.rms, unit, 1)],
-    ["Largest", length(Math.abs(f.largest), unit, 1)],
+    ["Largest deviation", length(Math.abs(f.largest), unit, 1)],
     f.u != null && ["Uncertainty", `± ${length(f.u, unit, 2)}`],
     f.left_out > 0 && ["Left out as worn", `${count(f.left_out)} facets`],
   );
@@ -39,7 +46,7 @@ const ofRegion = (f: FactsOf<"region">, unit: Unit) =>
 const ofIntent = (f: FactsOf<"intent">, unit: Unit) =>
   some(
     ["Agreed", String(f.agreed)],
-    ["Dearest", `${f.dearest.toFixed(1)} u`],
+    ["Costliest", `${f.dearest.toFixed(1)} u`],
     ["Largest shift", length(f.largest_shift, unit, 1)],
   );
 

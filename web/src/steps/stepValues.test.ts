@@ -51,7 +51,7 @@ describe("values of steps", () => {
 
   it("puts facts and faces in words", () => {
     const facts = regionFacts({ kind: "cylinder", inside: true, diameter: 18 });
-    expect(factRows(facts, "mm")[0]).toEqual(["Surface", "bore Ø 18.00 mm"]);
+    expect(factRows(facts, "mm")[0]).toEqual(["Surface", "hole Ø 18.00 mm"]);
     expect(factRows(null, "mm")).toEqual([]);
     const face = {
       name: "",
@@ -63,7 +63,7 @@ describe("values of steps", () => {
       diameter: 14,
       inside: true,
     };
-    expect(faceTitle(face, "mm")).toBe("Bore face, Ø 14.00 mm");
+    expect(faceTitle(face, "mm")).toBe("Hole face, Ø 14.00 mm");
     expect(faceTitle({ ...face, kind: "plane", area: 650 }, "mm")).toBe("Flat face, 650.0 mm²");
   });
 

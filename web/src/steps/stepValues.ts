@@ -3,6 +3,7 @@ import type { BodyState, StepFacts, StepState, ValueState } from "../api/build";
 import type { FaceFacts, Step, Value } from "../api/client";
 import { factsOf } from "../api/facts";
 import { isShown, type Kind } from "../api/kinds";
+import { surfaceName } from "../ui/surfaces";
 import { area, length, type Unit, volume } from "../units";
 
 export interface Typed {
@@ -84,7 +85,8 @@ export const inSentence = (text: string) => text.replace(/^./, (c) => c.toLowerC
 /** A face in plain words. */
 export function faceTitle(face: FaceFacts, unit: Unit): string {
   if (face.kind === "plane") return `Flat face, ${area(face.area, unit)}`;
-  if (face.kind === "cylinder") return `${face.inside ? "Bore" : "Round"} face, Ø ${length(face.diameter ?? 0, unit)}`;
+  if (face.kind === "cylinder")
+    return `${surfaceName("cylinder", face.inside === true)} face, Ø ${length(face.diameter ?? 0, unit)}`;
   return `${face.kind.replace(/^./, (c) => c.toUpperCase())} face, ${area(face.area, unit)}`;
 }
 

@@ -127,6 +127,7 @@ export const field = (name: string, part: Partial<Field>): Field => ({
   type: "value",
   dimension: null,
   options: [],
+  option_titles: {},
   reference: null,
   ids: false,
   parts: [],

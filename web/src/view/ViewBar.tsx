@@ -23,7 +23,7 @@ export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Redu
           size="small"
           aria-pressed={panel === "regions"}
           type={panel === "regions" ? "primary" : "default"}
-          title="take the whole scan apart into surfaces"
+          title="find every surface of the scan"
           onClick={() => open(panel === "regions" ? null : "regions")}
         >
           All regions
@@ -47,10 +47,10 @@ export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Redu
         onChange={(v) => look.set({ scanOpacity: v / 100 })}
       />
       <Popover trigger="click" placement="topRight" content={<Things />} destroyOnHidden>
-        <Button size="small">Shown …</Button>
+        <Button size="small">Show / hide</Button>
       </Popover>
       <Button size="small" onClick={onHome}>
-        Whole
+        Fit view
       </Button>
       {reduced && (
         <Tooltip title="Picks, fits and deviations use every facet of the scan; only the picture is reduced.">

@@ -1,0 +1,22 @@
+/** What surfaces are called, everywhere alike. No React. */
+
+const OUTSIDE: Record<string, string> = {
+  plane: "Plane",
+  cylinder: "Outside cylinder",
+  cone: "Cone",
+  sphere: "Sphere",
+  torus: "Torus",
+  freeform: "Freeform",
+};
+const INSIDE: Record<string, string> = {
+  cylinder: "Hole",
+  cone: "Inside cone",
+  sphere: "Inside sphere",
+  torus: "Inside torus",
+};
+
+/** inside: the material lies outside of it. */
+export function surfaceName(kind: string, inside: boolean): string {
+  const name = (inside ? INSIDE[kind] : undefined) ?? OUTSIDE[kind];
+  return name ?? kind.replace(/^./, (c) => c.toUpperCase());
+}
