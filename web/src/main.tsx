@@ -21,6 +21,7 @@ import "./regions/regions.css";
 import "./construct/construct.css";
 import "./history/history.css";
 import "./desk/desk.css";
+import "./actions/actions.css";
 
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true } } });
 

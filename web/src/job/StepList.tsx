@@ -5,6 +5,7 @@ import { useBench } from "./context";
 import { EvidenceList } from "./EvidenceList";
 import { StepRow } from "./StepRow";
 import { useSeen } from "./seen";
+import { WhatNext } from "./WhatNext";
 
 /** Evidence on top, then the steps in order, those of one group under its name. */
 export function StepList() {
@@ -25,6 +26,7 @@ export function StepList() {
         <ProblemNote key={p.message} problem={p} />
       ))}
       <h2>Steps</h2>
+      <WhatNext />
       {viewed && (
         <div className="as-of" role="status">
           As of <b>{viewed.name}</b>; a new step goes right after it.

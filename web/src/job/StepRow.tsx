@@ -12,7 +12,9 @@ import { keyValue } from "../steps/stepValues";
 import { usePreview } from "../steps/usePreview";
 import { Glyph, glyphOf } from "../ui/Glyph";
 import { ValueField } from "../values/ValueField";
+import { useAppearance } from "../view/appearance";
 import { useBench } from "./context";
+import { HiddenMark } from "./HiddenMark";
 import { StepFit } from "./StepFit";
 import { StepName } from "./StepName";
 import { useSeen } from "./seen";
@@ -29,6 +31,7 @@ interface Props {
 export function StepRow({ step, state, index, running }: Props) {
   const { job, unit, edit } = useBench();
   const kind = useKinds()[step.kind];
+  const hidden = useAppearance((s) => s.hidden.includes(step.id));
   const selected = useTool((s) => s.step) === step.id;
   const asOf = useSeen((s) => s.asOf);
   const preview = usePreview();
@@ -85,7 +88,7 @@ export function StepRow({ step, state, index, running }: Props) {
             {word}
           </span>
         )}
-        <StepFit step={step.id} />
+        {hidden ? <HiddenMark id={step.id} name={step.name} /> : <StepFit step={step.id} />}
         <Dropdown menu={{ items: menu }} trigger={["click"]} placement="bottomRight">
           <Button size="small" type="text" icon={<MoreOutlined />} aria-label={`More for ${step.name}`} />
         </Dropdown>

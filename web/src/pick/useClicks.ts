@@ -19,7 +19,7 @@ const SAME_MM = 0.6; // scan and body lie within the noise of each other: then w
 
 /** What a click in the view does, by what is open and what lies there. */
 export function useClicks(fitted: SectionOut | undefined): (click: Click) => void {
-  const { job, scanKey, tell } = useBench();
+  const { job, scanId, scanKey, tell } = useBench();
   const fetchFaces = useFetchFaces();
   const fetchBorders = useFetchBorders();
   const look = useAppearance();
@@ -45,7 +45,8 @@ export function useClicks(fitted: SectionOut | undefined): (click: Click) => voi
   const edgeWins = (edge: EdgeHit): boolean => {
     if (look.coloured || tool.panel === "regions") return false;
     const opaque = look.opacities[edge.body] ?? look.bodyOpacity;
-    const scan = look.scanOpacity > 0.01 ? pickScan(edge.x, edge.y) : null;
+    const scanSeen = look.scanOpacity > 0.01 && !look.hidden.includes(scanId);
+    const scan = scanSeen ? pickScan(edge.x, edge.y) : null;
     const before = scan !== null && awayFromCamera(scan.point) < edge.distance + SAME_MM;
     return !(before && look.scanOpacity >= opaque && !look.unpickable.includes("scan"));
   };
@@ -88,7 +89,8 @@ export function useClicks(fitted: SectionOut | undefined): (click: Click) => voi
         .catch(tell);
       return;
     }
-    const scanFree = !look.unpickable.includes("scan") && (look.scanOpacity > 0.01 || look.coloured);
+    const scanFree =
+      !look.unpickable.includes("scan") && !look.hidden.includes(scanId) && (look.scanOpacity > 0.01 || look.coloured);
     const scan =
       scanFree && armed?.want !== "face" && armed?.want !== "edge" && armed?.want !== "corner" ? pickScan(x, y) : null;
     const body = armed?.want === "facet" ? undefined : pickBodies(x, y)[0];

@@ -68,7 +68,7 @@ export function Workbench() {
     <div className={`bench ${width}`} {...state}>
       <TopBar onMove={moveHead} />
       <StepList />
-      <View raw={section.raw} fitted={section.fitted} />
+      <View raw={section.raw} fitted={section.fitted} onMove={moveHead} />
       <OpenSheet section={section} onTake={() => void takeSection()} onKeep={() => void keepDraft()} />
       <FitStrip />
     </div>

@@ -54,6 +54,8 @@ export function DraftSheet({ after, onKeep }: Props) {
     if (idle) clear();
     else if (looks) show({ op: "add-step", kind: draft.kind, params: draft.params, after });
   }, [draft, after, idle, looks, show, clear]);
+  // What has not been picked yet is no fault.
+  const unpicked = refused?.got === "nothing";
   const own = { params: draft.params, step: null, state: undefined, onChange: setDraft };
   return (
     <section className="sheet" aria-label={kind?.title ?? "New step"}>
@@ -70,7 +72,13 @@ export function DraftSheet({ after, onKeep }: Props) {
       {Below && <Below {...own} />}
       <Facts facts={found} />
       {lists && looking && <p className="quiet">working it out …</p>}
-      {lists && refused && <ProblemNote problem={refused} onGo={goTo} />}
+      {lists &&
+        refused &&
+        (unpicked ? (
+          <p className="quiet">{`To go on, ${refused.remedy}.`}</p>
+        ) : (
+          <ProblemNote problem={refused} onGo={goTo} />
+        ))}
       <div className="sheet-actions">
         <Button type="primary" onClick={onKeep} disabled={idle}>
           {kind?.title} <kbd>Enter</kbd>

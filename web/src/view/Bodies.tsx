@@ -22,8 +22,9 @@ export function Bodies({ coloured, onReady }: { coloured: boolean; onReady: () =
   const edgesOf = useChosenEdges(bodies);
   const offered = useOffered(bodies);
   const faces = usePicks((s) => s.faces);
-  const { opacities, bodyOpacity, unpickable } = useAppearance();
-  return bodies.map((b) => {
+  const { opacities, bodyOpacity, unpickable, hidden } = useAppearance();
+  const seen = bodies.filter((b) => !hidden.includes(b.id));
+  return seen.map((b) => {
     const drawn = {
       id: b.id,
       bodyKey: b.key,

@@ -1,4 +1,5 @@
 import { useEffect, useRef } from "react";
+import { Actions } from "../actions/Actions";
 import type { SectionOut } from "../api/client";
 import { usePlaces } from "../construct/usePlaces";
 import { DragReading } from "../handles/DragReading";
@@ -34,12 +35,13 @@ import { ViewNotes } from "./ViewNotes";
 import { WorldFrame } from "./WorldFrame";
 
 interface Props {
+  onMove: (direction: "undo" | "redo") => void;
   raw: SectionOut | undefined;
   fitted: SectionOut | undefined;
 }
 
 /** Scan and bodies together, what is marked on them, and what is said over them. */
-export function View({ raw, fitted }: Props) {
+export function View({ raw, fitted, onMove }: Props) {
   const { job, palette, scanKey } = useBench();
   const { marked, moved } = usePointed();
   const coloured = useAppearance((s) => s.coloured);
@@ -89,6 +91,7 @@ export function View({ raw, fitted }: Props) {
       {coloured && <ProbeHere onFrame={probeFrame} />}
       {scanKey && <PinLabels coloured={coloured && colours !== null} onFrame={pinFrame} />}
       <Legends colours={colours !== null} />
+      <Actions onHome={home} onMove={onMove} />
       <ViewBar onHome={home} reduced={scan && reducedOf(scan.surface)} />
     </div>
   );

@@ -8,6 +8,8 @@ interface Appearance {
   opacities: Record<string, number>;
   /** Ids of the scan and of bodies that a click passes through. */
   unpickable: string[];
+  /** Ids of scans, bodies and steps that are not drawn, and that no click meets. */
+  hidden: string[];
   facetEdges: boolean;
   /** The scan is coloured by its deviation. */
   coloured: boolean;
@@ -19,6 +21,7 @@ export const plainly = {
   bodyOpacity: 1,
   opacities: {},
   unpickable: [],
+  hidden: [],
   facetEdges: false,
   coloured: false,
 };

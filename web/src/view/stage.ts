@@ -143,11 +143,45 @@ export function pixelSize(p: Vec3): number {
   return (2 * away * Math.tan((camera.fov * Math.PI) / 360)) / canvas.clientHeight;
 }
 
+interface Look {
+  from: Vector3;
+  at: Vector3;
+}
+const looks: Look[] = [];
+const MOST_LOOKS = 40;
+
+/** Before the view is moved on purpose: where it was can be gone back to. */
+function remember() {
+  if (!stage.now?.controls) return;
+  const { camera, controls } = stage.now;
+  looks.push({ from: camera.position.clone(), at: controls.target.clone() });
+  if (looks.length > MOST_LOOKS) looks.shift();
+}
+
+/** The view as it was before it was last moved on purpose. */
+export function previousView() {
+  const look = looks.pop();
+  if (!look || !stage.now?.controls) return;
+  const { camera, controls, invalidate } = stage.now;
+  camera.position.copy(look.from);
+  controls.target.copy(look.at);
+  controls.update();
+  invalidate();
+}
+
+/** The same place, seen from another side. */
+export function lookFrom(from: Vec3) {
+  if (!stage.now?.controls) return;
+  const { controls } = stage.now;
+  faceOn(controls.target.toArray() as Vec3, from);
+}
+
 const HOME = new Vector3(0.62, -0.86, 0.62).normalize();
 
 /** Whole part in view, seen from front right above unless a direction is given. */
 export function fitView(box: Box3, from: Vector3 = HOME) {
   if (!stage.now || box.isEmpty()) return;
+  remember();
   const { camera, controls, invalidate } = stage.now;
   const ball = box.getBoundingSphere(new Sphere());
   const half = (Math.min(camera.fov, camera.fov * camera.aspect) * Math.PI) / 360;
@@ -166,6 +200,7 @@ export function goTo(p: Vec3) {
   if (!stage.now) return;
   const { camera, controls, invalidate } = stage.now;
   if (!controls) return;
+  remember();
   const back = camera.position.clone().sub(controls.target).multiplyScalar(0.55);
   controls.target.set(...p);
   camera.position.set(...p).add(back);
@@ -178,6 +213,7 @@ export function flyTo(p: Vec3, outward: Vec3, away: number) {
   if (!stage.now) return;
   const { camera, controls, invalidate } = stage.now;
   if (!controls) return;
+  remember();
   const n = new Vector3(...outward);
   const now = camera.position.clone().sub(controls.target).normalize();
   // As much as the present view as the surface allows: a full turn would lose one's bearings.
@@ -196,6 +232,7 @@ export function faceOn(p: Vec3, normal: Vec3) {
   if (!stage.now) return;
   const { camera, controls, invalidate } = stage.now;
   if (!controls) return;
+  remember();
   const away = camera.position.distanceTo(controls.target);
   const n = new Vector3(...normal).normalize();
   // Exactly from above the controls cannot tell which way is up: stay a hair off the pole.

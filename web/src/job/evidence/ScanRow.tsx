@@ -4,6 +4,7 @@ import { useTool } from "../../sheets/tool";
 import { Glyph } from "../../ui/Glyph";
 import type { Unit } from "../../units";
 import { useBench } from "../context";
+import { HiddenMark } from "../HiddenMark";
 import { useSeen } from "../seen";
 import type { EvidenceOf, EvidenceView } from "./kinds";
 import { factsInUnit } from "./scanFacts";
@@ -49,6 +50,7 @@ function Row({ evidence: e }: { evidence: EvidenceOf<"scan"> }) {
           </span>
         </button>
       </Popover>
+      <HiddenMark id={e.id} name={e.name} />
       {file && roomy && <Facts rows={rows} warnings={[]} />}
       {file && !roomy && (
         <div className="step-note figures">

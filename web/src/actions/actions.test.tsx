@@ -1,0 +1,93 @@
+import { act, screen } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import { usePicks } from "../pick/picks";
+import { useTool } from "../sheets/tool";
+import { resetBench } from "../shell/reset";
+import { onBench } from "../test/bench";
+import { useAppearance } from "../view/appearance";
+import { Actions } from "./Actions";
+import { type Action, fits, found } from "./action";
+import { useOpenList } from "./open";
+
+const action = (title: string, help = "", part: Partial<Action> = {}): Action => ({ id: title, group: "Look", title, help, run: vi.fn(), ...part }); // biome-ignore format: one object
+
+describe("a search for actions", () => {
+  it("wants every word, and counts the title more than what it does", () => {
+    const [hide, show] = [
+      action("Hide the chosen", "what is picked"),
+      action("Show everything", "nothing stays hidden"),
+    ];
+    expect(fits(hide, "hide")).toBeGreaterThan(fits(show, "hid"));
+    expect(fits(hide, "hide picked")).toBeGreaterThan(0);
+    expect(fits(hide, "hide nothing")).toBe(0);
+    expect(found([show, hide], "hid").map((a) => a.title)).toEqual(["Hide the chosen", "Show everything"]);
+    expect(found([show, hide], "")).toHaveLength(2);
+  });
+});
+
+describe("actions on the bench", () => {
+  const home = vi.fn();
+  const move = vi.fn();
+  const bench = () => onBench(<Actions onHome={home} onMove={move} />);
+  beforeEach(() => {
+    resetBench();
+    useOpenList.getState().set(null);
+    home.mockClear();
+  });
+
+  it("are found by name and taken with Enter", async () => {
+    bench();
+    await userEvent.keyboard("/");
+    const box = screen.getByRole("combobox", { name: "Search actions" });
+    await userEvent.type(box, "deliv");
+    expect(screen.getAllByRole("option")[0]).toHaveTextContent("Deliver");
+    await userEvent.keyboard("{Enter}");
+    expect(useTool.getState().panel).toBe("deliver");
+    expect(useOpenList.getState().open).toBeNull();
+  });
+
+  it("begin every kind of step that can be begun from nothing", async () => {
+    bench();
+    await userEvent.keyboard("/");
+    await userEvent.type(screen.getByRole("combobox"), "chamfer");
+    await userEvent.keyboard("{Enter}");
+    expect(useTool.getState().draft).toMatchObject({ kind: "chamfer", params: { by: "equal" } });
+  });
+
+  it("have keys, which stand on one page and wait while something is typed", async () => {
+    bench();
+    await userEvent.keyboard("w");
+    expect(home).toHaveBeenCalledTimes(1);
+    await userEvent.keyboard("?");
+    expect(screen.getByText("Show the chosen alone")).toBeInTheDocument();
+    await userEvent.keyboard("w");
+    expect(home).toHaveBeenCalledTimes(1);
+  });
+
+  it("hide what is chosen, show it alone, and bring everything back", async () => {
+    bench();
+    await userEvent.keyboard("x");
+    expect(useAppearance.getState().hidden).toEqual([]); // nothing is chosen
+    act(() => useTool.getState().select("x"));
+    await userEvent.keyboard("x");
+    expect(useAppearance.getState().hidden).toEqual(["x"]);
+    await userEvent.keyboard("X");
+    expect(useAppearance.getState().hidden).toEqual([]);
+    act(() => usePicks.getState().start(3, [0, 0, 0]));
+    await userEvent.keyboard("o");
+    expect(useAppearance.getState().hidden).toEqual(["x"]); // the body; the scan is what was picked
+    await userEvent.keyboard("/");
+    await userEvent.type(screen.getByRole("combobox"), "show all bodies");
+    await userEvent.keyboard("{Enter}");
+    expect(useAppearance.getState().hidden).toEqual([]);
+  });
+
+  it("turn the view by a digit after q", async () => {
+    bench();
+    await userEvent.keyboard("q");
+    expect(screen.getByRole("toolbar", { name: "Look from" })).toHaveTextContent("5top");
+    await userEvent.keyboard("5");
+    expect(useOpenList.getState().open).toBeNull();
+  });
+});

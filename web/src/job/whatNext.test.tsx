@@ -1,0 +1,80 @@
+import { screen } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { beforeEach, describe, expect, it } from "vitest";
+import type { StepState } from "../api/build";
+import type { Job } from "../api/queries";
+import { useTool } from "../sheets/tool";
+import { resetBench } from "../shell/reset";
+import { declared, onBench, sampleJob } from "../test/bench";
+import { outlineFacts } from "../test/facts";
+import { useAppearance } from "../view/appearance";
+import { WhatNext } from "./WhatNext";
+import { whatNext } from "./whatNext";
+
+const SCAN = { id: "s", kind: "scan", name: "bracket.stl", blob: "b", format: "stl", unit: "mm" };
+
+/** The sample job with the first so many of its steps (a region, an outline of it, a block), on a scan unless it is to be without. */
+function job(
+  count: number,
+  { scan = true, states = {} }: { scan?: boolean; states?: Record<string, Partial<StepState>> } = {},
+): Job {
+  const whole = sampleJob();
+  const result = whole.build.result!;
+  const steps = result.steps.slice(0, count).map((s) => ({ ...s, ...states[s.id] }));
+  return {
+    ...whole,
+    recipe: { ...whole.recipe, evidence: scan ? [SCAN] : [], steps: whole.recipe.steps.slice(0, count) },
+    build: { ...whole.build, result: { ...result, steps, bodies: count > 2 ? result.bodies : [] } },
+  } as unknown as Job;
+}
+const next = (of: Job, coloured = false) => whatNext(of, declared.kinds, coloured);
+
+describe("what comes next", () => {
+  it("follows the order of the work", () => {
+    expect(next(job(0))).toEqual({ what: "align" });
+    expect(next(job(1))).toMatchObject({ what: "section", region: "r" });
+    expect(next(job(2))).toMatchObject({ what: "extrude", sketch: "o" });
+    expect(next(job(3))).toMatchObject({ what: "seat", body: "x" });
+    expect(next(job(3, { scan: false }))).toMatchObject({ what: "check" });
+    expect(next(job(3, { scan: false }), true)).toEqual({ what: "deliver" });
+  });
+
+  it("puts what does not come out first, and an open outline before a block of it", () => {
+    expect(next(job(3, { states: { o: { status: "failed" } } }))).toMatchObject({ what: "mend", step: "o" });
+    const open = { o: { facts: outlineFacts({ profiles: 0 }) } };
+    expect(next(job(2, { states: open }))).toMatchObject({ what: "close", sketch: "o" });
+  });
+
+  it("says nothing while a build runs, and asks for regions where none is flat", () => {
+    const busy = job(3);
+    expect(next({ ...busy, build: { ...busy.build, status: "running" } })).toBeNull();
+    expect(next(job(1, { states: { r: { facts: null } } }))).toEqual({ what: "regions" });
+  });
+});
+
+describe("its line", () => {
+  beforeEach(() => {
+    resetBench();
+    window.localStorage.clear();
+  });
+
+  it("does what it says, and can be folded for good", async () => {
+    onBench(<WhatNext />, job(2));
+    await userEvent.click(screen.getByRole("button", { name: "Make it a block" }));
+    expect(useTool.getState().draft).toMatchObject({ kind: "extrude", params: { sketch: { id: "o" } } });
+    resetBench();
+    await userEvent.click(await screen.findByRole("button", { name: "Fold what comes next" }));
+    expect(screen.queryByRole("button", { name: "Make it a block" })).toBeNull();
+    expect(window.localStorage.getItem("what-comes-next-folded")).toBe("yes");
+    await userEvent.click(screen.getByRole("button", { name: "What comes next" }));
+    expect(screen.getByRole("button", { name: "Make it a block" })).toBeInTheDocument();
+  });
+
+  it("leads to the colours, then to the delivery", async () => {
+    onBench(<WhatNext />, job(3, { scan: false }));
+    await userEvent.click(screen.getByRole("button", { name: "See where" }));
+    expect(useAppearance.getState().coloured).toBe(true);
+    await userEvent.click(screen.getByRole("button", { name: "Make the files" }));
+    expect(useTool.getState().panel).toBe("deliver");
+  });
+});

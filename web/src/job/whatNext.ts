@@ -1,0 +1,45 @@
+/** What usually comes next in a job, from its state. No React. */
+import { factsOf, sketchFacts } from "../api/facts";
+import type { Kind } from "../api/kinds";
+import type { Job } from "../api/queries";
+
+export type Next =
+  | { what: "mend"; step: string; name: string }
+  | { what: "align" | "regions" | "deliver" }
+  | { what: "section"; region: string; name: string }
+  | { what: "close" | "extrude"; sketch: string; name: string }
+  | { what: "seat"; body: string; name: string }
+  | { what: "check"; share: number };
+
+const sketchOf = (params: Record<string, unknown>) => (params.sketch as { id: string } | null | undefined)?.id;
+
+/** One thing, the first that is missing in the order of the work; none while a build runs, or where nothing is there to begin with. */
+export function whatNext(job: Job, kinds: Record<string, Kind>, coloured: boolean): Next | null {
+  const { steps, evidence } = job.recipe;
+  const { result, status } = job.build;
+  if (status !== "done" || !result) return null;
+  const state = new Map(result.steps.map((s) => [s.id, s]));
+  const makes = (what: string) => steps.filter((s) => kinds[s.kind]?.makes === what);
+  const broken = steps.find((s) => state.get(s.id)?.status === "failed");
+  if (broken) return { what: "mend", step: broken.id, name: broken.name };
+  const scans = evidence.some((e) => e.kind === "scan");
+  const bodies = result.bodies.length > 0;
+  if (scans && steps.length === 0) return { what: "align" };
+  const used = new Set(steps.map((s) => sketchOf(s.params)));
+  const sketch = makes("sketch").find((s) => !used.has(s.id) && state.get(s.id)?.status === "ok");
+  if (sketch) {
+    const closed = (sketchFacts(state.get(sketch.id)?.facts)?.profiles ?? 0) > 0;
+    return { what: closed ? "extrude" : "close", sketch: sketch.id, name: sketch.name };
+  }
+  if (scans && !bodies) {
+    const plane = steps.find((s) => factsOf(state.get(s.id)?.facts, "region")?.kind === "plane");
+    return plane ? { what: "section", region: plane.id, name: plane.name } : { what: "regions" };
+  }
+  const body = result.bodies.find((b) => b.role === "material" && !b.open);
+  if (!body) return null;
+  const seated = steps.some((s) => factsOf(state.get(s.id)?.facts, "seat"));
+  if (scans && !seated) return { what: "seat", body: body.id, name: body.name };
+  const share = result.fit?.figures.inside_share;
+  if (share !== undefined && !coloured) return { what: "check", share };
+  return { what: "deliver" };
+}
