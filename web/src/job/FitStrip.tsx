@@ -89,9 +89,9 @@ export function FitStrip() {
           </Button>
         </>
       ) : (
-        <p className="empty">
+        <p className="fit-empty quiet">
           {recipe.evidence.some((e) => e.kind === "scan")
-            ? `The fit appears here as soon as there is a body: how much of the scan lies within ±${length(recipe.acceptance_mm, unit)}, and where it does not.`
+            ? `The fit appears here as soon as there is a body: how much of the scan lies within ±${length(recipe.acceptance_mm, unit)}.`
             : "Bring in a scan of the part, and its fit to the bodies appears here."}
         </p>
       )}

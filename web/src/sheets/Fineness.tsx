@@ -36,8 +36,8 @@ export function Fineness({ chord, angle, onChord, onAngle }: Props) {
         block
         size="small"
         aria-label="Fineness"
-        value={named ?? "own figures"}
-        options={[...Object.keys(FINENESS), "own figures"]}
+        value={named ?? "own"}
+        options={[...Object.keys(FINENESS), "own"]}
         onChange={choose}
       />
       <div className="field-label">Largest gap to the true surface</div>
