@@ -38,10 +38,11 @@ export function StepRow({ step, state, index, running }: Props) {
   const [typing, setTyping] = useState<"name" | "group" | null>(null);
   const menu = useStepMenu(step, index, setTyping);
   const params: Record<string, unknown> = step.params;
-  const { Word, instead } = kindView(step.kind);
+  const { Word, wordAlone, instead } = kindView(step.kind);
   const nameOf = (id: string) => job.recipe.steps.find((s) => s.id === id)?.name ?? "…";
   const word = instead?.(params, nameOf) ?? null;
-  const value = word === null ? keyValue(step, kind, state, unit) : undefined;
+  const worded = wordAlone === true && state?.status === "ok";
+  const value = word === null && !worded ? keyValue(step, kind, state, unit) : undefined;
   const status = step.enabled ? (state?.status ?? "new") : "off";
   const past = asOf !== null && index > job.recipe.steps.findIndex((s) => s.id === asOf);
   return (

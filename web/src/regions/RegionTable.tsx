@@ -18,7 +18,7 @@ export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number 
     {
       title: "Region",
       key: "kind",
-      width: 96,
+      width: 130,
       sorter: (a, b) => nameOf(a).localeCompare(nameOf(b)),
       render: (_, r) => (
         <button type="button" className="region-name" onClick={() => go(r)} title="fly there">
@@ -47,7 +47,7 @@ export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number 
       title: "Size",
       key: "size",
       align: "right",
-      width: 138,
+      width: 124,
       sorter: (a, b) => (sizeMm(a) ?? 0) - (sizeMm(b) ?? 0),
       render: (_, r) => (
         <span className="figures">

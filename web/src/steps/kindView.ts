@@ -22,6 +22,8 @@ export interface KindView {
   Actions?: ComponentType<{ step: Step; state: StepState }>;
   /** A few words in the step's row. */
   Word?: ComponentType<{ state: StepState }>;
+  /** Its row says these words in the place of its main value. */
+  wordAlone?: boolean;
   /** What its row says in the place of its main value, where that plays no part. */
   instead?: (params: Record<string, unknown>, nameOf: (id: string) => string) => string | null;
   /** A draft that waits for a pick: it cannot be tried yet. */

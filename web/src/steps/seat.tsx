@@ -26,6 +26,7 @@ function Word({ state }: { state: StepState }) {
 export const view: KindView = {
   Below,
   Word,
+  wordAlone: true,
   waits: (params) => !(params.pairs as unknown[] | undefined)?.length,
   shows: (problem) => problem.where?.param?.startsWith("pairs[") ?? false,
   wide: true,

@@ -43,19 +43,21 @@ export function ScanMesh({ url, palette, opacity, edges, colours, onReady, ghost
   }, [scan, laid]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new matrix is a new picture
   useEffect(() => invalidate(), [matrix, invalidate]);
-  useEffect(() => {
-    if (!scan) return;
+  // The geometry lives outside React. Its colours are there before the material that shows them is made.
+  const coloured = useMemo(() => {
+    if (!scan) return false;
     const reduced = reducedOf(scan.surface);
     const shown = colours && reduced ? shownColours(reduced, colours) : colours;
-    if (shown && shown.length === scan.surface.getAttribute("position").count * 3)
-      scan.surface.setAttribute("color", new BufferAttribute(shown, 3, true));
+    const fits = shown !== null && shown.length === scan.surface.getAttribute("position").count * 3;
+    if (fits) scan.surface.setAttribute("color", new BufferAttribute(shown, 3, true));
     else scan.surface.deleteAttribute("color");
-    invalidate();
-  }, [scan, colours, invalidate]);
+    return fits;
+  }, [scan, colours]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: other colours are another picture
+  useEffect(() => invalidate(), [coloured, colours, invalidate]);
   const wire = useMemo(() => (scan && edges ? new WireframeGeometry(scan.surface) : null), [scan, edges]);
   useEffect(() => () => wire?.dispose(), [wire]);
   if (!scan) return null;
-  const coloured = colours !== null && scan.surface.hasAttribute("color");
   const solid = opacity > 0.995;
   return (
     <group matrix={matrix ?? undefined} matrixAutoUpdate={false}>
