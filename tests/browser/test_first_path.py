@@ -113,7 +113,7 @@ def test_a_scan_becomes_a_checked_step_solid(page: Page, tmp_path: Path) -> None
 
     # The wall of the boss is a cylinder; its kind can be overridden.
     click_scan(page, posed(78 - 13 * np.sin(0.6), 34 - 13 * np.cos(0.6), 18))
-    expect(card.locator("h3")).to_contain_text("Cylinder")
+    expect(card.locator("h3")).to_contain_text("Outside cylinder")
     card.get_by_text("plane", exact=True).click()
     expect(card.locator("h3")).to_contain_text("Plane")
 
@@ -166,6 +166,7 @@ def test_a_scan_becomes_a_checked_step_solid(page: Page, tmp_path: Path) -> None
     # Colours, the legend, a reading on the surface, and a worst place a click away.
     page.get_by_role("button", name="Colour by deviation").click()
     page.wait_for_selector('.view[data-coloured="yes"]')
+    page.wait_for_function("window.contourView.coloured()")  # not only asked for: drawn
     expect(page.get_by_label("Legend of deviations")).to_contain_text("inside ±0.10 mm")
     click_scan(page, posed(45, 45, 12))
     reading = float(page.locator(".probe").inner_text().replace("−", "-").split()[0])

@@ -206,7 +206,7 @@ def test_a_face_is_picked_while_a_preview_is_shown(page: Page) -> None:
     sheet = page.locator(".sheet")
     sheet.get_by_role("button", name="Extrude").click()
     page.wait_for_timeout(700)
-    sheet.get_by_text("until", exact=True).click()
+    sheet.get_by_text("ends at", exact=True).click()
     sheet.get_by_text("new", exact=True).click()
     page.get_by_label("Distance", exact=True).fill("-1 mm")
     page.get_by_label("Distance", exact=True).press("Enter")

@@ -299,6 +299,8 @@ export function exposeForTests(more: Record<string, unknown>) {
     goTo,
     pickBodies,
     bodies: () => [...stage.bodies.values()].map((b) => ({ id: b.id, key: b.key })),
+    /** Whether the scan is drawn with colours of its own. */
+    coloured: () => (stage.scan?.material as { vertexColors?: boolean } | undefined)?.vertexColors === true,
     ready: () => Boolean(stage.scan?.geometry.boundsTree),
   };
 }
