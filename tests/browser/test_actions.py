@@ -10,10 +10,6 @@ from tests.browser.test_first_path import built, open_job
 pytestmark = pytest.mark.browser
 
 
-def bodies(page: Page) -> int:
-    return page.evaluate("window.contourView.bodies().length")
-
-
 def test_actions_are_searched_for_and_have_keys(page: Page) -> None:
     open_job(page, "Bracket, base and boss")
     built(page)
@@ -40,18 +36,20 @@ def test_actions_are_searched_for_and_have_keys(page: Page) -> None:
     page.wait_for_function("window.contourView.bodies().length === 1")
     page.keyboard.press("Escape")
 
-    # From above, x points right and y up; the view before comes back.
+    # From above, x points right and y up; the view before comes back. What is projected is as of the last frame drawn.
     place = "[[0, 0, 0], [10, 0, 0], [0, 10, 0]].map(p => window.contourView.project(p))"
     before = page.evaluate(place)
     page.keyboard.press("q")
     expect(page.get_by_role("toolbar", name="Look from")).to_be_visible()
     page.keyboard.press("5")
-    o, x, y = page.evaluate(place)
-    assert x["x"] - o["x"] > 5 and abs(x["y"] - o["y"]) < 1
-    assert o["y"] - y["y"] > 5 and abs(y["x"] - o["x"]) < 1
+    page.wait_for_function(
+        f"(() => {{ const [o, x, y] = {place};"
+        " return x.x - o.x > 5 && Math.abs(x.y - o.y) < 1 && o.y - y.y > 5 && Math.abs(y.x - o.x) < 1; })()"
+    )
     page.keyboard.press("b")
-    after = page.evaluate(place)
-    assert all(abs(a[k] - b[k]) < 0.5 for a, b in zip(before, after, strict=True) for k in ("x", "y"))
+    page.wait_for_function(
+        f"was => {place}.every((p, i) => Math.abs(p.x - was[i].x) < 0.5 && Math.abs(p.y - was[i].y) < 0.5)", arg=before
+    )
 
     # All keys on one page.
     page.keyboard.press("?")
