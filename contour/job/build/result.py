@@ -18,6 +18,9 @@ from contour.steps import KINDS
 __all__ = ["AnyFacts", "BodyState", "BuildResult", "Status", "StepState", "ValueState", "deliverable", "facts_with"]
 
 
+_KNOWN: dict[str, type[Facts]] = {}
+
+
 def _models() -> dict[str, type[Facts]]:
     """Facts by what they call themselves, of all kinds of steps there are."""
     return {str(kind.facts.model_fields["of"].default): kind.facts for kind in KINDS.values()}
@@ -26,10 +29,12 @@ def _models() -> dict[str, type[Facts]]:
 def _read(value: Any) -> Facts:
     if isinstance(value, Facts):
         return value
-    model = _models().get(value.get("of", "")) if isinstance(value, dict) else None
-    if model is None:
+    of = value.get("of", "") if isinstance(value, dict) else ""
+    if of not in _KNOWN:  # asked of the kinds once, and again when one has come that was not there
+        _KNOWN.update(_models())
+    if of not in _KNOWN:
         raise ValueError("no facts of any kind of step")
-    return model.model_validate(value)
+    return _KNOWN[of].model_validate(value)
 
 
 class _OfAnyStep:
