@@ -15,6 +15,7 @@ from contour.products.body import BodyProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import REFERENCES, ScanSpot
 from contour.recipe.registry import Inputs
+from contour.sketch.entity_place import place_of_entity
 
 __all__ = ["axis_at", "place_at", "place_facts", "place_of_product", "plane_at", "point_at", "section_frame", "spot_on"]
 
@@ -36,6 +37,11 @@ def spot_on(scan: PreparedScan, spot: ScanSpot) -> Place:
 
 
 def _part_place(inputs: Inputs, place: str, shape: Shape | None) -> Place:
+    if inputs.parts[place].part == "entity":
+        try:
+            return place_of_entity(inputs.products[place], inputs.face(place), as_point=shape == "point")
+        except ContourError as error:
+            raise error.at(param=place) from None
     from contour.solid.part_place import place_of_edge, place_of_face, place_of_vertex
     from contour.solid.shape import NamedShape, faces, read_shape
     from contour.solid.topology.edges import corner_named, edges_named

@@ -111,7 +111,7 @@ def save_coarse_view(product: BodyProduct, folder: Path) -> None:
     _save_view(read_shape(product.brep), folder, _COARSE_MM)
 
 
-_BESIDE_VERSION = 4  # topology.json, edges of the view by number
+_BESIDE_VERSION = 5  # topology.json, edges of the view by number
 
 KIND = ProductKind(
     "body",

@@ -17,6 +17,7 @@ from OCP.TopoDS import TopoDS_Face
 
 from contour.solid.exact_arrays import face_kinds
 from contour.solid.face_geometry import face_geometry
+from contour.solid.part_place import place_of_face
 from contour.solid.shape import NamedShape, edge_faces, faces, owners_of, shape_map
 
 __all__ = ["face_facts"]
@@ -48,7 +49,8 @@ def face_spot(face: TopoDS_Face) -> tuple[NDArray[np.float64], NDArray[np.float6
 
 def face_facts(named: NamedShape) -> list[dict[str, Any]]:
     """Per face: name, kind, places in the list of its neighbours (`beside`), area (mm²), a place on it, and for planes
-    the outward normal, for cylinders a point of the axis, the axis and the diameter (mm)."""
+    the outward normal, for cylinders, cones and tori a point of the axis and the axis, for cylinders the diameter, for spheres
+    the centre (mm)."""
     listed = faces(named.shape)
     lookup = shape_map(named.shape, TopAbs_ShapeEnum.TopAbs_FACE)
     around = edge_faces(named.shape)
@@ -73,5 +75,10 @@ def face_facts(named: NamedShape) -> list[dict[str, Any]]:
             row["origin"] = _rounded(g.origin + (along @ g.axis) * g.axis)
             row["axis"] = _rounded(g.axis, 7)
             row["diameter"], row["inside"] = round(2 * g.radius, 5), g.outward < 0
+        elif kind in ("cone", "torus", "sphere"):
+            place = place_of_face(face)
+            row["origin"] = _rounded(place.origin)
+            if place.shape == "axis":
+                row["axis"] = _rounded(place.direction, 7)
         out.append(row)
     return out

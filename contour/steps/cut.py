@@ -91,6 +91,9 @@ KIND: StepKind[Params] = StepKind(
     key_value="offset",
     run=_run,
     facts=CutFacts,
-    starts=(Start("face", "face", ("plane",), most=1, also={"offset": {"text": "-2 mm", "mark": "assumed"}}),),
+    starts=(
+        Start("face", "face", ("plane",), most=1, also={"offset": {"text": "-2 mm", "mark": "assumed"}}),
+        Start("body", "body", most=1),
+    ),
     measures={"volume": "volume", "area": "area"},
 )

@@ -114,6 +114,7 @@ KIND: StepKind[Params] = StepKind(
         Start("edge", "edge", most=1, also={"what": "length"}),
         Start("edge", "first", least=2, most=2, second="second", also={"what": "between"}),
         Start("face", "first", least=2, most=2, second="second", also={"what": "between"}),
+        Start("body", "body", most=1, also={"what": "volume"}),
     ),
     measures={
         "distance": "length",

@@ -7,8 +7,9 @@ import pytest
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Sewing, BRepBuilderAPI_Transform
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeSphere, BRepPrimAPI_MakeTorus
 from OCP.BRepTools import BRepTools_ReShape
-from OCP.gp import gp_Trsf, gp_Vec
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.TopoDS import TopoDS_Shape
 
 from contour.mesh.slice import plane_frame
@@ -17,6 +18,7 @@ from contour.recipe.reference import ChainRef, EdgeRef, VertexRef
 from contour.sketch.entities import Entity, LoopName, Sketch, find_profiles
 from contour.solid.boolean import combine
 from contour.solid.extrude import extrude
+from contour.solid.facts import face_facts
 from contour.solid.shape import NamedShape, edges, faces, read_shape, shape_list, write_shape
 from contour.solid.topology.edges import edge_names, edges_named
 from contour.solid.topology.history import History, OperationHistory, ReplacedHistory, ReshapeHistory, SewingHistory
@@ -247,3 +249,18 @@ def test_labels_name_the_steps_on_both_sides():
     assert edge_label("s1.side[c1]", steps) == "seam of Base plate, side c1"
     assert corner_label("s1.end[p1]|s1.side[e1]|s1.side[e2]", steps).startswith("corner of Base plate, end")
     assert len(edges(cross_drilled().shape)) == len(edge_names(cross_drilled()))
+
+
+def test_round_faces_tell_their_axis_or_centre():
+    top = BRepPrimAPI_MakeCone(gp_Ax2(gp_Pnt(1, 2, 3), gp_Dir(0, 1, 0)), 6, 2, 9).Shape()
+    ring = BRepPrimAPI_MakeTorus(gp_Ax2(gp_Pnt(4, 0, 0), gp_Dir(1, 0, 0)), 20, 3).Shape()
+    ball = BRepPrimAPI_MakeSphere(gp_Pnt(7, 8, 9), 5).Shape()
+    for shape, kind, origin, axis in [
+        (top, "cone", (1, None, 3), (0, 1, 0)),  # abreast of its middle, somewhere along y
+        (ring, "torus", (4, 0, 0), (1, 0, 0)),
+        (ball, "sphere", (7, 8, 9), None),
+    ]:
+        named = NamedShape(shape, tuple(str(k) for k in range(len(faces(shape)))))
+        row = next(f for f in face_facts(named) if f["kind"] == kind)
+        assert all(b is None or a == pytest.approx(b, abs=1e-4) for a, b in zip(row["origin"], origin, strict=True))
+        assert row.get("axis") == (None if axis is None else pytest.approx(list(axis)))

@@ -166,3 +166,24 @@ def test_edges_and_corners_of_a_body_stand_for_axes_and_points():
     assert made.origin == pytest.approx((10, 12, 8)) and abs(made.direction[2]) == pytest.approx(1)
     assert made.radius == pytest.approx(4)
     assert abs(axis(front).direction[0]) == pytest.approx(1)
+
+
+def test_pieces_of_a_sketch_serve_as_axes_and_points():
+    drawn = sketch([Entity("l", "line", (1.0, 2.0), (7.0, 10.0)), Entity("c", "arc", (6.0, 0.0), (6.0, 0.0), mid=(2.0, 0.0))], z=5.0)  # fmt: skip
+    line, circle = {"sketch": "s0", "entity": "l"}, {"sketch": "s0", "entity": "c"}
+    axis = run("axis", {"axis": line}, {"axis": drawn}, axis="l").product
+    assert axis.along == pytest.approx([0.6, 0.8, 0]) and axis.at == pytest.approx([4, 6, 5])
+    through = run(
+        "axis",
+        {"by": "points", "point": circle, "other_point": line},
+        {"point": drawn, "other_point": drawn},
+        point="c",
+        other_point="l",
+    ).product
+    assert through.along == pytest.approx(np.array([0, 6, 0]) / 6) and through.at[0] == pytest.approx(4)
+    middle = run("point", {"by": "centre", "of": circle}, {"of": drawn}, of="c").product
+    assert middle.origin == pytest.approx((4, 0, 5))
+    free = sketch([Entity("f", "free", (0.0, 0.0), (2.0, 0.0), points=((0.0, 0.0), (1.0, 1.0), (2.0, 0.0)))])
+    with pytest.raises(ContourError, match="no axis") as caught:
+        run("axis", {"axis": {"sketch": "s0", "entity": "f"}}, {"axis": free}, axis="f")
+    assert caught.value.problem.where.param == "axis"

@@ -30,7 +30,8 @@ export function signed(mm: number, unit: Unit, extra = 0): string {
 
 export function area(mm2: number, unit: Unit): string {
   const value = mm2 / MM_PER[unit] ** 2;
-  return `${value.toFixed(value < 10 ? 3 : value < 1000 ? 1 : 0)} ${unit}²`;
+  const digits = value < 10 ? 3 : value < 1000 ? 1 : 0;
+  return `${value.toLocaleString("en", { minimumFractionDigits: digits, maximumFractionDigits: digits })} ${unit}²`;
 }
 
 export function volume(mm3: number, unit: Unit): string {

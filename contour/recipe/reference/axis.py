@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from contour.recipe.reference.model import EdgeRef, FaceRef, Points, Ref, ReferenceKind
+from contour.recipe.reference.model import EdgeRef, EntityRef, FaceRef, Points, Ref, ReferenceKind
 
 __all__ = ["KIND", "AxisRef"]
 
@@ -14,7 +14,7 @@ KIND = ReferenceKind(
     accepts=("axis", "region"),
     layer="surfaces",
     shapes=("cylinder", "cone", "torus"),
-    parts=("face", "edge"),
-    needs="a construction axis, a cylinder, cone or torus, or a straight or round edge",
+    parts=("face", "edge", "entity"),
+    needs="a construction axis, a cylinder, cone or torus, a straight or round edge, or a line or arc of a sketch",
 )
-AxisRef = Annotated[Ref | FaceRef | EdgeRef, Points(KIND)]
+AxisRef = Annotated[Ref | FaceRef | EdgeRef | EntityRef, Points(KIND)]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from contour.recipe.reference.model import EdgeRef, FaceRef, Points, Ref, ReferenceKind, VertexRef
+from contour.recipe.reference.model import EdgeRef, EntityRef, FaceRef, Points, Ref, ReferenceKind, VertexRef
 
 __all__ = ["KIND", "PlaceRef"]
 
@@ -13,7 +13,7 @@ KIND = ReferenceKind(
     "a place",
     accepts=("plane", "axis", "point", "region", "sketch"),
     layer="surfaces",
-    parts=("face", "edge", "vertex"),
-    needs="a plane, axis, point, region, sketch, face, edge or corner",
+    parts=("face", "edge", "vertex", "entity"),
+    needs="a plane, axis, point, region, sketch or a piece of one, face, edge or corner",
 )
-PlaceRef = Annotated[Ref | FaceRef | EdgeRef | VertexRef, Points(KIND)]
+PlaceRef = Annotated[Ref | FaceRef | EdgeRef | EntityRef | VertexRef, Points(KIND)]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from contour.recipe.reference.model import EdgeRef, FaceRef, Points, Ref, ReferenceKind, VertexRef
+from contour.recipe.reference.model import EdgeRef, EntityRef, FaceRef, Points, Ref, ReferenceKind, VertexRef
 
 __all__ = ["KIND", "PointRef"]
 
@@ -14,7 +14,7 @@ KIND = ReferenceKind(
     accepts=("point", "region"),
     layer="spots",
     shapes=("sphere",),
-    parts=("face", "edge", "vertex"),
-    needs="a construction point, a sphere, a corner, or a round edge's centre",
+    parts=("face", "edge", "vertex", "entity"),
+    needs="a construction point, a sphere, a corner, the centre of a round edge or arc, or the middle of a straight one",
 )
-PointRef = Annotated[Ref | FaceRef | EdgeRef | VertexRef, Points(KIND)]
+PointRef = Annotated[Ref | FaceRef | EdgeRef | EntityRef | VertexRef, Points(KIND)]

@@ -1,6 +1,9 @@
 import { Button, Select } from "antd";
+import { useMemo, useState } from "react";
 import { type Field, useDeclarations } from "../api/kinds";
 import { useBench } from "../job/context";
+import { PartsList } from "../pick/PartsList";
+import { placeSaid, takesOf } from "./placePick";
 import { type Spot, usePickPlace } from "./usePickPlace";
 
 interface Props {
@@ -9,35 +12,41 @@ interface Props {
   /** The spot on the scan that stands in for the reference, when the step has such a field. */
   spot: { name: string; value: Spot | null } | null;
   offers: { value: string; label: string }[];
+  /** The step the field belongs to, when it stands in the job: only what is above it serves. */
+  step: string | null;
   onChange: (part: Record<string, unknown>) => void;
 }
 
-const FACE = "a face";
+const PART = "a part";
 const SPOT = "a spot on the scan";
 
 /** A plane, axis, point or any place: chosen from what stands above, or picked in the view. */
-export function PlaceField({ field, value, spot, offers, onChange }: Props) {
+export function PlaceField({ field, value, spot, offers, step, onChange }: Props) {
   const { job } = useBench();
   const { pick, waiting } = usePickPlace();
-  const ref = value as { id?: string; body?: string; kind?: string; edge?: string; vertex?: string } | null;
-  const body = job.recipe.steps.find((s) => s.id === ref?.body)?.name;
+  const [listed, setListed] = useState(false);
+  const wanted = useDeclarations().references[field.reference ?? ""];
+  const takes = useMemo(() => takesOf(field, wanted), [field, wanted]);
+  const ref = value as Record<string, unknown> | null;
+  const partSaid = placeSaid(ref, (id) => job.recipe.steps.find((s) => s.id === id)?.name);
   const label = field.label.toLowerCase();
-  const part = ref?.edge ? `${ref.kind === "circle" ? "round" : "straight"} edge` : ref?.kind || "face";
-  const what = ref?.vertex ? "corner" : part;
-  const faceSaid = ref?.body ? `${what} of ${body ?? "a body"}` : "";
-  const shown = ref?.id ?? (ref?.body ? FACE : spot?.value ? SPOT : null);
+  const shown = ref?.id ?? (partSaid ? PART : spot?.value ? SPOT : null);
   const own = [
-    ...(ref?.body ? [{ value: FACE, label: faceSaid }] : []),
+    ...(partSaid ? [{ value: PART, label: partSaid }] : []),
     ...(spot?.value ? [{ value: SPOT, label: SPOT }] : []),
   ];
   const set = (v: unknown, at: Spot | null = null) =>
     onChange({ [field.name]: v, ...(spot ? { [spot.name]: at } : {}) });
-  const surfaceHint = `Click the surface for '${label}'`;
-  const edgeHint = `Click the edge for '${label}'`;
-  const cornerHint = `Click the corner for '${label}'`;
+  const hint = `Click ${takes.said} for '${label}'`;
   const spotHint = `Click a spot on the scan for '${label}'`;
-  const wanted = useDeclarations().references[field.reference ?? ""];
-  const surfaces = wanted?.layer === "surfaces";
+  const ask = () =>
+    pick(hint, {
+      part: (r) => set(r),
+      offers: { spots: takes.spots, pieces: takes.pieces, above: step },
+      ...(takes.edge ? { edge: (e) => set(e) } : {}),
+      ...(takes.face ? { face: (f) => set(f), shapes: wanted?.shapes ?? [] } : {}),
+      ...(takes.region ? { region: (id) => set({ id }) } : {}),
+    });
   return (
     <div>
       <div className="field-label" title={field.help}>
@@ -49,49 +58,23 @@ export function PlaceField({ field, value, spot, offers, onChange }: Props) {
           className="grow"
           showSearch
           optionFilterProp="label"
-          value={shown}
+          value={shown as string | null}
           options={[...own, ...offers]}
           // Enter keeps the step: it must not open the list again.
           onSelect={() => (document.activeElement as HTMLElement | null)?.blur()}
           allowClear={field.optional}
           placeholder={offers.length ? `choose ${wanted?.label ?? ""}` : `no ${field.reference} above this step`}
-          onChange={(v?: string) => (v === FACE || v === SPOT ? undefined : set(v ? { id: v } : null))}
+          onChange={(v?: string) => (v === PART || v === SPOT ? undefined : set(v ? { id: v } : null))}
         />
-        {surfaces && (
-          <Button
-            size="small"
-            type={waiting === surfaceHint ? "primary" : "default"}
-            title="a surface of the scan (kept as a region) or a face of a body"
-            onClick={() =>
-              pick(surfaceHint, {
-                ...(field.parts?.includes("face") ? { face: (f) => set(f) } : {}),
-                region: (id) => set({ id }),
-              })
-            }
-          >
-            Surface
-          </Button>
-        )}
-        {field.parts?.includes("edge") && (
-          <Button
-            size="small"
-            type={waiting === edgeHint ? "primary" : "default"}
-            title="an edge of a body: a straight one for its axis, a round one for its axis or centre"
-            onClick={() => pick(edgeHint, { edge: (e) => set(e) })}
-          >
-            Edge
-          </Button>
-        )}
-        {field.parts?.includes("vertex") && (
-          <Button
-            size="small"
-            type={waiting === cornerHint ? "primary" : "default"}
-            title="a corner of a body"
-            onClick={() => pick(cornerHint, { corner: (c) => set(c) })}
-          >
-            Corner
-          </Button>
-        )}
+        <Button
+          size="small"
+          type={waiting === hint ? "primary" : "default"}
+          aria-label={`Pick ${label}`}
+          title={wanted?.needs}
+          onClick={ask}
+        >
+          Pick
+        </Button>
         {spot && (
           <Button
             size="small"
@@ -103,12 +86,18 @@ export function PlaceField({ field, value, spot, offers, onChange }: Props) {
           </Button>
         )}
       </div>
+      {waiting === hint && (
+        <Button size="small" type="text" aria-expanded={listed} onClick={() => setListed(!listed)}>
+          {listed ? "Close the list" : "From a list"}
+        </Button>
+      )}
+      {waiting === hint && listed && <PartsList chosen={[]} />}
     </div>
   );
 }
 
 /** A single place on the scan. */
-export function SpotField({ field, value, onChange }: Omit<Props, "spot" | "offers">) {
+export function SpotField({ field, value, onChange }: Omit<Props, "spot" | "offers" | "step">) {
   const { pick, waiting } = usePickPlace();
   const hint = `Click the scan for '${field.label.toLowerCase()}'`;
   const spot = value as Spot | null;

@@ -1,16 +1,18 @@
-import { screen, waitFor } from "@testing-library/react";
+import { act, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import type { StepFacts, StepState } from "../api/build";
 import { useArmed } from "../pick/armed";
+import { useOffered } from "../pick/offered";
 import { useTool } from "../sheets/tool";
 import { resetBench } from "../shell/reset";
-import { answering, field, onBench, sampleJob } from "../test/bench";
+import { answering, declared, field, onBench, sampleJob } from "../test/bench";
 import { measured, planeFacts } from "../test/facts";
 import { inchFraction } from "../units";
 import { FromRegion } from "./FromRegion";
 import { MeasureSheet } from "./MeasureSheet";
 import { PlaceField } from "./PlaceField";
+import { placeSaid, takesOf } from "./placePick";
 import { factsOf, figuresOf, mainFigure, measuresOf, type Placed, placesOf, planeCorners } from "./places";
 
 const state = (id: string, facts: StepFacts, part: Partial<StepState> = {}): StepState => ({ id, kind: "x", name: id.toUpperCase(), status: "ok", key: id, facts, problems: [], values: {}, after: {}, scans: {}, cached: false, seconds: 0, ...part }) as StepState; // biome-ignore format: one object
@@ -102,30 +104,78 @@ describe("on the bench", () => {
         value={null}
         spot={{ name: "first_spot", value: null }}
         offers={[{ value: "p", label: "Base top" }]}
+        step={null}
         onChange={(part) => given.push(part)}
       />,
       sampleJob(),
     );
     await userEvent.click(screen.getByRole("button", { name: "Spot" }));
-    expect(useArmed.getState().armed).toMatchObject({ want: "facet", hint: "Click a spot on the scan for 'first'" });
+    expect(useArmed.getState().armed).toMatchObject({ hint: "Click a spot on the scan for 'first'" });
+    expect(useArmed.getState().armed?.onFace).toBeUndefined();
     useArmed.getState().armed!.onFacet!(3, [1, 2, 3]);
     await waitFor(() => expect(given.at(-1)).toEqual({ first: null, first_spot: { facet: 7, weights: [1, 0, 0] } }));
     expect(asked.at(-1)?.body).toMatchObject({ facet: 3, point: [1, 2, 3] });
     expect(useArmed.getState().armed).toBeNull();
-    await userEvent.click(screen.getByRole("button", { name: "Surface" }));
-    expect(useArmed.getState().armed?.want).toBe("any");
+    await userEvent.click(screen.getByRole("button", { name: /^Pick / }));
+    const { armed } = useArmed.getState();
+    expect(armed?.hint).toBe("Click a surface for 'first'");
+    expect([armed?.onFace, armed?.onFacet].every(Boolean)).toBe(true);
+    expect(armed?.onEdge).toBeUndefined();
   });
 
   it("a place takes an edge of a body where its kind of reference does", async () => {
     const given: Record<string, unknown>[] = [];
     const first = field("first", { type: "ref", reference: "place", ids: true, parts: ["face", "edge"] });
-    onBench(<PlaceField field={first} value={null} spot={null} offers={[]} onChange={(part) => given.push(part)} />);
-    await userEvent.click(screen.getByRole("button", { name: "Edge" }));
+    onBench(
+      <PlaceField
+        field={first}
+        value={null}
+        spot={null}
+        offers={[]}
+        step={null}
+        onChange={(part) => given.push(part)}
+      />,
+    );
+    await userEvent.click(screen.getByRole("button", { name: /^Pick / }));
     const { armed } = useArmed.getState();
-    expect(armed).toMatchObject({ want: "edge", hint: "Click the edge for 'first'" });
+    expect(armed).toMatchObject({ hint: "Click a surface or an edge for 'first'" });
     const edge = { name: "a|b", kind: "circle", ends: [], centre: [1, 2, 3] };
     armed!.onEdge!({ body: "x", key: "k", index: 0, edge: edge as never });
     expect(given).toEqual([{ first: { body: "x", edge: "a|b", kind: "circle", ends: [], place: [1, 2, 3] } }]);
     expect(useArmed.getState().armed).toBeNull();
+  });
+
+  it("a point takes corners, centres and middles; what a reference is, is said in words", () => {
+    const { references } = declared;
+    const point = field("point", { type: "ref", reference: "point", parts: ["face", "edge", "vertex", "entity"] });
+    const takes = takesOf(point, references.point);
+    expect(takes).toMatchObject({ region: false, spots: ["corner", "centre", "middle"], pieces: true });
+    expect(takes.said).toBe("a corner, a centre, a middle or a line of a sketch");
+    const axis = field("axis", { type: "ref", reference: "axis", parts: ["face", "edge", "entity"] });
+    expect(takesOf(axis, references.axis)).toMatchObject({ region: true, edge: true, spots: [], pieces: true });
+    const whole = (id: string) => (id === "x" ? "Block" : undefined);
+    expect(placeSaid({ body: "x", vertex: "a" }, whole)).toBe("corner of Block");
+    expect(placeSaid({ body: "x", edge: "a", kind: "circle" }, whole)).toBe("round edge of Block");
+    expect(placeSaid({ body: "y", name: "f", kind: "plane" }, whole)).toBe("plane of a body");
+    expect(placeSaid({ sketch: "x", entity: "e1" }, whole)).toBe("piece of Block");
+    expect(placeSaid({ id: "x" }, whole)).toBe("");
+  });
+
+  it("the corner of a list is taken by the keyboard, shown before in the view", async () => {
+    const given: Record<string, unknown>[] = [];
+    const point = field("point", { type: "ref", reference: "point", parts: ["edge", "vertex"] });
+    onBench(
+      <PlaceField field={point} value={null} spot={null} offers={[]} step={null} onChange={(p) => given.push(p)} />,
+    );
+    await userEvent.click(screen.getByRole("button", { name: /^Pick / }));
+    const ref = { body: "x", vertex: "a|b|c", place: [1, 2, 3] as [number, number, number] };
+    act(() => useOffered.getState().offer([{ key: "s", mark: "corner", at: [1, 2, 3], said: "corner", ref }], []));
+    await userEvent.click(screen.getByRole("button", { name: "From a list" }));
+    await userEvent.click(screen.getByText("spots"));
+    expect(useOffered.getState().over?.key).toBe("s");
+    screen.getByRole("listbox", { name: "Spots" }).focus();
+    await userEvent.keyboard("{Enter}");
+    expect(given).toEqual([{ point: ref }]);
+    expect(useOffered.getState().over).toBeNull();
   });
 });

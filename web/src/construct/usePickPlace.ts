@@ -3,8 +3,8 @@ import type { Vec3 } from "../api/build";
 import { api, got } from "../api/client";
 import { useBench } from "../job/context";
 import { type Armed, useArmed } from "../pick/armed";
-import { cornerRef } from "../pick/corners";
 import { edgeRef } from "../pick/parts";
+import type { PartRef } from "../pick/spots";
 import { faceRef } from "../steps/stepValues";
 
 export interface Spot {
@@ -12,8 +12,8 @@ export interface Spot {
   weights: [number, number, number];
 }
 
-/** Asks for one pick in the view and says what it was: a face of a body, a region of the scan (kept as a step when it is none yet), or
- * a spot on the scan. */
+/** Asks for one pick in the view and says what it was: a face, edge or spot of a body, a piece of a sketch, a region of the scan (kept
+ * as a step when it is none yet), or a spot on the scan. */
 export function usePickPlace() {
   const { job, scanId, scanKey, edit, tell } = useBench();
   const { armed, arm } = useArmed();
@@ -42,22 +42,26 @@ export function usePickPlace() {
   const pick = (
     hint: string,
     on: {
-      corner?: (ref: ReturnType<typeof cornerRef>) => void;
       edge?: (ref: ReturnType<typeof edgeRef>) => void;
       face?: (ref: ReturnType<typeof faceRef>) => void;
+      /** Of surface, that a face has to have; any where there are none. */
+      shapes?: readonly string[];
       region?: (id: string) => void;
       spot?: (spot: Spot) => void;
+      part?: (ref: PartRef) => void;
+      offers?: Armed["offers"];
     },
   ) => {
     if (armed?.hint === hint) return arm(null);
     const scan = on.region || on.spot;
-    const want = on.corner ? "corner" : on.edge ? "edge" : on.face && scan ? "any" : on.face ? "face" : "facet";
-    const asked: Armed = { want, hint };
-    if (on.corner)
-      asked.onCorner = (p) => {
+    const asked: Armed = { hint };
+    if (on.part && on.offers) {
+      asked.offers = on.offers;
+      asked.onPart = (ref) => {
         arm(null);
-        on.corner!(cornerRef(p));
+        on.part!(ref);
       };
+    }
     if (on.edge)
       asked.onEdge = (p) => {
         arm(null);
@@ -65,6 +69,7 @@ export function usePickPlace() {
       };
     if (on.face)
       asked.onFace = (p) => {
+        if (on.shapes?.length && !on.shapes.includes(p.face.kind)) return;
         arm(null);
         on.face!(faceRef(p.body, p.face));
       };

@@ -34,7 +34,6 @@ export function ReadingSheet({ reading: r, facts, desk }: Props) {
   const pin = () => {
     open(null);
     arm({
-      want: "facet",
       hint: `Click where ${r.name} was measured`,
       onFacet: (_, at) => {
         arm(null);

@@ -1,5 +1,6 @@
 import { useBench } from "../job/context";
 import { useOpenSection } from "../section/useOpenSection";
+import { BodyCard } from "./BodyCard";
 import { CardHost } from "./CardHost";
 import { EdgeCard } from "./EdgeCard";
 import { FaceCard } from "./FaceCard";
@@ -8,7 +9,7 @@ import { SelectionCard } from "./SelectionCard";
 import { useGrow } from "./useGrow";
 import { useKeepRegion } from "./useKeepRegion";
 
-/** The card of what is picked: faces, edges, or a region of the scan. `onFrame`: called after every frame. */
+/** The card of what is picked: bodies, faces, edges, or a region of the scan. `onFrame`: called after every frame. */
 export function Cards({ onFrame }: { onFrame: { current: () => void } }) {
   const { tell } = useBench();
   const picks = usePicks();
@@ -22,7 +23,9 @@ export function Cards({ onFrame }: { onFrame: { current: () => void } }) {
     if (id) section.at(id, origin, axis);
   };
   const card =
-    picks.faces.length > 0 ? (
+    picks.bodies.length > 0 ? (
+      <BodyCard />
+    ) : picks.faces.length > 0 ? (
       <FaceCard />
     ) : picks.edges.length > 0 ? (
       <EdgeCard />

@@ -5,11 +5,15 @@ import { useTool } from "../sheets/tool";
 import { Glyph } from "../ui/Glyph";
 import { length } from "../units";
 import { goTo } from "../view/stage";
-import { chainOf, edgeRef, edgeTitle, sameSize } from "./parts";
+import { coaxial, edgesOfSize, ofKind } from "./alike";
+import { chainOf, edgeRef, edgeTitle } from "./parts";
 import { type EdgePick, usePicks } from "./picks";
 import { begun } from "./starts";
 import { useBorders } from "./useBorders";
 import { useCardKeys } from "./useCardKeys";
+import { Widen } from "./Widen";
+
+const EDGES: Record<string, string> = { line: "straight edges", circle: "round edges" };
 
 /** Edges of bodies that are picked, and what can be begun with just those. */
 export function EdgeCard() {
@@ -19,7 +23,7 @@ export function EdgeCard() {
 
 function Card({ edges }: { edges: readonly EdgePick[] }) {
   const { job, unit } = useBench();
-  const { clear, setEdges } = usePicks();
+  const { clear, anchor, setParts } = usePicks();
   const openDraft = useTool((s) => s.openDraft);
   const kinds = useKinds();
   const first = edges[0]!;
@@ -30,10 +34,17 @@ function Card({ edges }: { edges: readonly EdgePick[] }) {
   const found = begun(kinds, { takes: "edge", shapes: edges.map((e) => e.edge.kind), refs });
   const smooth = edges.some((e) => e.edge.smooth);
   const border = edges.some((e) => e.edge.border);
-  const widen = (places: number[]) =>
-    borders && setEdges(places.map((index) => ({ ...first, index, edge: borders.edges[index]! })));
-  const chain = borders ? chainOf(borders, first.index) : [];
-  const alike = borders ? sameSize(borders, first.index) : [];
+  const ways = borders
+    ? [
+        { places: chainOf(borders, first.index), text: "that run on" },
+        { places: edgesOfSize(borders.edges, first.edge), text: "of this size" },
+        { places: coaxial(borders.edges, first.edge), text: "on this axis" },
+        { places: ofKind(borders.edges, first.edge), text: EDGES[first.edge.kind] ?? "curved ones" },
+      ]
+    : [];
+  const take = (places: number[]) =>
+    borders &&
+    setParts({ edges: places.map((index) => ({ ...first, index, edge: borders.edges[index]! })) }, anchor, "replace");
   const actions = [
     ...(smooth || border ? found.filter((f) => f.kind.makes !== "body") : found).map(({ kind, params }, k) => ({
       key: String(k + 1),
@@ -68,16 +79,7 @@ function Card({ edges }: { edges: readonly EdgePick[] }) {
         </Button>
       </div>
       <div className="card-actions">
-        {one && chain.length > 1 && (
-          <Button size="small" type="text" onClick={() => widen(chain)}>
-            All {chain.length} that run on
-          </Button>
-        )}
-        {one && alike.length > 1 && (
-          <Button size="small" type="text" onClick={() => widen(alike)}>
-            All {alike.length} of this size
-          </Button>
-        )}
+        {one && <Widen ways={ways} onTake={take} />}
         <Button size="small" type="text" onClick={clear}>
           <kbd>Esc</kbd> Clear selection
         </Button>

@@ -3,17 +3,21 @@ import { useKinds } from "../api/kinds";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import { faceRef, faceTitle } from "../steps/stepValues";
+import { useFaces } from "../steps/useFaces";
 import { Glyph } from "../ui/Glyph";
+import { plural, surfaceName } from "../ui/surfaces";
 import { area } from "../units";
 import { faceOn, goTo } from "../view/stage";
+import { coaxial, facesOfSize, ofKind } from "./alike";
 import { usePicks } from "./picks";
 import { begun } from "./starts";
 import { useCardKeys } from "./useCardKeys";
+import { Widen } from "./Widen";
 
 /** Faces of bodies that are picked, and what can be done with just those. */
 export function FaceCard() {
   const { job, unit, scanId } = useBench();
-  const { faces, clear } = usePicks();
+  const { faces, anchor, clear, setParts } = usePicks();
   const openDraft = useTool((s) => s.openDraft);
   const first = faces[0]!;
   const one = faces.length === 1;
@@ -32,6 +36,15 @@ export function FaceCard() {
       },
     });
   };
+  const all = useFaces(one ? first.key : null);
+  const ways = [
+    { places: coaxial(all, first.face), text: "on this axis" },
+    { places: facesOfSize(all, first.face), text: "of this size" },
+    { places: ofKind(all, first.face), text: plural(surfaceName(first.face.kind, first.face.inside === true)) },
+  ];
+  const take = (places: number[]) =>
+    setParts({ faces: places.map((index) => ({ ...first, index, face: all[index]! })) }, anchor, "replace");
+  const whole = () => setParts({ bodies: [{ body: first.body, key: first.key }] }, anchor, "replace");
   const kinds = useKinds();
   const refs = faces.map((f) => faceRef(f.body, f.face));
   const started = sameBody ? begun(kinds, { takes: "face", shapes: faces.map((f) => f.face.kind), refs }) : [];
@@ -80,6 +93,14 @@ export function FaceCard() {
             <kbd>{a.key}</kbd> {a.text}
           </Button>
         ))}
+      </div>
+      <div className="card-actions">
+        {one && <Widen ways={ways} onTake={take} />}
+        {sameBody && (
+          <Button size="small" type="text" onClick={whole}>
+            The whole body
+          </Button>
+        )}
         <Button size="small" type="text" onClick={clear}>
           <kbd>Esc</kbd> Clear selection
         </Button>

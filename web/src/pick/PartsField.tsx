@@ -56,7 +56,6 @@ export function PartsField({ field, value, step, own, onChange }: Props) {
     return () => set({ asOf });
   }, [waiting, above, set]);
   const ask = {
-    want: "edge" as const,
     hint,
     of: me,
     onEdge: (pick: Parameters<NonNullable<NonNullable<typeof armed>["onEdge"]>>[0]) =>
@@ -105,9 +104,7 @@ export function PartsField({ field, value, step, own, onChange }: Props) {
           {listed ? "Close the list" : "From a list"}
         </Button>
       )}
-      {waiting && listed && (
-        <PartsList chosen={parts.map(nameOf)} onPick={(pick) => toggle(edgeRef(pick.body, pick.edge))} />
-      )}
+      {waiting && listed && <PartsList chosen={parts.map(nameOf)} />}
     </div>
   );
 }

@@ -34,7 +34,7 @@ export function SelectBar() {
             aria-label="What the lasso takes"
             value={selecting.what}
             onChange={(what) => selecting.set({ what })}
-            options={scanKey ? ["facets", "edges", "faces"] : ["edges", "faces"]}
+            options={[...(scanKey ? (["facets"] as const) : []), "edges", "faces", "bodies"]}
           />
           {selecting.what !== "facets" && (
             <Segmented

@@ -1,9 +1,8 @@
 import { BufferGeometry, Mesh, PerspectiveCamera } from "three";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { stage } from "../view/stage";
-import { cornerRef, nearestCorner } from "./corners";
 import { alongInSpace, nearestOnSegment, pickEdges } from "./edges";
-import { chainOf, edgeTitle, sameSize } from "./parts";
+import { chainOf, edgeTitle } from "./parts";
 import { begun } from "./starts";
 import type { Borders, EdgeFacts } from "./useBorders";
 
@@ -70,22 +69,6 @@ describe("edges under the pointer", () => {
   });
 });
 
-describe("corners under the pointer", () => {
-  const corner = (name: string, x: number) => ({
-    body: "b",
-    corner: { name, label: name, centre: [x, 0, 0] as [number, number, number] },
-  });
-  const seen = ([x]: [number, number, number]) => ({ x, y: 0, visible: x < 500 });
-
-  it("takes the nearest that has a name of its own and is seen", () => {
-    const all = [corner("a", 100), corner("b", 104), corner("c?", 103), corner("", 103), corner("d", 600)];
-    expect(nearestCorner(103, 0, all, seen)?.corner.name).toBe("b");
-    expect(nearestCorner(130, 0, all, seen)).toBeNull();
-    expect(nearestCorner(600, 0, all, seen)).toBeNull();
-    expect(cornerRef(all[0]!)).toEqual({ body: "b", vertex: "a", place: [100, 0, 0] });
-  });
-});
-
 describe("parts", () => {
   const borders: Borders = {
     corners: [],
@@ -98,10 +81,9 @@ describe("parts", () => {
     ],
   };
 
-  it("follows a chain to its ends and finds what is of the same size", () => {
+  it("follows a chain to its ends", () => {
     expect(chainOf(borders, 2)).toEqual([0, 1, 2]);
     expect(chainOf(borders, 3)).toEqual([3]);
-    expect(sameSize(borders, 0)).toEqual([0, 2, 3]);
   });
 
   it("says what an edge is", () => {

@@ -2,9 +2,11 @@ import { act, render } from "@testing-library/react";
 import { useRef } from "react";
 import { BufferAttribute, BufferGeometry, Mesh, PerspectiveCamera } from "three";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { stage } from "../view/stage";
+import { project, stage } from "../view/stage";
+import { useArmed } from "./armed";
 import { useHover } from "./hover";
-import { useHoverEdges } from "./useHoverEdges";
+import { useOffered } from "./offered";
+import { useHoverParts } from "./useHoverParts";
 
 /** Sixty bodies of three hundred faces: some nine hundred edges each. */
 function manyBodies() {
@@ -57,7 +59,7 @@ describe("hovering", () => {
     };
     const Bench = () => {
       const host = useRef<HTMLDivElement>(null);
-      useHoverEdges(host, true);
+      useHoverParts(host);
       drawn.bench++;
       return (
         <div ref={host} data-testid="host">
@@ -83,5 +85,48 @@ describe("hovering", () => {
     });
     expect(useHover.getState().edge).toBeNull();
     expect(drawn.bench).toBe(1);
+  });
+
+  it("says the spot or the piece that a click would take, before any edge, and only while one is awaited", () => {
+    const Bench = () => {
+      const host = useRef<HTMLDivElement>(null);
+      useHoverParts(host);
+      return <div ref={host} data-testid="host" />;
+    };
+    const ref = { body: "b0", vertex: "v", place: [0.3, 0, 0] as [number, number, number] };
+    const spots = [{ key: "v", mark: "corner" as const, at: ref.place, said: "corner", ref }];
+    const piece = { sketch: "s", entity: "e1", place: null };
+    const path: [number, number, number][] = [[0.3, 5.4, 0], [9, 5.4, 0]]; // biome-ignore format: one line
+    const { getByTestId } = render(<Bench />);
+    const over = ([x, y, z]: readonly number[]) => {
+      const at = project([x!, y!, z!]);
+      act(() => {
+        getByTestId("host").dispatchEvent(
+          new MouseEvent("pointermove", { clientX: at.x, clientY: at.y, bubbles: true }),
+        );
+      });
+    };
+    useOffered.getState().offer(spots, [{ key: "e1", path, said: "line of Foot", ref: piece }]);
+    over([0.3, 0, 0]);
+    expect(useOffered.getState().over).toBeNull();
+    expect(useHover.getState().edge).not.toBeNull();
+    act(() =>
+      useArmed.getState().arm({
+        hint: "",
+        onPart: vi.fn(),
+        onEdge: vi.fn(),
+        offers: { spots: ["corner"], pieces: true, above: null },
+      }),
+    );
+    over([0.3, 0, 0]);
+    expect(useOffered.getState().over?.key).toBe("v");
+    expect(useHover.getState().edge).toBeNull();
+    over([5, 5.4, 0]);
+    expect(useOffered.getState().over?.key).toBe("e1");
+    over([5, 3, 0]);
+    expect(useOffered.getState().over).toBeNull();
+    expect(useHover.getState().edge).not.toBeNull();
+    act(() => useArmed.getState().arm(null));
+    useOffered.getState().offer([], []);
   });
 });

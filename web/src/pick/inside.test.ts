@@ -1,7 +1,7 @@
 import { BoxGeometry, type BufferAttribute, Mesh, PerspectiveCamera } from "three";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
 import { stage } from "../view/stage";
-import { edgesInside, facesInside, insidePolygon } from "./inside";
+import { bodiesInside, edgesInside, facesInside, insidePolygon } from "./inside";
 import { usePicks } from "./picks";
 
 const rect = (x0: number, y0: number, x1: number, y1: number) => [
@@ -62,6 +62,13 @@ describe("what lies inside a lasso", () => {
     expect(seen).toContain(4); // the one that looks up
     expect(seen).not.toContain(5);
     expect(facesInside(rect(0, 0, 9, 9), { whole: false, through: true })).toEqual([]);
+  });
+
+  it("takes bodies as a whole, or as soon as anything of them lies inside", () => {
+    expect(bodiesInside(all, { whole: true, through: false }).map((h) => h.body)).toEqual(["b"]);
+    expect(bodiesInside(right, { whole: true, through: true })).toEqual([]);
+    expect(bodiesInside(right, { whole: false, through: false })).toHaveLength(1);
+    expect(bodiesInside(rect(0, 0, 9, 9), { whole: false, through: true })).toEqual([]);
   });
 
   it("knows inside from outside of what is not convex", () => {

@@ -105,6 +105,18 @@ export function edgesInside(polygon: readonly Spot[], how: Within): PartHit[] {
   });
 }
 
+/** Bodies inside a polygon drawn on the page: by their edges, and where they have none by their corners. */
+export function bodiesInside(polygon: readonly Spot[], how: Within): PartHit[] {
+  if (!stage.now) return [];
+  const box = stage.now.canvas.getBoundingClientRect();
+  return [...stage.bodies.values()].flatMap((b) => {
+    const edges = b.edges.edgeOf.length > 0;
+    const positions = edges ? b.edges.positions : b.mesh.geometry.getAttribute("position").array;
+    const places = Array.from({ length: positions.length / 3 }, (_, k) => k);
+    return within(b, positions, new Map([[0, places]]), polygon, how, box);
+  });
+}
+
 /** Faces inside a polygon drawn on the page. */
 export function facesInside(polygon: readonly Spot[], how: Within): PartHit[] {
   if (!stage.now) return [];

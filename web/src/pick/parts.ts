@@ -27,13 +27,3 @@ export function chainOf(borders: Borders, start: number): number[] {
       }
   return [...found].sort((a, b) => a - b);
 }
-
-/** Places of the sharp edges that are of the same curve and size as one. */
-export function sameSize(borders: Borders, as: number): number[] {
-  const one = borders.edges[as];
-  if (!one) return [];
-  const size = (e: EdgeFacts) => (e.kind === "circle" ? (e.radius ?? 0) : e.length);
-  return borders.edges.flatMap((e, k) =>
-    !e.smooth && e.kind === one.kind && Math.abs(size(e) - size(one)) < 1e-3 ? [k] : [],
-  );
-}

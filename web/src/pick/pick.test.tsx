@@ -91,7 +91,7 @@ describe("lists of parts and of rows", () => {
     onBench(<Kept kind="fillet" start={{ edges: [], radius: { text: "1 mm" }, more: [] }} />);
     await userEvent.click(screen.getByRole("button", { name: "Pick in the view" }));
     const armed = () => useArmed.getState().armed!;
-    expect(armed()).toMatchObject({ want: "edge" });
+    expect(armed().hint).toBe("Click edges for 'edges', or a face for all around it");
     armed().onEdge!(picked(0));
     await waitFor(() => expect(said().edges).toEqual([refOf("a|b")]));
     armed().onFace!({
@@ -124,8 +124,8 @@ describe("lists of parts and of rows", () => {
     expect(screen.getAllByRole("option")[2]).toHaveAttribute("aria-selected", "true");
     await userEvent.keyboard(" ");
     await waitFor(() => expect(said().edges).toEqual([]));
-    await userEvent.click(screen.getByText("round"));
-    expect(screen.getByText("No such edges.")).toBeInTheDocument();
+    await userEvent.type(screen.getByRole("textbox", { name: "Find among the edges" }), "round");
+    expect(screen.getByText("None is like that.")).toBeInTheDocument();
   });
 
   it("a new row counts once its edges are picked, and its radius is a value of its own", async () => {

@@ -2,7 +2,7 @@
 import { create } from "zustand";
 import type { Vec3 } from "../api/build";
 import type { FaceFacts } from "../api/client";
-import type { CornerFacts, EdgeFacts } from "./useBorders";
+import type { EdgeFacts } from "./useBorders";
 
 export type SurfaceChoice = "auto" | "plane" | "cylinder" | "cone" | "sphere" | "torus";
 
@@ -14,17 +14,18 @@ export interface FacePick {
   face: FaceFacts;
 }
 
-export interface CornerPick {
-  body: string;
-  corner: CornerFacts;
-}
-
 export interface EdgePick {
   body: string;
   /** Product key of the body as it was picked. */
   key: string;
   index: number;
   edge: EdgeFacts;
+}
+
+export interface BodyPick {
+  body: string;
+  /** Product key of the body as it was picked. */
+  key: string;
 }
 
 interface Picks {
@@ -35,6 +36,7 @@ interface Picks {
   hand: Uint32Array | null;
   faces: FacePick[];
   edges: EdgePick[];
+  bodies: BodyPick[];
   anchor: Vec3 | null;
   surface: SurfaceChoice;
   tolerance: string;
@@ -44,19 +46,20 @@ interface Picks {
   setHand: (facets: Uint32Array | null, at: Vec3 | null) => void;
   pickFace: (pick: FacePick, at: Vec3, more: boolean) => void;
   pickEdge: (pick: EdgePick, at: Vec3, more: boolean) => void;
-  setEdges: (edges: EdgePick[]) => void;
   setParts: (
-    parts: { edges?: EdgePick[]; faces?: FacePick[] },
+    parts: { edges?: EdgePick[]; faces?: FacePick[]; bodies?: BodyPick[] },
     at: Vec3 | null,
     how: "replace" | "add" | "take",
   ) => void;
   setSurface: (surface: SurfaceChoice) => void;
   setTolerance: (text: string) => void;
+  /** Parts of bodies are let go of; what is picked of the scan stays. */
+  dropParts: () => void;
   clear: () => void;
 }
 
 /** Parts in hand together with, or without, those found anew. */
-function joined<P extends { key: string; index: number }>(
+function joined<P extends { key: string; index?: number }>(
   old: readonly P[],
   found: readonly P[],
   how: "replace" | "add" | "take",
@@ -73,6 +76,7 @@ const nothing = {
   hand: null,
   faces: [],
   edges: [],
+  bodies: [],
   anchor: null,
   surface: "auto" as const,
   tolerance: "",
@@ -98,15 +102,21 @@ export const usePicks = create<Picks>((set) => ({
       const again = more && s.edges.some(same);
       return { ...nothing, edges: again ? rest : [...rest, pick], anchor };
     }),
-  setEdges: (edges) => set({ edges }),
   setParts: (parts, at, how) =>
     set((s) => ({
       ...nothing,
       edges: joined(s.edges, parts.edges ?? [], how),
       faces: joined(s.faces, parts.faces ?? [], how),
+      bodies: joined(s.bodies, parts.bodies ?? [], how),
       anchor: at ?? s.anchor,
     })),
   setSurface: (surface) => set({ surface }),
   setTolerance: (tolerance) => set({ tolerance }),
+  dropParts: () => set({ faces: [], edges: [], bodies: [] }),
   clear: () => set(nothing),
 }));
+
+/** Whether anything is picked at all. */
+export function isPicking({ seeds, hand, faces, edges, bodies }: Picks): boolean {
+  return hand !== null || [seeds, faces, edges, bodies].some((list) => list.length > 0);
+}

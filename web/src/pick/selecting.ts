@@ -4,7 +4,7 @@ import { create } from "zustand";
 export type SelectBy = "click" | "lasso" | "brush";
 
 /** What a lasso takes: facets of the scan, or parts of bodies. */
-export type SelectWhat = "facets" | "edges" | "faces";
+export type SelectWhat = "facets" | "edges" | "faces" | "bodies";
 
 interface Selecting {
   by: SelectBy;

@@ -6,10 +6,10 @@ import { useTool } from "../sheets/tool";
 import { useFetchFaces } from "../steps/useFaces";
 import { useAppearance } from "../view/appearance";
 import { usePointed } from "../view/pointed";
-import { awayFromCamera, pickBodies, pickScan, project } from "../view/stage";
+import { awayFromCamera, pickBodies, pickScan } from "../view/stage";
 import { useArmed } from "./armed";
-import { nearestCorner } from "./corners";
 import { type EdgeHit, pickEdges } from "./edges";
+import { offeredAt } from "./offered";
 import { usePicks } from "./picks";
 import { type Click, nearestPath } from "./pointer";
 import { useFetchBorders } from "./useBorders";
@@ -63,18 +63,8 @@ export function useClicks(fitted: SectionOut | undefined): (click: Click) => voi
       set({ chosen: shift ? (rest.length < chosen.length ? rest : [...chosen, label]) : [label] });
       return;
     }
-    if (armed?.onCorner) {
-      // A corner lies on its edges: the bodies whose edges are near are asked for theirs.
-      const keys = new Map(pickEdges(x, y, true).map((h) => [h.key, h.body]));
-      Promise.all([...keys].map(async ([key, body]) => ({ body, corners: (await fetchBorders(key)).corners })))
-        .then((found) => {
-          const near = found.flatMap(({ body, corners }) => corners.map((corner) => ({ body, corner })));
-          const pick = nearestCorner(x, y, near, project);
-          if (pick) armed.onCorner?.(pick);
-        })
-        .catch(tell);
-      return;
-    }
+    const part = armed?.onPart ? offeredAt(x, y) : null;
+    if (part) return armed!.onPart!(part.ref);
     const edge = armed && !armed.onEdge ? undefined : pickEdges(x, y)[0];
     if (edge && (armed?.onEdge || edgeWins(edge))) {
       fetchBorders(edge.key)
@@ -91,9 +81,8 @@ export function useClicks(fitted: SectionOut | undefined): (click: Click) => voi
     }
     const scanFree =
       !look.unpickable.includes("scan") && !look.hidden.includes(scanId) && (look.scanOpacity > 0.01 || look.coloured);
-    const scan =
-      scanFree && armed?.want !== "face" && armed?.want !== "edge" && armed?.want !== "corner" ? pickScan(x, y) : null;
-    const body = armed?.want === "facet" ? undefined : pickBodies(x, y)[0];
+    const scan = scanFree && (!armed || armed.onFacet) ? pickScan(x, y) : null;
+    const body = armed && !armed.onFace ? undefined : pickBodies(x, y)[0];
     const fit = job.build.result?.fit;
     if (look.coloured && scan && fit && !fit.figures.sampled && !armed) {
       const body = { fit: fit.key, facet: scan.facet, point: scan.point };

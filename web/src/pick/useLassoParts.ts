@@ -2,12 +2,12 @@ import { useBench } from "../job/context";
 import { useFetchFaces } from "../steps/useFaces";
 import type { Spot } from "../view/lasso";
 import { useArmed } from "./armed";
-import { edgesInside, facesInside } from "./inside";
+import { bodiesInside, edgesInside, facesInside } from "./inside";
 import { type EdgePick, type FacePick, usePicks } from "./picks";
 import { useSelecting } from "./selecting";
 import { useFetchBorders } from "./useBorders";
 
-/** What a lasso takes when it is drawn around parts of bodies: edges to be felt, or faces. */
+/** What a lasso takes when it is drawn around parts of bodies: edges to be felt, faces, or bodies as a whole. */
 export function useLassoParts() {
   const { tell } = useBench();
   const borders = useFetchBorders();
@@ -40,6 +40,9 @@ export function useLassoParts() {
         const [picks, at] = await edgePicks(polygon);
         if (armed?.onEdges) armed.onEdges(picks);
         else setParts({ edges: picks }, at, how);
+      } else if (what === "bodies") {
+        const found = bodiesInside(polygon, useSelecting.getState());
+        setParts({ bodies: found.map(({ body, key }) => ({ body, key })) }, found[0]?.point ?? null, how);
       } else {
         const [picks, at] = await facePicks(polygon);
         setParts({ faces: picks }, at, how);

@@ -7,8 +7,10 @@ import { awayFromCamera, type BodyHit, pickBodies, pickScan } from "../view/stag
 import { useArmed } from "./armed";
 import { type EdgeHit, pickEdges } from "./edges";
 import type { HoveredEdge } from "./hover";
+import { offeredAt } from "./offered";
 import { edgeTitle } from "./parts";
 import { usePicks } from "./picks";
+import type { Piece, Spot } from "./spots";
 import { type EdgeFacts, useFetchBorders } from "./useBorders";
 
 export interface Under {
@@ -45,7 +47,12 @@ export function useUnderPointer(): (x: number, y: number) => Promise<Under[]> {
     text: `${face.label}: ${inSentence(faceTitle(face, unit))}`,
     far: hit.distance,
     face: { body: hit.body, name: face.name },
-    run: () => usePicks.getState().pickFace({ body: hit.body, key: hit.key, index: hit.face, face }, hit.point, false),
+    run: () => {
+      const pick = { body: hit.body, key: hit.key, index: hit.face, face };
+      const { armed } = useArmed.getState();
+      if (armed) armed.onFace?.(pick);
+      else usePicks.getState().pickFace(pick, hit.point, false);
+    },
   });
   const onScan = async (x: number, y: number): Promise<Under[]> => {
     const scan = pickScan(x, y);
@@ -60,7 +67,11 @@ export function useUnderPointer(): (x: number, y: number) => Promise<Under[]> {
         glyph: "scan",
         text: `Scan, facet ${scan.facet.toLocaleString("en")}`,
         far,
-        run: () => usePicks.getState().start(scan.facet, scan.point),
+        run: () => {
+          const { armed } = useArmed.getState();
+          if (armed) armed.onFacet?.(scan.facet, scan.point);
+          else usePicks.getState().start(scan.facet, scan.point);
+        },
       },
       ...regions.map((s) => ({
         key: s.id,
@@ -71,8 +82,29 @@ export function useUnderPointer(): (x: number, y: number) => Promise<Under[]> {
       })),
     ];
   };
+  const offeredRow = (far: number, at: Spot | Piece): Under => ({
+    key: at.key,
+    glyph: "mark" in at ? "point" : "sketch",
+    text: at.said.replace(/^./, (c) => c.toUpperCase()),
+    far,
+    run: () => useArmed.getState().armed?.onPart?.(at.ref),
+  });
+  /** The bodies whose faces lie there, as a whole, behind everything of theirs that is nearer. */
+  const bodyRows = (hits: readonly BodyHit[]): Under[] =>
+    [...new Map(hits.map((h) => [h.key, h])).values()].map((hit) => ({
+      key: `${hit.key}-body`,
+      glyph: "body",
+      text: `Body '${job.build.result?.bodies.find((b) => b.id === hit.body)?.name ?? "body"}'`,
+      far: hit.distance,
+      run: () => usePicks.getState().setParts({ bodies: [{ body: hit.body, key: hit.key }] }, hit.point, "replace"),
+    }));
   return async (x, y) => {
-    const out = await onScan(x, y);
+    const { armed } = useArmed.getState();
+    const offered = armed?.onPart ? offeredAt(x, y) : null;
+    const out = armed && !armed.onFacet ? [] : await onScan(x, y);
+    if (offered) out.push(offeredRow(0, offered));
+    if (!armed) out.push(...bodyRows(pickBodies(x, y, true)));
+    if (armed && !armed.onFace && !armed.onEdge) return out;
     for (const hit of pickBodies(x, y, true)) {
       const face = (await fetchFaces(hit.key))[hit.face];
       if (face) out.push(bodyRow(hit, face));

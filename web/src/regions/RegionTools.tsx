@@ -72,11 +72,9 @@ export function RegionTools({ region }: { region: string }) {
   const split = () => {
     if (armed?.hint === first || armed?.hint === second) return arm(null);
     arm({
-      want: "facet",
       hint: first,
       onFacet: (_, a) =>
         arm({
-          want: "facet",
           hint: second,
           onFacet: (_again, b) => {
             arm(null);

@@ -126,7 +126,7 @@ describe("an alignment", () => {
     const params = { by: "datum", primary: { seeds: [4], surface: "plane" }, secondary: [], also: [] };
     onBench(<AlignPicks params={params} facts={null} onChange={change} />);
     await userEvent.click(screen.getAllByRole("button", { name: "Pick" })[0]!);
-    expect(useArmed.getState().armed).toMatchObject({ want: "facet", hint: "Click the secondary on the scan" });
+    expect(useArmed.getState().armed).toMatchObject({ hint: "Click the secondary on the scan" });
     await userEvent.click(screen.getByRole("button", { name: "Take out" }));
     expect(change).toHaveBeenCalledWith({ primary: null });
   });

@@ -44,7 +44,7 @@ describe("what a section may be", () => {
     open({ turnU: 3, left: ["0-0"] });
     onBench(<AlongFace along={{ area: 7174, below: -10.15, above: -9.8 }} />, sampleJob());
     expect(screen.getByText(/runs along a face/)).toBeInTheDocument();
-    expect(screen.getByText(/cuts noise/)).toHaveTextContent("7174 mm²");
+    expect(screen.getByText(/cuts noise/)).toHaveTextContent("7,174 mm²");
     await userEvent.click(screen.getByRole("button", { name: /9\.80/ }));
     expect(useTool.getState().section).toMatchObject({ offset: "-9.8 mm", left: [], edited: null });
     expect(screen.getByRole("button", { name: /10\.15/ })).toBeInTheDocument();

@@ -117,9 +117,7 @@ export function RepairSheet({ step: id, place }: { step: string; place: string }
             <Button
               size="small"
               type={armed ? "primary" : "default"}
-              onClick={() =>
-                arm(armed ? null : { want: "face", hint, onFace: (pick) => void use(face(pick.face.name)) })
-              }
+              onClick={() => arm(armed ? null : { hint, onFace: (pick) => void use(face(pick.face.name)) })}
             >
               {armed ? "click it in the view" : "Pick another in the view"}
             </Button>

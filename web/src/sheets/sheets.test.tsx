@@ -161,7 +161,7 @@ describe("cards and sheets", () => {
     onBench(<DraftSheet after={null} onKeep={vi.fn()} />);
     await userEvent.click(screen.getByRole("button", { name: "Pick" }));
     const { armed } = useArmed.getState();
-    expect(armed?.want).toBe("face");
+    expect(Object.keys(armed ?? {}).filter((k) => k.startsWith("on"))).toEqual(["onFace"]);
     const face = {
       name: "x.end[e1]",
       kind: "plane",

@@ -1,5 +1,6 @@
 /** Which sheet is open, and what is being prepared in it. */
 import { create } from "zustand";
+import { usePicks } from "../pick/picks";
 import type { SectionDraft } from "../section/draft";
 
 /** A step that is being prepared: nothing of it is in the job yet. */
@@ -42,7 +43,11 @@ export const useTool = create<ToolState>((set) => ({
   ...shut,
   openSection: (section) => set({ ...shut, section }),
   setSection: (part) => set((s) => ({ section: s.section && { ...s.section, ...part } })),
-  openDraft: (draft) => set({ ...shut, draft }),
+  openDraft: (draft) => {
+    // What it begins with is in its parameters now.
+    usePicks.getState().dropParts();
+    set({ ...shut, draft });
+  },
   setDraft: (part) => set((s) => ({ draft: s.draft && { ...s.draft, params: { ...s.draft.params, ...part } } })),
   select: (step) => set({ ...shut, step }),
   open: (panel) => set({ ...shut, panel }),

@@ -2,7 +2,7 @@ import { useEffect, useRef } from "react";
 import { useSeen } from "../job/seen";
 import { usePhoto } from "../photo/store";
 import { useArmed } from "../pick/armed";
-import { usePicks } from "../pick/picks";
+import { isPicking, usePicks } from "../pick/picks";
 import { useTool } from "../sheets/tool";
 
 interface Acts {
@@ -20,7 +20,7 @@ function stepBack() {
   // A desk is a place, not a sheet: it is left by its button.
   if (tool.panel === "desk" || tool.panel === "photo") usePhoto.getState().use("look");
   else if (armed) arm(null);
-  else if (picks.seeds.length || picks.hand || picks.faces.length || picks.edges.length) picks.clear();
+  else if (isPicking(picks)) picks.clear();
   else if (tool.section || tool.draft || tool.step || tool.panel || tool.repair) tool.close();
   else if (asOf) set({ asOf: null });
 }

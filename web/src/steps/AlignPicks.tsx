@@ -37,7 +37,6 @@ export function AlignPicks({ params, facts, onChange }: Props) {
   const put = (role: Role, picks: Pick[]) => onChange({ [role]: role === "primary" ? (picks[0] ?? null) : picks });
   const pick = (role: Role, most: number) => {
     arm({
-      want: "facet",
       hint: `Click the ${role === "also" ? "surface" : role} on the scan`,
       onFacet: (facet) => {
         arm(null);
@@ -81,7 +80,7 @@ export function AlignPicks({ params, facts, onChange }: Props) {
               <span className="quiet small">{help}</span>
               <Button
                 size="small"
-                type={armed?.want === "facet" && armed.hint.includes(role) ? "primary" : "default"}
+                type={armed?.onFacet && armed.hint.includes(role) ? "primary" : "default"}
                 onClick={() => pick(role, most)}
               >
                 Pick

@@ -25,7 +25,6 @@ export function FaceField({ field, value, onChange }: FieldProps) {
               waiting
                 ? null
                 : {
-                    want: "face",
                     hint,
                     onFace: (pick) => {
                       onChange({ [field.name]: faceRef(pick.body, pick.face) });

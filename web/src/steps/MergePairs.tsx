@@ -37,13 +37,11 @@ export function MergePairs({ into, others, rows, onChange }: Props) {
     const other = others[k]!.scan.id;
     set({ scan: into });
     arm({
-      want: "facet",
       hint: `Click a spot on ${name(into)}`,
       onFacet: (_, at) => {
         const here = rawPoint(poseOf(into), at);
         set({ scan: other });
         arm({
-          want: "facet",
           hint: `Click the same spot on ${name(other)}`,
           onFacet: (_f, there) => {
             arm(null);

@@ -124,6 +124,6 @@ export function StepForm({ kind: id, params, state, step, onChange, onType, slot
   );
 }
 
-function PlaceRow({ step, ...rest }: Omit<Parameters<typeof PlaceField>[0], "offers"> & { step: string | null }) {
-  return <PlaceField {...rest} offers={useOffers(rest.field.reference ?? "", step)} />;
+function PlaceRow(props: Omit<Parameters<typeof PlaceField>[0], "offers">) {
+  return <PlaceField {...props} offers={useOffers(props.field.reference ?? "", props.step)} />;
 }

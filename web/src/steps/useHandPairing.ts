@@ -34,18 +34,19 @@ export function useHandPairing(body: string, pairs: SeatPair[], onPaired: (pairs
     const other = want === "face" ? "facet" : "face";
     const needs = want === "face" ? half.current.face === undefined : half.current.seed === undefined;
     if (!needs) return void complete();
-    arm({
-      want,
-      hint: want === "face" ? "Click the face to seat" : "Click the region of the scan it should lie on",
-      onFace: (pick) => {
-        half.current.face = pick;
-        byHand(other);
-      },
-      onFacet: (facet) => {
-        half.current.seed = facet;
-        byHand(other);
-      },
-    });
+    const onFace = (pick: FacePick) => {
+      half.current.face = pick;
+      byHand(other);
+    };
+    const onFacet = (facet: number) => {
+      half.current.seed = facet;
+      byHand(other);
+    };
+    arm(
+      want === "face"
+        ? { hint: "Click the face to seat", onFace }
+        : { hint: "Click the region of the scan it should lie on", onFacet },
+    );
   };
 
   const begin = () => {
@@ -54,5 +55,5 @@ export function useHandPairing(body: string, pairs: SeatPair[], onPaired: (pairs
     else byHand("face");
   };
   const untouched = half.current.face === undefined && half.current.seed === undefined;
-  return { armed, begin, regionFirst: armed?.want === "face" && untouched ? () => byHand("facet") : null };
+  return { armed, begin, regionFirst: armed?.onFace && untouched ? () => byHand("facet") : null };
 }

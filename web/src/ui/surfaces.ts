@@ -20,3 +20,9 @@ export function surfaceName(kind: string, inside: boolean): string {
   const name = (inside ? INSIDE[kind] : undefined) ?? OUTSIDE[kind];
   return name ?? kind.replace(/^./, (c) => c.toUpperCase());
 }
+
+/** Several of them, as they stand within a sentence. */
+export const plural = (name: string): string =>
+  `${name.replace(/^./, (c) => c.toLowerCase())}${/s$/.test(name) ? "" : "s"}`
+    .replace("torus", "tori")
+    .replace("freeforms", "freeform faces");

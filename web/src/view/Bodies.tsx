@@ -21,7 +21,7 @@ export function Bodies({ coloured, onReady }: { coloured: boolean; onReady: () =
   const bodies = useShownBodies();
   const edgesOf = useChosenEdges(bodies);
   const offered = useOffered(bodies);
-  const faces = usePicks((s) => s.faces);
+  const { faces, bodies: whole } = usePicks();
   const { opacities, bodyOpacity, unpickable, hidden } = useAppearance();
   const seen = bodies.filter((b) => !hidden.includes(b.id));
   return seen.map((b) => {
@@ -33,6 +33,7 @@ export function Bodies({ coloured, onReady }: { coloured: boolean; onReady: () =
       opacity: opacities[b.id] ?? (b.reference ? Math.min(0.5, bodyOpacity) : bodyOpacity),
       behind: coloured,
       pickable: !unpickable.includes(b.id),
+      chosen: whole.some((p) => p.key === b.key),
       picked: faces.filter((f) => f.key === b.key).map((f) => f.index),
       pickedEdges: edgesOf(b.id, b.key),
       open: b.open,

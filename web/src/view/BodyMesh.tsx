@@ -18,6 +18,8 @@ interface Look {
   /** A coloured scan wins where both surfaces coincide. */
   behind: boolean;
   pickable: boolean;
+  /** It is picked as a whole. */
+  chosen: boolean;
   /** Faces to show as picked, and one to show as an offer. */
   picked: readonly number[];
   pickedEdges: readonly number[];
@@ -72,6 +74,7 @@ function Drawn({
   opacity,
   behind,
   pickable,
+  chosen,
   picked,
   pickedEdges,
   offered,
@@ -123,6 +126,7 @@ function Drawn({
       {open && !passing && <OpenBody body={body} bodyKey={bodyKey} palette={palette} />}
       {pickedEdges.length > 0 && <EdgeLines body={body} edges={pickedEdges} colour={palette.active} />}
       {!passing && <HoveredEdge body={body} bodyKey={bodyKey} colour={palette.below} />}
+      {chosen && <Skin geometry={body.surface} colour={palette.active} opacity={0.35} order={4} />}
       {marked && <Skin geometry={marked} colour={palette.active} opacity={0.6} order={4} />}
       {offer && <Skin geometry={offer} colour={palette.below} opacity={0.7} order={4} />}
     </group>

@@ -5,14 +5,15 @@ import { usePlaces } from "../construct/usePlaces";
 import { DragReading } from "../handles/DragReading";
 import { Handles } from "../handles/Handles";
 import { useBench } from "../job/context";
-import { useArmed } from "../pick/armed";
 import { Cards } from "../pick/Cards";
 import { LassoLayer } from "../pick/LassoLayer";
+import { OfferAtPointer } from "../pick/OfferAtPointer";
+import { OfferedInView } from "../pick/OfferedInView";
 import { watchClicks } from "../pick/pointer";
 import { useSelecting } from "../pick/selecting";
 import { UnderPointer } from "../pick/UnderPointer";
 import { useClicks } from "../pick/useClicks";
-import { useHoverEdges } from "../pick/useHoverEdges";
+import { useHoverParts } from "../pick/useHoverParts";
 import { OutlineInView } from "../section/OutlineInView";
 import { useTool } from "../sheets/tool";
 import { useAppearance } from "./appearance";
@@ -47,7 +48,6 @@ export function View({ raw, fitted, onMove }: Props) {
   const coloured = useAppearance((s) => s.coloured);
   const step = useTool((s) => s.step);
   const by = useSelecting((s) => s.by);
-  const armed = useArmed((s) => s.armed);
   const { places, measures } = usePlaces();
   const colours = useDeviation();
   const { scan, size, home, scanReady, bodyReady } = useHome();
@@ -55,7 +55,7 @@ export function View({ raw, fitted, onMove }: Props) {
   const cardFrame = useRef<() => void>(() => undefined);
   const pinFrame = useRef<() => void>(() => undefined);
   const probeFrame = useRef<() => void>(() => undefined);
-  useHoverEdges(host, armed === null || armed.onEdge !== undefined);
+  useHoverParts(host);
   const click = useClicks(fitted);
   const now = useRef(click);
   now.current = click;
@@ -82,11 +82,13 @@ export function View({ raw, fitted, onMove }: Props) {
         {scan && <FacetMarks scan={scan} />}
         <OutlineInView raw={raw} fitted={fitted} size={size} />
         <Handles />
+        <OfferedInView />
       </Stage>
       {by !== "click" && <LassoLayer />}
       <UnderPointer host={host} />
       <ViewNotes fitted={fitted} colours={colours !== null} />
       <DragReading />
+      <OfferAtPointer />
       <Cards onFrame={cardFrame} />
       {coloured && <ProbeHere onFrame={probeFrame} />}
       {scanKey && <PinLabels coloured={coloured && colours !== null} onFrame={pinFrame} />}

@@ -2,6 +2,7 @@ import { Button, Popover, Slider, Tooltip } from "antd";
 import { ConstructMenu } from "../construct/ConstructMenu";
 import { useBench } from "../job/context";
 import { SelectBar } from "../pick/SelectBar";
+import { useSelecting } from "../pick/selecting";
 import { useTool } from "../sheets/tool";
 import { useAppearance } from "./appearance";
 import type { Reduced } from "./reduced";
@@ -14,11 +15,13 @@ export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Redu
   const look = useAppearance();
   const { scanKey } = useBench();
   const { panel, open } = useTool();
+  // While it is drawn around parts the bar has what that needs, in one row.
+  const clicks = useSelecting((s) => s.by === "click");
   const percent = { formatter: (v?: number) => `${v ?? 0} %` };
   return (
     <div className="view-bar" role="toolbar" aria-label="View">
       <SelectBar />
-      {scanKey && (
+      {scanKey && clicks && (
         <Button
           size="small"
           aria-pressed={panel === "regions"}
@@ -29,16 +32,18 @@ export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Redu
           All regions
         </Button>
       )}
-      <Button
-        size="small"
-        aria-pressed={panel === "measure"}
-        type={panel === "measure" ? "primary" : "default"}
-        title="lasting measurements"
-        onClick={() => open(panel === "measure" ? null : "measure")}
-      >
-        Measure
-      </Button>
-      <ConstructMenu />
+      {clicks && (
+        <Button
+          size="small"
+          aria-pressed={panel === "measure"}
+          type={panel === "measure" ? "primary" : "default"}
+          title="lasting measurements"
+          onClick={() => open(panel === "measure" ? null : "measure")}
+        >
+          Measure
+        </Button>
+      )}
+      {clicks && <ConstructMenu />}
       <Slider
         id="scan-opacity"
         ariaLabelForHandle="Opacity of the scan"

@@ -7,9 +7,9 @@ import { useThings } from "./useThings";
 export function useChosenThings(): string[] {
   const { job, scanId } = useBench();
   const things = useThings();
-  const { faces, edges, seeds, hand } = usePicks();
+  const { bodies, faces, edges, seeds, hand } = usePicks();
   const step = useTool((s) => s.step);
-  const picked = [...faces, ...edges].map((p) => p.body);
+  const picked = [...bodies, ...faces, ...edges].map((p) => p.body);
   if (picked.length > 0) return [...new Set(picked)];
   if (seeds.length > 0 || hand) return [scanId];
   const states = job.build.result?.steps ?? [];

@@ -1,7 +1,7 @@
 import { useMemo } from "react";
 import { useBench } from "../job/context";
 import { useSeen } from "../job/seen";
-import { useArmed } from "../pick/armed";
+import { takesBodies, useArmed } from "../pick/armed";
 import { usePassing } from "../steps/passing";
 
 export interface ShownBody {
@@ -21,7 +21,7 @@ export function useShownBodies(): ShownBody[] {
   const { job } = useBench();
   const asOf = useSeen((s) => s.asOf);
   // What only a preview shows cannot be referred to: a face is picked on the bodies as they are.
-  const picking = useArmed((s) => s.armed?.want === "face" || s.armed?.want === "edge" || s.armed?.want === "corner");
+  const picking = useArmed((s) => takesBodies(s.armed));
   const shown = usePassing((s) => s.preview);
   const preview = picking ? null : shown;
   const result = job.build.result;

@@ -1,0 +1,38 @@
+/** What can be taken just now beside faces and edges, and which of it the pointer is at. */
+import { create } from "zustand";
+import { awayFromCamera, pickBodies, project } from "../view/stage";
+import { nearestPath } from "./pointer";
+import { nearestSpot, type Piece, type Spot } from "./spots";
+
+interface Offered {
+  spots: readonly Spot[];
+  pieces: readonly Piece[];
+  over: Spot | Piece | null;
+  offer: (spots: readonly Spot[], pieces: readonly Piece[]) => void;
+  point: (at: Spot | Piece | null) => void;
+}
+
+export const useOffered = create<Offered>((set, get) => ({
+  spots: [],
+  pieces: [],
+  over: null,
+  offer: (spots, pieces) => set({ spots, pieces, over: null }),
+  point: (over) => {
+    if (get().over?.key !== over?.key) set({ over });
+  },
+}));
+
+const front = (x: number, y: number) => pickBodies(x, y)[0]?.distance ?? Number.POSITIVE_INFINITY;
+
+/** The spot, else the piece of a sketch, at a place on the page. */
+export function offeredAt(x: number, y: number): Spot | Piece | null {
+  const { spots, pieces } = useOffered.getState();
+  const spot = spots.length ? nearestSpot(x, y, spots, { project, away: awayFromCamera, front }) : null;
+  if (spot || pieces.length === 0) return spot;
+  const at = nearestPath(
+    x,
+    y,
+    pieces.map((p) => p.path),
+  );
+  return at === null ? null : pieces[at]!;
+}
