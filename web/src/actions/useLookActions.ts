@@ -1,36 +1,25 @@
-import { baseOf } from "../api/facts";
-import { useBench } from "../job/context";
-import { usePicks } from "../pick/picks";
-import { useGrow } from "../pick/useGrow";
-import { useTool } from "../sheets/tool";
+import type { Vec3 } from "../api/build";
+import { useSectionView } from "../clip/useSectionView";
 import { useAppearance } from "../view/appearance";
 import { SIDES } from "../view/sides";
 import { faceOn, lookFrom, previousView } from "../view/stage";
+import { usePlanar } from "../view/usePlanar";
 import type { Action } from "./action";
 import { useOpenList } from "./open";
 
-/** A plane to look at squarely: a picked face's, the grown region's, or the open step's. */
-function useSquare(): (() => void) | null {
-  const { job } = useBench();
-  const faces = usePicks((s) => s.faces);
-  const { grown } = useGrow();
-  const step = useTool((s) => s.step);
-  const face = faces.at(-1)?.face;
-  if (face?.axis) return () => faceOn(face.centre, face.axis!);
-  if (grown?.surface.kind === "plane") return () => faceOn(grown.surface.origin, grown.surface.axis);
-  const base = baseOf(job.build.result?.steps.find((s) => s.id === step));
-  return base?.shape === "plane" ? () => faceOn(base.at, base.along) : null;
-}
-
 /** Ways to look at the part. */
 export function useLookActions(onHome: () => void): Action[] {
-  const square = useSquare();
+  const planar = usePlanar();
+  const section = useSectionView();
   const open = useOpenList((s) => s.set);
-  const { facetEdges, coloured, set } = useAppearance();
+  const { facetEdges, coloured, parallel, set } = useAppearance();
   const group = "Look" as const;
   return [
     { id: "fit", group, title: "Fit view", help: "all of the part, from where it is usually seen", keys: "w", run: onHome },
-    { id: "square", group, title: "Look squarely at the chosen", help: "a plane, from its outer side", keys: "s", idle: !square, run: () => square?.() },
+    { id: "square", group, title: "Look squarely at the chosen", help: "a plane, from its outer side", keys: "s", idle: !planar, run: () => planar && faceOn(planar.at, planar.along) },
+    { id: "square-back", group, title: "Look squarely at the chosen, from behind", help: "a plane, from its inner side", keys: "S", idle: !planar, run: () => planar && faceOn(planar.at, planar.along.map((x) => -x) as Vec3) },
+    { id: "section-view", group, title: section.view ? "Section view off" : "Section view", help: "cut open and hatched, at the chosen plane or through the middle; stays on while you work", keys: "c", run: section.toggle },
+    { id: "parallel", group, title: parallel ? "See it as an eye does" : "See it in parallel", help: "parallel edges stay parallel on screen, or come closer with the distance", keys: "p", run: () => set({ parallel: !parallel }) },
     { id: "previous", group, title: "Previous view", help: "as it was before the view was moved for you", keys: "b", run: previousView },
     { id: "sides", group, title: "Look from a side …", help: "then a digit: six sides and three slanted ways", keys: "q", run: () => open("sides") },
     ...SIDES.map((s) => ({ id: `side-${s.key}`, group, title: s.title, help: "the same place, from another side", keys: `q ${s.key}`, run: () => lookFrom(s.from) })),

@@ -1,6 +1,7 @@
 /** Edges of bodies under a place on screen. No React. */
 import { type Mesh, Vector3 } from "three";
 import type { Vec3 } from "../api/build";
+import { isKept } from "../clip/clip";
 import { awayFromCamera, pickBodies, type StagedBody, stage } from "../view/stage";
 
 export interface EdgeHit {
@@ -67,6 +68,7 @@ function hitsOf(b: StagedBody, x: number, y: number, box: DOMRect): EdgeHit[] {
     if (known && known.away <= away) continue;
     const at = [0, 1, 2].map((i) => positions[6 * s + i]! + t * (positions[6 * s + 3 + i]! - positions[6 * s + i]!));
     const point = b.mesh.localToWorld(new Vector3(...(at as Vec3))).toArray();
+    if (!isKept(point)) continue;
     best.set(edge, { body: b.id, key: b.key, edge, point, distance: awayFromCamera(point), away, x, y });
   }
   return [...best.values()];

@@ -1,5 +1,7 @@
 /** What can be taken just now beside faces and edges, and which of it the pointer is at. */
 import { create } from "zustand";
+import type { Vec3 } from "../api/build";
+import { isKept } from "../clip/clip";
 import { awayFromCamera, pickBodies, project } from "../view/stage";
 import { nearestPath } from "./pointer";
 import { nearestSpot, type Piece, type Spot } from "./spots";
@@ -22,12 +24,16 @@ export const useOffered = create<Offered>((set, get) => ({
   },
 }));
 
+const seen = (p: Vec3) => {
+  const at = project(p);
+  return { ...at, visible: at.visible && isKept(p) };
+};
 const front = (x: number, y: number) => pickBodies(x, y)[0]?.distance ?? Number.POSITIVE_INFINITY;
 
 /** The spot, else the piece of a sketch, at a place on the page. */
 export function offeredAt(x: number, y: number): Spot | Piece | null {
   const { spots, pieces } = useOffered.getState();
-  const spot = spots.length ? nearestSpot(x, y, spots, { project, away: awayFromCamera, front }) : null;
+  const spot = spots.length ? nearestSpot(x, y, spots, { project: seen, away: awayFromCamera, front }) : null;
   if (spot || pieces.length === 0) return spot;
   const at = nearestPath(
     x,

@@ -1,6 +1,7 @@
 import { useEffect, useMemo } from "react";
 import { Plane, Vector3 } from "three";
-import type { Vec3 } from "../api/build";
+import { cutOfMesh } from "../clip/CutLines";
+import { useClip } from "../clip/clip";
 import { LengthHandle } from "../handles/LengthHandle";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
@@ -10,10 +11,10 @@ import { unpackF4 } from "../view/buffers";
 import { FatLines } from "../view/FatLines";
 import { PlaceShapes } from "../view/PlaceShapes";
 import { polylineSegments } from "../view/paths";
-import { clipped, stage } from "../view/stage";
+import { stage } from "../view/stage";
 import { useShownBodies } from "../view/useShownBodies";
 import type { SectionDraft } from "./draft";
-import { cutTriangles, movedAlong, turned } from "./plane";
+import { movedAlong, turned } from "./plane";
 import { useSeveral } from "./useSection";
 
 interface Props {
@@ -45,28 +46,19 @@ export function SectionInView({ draft, offset, size, palette }: Props) {
   const at = useMemo(() => movedAlong(draft.origin, t.normal, known ? offset : 0), [draft.origin, t, offset, known]);
   const section = draft.source === "section";
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the bodies on the stage follow the list
   useEffect(() => {
     if (!draft.clip || !section || !known) return undefined;
     // A hair in front of the plane, so that the cut itself is seen.
     const n = new Vector3(...t.normal);
-    return clipped(new Plane(n.clone().negate(), n.dot(new Vector3(...at)) + size * 4e-4));
-  }, [draft.clip, section, known, t, at, size, bodies]);
+    const { pass } = useClip.getState();
+    pass(new Plane(n.clone().negate(), n.dot(new Vector3(...at)) + size * 4e-4));
+    return () => pass(null);
+  }, [draft.clip, section, known, t, at, size]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: the bodies on the stage follow the list
   const ofBodies = useMemo(() => {
     if (!section) return new Float32Array();
-    const parts = [...stage.bodies.values()].map((b) => {
-      const p = b.mesh.geometry.getAttribute("position");
-      const index = b.mesh.geometry.index;
-      if (!p || !index) return new Float32Array();
-      const shift = b.mesh.getWorldPosition(new Vector3()).toArray() as Vec3;
-      const local = movedAlong(at, shift, -1);
-      const cut = cutTriangles(p.array, index.array, local, t.normal);
-      for (let i = 0; i < cut.length; i++) cut[i]! += shift[i % 3]!;
-      return cut;
-    });
-    return joined(parts);
+    return joined([...stage.bodies.values()].map((b) => cutOfMesh(b.mesh, at, t.normal)));
   }, [section, at, t, bodies]);
   const others = useMemo(
     () => joined(several.flatMap((p) => p.cuts.map((c) => polylineSegments(unpackF4(c.points), c.closed)))),

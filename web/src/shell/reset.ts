@@ -1,3 +1,4 @@
+import { useClip } from "../clip/clip";
 import { asItIs, useSeen } from "../job/seen";
 import { useArmed } from "../pick/armed";
 import { usePicks } from "../pick/picks";
@@ -16,5 +17,6 @@ export function resetBench() {
   useSeen.setState(asItIs);
   useAppearance.setState(plainly);
   usePointed.setState(nothingPointed);
+  useClip.setState({ lasting: null, passing: null });
   usePassing.setState(nothingPassing);
 }

@@ -24,7 +24,7 @@ export function Bodies({ coloured, onReady }: { coloured: boolean; onReady: () =
   const { faces, bodies: whole } = usePicks();
   const { opacities, bodyOpacity, unpickable, hidden } = useAppearance();
   const seen = bodies.filter((b) => !hidden.includes(b.id));
-  return seen.map((b) => {
+  return seen.map((b, number) => {
     const drawn = {
       id: b.id,
       bodyKey: b.key,
@@ -33,6 +33,7 @@ export function Bodies({ coloured, onReady }: { coloured: boolean; onReady: () =
       opacity: opacities[b.id] ?? (b.reference ? Math.min(0.5, bodyOpacity) : bodyOpacity),
       behind: coloured,
       pickable: !unpickable.includes(b.id),
+      number,
       chosen: whole.some((p) => p.key === b.key),
       picked: faces.filter((f) => f.key === b.key).map((f) => f.index),
       pickedEdges: edgesOf(b.id, b.key),

@@ -1,6 +1,8 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef } from "react";
 import { BufferAttribute, BufferGeometry, type Mesh } from "three";
+import { Cap } from "../clip/Cap";
+import { useClipPlanes } from "../clip/clip";
 import { EdgeLines, HoveredEdge } from "../pick/EdgeLines";
 import type { Palette } from "../theme";
 import { type BodyGeometry, bodyFrom } from "./geometry";
@@ -18,6 +20,8 @@ interface Look {
   /** A coloured scan wins where both surfaces coincide. */
   behind: boolean;
   pickable: boolean;
+  /** Its place among the bodies. */
+  number: number;
   /** It is picked as a whole. */
   chosen: boolean;
   /** Faces to show as picked, and one to show as an offer. */
@@ -74,6 +78,7 @@ function Drawn({
   opacity,
   behind,
   pickable,
+  number,
   chosen,
   picked,
   pickedEdges,
@@ -105,6 +110,7 @@ function Drawn({
   const offer = useMemo(() => (offered === null ? null : facesOf(body, [offered])), [body, offered]);
   useEffect(() => () => marked?.dispose(), [marked]);
   useEffect(() => () => offer?.dispose(), [offer]);
+  const planes = useClipPlanes();
   if (!shown) return null;
   const solid = opacity > 0.995;
   return (
@@ -118,14 +124,23 @@ function Drawn({
           polygonOffset
           polygonOffsetFactor={behind ? 6 : 1}
           polygonOffsetUnits={behind ? 40 : 1}
+          clippingPlanes={planes}
         />
       </mesh>
       <lineSegments geometry={body.edges}>
-        <lineBasicMaterial color={passing ? palette.active : palette.ink} transparent opacity={behind ? 0.35 : 0.8} />
+        <lineBasicMaterial
+          color={passing ? palette.active : palette.ink}
+          transparent
+          opacity={behind ? 0.35 : 0.8}
+          clippingPlanes={planes}
+        />
       </lineSegments>
       {open && !passing && <OpenBody body={body} bodyKey={bodyKey} palette={palette} />}
       {pickedEdges.length > 0 && <EdgeLines body={body} edges={pickedEdges} colour={palette.active} />}
       {!passing && <HoveredEdge body={body} bodyKey={bodyKey} colour={palette.below} />}
+      {planes[0] && !open && (
+        <Cap geometry={body.surface} origin={body.origin} plane={planes[0]} number={number} palette={palette} />
+      )}
       {chosen && <Skin geometry={body.surface} colour={palette.active} opacity={0.35} order={4} />}
       {marked && <Skin geometry={marked} colour={palette.active} opacity={0.6} order={4} />}
       {offer && <Skin geometry={offer} colour={palette.below} opacity={0.7} order={4} />}

@@ -1,5 +1,6 @@
 import { useEffect, useMemo } from "react";
 import { BufferAttribute, BufferGeometry, DoubleSide } from "three";
+import { useClipPlanes } from "../clip/clip";
 import type { Palette } from "../theme";
 import type { ScanGeometry } from "./geometry";
 import { reducedOf } from "./reduced";
@@ -26,11 +27,13 @@ export function RegionsSkin({ scan, labels, regions, palette }: Props) {
     return g;
   }, [scan, labels, regions, palette]);
   useEffect(() => () => geometry.dispose(), [geometry]);
+  const planes = useClipPlanes();
   return (
     <mesh geometry={geometry} position={scan.origin} renderOrder={1}>
       <meshLambertMaterial
         vertexColors
         side={DoubleSide}
+        clippingPlanes={planes}
         polygonOffset
         polygonOffsetFactor={-1}
         polygonOffsetUnits={-1}

@@ -1,5 +1,6 @@
 import { useEffect, useMemo } from "react";
 import { BufferAttribute, BufferGeometry, DoubleSide } from "three";
+import { useClipPlanes } from "../clip/clip";
 import type { Palette } from "../theme";
 import { colourise } from "./deviation";
 import type { ScanGeometry } from "./geometry";
@@ -47,11 +48,13 @@ export function ResidualSkin({ scan, facets, values, still, palette }: Props) {
     return g;
   }, [scan, facets, values, still, palette]);
   useEffect(() => () => geometry.dispose(), [geometry]);
+  const planes = useClipPlanes();
   return (
     <mesh geometry={geometry} position={scan.origin} renderOrder={4}>
       <meshLambertMaterial
         vertexColors
         side={DoubleSide}
+        clippingPlanes={planes}
         polygonOffset
         polygonOffsetFactor={-3}
         polygonOffsetUnits={-3}

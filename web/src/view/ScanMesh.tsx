@@ -1,6 +1,7 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef } from "react";
 import { BufferAttribute, DoubleSide, Matrix4, type Mesh, WireframeGeometry } from "three";
+import { useClipPlanes } from "../clip/clip";
 import type { Palette } from "../theme";
 import type { ScanGeometry } from "./geometry";
 import { reducedOf, shownColours } from "./reduced";
@@ -55,6 +56,7 @@ export function ScanMesh({ url, palette, opacity, edges, colours, onReady, ghost
   }, [scan, colours]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: other colours are another picture
   useEffect(() => invalidate(), [coloured, colours, invalidate]);
+  const planes = useClipPlanes();
   const wire = useMemo(() => (scan && edges ? new WireframeGeometry(scan.surface) : null), [scan, edges]);
   useEffect(() => () => wire?.dispose(), [wire]);
   if (!scan) return null;
@@ -70,11 +72,12 @@ export function ScanMesh({ url, palette, opacity, edges, colours, onReady, ghost
           opacity={opacity}
           depthWrite={solid}
           side={DoubleSide}
+          clippingPlanes={planes}
         />
       </mesh>
       {wire && (
         <lineSegments geometry={wire} visible={opacity > 0.01}>
-          <lineBasicMaterial color={palette.ink} transparent opacity={0.22} />
+          <lineBasicMaterial color={palette.ink} transparent opacity={0.22} clippingPlanes={planes} />
         </lineSegments>
       )}
     </group>

@@ -3,7 +3,9 @@ import { type ReactNode, useEffect, useRef } from "react";
 import type { DirectionalLight, PerspectiveCamera } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { pickEdges } from "../pick/edges";
-import { exposeForTests, stage } from "./stage";
+import { useAppearance } from "./appearance";
+import { exposeForTests, setDepth, setParallel, stage } from "./stage";
+import { turnAboutPointer } from "./turnAboutPointer";
 
 /** Camera controls and the bookkeeping of frames; light comes from over the shoulder, wherever the camera is. */
 function Rig({ onFrame }: { onFrame: () => void }) {
@@ -16,14 +18,19 @@ function Rig({ onFrame }: { onFrame: () => void }) {
     const controls = new OrbitControls(camera, gl.domElement);
     controls.enableDamping = false;
     controls.addEventListener("change", () => invalidate());
+    const stop = turnAboutPointer(controls, camera, gl.domElement);
     stage.now = { camera, controls, canvas: gl.domElement, gl, invalidate };
     exposeForTests({ pickEdges });
     return () => {
+      stop();
       controls.dispose();
       stage.now = null;
     };
   }, [camera, gl, invalidate]);
+  const parallel = useAppearance((s) => s.parallel);
+  useEffect(() => setParallel(parallel), [parallel]);
   useFrame(() => {
+    setDepth();
     lamp.current?.position.copy(camera.position).add({ x: 0, y: 0, z: camera.position.length() * 0.4 });
     stage.frame++;
     document.documentElement.dataset.frame = String(stage.frame);
@@ -48,7 +55,7 @@ export function Stage({ children, onFrame }: Props) {
     <Canvas
       frameloop="demand"
       dpr={plain ? 1 : [1, 2]}
-      gl={{ antialias: !plain, alpha: true }}
+      gl={{ antialias: !plain, alpha: true, stencil: true, localClippingEnabled: true }}
       camera={{ fov: 28, position: [300, -400, 300], near: 1, far: 5000 }}
       aria-label="3D view of scan and bodies"
     >

@@ -1,6 +1,8 @@
 import { useEffect, useRef } from "react";
 import { Actions } from "../actions/Actions";
 import type { SectionOut } from "../api/client";
+import { SectionBar } from "../clip/SectionBar";
+import { SectionViewInView } from "../clip/SectionViewInView";
 import { usePlaces } from "../construct/usePlaces";
 import { DragReading } from "../handles/DragReading";
 import { Handles } from "../handles/Handles";
@@ -22,6 +24,7 @@ import { FacetMarks } from "./FacetMarks";
 import { Legends } from "./Legends";
 import { Locator } from "./Locator";
 import { MovedMesh } from "./MovedMesh";
+import { OriginMark } from "./OriginMark";
 import { PinLabels } from "./PinLabels";
 import { PlaceShapes } from "./PlaceShapes";
 import { ProbeHere } from "./ProbeHere";
@@ -54,6 +57,7 @@ export function View({ raw, fitted, onMove }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const cardFrame = useRef<() => void>(() => undefined);
   const pinFrame = useRef<() => void>(() => undefined);
+  const originFrame = useRef<() => void>(() => undefined);
   const probeFrame = useRef<() => void>(() => undefined);
   useHoverParts(host);
   const click = useClicks(fitted);
@@ -64,6 +68,7 @@ export function View({ raw, fitted, onMove }: Props) {
     cardFrame.current();
     pinFrame.current();
     probeFrame.current();
+    originFrame.current();
   };
   return (
     <div className="view" ref={host} data-coloured={colours ? "yes" : "no"}>
@@ -83,6 +88,7 @@ export function View({ raw, fitted, onMove }: Props) {
         <OutlineInView raw={raw} fitted={fitted} size={size} />
         <Handles />
         <OfferedInView />
+        <SectionViewInView ready={scan !== null} />
       </Stage>
       {by !== "click" && <LassoLayer />}
       <UnderPointer host={host} />
@@ -92,6 +98,8 @@ export function View({ raw, fitted, onMove }: Props) {
       <Cards onFrame={cardFrame} />
       {coloured && <ProbeHere onFrame={probeFrame} />}
       {scanKey && <PinLabels coloured={coloured && colours !== null} onFrame={pinFrame} />}
+      <OriginMark onFrame={originFrame} />
+      <SectionBar />
       <Legends colours={colours !== null} />
       <Actions onHome={home} onMove={onMove} />
       <ViewBar onHome={home} reduced={scan && reducedOf(scan.surface)} />

@@ -11,6 +11,8 @@ interface Appearance {
   /** Ids of scans, bodies and steps that are not drawn, and that no click meets. */
   hidden: string[];
   facetEdges: boolean;
+  /** Drawn in parallel, not as an eye sees it. */
+  parallel: boolean;
   /** The scan is coloured by its deviation. */
   coloured: boolean;
   set: (part: Partial<Omit<Appearance, "set">>) => void;
@@ -23,6 +25,7 @@ export const plainly = {
   unpickable: [],
   hidden: [],
   facetEdges: false,
+  parallel: false,
   coloured: false,
 };
 

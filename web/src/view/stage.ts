@@ -2,9 +2,13 @@
 import {
   Box3,
   type Camera,
+  DoubleSide,
+  type Intersection,
+  type Material,
   type Mesh,
   type PerspectiveCamera,
   Plane,
+  type Quaternion,
   Raycaster,
   Sphere,
   Vector2,
@@ -13,6 +17,7 @@ import {
 } from "three";
 import type { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import type { Vec3 } from "../api/build";
+import { clipPlanes, isKept } from "../clip/clip";
 import { reducedOf } from "./reduced";
 
 interface Stage {
@@ -39,12 +44,15 @@ export const stage: {
   bodies: Map<string, StagedBody>;
   seen: Map<string, Mesh>;
   frame: number;
+  /** Of all that was brought into view last, mm. */
+  radius: number;
 } = {
   now: null,
   scan: null,
   bodies: new Map(),
   seen: new Map(),
   frame: 0,
+  radius: 250,
 };
 
 const ray = new Raycaster();
@@ -60,12 +68,50 @@ export interface Hit {
   point: Vec3;
 }
 
+/** How far along the ray cut material is met, where something is cut away: nothing behind it is seen. */
+function capDistance(): number {
+  const [plane] = clipPlanes();
+  if (!plane) return Number.POSITIVE_INFINITY;
+  const at = ray.ray.distanceToPlane(plane);
+  if (at === null) return Number.POSITIVE_INFINITY;
+  const inside = [...stage.bodies.values()].some(({ mesh }) => {
+    // Every face that is crossed on the side that is cut away leads in or out of the material.
+    const crossed = bothSides(mesh).filter((h) => !isKept(h.point.toArray()) && h.distance < at);
+    return crossed.reduce((deep, h) => deep + (facing(h) ? 1 : -1), 0) > 0;
+  });
+  return inside ? at : Number.POSITIVE_INFINITY;
+}
+
+/** All that the ray meets of a mesh, its backs too. */
+function bothSides(mesh: Mesh): Intersection[] {
+  const material = mesh.material as Material;
+  const { side } = material;
+  material.side = DoubleSide;
+  ray.firstHitOnly = false;
+  const hits = ray.intersectObject(mesh, false);
+  ray.firstHitOnly = true;
+  material.side = side;
+  return hits;
+}
+
+/** Whether a face is met from its outer side; meshes on the stage are moved, never turned. */
+const facing = (hit: Intersection): boolean => (hit.face?.normal.dot(ray.ray.direction) ?? -1) < 0;
+
+/** What the ray meets of a mesh first; where something is cut away, first of what is left. */
+function firstKept(mesh: Mesh): Intersection | undefined {
+  if (clipPlanes().length === 0) return ray.intersectObject(mesh, false)[0];
+  ray.firstHitOnly = false;
+  const hits = ray.intersectObject(mesh, false).sort((a, b) => a.distance - b.distance);
+  ray.firstHitOnly = true;
+  return hits.find((h) => isKept(h.point.toArray()));
+}
+
 /** The scan's facet under a place on screen; its boundsTree is indirect, so ids are the server's. */
 export function pickScan(x: number, y: number): Hit | null {
   if (!stage.now || !stage.scan) return null;
   ray.setFromCamera(device(x, y, stage.now.canvas), stage.now.camera);
-  const hit = ray.intersectObject(stage.scan, false)[0];
-  if (hit?.faceIndex == null) return null;
+  const hit = firstKept(stage.scan);
+  if (hit?.faceIndex == null || hit.distance > capDistance()) return null;
   const facet = reducedOf(stage.scan.geometry)?.facetOf[hit.faceIndex] ?? hit.faceIndex;
   return { facet, point: hit.point.toArray() };
 }
@@ -83,11 +129,13 @@ export interface BodyHit {
 export function pickBodies(x: number, y: number, all = false): BodyHit[] {
   if (!stage.now) return [];
   ray.setFromCamera(device(x, y, stage.now.canvas), stage.now.camera);
-  ray.firstHitOnly = !all;
+  const cut = clipPlanes().length > 0;
+  const cap = all ? Number.POSITIVE_INFINITY : capDistance();
+  ray.firstHitOnly = !all && !cut;
   const hits: BodyHit[] = [];
   for (const b of stage.bodies.values())
     for (const hit of ray.intersectObject(b.mesh, false)) {
-      if (hit.faceIndex == null) continue;
+      if (hit.faceIndex == null || (cut && !isKept(hit.point.toArray())) || hit.distance > cap) continue;
       const face = b.faces[hit.faceIndex] ?? 0;
       if (hits.some((h) => h.key === b.key && h.face === face)) continue;
       hits.push({ body: b.id, key: b.key, face, point: hit.point.toArray(), distance: hit.distance });
@@ -143,9 +191,52 @@ export function pixelSize(p: Vec3): number {
   return (2 * away * Math.tan((camera.fov * Math.PI) / 360)) / canvas.clientHeight;
 }
 
+/** Degrees that the view opens by, and how little it opens where it is shown in parallel: lines that are parallel in space then
+ * meet nowhere on a screen, while everything that is reckoned for a camera stays true. */
+const OPEN = 28;
+const PARALLEL = 0.25;
+
+/** How much farther the camera stands than it would where the view opens as usual. */
+function spread(): number {
+  return stage.now ? Math.tan((OPEN * Math.PI) / 360) / Math.tan((stage.now.camera.fov * Math.PI) / 360) : 1;
+}
+
+/** Shown in parallel, or as an eye sees it: the place looked at keeps its size. */
+export function setParallel(on: boolean) {
+  if (!stage.now?.controls) return;
+  const { camera, controls, invalidate } = stage.now;
+  const before = spread();
+  camera.fov = on ? PARALLEL : OPEN;
+  camera.updateProjectionMatrix();
+  const away = camera.position.clone().sub(controls.target);
+  camera.position.copy(controls.target).addScaledVector(away, spread() / before);
+  controls.update();
+  invalidate();
+}
+
+/** Near and far so that all of the part is drawn, however far the camera stands. Called before every frame. */
+export function setDepth() {
+  if (!stage.now?.controls) return;
+  const { camera, controls } = stage.now;
+  const away = camera.position.distanceTo(controls.target);
+  const near = Math.max(away / 100, away - 40 * stage.radius);
+  const far = away + 40 * stage.radius;
+  if (Math.abs(near - camera.near) < 1e-3 * near && Math.abs(far - camera.far) < 1e-3 * far) return;
+  camera.near = near;
+  camera.far = far;
+  camera.updateProjectionMatrix();
+}
+
+/** How far camera and target have to move so that a turn of the camera turns about `pivot` and not about the target it had. */
+export function pivotShift(pivot: Vector3, target: Vector3, before: Quaternion, after: Quaternion): Vector3 {
+  const turn = after.clone().multiply(before.clone().invert());
+  return target.clone().sub(pivot).applyQuaternion(turn).add(pivot).sub(target);
+}
+
 interface Look {
   from: Vector3;
   at: Vector3;
+  spread: number;
 }
 const looks: Look[] = [];
 const MOST_LOOKS = 40;
@@ -154,7 +245,7 @@ const MOST_LOOKS = 40;
 function remember() {
   if (!stage.now?.controls) return;
   const { camera, controls } = stage.now;
-  looks.push({ from: camera.position.clone(), at: controls.target.clone() });
+  looks.push({ from: camera.position.clone(), at: controls.target.clone(), spread: spread() });
   if (looks.length > MOST_LOOKS) looks.shift();
 }
 
@@ -163,7 +254,8 @@ export function previousView() {
   const look = looks.pop();
   if (!look || !stage.now?.controls) return;
   const { camera, controls, invalidate } = stage.now;
-  camera.position.copy(look.from);
+  const away = look.from.clone().sub(look.at);
+  camera.position.copy(look.at).addScaledVector(away, spread() / look.spread);
   controls.target.copy(look.at);
   controls.update();
   invalidate();
@@ -187,9 +279,7 @@ export function fitView(box: Box3, from: Vector3 = HOME) {
   const half = (Math.min(camera.fov, camera.fov * camera.aspect) * Math.PI) / 360;
   const away = (ball.radius * 0.86) / Math.sin(half);
   camera.position.copy(ball.center).addScaledVector(from, away);
-  camera.near = away / 100;
-  camera.far = away * 20;
-  camera.updateProjectionMatrix();
+  stage.radius = ball.radius;
   controls?.target.copy(ball.center);
   controls?.update();
   invalidate();
@@ -222,7 +312,7 @@ export function flyTo(p: Vec3, outward: Vec3, away: number) {
   from.normalize();
   if (Math.abs(from.z) > 0.999) from.set(0.03, -0.03, Math.sign(from.z)).normalize();
   controls.target.set(...p);
-  camera.position.set(...p).addScaledVector(from, away);
+  camera.position.set(...p).addScaledVector(from, away * spread());
   controls.update();
   invalidate();
 }
@@ -243,25 +333,6 @@ export function faceOn(p: Vec3, normal: Vec3) {
   invalidate();
 }
 
-/** Scan and bodies drawn only behind a plane; what works on them (handles, outlines) stays whole. Returns what ends it. */
-export function clipped(plane: Plane): () => void {
-  const put = (planes: Plane[] | null) => {
-    const roots = [stage.scan, ...[...stage.bodies.values()].map((b) => b.mesh)].map((m) => m?.parent ?? m);
-    for (const root of new Set(roots))
-      root?.traverse((o) => {
-        const material = (o as Mesh).material;
-        for (const m of Array.isArray(material) ? material : material ? [material] : []) {
-          m.clippingPlanes = planes;
-          m.needsUpdate = true;
-        }
-      });
-    stage.now?.invalidate();
-  };
-  if (stage.now) stage.now.gl.localClippingEnabled = true;
-  put([plane]);
-  return () => put(null);
-}
-
 /** Around all bodies that can be seen, those that are only previews too. */
 export function bodiesBox(): Box3 {
   const box = new Box3();
@@ -272,7 +343,15 @@ export function bodiesBox(): Box3 {
   return box;
 }
 
-export const emptyBox = () => new Box3();
+/** Around everything that can be seen: bodies, and the scan. */
+export function sceneBox(): Box3 {
+  const box = bodiesBox();
+  if (stage.scan?.visible) {
+    stage.scan.updateWorldMatrix(true, false);
+    box.expandByObject(stage.scan);
+  }
+  return box;
+}
 
 declare global {
   interface Window {
