@@ -39,9 +39,13 @@ export function useJob(id: string) {
   });
 }
 
+/** Changes of one job go one after another: the next is made on what the last one left, however fast somebody clicks. */
+const inTurn = (id: string) => ({ id: `job-${id}` });
+
 export function useEdit(id: string) {
   const client = useQueryClient();
   return useMutation({
+    scope: inTurn(id),
     mutationFn: async (edit: Edit) => {
       const job = client.getQueryData<Job>(["job", id]);
       const body = { version: job?.version ?? 0, edit };
@@ -61,6 +65,7 @@ export function useEdit(id: string) {
 export function useMove(id: string) {
   const client = useQueryClient();
   return useMutation({
+    scope: inTurn(id),
     mutationFn: async (direction: "undo" | "redo") => {
       const job = client.getQueryData<Job>(["job", id]);
       const body = { version: job?.version ?? 0, direction };

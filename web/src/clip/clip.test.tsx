@@ -84,7 +84,10 @@ describe("what a section view keeps", () => {
     useClip.getState().set(view({ offset: 0 }));
     expect(pickBodies(400, 300)).toEqual([]); // the cut of a solid cube
     // A cavity in the middle: a smaller cube turned inside out.
-    mesh.geometry = mergeGeometries([new BoxGeometry(20, 20, 20), new BoxGeometry(10, 10, 10).scale(-1, 1, 1)]);
+    (mesh as Mesh).geometry = mergeGeometries([
+      new BoxGeometry(20, 20, 20),
+      new BoxGeometry(10, 10, 10).scale(-1, 1, 1),
+    ]);
     expect(pickBodies(400, 300)[0]!.point[2]).toBeCloseTo(-5);
     const wall = project([8, 0, 0]);
     expect(pickBodies(wall.x, wall.y)).toEqual([]);
