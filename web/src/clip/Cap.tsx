@@ -5,6 +5,7 @@ import {
   BackSide,
   type BufferGeometry,
   DecrementWrapStencilOp,
+  DoubleSide,
   FrontSide,
   IncrementWrapStencilOp,
   MeshBasicMaterial,
@@ -15,7 +16,10 @@ import {
   Vector3,
   type WebGLRenderer,
 } from "three";
+import type { Vec3 } from "../api/build";
 import type { Palette } from "../theme";
+import { FatLines } from "../view/FatLines";
+import { cutOfGeometry } from "./CutLines";
 import { hatch } from "./hatch";
 
 interface Props {
@@ -51,6 +55,7 @@ export function Cap({ geometry, origin, plane, number, palette }: Props) {
   const counts = useMemo(() => [counting(BackSide, plane), counting(FrontSide, plane)], [plane]);
   const face = useMemo(() => {
     const made = hatch(palette, number);
+    made.side = DoubleSide; // the plane's normal points into what is kept, away from who looks at the cut
     made.stencilWrite = true;
     made.stencilRef = 0;
     made.stencilFunc = NotEqualStencilFunc;
@@ -79,6 +84,10 @@ export function Cap({ geometry, origin, plane, number, palette }: Props) {
     const foot = plane.projectPoint(ball.center.clone().add(shift), new Vector3());
     return { at: foot.sub(shift), turn: new Quaternion().setFromUnitVectors(new Vector3(0, 0, 1), plane.normal) };
   }, [ball, origin, plane]);
+  const outline = useMemo(
+    () => cutOfGeometry(geometry, at.toArray() as Vec3, plane.normal.toArray() as Vec3),
+    [geometry, at, plane],
+  );
   // Counted and drawn body by body: after each the count begins anew.
   const order = 1 + 0.001 * (number + 1);
   return (
@@ -95,6 +104,10 @@ export function Cap({ geometry, origin, plane, number, palette }: Props) {
       >
         <planeGeometry args={[2.2 * ball.radius, 2.2 * ball.radius]} />
       </mesh>
+      {/* A hair in front of the cut, or the two would fight for the same depth. */}
+      <group position={plane.normal.clone().multiplyScalar(-0.002 * ball.radius)}>
+        <FatLines segments={outline} colour={palette.ink} width={1.6} onTop={false} />
+      </group>
     </>
   );
 }

@@ -1,19 +1,22 @@
 import { useMemo } from "react";
-import { type Mesh, Vector3 } from "three";
+import { type BufferGeometry, type Mesh, Vector3 } from "three";
 import type { Vec3 } from "../api/build";
 import { cutTriangles, movedAlong } from "../section/plane";
 import type { Palette } from "../theme";
 import { FatLines } from "../view/FatLines";
 import { stage } from "../view/stage";
 
-/** Where a mesh on the stage is cut by a plane: pairs of points, xyz xyz …, mm. */
+/** Where triangles are cut by a plane, all in the frame of their vertices: pairs of points, xyz xyz …, mm. */
+export function cutOfGeometry(geometry: BufferGeometry, at: Vec3, normal: Vec3): Float32Array {
+  const p = geometry.getAttribute("position");
+  return p && geometry.index ? cutTriangles(p.array, geometry.index.array, at, normal) : new Float32Array();
+}
+
+/** Where a mesh on the stage is cut by a plane in the world: pairs of points, xyz xyz …, mm. */
 export function cutOfMesh(mesh: Mesh, at: Vec3, normal: Vec3): Float32Array {
-  const p = mesh.geometry.getAttribute("position");
-  const index = mesh.geometry.index;
-  if (!p || !index) return new Float32Array();
   mesh.updateWorldMatrix(true, false);
   const shift = mesh.getWorldPosition(new Vector3()).toArray() as Vec3;
-  const cut = cutTriangles(p.array, index.array, movedAlong(at, shift, -1), normal);
+  const cut = cutOfGeometry(mesh.geometry, movedAlong(at, shift, -1), normal);
   for (let i = 0; i < cut.length; i++) cut[i]! += shift[i % 3]!;
   return cut;
 }

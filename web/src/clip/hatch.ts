@@ -27,7 +27,7 @@ export function hatch(palette: Palette, n: number): ShaderMaterial {
     vertexShader: VERTEX,
     fragmentShader: FRAGMENT,
     uniforms: {
-      ink: { value: new Color(palette.ink) },
+      ink: { value: new Color(palette.ink).lerp(new Color(palette.sheet), 0.45) },
       paper: { value: new Color(palette.sheet) },
       lean: { value: [Math.cos(a), Math.sin(a)] },
       pitch: { value: 6 + (n % 3) },

@@ -2,6 +2,7 @@ import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef } from "react";
 import { BufferAttribute, DoubleSide, Matrix4, type Mesh, WireframeGeometry } from "three";
 import { useClipPlanes } from "../clip/clip";
+import { darkBacks } from "../clip/inside";
 import type { Palette } from "../theme";
 import type { ScanGeometry } from "./geometry";
 import { reducedOf, shownColours } from "./reduced";
@@ -73,6 +74,7 @@ export function ScanMesh({ url, palette, opacity, edges, colours, onReady, ghost
           depthWrite={solid}
           side={DoubleSide}
           clippingPlanes={planes}
+          onBeforeCompile={darkBacks}
         />
       </mesh>
       {wire && (
