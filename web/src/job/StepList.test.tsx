@@ -4,7 +4,9 @@ import { beforeEach, describe, expect, it } from "vitest";
 import { useTool } from "../sheets/tool";
 import { resetBench } from "../shell/reset";
 import { answering, onBench, problem, result, sampleJob } from "../test/bench";
+import { regionFacts } from "../test/facts";
 import { factsInUnit } from "./evidence/scanFacts";
+import { gathered } from "./gathered";
 import { StepList } from "./StepList";
 import { useSeen } from "./seen";
 
@@ -17,8 +19,7 @@ describe("the step list", () => {
     onBench(<StepList />);
     expect(within(rowOf("Plate")).getByRole("textbox")).toHaveValue("-4 mm");
     expect(within(rowOf("Plate")).getByLabelText("intended by the designer")).toBeInTheDocument();
-    expect(within(rowOf("Top")).getByRole("textbox")).toHaveAttribute("placeholder", "0.080 mm");
-    expect(within(rowOf("Top")).getByLabelText("from the scan's fit")).toBeInTheDocument();
+    expect(rowOf("Top")).toHaveTextContent("plane");
   });
 
   it("commits an edited value by Enter and nothing when it is the same", async () => {
@@ -73,6 +74,53 @@ describe("the step list", () => {
     expect(useSeen.getState().asOf).toBe("o");
     expect(screen.getByRole("status")).toHaveTextContent("As of Plate");
     expect(rowOf("Block")).toHaveClass("step-past");
+  });
+
+  it("says the size of a region, and its kind where it has none", () => {
+    const steps = result.steps.map((s) =>
+      s.id === "r"
+        ? { ...s, facts: regionFacts({ kind: "cylinder", inside: true, radius: 9.06, diameter: 18.12 }) }
+        : s,
+    );
+    const job = sampleJob();
+    onBench(<StepList />, { ...job, build: { ...job.build, result: { ...result, steps } } });
+    expect(rowOf("Top")).toHaveTextContent("Ø 18.12 mm");
+    expect(within(rowOf("Top")).queryByRole("textbox")).toBeNull();
+  });
+
+  it("gathers regions in a row into one line that says what they are, until one of them is wanted", async () => {
+    const job = sampleJob();
+    const [top, ...rest] = job.recipe.steps;
+    const regions = ["r", "r2", "r3"].map((id, n) => ({ ...top!, id, name: `Top ${n}` }));
+    const state = result.steps[0]!;
+    const states = [
+      state,
+      { ...state, id: "r2", facts: regionFacts({ kind: "cylinder", inside: true, radius: 4 }) },
+      { ...state, id: "r3" },
+    ];
+    const steps = [...states, ...result.steps.slice(1)];
+    const build = { ...job.build, result: { ...result, steps } };
+    onBench(<StepList />, { ...job, build, recipe: { ...job.recipe, steps: [...regions, ...rest] } });
+    const fold = screen.getByRole("button", { name: /3 regions: 2 planes, 1 hole/ });
+    expect(screen.queryByText("Top 1")).toBeNull();
+    expect(rowOf("Plate")).toHaveTextContent(/^4/); // numbered as they are
+    await userEvent.click(fold);
+    expect(screen.getByText("Top 1")).toBeInTheDocument();
+    await userEvent.click(fold);
+    expect(screen.queryByText("Top 1")).toBeNull();
+  });
+
+  it("leaves regions in sight of which one has a problem or is chosen, and a pair of them alone", () => {
+    const region = (id: string) => ({ ...sampleJob().recipe.steps[0]!, id });
+    const kinds = { region: { makes: "region" } } as never;
+    expect(gathered([region("a"), region("b")], new Map(), kinds).map((g) => g.key)).toEqual([""]);
+    const three = gathered([region("a"), region("b"), region("c")], new Map(), kinds);
+    expect(three.map((g) => g.title)).toEqual(["3 regions"]);
+    const job = sampleJob();
+    const steps = [region("r"), region("r2"), region("r3")];
+    useTool.setState({ step: "r2" });
+    onBench(<StepList />, { ...job, recipe: { ...job.recipe, steps } });
+    expect(screen.getAllByText("Top")).toHaveLength(3);
   });
 
   it("folds a group", async () => {

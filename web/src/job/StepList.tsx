@@ -1,8 +1,11 @@
 import { Button } from "antd";
 import { Fragment, useState } from "react";
+import { useKinds } from "../api/kinds";
+import { useTool } from "../sheets/tool";
 import { ProblemNote } from "../ui/ProblemNote";
 import { useBench } from "./context";
 import { EvidenceList } from "./EvidenceList";
+import { type Gathered, gathered } from "./gathered";
 import { StepRow } from "./StepRow";
 import { useSeen } from "./seen";
 import { WhatNext } from "./WhatNext";
@@ -12,10 +15,17 @@ export function StepList() {
   const { job } = useBench();
   const asOf = useSeen((s) => s.asOf);
   const setLook = useSeen((s) => s.set);
-  const [folded, setFolded] = useState<string[]>([]);
+  const kinds = useKinds();
+  const selected = useTool((s) => s.step);
+  const [folds, setFolds] = useState<Record<string, boolean>>({});
   const { recipe, build } = job;
   const result = build.result;
   const at = build.progress?.event === "step" ? build.progress.index : undefined;
+  const states = new Map(result?.steps.map((s) => [s.id, s]));
+  // Regions fold away by themselves, unless one of them is looked at or wants something.
+  const wanted = (g: Gathered) =>
+    g.steps.some(({ step }) => step.id === selected || (states.get(step.id)?.problems.length ?? 0) > 0);
+  const isOpen = (g: Gathered) => folds[g.key] ?? (!g.own || wanted(g));
   const scans = recipe.evidence.filter((e) => e.kind === "scan");
   const viewed = recipe.steps.find((s) => s.id === asOf);
   return (
@@ -43,31 +53,27 @@ export function StepList() {
         </p>
       ) : (
         <ol>
-          {recipe.steps.map((step, index) => {
-            const group = step.group ?? "";
-            const opens = group !== "" && recipe.steps[index - 1]?.group !== group;
-            const shut = folded.includes(group);
+          {gathered(recipe.steps, states, kinds).map((g) => {
+            const open = isOpen(g);
             return (
-              <Fragment key={step.id}>
-                {opens && (
-                  <li className="group">
-                    <button
-                      type="button"
-                      aria-expanded={!shut}
-                      onClick={() => setFolded(shut ? folded.filter((g) => g !== group) : [...folded, group])}
-                    >
-                      {shut ? "▸" : "▾"} {group}
+              <Fragment key={g.steps[0]!.step.id}>
+                {g.key && (
+                  <li className={g.own ? "group group-own" : "group"}>
+                    <button type="button" aria-expanded={open} onClick={() => setFolds({ ...folds, [g.key]: !open })}>
+                      {open ? "▾" : "▸"} {g.title}
                     </button>
                   </li>
                 )}
-                {(group === "" || !shut) && (
-                  <StepRow
-                    step={step}
-                    state={result?.steps.find((s) => s.id === step.id)}
-                    index={index}
-                    running={build.status === "running" && at === index}
-                  />
-                )}
+                {open &&
+                  g.steps.map(({ step, index }) => (
+                    <StepRow
+                      key={step.id}
+                      step={step}
+                      state={states.get(step.id)}
+                      index={index}
+                      running={build.status === "running" && at === index}
+                    />
+                  ))}
               </Fragment>
             );
           })}

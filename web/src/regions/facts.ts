@@ -1,6 +1,6 @@
 /** Regions and proposals in words: no React, no requests. */
 import type { FoundRegion, Proposed } from "../api/client";
-import { surfaceName } from "../ui/surfaces";
+import { surfaceName, surfaceSize } from "../ui/surfaces";
 import { length, type Unit } from "../units";
 
 export type { Found } from "../api/client";
@@ -18,11 +18,7 @@ export function nameOf(r: RegionRow): string {
 export function sizeOf(r: RegionRow, unit: Unit): string {
   const p = r.params;
   if (r.is_fillet) return `R ${length(r.ball ?? p.minor_radius ?? p.radius ?? 0, unit)}`;
-  if (r.kind === "cylinder") return `Ø ${length(2 * (p.radius ?? 0), unit)}`;
-  if (r.kind === "sphere") return `R ${length(p.radius ?? 0, unit)}`;
-  if (r.kind === "cone") return `${(p.half_angle ?? 0).toFixed(2)}° to its axis`;
-  if (r.kind === "torus") return `R ${length(p.minor_radius ?? 0, unit)}`;
-  return "";
+  return surfaceSize({ ...p, kind: r.kind, minor: p.minor_radius }, unit);
 }
 
 /** What sorts and compares sizes, mm or degrees; none where a kind has no size. */

@@ -2,9 +2,12 @@ import type { StepState } from "../api/build";
 import type { Step } from "../api/client";
 import { factsOf } from "../api/facts";
 import { FromRegion } from "../construct/FromRegion";
+import { useBench } from "../job/context";
 import { RegionTools } from "../regions/RegionTools";
+import { surfaceName, surfaceSize } from "../ui/surfaces";
 import type { KindView, PartProps } from "./kindView";
 import { RegionForm } from "./RegionForm";
+import { inSentence } from "./stepValues";
 
 function Below({ params, step, state, onChange }: PartProps) {
   if (!step || state?.status !== "ok") return null;
@@ -25,4 +28,12 @@ function Actions({ step, state }: { step: Step; state: StepState }) {
   return facts && <FromRegion region={step.id} kind={facts.kind} />;
 }
 
-export const view: KindView = { Below, Actions };
+/** What a person would ask of it: how large, and where it has no size, what it is. How far facets may lie off is in its sheet. */
+function Word({ state }: { state: StepState }) {
+  const { unit } = useBench();
+  const facts = factsOf(state.facts, "region");
+  if (!facts) return null;
+  return <>{surfaceSize(facts, unit) || inSentence(surfaceName(facts.kind, facts.inside === true))}</>;
+}
+
+export const view: KindView = { Below, Actions, Word, wordAlone: true };

@@ -1,4 +1,5 @@
 /** What surfaces are called, everywhere alike. No React. */
+import { length, type Unit } from "../units";
 
 const OUTSIDE: Record<string, string> = {
   plane: "Plane",
@@ -26,3 +27,20 @@ export const plural = (name: string): string =>
   `${name.replace(/^./, (c) => c.toLowerCase())}${/s$/.test(name) ? "" : "s"}`
     .replace("torus", "tori")
     .replace("freeforms", "freeform faces");
+
+interface Sized {
+  kind: string;
+  radius?: number | null;
+  /** Of the ring of a torus, mm. */
+  minor?: number | null;
+  /** Of a cone, degrees. */
+  half_angle?: number | null;
+}
+
+/** The size that tells surfaces of a kind apart; none of a plane or a freeform face. */
+export function surfaceSize(s: Sized, unit: Unit): string {
+  if (s.kind === "cylinder") return `Ø ${length(2 * (s.radius ?? 0), unit)}`;
+  if (s.kind === "sphere") return `R ${length(s.radius ?? 0, unit)}`;
+  if (s.kind === "torus") return `R ${length(s.minor ?? 0, unit)}`;
+  return s.kind === "cone" ? `${(s.half_angle ?? 0).toFixed(2)}° to its axis` : "";
+}
