@@ -1,6 +1,6 @@
 """Pump cover: the truth model, and two virtual scans of it, from above and from below, each lying as it was put down.
 
-A round cover of 84 with a raised seat, a stepped bore, six bolt holes and two lugs; the scan from above has been spoilt the
+A round cover of 84 with a raised seat, a stepped bore, five bolt holes on a circle and two lugs; the scan from above has been spoilt the
 way a hand-held scanner spoils them: a spike, a torn fold, a fin and a few facets that stand twice.
 """
 
@@ -31,8 +31,8 @@ def pump_cover() -> NamedShape:
     body = combine(body, prism([whole_circle(0, 0, 22, "s")], (0, 0, 8), _UP, 7, "seat"), "add")
     body = combine(body, prism([whole_circle(0, 0, 14, "b")], (0, 0, 5), _UP, 20, "bore"), "subtract")
     body = combine(body, prism([whole_circle(0, 0, 8, "c")], (0, 0, -5), _UP, 30, "eye"), "subtract")
-    for k in range(6):
-        a = np.radians(30 + 60 * k)
+    for k in range(5):
+        a = np.radians(18 + 72 * k)
         hole = prism(
             [whole_circle(33 * float(np.cos(a)), 33 * float(np.sin(a)), 3.2, f"h{k}")], (0, 0, -5), _UP, 30, f"bolt{k}"
         )

@@ -24,6 +24,7 @@ from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
 from contour.outline.offers import nearly_held
 from contour.outline.pieces import Outline
+from contour.outline.reach import Reach, outline_reach
 from contour.outline.section import SectionLoop, clean_cuts, loop_of, outline_tolerance, outlines_of, piece_points
 from contour.outline.where_to_cut import RankedCut
 from contour.recipe.problem import ContourError
@@ -73,13 +74,15 @@ class PieceOut(Schema):
 
 
 class LoopOut(Schema):
-    """explained: false where the time for finding pieces was spent: the loop is there as it was cut."""
+    """explained: false where the time for finding pieces was spent: the loop is there as it was cut. reach: how far the scan's walls go on
+    over it, against and along the plane's normal, mm."""
 
     closed: bool
     explained: bool = True
     length: float
     area: float
     pieces: list[PieceOut]
+    reach: Reach | None = None
 
 
 class CutOut(Schema):
@@ -246,6 +249,8 @@ def section(request: HttpRequest, job_id: uuid.UUID, body: SectionIn) -> Section
     cut = _cut(job, body, scan, offset_mm)
     frame = cut.frame
     loops = _fitted(body, scan, cut, tolerance) if body.fitted else []
+    outlines = [loop.outline for loop in loops] if body.source == "section" else []
+    reaches = outline_reach(scan, frame, outlines) or [None] * len(loops)
     return SectionOut(
         offset_mm=offset_mm,
         origin=triple(frame.origin),
@@ -253,7 +258,7 @@ def section(request: HttpRequest, job_id: uuid.UUID, body: SectionIn) -> Section
         normal=triple(frame.normal),
         pose=np.asarray(scan.pose).tolist(),
         tolerance=tolerance,
-        loops=[_loop(loop) for loop in loops],
+        loops=[_loop(loop, r) for loop, r in zip(loops, reaches, strict=True)],
         cuts=[CutOut(points=packed(frame.to_space(p), "<f4"), closed=c) for p, c in cut.lines],
         runout=cut.runout,
         along=cut.along,
@@ -387,7 +392,7 @@ def where_to_cut(request: HttpRequest, job_id: uuid.UUID, body: RankIn) -> list[
     return found
 
 
-def _loop(loop: SectionLoop) -> LoopOut:
+def _loop(loop: SectionLoop, reach: Reach | None = None) -> LoopOut:
     pieces = []
     for p in loop.outline.pieces:
         flat = piece_points(p)
@@ -408,5 +413,10 @@ def _loop(loop: SectionLoop) -> LoopOut:
             )
         )
     return LoopOut(
-        closed=loop.outline.closed, explained=loop.outline.explained, length=loop.length, area=loop.area, pieces=pieces
+        closed=loop.outline.closed,
+        explained=loop.outline.explained,
+        length=loop.length,
+        area=loop.area,
+        pieces=pieces,
+        reach=reach,
     )

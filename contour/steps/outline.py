@@ -17,6 +17,7 @@ from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import PlaneFrame, slice_scan
 from contour.outline.explain import default_outline_tolerance
 from contour.outline.radial import radial_frame, radial_profile, runout_of
+from contour.outline.reach import Reach, outline_reach, shared_reach
 from contour.outline.silhouette import silhouette
 from contour.present.places import axis_at, plane_at, section_frame
 from contour.products.scan import ScanProduct
@@ -79,13 +80,14 @@ def _reads(params: Params) -> frozenset[str]:
 
 class OutlineFacts(SketchFigures):
     """rms: the worst piece's, mm · tolerance: mm · runout: the largest over the half-sections, mm, full span · seen: the smallest share
-    of them that has a piece."""
+    of them that has a piece · reach: how far the part goes on over it, mm."""
 
     of: Literal["outline"] = "outline"
     rms: float
     tolerance: float
     runout: float | None = None
     seen: float | None = None
+    reach: Reach | None = None
 
 
 def _cut(
@@ -140,6 +142,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     named = tuple(LoopName(loop.name, tuple(p.id for p in sketched(loop))) for loop in params.loops)
     sketch = Sketch(frame, tuple(entities), named)
     told, problems = sketch_facts(sketch)
+    if params.source == "section":
+        facts["reach"] = shared_reach(outline_reach(scan, frame, outlines))
     return Outcome({OWN: sketch}, OutlineFacts(**facts, **told, rms=worst, tolerance=tolerance), problems)
 
 
@@ -147,7 +151,7 @@ KIND: StepKind[Params] = StepKind(
     id="outline",
     title="Outline",
     help="A section's lines and arcs as a sketch",
-    version=3,
+    version=4,
     makes="sketch",
     params=Params,
     key_value="offset",

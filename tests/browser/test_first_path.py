@@ -234,5 +234,5 @@ def test_a_file_that_is_no_mesh_is_refused_in_place(page: Page, tmp_path: Path) 
     path = tmp_path / "notes.stl"
     path.write_text("bring bread")
     page.get_by_label("Scan file").set_input_files(path)
-    expect(page.locator(".drop .problem")).to_contain_text("no mesh format that is known")
-    expect(page.locator(".drop")).to_contain_text("notes.stl")
+    expect(page.locator(".door-said .problem")).to_contain_text("no mesh format that is known")
+    expect(page.locator(".door-said")).to_contain_text("notes.stl")

@@ -8,6 +8,7 @@ import "./ui/base.css";
 import "./ui/parts.css";
 import "./shell/shell.css";
 import "./shelf/shelf.css";
+import "./intake/intake.css";
 import "./job/job.css";
 import "./values/values.css";
 import "./steps/steps.css";

@@ -2791,7 +2791,7 @@ export interface components {
         /**
          * OutlineFacts
          * @description rms: the worst piece's, mm · tolerance: mm · runout: the largest over the half-sections, mm, full span · seen: the smallest share
-         *     of them that has a piece.
+         *     of them that has a piece · reach: how far the part goes on over it, mm.
          */
         OutlineFacts: {
             /**
@@ -2828,6 +2828,7 @@ export interface components {
             runout?: number | null;
             /** Seen */
             seen?: number | null;
+            reach?: components["schemas"]["Reach"] | null;
         };
         /**
          * Picture
@@ -3240,6 +3241,21 @@ export interface components {
             count?: number | null;
             /** Done */
             done?: number | null;
+        };
+        /**
+         * Reach
+         * @description behind, ahead: mm against and along the plane's normal, never negative · within: how many other loops this one lies in.
+         */
+        Reach: {
+            /** Behind */
+            behind: number;
+            /** Ahead */
+            ahead: number;
+            /**
+             * Within
+             * @default 0
+             */
+            within: number;
         };
         /**
          * Reading
@@ -6644,7 +6660,8 @@ export interface components {
         };
         /**
          * LoopOut
-         * @description explained: false where the time for finding pieces was spent: the loop is there as it was cut.
+         * @description explained: false where the time for finding pieces was spent: the loop is there as it was cut. reach: how far the scan's walls go on
+         *     over it, against and along the plane's normal, mm.
          */
         LoopOut: {
             /** Closed */
@@ -6660,6 +6677,7 @@ export interface components {
             area: number;
             /** Pieces */
             pieces: components["schemas"]["PieceOut"][];
+            reach?: components["schemas"]["Reach"] | null;
         };
         /**
          * PieceOut

@@ -1,13 +1,13 @@
 import { Button } from "antd";
-import { useRef } from "react";
-import { useAddScan } from "../scan/useAddScan";
+import { FileDoor } from "../intake/FileDoor";
+import { ANY_FILE } from "../intake/files";
+import { useBringIn } from "../intake/useBringIn";
 import { useTool } from "../sheets/tool";
 
 /** The view of a job that has no scan: what it can rest on, and how to bring one in. */
 export function NoScan() {
   const open = useTool((s) => s.open);
-  const { busy, bring } = useAddScan();
-  const file = useRef<HTMLInputElement>(null);
+  const { busy, bring } = useBringIn();
   return (
     <div className="no-scan">
       <h3>This job has no scan</h3>
@@ -16,22 +16,16 @@ export function NoScan() {
         <Button type="primary" onClick={() => open("desk")}>
           Go to the caliper desk
         </Button>
-        <Button loading={busy} onClick={() => file.current?.click()}>
+        <FileDoor
+          label="First scan"
+          accept={ANY_FILE}
+          several
+          loading={busy !== null}
+          onFiles={(files) => void bring(files)}
+        >
           Bring in a scan or a solid
-        </Button>
+        </FileDoor>
       </div>
-      <input
-        ref={file}
-        type="file"
-        hidden
-        aria-label="First scan"
-        accept=".stl,.obj,.ply,.3mf,.gz,.zip,.step,.stp,.iges,.igs"
-        onChange={(e) => {
-          const chosen = e.target.files?.[0];
-          if (chosen) void bring(chosen);
-          e.target.value = "";
-        }}
-      />
     </div>
   );
 }

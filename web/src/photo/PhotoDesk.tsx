@@ -1,8 +1,11 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Button, Dropdown, Select } from "antd";
-import { useRef, useState } from "react";
-import { api, csrfToken, got, type Picture, ProblemError } from "../api/client";
+import { useState } from "react";
+import { api, got, type Picture } from "../api/client";
 import { asJob } from "../api/queries";
+import { FileDoor } from "../intake/FileDoor";
+import { accept } from "../intake/files";
+import { useSendFile } from "../intake/useSendFile";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import { PictureBench } from "./PictureBench";
@@ -14,25 +17,14 @@ export function PhotoDesk() {
   const close = useTool((s) => s.close);
   const { picture: id, open } = usePhoto();
   const client = useQueryClient();
-  const file = useRef<HTMLInputElement>(null);
-  const [role, setRole] = useState<"photo" | "drawing">("photo");
+  const send = useSendFile();
   const [busy, setBusy] = useState(false);
   const pictures = job.recipe.evidence.filter((e): e is Picture => e.kind === "picture");
   const picture = pictures.find((p) => p.id === id) ?? pictures[0];
-  const bring = async (chosen: File) => {
+  const bring = async (chosen: File, role: "photo" | "drawing") => {
     setBusy(true);
-    const form = new FormData();
-    form.append("file", chosen);
     try {
-      const answer = await fetch(`/api/jobs/${job.id}/pictures?version=${job.version}&role=${role}`, {
-        method: "POST",
-        headers: { "X-CSRFToken": csrfToken() },
-        body: form,
-      });
-      const body = await answer.json();
-      if (!answer.ok) throw new ProblemError(body.problem, answer.status);
-      const next = asJob(body);
-      client.setQueryData(["job", job.id], next);
+      const next = await send("pictures", chosen, { role });
       open(next.recipe.evidence.findLast((e) => e.kind === "picture")?.id ?? null);
     } catch (e) {
       tell(e);
@@ -65,10 +57,6 @@ export function PhotoDesk() {
       setBusy(false);
     }
   };
-  const choose = (what: "photo" | "drawing") => {
-    setRole(what);
-    file.current?.click();
-  };
   return (
     <main className="desk photo-desk" aria-label="Photo desk">
       <header className="desk-head photo-head">
@@ -93,12 +81,17 @@ export function PhotoDesk() {
           </Button>
         )}
         <div className="top-gap" />
-        <Button loading={busy} onClick={() => choose("photo")}>
-          Bring in a photo
-        </Button>
-        <Button loading={busy} onClick={() => choose("drawing")}>
-          Bring in a drawing
-        </Button>
+        {(["photo", "drawing"] as const).map((role) => (
+          <FileDoor
+            key={role}
+            label={`${role === "photo" ? "Photo" : "Drawing"} file`}
+            accept={accept("picture")}
+            loading={busy}
+            onFiles={([one]) => one && void bring(one, role)}
+          >
+            Bring in a {role}
+          </FileDoor>
+        ))}
         <Button onClick={() => void sheet()}>Sketch by hand</Button>
         {scanId && (
           <Dropdown
@@ -121,18 +114,6 @@ export function PhotoDesk() {
           stand.
         </p>
       )}
-      <input
-        ref={file}
-        type="file"
-        hidden
-        aria-label="Picture file"
-        accept="image/png,image/jpeg,application/pdf"
-        onChange={(e) => {
-          const chosen = e.target.files?.[0];
-          if (chosen) void bring(chosen);
-          e.target.value = "";
-        }}
-      />
     </main>
   );
 }

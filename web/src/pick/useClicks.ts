@@ -1,7 +1,7 @@
 import { api, got, type SectionOut } from "../api/client";
 import { useBench } from "../job/context";
 import { useRegions } from "../regions/store";
-import { pieceKey, toggled } from "../section/taken";
+import { leftOut, pieceKey, toggled } from "../section/taken";
 import { useTool } from "../sheets/tool";
 import { useFetchFaces } from "../steps/useFaces";
 import { useAppearance } from "../view/appearance";
@@ -38,7 +38,8 @@ export function useClicks(fitted: SectionOut | undefined): (click: Click) => voi
     const key = keys[hit]!;
     // A click takes the piece; with Shift its whole loop.
     const group = click.shift ? keys.filter((k) => k.split(".")[0] === key.split(".")[0]) : [key];
-    tool.setSection({ left: toggled(tool.section.left, group, tool.section.left.includes(key)) });
+    const left = leftOut(fitted, tool.section.left);
+    tool.setSection({ left: toggled(left, group, left.includes(key)) });
   };
 
   /** An edge is meant where it is seen: not under a scan that is looked at, nor while deviations are read. */

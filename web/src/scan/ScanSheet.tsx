@@ -1,7 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Button, Checkbox, Select } from "antd";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import { api, type DefectPlace, got } from "../api/client";
+import { FileDoor } from "../intake/FileDoor";
+import { accept } from "../intake/files";
 import { useBench } from "../job/context";
 import { useSeen } from "../job/seen";
 import { useTool } from "../sheets/tool";
@@ -23,7 +25,6 @@ export function ScanSheet() {
   const see = useSeen((s) => s.set);
   const { moved, measure, clear } = useScanMoved();
   const [holes, setHoles] = useState(false);
-  const file = useRef<HTMLInputElement>(null);
   const adding = useAddScan();
   const scans = job.recipe.evidence.filter((e) => e.kind === "scan");
   const scan = scans.find((s) => s.id === scanId);
@@ -110,24 +111,17 @@ export function ScanSheet() {
       <ScanWork />
       <ScanRole scan={scan} />
       <div className="sheet-actions">
-        <Button loading={adding.busy} onClick={() => file.current?.click()}>
+        <FileDoor
+          label="Another scan"
+          accept={accept("mesh")}
+          loading={adding.busy}
+          onFiles={([one]) => one && void adding.bring(one)}
+        >
           Bring in another scan
-        </Button>
+        </FileDoor>
         <Button onClick={() => tool.open("scanner")}>Virtual scanner</Button>
         <Button onClick={tool.close}>Close</Button>
       </div>
-      <input
-        ref={file}
-        type="file"
-        hidden
-        aria-label="Another scan"
-        accept=".stl,.obj,.ply,.3mf,.gz,.zip"
-        onChange={(e) => {
-          const chosen = e.target.files?.[0];
-          if (chosen) void adding.bring(chosen);
-          e.target.value = "";
-        }}
-      />
     </section>
   );
 }

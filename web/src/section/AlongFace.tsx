@@ -7,7 +7,7 @@ import { area, signed, typed } from "../units";
 /** Says that the plane lies in a face, and moves it to where it does not: one click to either side. */
 export function AlongFace({ along }: { along: NonNullable<SectionOut["along"]> }) {
   const { unit } = useBench();
-  const set = useTool((s) => s.setSection);
+  const recut = useTool((s) => s.recut);
   const ways = [along.below, along.above].filter((o): o is number => o != null);
   return (
     <div className="problem along-face" role="alert">
@@ -24,9 +24,7 @@ export function AlongFace({ along }: { along: NonNullable<SectionOut["along"]> }
               key={offset}
               size="small"
               aria-label={`Move the plane to ${signed(offset, unit)}`}
-              onClick={() =>
-                set({ offset: typed(offset, unit), mark: "assumed", note: "beside the face", left: [], edited: null })
-              }
+              onClick={() => recut({ offset: typed(offset, unit), mark: "assumed", note: "beside the face" })}
             >
               {signed(offset, unit)}
             </Button>

@@ -5,7 +5,7 @@ import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import { area, length } from "../units";
 import { edited, type PieceEdit, structureOf } from "./pieces";
-import { countKinds, pieceKey, toggled } from "./taken";
+import { countKinds, leftOut, pieceKey, toggled } from "./taken";
 
 const EDITS: { key: PieceEdit; label: string }[] = [
   { key: "line", label: "Make it a line" },
@@ -22,18 +22,19 @@ export function LoopList({ fitted }: { fitted: SectionOut }) {
   const { unit } = useBench();
   const draft = useTool((s) => s.section)!;
   const set = useTool((s) => s.setSection);
+  const left = leftOut(fitted, draft.left);
   const ids = Object.fromEntries(
     fitted.loops.flatMap((l, i) => l.pieces.map((_, j) => pieceKey(i, j))).map((k, n) => [k, `e${n + 1}`]),
   );
   const change = (loop: number, piece: number, what: PieceEdit) =>
-    set({ edited: edited(draft.edited ?? structureOf(fitted), loop, piece, what), left: [] });
+    set({ edited: edited(draft.edited ?? structureOf(fitted), loop, piece, what), left: null });
   return (
     <Collapse
       size="small"
       className="loops"
       items={fitted.loops.map((loop, i) => {
         const keys = loop.pieces.map((_, j) => pieceKey(i, j));
-        const out = keys.filter((k) => draft.left.includes(k)).length;
+        const out = keys.filter((k) => left.includes(k)).length;
         return {
           key: i,
           label: (
@@ -43,7 +44,7 @@ export function LoopList({ fitted }: { fitted: SectionOut }) {
                 checked={out === 0}
                 indeterminate={out > 0 && out < keys.length}
                 onClick={(e) => e.stopPropagation()}
-                onChange={(e) => set({ left: toggled(draft.left, keys, e.target.checked) })}
+                onChange={(e) => set({ left: toggled(left, keys, e.target.checked) })}
               />
               <span className="loop-name">{countKinds(loop.pieces)}</span>
               <span className="figures">{loop.closed ? area(loop.area, unit) : "open"}</span>
@@ -52,8 +53,8 @@ export function LoopList({ fitted }: { fitted: SectionOut }) {
           children: loop.pieces.map((p, j) => (
             <div className="piece-row" key={keys[j]}>
               <Checkbox
-                checked={!draft.left.includes(keys[j]!)}
-                onChange={(e) => set({ left: toggled(draft.left, [keys[j]!], e.target.checked) })}
+                checked={!left.includes(keys[j]!)}
+                onChange={(e) => set({ left: toggled(left, [keys[j]!], e.target.checked) })}
               >
                 <span className={`piece piece-${p.kind}`}>
                   {ids[pieceKey(i, j)]} {p.kind}

@@ -9,7 +9,7 @@ import { FatLines } from "../view/FatLines";
 import { OutlineLines } from "../view/OutlineLines";
 import { polylineSegments } from "../view/paths";
 import { SectionInView } from "./SectionInView";
-import { drawnPieces } from "./taken";
+import { drawnPieces, leftOut } from "./taken";
 
 interface Props {
   raw: SectionOut | undefined;
@@ -35,7 +35,7 @@ export function OutlineInView({ raw, fitted, size }: Props) {
     return out;
   }, [raw]);
   const outline = useMemo(() => {
-    if (fitted && section) return drawnPieces(fitted, section.left);
+    if (fitted && section) return drawnPieces(fitted, leftOut(fitted, section.left));
     return (sketch?.entities ?? []).map((e) => ({ kind: e.kind, path: e.path, on: true }));
   }, [fitted, section, sketch]);
   return (

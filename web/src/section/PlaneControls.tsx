@@ -7,6 +7,7 @@ import { WhereToCut } from "./WhereToCut";
 export function PlaneControls() {
   const draft = useTool((s) => s.section)!;
   const set = useTool((s) => s.setSection);
+  const recut = useTool((s) => s.recut);
   return (
     <>
       <div className="value-line turns">
@@ -21,7 +22,7 @@ export function PlaneControls() {
             max={180}
             step={1}
             suffix="°"
-            onChange={(v) => set({ [k]: v ?? 0, left: [], edited: null })}
+            onChange={(v) => recut({ [k]: v ?? 0 })}
             onKeyDown={(e) => e.stopPropagation()}
           />
         ))}

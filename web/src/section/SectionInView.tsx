@@ -38,7 +38,7 @@ function joined(parts: Float32Array[]): Float32Array {
 /** The section plane with what moves and turns it, its cuts through bodies, other planes, and the view opened at it. */
 export function SectionInView({ draft, offset, size, palette }: Props) {
   const { unit } = useBench();
-  const set = useTool((s) => s.setSection);
+  const recut = useTool((s) => s.recut);
   const bodies = useShownBodies();
   const several = useSeveral();
   const t = useMemo(() => turned(draft.normal, draft.turnU, draft.turnV), [draft.normal, draft.turnU, draft.turnV]);
@@ -86,7 +86,7 @@ export function SectionInView({ draft, offset, size, palette }: Props) {
           direction={t.normal}
           at={offset}
           colour={palette.active}
-          onDrag={(mm) => set({ offset: typed(Math.round(mm * 20) / 20, unit), left: [], edited: null })}
+          onDrag={(mm) => recut({ offset: typed(Math.round(mm * 20) / 20, unit) })}
           onRelease={() => undefined}
         />
       )}
@@ -97,7 +97,7 @@ export function SectionInView({ draft, offset, size, palette }: Props) {
             direction={draft.normal}
             at={knob * Math.sin(draft.turnU * rad)}
             colour={palette.plum}
-            onDrag={(mm) => set({ turnU: angle(mm, knob), left: [], edited: null })}
+            onDrag={(mm) => recut({ turnU: angle(mm, knob) })}
             onRelease={() => undefined}
           />
           <LengthHandle
@@ -105,7 +105,7 @@ export function SectionInView({ draft, offset, size, palette }: Props) {
             direction={draft.normal}
             at={-knob * Math.sin(draft.turnV * rad)}
             colour={palette.plum}
-            onDrag={(mm) => set({ turnV: angle(-mm, knob), left: [], edited: null })}
+            onDrag={(mm) => recut({ turnV: angle(-mm, knob) })}
             onRelease={() => undefined}
           />
         </>

@@ -12,7 +12,7 @@ import { LoopList } from "./LoopList";
 import { PlaneControls } from "./PlaneControls";
 import { PutRight } from "./PutRight";
 import { TradeOff } from "./TradeOff";
-import { countKinds } from "./taken";
+import { countKinds, isTaken, leftOut } from "./taken";
 
 interface Props {
   fitted: SectionOut | undefined;
@@ -33,14 +33,16 @@ const WORDS = {
 export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
   const { unit } = useBench();
   const draft = useTool((s) => s.section)!;
-  const set = useTool((s) => s.setSection);
+  const recut = useTool((s) => s.recut);
   const close = useTool((s) => s.close);
   const pieces = fitted?.loops.flatMap((l) => l.pieces) ?? [];
   // A formula is only known here by where the cut came to lie.
   const fittedAt =
     fitted && /[a-z_]{3,}/i.test(draft.offset.replace(/inch/g, "")) ? length(fitted.offset_mm, unit, 1) : "";
   const unexplained = fitted?.loops.filter((l) => l.explained === false).length ?? 0;
-  const taken = pieces.length - draft.left.length;
+  const left = fitted ? leftOut(fitted, draft.left) : [];
+  const open = fitted?.loops.filter((l, i) => !l.closed && !isTaken(l, i, left)).length ?? 0;
+  const taken = pieces.length - left.length;
   return (
     <section className="sheet" aria-label="Section">
       <h2>{TITLES[draft.source]}</h2>
@@ -50,10 +52,8 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
           label="Offset"
           shown={{ text: draft.offset, mark: draft.mark ?? "assumed", means: fittedAt, note: draft.note ?? "" }}
           of={{ kind: "outline", params: draft.region ? { plane: { id: draft.region } } : {}, place: "offset" }}
-          onType={(offset) => set({ offset, mark: "assumed", note: "", left: [], edited: null })}
-          onCommit={(v) =>
-            v && set({ offset: v.text, mark: v.mark ?? "assumed", note: v.note ?? "", left: [], edited: null })
-          }
+          onType={(offset) => recut({ offset, mark: "assumed", note: "" })}
+          onCommit={(v) => v && recut({ offset: v.text, mark: v.mark ?? "assumed", note: v.note ?? "" })}
         />
       )}
       {fitted?.along && <AlongFace along={fitted.along} />}
@@ -68,7 +68,7 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
         label="Tolerance of the outline"
         value={draft.tolerance}
         placeholder={fitted ? length(fitted.tolerance, unit, 1) : ""}
-        onCommit={(tolerance) => set({ tolerance, left: [], edited: null })}
+        onCommit={(tolerance) => recut({ tolerance })}
       />
       {fitted && fitted.loops.length > 0 && draft.source === "section" ? (
         <TradeOff tolerance={fitted.tolerance} />
@@ -78,7 +78,7 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
       {draft.edited && (
         <p className="quiet small">
           Pieces were changed by hand.{" "}
-          <Button size="small" type="link" onClick={() => set({ edited: null, left: [] })}>
+          <Button size="small" type="link" onClick={() => recut({})}>
             Look for them again
           </Button>
         </p>
@@ -99,6 +99,11 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
           <div className="field-label">
             {fitted.loops.length} {fitted.loops.length === 1 ? "loop" : "loops"}: {countKinds(pieces)}
           </div>
+          {open > 0 && draft.left === null && (
+            <p className="quiet small">
+              {open === 1 ? "One open loop is" : `${open} open loops are`} left out: a block needs closed ones.
+            </p>
+          )}
           <LoopList fitted={fitted} />
         </>
       )}

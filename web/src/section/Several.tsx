@@ -15,6 +15,7 @@ export function Several() {
   const { job, unit } = useBench();
   const draft = useTool((s) => s.section)!;
   const set = useTool((s) => s.setSection);
+  const recut = useTool((s) => s.recut);
   const planes = useSeveral();
   const steps = job.build.result?.steps ?? [];
   const axes = steps.filter((s) => baseOf(s)?.shape === "axis");
@@ -92,7 +93,7 @@ export function Several() {
                 title={p.cuts.length ? "take the outline here" : "misses the scan"}
                 disabled={p.cuts.length === 0}
                 onClick={() =>
-                  set({
+                  recut({
                     // The chosen plane stands free from here on; the others keep their places relative to it no longer.
                     region: null,
                     origin: p.origin as Vec3,
@@ -101,8 +102,6 @@ export function Several() {
                     turnU: 0,
                     turnV: 0,
                     several: null,
-                    left: [],
-                    edited: null,
                   })
                 }
               >

@@ -14,7 +14,7 @@ const FOOT = 18;
 export function TradeOff({ tolerance }: { tolerance: number }) {
   const { job, unit, scanKey } = useBench();
   const draft = useTool((s) => s.section)!;
-  const set = useTool((s) => s.setSection);
+  const recut = useTool((s) => s.recut);
   const { data, isFetching } = useQuery({
     queryKey: ["tradeoff", job.id, scanKey, ...planeKey(draft)],
     retry: false,
@@ -63,8 +63,8 @@ export function TradeOff({ tolerance }: { tolerance: number }) {
           role="button"
           tabIndex={0}
           aria-label={`${d.pieces} pieces at ${length(d.tolerance, unit, 1)}`}
-          onClick={() => set({ tolerance: typed(d.tolerance, unit), left: [], edited: null })}
-          onKeyDown={(e) => e.key === "Enter" && set({ tolerance: typed(d.tolerance, unit), left: [], edited: null })}
+          onClick={() => recut({ tolerance: typed(d.tolerance, unit) })}
+          onKeyDown={(e) => e.key === "Enter" && recut({ tolerance: typed(d.tolerance, unit) })}
         >
           <title>
             {d.pieces} pieces{d.free ? `, ${d.free} free` : ""}, rms {length(d.rms, unit, 1)}, tolerance{" "}

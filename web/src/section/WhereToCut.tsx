@@ -32,7 +32,7 @@ function Thumb({ paths }: { paths: Path[] }) {
 export function WhereToCut() {
   const { job, unit, scanKey } = useBench();
   const draft = useTool((s) => s.section)!;
-  const set = useTool((s) => s.setSection);
+  const recut = useTool((s) => s.recut);
   const [asked, setAsked] = useState(false);
   const { data, isFetching, error } = useQuery({
     queryKey: ["where-to-cut", job.id, scanKey, draft.origin, draft.normal],
@@ -60,14 +60,12 @@ export function WhereToCut() {
           className="cut-offer"
           title="few pieces, steady, clear of rounds and rims come first"
           onClick={() =>
-            set({
+            recut({
               offset: typed(Math.round(c.offset * 100) / 100, unit),
               mark: "assumed",
               note: "",
               turnU: 0,
               turnV: 0,
-              left: [],
-              edited: null,
             })
           }
         >

@@ -30,8 +30,8 @@ export interface SectionDraft {
   mark?: string;
   note?: string;
   tolerance: string;
-  /** Piece keys "loop.piece" that are left out. */
-  left: string[];
+  /** Piece keys "loop.piece" that are left out; null: nobody has chosen yet (see `leftOut`). */
+  left: string[] | null;
 }
 
 /** A section as it is opened. */
@@ -43,5 +43,5 @@ export const plainSection = {
   clip: false,
   edited: null,
   tolerance: "",
-  left: [],
+  left: null,
 };

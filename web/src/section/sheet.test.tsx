@@ -37,7 +37,7 @@ describe("what a section may be", () => {
     expect(dots).toHaveLength(3);
     expect(dots[1]).toHaveClass("now");
     await userEvent.click(dots[2]!);
-    expect(useTool.getState().section).toMatchObject({ tolerance: "0.32 mm", left: [], edited: null });
+    expect(useTool.getState().section).toMatchObject({ tolerance: "0.32 mm", left: null, edited: null });
   });
 
   it("a plane in a face says so and moves beside it on a click", async () => {
@@ -46,7 +46,7 @@ describe("what a section may be", () => {
     expect(screen.getByText(/runs along a face/)).toBeInTheDocument();
     expect(screen.getByText(/cuts noise/)).toHaveTextContent("7,174 mm²");
     await userEvent.click(screen.getByRole("button", { name: /9\.80/ }));
-    expect(useTool.getState().section).toMatchObject({ offset: "-9.8 mm", left: [], edited: null });
+    expect(useTool.getState().section).toMatchObject({ offset: "-9.8 mm", left: null, edited: null });
     expect(screen.getByRole("button", { name: /10\.15/ })).toBeInTheDocument();
   });
 

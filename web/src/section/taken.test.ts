@@ -1,6 +1,9 @@
 import { describe, expect, it } from "vitest";
 import type { SectionOut } from "../api/client";
-import { countKinds, drawnPieces, takenLoops, toggled } from "./taken";
+import { useTool } from "../sheets/tool";
+import { plainSection } from "./draft";
+import { countKinds, drawnPieces, isTaken, leftOut, takenLoops, toggled } from "./taken";
+import { reached, sharedReach } from "./useOpenExtrude";
 
 const piece = (kind: "line" | "arc") => ({
   kind,
@@ -38,5 +41,56 @@ describe("taking pieces", () => {
   it("toggles keys", () => {
     expect(toggled(["a"], ["a", "b"], true)).toEqual([]);
     expect(toggled(["a"], ["b"], false)).toEqual(["a", "b"]);
+  });
+});
+
+describe("how far a block reaches", () => {
+  it("is both ways at once where the plane lies within the part, and as the scan has it", () => {
+    const both = reached({ behind: 3, ahead: 8.999, within: 0 }, "mm");
+    expect(both).toEqual({ distance: { text: "9 mm", mark: "scan" }, back: { text: "3 mm", mark: "scan" } });
+    expect(reached({ behind: 0.01, ahead: 12, within: 0 }, "mm")).toEqual({
+      distance: { text: "12 mm", mark: "scan" },
+    });
+  });
+  it("goes against the normal alone from the upper face, and is written in the job's unit", () => {
+    expect(reached({ behind: 25.4, ahead: 0, within: 0 }, "inch")).toEqual({
+      distance: { text: "-1 inch", mark: "scan" },
+    });
+  });
+  it("is left to the person where no wall was seen", () => {
+    expect(reached(null, "mm")).toBeNull();
+    expect(reached({ behind: 0, ahead: 0.01, within: 0 }, "mm")).toBeNull();
+  });
+  it("is the shortest of the outermost loops taken; a hole has a say only when it is alone", () => {
+    const [plate, ear, hole] = [
+      { behind: 3, ahead: 9, within: 0 },
+      { behind: 4, ahead: 7, within: 0 },
+      { behind: 1, ahead: 1, within: 1 },
+    ];
+    expect(sharedReach([plate, null, ear, hole])).toEqual({ behind: 3, ahead: 7, within: 0 });
+    expect(sharedReach([hole, undefined])).toEqual(hole);
+    expect(sharedReach([])).toBeNull();
+  });
+  it("asks only loops of which something is taken", () => {
+    expect(section.loops.map((l, i) => isTaken(l, i, ["0.0", "1.0"]))).toEqual([true, false]);
+  });
+});
+
+describe("what is left out before anybody chooses", () => {
+  const open = { ...section.loops[1]! };
+  it("are open loops beside closed ones, and nothing where all are open or all are closed", () => {
+    expect(leftOut(section, null)).toEqual(["1.0"]);
+    expect(leftOut({ ...section, loops: [open, open] }, null)).toEqual([]);
+    expect(leftOut({ ...section, loops: [section.loops[0]!] }, null)).toEqual([]);
+  });
+  it("is just what was chosen once somebody has, be it nothing", () => {
+    expect(leftOut(section, [])).toEqual([]);
+    expect(leftOut(section, ["0.0"])).toEqual(["0.0"]);
+  });
+  it("is forgotten with the plane's place", () => {
+    useTool.getState().openSection({ ...plainSection, region: "r", origin: [0, 0, 0], normal: [0, 0, 1], offset: "0" });
+    useTool.getState().setSection({ left: ["0.0"], edited: [] });
+    useTool.getState().recut({ offset: "-2 mm" });
+    expect(useTool.getState().section).toMatchObject({ offset: "-2 mm", left: null, edited: null });
   });
 });

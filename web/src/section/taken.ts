@@ -12,6 +12,17 @@ export function drawnPieces(section: SectionOut, left: readonly string[]): Drawn
   );
 }
 
+/** The pieces left out: as chosen, or until then those of open loops where there are closed ones, which a block can be made of. */
+export function leftOut(section: SectionOut, chosen: readonly string[] | null): readonly string[] {
+  if (chosen) return chosen;
+  if (!section.loops.some((l) => l.closed)) return [];
+  return section.loops.flatMap((l, i) => (l.closed ? [] : l.pieces.map((_, j) => pieceKey(i, j))));
+}
+
+/** Whether any piece of the i-th loop is taken. */
+export const isTaken = (loop: SectionOut["loops"][number], i: number, left: readonly string[]) =>
+  loop.pieces.some((_, j) => !left.includes(pieceKey(i, j)));
+
 /** The outline step's loops: every loop with a taken piece, all its pieces, the left ones marked. */
 export function takenLoops(
   section: SectionOut,

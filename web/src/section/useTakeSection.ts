@@ -2,8 +2,8 @@ import type { SectionOut } from "../api/client";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import type { SectionDraft } from "./draft";
-import { takenLoops } from "./taken";
-import { useOpenExtrude } from "./useOpenExtrude";
+import { isTaken, leftOut, takenLoops } from "./taken";
+import { sharedReach, useOpenExtrude } from "./useOpenExtrude";
 
 const deg = (x: number) => ({ text: `${x} deg`, mark: "assumed" });
 
@@ -22,6 +22,7 @@ export function useTakeSection(fitted: SectionOut | undefined): () => Promise<vo
   return async () => {
     const { section: draft, select } = useTool.getState();
     if (!draft || !fitted) return;
+    const left = leftOut(fitted, draft.left);
     const id = crypto.randomUUID();
     const plane = crypto.randomUUID();
     // A plane that is turned or free in space becomes a step of its own: it can be changed and used again.
@@ -36,12 +37,13 @@ export function useTakeSection(fitted: SectionOut | undefined): () => Promise<vo
       origin: fitted.origin,
       u_axis: fitted.u_axis,
       pose: fitted.pose,
-      loops: takenLoops(fitted, draft.left, draft.edited),
+      loops: takenLoops(fitted, left, draft.edited),
     };
     const outline = { op: "add-step" as const, id, kind: "outline", params };
     const made = { op: "add-step" as const, id: plane, kind: "plane", params: planeStep(draft, scanId, fitted.pose) };
     const kept = await edit(own ? { op: "add-steps", steps: [made, outline] } : outline);
-    if (kept && draft.source !== "radial") extrude(id);
+    if (kept && draft.source !== "radial")
+      extrude(id, sharedReach(fitted.loops.filter((l, i) => isTaken(l, i, left)).map((l) => l.reach)));
     else if (kept) select(id);
   };
 }

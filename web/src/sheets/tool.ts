@@ -29,6 +29,8 @@ interface ToolState {
   repair: { step: string; place: string } | null;
   openSection: (draft: SectionDraft) => void;
   setSection: (part: Partial<SectionDraft>) => void;
+  /** Another plane or tolerance: what was chosen among the pieces of the old cut means nothing any more. */
+  recut: (part: Partial<SectionDraft>) => void;
   openDraft: (draft: StepDraft) => void;
   setDraft: (part: Record<string, unknown>) => void;
   select: (step: string | null) => void;
@@ -43,6 +45,7 @@ export const useTool = create<ToolState>((set) => ({
   ...shut,
   openSection: (section) => set({ ...shut, section }),
   setSection: (part) => set((s) => ({ section: s.section && { ...s.section, ...part } })),
+  recut: (part) => set((s) => ({ section: s.section && { ...s.section, ...part, left: null, edited: null } })),
   openDraft: (draft) => {
     // What it begins with is in its parameters now.
     usePicks.getState().dropParts();

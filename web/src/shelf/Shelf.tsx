@@ -1,10 +1,13 @@
 import { Button, Progress } from "antd";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { useNavigate } from "react-router";
 import { meshFile, solidFile } from "../api/evidence";
 import { useShelf } from "../api/queries";
+import { firstOf, sortOf } from "../intake/files";
+import { useWaiting } from "../intake/waiting";
 import { Brand } from "../ui/Brand";
 import { ProblemNote } from "../ui/ProblemNote";
+import { Doors } from "./Doors";
 import { JobCard } from "./JobCard";
 import { SolidQuestion } from "./SolidQuestion";
 import { UnitQuestion } from "./UnitQuestion";
@@ -23,18 +26,28 @@ export function Shelf({ user }: { user: string }) {
   const { data: jobs } = useShelf();
   const { intake, bring, forget } = useIntake();
   const [over, setOver] = useState(false);
-  const file = useRef<HTMLInputElement>(null);
   const go = useNavigate();
   const beginBare = useNewJob();
   const upload = intake.state === "asking" ? intake.upload : null;
   const [solid, mesh] = [solidFile(upload?.facts), meshFile(upload?.facts)];
   const asked = {
     upload: upload!,
-    onCancel: forget,
+    onCancel: () => {
+      useWaiting.getState().take();
+      forget();
+    },
     onDone: (id: string) => {
       forget();
       go(`/jobs/${id}`);
     },
+  };
+  /** The first scan or solid begins the job; what was dropped with it follows onto its bench. */
+  const take = (files: File[]) => {
+    const { first, rest } = firstOf(files);
+    useWaiting.getState().wait(rest);
+    if (first) void bring(first);
+    else if (rest.some((f) => sortOf(f.name))) void beginBare();
+    else if (files[0]) void bring(files[0]); // what it is not is told by whoever reads it
   };
   const busy = intake.state === "sending" || intake.state === "reading";
   return (
@@ -48,8 +61,7 @@ export function Shelf({ user }: { user: string }) {
       onDrop={(e) => {
         e.preventDefault();
         setOver(false);
-        const dropped = e.dataTransfer.files[0];
-        if (dropped) void bring(dropped);
+        take([...e.dataTransfer.files]);
       }}
     >
       <header className="top">
@@ -60,47 +72,26 @@ export function Shelf({ user }: { user: string }) {
       <div className="shelf-body">
         <div className="shelf-head">
           <h1>Parts on the shelf</h1>
-          <p className="quiet">Open a job, or drop a scan or a solid anywhere here to begin a new one.</p>
+          <p className="quiet">
+            Open a job below, or begin a new one: drop its files anywhere here, several at once if you like.
+          </p>
+        </div>
+        <div className="doors-row">
+          {intake.state === "refused" ? (
+            <div className="door-said">
+              <b>{intake.name}</b>
+              <ProblemNote problem={intake.problem} />
+              <Button onClick={forget}>Try another file</Button>
+            </div>
+          ) : busy ? (
+            <div className="door-said" role="status">
+              <Waiting intake={intake} />
+            </div>
+          ) : (
+            <Doors busy={busy} onFiles={take} onBare={() => void beginBare()} />
+          )}
         </div>
         <div className="cards">
-          <div className="drop">
-            {intake.state === "refused" ? (
-              <>
-                <b>{intake.name}</b>
-                <ProblemNote problem={intake.problem} />
-                <Button onClick={forget}>Try another file</Button>
-              </>
-            ) : busy ? (
-              <Waiting intake={intake} />
-            ) : (
-              <>
-                <svg className="drop-mark" viewBox="0 0 48 48" aria-hidden="true">
-                  <path d="M8 34 L16 14 L32 10 L41 27 L26 40 Z M16 14 L26 40 M32 10 L24 26 L8 34 M24 26 L41 27" />
-                </svg>
-                <h3>New job</h3>
-                <p className="quiet">Drop a scan or a solid here</p>
-                <Button type="primary" onClick={() => file.current?.click()}>
-                  Choose a file
-                </Button>
-                <p className="quiet small">STL, OBJ, PLY, 3MF, STEP or IGES, up to 500 MB</p>
-                <button type="button" className="link small" onClick={() => void beginBare()}>
-                  or begin with readings alone
-                </button>
-              </>
-            )}
-            <input
-              ref={file}
-              type="file"
-              accept=".stl,.obj,.ply,.3mf,.gz,.zip,.step,.stp,.iges,.igs"
-              hidden
-              aria-label="Scan file"
-              onChange={(e) => {
-                const chosen = e.target.files?.[0];
-                e.target.value = "";
-                if (chosen) void bring(chosen);
-              }}
-            />
-          </div>
           {(jobs ?? []).map((job) => (
             <JobCard key={job.id} job={job} />
           ))}

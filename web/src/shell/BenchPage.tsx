@@ -2,6 +2,7 @@ import { useEffect } from "react";
 import { Link, useParams } from "react-router";
 import { ProblemError } from "../api/client";
 import { useJob } from "../api/queries";
+import { DropAnywhere } from "../intake/DropAnywhere";
 import type { Palette } from "../theme";
 import { ProblemNote } from "../ui/ProblemNote";
 import { BenchProvider } from "./BenchProvider";
@@ -25,7 +26,9 @@ export function BenchPage({ palette }: { palette: Palette }) {
   if (!job) return <main className="alone quiet">opening the job …</main>;
   return (
     <BenchProvider job={job} palette={palette}>
-      <Workbench />
+      <DropAnywhere>
+        <Workbench />
+      </DropAnywhere>
     </BenchProvider>
   );
 }

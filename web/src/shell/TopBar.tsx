@@ -1,27 +1,44 @@
 import { Button, Input, Segmented, Tooltip } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
+import type { Job } from "../api/queries";
 import { useBench } from "../job/context";
 import { type Panel, useTool } from "../sheets/tool";
 import { Brand } from "../ui/Brand";
 import type { Unit } from "../units";
+import { useAppearance } from "../view/appearance";
 
 interface Props {
   onMove: (direction: "undo" | "redo") => void;
 }
 
-const PANELS: [Panel, string][] = [
-  ["desk", "Caliper desk"],
-  ["photo", "Photo desk"],
-  ["values", "Values"],
-  ["checkpoints", "Checkpoints"],
-  ["deliver", "Deliver"],
-];
+/** What every job needs; the desks are doors in its evidence, and stand here as well once there is something on them. */
+function panelsOf(job: Job): [Panel, string][] {
+  const has = (kind: string) => job.recipe.evidence.some((e) => e.kind === kind);
+  return [
+    ...(has("reading") ? ([["desk", "Caliper desk"]] as [Panel, string][]) : []),
+    ...(has("picture") ? ([["photo", "Photo desk"]] as [Panel, string][]) : []),
+    ["values", "Values"],
+    ["checkpoints", "Checkpoints"],
+  ];
+}
+
+function PanelButton({ id, text }: { id: Panel; text: string }) {
+  const on = useTool((s) => s.panel) === id;
+  const open = useTool((s) => s.open);
+  return (
+    <Button type={on ? "primary" : "default"} aria-pressed={on} onClick={() => open(on ? null : id)}>
+      {text}
+    </Button>
+  );
+}
 
 export function TopBar({ onMove }: Props) {
   const { job, unit, edit } = useBench();
   const panel = useTool((s) => s.panel);
   const open = useTool((s) => s.open);
+  const coloured = useAppearance((s) => s.coloured);
+  const fit = job.build.result?.fit;
   const [naming, setNaming] = useState(false);
   const rename = (name: string) => {
     setNaming(false);
@@ -70,16 +87,25 @@ export function TopBar({ onMove }: Props) {
         options={["mm", "inch"]}
         onChange={(u) => void edit({ op: "set-job", unit: u })}
       />
-      {PANELS.map(([id, text]) => (
-        <Button
-          key={id}
-          type={panel === id ? "primary" : "default"}
-          aria-pressed={panel === id}
-          onClick={() => open(panel === id ? null : id)}
-        >
-          {text}
-        </Button>
+      {panelsOf(job).map(([id, text]) => (
+        <PanelButton key={id} id={id} text={text} />
       ))}
+      <Tooltip
+        title={fit ? "Scan and bodies coloured by how far they lie apart" : "Once there is a body beside a scan"}
+      >
+        <Button
+          type={coloured ? "primary" : "default"}
+          aria-pressed={coloured}
+          disabled={!fit}
+          onClick={() => {
+            if (panel) open(null);
+            useAppearance.getState().set({ coloured: !coloured });
+          }}
+        >
+          Check
+        </Button>
+      </Tooltip>
+      <PanelButton id="deliver" text="Deliver" />
     </header>
   );
 }

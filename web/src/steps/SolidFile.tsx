@@ -1,6 +1,6 @@
-import { Button } from "antd";
-import { useRef } from "react";
 import { keepFile } from "../api/files";
+import { FileDoor } from "../intake/FileDoor";
+import { accept } from "../intake/files";
 import { useBench } from "../job/context";
 
 interface Props {
@@ -11,28 +11,15 @@ interface Props {
 /** A STEP file that a step rests on. */
 export function SolidFile({ value, onChange }: Props) {
   const { job, tell } = useBench();
-  const file = useRef<HTMLInputElement>(null);
   const keep = (chosen: File) => {
     keepFile(job.id, chosen).then(onChange).catch(tell);
   };
   return (
     <div className="value-line">
       <span className="face-said">{value?.name ?? "no solid yet"}</span>
-      <Button size="small" onClick={() => file.current?.click()}>
+      <FileDoor label="STEP file" accept={accept("solid")} size="small" onFiles={([one]) => one && keep(one)}>
         {value ? "Another STEP file" : "Choose a STEP file"}
-      </Button>
-      <input
-        ref={file}
-        type="file"
-        hidden
-        aria-label="STEP file"
-        accept=".step,.stp,.iges,.igs"
-        onChange={(e) => {
-          const chosen = e.target.files?.[0];
-          if (chosen) keep(chosen);
-          e.target.value = "";
-        }}
-      />
+      </FileDoor>
     </div>
   );
 }

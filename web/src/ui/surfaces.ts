@@ -37,10 +37,12 @@ interface Sized {
   half_angle?: number | null;
 }
 
+const SIZES: Record<string, (s: Sized, unit: Unit) => string> = {
+  cylinder: (s, unit) => `Ø ${length(2 * (s.radius ?? 0), unit)}`,
+  sphere: (s, unit) => `R ${length(s.radius ?? 0, unit)}`,
+  torus: (s, unit) => `R ${length(s.minor ?? 0, unit)}`,
+  cone: (s) => `${(s.half_angle ?? 0).toFixed(2)}° to its axis`,
+};
+
 /** The size that tells surfaces of a kind apart; none of a plane or a freeform face. */
-export function surfaceSize(s: Sized, unit: Unit): string {
-  if (s.kind === "cylinder") return `Ø ${length(2 * (s.radius ?? 0), unit)}`;
-  if (s.kind === "sphere") return `R ${length(s.radius ?? 0, unit)}`;
-  if (s.kind === "torus") return `R ${length(s.minor ?? 0, unit)}`;
-  return s.kind === "cone" ? `${(s.half_angle ?? 0).toFixed(2)}° to its axis` : "";
-}
+export const surfaceSize = (s: Sized, unit: Unit): string => SIZES[s.kind]?.(s, unit) ?? "";

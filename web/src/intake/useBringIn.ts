@@ -1,0 +1,44 @@
+import { useCallback, useRef, useState } from "react";
+import { useBench } from "../job/context";
+import { useAddScan } from "../scan/useAddScan";
+import { type Sort, sortOf } from "./files";
+import { useSendFile } from "./useSendFile";
+
+/** Brings files into the job, one after another, each through the door of its sort. What none takes is said; the others are brought in. */
+export function useBringIn() {
+  const { tell } = useBench();
+  const { bring: bringScan } = useAddScan();
+  const send = useSendFile();
+  const [busy, setBusy] = useState<string | null>(null);
+  const doors: Record<Sort, (file: File) => Promise<unknown>> = {
+    mesh: bringScan,
+    solid: bringScan,
+    table: (file) => send("readings.csv", file),
+    // A drawing is most often a PDF, a photo never.
+    picture: (file) => send("pictures", file, { role: /\.pdf$/i.test(file.name) ? "drawing" : "photo" }),
+  };
+  const ways = useRef(doors);
+  ways.current = doors;
+  const bring = useCallback(
+    async (files: readonly File[]) => {
+      for (const file of files) {
+        setBusy(file.name);
+        try {
+          const sort = sortOf(file.name);
+          if (sort) await ways.current[sort](file);
+          else
+            tell(
+              new Error(
+                `'${file.name}' is no scan, solid, picture or table: bring STL, OBJ, PLY, 3MF, STEP, IGES, PNG, JPEG, PDF or CSV`,
+              ),
+            );
+        } catch (e) {
+          tell(e);
+        }
+      }
+      setBusy(null);
+    },
+    [tell],
+  );
+  return { busy, bring };
+}
