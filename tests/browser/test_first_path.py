@@ -134,17 +134,20 @@ def test_a_scan_becomes_a_checked_step_solid(page: Page, tmp_path: Path) -> None
 
     # Extrude up to the top and, from the same sketch, down to the underside.
     expect(sheet.locator("h2")).to_have_text("Extrude")
-    page.get_by_label("Distance", exact=True).fill("10 mm")
-    page.get_by_label("Distance", exact=True).press("Enter")
-    sheet.get_by_role("button", name="Extrude").click()
+    # It begins as far as the scan goes, either way; here one way after the other.
+    distance, back = page.get_by_label("Distance", exact=True), page.get_by_label("Also backwards", exact=True)
+    assert [float(f.input_value().split()[0]) for f in (distance, back)] == pytest.approx([10, 2], abs=0.05)
+    back.fill("")
+    distance.fill("10 mm")
+    distance.press("Enter")
     row(page, "Extrude 1").wait_for()
     built(page)
     half = fit_share(page)
     row(page, "Outline 1").locator(".step-name").click()
     sheet.get_by_role("button", name="Extrude").click()
-    page.get_by_label("Distance", exact=True).fill("-1 mm")
-    page.get_by_label("Distance", exact=True).press("Enter")
-    sheet.get_by_role("button", name="Extrude").click()
+    back.fill("")
+    distance.fill("-1 mm")
+    distance.press("Enter")
     row(page, "Extrude 2").wait_for()
     built(page)
 

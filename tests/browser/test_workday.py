@@ -210,7 +210,6 @@ def test_a_face_is_picked_while_a_preview_is_shown(page: Page) -> None:
     sheet.get_by_text("ends at", exact=True).click()
     sheet.get_by_text("new", exact=True).click()
     page.get_by_label("Distance", exact=True).fill("-1 mm")
-    page.get_by_label("Distance", exact=True).press("Enter")
     sheet.get_by_role("button", name="Pick", exact=True).click()
     expect(page.locator(".view-note.armed")).to_be_visible()
     page.mouse.click(*pixel(page, posed(30, 40, 12)))

@@ -20,7 +20,7 @@ export function Cards({ onFrame }: { onFrame: { current: () => void } }) {
     if (grown?.surface.kind !== "plane") return;
     const { origin, axis } = grown.surface;
     const id = await keep();
-    if (id) section.at(id, origin, axis);
+    if (id) section.at(id, origin, axis, { around: origin });
   };
   const card =
     picks.bodies.length > 0 ? (

@@ -1,7 +1,8 @@
 import { BoxGeometry, type BufferAttribute, Mesh, PerspectiveCamera } from "three";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { insidePolygon } from "../view/flat";
 import { stage } from "../view/stage";
-import { bodiesInside, edgesInside, facesInside, insidePolygon } from "./inside";
+import { bodiesInside, edgesInside, facesInside } from "./inside";
 import { usePicks } from "./picks";
 
 const rect = (x0: number, y0: number, x1: number, y1: number) => [

@@ -1,5 +1,7 @@
 /** Edges and faces of bodies inside a shape drawn on screen. No React. */
+
 import { Vector3 } from "three";
+import { insidePolygon } from "../view/flat";
 import type { Spot } from "../view/lasso";
 import { awayFromCamera, pickBodies, type StagedBody, stage } from "../view/stage";
 
@@ -20,17 +22,6 @@ export interface PartHit {
 
 const COVER = 0.006;
 const SAMPLES = 5;
-
-/** Whether a place lies inside a closed polygon, by even and odd. */
-export function insidePolygon(x: number, y: number, polygon: readonly Spot[]): boolean {
-  let inside = false;
-  for (let i = 0, j = polygon.length - 1; i < polygon.length; j = i++) {
-    const a = polygon[i]!;
-    const b = polygon[j]!;
-    if (a.y > y !== b.y > y && x < ((b.x - a.x) * (y - a.y)) / (b.y - a.y) + a.x) inside = !inside;
-  }
-  return inside;
-}
 
 const v = new Vector3();
 

@@ -38,7 +38,7 @@ export function useClicks(fitted: SectionOut | undefined): (click: Click) => voi
     const key = keys[hit]!;
     // A click takes the piece; with Shift its whole loop.
     const group = click.shift ? keys.filter((k) => k.split(".")[0] === key.split(".")[0]) : [key];
-    const left = leftOut(fitted, tool.section.left);
+    const left = leftOut(fitted, tool.section);
     tool.setSection({ left: toggled(left, group, left.includes(key)) });
   };
 

@@ -22,7 +22,7 @@ export function LoopList({ fitted }: { fitted: SectionOut }) {
   const { unit } = useBench();
   const draft = useTool((s) => s.section)!;
   const set = useTool((s) => s.setSection);
-  const left = leftOut(fitted, draft.left);
+  const left = leftOut(fitted, draft);
   const ids = Object.fromEntries(
     fitted.loops.flatMap((l, i) => l.pieces.map((_, j) => pieceKey(i, j))).map((k, n) => [k, `e${n + 1}`]),
   );

@@ -35,7 +35,7 @@ export function OutlineInView({ raw, fitted, size }: Props) {
     return out;
   }, [raw]);
   const outline = useMemo(() => {
-    if (fitted && section) return drawnPieces(fitted, leftOut(fitted, section.left));
+    if (fitted && section) return drawnPieces(fitted, leftOut(fitted, section));
     return (sketch?.entities ?? []).map((e) => ({ kind: e.kind, path: e.path, on: true }));
   }, [fitted, section, sketch]);
   return (

@@ -2,6 +2,7 @@ import { Button } from "antd";
 import type { SectionOut } from "../api/client";
 import { ProblemError } from "../api/client";
 import { useBench } from "../job/context";
+import { useTake } from "../sheets/taking";
 import { useTool } from "../sheets/tool";
 import { LengthInput } from "../ui/LengthInput";
 import { ProblemNote } from "../ui/ProblemNote";
@@ -29,6 +30,25 @@ const WORDS = {
   silhouette:
     "The border of the shadow that the scan throws along the plane's normal, with the holes one can look through.",
 };
+/** Why some loops are not taken although nobody has left them out. */
+function LeftOut({ apart }: { apart: SectionOut["loops"] }) {
+  const open = apart.filter((l) => !l.closed).length;
+  const beside = apart.length - open;
+  const loops = (n: number, what: string) => `${n} ${what}${n === 1 ? "loop" : "loops"}`;
+  return (
+    <p className="quiet small">
+      Left out:{" "}
+      {[
+        open ? `${loops(open, "open ")} (a block needs closed ones)` : "",
+        beside ? `${loops(beside, "")} beside the face it was begun from` : "",
+      ]
+        .filter(Boolean)
+        .join(", ")}
+      . Tick what belongs to it all the same.
+    </p>
+  );
+}
+
 /** Where the section plane lies, how few pieces explain the cut, and which of them are taken. */
 export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
   const { unit } = useBench();
@@ -40,9 +60,11 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
   const fittedAt =
     fitted && /[a-z_]{3,}/i.test(draft.offset.replace(/inch/g, "")) ? length(fitted.offset_mm, unit, 1) : "";
   const unexplained = fitted?.loops.filter((l) => l.explained === false).length ?? 0;
-  const left = fitted ? leftOut(fitted, draft.left) : [];
-  const open = fitted?.loops.filter((l, i) => !l.closed && !isTaken(l, i, left)).length ?? 0;
+  const left = fitted ? leftOut(fitted, draft) : [];
+  const apart = fitted?.loops.filter((l, i) => !isTaken(l, i, left)) ?? [];
   const taken = pieces.length - left.length;
+  const ready = fitted !== undefined && taken > 0;
+  useTake(ready ? onTake : null);
   return (
     <section className="sheet" aria-label="Section">
       <h2>{TITLES[draft.source]}</h2>
@@ -99,17 +121,13 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
           <div className="field-label">
             {fitted.loops.length} {fitted.loops.length === 1 ? "loop" : "loops"}: {countKinds(pieces)}
           </div>
-          {open > 0 && draft.left === null && (
-            <p className="quiet small">
-              {open === 1 ? "One open loop is" : `${open} open loops are`} left out: a block needs closed ones.
-            </p>
-          )}
+          {apart.length > 0 && draft.left === null && <LeftOut apart={apart} />}
           <LoopList fitted={fitted} />
         </>
       )}
       {fitted && fitted.loops.length > 0 && <PutRight fitted={fitted} />}
       <div className="sheet-actions">
-        <Button type="primary" disabled={!fitted || taken < 1} onClick={onTake}>
+        <Button type="primary" disabled={!ready} onClick={onTake}>
           Take as a sketch <kbd>Enter</kbd>
         </Button>
         <Button onClick={close}>Cancel</Button>

@@ -30,6 +30,8 @@ export interface SectionDraft {
   mark?: string;
   note?: string;
   tolerance: string;
+  /** The middle of the face it was begun from: its own outline is meant, not that of what stands beside it. */
+  around?: Vec3 | null;
   /** Piece keys "loop.piece" that are left out; null: nobody has chosen yet (see `leftOut`). */
   left: string[] | null;
 }

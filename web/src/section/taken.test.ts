@@ -79,13 +79,38 @@ describe("how far a block reaches", () => {
 describe("what is left out before anybody chooses", () => {
   const open = { ...section.loops[1]! };
   it("are open loops beside closed ones, and nothing where all are open or all are closed", () => {
-    expect(leftOut(section, null)).toEqual(["1.0"]);
-    expect(leftOut({ ...section, loops: [open, open] }, null)).toEqual([]);
-    expect(leftOut({ ...section, loops: [section.loops[0]!] }, null)).toEqual([]);
+    expect(leftOut(section, { left: null })).toEqual(["1.0"]);
+    expect(leftOut({ ...section, loops: [open, open] }, { left: null })).toEqual([]);
+    expect(leftOut({ ...section, loops: [section.loops[0]!] }, { left: null })).toEqual([]);
   });
   it("is just what was chosen once somebody has, be it nothing", () => {
-    expect(leftOut(section, [])).toEqual([]);
-    expect(leftOut(section, ["0.0"])).toEqual(["0.0"]);
+    expect(leftOut(section, { left: [] })).toEqual([]);
+    expect(leftOut(section, { left: ["0.0"] })).toEqual(["0.0"]);
+  });
+  it("is what stands beside the face it was begun from, but not the holes in it", () => {
+    const square = (x: number, half: number) => {
+      const corners = [
+        [-1, -1],
+        [1, -1],
+        [1, 1],
+        [-1, 1],
+      ].map(([a, b]) => [x + half * a!, half * b!, 7]);
+      const path = [...corners, corners[0]!] as [number, number, number][];
+      return {
+        closed: true,
+        explained: true,
+        length: 8 * half,
+        area: 4 * half ** 2,
+        reach: null,
+        pieces: [{ ...piece("line"), path }],
+      };
+    };
+    const loops = [square(0, 10), square(2, 1), square(50, 12), square(50, 3)];
+    const cut = { ...section, origin: [0, 0, 7], u_axis: [1, 0, 0], normal: [0, 0, 1], loops } as SectionOut;
+    expect(leftOut(cut, { left: null, around: [4, 4, 9] })).toEqual(["2.0", "3.0"]);
+    expect(leftOut(cut, { left: null, around: [50, 0, 9] })).toEqual(["0.0", "1.0"]);
+    expect(leftOut(cut, { left: null, around: [30, 0, 9] })).toEqual([]); // about none: nothing can be told
+    expect(leftOut(cut, { left: null, around: null })).toEqual([]);
   });
   it("is forgotten with the plane's place", () => {
     useTool.getState().openSection({ ...plainSection, region: "r", origin: [0, 0, 0], normal: [0, 0, 1], offset: "0" });

@@ -1,6 +1,9 @@
 /** Choosing pieces of a section and making an outline step's parameters of them. No React. */
+import type { Vec3 } from "../api/build";
 import type { SectionOut } from "../api/client";
+import { flattened, insidePolygon } from "../view/flat";
 import type { DrawnPiece } from "../view/paths";
+import type { SectionDraft } from "./draft";
 import type { TakenLoop } from "./pieces";
 
 export const pieceKey = (loop: number, piece: number) => `${loop}.${piece}`;
@@ -12,15 +15,33 @@ export function drawnPieces(section: SectionOut, left: readonly string[]): Drawn
   );
 }
 
-/** The pieces left out: as chosen, or until then those of open loops where there are closed ones, which a block can be made of. */
-export function leftOut(section: SectionOut, chosen: readonly string[] | null): readonly string[] {
-  if (chosen) return chosen;
-  if (!section.loops.some((l) => l.closed)) return [];
-  return section.loops.flatMap((l, i) => (l.closed ? [] : l.pieces.map((_, j) => pieceKey(i, j))));
+type Loop = SectionOut["loops"][number];
+
+/** Loops of the face that the cut was begun from: the outermost about its middle, and what lies in that; all where none is about it. */
+function aboutFace(section: SectionOut, closed: readonly Loop[], middle: Vec3): readonly Loop[] {
+  const flat = flattened(section.origin, section.u_axis, section.normal);
+  const at = flat(middle);
+  const rings = new Map(closed.map((l) => [l, l.pieces.flatMap((p) => p.path).map(flat)]));
+  const outer = closed
+    .filter((l) => insidePolygon(at.x, at.y, rings.get(l)!))
+    .reduce<Loop | null>((most, l) => (most && most.area > l.area ? most : l), null);
+  if (!outer) return closed;
+  const within = (l: Loop) => insidePolygon(rings.get(l)![0]!.x, rings.get(l)![0]!.y, rings.get(outer)!);
+  return closed.filter((l) => l === outer || within(l));
+}
+
+/** The pieces left out: as chosen, or until then those that no block is made of: open loops beside closed ones, and what stands beside the face
+ * that the cut was begun from. */
+export function leftOut(section: SectionOut, draft: Pick<SectionDraft, "left" | "around">): readonly string[] {
+  if (draft.left) return draft.left;
+  const closed = section.loops.filter((l) => l.closed);
+  if (!closed.length) return [];
+  const meant = draft.around ? aboutFace(section, closed, draft.around) : closed;
+  return section.loops.flatMap((l, i) => (meant.includes(l) ? [] : l.pieces.map((_, j) => pieceKey(i, j))));
 }
 
 /** Whether any piece of the i-th loop is taken. */
-export const isTaken = (loop: SectionOut["loops"][number], i: number, left: readonly string[]) =>
+export const isTaken = (loop: Loop, i: number, left: readonly string[]) =>
   loop.pieces.some((_, j) => !left.includes(pieceKey(i, j)));
 
 /** The outline step's loops: every loop with a taken piece, all its pieces, the left ones marked. */

@@ -1,5 +1,5 @@
 import type { Vec3 } from "../api/build";
-import { sectionBase } from "../api/facts";
+import { factsOf, sectionBase } from "../api/facts";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import { settledFacts } from "../steps/stepValues";
@@ -20,10 +20,12 @@ export function useOpenSection() {
       ...part,
     });
   const ofStep = (step: string, part: Part = {}) => {
-    const base = sectionBase(settledFacts(job.build.result?.steps ?? [], step));
+    const settled = settledFacts(job.build.result?.steps ?? [], step);
+    const base = sectionBase(settled);
     if (!base) return;
+    const around = base.shape === "plane" ? factsOf(settled, "region")?.middle : null;
     const turned: Part = base.shape === "axis" ? { source: "radial", offset: "0 mm" } : {};
-    at(step, base.at, base.along, { ...turned, ...part });
+    at(step, base.at, base.along, { around, ...turned, ...part });
   };
   return { at, ofStep };
 }

@@ -22,7 +22,7 @@ export function useTakeSection(fitted: SectionOut | undefined): () => Promise<vo
   return async () => {
     const { section: draft, select } = useTool.getState();
     if (!draft || !fitted) return;
-    const left = leftOut(fitted, draft.left);
+    const left = leftOut(fitted, draft);
     const id = crypto.randomUUID();
     const plane = crypto.randomUUID();
     // A plane that is turned or free in space becomes a step of its own: it can be changed and used again.

@@ -57,6 +57,7 @@ export function SolidQuestion({ upload, facts, onDone, onCancel }: Props) {
       </label>
       <Input
         id="job-name"
+        autoFocus
         value={name}
         onChange={(e) => setName(e.target.value)}
         onPressEnter={() => void begin(unit)}

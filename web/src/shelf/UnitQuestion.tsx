@@ -48,6 +48,7 @@ export function UnitQuestion({ upload, facts, onDone, onCancel }: Props) {
       </label>
       <Input
         id="job-name"
+        autoFocus
         value={name}
         onChange={(e) => setName(e.target.value)}
         onPressEnter={() => void begin(unit)}

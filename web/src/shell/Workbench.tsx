@@ -55,7 +55,7 @@ export function Workbench() {
     usePicks.getState().clear();
     move.mutate(direction, { onError: tell });
   };
-  useBenchKeys({ move: moveHead, takeSection: () => void takeSection(), keepDraft: () => void keepDraft() });
+  useBenchKeys({ move: moveHead });
   const state = { "data-revision": job.revision, "data-build": job.build.status };
   if (atDesk)
     return (

@@ -3,12 +3,11 @@ import { useSeen } from "../job/seen";
 import { usePhoto } from "../photo/store";
 import { useArmed } from "../pick/armed";
 import { isPicking, usePicks } from "../pick/picks";
+import { takeNow } from "../sheets/taking";
 import { useTool } from "../sheets/tool";
 
 interface Acts {
   move: (direction: "undo" | "redo") => void;
-  takeSection: () => void;
-  keepDraft: () => void;
 }
 
 /** Escape steps back one level: what waits for a pick, what is picked, the sheet, the earlier state. */
@@ -38,11 +37,7 @@ export function useBenchKeys(acts: Acts) {
         e.preventDefault();
         now.current.move(key === "y" || e.shiftKey ? "redo" : "undo");
       } else if (e.key === "Escape") stepBack();
-      else if (e.key === "Enter" && !(e.target instanceof HTMLButtonElement)) {
-        const tool = useTool.getState();
-        if (tool.section) now.current.takeSection();
-        else if (tool.draft) now.current.keepDraft();
-      }
+      else if (e.key === "Enter" && !(e.target instanceof HTMLButtonElement)) takeNow();
     };
     window.addEventListener("keydown", press);
     return () => window.removeEventListener("keydown", press);

@@ -3,6 +3,7 @@ import { useEffect } from "react";
 import { sketchFacts } from "../api/facts";
 import { type Kind, useKinds } from "../api/kinds";
 import { useBench } from "../job/context";
+import { useTake } from "../sheets/taking";
 import { type StepDraft, useTool } from "../sheets/tool";
 import { ProblemNote } from "../ui/ProblemNote";
 import { goTo } from "../view/stage";
@@ -54,6 +55,7 @@ export function DraftSheet({ after, onKeep }: Props) {
     if (idle) clear();
     else if (looks) show({ op: "add-step", kind: draft.kind, params: draft.params, after });
   }, [draft, after, idle, looks, show, clear]);
+  useTake(idle ? null : onKeep);
   // What has not been picked yet is no fault.
   const unpicked = refused?.got === "nothing";
   const own = { params: draft.params, step: null, state: undefined, onChange: setDraft };

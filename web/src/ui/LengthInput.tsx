@@ -1,6 +1,7 @@
 import { Input, type InputRef } from "antd";
 import { useEffect, useRef, useState } from "react";
 import { useBench } from "../job/context";
+import { takeNow } from "../sheets/taking";
 import { stepped } from "../units";
 
 interface Props {
@@ -70,8 +71,11 @@ export function LengthInput({ value, label, onType, onCommit, placeholder, autoF
           onType?.(next);
         }
         if (e.key === "Enter") {
+          const said = live.current === sent.current;
           commit();
           box.current?.blur();
+          // With nothing more to say in this field, Enter is meant for the sheet it stands in.
+          if (said && e.currentTarget.closest(".sheet")) takeNow();
         }
         if (e.key === "Escape") {
           live.current = value;
