@@ -32,11 +32,14 @@ _RIM = 0.12  # of the part's height: how far a rounded rim may lie between wall 
 
 @dataclass(frozen=True, slots=True)
 class Reach:
-    """behind, ahead: mm against and along the plane's normal, never negative · within: how many other loops this one lies in."""
+    """behind, ahead: mm against and along the plane's normal, never negative · stands_behind, stands_ahead: it ends there on something wider ·
+    within: how many other loops this one lies in."""
 
     behind: float
     ahead: float
     within: int = 0
+    stands_behind: bool = False
+    stands_ahead: bool = False
 
 
 def _ends(heights: Array, weights: Array, low: float, high: float, length: float, width: float) -> tuple[float, float]:
@@ -136,22 +139,24 @@ def wall_reach(scan: PreparedScan, frame: PlaneFrame, rings: Sequence[Array]) ->
             continue
         length = float(shapely.LinearRing(ring).length)
         ends = _ends(walls.heights[own], walls.areas[own], low, high, length, width)
-        found = []
+        found, stands = [], []
         for end, way in zip(ends, (-1, 1), strict=True):
             # What closes a block looks outwards and lies over it; where it stands on something, that looks towards it and lies around it.
             # Of a pocket it is the other way round.
             out_of = way if depth % 2 == 0 else -way
             around = polygon.buffer((1 if depth % 2 == 0 else -1) * 4 * scan.edge_mm).symmetric_difference(polygon)
-            at = None
+            at, on = None, False
             for facing, over_it, share in ((out_of, polygon, _CLOSING), (-out_of, around, _STANDING)):
                 if at is None:
+                    on = facing != out_of
                     some = caps[facing]
                     near = np.abs(some.heights - end) < rim + 2 * width
                     near[near] = shapely.contains_xy(over_it, some.flat[near, 0], some.flat[near, 1])
                     least = share * over_it.area
                     at = _face_near(some.heights[near], some.areas[near], end, way, least, rim, width)
             found.append(end if at is None else at)
-        out.append(Reach(max(-found[0], 0.0), max(found[1], 0.0), depth))
+            stands.append(on and at is not None)
+        out.append(Reach(max(-found[0], 0.0), max(found[1], 0.0), depth, *stands))
     return out
 
 
@@ -168,4 +173,7 @@ def shared_reach(reaches: Sequence[Reach | None]) -> Reach | None:
     known = [r for r in reaches if r is not None]
     outermost = min((r.within for r in known), default=0)
     outer = [r for r in known if r.within == outermost]
-    return Reach(min(r.behind for r in outer), min(r.ahead for r in outer), outermost) if outer else None
+    if not outer:
+        return None
+    behind, ahead = min(outer, key=lambda r: r.behind), min(outer, key=lambda r: r.ahead)
+    return Reach(behind.behind, ahead.ahead, outermost, behind.stands_behind, ahead.stands_ahead)

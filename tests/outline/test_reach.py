@@ -52,12 +52,15 @@ def test_a_boss_ends_on_the_plate_and_a_bore_on_its_floor(stepped):
     assert boss.ahead == pytest.approx(5.0, abs=0.02)  # closed by its top
     assert bore.behind == pytest.approx(5.0, abs=0.02)  # by the floor that looks into it
     assert bore.within == 1
+    assert (boss.stands_behind, boss.stands_ahead) == (True, False)
+    assert (bore.stands_behind, bore.stands_ahead) == (False, False)
 
 
 def test_what_all_hold_is_asked_of_the_outermost_alone():
     deep, flat, hole = Reach(9, 4), Reach(6, 5), Reach(1, 1, within=1)
     assert shared_reach([deep, None, flat, hole]) == Reach(6, 4)
     assert shared_reach([hole, None]) == hole
+    assert shared_reach([flat, Reach(2, 9, stands_behind=True)]) == Reach(2, 5, stands_behind=True)
     assert shared_reach([None]) is None and shared_reach([]) is None
 
 

@@ -1,4 +1,5 @@
 import { useEffect, useRef } from "react";
+import { isTyping } from "../ui/typing";
 import type { Action } from "./action";
 import { useOpenList } from "./open";
 
@@ -9,7 +10,7 @@ export function useActionKeys(actions: readonly Action[]) {
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
       if (e.ctrlKey || e.metaKey || e.altKey || useOpenList.getState().open) return;
-      if ((e.target as Element | null)?.closest?.("input, textarea, [role=listbox], [role=dialog]")) return;
+      if (isTyping(e.target) || (e.target as Element | null)?.closest?.("[role=listbox], [role=dialog]")) return;
       const action = now.current.find((a) => a.keys === e.key);
       if (!action || action.idle) return;
       e.preventDefault();

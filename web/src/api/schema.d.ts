@@ -3244,7 +3244,8 @@ export interface components {
         };
         /**
          * Reach
-         * @description behind, ahead: mm against and along the plane's normal, never negative · within: how many other loops this one lies in.
+         * @description behind, ahead: mm against and along the plane's normal, never negative · stands_behind, stands_ahead: it ends there on something wider ·
+         *     within: how many other loops this one lies in.
          */
         Reach: {
             /** Behind */
@@ -3256,6 +3257,16 @@ export interface components {
              * @default 0
              */
             within: number;
+            /**
+             * Stands Behind
+             * @default false
+             */
+            stands_behind: boolean;
+            /**
+             * Stands Ahead
+             * @default false
+             */
+            stands_ahead: boolean;
         };
         /**
          * Reading

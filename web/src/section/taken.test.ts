@@ -45,29 +45,39 @@ describe("taking pieces", () => {
 });
 
 describe("how far a block reaches", () => {
+  const reach = (behind: number, ahead: number, more: { within?: number; stands_behind?: boolean } = {}) => ({
+    behind,
+    ahead,
+    within: 0,
+    stands_behind: false,
+    stands_ahead: false,
+    ...more,
+  });
+  const own = (text: string, note = "") => ({ text, mark: "scan", note });
   it("is both ways at once where the plane lies within the part, and as the scan has it", () => {
-    const both = reached({ behind: 3, ahead: 8.999, within: 0 }, "mm");
-    expect(both).toEqual({ distance: { text: "9 mm", mark: "scan" }, back: { text: "3 mm", mark: "scan" } });
-    expect(reached({ behind: 0.01, ahead: 12, within: 0 }, "mm")).toEqual({
-      distance: { text: "12 mm", mark: "scan" },
+    expect(reached(reach(3, 8.999), "mm", false)).toEqual({
+      distance: own("9 mm"),
+      back: own("3 mm"),
     });
+    expect(reached(reach(0.01, 12), "mm", false)).toEqual({ distance: own("12 mm") });
   });
   it("goes against the normal alone from the upper face, and is written in the job's unit", () => {
-    expect(reached({ behind: 25.4, ahead: 0, within: 0 }, "inch")).toEqual({
-      distance: { text: "-1 inch", mark: "scan" },
-    });
+    expect(reached(reach(25.4, 0), "inch", false)).toEqual({ distance: own("-1 inch") });
+  });
+  it("goes a little into what an added block stands on, and says so; a new one does not", () => {
+    const boss = reach(10, 2, { stands_behind: true });
+    const into = "as far as the scan goes, and 0.50 mm into what it stands on";
+    expect(reached(boss, "mm", true)).toEqual({ distance: own("2 mm"), back: own("10.5 mm", into) });
+    expect(reached(boss, "mm", false)).toEqual({ distance: own("2 mm"), back: own("10 mm") });
+    expect(reached({ ...boss, ahead: 0 }, "mm", true)).toEqual({ distance: own("-10.5 mm", into) });
   });
   it("is left to the person where no wall was seen", () => {
-    expect(reached(null, "mm")).toBeNull();
-    expect(reached({ behind: 0, ahead: 0.01, within: 0 }, "mm")).toBeNull();
+    expect(reached(null, "mm", false)).toBeNull();
+    expect(reached(reach(0, 0.01), "mm", false)).toBeNull();
   });
   it("is the shortest of the outermost loops taken; a hole has a say only when it is alone", () => {
-    const [plate, ear, hole] = [
-      { behind: 3, ahead: 9, within: 0 },
-      { behind: 4, ahead: 7, within: 0 },
-      { behind: 1, ahead: 1, within: 1 },
-    ];
-    expect(sharedReach([plate, null, ear, hole])).toEqual({ behind: 3, ahead: 7, within: 0 });
+    const [plate, ear, hole] = [reach(3, 9), reach(4, 7), reach(1, 1, { within: 1 })];
+    expect(sharedReach([plate, null, ear, hole])).toEqual(reach(3, 7));
     expect(sharedReach([hole, undefined])).toEqual(hole);
     expect(sharedReach([])).toBeNull();
   });

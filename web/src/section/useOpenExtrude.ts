@@ -3,7 +3,7 @@ import { factsOf } from "../api/facts";
 import { useBench } from "../job/context";
 import { usePicks } from "../pick/picks";
 import { useTool } from "../sheets/tool";
-import { typed, type Unit } from "../units";
+import { length, typed, type Unit } from "../units";
 import { useShownBodies } from "../view/useShownBodies";
 
 type Reach = NonNullable<SectionOut["loops"][number]["reach"]>;
@@ -14,16 +14,33 @@ export function sharedReach(reaches: readonly (Reach | null | undefined)[]): Rea
   const within = Math.min(...known.map((r) => r.within));
   const outer = known.filter((r) => r.within === within);
   if (!outer.length) return null;
-  return { within, behind: Math.min(...outer.map((r) => r.behind)), ahead: Math.min(...outer.map((r) => r.ahead)) };
+  const behind = outer.reduce((a, b) => (b.behind < a.behind ? b : a));
+  const ahead = outer.reduce((a, b) => (b.ahead < a.ahead ? b : a));
+  return {
+    within,
+    behind: behind.behind,
+    ahead: ahead.ahead,
+    stands_behind: behind.stands_behind,
+    stands_ahead: ahead.stands_ahead,
+  };
 }
 
+/** So far an added block reaches into what it stands on: the two are measured apart and would hardly ever meet. */
+const INTO_MM = 0.5;
+
 /** How far the scan goes on over an outline, as an extrusion takes it: both ways at once where the plane lies within the part. */
-export function reached(reach: Reach | null | undefined, unit: Unit) {
+export function reached(reach: Reach | null | undefined, unit: Unit, joins: boolean) {
   const least = 0.05;
-  const own = (mm: number) => ({ text: typed(mm, unit), mark: "scan" });
   if (!reach || Math.max(reach.ahead, reach.behind) < least) return null;
-  if (reach.ahead < least) return { distance: own(-reach.behind) };
-  return { distance: own(reach.ahead), ...(reach.behind < least ? {} : { back: own(reach.behind) }) };
+  const own = (mm: number, stands: boolean | undefined, way = 1) => {
+    const into = joins && stands;
+    const note = into ? `as far as the scan goes, and ${length(INTO_MM, unit)} into what it stands on` : "";
+    return { text: typed(way * (mm + (into ? INTO_MM : 0)), unit), mark: "scan", note };
+  };
+  const behind = (way = 1) => own(reach.behind, reach.stands_behind, way);
+  if (reach.ahead < least) return { distance: behind(-1) };
+  const distance = own(reach.ahead, reach.stands_ahead);
+  return reach.behind < least ? { distance } : { distance, back: behind() };
 }
 
 /** Prepares an extrusion of a sketch: added to the body there is, else as a new one, as far as the scan goes where that is known. */
@@ -40,7 +57,7 @@ export function useOpenExtrude(): (sketch: string, reach?: Reach | null) => void
         sketch: { id: sketch },
         extent: "distance",
         distance: { text, mark: "assumed" },
-        ...reached(reach ?? told?.reach, unit),
+        ...reached(reach ?? told?.reach, unit, bodies.length > 0),
         symmetric: false,
         operation: bodies.length > 0 ? "add" : "new",
         bodies: bodies.slice(0, 1).map((b) => ({ id: b.id })),

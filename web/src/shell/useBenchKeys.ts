@@ -5,6 +5,7 @@ import { useArmed } from "../pick/armed";
 import { isPicking, usePicks } from "../pick/picks";
 import { takeNow } from "../sheets/taking";
 import { useTool } from "../sheets/tool";
+import { isTyping } from "../ui/typing";
 
 interface Acts {
   move: (direction: "undo" | "redo") => void;
@@ -30,7 +31,7 @@ export function useBenchKeys(acts: Acts) {
   now.current = acts;
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
-      if (e.target instanceof HTMLInputElement || e.target instanceof HTMLTextAreaElement) return;
+      if (isTyping(e.target)) return;
       const key = e.key.toLowerCase();
       const held = e.ctrlKey || e.metaKey;
       if (held && (key === "z" || key === "y")) {
