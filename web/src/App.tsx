@@ -7,23 +7,28 @@ import { Shelf } from "./shelf/Shelf";
 import { BenchPage } from "./shell/BenchPage";
 import { antdTheme, cssVariables, dark, light } from "./theme";
 
-const query = window.matchMedia("(prefers-color-scheme: dark)");
+const DARK = window.matchMedia("(prefers-color-scheme: dark)");
+const STILL = window.matchMedia("(prefers-reduced-motion: reduce)");
 
-function useSystemDark(): boolean {
-  const [isDark, setDark] = useState(query.matches);
+function useSystem(query: MediaQueryList): boolean {
+  const [on, setOn] = useState(query.matches);
   useEffect(() => {
-    const change = () => setDark(query.matches);
+    const change = () => setOn(query.matches);
     query.addEventListener("change", change);
     return () => query.removeEventListener("change", change);
-  }, []);
-  return isDark;
+  }, [query]);
+  return on;
 }
 
+/** How much larger than usual somebody wants to read: from the browser's own font size. */
+const reading = () => (Number.parseFloat(getComputedStyle(document.documentElement).fontSize) || 16) / 16;
+
 export function App() {
-  const isDark = useSystemDark();
+  const isDark = useSystem(DARK);
+  const still = useSystem(STILL);
   const palette = isDark ? dark : light;
-  const motion = !new URLSearchParams(window.location.search).has("plain");
-  const theme = useMemo(() => antdTheme(palette, isDark, motion), [palette, isDark, motion]);
+  const motion = !still && !new URLSearchParams(window.location.search).has("plain");
+  const theme = useMemo(() => antdTheme(palette, isDark, motion, reading()), [palette, isDark, motion]);
   const { data: who } = useWho();
   return (
     <ConfigProvider theme={theme}>

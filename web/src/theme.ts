@@ -52,7 +52,8 @@ export const dark: Palette = {
 export const FONT = "'Public Sans Variable', system-ui, sans-serif";
 export const MONO = "'Spline Sans Mono Variable', ui-monospace, monospace";
 
-export function antdTheme(p: Palette, isDark: boolean, motion: boolean): ThemeConfig {
+/** reading: how much larger than usual text is wanted. */
+export function antdTheme(p: Palette, isDark: boolean, motion: boolean, reading = 1): ThemeConfig {
   return {
     algorithm: isDark ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm,
     token: {
@@ -68,11 +69,12 @@ export function antdTheme(p: Palette, isDark: boolean, motion: boolean): ThemeCo
       colorBorderSecondary: p.line,
       colorTextSecondary: p.quiet,
       colorTextDescription: p.quiet,
+      colorTextPlaceholder: p.quiet,
       fontFamily: FONT,
       fontFamilyCode: MONO,
-      fontSize: 13,
+      fontSize: 13 * reading,
       borderRadius: 3,
-      controlHeight: 30,
+      controlHeight: 30 * reading,
       wireframe: false,
       motion,
     },

@@ -46,7 +46,7 @@ export function TopBar({ onMove }: Props) {
   };
   return (
     <header className="top">
-      <Link to="/" className="brand-link" aria-label="Back to the shelf">
+      <Link to="/" className="brand-link" aria-label="Usable Contour: back to the shelf">
         <Brand />
       </Link>
       {naming ? (

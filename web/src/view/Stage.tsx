@@ -57,6 +57,7 @@ export function Stage({ children, onFrame }: Props) {
       dpr={plain ? 1 : [1, 2]}
       gl={{ antialias: !plain, alpha: true, stencil: true, localClippingEnabled: true }}
       camera={{ fov: 28, position: [300, -400, 300], near: 1, far: 5000 }}
+      role="group"
       aria-label="3D view of scan and bodies"
     >
       <Rig onFrame={onFrame} />
