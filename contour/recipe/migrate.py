@@ -9,7 +9,7 @@ from contour.recipe.reference.aliases import profile_of_first
 
 __all__ = ["SCHEMA_VERSION", "lifted"]
 
-SCHEMA_VERSION = 6
+SCHEMA_VERSION = 7
 
 
 def _lift_1(document: dict[str, Any]) -> dict[str, Any]:
@@ -50,6 +50,11 @@ def _lift_5(document: dict[str, Any]) -> dict[str, Any]:
     return {**document, "schema_version": 6}
 
 
+def _lift_6(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 7 knows sets of chosen parts; there were none before."""
+    return {**document, "schema_version": 7}
+
+
 # version -> function that lifts a document of that version to the next one
 _MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _lift_1,
@@ -57,6 +62,7 @@ _MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     3: _lift_3,
     4: _lift_4,
     5: _lift_5,
+    6: _lift_6,
 }
 
 

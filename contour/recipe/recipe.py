@@ -67,10 +67,26 @@ class Probe(Strict):
     point: tuple[float, float, float]
 
 
+class SetPart(Strict):
+    """A face or an edge by the body it is on and its lasting name."""
+
+    part: Literal["face", "edge"]
+    body: str
+    name: str = Field(min_length=1, max_length=500)
+
+
+class NamedSet(Strict):
+    """Faces and edges that were chosen together, to be chosen again. Steps do not depend on it: they hold their own references."""
+
+    id: str
+    name: str = Field(min_length=1, max_length=60)
+    parts: tuple[SetPart, ...] = Field(min_length=1, max_length=2000)
+
+
 class Recipe(Strict):
     """A whole job without its products. References go by id, only to evidence or earlier steps."""
 
-    schema_version: Literal[6] = 6
+    schema_version: Literal[7] = 7
     name: str = Field(min_length=1, max_length=200)
     unit: LengthUnit = "mm"
     acceptance_mm: float = Field(default=0.1, gt=0, le=100)
@@ -81,10 +97,11 @@ class Recipe(Strict):
     steps: tuple[Step, ...] = ()
     bodies: tuple[BodyLook, ...] = ()
     probes: tuple[Probe, ...] = ()
+    sets: tuple[NamedSet, ...] = ()
 
     @model_validator(mode="after")
     def _ids_are_unique(self) -> Recipe:
-        rows = (*self.evidence, *self.instruments, *self.sessions, *self.values, *self.steps, *self.probes)
+        rows = (*self.evidence, *self.instruments, *self.sessions, *self.values, *self.steps, *self.probes, *self.sets)
         ids = [e.id for e in rows]
         if len(set(ids)) != len(ids):
             raise ValueError("two entries share an id")

@@ -10,12 +10,12 @@ import pytest
 import shapely
 from playwright.sync_api import Page, expect
 
-from tests.conftest import binary_stl
 from contour.simulate.scanner import Pose, ScanSettings, VirtualScan, virtual_scan
 from contour.solid.exact_arrays import exact_arrays
 from demo.bracket import POSE, bracket_scan
 from demo.pump_cover import UPPER_POSE, pump_cover
 from tests.browser.acts import Acts
+from tests.conftest import binary_stl
 
 pytestmark = pytest.mark.browser
 

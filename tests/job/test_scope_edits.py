@@ -318,3 +318,35 @@ def test_every_edit_there_is_has_what_it_does():
     for part in get_args(union):
         asked += get_args(part) or [part]
     assert set(asked) == set(OPERATIONS)
+
+
+class TestNamedSets:
+    """Chosen parts under a name: kept with the job, unique, dropped again; and no step hangs on them."""
+
+    PARTS = ({"part": "edge", "body": "b", "name": "b.edge[1]"}, {"part": "face", "body": "b", "name": "b.top"})
+
+    def kept(self, recipe: Recipe, id: str = "set00000", name: str = "Top rim", parts=PARTS) -> Recipe:
+        return edited(recipe, op="put-set", set={"id": id, "name": name, "parts": parts})
+
+    def test_is_kept_through_the_recipes_file_and_changed_in_place(self):
+        recipe = self.kept(self.kept(Recipe(name="Job")), id="set00001", name="Foot")
+        read = load_recipe(dump_recipe(recipe))
+        assert [(s.name, len(s.parts)) for s in read.sets] == [("Top rim", 2), ("Foot", 2)]
+        changed = self.kept(read, name="Upper rim", parts=self.PARTS[:1])
+        assert {s.id: (s.name, len(s.parts)) for s in changed.sets} == {
+            "set00000": ("Upper rim", 1),
+            "set00001": ("Foot", 2),
+        }
+
+    def test_has_a_name_of_its_own_and_something_in_it(self):
+        recipe = self.kept(Recipe(name="Job"))
+        with pytest.raises(ContourError) as caught:
+            self.kept(recipe, id="set00001")
+        assert caught.value.problem.where.value == "Top rim"
+        with pytest.raises(ValueError, match="parts"):
+            self.kept(recipe, id="set00002", name="Nothing", parts=())
+
+    def test_is_dropped_and_nothing_else_with_it(self):
+        recipe = self.kept(self.kept(Recipe(name="Job")), id="set00001", name="Foot")
+        assert [s.name for s in edited(recipe, op="drop-set", id="set00000").sets] == ["Foot"]
+        assert edited(recipe, op="drop-set", id="gone").sets == recipe.sets

@@ -10,13 +10,13 @@ from contour.recipe.evidence.reading import Feature, Instrument, Pin, Reading, S
 from contour.recipe.evidence.scan import LeftAlone, ScanEvidence
 from contour.recipe.params import refs_in
 from contour.recipe.problem import ContourError
-from contour.recipe.recipe import BodyLook, NamedValue, Probe, Recipe, Step, dump_recipe, load_recipe
+from contour.recipe.recipe import BodyLook, NamedSet, NamedValue, Probe, Recipe, SetPart, Step, dump_recipe, load_recipe
 from contour.recipe.reference import Ref
 from contour.recipe.values import FacetSet, Value
 from contour.steps import KINDS
 
-GOLDEN_1, GOLDEN_2, GOLDEN_3, GOLDEN_4, GOLDEN_5, GOLDEN = (
-    Path(__file__).parent / "golden" / f"recipe-v{n}.json" for n in (1, 2, 3, 4, 5, 6)
+GOLDEN_1, GOLDEN_2, GOLDEN_3, GOLDEN_4, GOLDEN_5, GOLDEN_6, GOLDEN = (
+    Path(__file__).parent / "golden" / f"recipe-v{n}.json" for n in (1, 2, 3, 4, 5, 6, 7)
 )
 
 
@@ -93,7 +93,7 @@ def sample_5() -> Recipe:
     return older.model_copy(update={"evidence": (*older.evidence, drawn, picture)})
 
 
-def sample() -> Recipe:
+def sample_6() -> Recipe:
     """Version 6: profiles have names."""
     older = sample_5()
     loops = [{"name": "p3", "closed": True, "pieces": [piece("e3", taken=False), piece("e7")]}]
@@ -101,6 +101,12 @@ def sample() -> Recipe:
     face = {"body": "step-3", "name": "step-3.end[p3]", "kind": "plane"}
     cut = Step(id="step-4", kind="cut", name="Cut", params={"body": {"id": "step-3"}, "face": face})
     return older.model_copy(update={"steps": (*older.steps, outline, cut)})
+
+
+def sample() -> Recipe:
+    """Version 7: chosen parts have names."""
+    rim = NamedSet(id="set-1", name="Rim", parts=(SetPart(part="edge", body="step-3", name="step-3.end[p3]|e7"),))
+    return sample_6().model_copy(update={"sets": (rim,)})
 
 
 def piece(id: str, **more: Any) -> dict[str, Any]:
@@ -129,6 +135,7 @@ def test_golden_files_of_earlier_versions_are_lifted():
     assert load_recipe(GOLDEN_3.read_text()) == sample_3()
     assert load_recipe(GOLDEN_4.read_text()) == sample_4()
     assert load_recipe(GOLDEN_5.read_text()) == sample_5()
+    assert load_recipe(GOLDEN_6.read_text()) == sample_6()
 
 
 def test_version_1_named_one_body_and_now_lists_them():

@@ -9,7 +9,7 @@ from pydantic import Field
 from contour.job.edits import job, steps, values
 from contour.job.edits.checked import Known
 from contour.job.edits.intent import Agree
-from contour.job.edits.job import DropProbe, PinProbe, SetBody, SetJob
+from contour.job.edits.job import DropProbe, DropSet, PinProbe, PutSet, SetBody, SetJob
 from contour.job.edits.picture import PictureEdit, apply_picture_edit
 from contour.job.edits.reading import ReadingEdit, apply_reading_edit
 from contour.job.edits.region import SetFacets
@@ -51,6 +51,8 @@ Edit = Annotated[
     | SetBody
     | PinProbe
     | DropProbe
+    | PutSet
+    | DropSet
     | AddScan
     | SetScan
     | DropScan

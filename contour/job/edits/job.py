@@ -10,11 +10,11 @@ from contour.job.build.scope import Scope
 from contour.job.edits.checked import Known, validated
 from contour.recipe.formula import LengthUnit
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.recipe import BodyLook, Probe, Recipe
+from contour.recipe.recipe import BodyLook, NamedSet, Probe, Recipe
 from contour.recipe.strict import Strict
 from contour.recipe.values import Value
 
-__all__ = ["OPERATIONS", "DropProbe", "PinProbe", "SetBody", "SetJob"]
+__all__ = ["OPERATIONS", "DropProbe", "DropSet", "PinProbe", "PutSet", "SetBody", "SetJob"]
 
 
 class SetBody(Strict):
@@ -31,6 +31,18 @@ class PinProbe(Strict):
 
 class DropProbe(Strict):
     op: Literal["drop-probe"]
+    id: str
+
+
+class PutSet(Strict):
+    """A set of chosen parts: a new one, or another state of the one with its id."""
+
+    op: Literal["put-set"]
+    set: NamedSet
+
+
+class DropSet(Strict):
+    op: Literal["drop-set"]
     id: str
 
 
@@ -79,4 +91,30 @@ def _drop_probe(recipe: Recipe, edit: DropProbe, known: Known) -> tuple[Recipe, 
     return recipe.model_copy(update={"probes": tuple(p for p in recipe.probes if p.id != edit.id)}), "drop a probe"
 
 
-OPERATIONS: dict[type, Any] = {SetJob: _set_job, SetBody: _set_body, PinProbe: _pin_probe, DropProbe: _drop_probe}
+def _put_set(recipe: Recipe, edit: PutSet, known: Known) -> tuple[Recipe, str]:
+    taken = next((s for s in recipe.sets if s.name == edit.set.name and s.id != edit.set.id), None)
+    if taken:
+        raise ContourError(
+            "bad-params",
+            f"there is a set '{taken.name}' already",
+            where=Where(param="name", value=edit.set.name),
+            got=edit.set.name,
+            need="a name of its own",
+            remedy="choose another name, or drop the old set first",
+        )
+    rest = tuple(s for s in recipe.sets if s.id != edit.set.id)
+    return recipe.model_copy(update={"sets": (*rest, edit.set)}), f"keep the set {edit.set.name}"
+
+
+def _drop_set(recipe: Recipe, edit: DropSet, known: Known) -> tuple[Recipe, str]:
+    return recipe.model_copy(update={"sets": tuple(s for s in recipe.sets if s.id != edit.id)}), "drop a set"
+
+
+OPERATIONS: dict[type, Any] = {
+    SetJob: _set_job,
+    SetBody: _set_body,
+    PinProbe: _pin_probe,
+    DropProbe: _drop_probe,
+    PutSet: _put_set,
+    DropSet: _drop_set,
+}

@@ -1949,6 +1949,36 @@ export interface components {
             second?: number | null;
         };
         /**
+         * BodyFacts
+         * @description The same, where a step tells no more.
+         */
+        BodyFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "body";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Volume */
+            volume?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Open */
+            open?: number | null;
+        };
+        /**
          * BodyLook
          * @description A body's own name and colour; `id` is the step that began it.
          */
@@ -2767,6 +2797,18 @@ export interface components {
             apart: number | null;
         };
         /**
+         * NamedSet
+         * @description Faces and edges that were chosen together, to be chosen again. Steps do not depend on it: they hold their own references.
+         */
+        NamedSet: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: components["schemas"]["SetPart"][];
+        };
+        /**
          * NamedValue
          * @description A value with a name that formulas use.
          */
@@ -3378,10 +3420,10 @@ export interface components {
         Recipe: {
             /**
              * Schema Version
-             * @default 6
+             * @default 7
              * @constant
              */
-            schema_version: 6;
+            schema_version: 7;
             /** Name */
             name: string;
             /**
@@ -3430,6 +3472,11 @@ export interface components {
              * @default []
              */
             probes: components["schemas"]["Probe"][];
+            /**
+             * Sets
+             * @default []
+             */
+            sets: components["schemas"]["NamedSet"][];
         };
         /**
          * RegionFacts
@@ -3700,6 +3747,21 @@ export interface components {
              * @default 0
              */
             zero_mm: number;
+        };
+        /**
+         * SetPart
+         * @description A face or an edge by the body it is on and its lasting name.
+         */
+        SetPart: {
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "face" | "edge";
+            /** Body */
+            body: string;
+            /** Name */
+            name: string;
         };
         /**
          * SettledRegion
@@ -3975,7 +4037,7 @@ export interface components {
             /** Key */
             key?: string | null;
             /** Facts */
-            facts?: (components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SketchFacts"]) | null;
+            facts?: (components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SketchFacts"]) | null;
             /**
              * Problems
              * @default []
@@ -4393,6 +4455,16 @@ export interface components {
             /** Id */
             id: string;
         };
+        /** DropSet */
+        DropSet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "drop-set";
+            /** Id */
+            id: string;
+        };
         /**
          * DropSolid
          * @description Takes a file of solids out of the job; steps that use it must go first.
@@ -4411,7 +4483,7 @@ export interface components {
             /** Version */
             version: number;
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["AddSolid"] | components["schemas"]["SetSolid"] | components["schemas"]["DropSolid"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["PutSet"] | components["schemas"]["DropSet"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["AddSolid"] | components["schemas"]["SetSolid"] | components["schemas"]["DropSolid"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * Facets
@@ -4522,6 +4594,18 @@ export interface components {
             op: "put-readings";
             /** Readings */
             readings: components["schemas"]["Reading"][];
+        };
+        /**
+         * PutSet
+         * @description A set of chosen parts: a new one, or another state of the one with its id.
+         */
+        PutSet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "put-set";
+            set: components["schemas"]["NamedSet"];
         };
         /**
          * RenameStep
@@ -5646,7 +5730,7 @@ export interface components {
             scans: components["schemas"]["PreviewScan"][];
             /** Facts */
             facts: {
-                [key: string]: components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SketchFacts"];
+                [key: string]: components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SketchFacts"];
             };
             /** Handles */
             handles: {
@@ -5674,7 +5758,7 @@ export interface components {
         /** PreviewIn */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["AddSolid"] | components["schemas"]["SetSolid"] | components["schemas"]["DropSolid"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["PutSet"] | components["schemas"]["DropSet"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["AddSolid"] | components["schemas"]["SetSolid"] | components["schemas"]["DropSolid"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * DefectOut

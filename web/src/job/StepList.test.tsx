@@ -45,6 +45,14 @@ describe("the step list", () => {
     expect(edit).not.toHaveBeenCalled();
   });
 
+  it("duplicates a step right after itself", async () => {
+    const edit = onBench(<StepList />);
+    await userEvent.click(screen.getByRole("button", { name: "More for Block" }));
+    await userEvent.click(await screen.findByText("Duplicate"));
+    const params = sampleJob().recipe.steps[2]!.params;
+    expect(edit).toHaveBeenCalledWith({ op: "add-step", kind: "extrude", params, after: "x" });
+  });
+
   it("says what hangs on a step before it is deleted, and lets the person choose", async () => {
     answering(() => [{ id: "x", name: "Block" }]);
     const edit = onBench(<StepList />);

@@ -6,6 +6,7 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { useBench } from "./context";
 import { EvidenceList } from "./EvidenceList";
 import { type Gathered, gathered } from "./gathered";
+import { SetList } from "./SetList";
 import { StepRow } from "./StepRow";
 import { useSeen } from "./seen";
 import { WhatNext } from "./WhatNext";
@@ -79,6 +80,7 @@ export function StepList() {
           })}
         </ol>
       )}
+      <SetList />
       {build.problem && <ProblemNote problem={build.problem} />}
     </nav>
   );

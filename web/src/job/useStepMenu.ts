@@ -33,6 +33,11 @@ export function useStepMenu(step: Step, index: number, ask: (what: "name" | "gro
     { key: "rename", label: "Rename", onClick: () => ask("name") },
     { key: "note", label: step.note ? "Change the note" : "Add a note", onClick: () => select(step.id) },
     { key: "group", label: step.group ? `Group '${step.group}' …` : "Put into a group …", onClick: () => ask("group") },
+    {
+      key: "duplicate",
+      label: "Duplicate",
+      onClick: () => void edit({ op: "add-step", kind: step.kind, params: step.params, after: step.id }),
+    },
     { key: "up", label: "Move up", disabled: index === 0, onClick: () => move(-1) },
     { key: "down", label: "Move down", disabled: index === steps.length - 1, onClick: () => move(1) },
     {

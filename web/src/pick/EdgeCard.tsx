@@ -8,6 +8,7 @@ import { goTo } from "../view/stage";
 import { coaxial, edgesOfSize, ofKind } from "./alike";
 import { chainOf, edgeRef, edgeTitle } from "./parts";
 import { type EdgePick, usePicks } from "./picks";
+import { SaveSet } from "./SaveSet";
 import { begun } from "./starts";
 import { useBorders } from "./useBorders";
 import { useCardKeys } from "./useCardKeys";
@@ -80,6 +81,7 @@ function Card({ edges }: { edges: readonly EdgePick[] }) {
       </div>
       <div className="card-actions">
         {one && <Widen ways={ways} onTake={take} />}
+        <SaveSet />
         <Button size="small" type="text" onClick={clear}>
           <kbd>Esc</kbd> Clear selection
         </Button>

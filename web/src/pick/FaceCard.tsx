@@ -10,6 +10,7 @@ import { area } from "../units";
 import { faceOn, goTo } from "../view/stage";
 import { coaxial, facesOfSize, ofKind } from "./alike";
 import { usePicks } from "./picks";
+import { SaveSet } from "./SaveSet";
 import { begun } from "./starts";
 import { useCardKeys } from "./useCardKeys";
 import { Widen } from "./Widen";
@@ -101,6 +102,7 @@ export function FaceCard() {
             The whole body
           </Button>
         )}
+        <SaveSet />
         <Button size="small" type="text" onClick={clear}>
           <kbd>Esc</kbd> Clear selection
         </Button>

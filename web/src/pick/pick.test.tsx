@@ -9,8 +9,11 @@ import { useTool } from "../sheets/tool";
 import { SolidQuestion } from "../shelf/SolidQuestion";
 import { resetBench } from "../shell/reset";
 import { DraftSheet } from "../steps/DraftSheet";
+import { kindView } from "../steps/kindViews";
 import { StepForm } from "../steps/StepForm";
-import { answering, onBench, sampleJob } from "../test/bench";
+import { useKeepDraft } from "../steps/useKeepDraft";
+import { answering, onBench, result, sampleJob } from "../test/bench";
+import { useAppearance } from "../view/appearance";
 import { useArmed } from "./armed";
 import { EdgeCard } from "./EdgeCard";
 import { useHover } from "./hover";
@@ -213,5 +216,31 @@ describe("solids from files", () => {
     await userEvent.click(screen.getByText("mm, as it says"));
     await userEvent.click(screen.getByText("inch", { selector: ".ant-segmented-item-label" }));
     expect(edit).toHaveBeenLastCalledWith({ op: "set-solid", id: "f", unit: "inch", said: false });
+  });
+});
+
+describe("a copy of a body", () => {
+  beforeEach(resetBench);
+
+  it("is hidden when it is kept, for it lies just where the body does, and leads back to itself", async () => {
+    function Keep() {
+      const keep = useKeepDraft();
+      return (
+        <button type="button" onClick={() => void keep()}>
+          keep
+        </button>
+      );
+    }
+    useTool.getState().openDraft({ kind: "copy", params: { body: { id: "x" } } });
+    const edit = onBench(<Keep />);
+    await userEvent.click(screen.getByText("keep"));
+    const { id } = edit.mock.calls[0]![0] as { id: string };
+    await waitFor(() => expect(useTool.getState().step).toBe(id));
+    expect(useAppearance.getState().hidden).toEqual([id]);
+    const { Actions } = kindView("copy");
+    const step = { ...sampleJob().recipe.steps[2]!, id, kind: "copy", params: { body: { id: "x" } } };
+    onBench(Actions ? <Actions step={step} state={result.steps[2]!} /> : null);
+    await userEvent.click(screen.getByRole("button", { name: "Put the body back to this" }));
+    expect(useTool.getState().draft).toEqual({ kind: "restore", params: { body: { id: "x" }, copy_of_it: { id } } });
   });
 });

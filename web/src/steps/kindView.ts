@@ -36,6 +36,8 @@ export interface KindView {
   looks?: boolean;
   /** What a draft has found is listed in its sheet. */
   lists?: boolean;
+  /** What it makes lies just where another thing does: it is hidden until somebody wants to see it. */
+  hidden?: boolean;
   /** Where keeping it leads, in the place of its own sheet. */
   kept?: "measure";
 }

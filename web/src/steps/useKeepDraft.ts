@@ -1,5 +1,6 @@
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
+import { useAppearance } from "../view/appearance";
 import { kindView } from "./kindViews";
 
 /** Puts the step that is being prepared into the job, and opens it. */
@@ -10,7 +11,8 @@ export function useKeepDraft(): () => Promise<void> {
     if (!draft) return;
     const id = crypto.randomUUID();
     if (!(await edit({ op: "add-step", id, ...draft }))) return;
-    const { kept } = kindView(draft.kind);
+    const { kept, hidden } = kindView(draft.kind);
+    if (hidden) useAppearance.setState((s) => ({ hidden: [...s.hidden, id] }));
     if (kept) open(kept);
     else select(id);
   };

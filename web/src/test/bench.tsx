@@ -144,7 +144,7 @@ export const field = (name: string, part: Partial<Field>): Field => ({
 /** Declarations as the API gives them: made from it by `./run types`. */
 export const declared = declarations as unknown as Declarations;
 
-export function onBench(node: ReactNode, job: Job = sampleJob()) {
+export function onBench(node: ReactNode, job: Job = sampleJob(), tell: BenchContext["tell"] = vi.fn()) {
   const edit = vi.fn<BenchContext["edit"]>(() => Promise.resolve(true));
   const context: BenchContext = {
     job,
@@ -154,7 +154,7 @@ export function onBench(node: ReactNode, job: Job = sampleJob()) {
     scanKey: "k0",
     pose: STILL,
     edit,
-    tell: vi.fn(),
+    tell,
   };
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   client.setQueryData(["declarations"], declared);
