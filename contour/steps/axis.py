@@ -54,7 +54,7 @@ class Params(BaseModel):
         default=None, description="a point it goes through", json_schema_extra=_for("points", "direction")
     )
     other_point: PointRef | None = Field(default=None, description="another point", json_schema_extra=_for("points"))
-    flip: bool = Field(default=False, description="it points the other way")
+    flip: bool = Field(default=False, title="Reversed", description="it points the other way")
 
 
 def _reads(params: Params) -> frozenset[str]:

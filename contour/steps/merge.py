@@ -50,7 +50,7 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     scan: ScanRef
-    others: list[Other] = Field(min_length=1, max_length=20)
+    others: list[Other] = Field(title="Other scans", min_length=1, max_length=20)
     spacing: Length | None = Field(
         title="Facet side", default=None, description="facet side of the new mesh; as the scan's when empty"
     )

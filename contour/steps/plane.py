@@ -80,7 +80,9 @@ class Params(BaseModel):
         description="how far along the curve, 0 to 1",
         json_schema_extra=_for("across curve"),
     )
-    far: bool = Field(default=False, description="touch the other side", json_schema_extra=_for("tangent"))
+    far: bool = Field(
+        default=False, title="Other side", description="touch the other side", json_schema_extra=_for("tangent")
+    )
     scan: ScanRef | None = Field(
         default=None, description="the scan whose symmetry is looked for", json_schema_extra=_for("symmetry", "free")
     )
@@ -108,7 +110,7 @@ class Params(BaseModel):
     turn_v: Angle = Field(
         default=_NO_TURN, description="turned about its own second axis", json_schema_extra={"fold": "Turn it"}
     )
-    flip: bool = Field(default=False, description="its normal points the other way")
+    flip: bool = Field(default=False, title="Reversed", description="its normal points the other way")
 
 
 _NEEDED = {

@@ -18,7 +18,7 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     body: BodyRef = Field(description="the body that is put back")
-    copy_of_it: BodyRef = Field(title="To", description="the copy it is to be again")
+    copy_of_it: BodyRef = Field(title="Copy", description="the copy it is to be again")
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:

@@ -25,7 +25,7 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     scan: ScanRef
-    rounds: Number = Field(default=Value(text="10"), description="how thoroughly, 1 to 100")
+    rounds: Number = Field(default=Value(text="10"), title="Passes", description="how thoroughly, 1 to 100")
     most: Length | None = Field(title="Largest movement", default=None, description="how far a vertex may move")
 
 

@@ -64,7 +64,7 @@ export function MarkNote({ at, onFinish }: Props) {
           value={round ? "round" : "straight"}
           options={[
             { value: "straight", label: "next side straight" },
-            { value: "round", label: "round" },
+            { value: "round", label: "arc" },
           ]}
           onChange={(v) => set({ round: v === "round" })}
         />

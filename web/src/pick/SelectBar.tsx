@@ -43,7 +43,7 @@ export function SelectBar() {
               value={selecting.whole ? "whole" : "touched"}
               onChange={(v) => selecting.set({ whole: v === "whole" })}
               options={[
-                { label: "whole", value: "whole", title: "what lies inside as a whole" },
+                { label: "all inside", value: "whole", title: "what lies inside as a whole" },
                 { label: "touched", value: "touched", title: "also what lies inside in part" },
               ]}
             />

@@ -30,16 +30,14 @@ describe("choices with a name", () => {
   });
 
   it("are kept by the parts' lasting names, faces and edges together", async () => {
-    usePicks
-      .getState()
-      .setParts(
-        {
-          faces: [{ body: "x", key: "k3", index: 0, face: face("x.top") }],
-          edges: [{ body: "x", key: "k3", index: 1, edge: edge("x.e2") }],
-        },
-        null,
-        "replace",
-      );
+    usePicks.getState().setParts(
+      {
+        faces: [{ body: "x", key: "k3", index: 0, face: face("x.top") }],
+        edges: [{ body: "x", key: "k3", index: 1, edge: edge("x.e2") }],
+      },
+      null,
+      "replace",
+    );
     const edit = onBench(<SaveSet />);
     await userEvent.click(screen.getByRole("button", { name: "Name this choice" }));
     await userEvent.type(screen.getByLabelText("Name of the choice"), " Top rim {Enter}");

@@ -95,7 +95,7 @@ export function RegionTools({ region }: { region: string }) {
           A ring less
         </Button>
         <Button size="small" disabled={busy} onClick={split} title="along the line of sight through two places">
-          Part it by a line
+          Split it by a line
         </Button>
       </div>
       {others.length > 0 && (
@@ -113,8 +113,8 @@ export function RegionTools({ region }: { region: string }) {
         <Select
           className="wide gap"
           size="small"
-          aria-label="Part by a plane"
-          placeholder="part it by a plane"
+          aria-label="Split by a plane"
+          placeholder="split it by a plane"
           value={null}
           options={planes.map((s) => ({ value: s.id, label: s.name }))}
           onChange={(id: string) => void change("split", { plane: id })}

@@ -35,7 +35,7 @@ export function MovedFacts({ moved, onClose }: { moved: ScanMoved | "measuring";
         </div>
       </dl>
       <Button size="small" onClick={onClose}>
-        Put the map away
+        Close the map
       </Button>
     </div>
   );

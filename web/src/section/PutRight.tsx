@@ -54,7 +54,7 @@ export function PutRight({ fitted }: { fitted: SectionOut }) {
               )
             }
           >
-            let go
+            hold no more
           </Button>
         </div>
       ))}

@@ -58,7 +58,7 @@ export function WhereToCut() {
           key={c.offset}
           type="text"
           className="cut-offer"
-          title="few pieces, steady, clear of rounds and rims come first"
+          title="few pieces, steady, clear of fillets and rims come first"
           onClick={() =>
             recut({
               offset: typed(Math.round(c.offset * 100) / 100, unit),

@@ -101,7 +101,7 @@ describe("what a section may be", () => {
       { kind: "parallel", first: "e1", second: "e2" },
     ]);
     expect(screen.getByText("Put right (1 held)")).toBeInTheDocument();
-    await userEvent.click(screen.getByRole("button", { name: "let go" }));
+    await userEvent.click(screen.getByRole("button", { name: "hold no more" }));
     expect(useTool.getState().section!.edited![0]!.relations).toEqual([]);
     expect(structureOf(fitted)[0]!.pieces.map((p) => p.id)).toEqual(["e1", "e2", "e3"]);
   });
