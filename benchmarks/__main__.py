@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, meant, worn. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, meant, worn. All by default."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ for variable in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "NUMBA_NUM_THREADS")
 import sys  # noqa: E402
 
 from benchmarks import (  # noqa: E402
+    card,
     crashes,
     damage,
     damaged_steps,
@@ -50,6 +51,7 @@ ALL = {
     "trickle": trickle.run,
     "polls": polls.run,
     "large-scan": large_scan.run,
+    "card": card.run,
     "names": names.run,
     "seating": seating.run,
     "segments": segments.run,
