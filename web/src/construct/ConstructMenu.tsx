@@ -42,7 +42,7 @@ export function ConstructMenu() {
   return (
     <Dropdown menu={{ items }} trigger={["click"]} placement="topLeft">
       <Button size="small" title="planes, axes and points to work from">
-        Planes, axes, points
+        Planes<span className="while-roomy">, axes, points</span>
       </Button>
     </Dropdown>
   );

@@ -1,4 +1,5 @@
 import type { FactsOf } from "../api/facts";
+import { Copyable } from "../ui/Copyable";
 import type { Unit } from "../units";
 import { figuresOf } from "./places";
 
@@ -6,17 +7,19 @@ import { figuresOf } from "./places";
 export function Figures({ facts, unit }: { facts: FactsOf<"measurement">; unit: Unit }) {
   return (
     <>
-      <table className="measure-figures figures">
-        <tbody>
-          {figuresOf(facts, unit).map(([name, figure, u]) => (
-            <tr key={name}>
-              <th>{name}</th>
-              <td>{figure}</td>
-              <td className="quiet">{u}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Copyable name="measurement">
+        <table className="measure-figures figures">
+          <tbody>
+            {figuresOf(facts, unit).map(([name, figure, u]) => (
+              <tr key={name}>
+                <th>{name}</th>
+                <td>{figure}</td>
+                <td className="quiet">{u}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Copyable>
       <p className="quiet small">{facts.said}</p>
     </>
   );

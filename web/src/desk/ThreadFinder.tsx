@@ -3,6 +3,7 @@ import { Button, Segmented, Select } from "antd";
 import { useState } from "react";
 import { api, got, type Reading, type ThreadNear } from "../api/client";
 import { useBench } from "../job/context";
+import { Copyable } from "../ui/Copyable";
 import { length, MM_PER } from "../units";
 import { bare, inU, type ReadingFacts } from "./facts";
 
@@ -76,48 +77,50 @@ function ThreadRows({ found, measuredPitch }: { found: ThreadNear[]; measuredPit
     if (await put("thread_d", t.major)) await put("thread_pitch", t.pitch);
   };
   return (
-    <table className="thread-rows figures">
-      <thead>
-        <tr>
-          <th>thread</th>
-          <th>major, {unit}</th>
-          <th>pitch, {unit}</th>
-          <th>diameter off</th>
-          <th>pitch off</th>
-          <th>tap drill</th>
-          <th>clearance, {unit}</th>
-          <th />
-        </tr>
-      </thead>
-      <tbody>
-        {found.slice(0, 4).map((t, k) => (
-          <tr key={t.designation} className={k === 0 ? "first" : ""}>
-            <td>
-              <b>{t.designation}</b>
-            </td>
-            <td>{bare(t.major, unit)}</td>
-            <td title={t.series.startsWith("ISO") ? "" : `${(MM_PER.inch / t.pitch).toFixed(1)} per inch`}>
-              {bare(t.pitch, unit)}
-            </td>
-            <td>{length(t.difference, unit)}</td>
-            <td className={inU(t.pitch_away).far ? "above" : "below"}>
-              {inU(t.pitch_away).text}
-              {inU(t.pitch_away).far ? " ▲" : ""}
-            </td>
-            <td>{t.tap_drill}</td>
-            <td>{t.clearance.map((c) => bare(c, unit, -1)).join(" · ") || "–"}</td>
-            <td>
-              <Button size="small" onClick={() => void take(t)}>
-                Take it
-              </Button>
-            </td>
+    <Copyable name="threads">
+      <table className="thread-rows figures">
+        <thead>
+          <tr>
+            <th>thread</th>
+            <th>major, {unit}</th>
+            <th>pitch, {unit}</th>
+            <th>diameter off</th>
+            <th>pitch off</th>
+            <th>tap drill</th>
+            <th>clearance, {unit}</th>
+            <th />
           </tr>
-        ))}
-      </tbody>
-      <caption>
-        Measured pitch {measuredPitch === undefined ? "–" : length(measuredPitch, unit, 1)}. A bolt is cut below its
-        nominal diameter and wears at the crests; its pitch decides.
-      </caption>
-    </table>
+        </thead>
+        <tbody>
+          {found.slice(0, 4).map((t, k) => (
+            <tr key={t.designation} className={k === 0 ? "first" : ""}>
+              <td>
+                <b>{t.designation}</b>
+              </td>
+              <td>{bare(t.major, unit)}</td>
+              <td title={t.series.startsWith("ISO") ? "" : `${(MM_PER.inch / t.pitch).toFixed(1)} per inch`}>
+                {bare(t.pitch, unit)}
+              </td>
+              <td>{length(t.difference, unit)}</td>
+              <td className={inU(t.pitch_away).far ? "above" : "below"}>
+                {inU(t.pitch_away).text}
+                {inU(t.pitch_away).far ? " ▲" : ""}
+              </td>
+              <td>{t.tap_drill}</td>
+              <td>{t.clearance.map((c) => bare(c, unit, -1)).join(" · ") || "–"}</td>
+              <td>
+                <Button size="small" onClick={() => void take(t)}>
+                  Take it
+                </Button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+        <caption>
+          Measured pitch {measuredPitch === undefined ? "–" : length(measuredPitch, unit, 1)}. A bolt is cut below its
+          nominal diameter and wears at the crests; its pitch decides.
+        </caption>
+      </table>
+    </Copyable>
   );
 }

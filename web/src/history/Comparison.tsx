@@ -1,6 +1,7 @@
 import type { Change } from "../api/client";
 import type { components } from "../api/schema";
 import { useBench } from "../job/context";
+import { Copyable } from "../ui/Copyable";
 import { share, signed, volume } from "../units";
 import { goTo } from "../view/stage";
 
@@ -19,27 +20,29 @@ export function Comparison({ compared }: { compared: Compared | null }) {
       {!compared && <p className="quiet">comparing …</p>}
       {compared && compared.changes.length === 0 && <p className="quiet">Nothing was changed between the two.</p>}
       {compared && compared.changes.length > 0 && (
-        <table className="changes">
-          <thead>
-            <tr>
-              <th>what</th>
-              <th>before</th>
-              <th>after</th>
-            </tr>
-          </thead>
-          <tbody>
-            {compared.changes.map((c) => (
-              <tr key={`${c.what}-${c.field}`}>
-                <td>
-                  {c.what}
-                  <div className="quiet small">{c.field.replaceAll("_", " ")}</div>
-                </td>
-                <td className="figures">{c.before ?? "–"}</td>
-                <td className="figures">{c.after ?? "–"}</td>
+        <Copyable name="changes">
+          <table className="changes">
+            <thead>
+              <tr>
+                <th>what</th>
+                <th>before</th>
+                <th>after</th>
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {compared.changes.map((c) => (
+                <tr key={`${c.what}-${c.field}`}>
+                  <td>
+                    {c.what}
+                    <div className="quiet small">{c.field.replaceAll("_", " ")}</div>
+                  </td>
+                  <td className="figures">{c.before ?? "–"}</td>
+                  <td className="figures">{c.after ?? "–"}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </Copyable>
       )}
       {compared && compared.moved === undefined && <p className="quiet">measuring what moved …</p>}
       {compared?.moved === null && <p className="quiet">One of the states has no body: nothing to measure.</p>}

@@ -1,5 +1,6 @@
 import { Button, Popover } from "antd";
 import { api, got } from "../api/client";
+import { Copyable } from "../ui/Copyable";
 import { LengthInput } from "../ui/LengthInput";
 import { length, share, signed } from "../units";
 import { useAppearance } from "../view/appearance";
@@ -46,32 +47,34 @@ export function FitStrip() {
               </button>
             ))}
           </div>
-          <dl className="fit-facts">
-            <div>
-              <dt>rms</dt>
-              <dd>{length(fit.figures.rms, unit)}</dd>
-            </div>
-            <div>
-              <dt>95 % within</dt>
-              <dd>{length(fit.figures.p95, unit)}</dd>
-            </div>
-            <div>
-              <dt title="share of the body's surface without scan near it">never scanned</dt>
-              <dd>{fit.figures.unseen_share === null ? "…" : share(fit.figures.unseen_share)}</dd>
-            </div>
-            <div>
-              <dt className="one-line" title={step?.name}>
-                {step ? step.name : "last step"}
-              </dt>
-              <dd>
-                {!last
-                  ? "…"
-                  : change === null
-                    ? "first body"
-                    : `${change < 0 ? "−" : "+"}${(100 * Math.abs(change)).toFixed(1)} %`}
-              </dd>
-            </div>
-          </dl>
+          <Copyable name="fit">
+            <dl className="fit-facts">
+              <div>
+                <dt>rms</dt>
+                <dd>{length(fit.figures.rms, unit)}</dd>
+              </div>
+              <div>
+                <dt>95 % within</dt>
+                <dd>{length(fit.figures.p95, unit)}</dd>
+              </div>
+              <div>
+                <dt title="share of the body's surface without scan near it">never scanned</dt>
+                <dd>{fit.figures.unseen_share === null ? "…" : share(fit.figures.unseen_share)}</dd>
+              </div>
+              <div>
+                <dt className="one-line" title={step?.name}>
+                  {step ? step.name : "last step"}
+                </dt>
+                <dd>
+                  {!last
+                    ? "…"
+                    : change === null
+                      ? "first body"
+                      : `${change < 0 ? "−" : "+"}${(100 * Math.abs(change)).toFixed(1)} %`}
+                </dd>
+              </div>
+            </dl>
+          </Copyable>
           {(recipe.probes?.length ?? 0) > 0 && (
             <Popover trigger="click" placement="topRight" title="Pinned probes" content={<ProbeList />}>
               <Button>Probes ({recipe.probes?.length})</Button>

@@ -1,5 +1,6 @@
 import { Table, type TableColumnsType, Tooltip } from "antd";
 import { useBench } from "../job/context";
+import { Copyable } from "../ui/Copyable";
 import { Glyph } from "../ui/Glyph";
 import { area, length } from "../units";
 import { kindHue } from "../view/regionColours";
@@ -83,19 +84,21 @@ export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number 
     },
   ];
   return (
-    <Table<RegionRow>
-      size="small"
-      rowKey="id"
-      className="region-table"
-      columns={columns}
-      dataSource={rows}
-      pagination={false}
-      scroll={{ y: 270 }}
-      rowSelection={{
-        selectedRowKeys: regions.chosen,
-        onChange: (keys) => regions.set({ chosen: keys as number[] }),
-        columnWidth: 34,
-      }}
-    />
+    <Copyable name="regions">
+      <Table<RegionRow>
+        size="small"
+        rowKey="id"
+        className="region-table"
+        columns={columns}
+        dataSource={rows}
+        pagination={false}
+        scroll={{ y: 270 }}
+        rowSelection={{
+          selectedRowKeys: regions.chosen,
+          onChange: (keys) => regions.set({ chosen: keys as number[] }),
+          columnWidth: 34,
+        }}
+      />
+    </Copyable>
   );
 }

@@ -25,6 +25,7 @@ export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Redu
         <Button
           size="small"
           aria-pressed={panel === "regions"}
+          className={panel === "regions" ? "on" : ""}
           type={panel === "regions" ? "primary" : "default"}
           title="find every surface of the scan"
           onClick={() => open(panel === "regions" ? null : "regions")}

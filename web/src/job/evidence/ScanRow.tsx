@@ -1,6 +1,7 @@
 import { Popover } from "antd";
 import { fileOf, meshFile } from "../../api/evidence";
 import { useTool } from "../../sheets/tool";
+import { Copyable } from "../../ui/Copyable";
 import { Glyph } from "../../ui/Glyph";
 import type { Unit } from "../../units";
 import { useBench } from "../context";
@@ -12,14 +13,16 @@ import { factsInUnit } from "./scanFacts";
 function Facts({ rows, warnings }: { rows: [string, string][]; warnings: string[] }) {
   return (
     <div className="facts">
-      <dl>
-        {rows.map(([name, value]) => (
-          <div key={name}>
-            <dt>{name}</dt>
-            <dd>{value}</dd>
-          </div>
-        ))}
-      </dl>
+      <Copyable name="facts of the scan">
+        <dl>
+          {rows.map(([name, value]) => (
+            <div key={name}>
+              <dt>{name}</dt>
+              <dd>{value}</dd>
+            </div>
+          ))}
+        </dl>
+      </Copyable>
       {warnings.map((w) => (
         <p className="quiet small" key={w}>
           {w}
