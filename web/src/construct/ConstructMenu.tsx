@@ -42,7 +42,9 @@ export function ConstructMenu() {
   return (
     <Dropdown menu={{ items }} trigger={["click"]} placement="topLeft">
       <Button size="small" title="planes, axes and points to work from">
-        Planes<span className="while-roomy">, axes, points</span>
+        <span>
+          Planes<span className="while-roomy">, axes, points</span>
+        </span>
       </Button>
     </Dropdown>
   );

@@ -4,6 +4,7 @@ import { usePlaces } from "../construct/usePlaces";
 import { isReading, readingText } from "../desk/facts";
 import { useBench } from "../job/context";
 import { signed } from "../units";
+import { laidOut, leaderEnd } from "./labelLayout";
 import { placedPoint } from "./pose";
 import { project } from "./stage";
 
@@ -15,10 +16,12 @@ interface Props {
   onFrame: { current: () => void };
 }
 
-/** What is pinned on the scan: readings where they were taken, and probes with their deviation now. */
+/** What is pinned on the scan: readings where they were taken, and probes with their deviation now. Laid out anew with every frame. */
 export function PinLabels({ coloured, onFrame }: Props) {
   const { job, unit, pose, scanId } = useBench();
   const host = useRef<HTMLDivElement>(null);
+  const lines = useRef<SVGSVGElement>(null);
+  const note = useRef<HTMLDivElement>(null);
   const deviations = job.build.result?.fit?.probes ?? {};
   const facts = job.readings;
   const readings = job.recipe.evidence.filter(isReading).filter((r) => r.pin?.on === scanId);
@@ -53,19 +56,38 @@ export function PinLabels({ coloured, onFrame }: Props) {
   ];
   useEffect(() => {
     const place = () => {
-      const box = host.current?.parentElement?.getBoundingClientRect();
-      if (!box || !host.current) return;
-      Array.from(host.current.children).forEach((el, i) => {
+      const box = host.current?.getBoundingClientRect();
+      if (!box || !host.current || !lines.current) return;
+      const pins = [...host.current.querySelectorAll<HTMLElement>(".pin")];
+      const anchors = pins.map((pin, i) => {
         const p = project(rows[i]!.at(rows[i]!.point));
-        const x = p.x - box.left;
-        (el as HTMLElement).style.transform = `translate(${x}px, ${p.y - box.top}px)`;
-        // Near the right border a label stands on the other side of its place.
-        el.classList.toggle(
-          "flipped",
-          x + 8 + ((el.lastElementChild as HTMLElement | null)?.offsetWidth ?? 0) > box.width - 6,
-        );
-        (el as HTMLElement).hidden = !p.visible;
+        const label = pin.lastElementChild as HTMLElement;
+        return p.visible
+          ? { x: p.x - box.left, y: p.y - box.top, width: label.offsetWidth, height: label.offsetHeight }
+          : null;
       });
+      const bars = [...(host.current.parentElement?.querySelectorAll("[role=toolbar], .card") ?? [])];
+      const taken = bars.map((b) => {
+        const r = b.getBoundingClientRect();
+        return { x: r.left - box.left, y: r.top - box.top, width: r.width, height: r.height };
+      });
+      const placed = laidOut(anchors, box, taken);
+      pins.forEach((pin, i) => {
+        const [anchor, at, line] = [anchors[i], placed[i], lines.current!.children[i]!];
+        pin.hidden = !anchor;
+        line.toggleAttribute("hidden", !anchor || !at);
+        if (!anchor) return;
+        pin.style.transform = `translate(${anchor.x}px, ${anchor.y}px)`;
+        const label = pin.lastElementChild as HTMLElement;
+        label.hidden = !at;
+        if (!at) return;
+        label.style.transform = `translate(${at.x - anchor.x}px, ${at.y - anchor.y}px)`;
+        const end = leaderEnd(anchor, at);
+        for (const [name, value] of Object.entries({ x1: anchor.x, y1: anchor.y, x2: end.x, y2: end.y }))
+          line.setAttribute(name, value.toFixed(1));
+      });
+      const folded = placed.filter((p, i) => anchors[i] && !p).length;
+      if (note.current) note.current.textContent = folded ? `${folded} more labels than there is room for` : "";
     };
     onFrame.current = place;
     place();
@@ -75,12 +97,18 @@ export function PinLabels({ coloured, onFrame }: Props) {
   });
   return (
     <div ref={host} className="pins">
+      <svg ref={lines} className="pin-leaders" aria-hidden="true">
+        {rows.map((r) => (
+          <line key={r.id} />
+        ))}
+      </svg>
       {rows.map((r) => (
         <div key={r.id} className="pin figures">
           <i />
           <span>{r.text}</span>
         </div>
       ))}
+      <div ref={note} className="pins-folded quiet small" />
     </div>
   );
 }
