@@ -23,6 +23,7 @@ from bench.api import (
     sections,
     session,
     uploads,
+    work,
 )
 from bench.api.answers import ContourAPI, answer_problem, status_of
 from bench.blobs import named_files_are_own
@@ -37,6 +38,7 @@ api.add_router("/session", session.router)
 api.add_router("/declarations", declarations.router)
 api.add_router("/jobs", jobs.router)
 api.add_router("/uploads", uploads.router)
+api.add_router("/work", work.router)
 api.add_router("/jobs", products.router)
 api.add_router("/jobs", queries.router)
 api.add_router("/jobs", deliveries.router)

@@ -71,3 +71,10 @@ export function stepped(text: string, up: boolean, fine: boolean, unit: Unit): s
   const next = Number((Number(match[1]) + (up ? step : -step)).toFixed(4));
   return `${next}${match[2] ? ` ${match[2]}` : ""}`;
 }
+
+/** A span of time in words that are exact enough to wait by. */
+export function lasting(seconds: number): string {
+  if (seconds < 90) return `${Math.max(1, Math.round(seconds))} s`;
+  if (seconds < 90 * 60) return `${Math.round(seconds / 60)} min`;
+  return `${(seconds / 3600).toFixed(1)} h`;
+}

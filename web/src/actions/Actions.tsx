@@ -2,6 +2,7 @@ import { useBench } from "../job/context";
 import type { Action } from "./action";
 import { KeyPage } from "./KeyPage";
 import { useOpenList } from "./open";
+import { PinnedRow } from "./PinnedRow";
 import { Search } from "./Search";
 import { SideRow } from "./SideRow";
 import { useActionKeys } from "./useActionKeys";
@@ -29,7 +30,12 @@ export function Actions({ onHome, onMove }: Props) {
   ]; // biome-ignore format: a row an action
   const all = [...look, ...hide, ...change, ...make];
   useActionKeys(all);
-  if (open === "search") return <Search actions={all} />;
-  if (open === "keys") return <KeyPage actions={all} />;
-  return open === "sides" ? <SideRow /> : null;
+  return (
+    <>
+      <PinnedRow actions={all} />
+      {open === "search" && <Search actions={all} />}
+      {open === "keys" && <KeyPage actions={all} />}
+      {open === "sides" && <SideRow />}
+    </>
+  );
 }

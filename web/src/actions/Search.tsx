@@ -2,12 +2,14 @@ import { Modal } from "antd";
 import { useState } from "react";
 import { type Action, found } from "./action";
 import { useOpenList } from "./open";
+import { usePinned } from "./pinned";
 
 const MOST = 12;
 
 /** Actions by name: typed, chosen with the arrow keys, taken with Enter. */
 export function Search({ actions }: { actions: readonly Action[] }) {
   const close = () => useOpenList.getState().set(null);
+  const { ids, toggle } = usePinned();
   const [typed, setTyped] = useState("");
   const [at, setAt] = useState(0);
   const rows = found(actions, typed).slice(0, MOST);
@@ -36,7 +38,8 @@ export function Search({ actions }: { actions: readonly Action[] }) {
         onKeyDown={(e) => {
           e.stopPropagation();
           if (e.key === "Escape") close();
-          if (e.key === "Enter") take(rows[at]);
+          if (e.key === "Enter" && (e.ctrlKey || e.metaKey) && rows[at]) toggle(rows[at].id);
+          else if (e.key === "Enter") take(rows[at]);
           if (e.key !== "ArrowDown" && e.key !== "ArrowUp") return;
           e.preventDefault();
           setAt((k) => Math.max(0, Math.min(rows.length - 1, k + (e.key === "ArrowDown" ? 1 : -1))));
@@ -54,13 +57,17 @@ export function Search({ actions }: { actions: readonly Action[] }) {
             onMouseEnter={() => setAt(k)}
             onClick={() => take(a)}
           >
-            <b>{a.title}</b>
+            <b>
+              {a.title}
+              {ids.includes(a.id) && <span className="quiet"> pinned</span>}
+            </b>
             <span className="quiet">{a.help}</span>
             {a.keys ? <kbd>{a.keys}</kbd> : <span />}
           </button>
         ))}
         {rows.length === 0 && <p className="quiet">Nothing is called like that.</p>}
       </div>
+      <p className="quiet small">Enter does it · Ctrl+Enter pins it to the row over the view, or takes it off</p>
     </Modal>
   );
 }

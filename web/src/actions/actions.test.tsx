@@ -1,4 +1,4 @@
-import { act, screen } from "@testing-library/react";
+import { act, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { usePicks } from "../pick/picks";
@@ -9,6 +9,7 @@ import { useAppearance } from "../view/appearance";
 import { Actions } from "./Actions";
 import { type Action, fits, found } from "./action";
 import { useOpenList } from "./open";
+import { usePinned } from "./pinned";
 
 const action = (title: string, help = "", part: Partial<Action> = {}): Action => ({ id: title, group: "Look", title, help, run: vi.fn(), ...part }); // biome-ignore format: one object
 
@@ -45,6 +46,32 @@ describe("actions on the bench", () => {
     await userEvent.keyboard("{Enter}");
     expect(useTool.getState().panel).toBe("deliver");
     expect(useOpenList.getState().open).toBeNull();
+  });
+
+  it("are pinned to a short row, which the browser keeps, and taken off again", async () => {
+    window.localStorage.removeItem("pinned-actions");
+    usePinned.setState({ ids: [] });
+    bench();
+    expect(screen.queryByRole("toolbar", { name: "Pinned actions" })).toBeNull();
+    await userEvent.keyboard("/");
+    await userEvent.type(
+      screen.getByRole("combobox", { name: "Search actions" }),
+      "deliv{Control>}{Enter}{/Control}{Escape}",
+    );
+    expect(useTool.getState().panel).toBeNull(); // pinned, not done
+    const row = screen.getByRole("toolbar", { name: "Pinned actions" });
+    await userEvent.click(within(row).getByRole("button", { name: /Deliver/ }));
+    expect(useTool.getState().panel).toBe("deliver");
+    expect(JSON.parse(window.localStorage.getItem("pinned-actions")!)).toHaveLength(1);
+    act(() => usePinned.getState().toggle(usePinned.getState().ids[0]!));
+    expect(screen.queryByRole("toolbar", { name: "Pinned actions" })).toBeNull();
+  });
+
+  it("are pinned eight at most: the oldest goes", () => {
+    usePinned.setState({ ids: [] });
+    for (let n = 0; n < 10; n++) usePinned.getState().toggle(`a${n}`);
+    expect(usePinned.getState().ids).toEqual(["a2", "a3", "a4", "a5", "a6", "a7", "a8", "a9"]);
+    usePinned.setState({ ids: [] });
   });
 
   it("begin every kind of step that can be begun from nothing", async () => {

@@ -7,6 +7,7 @@ export type Card = components["schemas"]["Card"];
 export type UploadOut = components["schemas"]["UploadOut"];
 export type GrowOut = components["schemas"]["GrowOut"];
 export type SectionOut = components["schemas"]["SectionOut"];
+export type WorkOut = components["schemas"]["WorkOut"];
 export type LoopOut = components["schemas"]["LoopOut"];
 export type PieceOut = components["schemas"]["PieceOut"];
 export type DeliveryTask = components["schemas"]["DeliveryTask"];

@@ -186,6 +186,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Under Way
+         * @description Queued and running work, the longest under way first.
+         */
+        get: operations["bench_api_work_under_way"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/work/{task_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Stop
+         * @description Asks it to stop; what it was for stays as it is. Gives what is still under way.
+         */
+        delete: operations["bench_api_work_stop"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/products/{key}/view": {
         parameters: {
             query?: never;
@@ -4958,6 +4998,45 @@ export interface components {
             problem: components["schemas"]["Problem"] | null;
         };
         /**
+         * WorkOut
+         * @description title: what it is · doing: the stage it is in · share: of it that is done · left_s: time left by the pace so far; both none where it
+         *     cannot be told.
+         */
+        WorkOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Job */
+            job: string | null;
+            /**
+             * Job Name
+             * @default
+             */
+            job_name: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "queued" | "running";
+            /**
+             * Doing
+             * @default
+             */
+            doing: string;
+            /** Since S */
+            since_s: number;
+            /** Share */
+            share?: number | null;
+            /** Left S */
+            left_s?: number | null;
+        };
+        /**
          * FaceFacts
          * @description One face of a body: its lasting name, what it is, its neighbours' names; axis is the outward normal of planes.
          */
@@ -7991,6 +8070,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UploadOut"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_work_under_way: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"][];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_work_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"][];
                 };
             };
             400: components["responses"]["Problem"];

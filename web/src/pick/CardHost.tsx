@@ -15,6 +15,8 @@ export function CardHost({ anchor, onFrame, children }: Props) {
   const line = useRef<SVGLineElement>(null);
   const dot = useRef<SVGCircleElement>(null);
   const [moved, setMoved] = useState<{ x: number; y: number } | null>(null);
+  // Whoever folds it wants to see the part: the next pick's card stays folded too.
+  const [folded, setFolded] = useState(false);
   const side = useRef<"left" | "right">("right");
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new anchor chooses its side afresh
   useEffect(() => setMoved(null), [anchor]);
@@ -71,8 +73,17 @@ export function CardHost({ anchor, onFrame, children }: Props) {
           <circle ref={dot} r="4" />
         </svg>
       )}
-      <div ref={host} className="card-host" onPointerDown={drag}>
+      <div ref={host} className={folded ? "card-host folded" : "card-host"} onPointerDown={drag}>
         {children}
+        <button
+          type="button"
+          className="fold-card"
+          aria-expanded={!folded}
+          aria-label={folded ? "Unfold the card" : "Fold the card"}
+          onClick={() => setFolded(!folded)}
+        >
+          {folded ? "▾" : "▴"}
+        </button>
       </div>
     </>
   );

@@ -43,7 +43,13 @@ export function OutlineInView({ raw, fitted, size }: Props) {
       {section && <FatLines segments={cutLines} colour={palette.active} width={1.4} opacity={fitted ? 0.35 : 1} />}
       {outline.length > 0 && <OutlineLines pieces={outline} palette={palette} tick={size * 0.006} />}
       {section && (
-        <SectionInView draft={section} offset={roughLength(section.offset, unit)} size={size} palette={palette} />
+        <SectionInView
+          draft={section}
+          offset={roughLength(section.offset, unit)}
+          size={size}
+          palette={palette}
+          cut={cutLines}
+        />
       )}
     </>
   );

@@ -14,7 +14,7 @@ import { polylineSegments } from "../view/paths";
 import { stage } from "../view/stage";
 import { useShownBodies } from "../view/useShownBodies";
 import type { SectionDraft } from "./draft";
-import { movedAlong, turned } from "./plane";
+import { frameOf, movedAlong, turned } from "./plane";
 import { useSeveral } from "./useSection";
 
 interface Props {
@@ -23,6 +23,8 @@ interface Props {
   offset: number;
   size: number;
   palette: Palette;
+  /** The scan's cut: pairs of points. */
+  cut: Float32Array;
 }
 
 function joined(parts: Float32Array[]): Float32Array {
@@ -36,7 +38,7 @@ function joined(parts: Float32Array[]): Float32Array {
 }
 
 /** The section plane with what moves and turns it, its cuts through bodies, other planes, and the view opened at it. */
-export function SectionInView({ draft, offset, size, palette }: Props) {
+export function SectionInView({ draft, offset, size, palette, cut }: Props) {
   const { unit } = useBench();
   const recut = useTool((s) => s.recut);
   const bodies = useShownBodies();
@@ -66,13 +68,14 @@ export function SectionInView({ draft, offset, size, palette }: Props) {
   );
   const knob = size * 0.3;
   const rad = Math.PI / 180;
+  const frame = useMemo(() => frameOf(cut, at, t.u, t.v), [cut, at, t]);
   const plane = {
     id: "section",
     name: "",
     shape: section || draft.source === "silhouette" ? ("plane" as const) : ("axis" as const),
-    origin: at,
+    origin: section && frame ? frame.middle : at,
     direction: t.normal,
-    reach: size * 0.36,
+    reach: section && frame ? frame.reach : size * 0.36,
     passing: true,
   };
   return (

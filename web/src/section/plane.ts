@@ -69,3 +69,26 @@ export function cutTriangles(
   }
   return new Float32Array(out);
 }
+
+/** The square on a plane around what it cuts: its middle, and half its side with a little room. None where nothing is cut. */
+export function frameOf(
+  segments: ArrayLike<number>,
+  at: Vec3,
+  u: Vec3,
+  v: Vec3,
+): { middle: Vec3; reach: number } | null {
+  if (segments.length < 3) return null;
+  const [low, high] = [
+    [Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY],
+    [Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY],
+  ];
+  for (let i = 0; i + 2 < segments.length; i += 3) {
+    const d: Vec3 = [segments[i]! - at[0], segments[i + 1]! - at[1], segments[i + 2]! - at[2]];
+    [dot(d, u), dot(d, v)].forEach((x, k) => {
+      low[k] = Math.min(low[k]!, x);
+      high[k] = Math.max(high[k]!, x);
+    });
+  }
+  const [a, b] = [(low[0]! + high[0]!) / 2, (low[1]! + high[1]!) / 2];
+  return { middle: add(add(at, u, a), v, b), reach: 0.56 * Math.max(high[0]! - low[0]!, high[1]! - low[1]!) };
+}

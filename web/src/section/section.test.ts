@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Vec3 } from "../api/build";
 import { centreOf, edited, type TakenLoop } from "./pieces";
-import { cutTriangles, turned, uAxisOf } from "./plane";
+import { cutTriangles, frameOf, turned, uAxisOf } from "./plane";
 
 const line = (id: string, a: [number, number], b: [number, number]) => ({ id, kind: "line" as const, start: a, end: b, mid: null, points: [], taken: true }); // biome-ignore format: one object
 const square = (): TakenLoop[] => [
@@ -91,5 +91,18 @@ describe("pieces changed by hand", () => {
     expect(after[2]!.relations).toEqual([{ kind: "equal radius", first: "e7", second: "e8" }]);
     expect(after[3]!.relations).toEqual([{ kind: "concentric", first: "e8", second: "e6" }]);
     expect(edited(loops, 1, 0, "free")[3]!.relations).toEqual([]);
+  });
+});
+
+describe("the frame of a section plane", () => {
+  it("is as large as what the plane cuts, about its middle, wherever the plane's origin lies", () => {
+    const cut = [10, 20, 5, 50, 20, 5, 50, 40, 5, 10, 40, 5];
+    const frame = frameOf(cut, [0, 0, 5], [1, 0, 0], [0, 1, 0])!;
+    expect(frame.middle).toEqual([30, 30, 5]);
+    expect(frame.reach).toBeCloseTo(0.56 * 40);
+    expect(frameOf(cut, [500, -90, 5], [0, 1, 0], [-1, 0, 0])!.middle).toEqual([30, 30, 5]);
+  });
+  it("is none where nothing is cut", () => {
+    expect(frameOf([], [0, 0, 0], [1, 0, 0], [0, 1, 0])).toBeNull();
   });
 });

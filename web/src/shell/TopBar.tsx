@@ -8,6 +8,8 @@ import { Brand } from "../ui/Brand";
 import type { Unit } from "../units";
 import { useAppearance } from "../view/appearance";
 
+import { WorkList } from "./WorkList";
+
 interface Props {
   onMove: (direction: "undo" | "redo") => void;
 }
@@ -70,6 +72,7 @@ export function TopBar({ onMove }: Props) {
         </Tooltip>
       )}
       <div className="top-gap" />
+      <WorkList />
       <Tooltip title={job.undo ? `Undo: ${job.undo} (Ctrl+Z)` : "Nothing to undo"}>
         <Button type="text" disabled={!job.undo} onClick={() => onMove("undo")} aria-label="Undo">
           Undo
