@@ -343,6 +343,10 @@ export function bodiesBox(): Box3 {
   return box;
 }
 
+/** Where a camera stands that looks at the same place from `times` as far. */
+export const standBack = (eye: Vector3, target: Vector3, times: number): Vector3 =>
+  eye.clone().sub(target).multiplyScalar(times).add(target);
+
 /** Around everything that can be seen: bodies, and the scan. */
 export function sceneBox(): Box3 {
   const box = bodiesBox();
