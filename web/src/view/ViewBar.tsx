@@ -26,11 +26,14 @@ export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Redu
           size="small"
           aria-pressed={panel === "regions"}
           className={panel === "regions" ? "on" : ""}
+          aria-label="All regions"
           type={panel === "regions" ? "primary" : "default"}
           title="find every surface of the scan"
           onClick={() => open(panel === "regions" ? null : "regions")}
         >
-          All regions
+          <span>
+            <span className="while-roomy">All </span>regions
+          </span>
         </Button>
       )}
       {clicks && (
@@ -55,8 +58,10 @@ export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Redu
       <Popover trigger="click" placement="topRight" content={<Things />} destroyOnHidden>
         <Button size="small">Show / hide</Button>
       </Popover>
-      <Button size="small" onClick={onHome}>
-        Fit view
+      <Button size="small" aria-label="Fit view" onClick={onHome}>
+        <span>
+          Fit<span className="while-roomy"> view</span>
+        </span>
       </Button>
       {reduced && (
         <Tooltip title="Picks, fits and deviations use every facet of the scan; only the picture is reduced.">
