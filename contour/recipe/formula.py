@@ -1,4 +1,4 @@
-"""Formulas of values: ``12.5 mm``, ``bore_d / 2 + 0.1 mm``, ``max(rim, 1/2 inch)``, ``(30 + 7.5) deg``.
+"""Formulas of values: ``12.5 mm``, ``bore_d / 2 + 0.1 mm``, ``max(rim, 3 1/8 inch)``, ``(30 + 7.5) deg``.
 
 A recursive-descent parser for ``+ - * / ( )``, a few functions and names, with dimensions. A bare number added to a
 length takes the job's display unit; lengths, angles and counts never mix. Lengths come out in mm, angles in degrees.
@@ -325,6 +325,13 @@ class _Parser:
                 raise self.fail("division by zero")
             self.at += 3
             return self.with_unit(Quantity(top / bottom), begin)
+        if kinds == ["number", "number", "sign", "number"] and self.tokens[self.at + 2].text == "/":
+            # "3 1/8 inch": two numbers beside each other mean nothing else.
+            whole, top, bottom = (float(self.tokens[self.at + k].text) for k in (0, 1, 3))
+            if not (whole.is_integer() and top.is_integer() and bottom.is_integer() and top < bottom):
+                raise self.fail("a whole number and a fraction below one are expected, such as 3 1/8")
+            self.at += 4
+            return self.with_unit(Quantity(whole + top / bottom), begin)
         if kinds[:1] == ["number"]:
             q = Quantity(float(self.tokens[self.at].text))
             self.at += 1

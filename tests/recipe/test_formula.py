@@ -14,6 +14,11 @@ from contour.recipe.problem import ContourError
         ("12.5", "mm", 12.5),
         ("12.5", "inch", 317.5),
         ("1/2 inch", "mm", 12.7),
+        ("3 1/8 in", "mm", 79.375),
+        ("-3 1/8 in", "mm", -79.375),
+        ("3 1/8", "inch", 79.375),
+        ("1 1/2 inch / 2 + 3 mm", "mm", 22.05),
+        ("2 * (1 1/4 inch)", "mm", 63.5),
         ("1/2 inch + 0.1 mm", "mm", 12.8),
         ("-(3 + 2) * 2 mm", "mm", -10),
         ("10 mm / 4", "mm", 2.5),
@@ -257,3 +262,10 @@ def test_ten_thousand_formulas_agree_with_an_independent_value_or_are_refused(mo
             agreed += 1
     assert agreed > 4000
     assert refused > 2000
+
+
+@pytest.mark.parametrize("text", ["3 9/8 in", "3.5 1/8 in", "3 1/0 in", "3 1/8 1/8 in", "1 2 in", "3 1"])
+def test_two_numbers_beside_each_other_are_a_mixed_number_or_nothing(text):
+    with pytest.raises(ContourError) as caught:
+        evaluate(text, dimension="length", unit="inch")
+    assert text in caught.value.problem.message

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { area, length, roughLength, signed, typed, volume } from "./units";
+import { area, length, roughLength, signed, sized, typed, volume } from "./units";
 
 describe("units", () => {
   it("writes lengths in the job's unit", () => {
@@ -13,9 +13,22 @@ describe("units", () => {
     expect(roughLength("-6 mm", "inch")).toBe(-6);
     expect(roughLength("1/2 inch", "mm")).toBeCloseTo(12.7);
     expect(roughLength("2", "inch")).toBeCloseTo(50.8);
+    expect(roughLength("3 1/8 in", "mm")).toBeCloseTo(79.375);
+    expect(roughLength("-3 1/8", "inch")).toBeCloseTo(-79.375);
+    expect(roughLength("3 4", "mm")).toBeNaN();
     expect(roughLength("6 +", "mm")).toBeNaN();
   });
   it("shortens dragged values", () => {
     expect(typed(-6.0000001, "mm")).toBe("-6 mm");
+  });
+});
+
+describe("a size read out", () => {
+  it("says in inches the fraction that it nearly is, and nothing where it is none that anybody means", () => {
+    expect(sized(9.525, "inch")).toBe("0.3750 inch (3/8)");
+    expect(sized(79.4, "inch")).toBe("3.1260 inch (3 1/8)");
+    expect(sized(9.7, "inch")).toBe("0.3819 inch");
+    expect(sized(25.4 * (23 / 64), "inch")).toBe("0.3594 inch"); // nobody means a 64th by chance
+    expect(sized(9.525, "mm")).toBe("9.53 mm");
   });
 });

@@ -23,6 +23,16 @@ export function inchFraction(mm: number): { text: string; rest: number } | null 
   return { text: `${mm < 0 ? "−" : ""}${text} inch`, rest: Math.abs(mm) - (parts / 64) * 25.4 };
 }
 
+/** So near to a fraction of an inch it is read out as well: somebody may have meant it. */
+const MEANT_MM = 0.05;
+
+/** A size as it is read out: in inches with the fraction that it nearly is, in 32nds at most. */
+export function sized(mm: number, unit: Unit): string {
+  const fraction = unit === "inch" ? inchFraction(mm) : null;
+  const near = fraction !== null && Math.abs(fraction.rest) < MEANT_MM && !fraction.text.includes("/64");
+  return near ? `${length(mm, unit)} (${fraction.text.replace(" inch", "")})` : length(mm, unit);
+}
+
 export function signed(mm: number, unit: Unit, extra = 0): string {
   const text = length(Math.abs(mm), unit, extra);
   return `${mm < 0 ? "−" : "+"}${text}`;
@@ -49,11 +59,14 @@ export function count(n: number): string {
 
 /** A typed length such as "-6", "1/2 inch" as mm for drawing only; NaN when the server will have to say what is wrong. */
 export function roughLength(text: string, unit: Unit): number {
-  const match = /^\s*([+-]?\d*\.?\d+)\s*(?:\/\s*(\d*\.?\d+))?\s*(mm|cm|m|inch|in)?\s*$/.exec(text.replace("−", "-"));
+  const match = /^\s*([+-]?)(?:(\d+)\s+(?=\d+\s*\/))?(\d*\.?\d+)\s*(?:\/\s*(\d*\.?\d+))?\s*(mm|cm|m|inch|in)?\s*$/.exec(
+    text.replace("−", "-"),
+  );
   if (!match) return Number.NaN;
-  const value = Number(match[1]) / (match[2] ? Number(match[2]) : 1);
-  const named = match[3] === "in" ? "inch" : (match[3] as Unit | undefined);
-  return value * MM_PER[named ?? unit];
+  const [, sign, whole, top, bottom, typedUnit] = match;
+  const value = Number(whole ?? 0) + Number(top) / (bottom ? Number(bottom) : 1);
+  const named = typedUnit === "in" ? "inch" : (typedUnit as Unit | undefined);
+  return (sign === "-" ? -1 : 1) * value * MM_PER[named ?? unit];
 }
 
 /** Text for a length that was dragged: short, in the job's unit. */

@@ -5,7 +5,7 @@ import { useBench } from "../job/context";
 import { Glyph } from "../ui/Glyph";
 import { LengthInput } from "../ui/LengthInput";
 import { ProblemNote } from "../ui/ProblemNote";
-import { surfaceName } from "../ui/surfaces";
+import { surfaceName, surfaceSize } from "../ui/surfaces";
 import { area, count, length } from "../units";
 import { faceOn, goTo } from "../view/stage";
 import { type SurfaceChoice, usePicks } from "./picks";
@@ -116,8 +116,6 @@ function title(grown: GrowOut, unit: Parameters<typeof length>[1]): string {
   const { surface } = grown;
   if (surface.kind === "plane") return `Plane, flat within ${length(Math.abs(grown.largest), unit)}`;
   const name = surfaceName(surface.kind, surface.outward < 0);
-  if (surface.kind === "cone") return `${name}, ${(surface.half_angle ?? 0).toFixed(2)}° to its axis`;
-  if (surface.kind === "sphere") return `${name}, R ${length(surface.radius, unit)}`;
-  if (surface.kind === "torus") return `${name}, R ${length(surface.minor ?? 0, unit)}`;
-  return `${name}, Ø ${length(2 * surface.radius, unit)}`;
+  const size = surfaceSize(surface, unit);
+  return size ? `${name}, ${size}` : name;
 }

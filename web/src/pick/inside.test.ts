@@ -1,5 +1,6 @@
 import { BoxGeometry, type BufferAttribute, Mesh, PerspectiveCamera } from "three";
 import { afterEach, beforeEach, describe, expect, it } from "vitest";
+import { useClip } from "../clip/clip";
 import { insidePolygon } from "../view/flat";
 import { stage } from "../view/stage";
 import { bodiesInside, edgesInside, facesInside } from "./inside";
@@ -70,6 +71,15 @@ describe("what lies inside a lasso", () => {
     expect(bodiesInside(right, { whole: true, through: true })).toEqual([]);
     expect(bodiesInside(right, { whole: false, through: false })).toHaveLength(1);
     expect(bodiesInside(rect(0, 0, 9, 9), { whole: false, through: true })).toEqual([]);
+  });
+
+  it("takes nothing of what the section view has cut away", () => {
+    const { set } = useClip.getState();
+    set({ along: "z", origin: [0, 0, 0], normal: [0, 0, 1], offset: 0, flipped: false });
+    expect(at(edgesInside(all, { whole: false, through: true }))).toEqual([4]);
+    set({ along: "z", origin: [0, 0, 0], normal: [0, 0, 1], offset: 0, flipped: true });
+    expect(at(edgesInside(all, { whole: false, through: true }))).toEqual([0, 1, 2, 3]);
+    set(null);
   });
 
   it("knows inside from outside of what is not convex", () => {

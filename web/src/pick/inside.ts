@@ -1,6 +1,7 @@
 /** Edges and faces of bodies inside a shape drawn on screen. No React. */
 
 import { Vector3 } from "three";
+import { isKept } from "../clip/clip";
 import { insidePolygon } from "../view/flat";
 import type { Spot } from "../view/lasso";
 import { awayFromCamera, pickBodies, type StagedBody, stage } from "../view/stage";
@@ -45,6 +46,10 @@ function isSeen(b: StagedBody, p: ArrayLike<number>, k: number, box: DOMRect): b
 }
 
 /** Parts of one body: the places that each has, by its number, judged by how many of them lie inside. */
+/** A place of a body in the world. */
+const spotOf = (b: StagedBody, p: ArrayLike<number>, k: number): [number, number, number] =>
+  b.mesh.localToWorld(new Vector3(p[3 * k]!, p[3 * k + 1]!, p[3 * k + 2]!)).toArray();
+
 function within(
   b: StagedBody,
   positions: ArrayLike<number>,
@@ -57,15 +62,14 @@ function within(
   for (const [at, places] of placesOf) {
     const hits = places.filter((k) => {
       const s = seenAt(b, positions, k, box);
-      return s !== null && insidePolygon(s.x, s.y, polygon);
+      return s !== null && insidePolygon(s.x, s.y, polygon) && isKept(spotOf(b, positions, k));
     });
     if (hits.length === 0 || (how.whole && hits.length < places.length)) continue;
     const step = Math.max(1, Math.floor(hits.length / SAMPLES));
     const shown = how.through || hits.some((k, i) => i % step === 0 && isSeen(b, positions, k, box));
     if (!shown) continue;
     const k = hits[hits.length >> 1]!;
-    const spot = new Vector3(positions[3 * k]!, positions[3 * k + 1]!, positions[3 * k + 2]!);
-    out.push({ body: b.id, key: b.key, at, point: b.mesh.localToWorld(spot).toArray() });
+    out.push({ body: b.id, key: b.key, at, point: spotOf(b, positions, k) });
   }
   return out;
 }

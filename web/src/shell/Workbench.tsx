@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useMove } from "../api/queries";
 import { CaliperDesk } from "../desk/CaliperDesk";
 import { useBench } from "../job/context";
@@ -47,6 +47,11 @@ export function Workbench() {
   const takeSection = useTakeSection(section.fitted);
   const keepDraft = useKeepDraft();
   const width = useSheetWidth();
+  // Another sheet wants to be seen: only the one at hand stays folded.
+  const [folded, setFolded] = useState(false);
+  const shown = useTool((s) => s.section !== null || s.draft?.kind || s.step || s.panel || s.repair?.step);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: whatever sheet opens is unfolded
+  useEffect(() => setFolded(false), [shown]);
   const atDesk = panel === "desk" || panel === "photo";
   useFirstBody();
   useStepThatIsGone();
@@ -65,11 +70,22 @@ export function Workbench() {
       </div>
     );
   return (
-    <div className={`bench ${width}`} {...state}>
+    <div className={`bench ${width}${folded && width ? " sheet-folded" : ""}`} {...state}>
       <TopBar onMove={moveHead} />
       <StepList />
       <View raw={section.raw} fitted={section.fitted} onMove={moveHead} />
       <OpenSheet section={section} onTake={() => void takeSection()} onKeep={() => void keepDraft()} />
+      {width && (
+        <button
+          type="button"
+          className="sheet-fold"
+          aria-expanded={!folded}
+          aria-label={folded ? "Unfold the sheet" : "Fold the sheet"}
+          onClick={() => setFolded(!folded)}
+        >
+          {folded ? "◂" : "▸"}
+        </button>
+      )}
       <FitStrip />
     </div>
   );

@@ -2,7 +2,7 @@ import type { StepFacts } from "../api/build";
 import { factsOf } from "../api/facts";
 import { Figures } from "../construct/Figures";
 import { useBench } from "../job/context";
-import { Copyable } from "../ui/Copyable";
+import { FactList } from "../ui/FactList";
 import { factRows } from "./factRows";
 
 /** What a step measured, in words and figures. */
@@ -12,16 +12,5 @@ export function Facts({ facts }: { facts: StepFacts | null }) {
   if (measured) return <Figures facts={measured} unit={unit} />;
   const rows = factRows(facts, unit);
   if (rows.length === 0) return null;
-  return (
-    <Copyable name="facts">
-      <dl className="fact-list">
-        {rows.map(([name, value]) => (
-          <div key={name}>
-            <dt>{name}</dt>
-            <dd>{value}</dd>
-          </div>
-        ))}
-      </dl>
-    </Copyable>
-  );
+  return <FactList name="facts" rows={rows} />;
 }

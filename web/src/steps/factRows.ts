@@ -9,19 +9,11 @@ import {
   type SketchFacts,
   sketchFacts,
 } from "../api/facts";
-import { surfaceName } from "../ui/surfaces";
+import { surfaceName, surfaceSize } from "../ui/surfaces";
 import { area, count, length, type Unit, volume } from "../units";
 import { inSentence } from "./stepValues";
 
 type Row = [string, string];
-
-/** The size that a surface is known by; none of a plane or a freeform one. */
-export function surfaceSize(f: FactsOf<"region">, unit: Unit): string {
-  if (f.diameter != null && f.kind === "cylinder") return `Ø ${length(f.diameter, unit)}`;
-  if (f.half_angle != null) return `${f.half_angle.toFixed(2)}° to its axis`;
-  if (f.kind === "torus") return `R ${length(f.minor ?? 0, unit)}`;
-  return f.kind === "sphere" ? `R ${length(f.radius ?? 0, unit)}` : "";
-}
 
 /** A fitted surface in the words of the bench. */
 export function surfaceSaid(f: FactsOf<"region">, unit: Unit): string {

@@ -50,7 +50,7 @@ describe("values of steps", () => {
   });
 
   it("puts facts and faces in words", () => {
-    const facts = regionFacts({ kind: "cylinder", inside: true, diameter: 18 });
+    const facts = regionFacts({ kind: "cylinder", inside: true, radius: 9, diameter: 18 });
     expect(factRows(facts, "mm")[0]).toEqual(["Surface", "hole Ø 18.00 mm"]);
     expect(factRows(null, "mm")).toEqual([]);
     const face = {

@@ -1,5 +1,5 @@
 /** What surfaces are called, everywhere alike. No React. */
-import { length, type Unit } from "../units";
+import { sized, type Unit } from "../units";
 
 const OUTSIDE: Record<string, string> = {
   plane: "Plane",
@@ -38,9 +38,9 @@ interface Sized {
 }
 
 const SIZES: Record<string, (s: Sized, unit: Unit) => string> = {
-  cylinder: (s, unit) => `Ø ${length(2 * (s.radius ?? 0), unit)}`,
-  sphere: (s, unit) => `R ${length(s.radius ?? 0, unit)}`,
-  torus: (s, unit) => `R ${length(s.minor ?? 0, unit)}`,
+  cylinder: (s, unit) => `Ø ${sized(2 * (s.radius ?? 0), unit)}`,
+  sphere: (s, unit) => `R ${sized(s.radius ?? 0, unit)}`,
+  torus: (s, unit) => `R ${sized(s.minor ?? 0, unit)}`,
   cone: (s) => `${(s.half_angle ?? 0).toFixed(2)}° to its axis`,
 };
 

@@ -31,6 +31,7 @@ import { ProbeHere } from "./ProbeHere";
 import { usePointed } from "./pointed";
 import { reducedOf } from "./reduced";
 import { Scans } from "./Scans";
+import { SecondCamera, SecondFrame } from "./SecondView";
 import { Stage } from "./Stage";
 import { useDeviation } from "./useDeviation";
 import { useHome } from "./useHome";
@@ -54,6 +55,7 @@ export function View({ raw, fitted, onMove }: Props) {
   const { places, measures } = usePlaces();
   const colours = useDeviation();
   const { scan, size, home, scanReady, bodyReady } = useHome();
+  const second = useAppearance((s) => s.second !== null);
   const host = useRef<HTMLDivElement>(null);
   const cardFrame = useRef<() => void>(() => undefined);
   const pinFrame = useRef<() => void>(() => undefined);
@@ -89,6 +91,7 @@ export function View({ raw, fitted, onMove }: Props) {
         <Handles />
         <OfferedInView />
         <SectionViewInView ready={scan !== null} />
+        {second && <SecondCamera />}
       </Stage>
       {by !== "click" && <LassoLayer />}
       <UnderPointer host={host} />
@@ -100,6 +103,7 @@ export function View({ raw, fitted, onMove }: Props) {
       {scanKey && <PinLabels coloured={coloured && colours !== null} onFrame={pinFrame} />}
       <OriginMark onFrame={originFrame} />
       <SectionBar />
+      <SecondFrame />
       <Legends colours={colours !== null} />
       <Actions onHome={home} onMove={onMove} />
       <ViewBar onHome={home} reduced={scan && reducedOf(scan.surface)} />

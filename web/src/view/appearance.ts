@@ -13,6 +13,8 @@ interface Appearance {
   facetEdges: boolean;
   /** Drawn in parallel, not as an eye sees it. */
   parallel: boolean;
+  /** The side that a second view shows; none: there is just one. */
+  second: string | null;
   /** The scan is coloured by its deviation. */
   coloured: boolean;
   set: (part: Partial<Omit<Appearance, "set">>) => void;
@@ -26,6 +28,7 @@ export const plainly = {
   hidden: [],
   facetEdges: false,
   parallel: false,
+  second: null,
   coloured: false,
 };
 

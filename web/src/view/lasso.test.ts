@@ -1,5 +1,6 @@
 import { BoxGeometry, Mesh, PerspectiveCamera } from "three";
 import { describe, expect, it } from "vitest";
+import { useClip } from "../clip/clip";
 import { facetsInside, joined, polygonMask, strokeMask } from "./lasso";
 
 const area = (mask: { inside: Uint8Array }) => mask.inside.reduce((a, b) => a + b, 0);
@@ -69,6 +70,23 @@ describe("facets inside a shape", () => {
     const seen = facetsInside(box, camera, all, depth);
     expect(seen).toHaveLength(32);
     for (const f of seen) expect(z(f)).toEqual([5, 5, 5]);
+  });
+
+  it("takes nothing of what is cut away, wherever the scan lies, and the backs that the cut lets one see", () => {
+    const { set } = useClip.getState();
+    set({ along: "z", origin: [0, 0, 0], normal: [0, 0, 1], offset: 1, flipped: false });
+    const kept = facetsInside(box, camera, all, null);
+    const middle = (f: number) => z(f).reduce((a, b) => a + b) / 3;
+    expect(kept.length).toBeGreaterThan(0);
+    expect([...kept].every((f) => middle(f) <= 1)).toBe(true);
+    // Looked into from above, the floor is seen from behind.
+    const depth = { width: 50, height: 50, depth: new Float32Array(2500), view: "" };
+    expect([...facetsInside(box, camera, all, depth)].some((f) => z(f).every((h) => h === -5))).toBe(true);
+    set({ along: "z", origin: [0, 0, 0], normal: [0, 0, 1], offset: 1, flipped: true });
+    const other = facetsInside(box, camera, all, null);
+    expect(kept.length + other.length).toBe(box.geometry.index!.count / 3);
+    set(null);
+    expect(facetsInside(box, camera, all, null)).toHaveLength(box.geometry.index!.count / 3);
   });
 
   it("adds and takes away", () => {

@@ -9,9 +9,11 @@ import {
   Scene,
   ShaderMaterial,
   Vector3,
+  Vector4,
   type WebGLRenderer,
   WebGLRenderTarget,
 } from "three";
+import { clipPlanes } from "../clip/clip";
 import { reducedOf, wholeFacets } from "./reduced";
 
 export interface Spot {
@@ -90,13 +92,23 @@ export interface DepthMap {
 }
 
 const depthMaterial = new ShaderMaterial({
-  vertexShader:
-    "varying float d; void main() { vec4 p = modelViewMatrix * vec4(position, 1.0); d = -p.z; gl_Position = projectionMatrix * p; }",
-  fragmentShader: "varying float d; void main() { gl_FragColor = vec4(d, 0.0, 0.0, 1.0); }",
+  uniforms: { cut: { value: new Vector4(0, 0, 0, 1) } },
+  vertexShader: `varying float d; varying float kept; uniform vec4 cut; void main() {
+    vec4 p = modelViewMatrix * vec4(position, 1.0); d = -p.z; gl_Position = projectionMatrix * p;
+    kept = dot(cut.xyz, (modelMatrix * vec4(position, 1.0)).xyz) + cut.w; }`,
+  fragmentShader:
+    "varying float d; varying float kept; void main() { if (kept < 0.0) discard; gl_FragColor = vec4(d, 0.0, 0.0, 1.0); }",
 });
 depthMaterial.side = 2;
 
-const viewOf = (camera: PerspectiveCamera, w: number, h: number) => `${camera.matrixWorld.elements.join()} ${w} ${h}`;
+const viewOf = (camera: PerspectiveCamera, w: number, h: number, cut: Vector4) =>
+  `${camera.matrixWorld.elements.join()} ${w} ${h} ${cut.toArray().join()}`;
+
+/** The plane that the view is cut open at, as a row: what is kept lies on its positive side. Everything is where there is none. */
+function cutRow(): Vector4 {
+  const [plane] = clipPlanes();
+  return plane ? new Vector4(...plane.normal.toArray(), plane.constant) : new Vector4(0, 0, 0, 1);
+}
 
 export function depthMap(
   gl: WebGLRenderer,
@@ -109,8 +121,10 @@ export function depthMap(
   const w = Math.ceil(width / 2);
   const h = Math.ceil(height / 2);
   camera.updateMatrixWorld();
-  const view = viewOf(camera, w, h);
+  const cut = cutRow();
+  const view = viewOf(camera, w, h, cut);
   if (old?.view === view) return old;
+  depthMaterial.uniforms.cut!.value = cut;
   const target = new WebGLRenderTarget(w, h, { type: FloatType });
   const scene = new Scene();
   const copy = new Mesh(scan.geometry, depthMaterial);
@@ -136,7 +150,8 @@ export function depthMap(
   return { width: w, height: h, depth, view };
 }
 
-/** Facets whose middle lies inside the mask; with a depth map, only those that face the eye and are not covered. */
+/** Facets whose middle lies inside the mask and is not cut away; with a depth map, only those that face the eye and are not covered. Where the
+ * part is cut open their backs are seen too. */
 export function facetsInside(scan: Mesh, camera: PerspectiveCamera, mask: Mask, depth: DepthMap | null): Uint32Array {
   const geometry = scan.geometry;
   const middles = centroids(geometry);
@@ -152,13 +167,17 @@ export function facetsInside(scan: Mesh, camera: PerspectiveCamera, mask: Mask, 
   let n = 0;
   const p = geometry.getAttribute("position").array;
   const index = geometry.index!.array;
+  const row = cutRow();
+  const opened = clipPlanes().length > 0;
+  // A plane goes into the scan's own frame by the transpose of the way out of it.
+  const cut = row.applyMatrix4(new Matrix4().copy(scan.matrixWorld).transpose());
   const eye = scan.worldToLocal(new Vector3().copy(camera.position));
   for (let f = 0; f < count; f++) {
     const x = middles[3 * f]!;
     const y = middles[3 * f + 1]!;
     const z = middles[3 * f + 2]!;
     const w = m[3]! * x + m[7]! * y + m[11]! * z + m[15]!;
-    if (w <= 0) continue;
+    if (w <= 0 || cut.x * x + cut.y * y + cut.z * z + cut.w < 0) continue;
     const px = (((m[0]! * x + m[4]! * y + m[8]! * z + m[12]!) / w) * 0.5 + 0.5) * width;
     const py = (0.5 - ((m[1]! * x + m[5]! * y + m[9]! * z + m[13]!) / w) * 0.5) * height;
     const ix = px | 0;
@@ -176,7 +195,7 @@ export function facetsInside(scan: Mesh, camera: PerspectiveCamera, mask: Mask, 
       const vz = p[c + 2]! - p[a + 2]!;
       const towards =
         (uy * vz - uz * vy) * (eye.x - x) + (uz * vx - ux * vz) * (eye.y - y) + (ux * vy - uy * vx) * (eye.z - z);
-      if (towards <= 0) continue;
+      if (towards <= 0 && !opened) continue;
       const away = -(mv[2]! * x + mv[6]! * y + mv[10]! * z + mv[14]!);
       const seen = depth.depth[Math.min(depth.height - 1, iy >> 1) * depth.width + Math.min(depth.width - 1, ix >> 1)]!;
       // A facet's own size in depth is no cover.

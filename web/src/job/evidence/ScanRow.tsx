@@ -1,7 +1,7 @@
 import { Popover } from "antd";
 import { fileOf, meshFile } from "../../api/evidence";
 import { useTool } from "../../sheets/tool";
-import { Copyable } from "../../ui/Copyable";
+import { FactList } from "../../ui/FactList";
 import { Glyph } from "../../ui/Glyph";
 import type { Unit } from "../../units";
 import { useBench } from "../context";
@@ -13,16 +13,7 @@ import { factsInUnit } from "./scanFacts";
 function Facts({ rows, warnings }: { rows: [string, string][]; warnings: string[] }) {
   return (
     <div className="facts">
-      <Copyable name="facts of the scan">
-        <dl>
-          {rows.map(([name, value]) => (
-            <div key={name}>
-              <dt>{name}</dt>
-              <dd>{value}</dd>
-            </div>
-          ))}
-        </dl>
-      </Copyable>
+      <FactList name="facts of the scan" rows={rows} className="" />
       {warnings.map((w) => (
         <p className="quiet small" key={w}>
           {w}
