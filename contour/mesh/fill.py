@@ -310,12 +310,13 @@ def _with(chords: NDArray[np.int64], ends: NDArray[Any]) -> NDArray[np.int64]:
 
 
 def _chords(mesh: Mesh, across: NDArray[np.int32]) -> NDArray[np.int64]:
-    """Sides inside the mesh that join two vertices of its border, both ways round (k, 2), sorted by the first."""
+    """Sides of the mesh that join two vertices of its border, both ways round (k, 2), sorted by the first. Sides of the border too: that of
+    another hole may join two vertices of this one."""
     f, k = np.nonzero(across == -1)
     on = np.zeros(len(mesh.vertices), np.bool_)
     on[mesh.facets[f, k]] = True
     on[mesh.facets[f, (k + 1) % 3]] = True
-    f, k = np.nonzero((across != -1) & on[mesh.facets] & on[np.roll(mesh.facets, -1, axis=1)])
+    f, k = np.nonzero(on[mesh.facets] & on[np.roll(mesh.facets, -1, axis=1)])
     return _with(np.empty((0, 2), np.int64), np.column_stack([mesh.facets[f, k], mesh.facets[f, (k + 1) % 3]]))
 
 
