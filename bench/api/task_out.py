@@ -194,10 +194,11 @@ class Proposed(Schema):
 
 
 class Found(Schema):
-    """What a search for regions has found. noise, edge: mm · unassigned: share of the area · rejected: places of proposals that were
+    """What a search for regions has found. mesh: whether it was scanned or modelled · noise, edge: mm · unassigned: share of the area · rejected: places of proposals that were
     turned down."""
 
     scan: str
+    mesh: Literal["scanned", "modelled", "mixed"] = "scanned"
     noise: float
     edge: float
     unassigned: float

@@ -61,8 +61,9 @@ def _largest(block: Array) -> float:
     return float(np.sqrt(max(np.linalg.eigvalsh(block)[-1], 0.0)))
 
 
-def fit_covariance(surface: Surface, points: Array, *, edge_mm: float) -> Covariance:
-    """points (n, 3): those the surface was fitted to; edge_mm: mean side of the scan's facets.
+def fit_covariance(surface: Surface, points: Array, *, edge_mm: float, least_mm: float = 0.0) -> Covariance:
+    """points (n, 3): those the surface was fitted to; edge_mm: mean side of the scan's facets · least_mm: standard uncertainty
+    of a point that is known beforehand, such as a file's rounding; what the points scatter by counts where it is more.
 
     The point on the axis must be abreast of the points, as the fit leaves it.
     """
@@ -88,7 +89,7 @@ def fit_covariance(surface: Surface, points: Array, *, edge_mm: float) -> Covari
     cells = np.unique(np.floor(feet / size + 0.37).astype(np.int64), axis=0, return_inverse=True)[1].ravel()
     n_cells = int(cells.max()) + 1
     rest = f - rows @ (inverse @ (rows.T @ f))
-    plain = float(rest @ rest) / (len(points) - m) * inverse
+    plain = max(float(rest @ rest) / (len(points) - m), least_mm**2) * inverse
     if n_cells > _FEW_CELLS + m:
         sums = np.zeros((n_cells, m))
         np.add.at(sums, cells, rows * rest[:, None])

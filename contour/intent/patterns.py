@@ -111,7 +111,7 @@ def patterns(features: Sequence[Feature]) -> list[Proposal]:
         order = np.sort(t)
         gaps = np.diff(order)
         step = float(gaps.min())
-        turns = np.round(gaps / step)
+        turns = np.round(gaps / max(step, 1e-9))  # two at one place are no row
         if (
             off_line.max() <= FAR * u
             and np.abs(gaps - turns * step).max() <= FAR * 1.5 * u

@@ -28,6 +28,12 @@ def faults(page: Page) -> list[str]:
     ]
 
 
+@pytest.fixture(autouse=True)
+def at_rest(page: Page) -> None:
+    """Colours are looked at as they are, not on their way from others."""
+    page.emulate_media(reduced_motion="reduce")
+
+
 def open_job(page: Page, name: str) -> None:
     page.locator(".job-card", has=page.get_by_text(name, exact=True)).click()
     page.wait_for_selector('.bench[data-build="done"]')
@@ -114,7 +120,7 @@ def test_nothing_is_out_of_reach(page: Page, width: int, height: int) -> None:
 
 
 def test_dark_screens_have_no_serious_fault_either(page: Page) -> None:
-    page.emulate_media(color_scheme="dark")
+    page.emulate_media(color_scheme="dark", reduced_motion="reduce")
     assert faults(page) == []
     open_job(page, "Bracket, seated on its scan")
     assert faults(page) == []

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from contour.fit.modelled import MOST_FACETS, exact_regions, nature_of
 from contour.fit.segment.relations import Relation, relations
 from contour.fit.segment.whole import FoundRegion, Segmentation, Settings, segment
 from contour.fit.surface import Surface
@@ -73,11 +74,15 @@ def regions_of(
     protected: tuple[tuple[NDArray[np.int64], Surface], ...] = (),
     report: Callable[[str, float], None] = lambda _, __: None,
 ) -> tuple[dict[str, Any], Segmentation]:
-    """({noise, edge, unassigned (share of the area), regions, proposals, system}, the segmentation).
+    """({mesh (scanned, modelled or mixed), noise, edge, unassigned (share of the area), regions, proposals, system}, the segmentation).
 
     Protected: facets (k,) that a region has already, and its surface.
     """
-    found = segment(scan, settings, protected=protected, report=report)
+    mesh = nature_of(scan)
+    if mesh == "modelled" and len(scan.facets) <= MOST_FACETS:
+        found = exact_regions(scan, protected=protected, report=report)
+    else:
+        found = segment(scan, settings, protected=protected, report=report)
     report("looking for fillets and intent", 0.97)
     related = relations(scan, found)
     features = []
@@ -90,6 +95,7 @@ def regions_of(
             features.append(Feature(k, region.surface, u, region.area, middle, blend))
     offered, system = proposals(features)
     out = {
+        "mesh": mesh,
         "noise": found.noise,
         "edge": scan.edge_mm,
         "system": system,

@@ -6517,12 +6517,18 @@ export interface components {
         };
         /**
          * Found
-         * @description What a search for regions has found. noise, edge: mm · unassigned: share of the area · rejected: places of proposals that were
+         * @description What a search for regions has found. mesh: whether it was scanned or modelled · noise, edge: mm · unassigned: share of the area · rejected: places of proposals that were
          *     turned down.
          */
         Found: {
             /** Scan */
             scan: string;
+            /**
+             * Mesh
+             * @default scanned
+             * @enum {string}
+             */
+            mesh: "scanned" | "modelled" | "mixed";
             /** Noise */
             noise: number;
             /** Edge */

@@ -62,8 +62,11 @@ export function RegionsSheet() {
       {found && !progress && (
         <>
           <p className="figures small">
-            {rows.length} regions · noise {length(found.noise, unit, 1)} · {share(found.unassigned)} of the area in none
-            · sizes in {unit}, areas in {unit}²
+            {rows.length} regions ·{" "}
+            {found.mesh === "modelled"
+              ? `a modelled mesh: surfaces go through its vertices, exact to ${length(found.noise, unit, 4)}`
+              : `noise ${length(found.noise, unit, 1)}`}{" "}
+            · {share(found.unassigned)} of the area in none · sizes in {unit}, areas in {unit}²
           </p>
           <KindChips rows={rows} />
           <RegionTable rows={shown} noise={found.noise} />

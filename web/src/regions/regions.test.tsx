@@ -94,7 +94,8 @@ describe("the sheet", () => {
     useRegions.getState().clear();
   });
 
-  const found = { scan: "k", noise: 0.02, edge: 0.6, unassigned: 0.004, system: "mm", regions: rows, proposals: [proposal("equal-radius", [1, 2], { text: "2 bores of one radius", demand: { kind: "equal-size", members: [1, 2] } }), proposal("bolt-circle", [1, 2, 3], { text: "3 on a circle", missing: [[1, 2, 3]] })], rejected: [] }; // biome-ignore format: one object
+  const found = { scan: "k", mesh: "scanned" as const,
+ noise: 0.02, edge: 0.6, unassigned: 0.004, system: "mm", regions: rows, proposals: [proposal("equal-radius", [1, 2], { text: "2 bores of one radius", demand: { kind: "equal-size", members: [1, 2] } }), proposal("bolt-circle", [1, 2, 3], { text: "3 on a circle", missing: [[1, 2, 3]] })], rejected: [] }; // biome-ignore format: one object
   const scanKey = "k0"; // as the bench of the tests has it
   const show = () => {
     useRegions.getState().set({ task: "t", scan: scanKey, found, labels: Int32Array.from([0, 1, 2]) });

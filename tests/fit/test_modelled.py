@@ -1,0 +1,128 @@
+"""Modelled meshes: told from scans, and every face found with its surface through the vertices, on parts whose faces are known."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+import numpy as np
+import pytest
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+
+from contour.fit.modelled import exact_regions, nature_of, precision_of
+from contour.fit.segment.whole import Settings
+from contour.fit.surface import Surface, distances
+from contour.job.questions.segmented import regions_of
+from contour.mesh.prepare import PreparedScan, prepare_scan
+from contour.solid.shape import faces
+from contour.solid.tessellate import tessellate
+from demo.bracket import bracket
+from demo.pump_cover import pump_cover
+from demo.truth_parts import hawse_casting
+from tests.conftest import circle, cube, prism, raw_scan, rectangle
+
+KINDS = {0: "plane", 1: "cylinder", 2: "cone", 3: "sphere", 4: "torus"}
+
+
+def exported(shape, chord_mm: float) -> tuple[PreparedScan, np.ndarray]:
+    """A solid as a mesh file has it: single precision; and the face of each facet."""
+    made = tessellate(shape, chord_mm=chord_mm, angle_rad=0.5)
+    scan = prepare_scan(raw_scan(made.vertices.astype(np.float32).astype(float)[made.triangles]), 1.0)
+    return scan, made.face[scan.source_facet]
+
+
+def kinds_of(shape) -> list[str]:
+    return [KINDS[int(BRepAdaptor_Surface(f).GetType())] for f in faces(shape)]
+
+
+@pytest.mark.parametrize("chord_mm", [0.5, 0.1, 0.01])
+@pytest.mark.parametrize("part", [bracket, pump_cover], ids=["bracket", "pump cover"])
+def test_every_face_is_found_whole_and_none_given_to_another(part, chord_mm):
+    shape = part().shape
+    scan, face = exported(shape, chord_mm)
+    found = exact_regions(scan)
+    for k, kind in enumerate(kinds_of(shape)):
+        labels = set(found.labels[face == k].tolist())
+        assert len(labels) == 1, f"face {k} lies in {len(labels)} regions"
+        assert found.regions[labels.pop()].kind == kind
+    for r in range(len(found.regions)):
+        assert len(set(face[found.labels == r].tolist())) == 1
+    assert (found.labels >= 0).all()
+
+
+def test_sizes_come_out_as_they_were_drawn():
+    scan, _ = exported(bracket().shape, 0.1)
+    found = [r.surface for r in exact_regions(scan).regions if r.kind == "cylinder"]
+    drawn = [4.5] * 4 + [9.0, 13.0, 7.0] + [8.0] * 4 + [4.0] * 4
+    assert sorted(s.radius for s in found) == pytest.approx(sorted(drawn), rel=1e-5)
+    assert sorted(round(s.radius, 3) for s in found if s.outward < 0) == [4.0] * 4 + [4.5] * 4 + [7.0, 9.0]
+
+
+def test_a_torus_beside_cones_is_one_torus():
+    shape = hawse_casting()
+    scan, face = exported(shape, 0.01)
+    found = exact_regions(scan)
+    (ring,) = [k for k, kind in enumerate(kinds_of(shape)) if kind == "torus"]
+    (label, most), *rest = Counter(found.labels[face == ring].tolist()).most_common()
+    assert found.regions[label].kind == "torus" and not rest and most > 5000
+    assert found.regions[label].surface.minor == pytest.approx(4.0, rel=1e-5)
+
+
+def test_a_box_of_twelve_facets_has_six_planes():
+    scan = prepare_scan(raw_scan(cube((30, 20, 10))), 1.0)
+    assert nature_of(scan) == "modelled"
+    found = exact_regions(scan)
+    assert Counter(r.kind for r in found.regions) == {"plane": 6}
+    assert sorted(round(r.area) for r in found.regions) == [200, 200, 300, 300, 600, 600]
+
+
+def test_a_coarse_bore_of_eight_sides_is_a_cylinder():
+    t = 2 * np.pi * np.arange(8) / 8
+    ring = np.column_stack([6 * np.cos(t), 6 * np.sin(t)])
+    quads = []
+    for (x0, y0), (x1, y1) in zip(ring, np.roll(ring, -1, axis=0), strict=True):
+        a, b, c, d = (x0, y0, 0.0), (x1, y1, 0.0), (x1, y1, 15.0), (x0, y0, 15.0)
+        quads += [[a, b, c], [a, c, d]]
+    (only,) = exact_regions(prepare_scan(raw_scan(np.array(quads)), 1.0)).regions
+    assert only.kind == "cylinder" and only.surface.radius == pytest.approx(6.0, rel=1e-6)
+
+
+def test_a_scan_is_no_model_and_half_a_model_is_mixed(block_scan):
+    assert nature_of(block_scan) == "scanned"
+    shape = prism([*rectangle(40, 30), circle(20, 15, 6)], 12).shape
+    fine, _ = exported(shape, 0.05)
+    assert nature_of(fine) == "modelled"
+    corners = fine.vertices[fine.facets]
+    scanned = block_scan.vertices[block_scan.facets] + 200.0
+    share = fine.areas.sum() / (fine.areas.sum() + block_scan.areas.sum())
+    assert 0.1 < share < 0.6
+    assert nature_of(prepare_scan(raw_scan(np.vstack([corners, scanned])), 1.0)) == "mixed"
+
+
+def test_the_precision_is_the_files_own():
+    scan, _ = exported(bracket().shape, 0.5)
+    assert 1e-6 < precision_of(scan) < 1e-4
+    rounded = np.round(scan.vertices, 3)[scan.facets]
+    assert precision_of(prepare_scan(raw_scan(rounded), 1.0)) <= 2e-6 * 121
+
+
+def test_regions_there_are_already_keep_what_they_have_and_come_first():
+    scan, face = exported(prism([*rectangle(40, 30), circle(20, 15, 6)], 12).shape, 0.1)
+    bore = next(r for r in exact_regions(scan).regions if r.kind == "cylinder")
+    mine = np.flatnonzero(face == face[bore.middle])
+    other = Surface("cylinder", (20.0, 15.0, 0.0), (0.0, 0.0, 1.0), 6.25, -1)
+    found = exact_regions(scan, protected=((mine, other),))
+    assert found.regions[0].surface == other and (found.labels[mine] == 0).all()
+    assert sum(r.kind == "cylinder" for r in found.regions) == 1
+
+
+def test_the_search_says_what_mesh_it_was_and_goes_its_way(block_scan):
+    scan, _ = exported(bracket().shape, 0.5)
+    said: list[str] = []
+    out, found = regions_of(scan, Settings(), report=lambda what, _: said.append(what))
+    assert out["mesh"] == "modelled" and "looking for exact surfaces" in said
+    assert out["unassigned"] == 0 and len(out["regions"]) == len(found.regions)
+    for row, region in zip(out["regions"], found.regions, strict=True):
+        at = scan.vertices[np.unique(scan.facets[found.labels == row["id"]])]
+        assert np.abs(distances(region.surface, at)).max() < 1e-3
+    assert {p["kind"] for p in out["proposals"]} & {"parallel", "perpendicular", "equal-radius"}
+    assert regions_of(block_scan, Settings())[0]["mesh"] == "scanned"
