@@ -58,6 +58,9 @@ export function antdTheme(p: Palette, isDark: boolean, motion: boolean, reading 
     algorithm: isDark ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm,
     token: {
       colorPrimary: p.active,
+      // Lighter under the pointer, white letters on it could not be read.
+      colorPrimaryHover: p.active,
+      colorPrimaryActive: p.active,
       colorInfo: p.below,
       colorLink: p.active,
       colorTextBase: p.ink,
