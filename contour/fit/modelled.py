@@ -365,6 +365,18 @@ def _contested(
             return
 
 
+def _rests(chords: _Chords, free: NDArray[np.bool_]) -> list[list[int]]:
+    """Chords that no surface explains and that bend softly into each other: freeform, all that hang together as one, not a plane a facet."""
+    loose = free & (np.array([len(f) for f in chords.facets]) <= 2)
+    pairs = [(g, h) for g in np.flatnonzero(loose) for h in chords.soft[g] if h > g and loose[h]]
+    a, b = np.array(pairs, np.int64).reshape(-1, 2).T
+    label = _components(chords.count, a, b)
+    groups: dict[int, list[int]] = {}
+    for g in np.flatnonzero(loose):
+        groups.setdefault(int(label[g]), []).append(int(g))
+    return [own for own in groups.values() if len(own) >= 3]
+
+
 def exact_regions(
     scan: PreparedScan,
     *,
@@ -385,7 +397,12 @@ def exact_regions(
     report("settling borders", 0.9)
     _absorbed(chords, found, free, tolerance)
     _contested(chords, found, free, tolerance)
-    faces = [(s, np.concatenate([chords.facets[g] for g in sorted(members)])) for s, members in found if members]
+    faces: list[tuple[Surface | None, Ints]] = [
+        (s, np.concatenate([chords.facets[g] for g in sorted(members)])) for s, members in found if members
+    ]
+    rests = _rests(chords, free)
+    free[[g for groups in rests for g in groups]] = False
+    faces += [(None, np.concatenate([chords.facets[g] for g in groups])) for groups in rests]
     flat = [g for g in np.argsort(-chords.area, kind="stable") if free[g] and chords.area[g] > 0]
     faces += [(_plane(scan, chords.facets[g]), chords.facets[g]) for g in flat]
     held = np.zeros(len(scan.facets), bool)
@@ -398,12 +415,14 @@ def exact_regions(
         if not len(facets):
             continue
         at = scan.vertices[np.unique(scan.facets[facets])]
-        rms = float(np.sqrt(np.mean(distances(surface, at) ** 2)))
-        u = fit_covariance(surface, at, edge_mm=precision, least_mm=precision)
+        rms = float(np.sqrt(np.mean(distances(surface, at) ** 2))) if surface else 0.0
+        u = fit_covariance(surface, at, edge_mm=precision, least_mm=precision) if surface else None
         middle = int(facets[np.argmax(scan.areas[facets])])
         labels[facets] = len(regions)
         regions.append(
-            FoundRegion(surface, len(facets), float(scan.areas[facets].sum()), rms, u if u.settled else None, middle)
+            FoundRegion(
+                surface, len(facets), float(scan.areas[facets].sum()), rms, u if u and u.settled else None, middle
+            )
         )
     return Segmentation(labels, tuple(regions), precision, np.zeros(len(scan.facets), bool))
 

@@ -126,3 +126,16 @@ def test_the_search_says_what_mesh_it_was_and_goes_its_way(block_scan):
         assert np.abs(distances(region.surface, at)).max() < 1e-3
     assert {p["kind"] for p in out["proposals"]} & {"parallel", "perpendicular", "equal-radius"}
     assert regions_of(block_scan, Settings())[0]["mesh"] == "scanned"
+
+
+def test_what_no_surface_explains_is_one_freeform_rest_and_not_a_plane_a_facet():
+    t = np.linspace(0, 40, 21)
+    x, y = np.meshgrid(t, t, indexing="ij")
+    z = 3 * np.sin(x / 7) * np.cos(y / 9) + 0.02 * x * np.sin(y / 5)
+    grid = np.stack([x, y, z], axis=-1)
+    a, b, c, d = grid[:-1, :-1], grid[1:, :-1], grid[1:, 1:], grid[:-1, 1:]
+    corners = np.concatenate([np.stack([a, b, c], 2).reshape(-1, 3, 3), np.stack([a, c, d], 2).reshape(-1, 3, 3)])
+    found = exact_regions(prepare_scan(raw_scan(corners), 1.0))
+    rest = max(found.regions, key=lambda r: r.area)
+    assert rest.kind == "freeform" and rest.facets > 0.9 * len(corners)
+    assert len(found.regions) < 12

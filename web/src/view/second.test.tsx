@@ -13,9 +13,8 @@ describe("the second view", () => {
   beforeEach(resetBench);
 
   it("is there only when it is wanted, shows the side that is chosen, and is closed", async () => {
-    const { container } = { container: document.body };
     onBench(<SecondFrame />);
-    expect(container.querySelector(".second-view")).toBeNull();
+    expect(screen.queryByLabelText("Second view")).toBeNull();
     useAppearance.getState().set({ second: "5" });
     expect(await screen.findByLabelText("Second view")).toHaveTextContent("top");
     await userEvent.click(screen.getByRole("combobox", { name: "Side of the second view" }));
