@@ -28,7 +28,8 @@ from contour.mesh.prepare import PreparedScan
 from contour.products import load_product
 from contour.recipe.formula import evaluate, names_in
 from contour.recipe.problem import ContourError
-from contour.recipe.values import facets_to_bytes
+from contour.recipe.recipe import SetFacets
+from contour.recipe.values import facets_from_bytes, facets_to_bytes
 from contour.steps.region import SurfaceChoice
 
 router = Router(tags=["queries"])
@@ -226,6 +227,17 @@ def keep_picked(request: HttpRequest, job_id: uuid.UUID, body: PickedIn) -> Kept
             "too-few-facets", "only facets that a mend has made are picked", remedy="pick facets of the scan itself"
         )
     return KeptFacets(blob=keep(request.user, data), count=len(data) // 4)
+
+
+@router.get("/{job_id}/sets/{set_id}/facets", response=str)
+def facets_of_set(request: HttpRequest, job_id: uuid.UUID, set_id: str, scan: str) -> str:
+    """Facets of a named set on a state of the scan, in the view's numbering: base64 of uint32. Those that a mend has taken away are missing."""
+    job = own_job(request.user, job_id)
+    parts = [p for s in recipe_of(job).sets if s.id == set_id for p in s.parts if isinstance(p, SetFacets)]
+    prepared = job_scan(job, scan)
+    with in_turn(prepared):
+        own = [prepared.facets_of_source(facets_from_bytes(store().read_blob(p.picked.blob))) for p in parts]
+        return packed(np.unique(np.concatenate([np.array([], np.int64), *own])), "<u4")
 
 
 @router.post("/{job_id}/brush", response=list[int])

@@ -9,7 +9,7 @@ from contour.recipe.reference.aliases import profile_of_first
 
 __all__ = ["SCHEMA_VERSION", "lifted"]
 
-SCHEMA_VERSION = 7
+SCHEMA_VERSION = 8
 
 
 def _lift_1(document: dict[str, Any]) -> dict[str, Any]:
@@ -55,6 +55,11 @@ def _lift_6(document: dict[str, Any]) -> dict[str, Any]:
     return {**document, "schema_version": 7}
 
 
+def _lift_7(document: dict[str, Any]) -> dict[str, Any]:
+    """Version 8 lets sets hold facets, whole bodies and evidence; those that were there hold none."""
+    return {**document, "schema_version": 8}
+
+
 # version -> function that lifts a document of that version to the next one
 _MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     1: _lift_1,
@@ -63,6 +68,7 @@ _MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
     4: _lift_4,
     5: _lift_5,
     6: _lift_6,
+    7: _lift_7,
 }
 
 

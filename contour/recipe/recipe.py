@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError, field_validator, model_validator
 
@@ -17,7 +17,7 @@ from contour.recipe.migrate import SCHEMA_VERSION, lifted
 from contour.recipe.naming import formula_name
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.strict import Strict
-from contour.recipe.values import Value
+from contour.recipe.values import FacetSet, Value
 
 __all__ = ["BodyLook", "NamedValue", "Probe", "Recipe", "Step", "dump_recipe", "load_recipe", "short_names"]
 
@@ -75,18 +75,35 @@ class SetPart(Strict):
     name: str = Field(min_length=1, max_length=500)
 
 
+class SetThing(Strict):
+    """A body by the step that began it, or evidence by its own id, as a whole."""
+
+    part: Literal["body", "evidence"]
+    id: str
+
+
+class SetFacets(Strict):
+    """Facets of a scan, by their numbers in its file."""
+
+    part: Literal["facets"]
+    scan: str
+    picked: FacetSet
+
+
 class NamedSet(Strict):
-    """Faces and edges that were chosen together, to be chosen again. Steps do not depend on it: they hold their own references."""
+    """What was chosen together, to be chosen, hidden or shown again. Steps do not depend on it: they hold their own references."""
 
     id: str
     name: str = Field(min_length=1, max_length=60)
-    parts: tuple[SetPart, ...] = Field(min_length=1, max_length=2000)
+    parts: tuple[Annotated[SetPart | SetThing | SetFacets, Field(discriminator="part")], ...] = Field(
+        min_length=1, max_length=2000
+    )
 
 
 class Recipe(Strict):
     """A whole job without its products. References go by id, only to evidence or earlier steps."""
 
-    schema_version: Literal[7] = 7
+    schema_version: Literal[8] = 8
     name: str = Field(min_length=1, max_length=200)
     unit: LengthUnit = "mm"
     acceptance_mm: float = Field(default=0.1, gt=0, le=100)

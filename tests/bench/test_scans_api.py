@@ -141,6 +141,19 @@ def test_the_fit_can_be_limited_to_a_zone_and_a_reference_is_not_measured(maker,
     assert result(maker, block)["fit"] is None
 
 
+def test_facets_with_a_name_are_found_again_on_a_mended_scan(maker, block, read_block):  # noqa: F811
+    from base64 import b64decode, b64encode
+
+    path = f"/jobs/{block['id']}"
+    top = np.flatnonzero(read_block.centroids[:, 2] > 9.7).astype("<u4")
+    kept = post(maker, f"{path}/keep-picked", {"scan": block["scan"], "facets": b64encode(top.tobytes()).decode()})
+    part = {"part": "facets", "scan": block["scan"], "picked": kept}
+    edited(maker, block, {"op": "put-set", "set": {"id": "set00000", "name": "Top", "parts": [part]}})
+    again = maker.get(f"/api{path}/sets/set00000/facets?scan={block['scan']}").json()
+    assert np.array_equal(np.frombuffer(b64decode(again), "<u4"), top)
+    assert maker.get(f"/api{path}/sets/gone/facets?scan={block['scan']}").json() == ""
+
+
 def test_a_second_scan_comes_in_from_an_upload_of_ones_own_only(maker, holed, block_stl):
     upload = bring(maker, block_stl.read_bytes(), "again.stl")
     version = state(maker, holed)["version"]

@@ -10,13 +10,25 @@ from contour.recipe.evidence.reading import Feature, Instrument, Pin, Reading, S
 from contour.recipe.evidence.scan import LeftAlone, ScanEvidence
 from contour.recipe.params import refs_in
 from contour.recipe.problem import ContourError
-from contour.recipe.recipe import BodyLook, NamedSet, NamedValue, Probe, Recipe, SetPart, Step, dump_recipe, load_recipe
+from contour.recipe.recipe import (
+    BodyLook,
+    NamedSet,
+    NamedValue,
+    Probe,
+    Recipe,
+    SetFacets,
+    SetPart,
+    SetThing,
+    Step,
+    dump_recipe,
+    load_recipe,
+)
 from contour.recipe.reference import Ref
 from contour.recipe.values import FacetSet, Value
 from contour.steps import KINDS
 
-GOLDEN_1, GOLDEN_2, GOLDEN_3, GOLDEN_4, GOLDEN_5, GOLDEN_6, GOLDEN = (
-    Path(__file__).parent / "golden" / f"recipe-v{n}.json" for n in (1, 2, 3, 4, 5, 6, 7)
+GOLDEN_1, GOLDEN_2, GOLDEN_3, GOLDEN_4, GOLDEN_5, GOLDEN_6, GOLDEN_7, GOLDEN = (
+    Path(__file__).parent / "golden" / f"recipe-v{n}.json" for n in (1, 2, 3, 4, 5, 6, 7, 8)
 )
 
 
@@ -103,10 +115,18 @@ def sample_6() -> Recipe:
     return older.model_copy(update={"steps": (*older.steps, outline, cut)})
 
 
-def sample() -> Recipe:
+def sample_7() -> Recipe:
     """Version 7: chosen parts have names."""
     rim = NamedSet(id="set-1", name="Rim", parts=(SetPart(part="edge", body="step-3", name="step-3.end[p3]|e7"),))
     return sample_6().model_copy(update={"sets": (rim,)})
+
+
+def sample() -> Recipe:
+    """Version 8: sets hold facets, bodies and evidence too."""
+    older = sample_7()
+    worn = SetFacets(part="facets", scan="scan-1", picked=FacetSet(blob="d" * 64, count=12))
+    parts = (SetThing(part="body", id="step-3"), SetThing(part="evidence", id="scan-1"), worn)
+    return older.model_copy(update={"sets": (*older.sets, NamedSet(id="set-2", name="Winch", parts=parts))})
 
 
 def piece(id: str, **more: Any) -> dict[str, Any]:
@@ -136,6 +156,7 @@ def test_golden_files_of_earlier_versions_are_lifted():
     assert load_recipe(GOLDEN_4.read_text()) == sample_4()
     assert load_recipe(GOLDEN_5.read_text()) == sample_5()
     assert load_recipe(GOLDEN_6.read_text()) == sample_6()
+    assert load_recipe(GOLDEN_7.read_text()) == sample_7()
 
 
 def test_version_1_named_one_body_and_now_lists_them():

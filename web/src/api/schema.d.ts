@@ -380,6 +380,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sets/{set_id}/facets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Facets Of Set
+         * @description Facets of a named set on a state of the scan, in the view's numbering: base64 of uint32. Those that a mend has taken away are missing.
+         */
+        get: operations["bench_api_queries_facets_of_set"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/brush": {
         parameters: {
             query?: never;
@@ -2838,7 +2858,7 @@ export interface components {
         };
         /**
          * NamedSet
-         * @description Faces and edges that were chosen together, to be chosen again. Steps do not depend on it: they hold their own references.
+         * @description What was chosen together, to be chosen, hidden or shown again. Steps do not depend on it: they hold their own references.
          */
         NamedSet: {
             /** Id */
@@ -2846,7 +2866,7 @@ export interface components {
             /** Name */
             name: string;
             /** Parts */
-            parts: components["schemas"]["SetPart"][];
+            parts: (components["schemas"]["SetPart"] | components["schemas"]["SetThing"] | components["schemas"]["SetFacets"])[];
         };
         /**
          * NamedValue
@@ -3460,10 +3480,10 @@ export interface components {
         Recipe: {
             /**
              * Schema Version
-             * @default 7
+             * @default 8
              * @constant
              */
-            schema_version: 7;
+            schema_version: 8;
             /** Name */
             name: string;
             /**
@@ -3789,19 +3809,46 @@ export interface components {
             zero_mm: number;
         };
         /**
+         * SetFacets
+         * @description Facets of a scan, by their numbers in its file.
+         */
+        SetFacets: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "facets";
+            /** Scan */
+            scan: string;
+            picked: components["schemas"]["FacetSet"];
+        };
+        /**
          * SetPart
          * @description A face or an edge by the body it is on and its lasting name.
          */
         SetPart: {
             /**
-             * Part
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            part: "face" | "edge";
+            part: "edge" | "face";
             /** Body */
             body: string;
             /** Name */
             name: string;
+        };
+        /**
+         * SetThing
+         * @description A body by the step that began it, or evidence by its own id, as a whole.
+         */
+        SetThing: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            part: "body" | "evidence";
+            /** Id */
+            id: string;
         };
         /**
          * SettledRegion
@@ -4523,7 +4570,7 @@ export interface components {
             /** Version */
             version: number;
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["PutSet"] | components["schemas"]["DropSet"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["AddSolid"] | components["schemas"]["SetSolid"] | components["schemas"]["DropSolid"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["contour__job__edits__region__SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["PutSet"] | components["schemas"]["DropSet"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["AddSolid"] | components["schemas"]["SetSolid"] | components["schemas"]["DropSolid"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * Facets
@@ -4675,28 +4722,6 @@ export interface components {
             name?: string | null;
             /** Colour */
             colour?: string | null;
-        };
-        /**
-         * SetFacets
-         * @description drop: regions that went into another; one that other steps need stays. said: what the edit is called.
-         */
-        SetFacets: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            op: "set-facets";
-            /** Rows */
-            rows: components["schemas"]["Facets"][];
-            /** Drop */
-            drop?: string[];
-            /**
-             * Said
-             * @default change facets
-             */
-            said: string;
-            /** @description facets that become a region of their own, right after the first */
-            part?: components["schemas"]["FacetSet"] | null;
         };
         /**
          * SetInstrument
@@ -4965,6 +4990,42 @@ export interface components {
             step: string;
             /** Enabled */
             enabled: boolean;
+        };
+        /**
+         * SetFacets
+         * @description drop: regions that went into another; one that other steps need stays. said: what the edit is called.
+         */
+        contour__job__edits__region__SetFacets: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "set-facets";
+            /** Rows */
+            rows: components["schemas"]["Facets"][];
+            /** Drop */
+            drop?: string[];
+            /**
+             * Said
+             * @default change facets
+             */
+            said: string;
+            /** @description facets that become a region of their own, right after the first */
+            part?: components["schemas"]["FacetSet"] | null;
+        };
+        /**
+         * SetFacets
+         * @description Facets of a scan, by their numbers in its file.
+         */
+        contour__recipe__recipe__SetFacets: {
+            /**
+             * Part
+             * @constant
+             */
+            part: "facets";
+            /** Scan */
+            scan: string;
+            picked: components["schemas"]["FacetSet"];
         };
         /** MoveIn */
         MoveIn: {
@@ -5837,7 +5898,7 @@ export interface components {
         /** PreviewIn */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["PutSet"] | components["schemas"]["DropSet"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["AddSolid"] | components["schemas"]["SetSolid"] | components["schemas"]["DropSolid"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["contour__job__edits__region__SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["PutSet"] | components["schemas"]["DropSet"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["AddSolid"] | components["schemas"]["SetSolid"] | components["schemas"]["DropSolid"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * DefectOut
@@ -8421,6 +8482,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeptFacets"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_queries_facets_of_set: {
+        parameters: {
+            query: {
+                scan: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
             400: components["responses"]["Problem"];

@@ -2,7 +2,7 @@ import { useAppearance } from "../view/appearance";
 
 /** Says in its row that a thing is hidden, and shows it again. */
 export function HiddenMark({ id, name }: { id: string; name: string }) {
-  const { hidden, set } = useAppearance();
+  const { hidden, show } = useAppearance();
   if (!hidden.includes(id)) return null;
   return (
     <button
@@ -12,7 +12,7 @@ export function HiddenMark({ id, name }: { id: string; name: string }) {
       title="show it"
       onClick={(e) => {
         e.stopPropagation();
-        set({ hidden: hidden.filter((x) => x !== id) });
+        show([id]);
       }}
     >
       hidden

@@ -1,6 +1,27 @@
 import { Button } from "antd";
-import { useTakeSet } from "../pick/useTakeSet";
+import { type NamedSet, useTakeSet, wholes } from "../pick/useTakeSet";
+import { useAppearance } from "../view/appearance";
 import { useBench } from "./context";
+
+const facetsIn = (set: NamedSet) => set.parts.reduce((n, p) => n + (p.part === "facets" ? p.picked.count : 0), 0);
+
+/** Hides and shows the bodies and the evidence of a set together. */
+function Hide({ set }: { set: NamedSet }) {
+  const { hidden, hide, show } = useAppearance();
+  const ids = wholes(set);
+  if (!ids.length) return null;
+  const out = ids.every((id) => hidden.includes(id));
+  return (
+    <button
+      type="button"
+      className="link small"
+      aria-label={`${out ? "Show" : "Hide"} ${set.name}`}
+      onClick={() => (out ? show : hide)(ids)}
+    >
+      {out ? "Show" : "Hide"}
+    </button>
+  );
+}
 
 /** Choices that were given a name: a click chooses the same again. */
 export function SetList() {
@@ -17,7 +38,10 @@ export function SetList() {
             <button type="button" className="link" onClick={() => void take(s)}>
               {s.name}
             </button>
-            <span className="quiet figures">{s.parts.length}</span>
+            <span className="quiet figures">
+              {facetsIn(s) ? `${facetsIn(s).toLocaleString("en")} facets` : s.parts.length}
+            </span>
+            <Hide set={s} />
             <Button
               size="small"
               type="text"

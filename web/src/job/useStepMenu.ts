@@ -2,6 +2,7 @@ import type { MenuProps } from "antd";
 import type { Step } from "../api/client";
 import { useTool } from "../sheets/tool";
 import { useAppearance } from "../view/appearance";
+import { isOut, useThings } from "../view/useThings";
 import { useBench } from "./context";
 import { useSeen } from "./seen";
 import { useDeleteStep } from "./useDeleteStep";
@@ -12,6 +13,8 @@ export function useStepMenu(step: Step, index: number, ask: (what: "name" | "gro
   const select = useTool((s) => s.select);
   const asOf = useSeen((s) => s.asOf);
   const remove = useDeleteStep();
+  const look = useAppearance();
+  const thing = useThings().find((t) => t.id === step.id);
   const steps = job.recipe.steps;
   const see = (id: string | null) => {
     useSeen.getState().set({ asOf: id });
@@ -29,6 +32,15 @@ export function useStepMenu(step: Step, index: number, ask: (what: "name" | "gro
       onClick: () => see(viewed ? null : step.id),
     },
     { key: "insert", label: "Insert a step after this", onClick: () => see(step.id) },
+    ...(thing
+      ? [
+          {
+            key: "see",
+            label: isOut(thing, look) ? "Show in the view" : "Hide in the view",
+            onClick: () => (isOut(thing, look) ? look.show : look.hide)([step.id]),
+          },
+        ]
+      : []),
     { type: "divider" },
     { key: "rename", label: "Rename", onClick: () => ask("name") },
     { key: "note", label: step.note ? "Change the note" : "Add a note", onClick: () => select(step.id) },

@@ -6,6 +6,7 @@ import { useTool } from "../sheets/tool";
 import { Glyph } from "../ui/Glyph";
 import { area, volume } from "../units";
 import { usePicks } from "./picks";
+import { SaveSet } from "./SaveSet";
 import { begun } from "./starts";
 import { useCardKeys } from "./useCardKeys";
 
@@ -61,6 +62,7 @@ export function BodyCard() {
             <kbd>{a.key}</kbd> {a.text}
           </Button>
         ))}
+        <SaveSet />
         <Button size="small" type="text" onClick={clear}>
           <kbd>Esc</kbd> Clear selection
         </Button>

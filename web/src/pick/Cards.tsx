@@ -13,7 +13,7 @@ import { useKeepRegion } from "./useKeepRegion";
 export function Cards({ onFrame }: { onFrame: { current: () => void } }) {
   const { tell } = useBench();
   const picks = usePicks();
-  const { grown, problem } = useGrow();
+  const { grown, facets, problem } = useGrow();
   const keep = useKeepRegion();
   const section = useOpenSection();
   const cut = async () => {
@@ -32,6 +32,7 @@ export function Cards({ onFrame }: { onFrame: { current: () => void } }) {
     ) : picks.seeds.length > 0 || picks.hand ? (
       <SelectionCard
         grown={grown}
+        facets={facets}
         problem={problem}
         onKeep={() => void keep()}
         onSection={() => void cut().catch(tell)}

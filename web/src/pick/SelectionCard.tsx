@@ -9,6 +9,7 @@ import { surfaceName, surfaceSize } from "../ui/surfaces";
 import { area, count, length } from "../units";
 import { faceOn, goTo } from "../view/stage";
 import { type SurfaceChoice, usePicks } from "./picks";
+import { SaveSet } from "./SaveSet";
 import { useCardKeys } from "./useCardKeys";
 
 const KINDS: { label: string; value: SurfaceChoice }[] = [
@@ -23,13 +24,15 @@ const kindWord = (kind: SurfaceChoice) => KINDS.find((k) => k.value === kind)?.l
 
 interface Props {
   grown: GrowOut | undefined;
+  /** Facets that are in hand, in the view's numbering. */
+  facets: Uint32Array | null;
   problem: Error | null;
   onKeep: () => void;
   onSection: () => void;
 }
 
 /** What is picked, in plain words, and the few things that can be done with just that. */
-export function SelectionCard({ grown, problem, onKeep, onSection }: Props) {
+export function SelectionCard({ grown, facets, problem, onKeep, onSection }: Props) {
   const { unit } = useBench();
   const picks = usePicks();
   const plane = grown?.surface.kind === "plane";
@@ -104,6 +107,7 @@ export function SelectionCard({ grown, problem, onKeep, onSection }: Props) {
             <kbd>{a.key}</kbd> {a.text}
           </Button>
         ))}
+        <SaveSet facets={facets} />
         <Button size="small" type="text" onClick={picks.clear}>
           <kbd>Esc</kbd> Clear selection
         </Button>

@@ -5,6 +5,8 @@ import type { FaceFacts } from "../api/client";
 import { SetList } from "../job/SetList";
 import { resetBench } from "../shell/reset";
 import { answering, onBench, sampleJob } from "../test/bench";
+import { useAppearance } from "../view/appearance";
+import { packU4 } from "../view/buffers";
 import { usePicks } from "./picks";
 import { SaveSet } from "./SaveSet";
 import type { EdgeFacts } from "./useBorders";
@@ -95,5 +97,51 @@ describe("choices with a name", () => {
     const edit = onBench(<SetList />, withSets(set([])));
     await userEvent.click(screen.getByRole("button", { name: "Drop the choice Top rim" }));
     expect(edit).toHaveBeenCalledWith({ op: "drop-set", id: "set" });
+  });
+});
+
+describe("choices of facets, bodies and scans", () => {
+  beforeEach(resetBench);
+  const facets = new Uint32Array([3, 4, 9]);
+  const some: NamedSet = {
+    id: "set",
+    name: "Winch",
+    parts: [
+      { part: "facets", scan: "scan-1", picked: { blob: "a".repeat(64), count: 1234 } },
+      { part: "evidence", id: "scan-1" },
+    ],
+  };
+
+  it("are kept: facets under their hash, whole things by their ids", async () => {
+    answering(({ url }) => (url.includes("keep-picked") ? { blob: "b".repeat(64), count: 3 } : null));
+    const edit = onBench(<SaveSet facets={facets} things={[{ part: "evidence", id: "scan-1" }]} />);
+    await userEvent.click(screen.getByRole("button", { name: "Name this choice" }));
+    await userEvent.type(screen.getByLabelText("Name of the choice"), "Worn{Enter}");
+    await waitFor(() => expect(edit).toHaveBeenCalled());
+    expect((edit.mock.calls[0]![0] as { set: NamedSet }).set.parts).toEqual([
+      { part: "evidence", id: "scan-1" },
+      { part: "facets", scan: expect.any(String), picked: { blob: "b".repeat(64), count: 3 } },
+    ]);
+  });
+
+  it("are chosen again on the scan as it is now", async () => {
+    answering(({ url }) => (url.includes("/sets/set/facets") ? packU4(facets) : null));
+    onBench(<SetList />, withSets(some));
+    expect(screen.getByText("1,234 facets")).toBeVisible();
+    await userEvent.click(screen.getByRole("button", { name: "Winch" }));
+    await waitFor(() => expect(usePicks.getState().hand).toEqual(facets));
+  });
+
+  it("are hidden and shown together", async () => {
+    onBench(<SetList />, withSets(some));
+    await userEvent.click(screen.getByRole("button", { name: "Hide Winch" }));
+    expect(useAppearance.getState().hidden).toEqual(["scan-1"]);
+    await userEvent.click(screen.getByRole("button", { name: "Show Winch" }));
+    expect(useAppearance.getState().hidden).toEqual([]);
+  });
+
+  it("of nothing that can be hidden offer no hiding", () => {
+    onBench(<SetList />, withSets({ ...some, parts: [{ part: "face", body: "x", name: "x.top" }] }));
+    expect(screen.queryByRole("button", { name: "Hide Winch" })).toBeNull();
   });
 });

@@ -1,6 +1,8 @@
 import { Button } from "antd";
+import { useState } from "react";
 import { useBench } from "../job/context";
 import { useArmed } from "../pick/armed";
+import { PartsList } from "../pick/PartsList";
 import { FieldLabel, type FieldProps } from "./FieldLabel";
 import { faceRef } from "./stepValues";
 
@@ -11,6 +13,7 @@ export function FaceField({ field, value, onChange }: FieldProps) {
   const ref = value as { name: string; kind: string; body: string } | null;
   const body = job.recipe.steps.find((s) => s.id === ref?.body)?.name;
   const hint = `Click the ${field.label.toLowerCase()} on a body`;
+  const [listed, setListed] = useState(false);
   const waiting = armed?.hint === hint;
   return (
     <div>
@@ -36,12 +39,18 @@ export function FaceField({ field, value, onChange }: FieldProps) {
         >
           {waiting ? "click it in the view" : ref ? "Pick another" : "Pick"}
         </Button>
-        {ref && (
+        {waiting && (
+          <Button size="small" type="text" aria-expanded={listed} onClick={() => setListed(!listed)}>
+            {listed ? "Close the list" : "From a list"}
+          </Button>
+        )}
+        {ref && !waiting && (
           <Button size="small" type="text" onClick={() => onChange({ [field.name]: null })}>
             Clear
           </Button>
         )}
       </div>
+      {waiting && listed && <PartsList chosen={ref ? [ref.name] : []} />}
     </div>
   );
 }

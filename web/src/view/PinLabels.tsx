@@ -4,6 +4,7 @@ import { usePlaces } from "../construct/usePlaces";
 import { isReading, readingText } from "../desk/facts";
 import { useBench } from "../job/context";
 import { signed } from "../units";
+import { useAppearance } from "./appearance";
 import { laidOut, leaderEnd } from "./labelLayout";
 import { placedPoint } from "./pose";
 import { project } from "./stage";
@@ -28,6 +29,7 @@ export function PinLabels({ coloured, onFrame }: Props) {
   const raw = (p: Vec3) => placedPoint(pose, p);
   const probes = coloured ? (job.recipe.probes ?? []) : [];
   const { measures } = usePlaces();
+  const hidden = useAppearance((s) => s.hidden);
   const lying = (p: Vec3) => p;
   const rows: { id: string; point: Vec3; text: string; at: (p: Vec3) => Vec3 }[] = [
     ...measures
@@ -53,7 +55,7 @@ export function PinLabels({ coloured, onFrame }: Props) {
         at: raw,
       };
     }),
-  ];
+  ].filter((row) => !hidden.includes(row.id));
   useEffect(() => {
     const place = () => {
       const box = host.current?.getBoundingClientRect();

@@ -1,92 +1,65 @@
-import { ColorPicker, Input, Slider, Switch } from "antd";
+import { Switch } from "antd";
+import { useState } from "react";
 import { useBench } from "../job/context";
+import { SaveSet } from "../pick/SaveSet";
 import { useAppearance } from "./appearance";
+import { ThingRow } from "./ThingRow";
 import { useShownBodies } from "./useShownBodies";
 
-/** Every thing in the view: its name and colour, how see-through it is, and whether a click can take it. */
+/** Every scan and body: drawn or not, its name and colour, and several of them taken together under a name. */
 export function Things() {
-  const { job, palette, edit } = useBench();
+  const { job, palette, scanId } = useBench();
   const look = useAppearance();
   const bodies = useShownBodies();
-  const free = (id: string) => !look.unpickable.includes(id);
-  const setFree = (id: string, on: boolean) =>
-    look.set({ unpickable: on ? look.unpickable.filter((x) => x !== id) : [...look.unpickable, id] });
+  const [ticked, setTicked] = useState<string[]>([]);
+  const tick = (id: string) => ({
+    ticked: ticked.includes(id),
+    onTick: (on: boolean) => setTicked(on ? [...ticked, id] : ticked.filter((x) => x !== id)),
+  });
+  const scans = job.recipe.evidence.filter((e) => e.kind === "scan");
+  const part = (id: string) => ({
+    part: bodies.some((b) => b.id === id) ? ("body" as const) : ("evidence" as const),
+    id,
+  });
   return (
     <table className="things">
       <thead>
         <tr>
           <th />
+          <th />
           <th>name</th>
+          <th>shown</th>
           <th>opacity</th>
           <th>can be picked</th>
         </tr>
       </thead>
       <tbody>
-        <tr>
-          <td />
-          <td>{job.recipe.evidence.find((e) => e.kind === "scan")?.name ?? "scan"}</td>
-          <td>
-            <Slider
-              ariaLabelForHandle="Opacity of the scan"
-              value={Math.round(look.scanOpacity * 100)}
-              onChange={(v) => look.set({ scanOpacity: v / 100 })}
-            />
-          </td>
-          <td>
-            <Switch
-              size="small"
-              aria-label="Scan can be picked"
-              checked={free("scan")}
-              onChange={(on) => setFree("scan", on)}
-            />
-          </td>
-        </tr>
+        {scans.map((s) => (
+          <ThingRow
+            key={s.id}
+            id={s.id}
+            name={s.name}
+            pickId={s.id === scanId ? "scan" : s.id}
+            opacity={look.scanOpacity}
+            onOpacity={(scanOpacity) => look.set({ scanOpacity })}
+            {...tick(s.id)}
+          />
+        ))}
         {bodies.map((b) => (
-          <tr key={b.id}>
-            <td>
-              <ColorPicker
-                size="small"
-                value={b.colour ?? palette.body}
-                onChangeComplete={(c) =>
-                  void edit({ op: "set-body", id: b.id, colour: c.toHexString().slice(0, 7).toLowerCase() })
-                }
-              />
-            </td>
-            <td>
-              <Input
-                key={b.name}
-                size="small"
-                aria-label={`Name of ${b.name}`}
-                defaultValue={b.name}
-                onKeyDown={(e) => {
-                  e.stopPropagation();
-                  if (e.key === "Enter") e.currentTarget.blur();
-                }}
-                onBlur={(e) =>
-                  e.target.value.trim() &&
-                  e.target.value !== b.name &&
-                  void edit({ op: "set-body", id: b.id, name: e.target.value.trim() })
-                }
-              />
-            </td>
-            <td>
-              <Slider
-                ariaLabelForHandle={`Opacity of ${b.name}`}
-                value={Math.round((look.opacities[b.id] ?? look.bodyOpacity) * 100)}
-                onChange={(v) => look.set({ opacities: { ...look.opacities, [b.id]: v / 100 } })}
-              />
-            </td>
-            <td>
-              <Switch
-                size="small"
-                aria-label={`${b.name} can be picked`}
-                checked={free(b.id)}
-                onChange={(on) => setFree(b.id, on)}
-              />
-            </td>
-          </tr>
+          <ThingRow
+            own
+            key={b.id}
+            id={b.id}
+            name={b.name}
+            pickId={b.id}
+            colour={b.colour ?? palette.body}
+            opacity={look.opacities[b.id] ?? look.bodyOpacity}
+            onOpacity={(share) => look.set({ opacities: { ...look.opacities, [b.id]: share } })}
+            {...tick(b.id)}
+          />
         ))}
         <tr>
+          <td />
           <td />
           <td>
             <label htmlFor="facet-edges">sides of the facets</label>
@@ -99,16 +72,14 @@ export function Things() {
               onChange={(facetEdges) => look.set({ facetEdges })}
             />
           </td>
-          <td />
+          <td colSpan={2}>
+            {ticked.length > 0 ? (
+              <SaveSet only things={ticked.map(part)} text={`Group ${ticked.length} under a name`} />
+            ) : (
+              <span className="quiet">{bodies.length ? "" : "There is no body yet."}</span>
+            )}
+          </td>
         </tr>
-        {bodies.length === 0 && (
-          <tr>
-            <td />
-            <td colSpan={3} className="quiet">
-              There is no body yet.
-            </td>
-          </tr>
-        )}
       </tbody>
     </table>
   );

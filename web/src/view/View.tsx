@@ -16,7 +16,9 @@ import { useSelecting } from "../pick/selecting";
 import { UnderPointer } from "../pick/UnderPointer";
 import { useClicks } from "../pick/useClicks";
 import { useHoverParts } from "../pick/useHoverParts";
+import { KeptRegions } from "../regions/KeptRegions";
 import { OutlineInView } from "../section/OutlineInView";
+import { SketchesInView } from "../section/SketchesInView";
 import { useTool } from "../sheets/tool";
 import { useAppearance } from "./appearance";
 import { Bodies } from "./Bodies";
@@ -86,7 +88,9 @@ export function View({ raw, fitted, onMove }: Props) {
         {marked && (
           <Locator point={marked.point} radius={Math.max(marked.size * 0.7, size * 0.02)} colour={palette.active} />
         )}
+        {scan && <KeptRegions scan={scan} />}
         {scan && <FacetMarks scan={scan} />}
+        <SketchesInView size={size} open={step} />
         <OutlineInView raw={raw} fitted={fitted} size={size} />
         <Handles />
         <OfferedInView />
