@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.modelled import MOST_FACETS, exact_regions, nature_of
+from contour.fit.modelled import exact_regions, nature_of
 from contour.fit.segment.relations import Relation, relations
 from contour.fit.segment.whole import FoundRegion, Segmentation, Settings, segment
 from contour.fit.surface import Surface
@@ -79,7 +79,7 @@ def regions_of(
     Protected: facets (k,) that a region has already, and its surface.
     """
     mesh = nature_of(scan)
-    if mesh == "modelled" and len(scan.facets) <= MOST_FACETS:
+    if mesh == "modelled":
         found = exact_regions(scan, protected=protected, report=report)
     else:
         found = segment(scan, settings, protected=protected, report=report)

@@ -1,0 +1,178 @@
+"""Who owns what lies at a border: bands that belong to a larger neighbour, chords on two surfaces, facets with all corners on the border."""
+
+from __future__ import annotations
+
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+
+from contour.fit.modelled.chords import Chords, inner_edges
+from contour.fit.modelled.growth import Grown, off_of, settled
+from contour.fit.primitives import gap
+from contour.fit.surface import Surface, distances
+from contour.mesh.prepare import PreparedScan
+
+__all__ = ["absorb", "cut_ears", "settle"]
+
+Ints = NDArray[np.int64]
+
+_jit = nb.njit(cache=True, nogil=True)
+
+
+@_jit
+def _held(code, p, groups, xyz, vertices, vertex_at, middle, normal, step, tolerance, deepest):  # type: ignore[no-untyped-def]
+    """Whether every chord lies on a surface, no deeper under it than `deepest`."""
+    g = np.empty(3)
+    for k in groups:
+        if abs(gap(code, p, middle[k], g)) > deepest:
+            return False
+        if not settled(code, p, k, xyz, vertices, vertex_at, middle, normal, step, tolerance):
+            return False
+    return True
+
+
+def _pairs(chords: Chords, owner: Ints) -> tuple[Ints, Ints]:
+    """Chords on both sides of every border between owners."""
+    x = np.repeat(np.arange(chords.count), np.diff(chords.near_at))
+    apart = owner[x] != owner[chords.near]
+    return x[apart], chords.near[apart]
+
+
+def _owners(chords: Chords, found: list[Grown]) -> Ints:
+    owner = np.full(chords.count, -1)
+    for k, grown in enumerate(found):
+        owner[grown.members] = k
+    return owner
+
+
+def _sagitta(chords: Chords, members: Ints, surface: Surface) -> float:
+    """How deep the deepest chord lies under its surface, mm."""
+    return float(np.abs(distances(surface, chords.middle[members])).max())
+
+
+def absorb(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], tolerance_mm: float) -> None:
+    """What lies on a larger neighbour by all its vertices, no deeper than that one's own chords, was a band of it: a ring of a torus lies on
+    a sphere and a cone too, and its lowest in a plane. Changes `found` in place; what is absorbed has no members left."""
+    owner = _owners(chords, found)
+    x, y = _pairs(chords, owner)
+    beside: dict[int, set[int]] = {}
+    loose: dict[int, set[int]] = {}
+    for a, b, g in zip(owner[x].tolist(), owner[y].tolist(), y.tolist(), strict=True):
+        if a < 0:
+            continue
+        if b < 0:
+            loose.setdefault(a, set()).add(g)
+        else:
+            beside.setdefault(a, set()).add(b)
+    for k in sorted(range(len(found)), key=lambda k: (-len(found[k].members), k)):
+        grown = found[k]
+        if not len(grown.members):
+            continue
+        deep = 1.5 * _sagitta(chords, grown.members, grown.surface) + tolerance_mm
+
+        def own(groups: Ints, grown: Grown = grown, deep: float = deep) -> bool:
+            return bool(
+                _held(
+                    grown.surface.code, grown.surface.packed(), groups, xyz, chords.vertices, chords.vertex_at,
+                    chords.middle, chords.normal, chords.step, 2 * tolerance_mm, deep,
+                )
+            )  # fmt: skip
+
+        todo = [*beside.get(k, ())]
+        seen = {k}
+        while todo:
+            o = todo.pop()
+            if o in seen or len(found[o].members) > len(grown.members) or not len(found[o].members):
+                continue
+            seen.add(o)
+            if own(found[o].members):
+                grown.members = np.sort(np.concatenate([grown.members, found[o].members]))
+                found[o].members = found[o].members[:0]
+                todo += beside.get(o, ())
+                loose.setdefault(k, set()).update(loose.pop(o, ()))
+                owner[grown.members] = k
+        front = [g for g in loose.get(k, ()) if owner[g] < 0]
+        more = []
+        while front:
+            g = front.pop()
+            if owner[g] < 0 and own(np.array([g])):
+                owner[g] = k
+                more.append(g)
+                front += [h for h in chords.near_of(g).tolist() if owner[h] < 0]
+        if more:
+            grown.members = np.sort(np.concatenate([grown.members, np.array(more, np.int64)]))
+
+
+def settle(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], tolerance_mm: float) -> None:
+    """Chords at a border go to the surface they lie nearer to; those left free to the one all around them, if they lie on it."""
+    owner = _owners(chords, found)
+    packed = [(g.surface.code, g.surface.packed()) for g in found]
+    for _ in range(3):
+        moved = 0
+        x, y = _pairs(chords, owner)
+        around: dict[int, set[int]] = {}
+        for g, o in zip(x.tolist(), owner[y].tolist(), strict=True):
+            if o >= 0:
+                around.setdefault(g, set()).add(o)
+        for g in sorted(around):
+            own = int(owner[g])
+            off = {
+                k: float(off_of(*packed[k], g, xyz, chords.vertices, chords.vertex_at))
+                for k in around[g] | ({own} if own >= 0 else set())
+            }
+            best = min(around[g], key=lambda k: (off[k], k))
+            if own >= 0:
+                wins = (
+                    off[best] < 0.5 * off[own]
+                    and off[own] > 0.25 * tolerance_mm
+                    and settled(
+                        *packed[best], g, xyz, chords.vertices, chords.vertex_at, chords.middle, chords.normal,
+                        chords.step, tolerance_mm,
+                    )
+                )  # fmt: skip
+            else:
+                # At a pole chords lean more than elsewhere: what is held all around belongs there.
+                wins = off[best] <= 2 * tolerance_mm and bool((owner[chords.near_of(g)] == best).all())
+            if wins:
+                owner[g] = best
+                moved += 1
+        if not moved:
+            break
+    for k, grown in enumerate(found):
+        grown.members = np.flatnonzero(owner == k)
+
+
+def cut_ears(scan: PreparedScan, labels: NDArray[np.int32], surfaces: list[Surface | None], tolerance_mm: float) -> None:
+    """Facets with all corners on the surfaces of both sides of a border: they belong to the side that leaves the border its shorter sides, for
+    there the border runs through all three corners. Changes `labels` (n,) in place."""
+    a, b, _ = inner_edges(scan)
+    corners = scan.vertices[scan.facets]
+    lengths = np.linalg.norm(corners - np.roll(corners, -1, axis=1), axis=2)
+    for _ in range(2):
+        apart = (labels[a] != labels[b]) & (labels[a] >= 0) & (labels[b] >= 0)
+        if not apart.any():
+            return
+        near: dict[int, set[int]] = {}
+        for f, g in zip(a[apart].tolist(), b[apart].tolist(), strict=True):
+            near.setdefault(f, set()).add(int(labels[g]))
+            near.setdefault(g, set()).add(int(labels[f]))
+        # Distances of all border facets' corners, region by region.
+        by_region: dict[int, list[int]] = {}
+        for f, others in near.items():
+            for o in others:
+                if surfaces[o] is not None:
+                    by_region.setdefault(o, []).append(f)
+        moved = 0
+        for o, own in sorted(by_region.items()):
+            ids = np.array(own)
+            off = np.abs(distances(surfaces[o], corners[ids].reshape(-1, 3))).reshape(-1, 3).max(axis=1)  # type: ignore[arg-type]
+            for f in ids[off <= 2 * tolerance_mm]:
+                mine = labels[f]
+                across = scan.across[f]
+                beside = np.where(across >= 0, labels[across // 3], -1)
+                inside, outside = lengths[f][beside == mine], lengths[f][beside == o]
+                if len(inside) and len(outside) and outside.max() > 1.01 * inside.max():
+                    labels[f] = o
+                    moved += 1
+        if not moved:
+            return

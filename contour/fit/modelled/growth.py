@@ -1,0 +1,317 @@
+"""Round surfaces through the vertices of chords: begun at a chord, grown as long as the vertices lie on one surface and chords face along it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numba as nb
+import numpy as np
+from numpy.typing import NDArray
+
+from contour.fit.modelled.chords import Chords
+from contour.fit.primitives import CONE, CYLINDER, SPHERE, TORUS, face_side, gap, guess, refine
+from contour.fit.surface import Surface
+
+__all__ = ["Grown", "grow_all", "off_of", "settled"]
+
+Array = NDArray[np.float64]
+
+_jit = nb.njit(cache=True, nogil=True)
+
+_WIDER = 12.0  # chords of one surface are of one size, more or less
+_PATCHES = (4, 9, 20, 45)  # chords that a surface may begin with
+_MOST = 400  # vertices that a surface is fitted through: more tell nothing new
+# Vertices on more lines, circles or points than define a surface: those beyond it prove it.
+_PROOF = (0, 0, 8, 8, 7, 12)
+_AT_ONCE = 64  # seeds between two reports
+_PATIENCE = 4000  # seeds in vain, before what lies around another one counts as tried too
+
+
+@dataclass(slots=True)
+class Grown:
+    """A surface with the chords (k,) it was grown over."""
+
+    surface: Surface
+    members: NDArray[np.int64]
+
+
+@_jit
+def _gather(groups, n, vertices, vertex_at, stamp, mark, points):  # type: ignore[no-untyped-def]
+    """Vertices of n groups, each once, to points; how many. Of very many every so many."""
+    count = 0
+    for i in range(n):
+        for q in range(vertex_at[groups[i]], vertex_at[groups[i] + 1]):
+            v = vertices[q]
+            if stamp[v] != mark:
+                stamp[v] = mark
+                points[count] = v
+                count += 1
+    return count
+
+
+@_jit
+def _fit(code, p, near, groups, n, xyz, middle, normal, points, count):  # type: ignore[no-untyped-def]
+    """Fits p through points, from a guess unless `near`; the farthest of them from it, -1 where there is none."""
+    if count < 6:
+        return -1.0
+    if not near and not guess(code, p, middle, normal, groups, n):
+        return -1.0
+    some = points
+    m = count
+    if count > _MOST:
+        some = np.empty(_MOST, np.int64)
+        for i in range(_MOST):
+            some[i] = points[i * count // _MOST]
+        m = _MOST
+    refine(code, p, xyz, some, m, 60, 0.0)
+    face_side(code, p, middle, normal, groups, n)
+    g = np.empty(3)
+    worst = 0.0
+    for i in range(count):
+        d = abs(gap(code, p, xyz[points[i]], g))
+        if not d <= worst:
+            worst = d
+    if not np.isfinite(worst):
+        return -1.0
+    return worst
+
+
+@_jit
+def off_of(code, p, k, xyz, vertices, vertex_at):  # type: ignore[no-untyped-def]
+    """How far the farthest vertex of a chord lies off, mm."""
+    g = np.empty(3)
+    worst = 0.0
+    for q in range(vertex_at[k], vertex_at[k + 1]):
+        worst = max(worst, abs(gap(code, p, xyz[vertices[q]], g)))
+    return worst
+
+
+@_jit
+def settled(code, p, k, xyz, vertices, vertex_at, middle, normal, step, tolerance):  # type: ignore[no-untyped-def]
+    """Whether a chord's vertices lie on a surface and the chord faces as it does there: a plane that only touches does not."""
+    if off_of(code, p, k, xyz, vertices, vertex_at) > tolerance:
+        return False
+    g = np.empty(3)
+    gap(code, p, middle[k], g)
+    facing = (g[0] * normal[k, 0] + g[1] * normal[k, 1] + g[2] * normal[k, 2]) * p[8]
+    # By its neighbours one knows how coarse the chords are here: it may lean by a part of one step.
+    most = np.radians(min(0.6 * step[k] + 0.5, 80.0))
+    return facing >= np.cos(most)
+
+
+@_jit
+def _rows(code, p, xyz, points, count, tolerance):  # type: ignore[no-untyped-def]
+    """On how many circles about the axis, up to four, vertices lie: three lie on a torus whatever they belong to."""
+    heights = np.empty(4)
+    reaches = np.empty(4)
+    found = 0
+    for i in range(count):
+        h, far = 0.0, 0.0
+        for d in range(3):
+            w = xyz[points[i], d] - p[d]
+            h += w * p[3 + d]
+            far += w * w
+        reach = np.sqrt(max(0.0, far - h * h))
+        new = True
+        for j in range(found):
+            if abs(heights[j] - h) < 40 * tolerance and abs(reaches[j] - reach) < 40 * tolerance:
+                new = False
+                break
+        if new:
+            heights[found], reaches[found] = h, reach
+            found += 1
+            if found == 4:
+                break
+    return found
+
+
+@_jit
+def _patch(seed, free, most, area, near, near_at, stamp, mark, patch):  # type: ignore[no-untyped-def]
+    """The seed and free chords around it, ring by ring, the gentlest bends first; how many."""
+    patch[0] = seed
+    stamp[seed] = mark
+    count, begin = 1, 0
+    while begin < count and count < most:
+        end = count
+        for i in range(begin, end):
+            g = patch[i]
+            for q in range(near_at[g], near_at[g + 1]):
+                h = near[q]
+                # A wide plane that a fillet runs into is no chord of it.
+                if count < most and free[h] and stamp[h] != mark and area[h] < _WIDER * area[seed]:
+                    stamp[h] = mark
+                    patch[count] = h
+                    count += 1
+        begin = end
+    return count
+
+
+@_jit
+def _begun(code, p, patch, n, xyz, vertices, vertex_at, middle, normal, vstamp, mark, points, offs, tolerance):  # type: ignore[no-untyped-def]
+    """A surface through the seed (first of the patch) and as much of the patch as lies on one; how many are left of it, -1 for none."""
+    seed = patch[0]
+    worst = -1.0
+    for _round in range(8):
+        if n < 3:
+            return -1, mark
+        mark += 1
+        count = _gather(patch, n, vertices, vertex_at, vstamp, mark, points)
+        worst = _fit(code, p, False, patch, n, xyz, middle, normal, points, count)
+        if worst < 0:
+            return -1, mark
+        if worst <= tolerance:
+            return n, mark
+        for i in range(n):
+            offs[i] = off_of(code, p, patch[i], xyz, vertices, vertex_at)
+        half = max(np.median(offs[:n]), tolerance)
+        # The worse half goes, never the seed.
+        kept = 0
+        for i in range(n):
+            if offs[i] <= half or patch[i] == seed:
+                patch[kept] = patch[i]
+                kept += 1
+        if kept == n:
+            return -1, mark
+        n = kept
+    return -1, mark
+
+
+@_jit
+def _grow(code, seed, p, free, xyz, vertices, vertex_at, area, middle, normal, near, near_at, step, tolerance, largest, gstamp, vstamp, mark, members, points, offs):  # type: ignore[no-untyped-def]  # fmt: skip
+    """A surface of a kind that begins at a chord and takes all that follow it; members and their number, 0 where too few prove it."""
+    for most in _PATCHES:
+        mark += 1
+        size = _patch(seed, free, most, area, near, near_at, gstamp, mark, members)
+        if size < 3:
+            return 0, mark
+        n, mark = _begun(
+            code, p, members, size, xyz, vertices, vertex_at, middle, normal, vstamp, mark, points, offs, tolerance
+        )
+        if n < 0 or p[6] > largest:
+            if size < most:
+                return 0, mark
+            continue
+        good = True
+        for i in range(n):
+            if not settled(
+                code, p, members[i], xyz, vertices, vertex_at, middle, normal, step, 2 * tolerance
+            ):
+                good = False
+                break
+        if not good:
+            continue
+        mark += 1
+        own = mark
+        for i in range(n):
+            gstamp[members[i]] = own
+        begin, fitted = 0, n
+        while True:
+            end = n
+            for i in range(begin, end):
+                g = members[i]
+                for q in range(near_at[g], near_at[g + 1]):
+                    h = near[q]
+                    if free[h] and gstamp[h] != own and settled(
+                        code, p, h, xyz, vertices, vertex_at, middle, normal, step, 2 * tolerance
+                    ):
+                        gstamp[h] = own
+                        members[n] = h
+                        n += 1
+            begin = end
+            if n > 1.3 * fitted or (n == end and n > fitted):
+                # What a few chords define leans farther off: it is held by what came since.
+                q = p.copy()
+                mark += 1
+                count = _gather(members, n, vertices, vertex_at, vstamp, mark, points)
+                worst = _fit(code, q, True, members, n, xyz, middle, normal, points, count)
+                if worst >= 0 and worst <= 2 * tolerance:
+                    p[:] = q
+                    begin = 0  # what was refused may follow now
+                fitted = n
+                continue
+            if n == end:
+                break
+        mark += 1
+        count = _gather(members, n, vertices, vertex_at, vstamp, mark, points)
+        if n < 3 or count < _PROOF[code]:
+            continue
+        if code == TORUS and _rows(code, p, xyz, points, count, tolerance) < 4:
+            continue
+        return n, mark
+    return 0, mark
+
+
+@_jit
+def _some(seeds, begin, end, free, tried, vain, xyz, vertices, vertex_at, area, middle, normal, near, near_at, step, tolerance, largest, gstamp, vstamp, mark, members, best, points, offs, kinds, params, firsts, taken, found, used):  # type: ignore[no-untyped-def]  # fmt: skip
+    """Grows from seeds[begin:end]; what is found is written behind what was found before."""
+    p = np.empty(9)
+    kept = np.empty(9)
+    for s in range(begin, end):
+        seed = seeds[s]
+        if not free[seed] or tried[seed] or near_at[seed] == near_at[seed + 1] or area[seed] <= 0:
+            continue
+        top, top_kind, top_count = 0.0, 0, 0
+        for code in (CYLINDER, CONE, SPHERE, TORUS):
+            p[:] = 0.0
+            n, mark = _grow(
+                code, seed, p, free, xyz, vertices, vertex_at, area, middle, normal, near, near_at, step, tolerance,
+                largest, gstamp, vstamp, mark, members, points, offs,
+            )  # fmt: skip
+            total = 0.0
+            for i in range(n):
+                total += area[members[i]]
+            # A ring of a torus lies on a sphere and on a cone as well: what explains most is meant, of equals the simpler one.
+            if total > top * (1 + 1e-6):
+                top, top_kind, top_count = total, code, n
+                kept[:] = p
+                best[:n] = members[:n]
+        if top_count == 0:
+            vain += 1
+            if vain > _PATIENCE:
+                tried[seed] = True
+                for q in range(near_at[seed], near_at[seed + 1]):
+                    tried[near[q]] = True
+            continue
+        kinds[found] = top_kind
+        params[found] = kept
+        firsts[found] = used
+        for i in range(top_count):
+            free[best[i]] = False
+            taken[used] = best[i]
+            used += 1
+        found += 1
+        firsts[found] = used
+    return mark, found, used, vain
+
+
+def grow_all(
+    chords: Chords,
+    xyz: Array,
+    free: NDArray[np.bool_],
+    tolerance_mm: float,
+    report: Callable[[float], None] = lambda _: None,
+) -> list[Grown]:
+    """Round surfaces with their chords, grown from the narrowest chords on: a wide plane has soft neighbours too, where a fillet runs
+    into it. xyz (m, 3) mm; free (g,): chords that may be taken, and are marked as taken. report(share) may raise to stop."""
+    g, m = chords.count, len(xyz)
+    seeds = np.argsort(chords.area, kind="stable")
+    tried = np.zeros(g, np.bool_)
+    gstamp, vstamp = np.zeros(g, np.int64), np.zeros(m, np.int64)
+    members, best, taken = np.empty(g, np.int64), np.empty(g, np.int64), np.empty(g, np.int64)
+    points, offs = np.empty(m, np.int64), np.empty(64)
+    kinds, params, firsts = np.zeros(g, np.int64), np.zeros((g, 9)), np.zeros(g + 1, np.int64)
+    largest = 3 * float(np.linalg.norm(np.ptp(xyz, axis=0)))
+    mark = found = used = vain = 0
+    for begin in range(0, g, _AT_ONCE):
+        if begin % (16 * _AT_ONCE) == 0:
+            report(begin / g)
+        mark, found, used, vain = _some(
+            seeds, begin, min(begin + _AT_ONCE, g), free, tried, vain, xyz, chords.vertices, chords.vertex_at,
+            chords.area, chords.middle, chords.normal, chords.near, chords.near_at, chords.step, tolerance_mm, largest,
+            gstamp, vstamp, mark, members, best, points, offs, kinds, params, firsts, taken, found, used,
+        )  # fmt: skip
+    return [
+        Grown(Surface.unpacked(int(kinds[k]), params[k]), np.sort(taken[firsts[k] : firsts[k + 1]]))
+        for k in range(found)
+    ]

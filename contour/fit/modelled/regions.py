@@ -1,0 +1,126 @@
+"""Every face of a modelled mesh with its surface through its vertices.
+
+There is no noise to follow, so the method is another than that of :mod:`contour.fit.segment`: facets in exactly one plane are grouped; a
+group that bends softly into its neighbours is a chord of something round, and grows as long as one surface goes through all *vertices*. What
+bends nowhere is a plane. Rests that hang together softly are freeform.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import csr_matrix
+from scipy.sparse.csgraph import connected_components
+
+from contour.fit.covariance import fit_covariance
+from contour.fit.modelled.borders import absorb, cut_ears, settle
+from contour.fit.modelled.chords import Chords, chords_of
+from contour.fit.modelled.growth import grow_all
+from contour.fit.modelled.nature import precision_of
+from contour.fit.segment.whole import FoundRegion, Segmentation
+from contour.fit.surface import Surface, distances
+from contour.mesh.prepare import PreparedScan
+
+__all__ = ["exact_regions"]
+
+Ints = NDArray[np.int64]
+
+_LEAST_REST = 3  # loose chords that hang together are a freeform face from so many on
+_MOST_POINTS = 4000  # that an uncertainty is worked out from
+
+
+def _plane(scan: PreparedScan, facets: Ints) -> Surface:
+    w = scan.areas[facets] / max(scan.areas[facets].sum(), 1e-30)
+    at = scan.vertices[np.unique(scan.facets[facets])]
+    middle = at.mean(axis=0)
+    _, _, rows = np.linalg.svd((at - middle)[:100_000], full_matrices=False)
+    mean = w @ scan.normals[facets]
+    normal = rows[2] if len(rows) > 2 and len(at) > 3 else mean / max(float(np.linalg.norm(mean)), 1e-30)
+    normal = normal if normal @ mean > 0 else -normal
+    at_x, at_y, at_z = (float(x) for x in middle)
+    n_x, n_y, n_z = (float(x) for x in normal)
+    return Surface("plane", (at_x, at_y, at_z), (n_x, n_y, n_z), 0.0, 1)
+
+
+def _rests(chords: Chords, free: NDArray[np.bool_]) -> list[Ints]:
+    """Chords that no surface explains and that bend softly into each other: freeform, all that hang together as one, not a plane a facet."""
+    loose = free & (np.diff(chords.facet_at) <= 2)
+    x = np.repeat(np.arange(chords.count), np.diff(chords.near_at))
+    both = loose[x] & loose[chords.near]
+    graph = csr_matrix((np.ones(int(both.sum()), np.int8), (x[both], chords.near[both])), shape=(chords.count,) * 2)
+    label = connected_components(graph, directed=False)[1]
+    own = np.flatnonzero(loose)
+    order = own[np.argsort(label[own], kind="stable")]
+    parts = np.split(order, np.flatnonzero(np.diff(label[order])) + 1)
+    return [p for p in parts if len(p) >= _LEAST_REST]
+
+
+def _facets(chords: Chords, groups: Ints) -> Ints:
+    return np.concatenate([chords.facets_of(int(k)) for k in groups])
+
+
+def _region(scan: PreparedScan, facets: Ints, surface: Surface | None, precision: float) -> FoundRegion:
+    at = scan.vertices[np.unique(scan.facets[facets])]
+    rms = float(np.sqrt(np.mean(distances(surface, at) ** 2))) if surface else 0.0
+    some = at[:: 1 + len(at) // _MOST_POINTS]
+    u = fit_covariance(surface, some, edge_mm=precision, least_mm=precision) if surface else None
+    middle = int(facets[np.argmax(scan.areas[facets])])
+    area = float(scan.areas[facets].sum())
+    return FoundRegion(surface, len(facets), area, rms, u if u and u.settled else None, middle)
+
+
+def exact_regions(
+    scan: PreparedScan,
+    *,
+    protected: tuple[tuple[Ints, Surface], ...] = (),
+    report: Callable[[str, float], None] = lambda _, __: None,
+) -> Segmentation:
+    """Every face of a modelled mesh with its surface through its vertices.
+
+    protected: (facets, surface) of regions that stay as they are; they come first. report(what, share) is called on the way and may raise to stop.
+    """
+    report("looking for exact planes", 0.02)
+    precision = precision_of(scan)
+    tolerance = 4 * precision
+    chords = chords_of(scan, tolerance)
+    free = np.ones(chords.count, bool)
+    found = grow_all(
+        chords, scan.vertices, free, tolerance, lambda share: report("looking for exact surfaces", 0.1 + 0.7 * share)
+    )
+    report("settling borders", 0.85)
+    absorb(chords, scan.vertices, found, tolerance)
+    settle(chords, scan.vertices, found, tolerance)
+    faces: list[tuple[Surface | None, Ints]] = [
+        (g.surface, _facets(chords, g.members)) for g in found if len(g.members)
+    ]
+    free[:] = True
+    for grown in found:
+        free[grown.members] = False
+    for rest in _rests(chords, free):
+        free[rest] = False
+        faces.append((None, _facets(chords, rest)))
+    for k in np.argsort(-chords.area, kind="stable"):
+        if free[k] and chords.area[k] > 0:
+            own = chords.facets_of(int(k))
+            faces.append((_plane(scan, own), own))
+    labels = np.full(len(scan.facets), -1, np.int32)
+    for k, (_, facets) in enumerate(faces):
+        labels[facets] = k
+    cut_ears(scan, labels, [s for s, _ in faces], tolerance)
+    held = np.zeros(len(scan.facets), bool)
+    for facets, _ in protected:
+        held[facets] = True
+    order = np.argsort(labels, kind="stable")
+    order = order[labels[order] >= 0]
+    owns = np.split(order, np.cumsum(np.bincount(labels[order], minlength=len(faces)))[:-1]) if len(faces) else []
+    rows = [*((s, f) for f, s in protected), *((s, f[~held[f]]) for (s, _), f in zip(faces, owns, strict=True))]
+    labels[:] = -1
+    regions: list[FoundRegion] = []
+    report("working out uncertainties", 0.9)
+    for surface, facets in rows:
+        if len(facets):
+            labels[facets] = len(regions)
+            regions.append(_region(scan, facets, surface, precision))
+    return Segmentation(labels, tuple(regions), precision, np.zeros(len(scan.facets), bool))
