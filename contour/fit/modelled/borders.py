@@ -12,21 +12,32 @@ from contour.fit.primitives import gap
 from contour.fit.surface import Surface, distances
 from contour.mesh.prepare import PreparedScan
 
-__all__ = ["absorb", "cut_ears", "settle"]
+__all__ = ["absorb", "adopt", "cut_ears", "settle"]
 
 Ints = NDArray[np.int64]
 
 _jit = nb.njit(cache=True, nogil=True)
 
 
+_FACING = 0.2  # cosine of the most that a sliver may lean
+
+
 @_jit
-def _held(code, p, groups, xyz, vertices, vertex_at, middle, normal, step, tolerance, deepest):  # type: ignore[no-untyped-def]
+def facing(code, p, middle, normal):  # type: ignore[no-untyped-def]
+    """Cosine between a chord's normal and the surface's over its middle."""
+    g = np.empty(3)
+    gap(code, p, middle, g)
+    return (g[0] * normal[0] + g[1] * normal[1] + g[2] * normal[2]) * p[8]
+
+
+@_jit
+def _held(code, p, groups, xyz, vertices, vertex_at, middle, normal, tolerance, deepest):  # type: ignore[no-untyped-def]
     """Whether every chord lies on a surface, no deeper under it than `deepest`."""
     g = np.empty(3)
     for k in groups:
         if abs(gap(code, p, middle[k], g)) > deepest:
             return False
-        if not settled(code, p, k, xyz, vertices, vertex_at, middle, normal, step, tolerance):
+        if not settled(code, p, k, xyz, vertices, vertex_at, middle, normal, tolerance):
             return False
     return True
 
@@ -48,6 +59,14 @@ def _owners(chords: Chords, found: list[Grown]) -> Ints:
 def _sagitta(chords: Chords, members: Ints, surface: Surface) -> float:
     """How deep the deepest chord lies under its surface, mm."""
     return float(np.abs(distances(surface, chords.middle[members])).max())
+
+
+def _same(surface: Surface, other: Grown, chords: Chords, xyz: NDArray[np.float64], tolerance_mm: float) -> bool:
+    """Whether all vertices of another surface of the kind lie on this one, and it faces as that does."""
+    if surface.kind != other.surface.kind or surface.outward != other.surface.outward:
+        return False
+    p, code = surface.packed(), surface.code
+    return all(off_of(code, p, k, xyz, chords.vertices, chords.vertex_at) <= tolerance_mm for k in other.members)
 
 
 def absorb(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], tolerance_mm: float) -> None:
@@ -74,7 +93,7 @@ def absorb(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleran
             return bool(
                 _held(
                     grown.surface.code, grown.surface.packed(), groups, xyz, chords.vertices, chords.vertex_at,
-                    chords.middle, chords.normal, chords.step, 2 * tolerance_mm, deep,
+                    chords.middle, chords.normal, 2 * tolerance_mm, deep,
                 )
             )  # fmt: skip
 
@@ -85,7 +104,8 @@ def absorb(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleran
             if o in seen or len(found[o].members) > len(grown.members) or not len(found[o].members):
                 continue
             seen.add(o)
-            if own(found[o].members):
+            # Pieces of one face that were begun apart; or a band of it that something else goes through as well.
+            if _same(grown.surface, found[o], chords, xyz, 2 * tolerance_mm) or own(found[o].members):
                 grown.members = np.sort(np.concatenate([grown.members, found[o].members]))
                 found[o].members = found[o].members[:0]
                 todo += beside.get(o, ())
@@ -126,18 +146,43 @@ def settle(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleran
                     off[best] < 0.5 * off[own]
                     and off[own] > 0.25 * tolerance_mm
                     and settled(
-                        *packed[best], g, xyz, chords.vertices, chords.vertex_at, chords.middle, chords.normal,
-                        chords.step, tolerance_mm,
+                        *packed[best], g, xyz, chords.vertices, chords.vertex_at, chords.middle, chords.normal, tolerance_mm,
                     )
                 )  # fmt: skip
             else:
                 # At a pole chords lean more than elsewhere: what is held all around belongs there.
-                wins = off[best] <= 2 * tolerance_mm and bool((owner[chords.near_of(g)] == best).all())
+                soft = chords.near[chords.near_at[g] : chords.soft_end[g]]
+                wins = off[best] <= 2 * tolerance_mm and len(soft) > 0 and bool((owner[soft] == best).all())
             if wins:
                 owner[g] = best
                 moved += 1
         if not moved:
             break
+    for k, grown in enumerate(found):
+        grown.members = np.flatnonzero(owner == k)
+
+
+def adopt(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], tolerance_mm: float) -> None:
+    """Lone facets that nothing took, though all their corners lie on the surface beside them, belong to it: slivers face anywhere. Where
+    several offer themselves, the one that most of its neighbours belong to."""
+    owner = _owners(chords, found)
+    packed = [(g.surface.code, g.surface.packed()) for g in found]
+    lone = np.diff(chords.facet_at) <= 2
+    todo = np.flatnonzero((owner < 0) & lone).tolist()
+    while todo:
+        left = []
+        moved = False
+        for g in todo:
+            beside = [int(k) for k in owner[chords.near_of(g)] if k >= 0]
+            for k in sorted(set(beside), key=lambda k: (-beside.count(k), k)):
+                on = off_of(*packed[k], g, xyz, chords.vertices, chords.vertex_at) <= 2 * tolerance_mm
+                if on and facing(*packed[k], chords.middle[g], chords.normal[g]) > _FACING:
+                    owner[g] = k
+                    moved = True
+                    break
+            else:
+                left.append(g)
+        todo = left if moved else []
     for k, grown in enumerate(found):
         grown.members = np.flatnonzero(owner == k)
 

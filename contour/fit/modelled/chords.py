@@ -21,8 +21,8 @@ SOFT_DEG = 50.0  # between chords of one round surface: a cylinder of eight side
 @dataclass(frozen=True, slots=True)
 class Chords:
     """group (n,): of each facet · facets, vertices: of the groups one after the other, group k from its offset to the next one ·
-    area (g,) mm² · normal, middle (g, 3): of a group of many facets the middle of its largest · near: groups that a group
-    bends softly into, by offsets; step (g,): the largest of those bends, degrees."""
+    area (g,) mm² · normal, middle (g, 3): of a group of many facets the middle of its largest · near: groups beside a group, the gentlest bend
+    first; those that it bends softly into end before soft_end (g,)."""
 
     group: Ints
     count: int
@@ -35,7 +35,7 @@ class Chords:
     middle: Array
     near: Ints
     near_at: Ints
-    step: Array
+    soft_end: Ints
 
     def facets_of(self, k: int) -> Ints:
         return self.facets[self.facet_at[k] : self.facet_at[k + 1]]
@@ -45,6 +45,11 @@ class Chords:
 
     def near_of(self, k: int) -> Ints:
         return self.near[self.near_at[k] : self.near_at[k + 1]]
+
+    @property
+    def soft(self) -> NDArray[np.bool_]:
+        """Of each of `near`, whether it is a soft bend."""
+        return np.arange(len(self.near)) < np.repeat(self.soft_end, np.diff(self.near_at))
 
 
 def inner_edges(scan: PreparedScan) -> tuple[Ints, Ints, NDArray[np.bool_]]:
@@ -83,12 +88,10 @@ def chords_of(scan: PreparedScan, tolerance_mm: float) -> Chords:
     cosine = np.clip(np.einsum("ij,ij->i", normal[x], normal[y]), -1, 1)
     sine = np.linalg.norm(np.cross(normal[x], normal[y]), axis=1)
     turn = np.degrees(np.arctan2(sine, cosine))
-    soft = turn < SOFT_DEG
-    x, y, turn = x[soft], y[soft], turn[soft]
-    step = np.zeros(count)
-    np.maximum.at(step, x, turn)
     # The gentlest bend first.
     order = np.lexsort((y, turn, x))
+    near_at = _offsets(x, count)
+    soft_end = near_at[:-1] + np.bincount(x[turn < SOFT_DEG], minlength=count)
     return Chords(
         group,
         count,
@@ -100,6 +103,6 @@ def chords_of(scan: PreparedScan, tolerance_mm: float) -> Chords:
         normal,
         middle,
         y[order],
-        _offsets(x, count),
-        step,
+        near_at,
+        soft_end,
     )

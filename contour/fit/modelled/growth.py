@@ -20,7 +20,12 @@ Array = NDArray[np.float64]
 _jit = nb.njit(cache=True, nogil=True)
 
 _WIDER = 12.0  # chords of one surface are of one size, more or less
-_PATCHES = (4, 9, 20, 45)  # chords that a surface may begin with
+_PATCHES = np.array([-5, 4, 9, 20, 45])  # chords that a surface may begin with: around the seed; below 0 a run of those most like it
+_TORUS_PATCHES = np.array([45, 20, 9])  # what a few chords of a torus begin lies on other surfaces as well
+_DEEPER = 4.0  # times as deep as another surface: chords belong to that one
+_LEAST_ANGLE = 0.004  # radians: a cone that opens less is a cylinder, one that opens as near to a right angle a plane
+_LEAN, _MOST_LEAN = 0.01, 1.05  # radians: what a chord may lean beyond the turn of its surface, and at all
+_LEAST_MAJOR = 0.02  # of the minor radius: a torus that has less is a sphere
 _MOST = 400  # vertices that a surface is fitted through: more tell nothing new
 # Vertices on more lines, circles or points than define a surface: those beyond it prove it.
 _PROOF = (0, 0, 8, 8, 7, 12)
@@ -88,16 +93,44 @@ def off_of(code, p, k, xyz, vertices, vertex_at):  # type: ignore[no-untyped-def
 
 
 @_jit
-def settled(code, p, k, xyz, vertices, vertex_at, middle, normal, step, tolerance):  # type: ignore[no-untyped-def]
-    """Whether a chord's vertices lie on a surface and the chord faces as it does there: a plane that only touches does not."""
-    if off_of(code, p, k, xyz, vertices, vertex_at) > tolerance:
-        return False
+def settled(code, p, k, xyz, vertices, vertex_at, middle, normal, tolerance):  # type: ignore[no-untyped-def]
+    """Whether a chord is one of a surface: its vertices lie on it, it leans no more than the surface turns between them, and its middle lies no
+    deeper than that turn explains. A plane that only touches, or a cap across it, does not."""
+    middle_way = np.empty(3)
+    deep = abs(gap(code, p, middle[k], middle_way))
     g = np.empty(3)
-    gap(code, p, middle[k], g)
-    facing = (g[0] * normal[k, 0] + g[1] * normal[k, 1] + g[2] * normal[k, 2]) * p[8]
-    # By its neighbours one knows how coarse the chords are here: it may lean by a part of one step.
-    most = np.radians(min(0.6 * step[k] + 0.5, 80.0))
-    return facing >= np.cos(most)
+    turn, reach = 1.0, 0.0
+    for q in range(vertex_at[k], vertex_at[k + 1]):
+        x = xyz[vertices[q]]
+        if abs(gap(code, p, x, g)) > tolerance:
+            return False
+        far = 0.0
+        for d in range(3):
+            far += (x[d] - middle[k, d]) ** 2
+        reach = max(reach, far)
+        along = g[0] * middle_way[0] + g[1] * middle_way[1] + g[2] * middle_way[2]
+        # At the tip of a cone, or a pole, there is no normal.
+        if not _at_tip(code, p, x, tolerance):
+            turn = min(turn, along)
+    turn = np.arccos(max(-1.0, min(1.0, turn)))
+    if deep > tolerance + np.sqrt(reach) * np.tan(min(turn, 1.5) / 2):
+        return False
+    facing = (middle_way[0] * normal[k, 0] + middle_way[1] * normal[k, 1] + middle_way[2] * normal[k, 2]) * p[8]
+    # A lone obtuse facet faces where the middle of its circumcircle is, far from its own.
+    lone = vertex_at[k + 1] - vertex_at[k] <= 4
+    return facing >= np.cos(min((3.0 if lone else 1.0) * turn + _LEAN, _MOST_LEAN))
+
+
+@_jit
+def _at_tip(code, p, x, tolerance):  # type: ignore[no-untyped-def]
+    if code != CONE:
+        return False
+    h, far = 0.0, 0.0
+    for d in range(3):
+        w = x[d] - p[d]
+        h += w * p[3 + d]
+        far += w * w
+    return far - h * h < 10000 * tolerance * tolerance
 
 
 @_jit
@@ -127,7 +160,7 @@ def _rows(code, p, xyz, points, count, tolerance):  # type: ignore[no-untyped-de
 
 
 @_jit
-def _patch(seed, free, most, area, near, near_at, stamp, mark, patch):  # type: ignore[no-untyped-def]
+def _patch(seed, free, most, area, near, near_at, soft_end, stamp, mark, patch):  # type: ignore[no-untyped-def]
     """The seed and free chords around it, ring by ring, the gentlest bends first; how many."""
     patch[0] = seed
     stamp[seed] = mark
@@ -136,7 +169,7 @@ def _patch(seed, free, most, area, near, near_at, stamp, mark, patch):  # type: 
         end = count
         for i in range(begin, end):
             g = patch[i]
-            for q in range(near_at[g], near_at[g + 1]):
+            for q in range(near_at[g], soft_end[g]):
                 h = near[q]
                 # A wide plane that a fillet runs into is no chord of it.
                 if count < most and free[h] and stamp[h] != mark and area[h] < _WIDER * area[seed]:
@@ -145,6 +178,40 @@ def _patch(seed, free, most, area, near, near_at, stamp, mark, patch):  # type: 
                     count += 1
         begin = end
     return count
+
+
+@_jit
+def _run(seed, free, most, area, near, near_at, soft_end, stamp, mark, patch):  # type: ignore[no-untyped-def]
+    """The seed and the free chords most like it in area, one after the other, each beside one of those before; how many."""
+    patch[0] = seed
+    stamp[seed] = mark
+    count = 1
+    while count < most:
+        best, least = -1, 1.5
+        for i in range(count):
+            g = patch[i]
+            for q in range(near_at[g], soft_end[g]):
+                h = near[q]
+                if free[h] and stamp[h] != mark and area[h] > 0:
+                    unlike = max(area[h], area[seed]) / min(area[h], area[seed])
+                    if unlike < least * 0.999:
+                        best, least = h, unlike
+        if best < 0:
+            break
+        stamp[best] = mark
+        patch[count] = best
+        count += 1
+    return count
+
+
+@_jit
+def _plausible(code, p, largest):  # type: ignore[no-untyped-def]
+    """Whether the numbers are a surface of their kind, and not one of a simpler kind or larger than the mesh."""
+    if code == CONE:
+        return _LEAST_ANGLE < abs(p[7]) < np.pi / 2 - _LEAST_ANGLE
+    if code == TORUS:
+        return abs(p[6]) > _LEAST_MAJOR * abs(p[7]) and abs(p[6]) + abs(p[7]) < largest
+    return p[6] < largest
 
 
 @_jit
@@ -178,24 +245,28 @@ def _begun(code, p, patch, n, xyz, vertices, vertex_at, middle, normal, vstamp, 
 
 
 @_jit
-def _grow(code, seed, p, free, xyz, vertices, vertex_at, area, middle, normal, near, near_at, step, tolerance, largest, gstamp, vstamp, mark, members, points, offs):  # type: ignore[no-untyped-def]  # fmt: skip
+def _grow(code, seed, p, free, xyz, vertices, vertex_at, area, middle, normal, near, near_at, soft_end, tolerance, largest, gstamp, vstamp, mark, members, points, offs):  # type: ignore[no-untyped-def]  # fmt: skip
     """A surface of a kind that begins at a chord and takes all that follow it; members and their number, 0 where too few prove it."""
-    for most in _PATCHES:
+    for wanted in _TORUS_PATCHES if code == TORUS else _PATCHES:
         mark += 1
-        size = _patch(seed, free, most, area, near, near_at, gstamp, mark, members)
+        most = abs(wanted)
+        if wanted < 0:
+            size = _run(seed, free, most, area, near, near_at, soft_end, gstamp, mark, members)
+        else:
+            size = _patch(seed, free, most, area, near, near_at, soft_end, gstamp, mark, members)
         if size < 3:
-            return 0, mark
+            continue
         n, mark = _begun(
             code, p, members, size, xyz, vertices, vertex_at, middle, normal, vstamp, mark, points, offs, tolerance
         )
-        if n < 0 or p[6] > largest:
-            if size < most:
+        if n < 0 or not _plausible(code, p, largest):
+            if code != TORUS and wanted > 0 and size < most:
                 return 0, mark
             continue
         good = True
         for i in range(n):
             if not settled(
-                code, p, members[i], xyz, vertices, vertex_at, middle, normal, step, 2 * tolerance
+                code, p, members[i], xyz, vertices, vertex_at, middle, normal, 2 * tolerance
             ):
                 good = False
                 break
@@ -213,7 +284,7 @@ def _grow(code, seed, p, free, xyz, vertices, vertex_at, area, middle, normal, n
                 for q in range(near_at[g], near_at[g + 1]):
                     h = near[q]
                     if free[h] and gstamp[h] != own and settled(
-                        code, p, h, xyz, vertices, vertex_at, middle, normal, step, 2 * tolerance
+                        code, p, h, xyz, vertices, vertex_at, middle, normal, 2 * tolerance
                     ):
                         gstamp[h] = own
                         members[n] = h
@@ -243,34 +314,41 @@ def _grow(code, seed, p, free, xyz, vertices, vertex_at, area, middle, normal, n
 
 
 @_jit
-def _some(seeds, begin, end, free, tried, vain, xyz, vertices, vertex_at, area, middle, normal, near, near_at, step, tolerance, largest, gstamp, vstamp, mark, members, best, points, offs, kinds, params, firsts, taken, found, used):  # type: ignore[no-untyped-def]  # fmt: skip
+def _some(seeds, begin, end, free, tried, vain, xyz, vertices, vertex_at, area, middle, normal, near, near_at, soft_end, tolerance, largest, gstamp, vstamp, mark, members, best, points, offs, kinds, params, firsts, taken, found, used):  # type: ignore[no-untyped-def]  # fmt: skip
     """Grows from seeds[begin:end]; what is found is written behind what was found before."""
     p = np.empty(9)
     kept = np.empty(9)
+    g = np.empty(3)
     for s in range(begin, end):
         seed = seeds[s]
-        if not free[seed] or tried[seed] or near_at[seed] == near_at[seed + 1] or area[seed] <= 0:
+        if not free[seed] or tried[seed] or near_at[seed] == soft_end[seed] or area[seed] <= 0:
             continue
-        top, top_kind, top_count = 0.0, 0, 0
+        top, top_kind, top_count, top_deep = 0.0, 0, 0, 0.0
         for code in (CYLINDER, CONE, SPHERE, TORUS):
             p[:] = 0.0
             n, mark = _grow(
-                code, seed, p, free, xyz, vertices, vertex_at, area, middle, normal, near, near_at, step, tolerance,
+                code, seed, p, free, xyz, vertices, vertex_at, area, middle, normal, near, near_at, soft_end, tolerance,
                 largest, gstamp, vstamp, mark, members, points, offs,
             )  # fmt: skip
-            total = 0.0
+            if n == 0:
+                continue
+            total, deep = 0.0, tolerance
             for i in range(n):
                 total += area[members[i]]
-            # A ring of a torus lies on a sphere and on a cone as well: what explains most is meant, of equals the simpler one.
-            if total > top * (1 + 1e-6):
-                top, top_kind, top_count = total, code, n
+                deep += area[members[i]] * abs(gap(code, p, middle[members[i]], g))
+            deep /= total
+            # A ring of a torus lies on a sphere and on a cone as well: what explains most is meant, of equals the simpler one. But not what
+            # goes far above its chords, as a sphere does over a cylinder and both its caps.
+            better = total > top * (1 + 1e-6) and not (top > 0 and deep > _DEEPER * top_deep)
+            if better or (top > 0 and _DEEPER * deep < top_deep):
+                top, top_kind, top_count, top_deep = total, code, n, deep
                 kept[:] = p
                 best[:n] = members[:n]
         if top_count == 0:
             vain += 1
             if vain > _PATIENCE:
                 tried[seed] = True
-                for q in range(near_at[seed], near_at[seed + 1]):
+                for q in range(near_at[seed], soft_end[seed]):
                     tried[near[q]] = True
             continue
         kinds[found] = top_kind
@@ -308,7 +386,7 @@ def grow_all(
             report(begin / g)
         mark, found, used, vain = _some(
             seeds, begin, min(begin + _AT_ONCE, g), free, tried, vain, xyz, chords.vertices, chords.vertex_at,
-            chords.area, chords.middle, chords.normal, chords.near, chords.near_at, chords.step, tolerance_mm, largest,
+            chords.area, chords.middle, chords.normal, chords.near, chords.near_at, chords.soft_end, tolerance_mm, largest,
             gstamp, vstamp, mark, members, best, points, offs, kinds, params, firsts, taken, found, used,
         )  # fmt: skip
     return [

@@ -45,7 +45,7 @@ def modelled_facets(scan: PreparedScan, chords: Chords) -> NDArray[np.bool_]:
     exact = counts > 1
     # A facet that is a plane by itself has sharp edges only: a wedge, a pyramid.
     if len(scan.facets) < 2000:
-        exact |= np.diff(chords.near_at) == 0
+        exact |= chords.soft_end == chords.near_at[:-1]
     return exact[chords.group]
 
 

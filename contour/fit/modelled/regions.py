@@ -15,7 +15,7 @@ from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import connected_components
 
 from contour.fit.covariance import fit_covariance
-from contour.fit.modelled.borders import absorb, cut_ears, settle
+from contour.fit.modelled.borders import absorb, adopt, cut_ears, settle
 from contour.fit.modelled.chords import Chords, chords_of
 from contour.fit.modelled.growth import grow_all
 from contour.fit.modelled.nature import precision_of
@@ -48,7 +48,7 @@ def _rests(chords: Chords, free: NDArray[np.bool_]) -> list[Ints]:
     """Chords that no surface explains and that bend softly into each other: freeform, all that hang together as one, not a plane a facet."""
     loose = free & (np.diff(chords.facet_at) <= 2)
     x = np.repeat(np.arange(chords.count), np.diff(chords.near_at))
-    both = loose[x] & loose[chords.near]
+    both = loose[x] & loose[chords.near] & chords.soft
     graph = csr_matrix((np.ones(int(both.sum()), np.int8), (x[both], chords.near[both])), shape=(chords.count,) * 2)
     label = connected_components(graph, directed=False)[1]
     own = np.flatnonzero(loose)
@@ -92,6 +92,7 @@ def exact_regions(
     report("settling borders", 0.85)
     absorb(chords, scan.vertices, found, tolerance)
     settle(chords, scan.vertices, found, tolerance)
+    adopt(chords, scan.vertices, found, tolerance)
     faces: list[tuple[Surface | None, Ints]] = [
         (g.surface, _facets(chords, g.members)) for g in found if len(g.members)
     ]
