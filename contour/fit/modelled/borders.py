@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.fit.modelled.chords import Chords, inner_edges
-from contour.fit.modelled.growth import Grown, off_of, settled
+from contour.fit.modelled.growth import Grown, fitted, off_of, settled
 from contour.fit.primitives import gap
 from contour.fit.surface import Surface, distances
 from contour.mesh.prepare import PreparedScan
@@ -19,6 +19,7 @@ Ints = NDArray[np.int64]
 _jit = nb.njit(cache=True, nogil=True)
 
 
+_DEEPER = 3.0  # times as deep as the deepest of a face: no chord of it
 _FACING = 0.2  # cosine of the most that a sliver may lean
 
 
@@ -61,12 +62,12 @@ def _sagitta(chords: Chords, members: Ints, surface: Surface) -> float:
     return float(np.abs(distances(surface, chords.middle[members])).max())
 
 
-def _same(surface: Surface, other: Grown, chords: Chords, xyz: NDArray[np.float64], tolerance_mm: float) -> bool:
-    """Whether all vertices of another surface of the kind lie on this one, and it faces as that does."""
-    if surface.kind != other.surface.kind or surface.outward != other.surface.outward:
-        return False
-    p, code = surface.packed(), surface.code
-    return all(off_of(code, p, k, xyz, chords.vertices, chords.vertex_at) <= tolerance_mm for k in other.members)
+def _joined(one: Grown, other: Grown, chords: Chords, xyz: NDArray[np.float64], tolerance_mm: float) -> Surface | None:
+    """The one surface that two pieces of a kind lie on together, where there is one: each alone knows it but nearby."""
+    if one.surface.kind != other.surface.kind or one.surface.outward != other.surface.outward:
+        return None
+    surface, worst = fitted(chords, xyz, np.concatenate([one.members, other.members]), one.surface)
+    return surface if worst <= tolerance_mm else None
 
 
 def absorb(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], tolerance_mm: float) -> None:
@@ -87,7 +88,7 @@ def absorb(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleran
         grown = found[k]
         if not len(grown.members):
             continue
-        deep = 1.5 * _sagitta(chords, grown.members, grown.surface) + tolerance_mm
+        deep = _DEEPER * _sagitta(chords, grown.members, grown.surface) + tolerance_mm
 
         def own(groups: Ints, grown: Grown = grown, deep: float = deep) -> bool:
             return bool(
@@ -105,7 +106,9 @@ def absorb(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleran
                 continue
             seen.add(o)
             # Pieces of one face that were begun apart; or a band of it that something else goes through as well.
-            if _same(grown.surface, found[o], chords, xyz, 2 * tolerance_mm) or own(found[o].members):
+            joined = _joined(grown, found[o], chords, xyz, 2 * tolerance_mm)
+            if joined is not None or own(found[o].members):
+                grown.surface = joined or grown.surface
                 grown.members = np.sort(np.concatenate([grown.members, found[o].members]))
                 found[o].members = found[o].members[:0]
                 todo += beside.get(o, ())
@@ -176,7 +179,9 @@ def adopt(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleranc
             beside = [int(k) for k in owner[chords.near_of(g)] if k >= 0]
             for k in sorted(set(beside), key=lambda k: (-beside.count(k), k)):
                 on = off_of(*packed[k], g, xyz, chords.vertices, chords.vertex_at) <= 2 * tolerance_mm
-                if on and facing(*packed[k], chords.middle[g], chords.normal[g]) > _FACING:
+                # One that is folded over is held on two of its sides.
+                held = facing(*packed[k], chords.middle[g], chords.normal[g]) > _FACING or beside.count(k) > 1
+                if on and held:
                     owner[g] = k
                     moved = True
                     break
@@ -193,30 +198,25 @@ def cut_ears(scan: PreparedScan, labels: NDArray[np.int32], surfaces: list[Surfa
     a, b, _ = inner_edges(scan)
     corners = scan.vertices[scan.facets]
     lengths = np.linalg.norm(corners - np.roll(corners, -1, axis=1), axis=2)
-    for _ in range(2):
+    for _ in range(4):
         apart = (labels[a] != labels[b]) & (labels[a] >= 0) & (labels[b] >= 0)
-        if not apart.any():
-            return
-        near: dict[int, set[int]] = {}
-        for f, g in zip(a[apart].tolist(), b[apart].tolist(), strict=True):
-            near.setdefault(f, set()).add(int(labels[g]))
-            near.setdefault(g, set()).add(int(labels[f]))
-        # Distances of all border facets' corners, region by region.
-        by_region: dict[int, list[int]] = {}
-        for f, others in near.items():
-            for o in others:
-                if surfaces[o] is not None:
-                    by_region.setdefault(o, []).append(f)
+        pairs = np.unique(
+            np.concatenate([np.column_stack([a, labels[b]])[apart], np.column_stack([b, labels[a]])[apart]]), axis=0
+        )
         moved = 0
-        for o, own in sorted(by_region.items()):
-            ids = np.array(own)
-            off = np.abs(distances(surfaces[o], corners[ids].reshape(-1, 3))).reshape(-1, 3).max(axis=1)  # type: ignore[arg-type]
-            for f in ids[off <= 2 * tolerance_mm]:
+        for o in np.unique(pairs[:, 1]).tolist():
+            surface = surfaces[o]
+            if surface is None:
+                continue
+            ids = pairs[pairs[:, 1] == o, 0]
+            off = np.abs(distances(surface, corners[ids].reshape(-1, 3))).reshape(-1, 3).max(axis=1)
+            for f in ids[off <= 2 * tolerance_mm].tolist():
                 mine = labels[f]
                 across = scan.across[f]
                 beside = np.where(across >= 0, labels[across // 3], -1)
                 inside, outside = lengths[f][beside == mine], lengths[f][beside == o]
-                if len(inside) and len(outside) and outside.max() > 1.01 * inside.max():
+                alone = len(inside) == 0 and len(outside) > 0 and surfaces[mine] is not None
+                if alone or (len(inside) and len(outside) and outside.max() > 1.01 * inside.max()):
                     labels[f] = o
                     moved += 1
         if not moved:

@@ -13,24 +13,28 @@ from contour.fit.modelled.chords import Chords
 from contour.fit.primitives import CONE, CYLINDER, SPHERE, TORUS, face_side, gap, guess, refine
 from contour.fit.surface import Surface
 
-__all__ = ["Grown", "grow_all", "off_of", "settled"]
+__all__ = ["Grown", "fitted", "grow_all", "off_of", "settled"]
 
 Array = NDArray[np.float64]
 
 _jit = nb.njit(cache=True, nogil=True)
 
 _WIDER = 12.0  # chords of one surface are of one size, more or less
-_PATCHES = np.array([-5, 4, 9, 20, 45])  # chords that a surface may begin with: around the seed; below 0 a run of those most like it
-_TORUS_PATCHES = np.array([45, 20, 9])  # what a few chords of a torus begin lies on other surfaces as well
-_DEEPER = 4.0  # times as deep as another surface: chords belong to that one
+# Chords that a surface may begin with: how many, and which: those around the seed, those over the gentlest bends, or those most like it.
+_AROUND, _GENTLE, _ALIKE = 0, 1, 2
+_PATCHES = np.array([[5, _ALIKE], [4, _GENTLE], [9, _GENTLE], [20, _GENTLE], [45, _GENTLE], [9, _AROUND]])
+# What a few chords of a torus begin lies on other surfaces as well, and so does a ring of it.
+_TORUS_PATCHES = np.array([[45, _AROUND], [20, _AROUND], [9, _AROUND], [45, _GENTLE], [20, _GENTLE], [9, _GENTLE]])
+_DEEPER, _MUCH = 4.0, 0.4  # so many times as deep as a surface that explains this share as well: chords belong to that one
 _LEAST_ANGLE = 0.004  # radians: a cone that opens less is a cylinder, one that opens as near to a right angle a plane
+_CAP = 6  # corners: a polygon of more across a sphere or a torus is a flat face that ends on it
 _LEAN, _MOST_LEAN = 0.01, 1.05  # radians: what a chord may lean beyond the turn of its surface, and at all
 _LEAST_MAJOR = 0.02  # of the minor radius: a torus that has less is a sphere
 _MOST = 400  # vertices that a surface is fitted through: more tell nothing new
 # Vertices on more lines, circles or points than define a surface: those beyond it prove it.
 _PROOF = (0, 0, 8, 8, 7, 12)
 _AT_ONCE = 64  # seeds between two reports
-_PATIENCE = 4000  # seeds in vain, before what lies around another one counts as tried too
+_PATIENCE = 300  # seeds in vain, before what lies around another one counts as tried too
 
 
 @dataclass(slots=True)
@@ -56,7 +60,7 @@ def _gather(groups, n, vertices, vertex_at, stamp, mark, points):  # type: ignor
 
 
 @_jit
-def _fit(code, p, near, groups, n, xyz, middle, normal, points, count):  # type: ignore[no-untyped-def]
+def _fit(code, p, near, groups, n, xyz, middle, normal, points, count, rounds):  # type: ignore[no-untyped-def]
     """Fits p through points, from a guess unless `near`; the farthest of them from it, -1 where there is none."""
     if count < 6:
         return -1.0
@@ -69,7 +73,7 @@ def _fit(code, p, near, groups, n, xyz, middle, normal, points, count):  # type:
         for i in range(_MOST):
             some[i] = points[i * count // _MOST]
         m = _MOST
-    refine(code, p, xyz, some, m, 60, 0.0)
+    refine(code, p, xyz, some, m, rounds, 0.0)
     face_side(code, p, middle, normal, groups, n)
     g = np.empty(3)
     worst = 0.0
@@ -80,6 +84,14 @@ def _fit(code, p, near, groups, n, xyz, middle, normal, points, count):  # type:
     if not np.isfinite(worst):
         return -1.0
     return worst
+
+
+def fitted(chords: Chords, xyz: Array, members: NDArray[np.int64], near: Surface) -> tuple[Surface, float]:
+    """The surface of a kind through all vertices of these chords (k,), begun at one near it, and the farthest of them from it, mm."""
+    p = near.packed()
+    at = np.unique(np.concatenate([chords.vertices_of(int(k)) for k in members]))
+    worst = _fit(near.code, p, True, members, len(members), xyz, chords.middle, chords.normal, at, len(at), 40)
+    return (Surface.unpacked(near.code, p), float(worst)) if worst >= 0 else (near, np.inf)
 
 
 @_jit
@@ -96,6 +108,9 @@ def off_of(code, p, k, xyz, vertices, vertex_at):  # type: ignore[no-untyped-def
 def settled(code, p, k, xyz, vertices, vertex_at, middle, normal, tolerance):  # type: ignore[no-untyped-def]
     """Whether a chord is one of a surface: its vertices lie on it, it leans no more than the surface turns between them, and its middle lies no
     deeper than that turn explains. A plane that only touches, or a cap across it, does not."""
+    corners = vertex_at[k + 1] - vertex_at[k]
+    if corners > _CAP and code >= SPHERE:
+        return False
     middle_way = np.empty(3)
     deep = abs(gap(code, p, middle[k], middle_way))
     g = np.empty(3)
@@ -117,8 +132,8 @@ def settled(code, p, k, xyz, vertices, vertex_at, middle, normal, tolerance):  #
         return False
     facing = (middle_way[0] * normal[k, 0] + middle_way[1] * normal[k, 1] + middle_way[2] * normal[k, 2]) * p[8]
     # A lone obtuse facet faces where the middle of its circumcircle is, far from its own.
-    lone = vertex_at[k + 1] - vertex_at[k] <= 4
-    return facing >= np.cos(min((3.0 if lone else 1.0) * turn + _LEAN, _MOST_LEAN))
+    lean = (3.0 if corners <= 4 else 1.0 if corners <= _CAP else 0.35) * turn + _LEAN
+    return facing >= np.cos(min(lean, _MOST_LEAN))
 
 
 @_jit
@@ -160,8 +175,8 @@ def _rows(code, p, xyz, points, count, tolerance):  # type: ignore[no-untyped-de
 
 
 @_jit
-def _patch(seed, free, most, area, near, near_at, soft_end, stamp, mark, patch):  # type: ignore[no-untyped-def]
-    """The seed and free chords around it, ring by ring, the gentlest bends first; how many."""
+def _around(seed, free, most, area, near, near_at, soft_end, stamp, mark, patch):  # type: ignore[no-untyped-def]
+    """The seed and free chords around it, ring by ring; how many."""
     patch[0] = seed
     stamp[seed] = mark
     count, begin = 1, 0
@@ -181,7 +196,32 @@ def _patch(seed, free, most, area, near, near_at, soft_end, stamp, mark, patch):
 
 
 @_jit
-def _run(seed, free, most, area, near, near_at, soft_end, stamp, mark, patch):  # type: ignore[no-untyped-def]
+def _gentle(seed, free, most, area, normal, near, near_at, soft_end, stamp, mark, patch):  # type: ignore[no-untyped-def]
+    """The seed and free chords around it, always over the gentlest bend that is left; how many."""
+    patch[0] = seed
+    stamp[seed] = mark
+    count = 1
+    while count < most:
+        best, flattest = -1, -2.0
+        for j in range(count):
+            g = patch[j]
+            for q in range(near_at[g], soft_end[g]):
+                h = near[q]
+                if free[h] and stamp[h] != mark and area[h] < _WIDER * area[seed]:
+                    along = normal[g, 0] * normal[h, 0] + normal[g, 1] * normal[h, 1] + normal[g, 2] * normal[h, 2]
+                    if along > flattest:
+                        best, flattest = h, along
+                    break  # the gentlest comes first
+        if best < 0:
+            break
+        stamp[best] = mark
+        patch[count] = best
+        count += 1
+    return count
+
+
+@_jit
+def _alike(seed, free, most, area, near, near_at, soft_end, stamp, mark, patch):  # type: ignore[no-untyped-def]
     """The seed and the free chords most like it in area, one after the other, each beside one of those before; how many."""
     patch[0] = seed
     stamp[seed] = mark
@@ -219,14 +259,16 @@ def _begun(code, p, patch, n, xyz, vertices, vertex_at, middle, normal, vstamp, 
     """A surface through the seed (first of the patch) and as much of the patch as lies on one; how many are left of it, -1 for none."""
     seed = patch[0]
     worst = -1.0
-    for _round in range(8):
+    for _round in range(5):
         if n < 3:
             return -1, mark
         mark += 1
         count = _gather(patch, n, vertices, vertex_at, vstamp, mark, points)
-        worst = _fit(code, p, False, patch, n, xyz, middle, normal, points, count)
+        worst = _fit(code, p, False, patch, n, xyz, middle, normal, points, count, 12)
         if worst < 0:
             return -1, mark
+        if tolerance < worst < 100 * tolerance:
+            worst = _fit(code, p, True, patch, n, xyz, middle, normal, points, count, 40)
         if worst <= tolerance:
             return n, mark
         for i in range(n):
@@ -247,21 +289,21 @@ def _begun(code, p, patch, n, xyz, vertices, vertex_at, middle, normal, vstamp, 
 @_jit
 def _grow(code, seed, p, free, xyz, vertices, vertex_at, area, middle, normal, near, near_at, soft_end, tolerance, largest, gstamp, vstamp, mark, members, points, offs):  # type: ignore[no-untyped-def]  # fmt: skip
     """A surface of a kind that begins at a chord and takes all that follow it; members and their number, 0 where too few prove it."""
-    for wanted in _TORUS_PATCHES if code == TORUS else _PATCHES:
+    patches = _TORUS_PATCHES if code == TORUS else _PATCHES
+    for most, which in patches:
         mark += 1
-        most = abs(wanted)
-        if wanted < 0:
-            size = _run(seed, free, most, area, near, near_at, soft_end, gstamp, mark, members)
+        if which == _AROUND:
+            size = _around(seed, free, most, area, near, near_at, soft_end, gstamp, mark, members)
+        elif which == _GENTLE:
+            size = _gentle(seed, free, most, area, normal, near, near_at, soft_end, gstamp, mark, members)
         else:
-            size = _patch(seed, free, most, area, near, near_at, soft_end, gstamp, mark, members)
+            size = _alike(seed, free, most, area, near, near_at, soft_end, gstamp, mark, members)
         if size < 3:
             continue
         n, mark = _begun(
             code, p, members, size, xyz, vertices, vertex_at, middle, normal, vstamp, mark, points, offs, tolerance
         )
         if n < 0 or not _plausible(code, p, largest):
-            if code != TORUS and wanted > 0 and size < most:
-                return 0, mark
             continue
         good = True
         for i in range(n):
@@ -295,7 +337,7 @@ def _grow(code, seed, p, free, xyz, vertices, vertex_at, area, middle, normal, n
                 q = p.copy()
                 mark += 1
                 count = _gather(members, n, vertices, vertex_at, vstamp, mark, points)
-                worst = _fit(code, q, True, members, n, xyz, middle, normal, points, count)
+                worst = _fit(code, q, True, members, n, xyz, middle, normal, points, count, 40)
                 if worst >= 0 and worst <= 2 * tolerance:
                     p[:] = q
                     begin = 0  # what was refused may follow now
@@ -339,8 +381,8 @@ def _some(seeds, begin, end, free, tried, vain, xyz, vertices, vertex_at, area, 
             deep /= total
             # A ring of a torus lies on a sphere and on a cone as well: what explains most is meant, of equals the simpler one. But not what
             # goes far above its chords, as a sphere does over a cylinder and both its caps.
-            better = total > top * (1 + 1e-6) and not (top > 0 and deep > _DEEPER * top_deep)
-            if better or (top > 0 and _DEEPER * deep < top_deep):
+            better = total > top * (1 + 1e-6) and not (top > _MUCH * total and deep > _DEEPER * top_deep)
+            if better or (total > _MUCH * top and _DEEPER * deep < top_deep):
                 top, top_kind, top_count, top_deep = total, code, n, deep
                 kept[:] = p
                 best[:n] = members[:n]

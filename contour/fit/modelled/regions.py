@@ -90,9 +90,10 @@ def exact_regions(
         chords, scan.vertices, free, tolerance, lambda share: report("looking for exact surfaces", 0.1 + 0.7 * share)
     )
     report("settling borders", 0.85)
-    absorb(chords, scan.vertices, found, tolerance)
-    settle(chords, scan.vertices, found, tolerance)
-    adopt(chords, scan.vertices, found, tolerance)
+    for _ in range(2):  # what is taken in between lets pieces touch
+        absorb(chords, scan.vertices, found, tolerance)
+        settle(chords, scan.vertices, found, tolerance)
+        adopt(chords, scan.vertices, found, tolerance)
     faces: list[tuple[Surface | None, Ints]] = [
         (g.surface, _facets(chords, g.members)) for g in found if len(g.members)
     ]
