@@ -12,13 +12,14 @@ from contour.fit.primitives import gap
 from contour.fit.surface import Surface, distances
 from contour.mesh.prepare import PreparedScan
 
-__all__ = ["absorb", "adopt", "cut_ears", "settle"]
+__all__ = ["absorb", "adopt", "cut_ears", "release", "settle"]
 
 Ints = NDArray[np.int64]
 
 _jit = nb.njit(cache=True, nogil=True)
 
 
+_FAR_DEEPER, _MANY = 4.0, 12  # times as deep as nine in ten of a face of so many chords
 _DEEPER = 3.0  # times as deep as the deepest of a face: no chord of it
 _FACING = 0.2  # cosine of the most that a sliver may lean
 
@@ -68,6 +69,22 @@ def _joined(one: Grown, other: Grown, chords: Chords, xyz: NDArray[np.float64], 
         return None
     surface, worst = fitted(chords, xyz, np.concatenate([one.members, other.members]), one.surface)
     return surface if worst <= tolerance_mm else None
+
+
+def release(chords: Chords, found: list[Grown], free: NDArray[np.bool_], tolerance_mm: float) -> bool:
+    """Chords far deeper under their surface than the others are let go of, to be tried again: the wall of a hole through a ball ends on the ball.
+    Marks them in `free` (g,); whether there were any."""
+    any_free = False
+    for grown in found:
+        if len(grown.members) < _MANY:
+            continue
+        deep = np.abs(distances(grown.surface, chords.middle[grown.members]))
+        out = deep > _FAR_DEEPER * float(np.percentile(deep, 90)) + tolerance_mm
+        if out.any():
+            free[grown.members[out]] = True
+            grown.members = grown.members[~out]
+            any_free = True
+    return any_free
 
 
 def absorb(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], tolerance_mm: float) -> None:
@@ -130,6 +147,7 @@ def settle(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleran
     """Chords at a border go to the surface they lie nearer to; those left free to the one all around them, if they lie on it."""
     owner = _owners(chords, found)
     packed = [(g.surface.code, g.surface.packed()) for g in found]
+    lone = np.diff(chords.facet_at) <= 2
     for _ in range(3):
         moved = 0
         x, y = _pairs(chords, owner)
@@ -155,7 +173,7 @@ def settle(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleran
             else:
                 # At a pole chords lean more than elsewhere: what is held all around belongs there.
                 soft = chords.near[chords.near_at[g] : chords.soft_end[g]]
-                wins = off[best] <= 2 * tolerance_mm and len(soft) > 0 and bool((owner[soft] == best).all())
+                wins = bool(lone[g]) and off[best] <= 2 * tolerance_mm and len(soft) > 0 and bool((owner[soft] == best).all())
             if wins:
                 owner[g] = best
                 moved += 1

@@ -27,7 +27,7 @@ _PATCHES = np.array([[5, _ALIKE], [4, _GENTLE], [9, _GENTLE], [20, _GENTLE], [45
 _TORUS_PATCHES = np.array([[45, _AROUND], [20, _AROUND], [9, _AROUND], [45, _GENTLE], [20, _GENTLE], [9, _GENTLE]])
 _DEEPER, _MUCH = 4.0, 0.4  # so many times as deep as a surface that explains this share as well: chords belong to that one
 _LEAST_ANGLE = 0.004  # radians: a cone that opens less is a cylinder, one that opens as near to a right angle a plane
-_CAP = 6  # corners: a polygon of more across a sphere or a torus is a flat face that ends on it
+_CAP = 6  # corners: a polygon of more lies no deeper than other chords do, or is a flat face that ends on the surface
 _LEAN, _MOST_LEAN = 0.01, 1.05  # radians: what a chord may lean beyond the turn of its surface, and at all
 _LEAST_MAJOR = 0.02  # of the minor radius: a torus that has less is a sphere
 _MOST = 400  # vertices that a surface is fitted through: more tell nothing new
@@ -109,8 +109,6 @@ def settled(code, p, k, xyz, vertices, vertex_at, middle, normal, tolerance):  #
     """Whether a chord is one of a surface: its vertices lie on it, it leans no more than the surface turns between them, and its middle lies no
     deeper than that turn explains. A plane that only touches, or a cap across it, does not."""
     corners = vertex_at[k + 1] - vertex_at[k]
-    if corners > _CAP and code >= SPHERE:
-        return False
     middle_way = np.empty(3)
     deep = abs(gap(code, p, middle[k], middle_way))
     g = np.empty(3)
@@ -132,7 +130,9 @@ def settled(code, p, k, xyz, vertices, vertex_at, middle, normal, tolerance):  #
         return False
     facing = (middle_way[0] * normal[k, 0] + middle_way[1] * normal[k, 1] + middle_way[2] * normal[k, 2]) * p[8]
     # A lone obtuse facet faces where the middle of its circumcircle is, far from its own.
-    lean = (3.0 if corners <= 4 else 1.0 if corners <= _CAP else 0.35) * turn + _LEAN
+    lean = (3.0 if corners <= 4 else 1.0) * turn + _LEAN
+    if corners > _CAP:
+        lean = min(0.35 * turn + _LEAN, 0.12)
     return facing >= np.cos(min(lean, _MOST_LEAN))
 
 
@@ -289,6 +289,7 @@ def _begun(code, p, patch, n, xyz, vertices, vertex_at, middle, normal, vstamp, 
 @_jit
 def _grow(code, seed, p, free, xyz, vertices, vertex_at, area, middle, normal, near, near_at, soft_end, tolerance, largest, gstamp, vstamp, mark, members, points, offs):  # type: ignore[no-untyped-def]  # fmt: skip
     """A surface of a kind that begins at a chord and takes all that follow it; members and their number, 0 where too few prove it."""
+    g = np.empty(3)
     patches = _TORUS_PATCHES if code == TORUS else _PATCHES
     for most, which in patches:
         mark += 1
@@ -319,15 +320,21 @@ def _grow(code, seed, p, free, xyz, vertices, vertex_at, area, middle, normal, n
         for i in range(n):
             gstamp[members[i]] = own
         begin, fitted = 0, n
+        deepest = 0.0
+        for i in range(n):
+            deepest = max(deepest, abs(gap(code, p, middle[members[i]], g)))
         while True:
             end = n
             for i in range(begin, end):
-                g = members[i]
-                for q in range(near_at[g], near_at[g + 1]):
+                for q in range(near_at[members[i]], near_at[members[i] + 1]):
                     h = near[q]
-                    if free[h] and gstamp[h] != own and settled(
-                        code, p, h, xyz, vertices, vertex_at, middle, normal, 2 * tolerance
-                    ):
+                    if not free[h] or gstamp[h] == own:
+                        continue
+                    deep = abs(gap(code, p, middle[h], g))
+                    if vertex_at[h + 1] - vertex_at[h] > _CAP and deep > 2 * deepest + tolerance:
+                        continue
+                    if settled(code, p, h, xyz, vertices, vertex_at, middle, normal, 2 * tolerance):
+                        deepest = max(deepest, deep)
                         gstamp[h] = own
                         members[n] = h
                         n += 1

@@ -15,7 +15,7 @@ from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import connected_components
 
 from contour.fit.covariance import fit_covariance
-from contour.fit.modelled.borders import absorb, adopt, cut_ears, settle
+from contour.fit.modelled.borders import absorb, adopt, cut_ears, release, settle
 from contour.fit.modelled.chords import Chords, chords_of
 from contour.fit.modelled.growth import grow_all
 from contour.fit.modelled.nature import precision_of
@@ -27,6 +27,7 @@ __all__ = ["exact_regions"]
 
 Ints = NDArray[np.int64]
 
+_GENTLE = 0.94  # cosine of a bend
 _LEAST_REST = 3  # loose chords that hang together are a freeform face from so many on
 _MOST_POINTS = 4000  # that an uncertainty is worked out from
 
@@ -46,10 +47,13 @@ def _plane(scan: PreparedScan, facets: Ints) -> Surface:
 
 def _rests(chords: Chords, free: NDArray[np.bool_]) -> list[Ints]:
     """Chords that no surface explains and that bend softly into each other: freeform, all that hang together as one, not a plane a facet."""
-    loose = free & (np.diff(chords.facet_at) <= 2)
-    x = np.repeat(np.arange(chords.count), np.diff(chords.near_at))
-    both = loose[x] & loose[chords.near] & chords.soft
-    graph = csr_matrix((np.ones(int(both.sum()), np.int8), (x[both], chords.near[both])), shape=(chords.count,) * 2)
+    size = np.diff(chords.facet_at)
+    loose = free & (size <= 2)
+    x, y = np.repeat(np.arange(chords.count), np.diff(chords.near_at)), chords.near
+    # Two flat quadrangles that bend more are two flat faces.
+    gentle = np.einsum("ij,ij->i", chords.normal[x], chords.normal[y]) > _GENTLE
+    both = loose[x] & loose[y] & chords.soft & (gentle | (size[x] == 1) | (size[y] == 1))
+    graph = csr_matrix((np.ones(int(both.sum()), np.int8), (x[both], y[both])), shape=(chords.count,) * 2)
     label = connected_components(graph, directed=False)[1]
     own = np.flatnonzero(loose)
     order = own[np.argsort(label[own], kind="stable")]
@@ -89,7 +93,9 @@ def exact_regions(
     found = grow_all(
         chords, scan.vertices, free, tolerance, lambda share: report("looking for exact surfaces", 0.1 + 0.7 * share)
     )
-    report("settling borders", 0.85)
+    report("settling borders", 0.8)
+    if release(chords, found, free, tolerance):
+        found += grow_all(chords, scan.vertices, free, tolerance)
     for _ in range(2):  # what is taken in between lets pieces touch
         absorb(chords, scan.vertices, found, tolerance)
         settle(chords, scan.vertices, found, tolerance)
