@@ -208,13 +208,13 @@ def _guess_torus(p, points, normals, ids, n, centre, mean, radius):  # type: ign
 
 
 @_jit
-def _guess_cone(p, points, normals, ids, n, centre, mean, moment):  # type: ignore[no-untyped-def]
+def _guess_cone(p, points, normals, ids, n, centre, mean, moment, least):  # type: ignore[no-untyped-def]
     """Tangent planes meet in the apex; the normals lie at one angle to the axis."""
     about = moment - n * np.outer(mean, mean)
     _, axes = np.linalg.eigh(about)
     axis = axes[:, 0].copy()
     values, _ = np.linalg.eigh(moment)
-    if values[0] < 1e-6 * n:
+    if values[0] < least * n:
         return False
     right = np.zeros(3)
     for i in range(n):
@@ -241,8 +241,9 @@ def _guess_cone(p, points, normals, ids, n, centre, mean, moment):  # type: igno
 
 
 @_jit
-def guess(code, p, points, normals, ids, n):  # type: ignore[no-untyped-def]
-    """First values from points and normals; False when they cannot be a surface of that kind."""
+def guess(code, p, points, normals, ids, n, least=1e-6):  # type: ignore[no-untyped-def]
+    """First values from points and normals; False when they cannot be a surface of that kind. least: how far a cone's normals have to leave
+    their common plane (squared); noise alone takes them so far, exact ones need less."""
     p[:] = 0.0
     p[5] = 1.0
     p[8] = 1.0
@@ -278,7 +279,7 @@ def guess(code, p, points, normals, ids, n):  # type: ignore[no-untyped-def]
             for b in range(3):
                 moment[a, b] += normals[ids[i], a] * normals[ids[i], b]
     if code == 3:
-        return _guess_cone(p, points, normals, ids, n, centre, mean, moment)
+        return _guess_cone(p, points, normals, ids, n, centre, mean, moment, least)
     _, axes = np.linalg.eigh(moment)
     axis = axes[:, 0].copy()
     place = np.zeros(3)

@@ -64,7 +64,7 @@ def _fit(code, p, near, groups, n, xyz, middle, normal, points, count, rounds): 
     """Fits p through points, from a guess unless `near`; the farthest of them from it, -1 where there is none."""
     if count < 6:
         return -1.0
-    if not near and not guess(code, p, middle, normal, groups, n):
+    if not near and not guess(code, p, middle, normal, groups, n, 1e-13):
         return -1.0
     some = points
     m = count
@@ -398,7 +398,8 @@ def _some(seeds, begin, end, free, tried, vain, xyz, vertices, vertex_at, area, 
             if vain > _PATIENCE:
                 tried[seed] = True
                 for q in range(near_at[seed], soft_end[seed]):
-                    tried[near[q]] = True
+                    if area[near[q]] < 2 * area[seed]:
+                        tried[near[q]] = True
             continue
         kinds[found] = top_kind
         params[found] = kept

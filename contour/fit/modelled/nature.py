@@ -20,23 +20,31 @@ _MODELLED, _SCANNED = 0.6, 0.1  # shares of the area that lie in exact planes
 
 
 def precision_of(scan: PreparedScan) -> float:
-    """How exactly vertices are given, mm: what single precision leaves of the largest coordinate; more where the vertices of large planes lie
-    farther off them, as those of a rounded text file do."""
+    """How exactly vertices are given, mm: what single precision leaves of the largest coordinate; more where large planes show only when their
+    vertices may lie farther off, as those of a rounded text file do."""
     single = 4 * 2.0**-24 * float(np.abs(scan.vertices).max())
     most = max(_ROUNDING * float(np.ptp(scan.vertices, axis=0).max()), single)
-    chords = chords_of(scan, most)
+    # From the finest on: in a fine mesh what is curved looks flat to a coarse eye.
+    precision = single
+    while precision <= most:
+        if _off_planes(scan, precision) <= precision:
+            return precision
+        precision *= 3
+    return single
+
+
+def _off_planes(scan: PreparedScan, precision: float) -> float:
+    """How far the vertices of large planes lie off them, when vertices may be off by this much; more than that where there are no such planes."""
+    chords = chords_of(scan, 4 * precision)
     share, least = _PLANES
-    wide = np.flatnonzero(
-        (chords.area >= share * chords.area.sum()) & (np.diff(chords.vertex_at) >= least) & (np.diff(chords.facet_at) > 1)
-    )
+    several = (np.diff(chords.vertex_at) >= least) & (np.diff(chords.facet_at) > 1)
     found = []
-    for k in wide.tolist():
+    for k in np.flatnonzero(several & (chords.area >= share * chords.area.sum())).tolist():
         at = scan.vertices[chords.vertices_of(k)[:20_000]]
         off = at - at.mean(axis=0)
         _, _, rows = np.linalg.svd(off, full_matrices=False)
         found.append(float(np.abs(off @ rows[2]).max()))
-    off_planes = 2 * float(np.percentile(found, 25)) if found else 0.0
-    return float(np.clip(off_planes, single, most))
+    return float(np.percentile(found, 25)) if found else np.inf
 
 
 def modelled_facets(scan: PreparedScan, chords: Chords) -> NDArray[np.bool_]:
