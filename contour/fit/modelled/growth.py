@@ -419,11 +419,14 @@ def grow_all(
     free: NDArray[np.bool_],
     tolerance_mm: float,
     report: Callable[[float], None] = lambda _: None,
+    seeds: NDArray[np.int64] | None = None,
 ) -> list[Grown]:
     """Round surfaces with their chords, grown from the narrowest chords on: a wide plane has soft neighbours too, where a fillet runs
-    into it. xyz (m, 3) mm; free (g,): chords that may be taken, and are marked as taken. report(share) may raise to stop."""
+    into it. xyz (m, 3) mm; free (g,): chords that may be taken, and are marked as taken; seeds (k,): where to begin, everywhere by default.
+    report(share) may raise to stop."""
     g, m = chords.count, len(xyz)
-    seeds = np.argsort(chords.area, kind="stable")
+    seeds = np.argsort(chords.area, kind="stable") if seeds is None else seeds
+    total = len(seeds)
     tried = np.zeros(g, np.bool_)
     gstamp, vstamp = np.zeros(g, np.int64), np.zeros(m, np.int64)
     members, best, taken = np.empty(g, np.int64), np.empty(g, np.int64), np.empty(g, np.int64)
@@ -431,11 +434,11 @@ def grow_all(
     kinds, params, firsts = np.zeros(g, np.int64), np.zeros((g, 9)), np.zeros(g + 1, np.int64)
     largest = 3 * float(np.linalg.norm(np.ptp(xyz, axis=0)))
     mark = found = used = vain = 0
-    for begin in range(0, g, _AT_ONCE):
+    for begin in range(0, total, _AT_ONCE):
         if begin % (16 * _AT_ONCE) == 0:
-            report(begin / g)
+            report(begin / total)
         mark, found, used, vain = _some(
-            seeds, begin, min(begin + _AT_ONCE, g), free, tried, vain, xyz, chords.vertices, chords.vertex_at,
+            seeds, begin, min(begin + _AT_ONCE, total), free, tried, vain, xyz, chords.vertices, chords.vertex_at,
             chords.area, chords.middle, chords.normal, chords.near, chords.near_at, chords.soft_end, tolerance_mm, largest,
             gstamp, vstamp, mark, members, best, points, offs, kinds, params, firsts, taken, found, used,
         )  # fmt: skip

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.modelled import exact_regions, nature_of
+from contour.fit.modelled import exact_regions, mixed_regions, nature_of
 from contour.fit.segment.relations import Relation, relations
 from contour.fit.segment.whole import FoundRegion, Segmentation, Settings, segment
 from contour.fit.surface import Surface
@@ -81,6 +81,8 @@ def regions_of(
     mesh = nature_of(scan)
     if mesh == "modelled":
         found = exact_regions(scan, protected=protected, report=report)
+    elif mesh == "mixed":
+        found = mixed_regions(scan, settings, protected=protected, report=report)
     else:
         found = segment(scan, settings, protected=protected, report=report)
     report("looking for fillets and intent", 0.97)
