@@ -26,7 +26,22 @@ from contour.solid.shape import bounds, edges, free_edges, is_valid, solids
 
 __all__ = ["random_part"]
 
-_FEATURES = ("hole", "blind", "sunk", "boss", "cone boss", "pocket", "slot", "groove", "dome", "dimple", "aslant", "fillet", "fillet", "chamfer")
+_FEATURES = (
+    "hole",
+    "blind",
+    "sunk",
+    "boss",
+    "cone boss",
+    "pocket",
+    "slot",
+    "groove",
+    "dome",
+    "dimple",
+    "aslant",
+    "fillet",
+    "fillet",
+    "chamfer",
+)
 
 
 def _frame(at: tuple[float, float, float], towards: tuple[float, float, float]) -> gp_Ax2:

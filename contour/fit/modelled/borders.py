@@ -173,7 +173,12 @@ def settle(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleran
             else:
                 # At a pole chords lean more than elsewhere: what is held all around belongs there.
                 soft = chords.near[chords.near_at[g] : chords.soft_end[g]]
-                wins = bool(lone[g]) and off[best] <= 2 * tolerance_mm and len(soft) > 0 and bool((owner[soft] == best).all())
+                wins = (
+                    bool(lone[g])
+                    and off[best] <= 2 * tolerance_mm
+                    and len(soft) > 0
+                    and bool((owner[soft] == best).all())
+                )
             if wins:
                 owner[g] = best
                 moved += 1
@@ -210,7 +215,9 @@ def adopt(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleranc
         grown.members = np.flatnonzero(owner == k)
 
 
-def cut_ears(scan: PreparedScan, labels: NDArray[np.int32], surfaces: list[Surface | None], tolerance_mm: float) -> None:
+def cut_ears(
+    scan: PreparedScan, labels: NDArray[np.int32], surfaces: list[Surface | None], tolerance_mm: float
+) -> None:
     """Facets with all corners on the surfaces of both sides of a border: they belong to the side that leaves the border its shorter sides, for
     there the border runs through all three corners. Changes `labels` (n,) in place."""
     a, b, _ = inner_edges(scan)

@@ -51,7 +51,9 @@ def _grown(vertices, facets, across, centroids, normals, areas, thin, order, tol
                 if facing < _FACING and thin[g] > 20 * tolerance:
                     continue
                 # However far the plane is trusted: a bend that can be seen between neighbours is one.
-                bend = 1.0 - (normals[f, 0] * normals[g, 0] + normals[f, 1] * normals[g, 1] + normals[f, 2] * normals[g, 2])
+                bend = 1.0 - (
+                    normals[f, 0] * normals[g, 0] + normals[f, 1] * normals[g, 1] + normals[f, 2] * normals[g, 2]
+                )
                 if bend > 0:
                     if np.sqrt(2 * bend) * min(thin[f], thin[g]) > 2 * tolerance:
                         continue

@@ -25,7 +25,10 @@ _AROUND, _GENTLE, _ALIKE = 0, 1, 2
 _PATCHES = np.array([[5, _ALIKE], [4, _GENTLE], [9, _GENTLE], [20, _GENTLE], [45, _GENTLE], [9, _AROUND]])
 # What a few chords of a torus begin lies on other surfaces as well, and so does a ring of it.
 _TORUS_PATCHES = np.array([[45, _AROUND], [20, _AROUND], [9, _AROUND], [45, _GENTLE], [20, _GENTLE], [9, _GENTLE]])
-_DEEPER, _MUCH = 4.0, 0.4  # so many times as deep as a surface that explains this share as well: chords belong to that one
+_DEEPER, _MUCH = (
+    4.0,
+    0.4,
+)  # so many times as deep as a surface that explains this share as well: chords belong to that one
 _LEAST_ANGLE = 0.004  # radians: a cone that opens less is a cylinder, one that opens as near to a right angle a plane
 _CAP = 6  # corners: a polygon of more lies no deeper than other chords do, or is a flat face that ends on the surface
 _LEAN, _MOST_LEAN = 0.01, 1.05  # radians: what a chord may lean beyond the turn of its surface, and at all
@@ -33,6 +36,7 @@ _LEAST_MAJOR = 0.02  # of the minor radius: a torus that has less is a sphere
 _MOST = 400  # vertices that a surface is fitted through: more tell nothing new
 # Vertices on more lines, circles or points than define a surface: those beyond it prove it.
 _PROOF = (0, 0, 8, 8, 7, 12)
+_FEW = 60  # vertices that are looked at one by one
 _AT_ONCE = 64  # seeds between two reports
 _PATIENCE = 300  # seeds in vain, before what lies around another one counts as tried too
 
@@ -175,6 +179,36 @@ def _rows(code, p, xyz, points, count, tolerance):  # type: ignore[no-untyped-de
 
 
 @_jit
+def _off_one_plane(xyz, points, count, tolerance):  # type: ignore[no-untyped-def]
+    """How many vertices, of few, lie off the plane that most of them lie in: a sphere goes through any circle and one point more."""
+    a, b, n = np.empty(3), np.empty(3), np.empty(3)
+    most = 0
+    tries = 0
+    for i in range(count):
+        for step in (1, 2, 3):
+            j, k = (i + step) % count, (i + 2 * step + 1) % count
+            for d in range(3):
+                a[d] = xyz[points[j], d] - xyz[points[i], d]
+                b[d] = xyz[points[k], d] - xyz[points[i], d]
+            n[:] = np.cross(a, b)
+            size = np.sqrt(np.dot(n, n))
+            if size < 1e-12:
+                continue
+            inside = 0
+            for q in range(count):
+                off = 0.0
+                for d in range(3):
+                    off += (xyz[points[q], d] - xyz[points[i], d]) * n[d]
+                if abs(off) < 20 * tolerance * size:
+                    inside += 1
+            most = max(most, inside)
+            tries += 1
+            if tries > 120:
+                return count - most
+    return count - most
+
+
+@_jit
 def _around(seed, free, most, area, near, near_at, soft_end, stamp, mark, patch):  # type: ignore[no-untyped-def]
     """The seed and free chords around it, ring by ring; how many."""
     patch[0] = seed
@@ -308,9 +342,7 @@ def _grow(code, seed, p, free, xyz, vertices, vertex_at, area, middle, normal, n
             continue
         good = True
         for i in range(n):
-            if not settled(
-                code, p, members[i], xyz, vertices, vertex_at, middle, normal, 2 * tolerance
-            ):
+            if not settled(code, p, members[i], xyz, vertices, vertex_at, middle, normal, 2 * tolerance):
                 good = False
                 break
         if not good:
@@ -355,6 +387,8 @@ def _grow(code, seed, p, free, xyz, vertices, vertex_at, area, middle, normal, n
         mark += 1
         count = _gather(members, n, vertices, vertex_at, vstamp, mark, points)
         if n < 3 or count < _PROOF[code]:
+            continue
+        if code == SPHERE and count <= _FEW and _off_one_plane(xyz, points, count, tolerance) < 4:
             continue
         if code == TORUS and _rows(code, p, xyz, points, count, tolerance) < 4:
             continue

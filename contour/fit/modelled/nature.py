@@ -11,7 +11,7 @@ from contour.fit.modelled.chords import chords_of
 from contour.fit.modelled.growth import grow_all
 from contour.mesh.prepare import PreparedScan
 
-__all__ = ["Nature", "modelled_facets", "nature_of", "precision_of"]
+__all__ = ["Nature", "nature_of", "precision_of"]
 
 Nature = Literal["scanned", "modelled", "mixed"]
 

@@ -23,7 +23,7 @@ from contour.fit.segment.whole import FoundRegion, Segmentation
 from contour.fit.surface import Surface, distances
 from contour.mesh.prepare import PreparedScan
 
-__all__ = ["exact_regions"]
+__all__ = ["exact_regions", "plane_of"]
 
 Ints = NDArray[np.int64]
 
@@ -32,7 +32,8 @@ _LEAST_REST = 3  # loose chords that hang together are a freeform face from so m
 _MOST_POINTS = 4000  # that an uncertainty is worked out from
 
 
-def _plane(scan: PreparedScan, facets: Ints) -> Surface:
+def plane_of(scan: PreparedScan, facets: Ints) -> Surface:
+    """The plane through the vertices of facets (k,), facing as they do."""
     w = scan.areas[facets] / max(scan.areas[facets].sum(), 1e-30)
     at = scan.vertices[np.unique(scan.facets[facets])]
     middle = at.mean(axis=0)
@@ -79,15 +80,16 @@ def exact_regions(
     scan: PreparedScan,
     *,
     protected: tuple[tuple[Ints, Surface], ...] = (),
+    tolerance_mm: float | None = None,
     report: Callable[[str, float], None] = lambda _, __: None,
 ) -> Segmentation:
     """Every face of a modelled mesh with its surface through its vertices.
 
-    protected: (facets, surface) of regions that stay as they are; they come first. report(what, share) is called on the way and may raise to stop.
+    tolerance_mm: how far vertices may lie off their surfaces; by the file's own rounding when none is given. protected: (facets, surface) of regions that stay as they are; they come first. report(what, share) is called on the way and may raise to stop.
     """
     report("looking for exact planes", 0.02)
-    precision = precision_of(scan)
-    tolerance = 4 * precision
+    tolerance = tolerance_mm or 4 * precision_of(scan)
+    precision = tolerance / 4
     chords = chords_of(scan, tolerance)
     free = np.ones(chords.count, bool)
     found = grow_all(
@@ -112,7 +114,7 @@ def exact_regions(
     for k in np.argsort(-chords.area, kind="stable"):
         if free[k] and chords.area[k] > 0:
             own = chords.facets_of(int(k))
-            faces.append((_plane(scan, own), own))
+            faces.append((plane_of(scan, own), own))
     labels = np.full(len(scan.facets), -1, np.int32)
     for k, (_, facets) in enumerate(faces):
         labels[facets] = k

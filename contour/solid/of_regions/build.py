@@ -22,7 +22,16 @@ from OCP.gp import gp_Ax3
 from OCP.ShapeFix import ShapeFix_Edge, ShapeFix_Shape
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopLoc import TopLoc_Location
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Shell, TopoDS_Vertex, TopoDS_Wire
+from OCP.TopoDS import (
+    TopoDS,
+    TopoDS_Compound,
+    TopoDS_Edge,
+    TopoDS_Face,
+    TopoDS_Shape,
+    TopoDS_Shell,
+    TopoDS_Vertex,
+    TopoDS_Wire,
+)
 
 from contour.fit.surface import Surface
 from contour.mesh.facets import pieces_of
@@ -31,6 +40,7 @@ from contour.solid.face_geometry import direction, pnt
 from contour.solid.gate import SolidFacts, check_solid
 from contour.solid.of_regions.borders import Borders, Chain, borders_of
 from contour.solid.of_regions.curves import Run, corner_of, run_along
+from contour.solid.shape import ShapeMap, faces
 
 __all__ = ["OpenPlace", "RegionSolid", "solid_of_regions"]
 
@@ -52,9 +62,11 @@ class OpenPlace:
 
 @dataclass(frozen=True, slots=True)
 class RegionSolid:
-    """shape: a solid, several, or open faces · facts: of it · open: where the mesh itself is · bad: middles of the faces that the kernel refuses."""
+    """shape: a solid, several, or open faces · regions: of which each face of ``faces(shape)`` is a part · facts: of it · open: where the mesh
+    itself is."""
 
     shape: TopoDS_Shape
+    regions: tuple[int, ...]
     facts: SolidFacts
     open: tuple[OpenPlace, ...]
 
@@ -205,6 +217,7 @@ def solid_of_regions(
     count, piece = pieces_of(facets, across)
     builder = BRep_Builder()
     shells = []
+    built: list[tuple[TopoDS_Face, int]] = []
     corners = vertices[facets]
     areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
     weight = np.bincount(labels, areas, len(surfaces))
@@ -217,45 +230,58 @@ def solid_of_regions(
         shell = TopoDS_Shell()
         builder.MakeShell(shell)
         for r in np.unique(labels[piece == k]).tolist():
-            builder.Add(shell, made.face(r, middles[r]))
-        shells.append((_signed_volume(vertices, facets[piece == k]), shell))
+            built.append((made.face(r, middles[r]), r))
+            builder.Add(shell, built[-1][0])
+        own = facets[piece == k]
+        box = np.array([vertices[own.ravel()].min(axis=0), vertices[own.ravel()].max(axis=0)])
+        shells.append((box, _signed_volume(vertices, own), shell))
     report("closing the solid", 0.8)
-    shape = _fixed(_together(shells), tolerance_mm)
+    shape, became = _fixed(_together(shells), built, tolerance_mm)
+    owner = ShapeMap()
+    for new, _ in became:
+        owner.Add(new)
+    regions = tuple(became[owner.FindIndex(f) - 1][1] for f in faces(shape))
     open_places = tuple(
         OpenPlace(tuple(float(x) for x in vertices[c.vertices].mean(axis=0)), _lengths(vertices[c.vertices]))  # type: ignore[arg-type]
         for c in borders.chains
         if c.right < 0
     )
-    return RegionSolid(shape, check_solid(shape), open_places)
+    return RegionSolid(shape, regions, check_solid(shape), open_places)
 
 
-def _together(shells: list[tuple[float, TopoDS_Shell]]) -> TopoDS_Shape:
-    """Shells of material, each with the shells of the hollows in it; what closes no volume stays a shell."""
-    from OCP.TopoDS import TopoDS_Compound
-
+def _together(shells: list[tuple[Array, float, TopoDS_Shell]]) -> TopoDS_Shape:
+    """Shells (bounds (2, 3), volume, shell) of material, each with the shells of the hollows in it; what closes no volume stays a shell."""
     builder = BRep_Builder()
+    outer = sorted(((b, v, BRepBuilderAPI_MakeSolid(s)) for b, v, s in shells if v > 0), key=lambda row: row[1])
+    loose: list[TopoDS_Shape] = []
+    for box, volume, shell in shells:
+        if volume > 0:
+            continue
+        around = (m for b, v, m in outer if (b[0] <= box[0]).all() and (b[1] >= box[1]).all() and v > -volume)
+        solid = next(around, None)
+        if solid is None:
+            loose.append(shell)
+        else:
+            solid.Add(shell)
+    parts = [*(m.Solid() for _, _, m in outer), *loose]
+    if len(parts) == 1:
+        return parts[0]
     whole = TopoDS_Compound()
     builder.MakeCompound(whole)
-    outer = [s for v, s in shells if v > 0]
-    hollow = [s for v, s in shells if v <= 0]
-    solids = [BRepBuilderAPI_MakeSolid(s) for s in outer]
-    if len(solids) == 1:
-        for s in hollow:
-            solids[0].Add(s)
-        hollow = []
-    for solid in solids:
-        builder.Add(whole, solid.Solid())
-    for s in hollow:
-        builder.Add(whole, s)
-    return whole if len(solids) + len(hollow) != 1 else solids[0].Solid() if solids else hollow[0]
+    for part in parts:
+        builder.Add(whole, part)
+    return whole
 
 
-def _fixed(shape: TopoDS_Shape, tolerance_mm: float) -> TopoDS_Shape:
-    """Seams, poles and places in u and v put in where faces lack them."""
+def _fixed(
+    shape: TopoDS_Shape, built: list[tuple[TopoDS_Face, int]], tolerance_mm: float
+) -> tuple[TopoDS_Shape, list[tuple[TopoDS_Face, int]]]:
+    """Seams, poles and places in u and v put in where faces lack them; and what became of the faces, with their regions."""
     fix = ShapeFix_Shape(shape)
     fix.SetPrecision(max(tolerance_mm, 1e-6))
     fix.SetMaxTolerance(max(100 * tolerance_mm, 1e-3))
     fix.Perform()
     result = fix.Shape()
     BRepLib.SameParameter_s(result, 1e-6, False)
-    return result
+    context = fix.Context()
+    return result, [(new, r) for face, r in built for new in faces(context.Apply(face))]

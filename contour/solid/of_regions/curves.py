@@ -165,7 +165,9 @@ def _free(points: Array, surfaces: list[Surface], ring: bool) -> Run:
     sharp = len(g) == 2 and float(np.linalg.norm(np.cross(g[0], g[1]), axis=1).min()) > _SHARP
     if sharp:
         share = np.linspace(0, 1, _BETWEEN + 2)[:-1]
-        dense = (points[:-1, None] * (1 - share)[None, :, None] + points[1:, None] * share[None, :, None]).reshape(-1, 3)
+        dense = (points[:-1, None] * (1 - share)[None, :, None] + points[1:, None] * share[None, :, None]).reshape(
+            -1, 3
+        )
         pulled = _pulled(dense, surfaces)
         pulled[:: _BETWEEN + 1] = points[:-1]
         points = np.vstack([pulled, points[-1:]])

@@ -1,0 +1,129 @@
+"""From a modelled mesh to a solid in one go: its exact regions as faces, what no surface explains as flat facets."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from contour.fit.modelled import exact_regions, nature_of, precision_of
+from contour.fit.modelled.chords import chords_of
+from contour.fit.modelled.regions import plane_of
+from contour.fit.surface import Surface
+from contour.mesh.facets import Mesh
+from contour.mesh.prepare import PreparedScan, mesh_of, prepare_mesh
+from contour.mesh.stitch import dropped_repeats, welded, zip_borders
+from contour.recipe.problem import ContourError
+from contour.solid.of_regions import OpenPlace, solid_of_regions
+from contour.solid.shape import NamedShape
+
+__all__ = ["Solidified", "solidify"]
+
+_MOST_FLAT = 6000  # facets that stay flat faces: a solid of more can be opened by nobody
+
+
+@dataclass(frozen=True, slots=True)
+class Solidified:
+    """body: with faces named after the largest facet of each, by its number in the file, so that another tolerance keeps the names of the faces
+    it leaves · closed, valid: of the body · kinds: faces by kind · flat: facets that stayed flat faces · open: where the mesh is open ·
+    tolerance mm: what vertices may lie off their surfaces."""
+
+    body: NamedShape
+    solids: int
+    closed: bool
+    valid: bool
+    volume: float
+    kinds: dict[str, int]
+    flat: int
+    open: tuple[OpenPlace, ...]
+    tolerance: float
+
+
+def _sewn(scan: PreparedScan, reach_mm: float) -> PreparedScan:
+    """Vertices that lie on each other made one, and corners that lie on a side put into it, where the mesh is open."""
+    if not (scan.across < 0).any():
+        return scan
+    mesh = mesh_of(scan)
+    mesh, _, _ = welded(mesh, reach_mm)
+    mesh, _ = dropped_repeats(mesh)
+    mesh, _ = zip_borders(mesh, reach_mm)
+    return prepare_mesh(
+        Mesh(mesh.vertices, mesh.facets, mesh.source), pose=np.asarray(scan.pose), raw_facets=scan.raw_facets
+    )
+
+
+def solidify(
+    scan: PreparedScan,
+    *,
+    tolerance_mm: float | None = None,
+    prefix: str = "face",
+    report: Callable[[str, float], None] = lambda _, __: None,
+) -> Solidified:
+    """The solid that a modelled mesh was made from, every region's surface trimmed by its neighbours.
+
+    tolerance_mm: how far vertices may lie off their surfaces; by the file's own rounding when none is given. Raises ContourError (wrong-kind)
+    for a scan, whose facets lie on no surface exactly, and (body-broken) where hardly anything is left but facets.
+    """
+    report("looking at the mesh", 0.01)
+    tolerance = tolerance_mm or 4 * precision_of(scan)
+    if nature_of(scan) == "scanned":
+        raise ContourError(
+            "wrong-kind",
+            "this is a scan: its facets lie on no surface exactly",
+            got="noise",
+            need="a mesh that was exported from a model",
+            remedy="keep regions of it, cut sections and build on those; or put patches over it",
+        )
+    scan = _sewn(scan, tolerance)
+    found = exact_regions(scan, tolerance_mm=tolerance, report=lambda what, share: report(what, 0.5 * share))
+    labels = found.labels.astype(np.int64)
+    surfaces: list[Surface | None] = [r.surface for r in found.regions]
+    stays = np.zeros(len(surfaces), bool)
+    loose = np.flatnonzero((labels < 0) | np.array([s is None for s in surfaces])[np.maximum(labels, 0)])
+    group = chords_of(scan, tolerance).group[loose]
+    for g in np.unique(group):
+        own = loose[group == g]
+        labels[own] = len(surfaces)
+        surfaces.append(plane_of(scan, own))
+    stays = np.arange(len(surfaces)) >= len(found.regions)
+    if len(loose) > _MOST_FLAT:
+        raise ContourError(
+            "body-broken",
+            "too much of this mesh lies on no plane, cylinder, cone, sphere or torus",
+            got=f"{len(loose):,} facets that would stay flat faces",
+            need=f"at most {_MOST_FLAT:,}",
+            remedy="allow vertices to lie farther off, or make those places patches",
+        )
+    used, labels = np.unique(labels, return_inverse=True)
+    own = [surfaces[k] for k in used]
+    made = solid_of_regions(
+        scan.vertices,
+        scan.facets,
+        labels.astype(np.int64),
+        [s for s in own if s is not None],
+        stays[used],
+        tolerance_mm=tolerance,
+        report=lambda what, share: report(what, 0.5 + 0.5 * share),
+    )
+    order = np.lexsort((-scan.areas, labels))
+    first = order[np.searchsorted(labels[order], np.arange(len(used)))]
+    seen: Counter[int] = Counter()
+    names = []
+    for r in made.regions:
+        again = f".{seen[r]}" if seen[r] else ""
+        names.append(f"{prefix}[{int(scan.source_facet[first[r]])}]{again}")
+        seen[r] += 1
+    kinds = Counter(own[r].kind for r in set(made.regions))  # type: ignore[union-attr]
+    return Solidified(
+        NamedShape(made.shape, tuple(names)),
+        made.facts.solids,
+        made.facts.closed,
+        made.facts.valid,
+        made.facts.volume,
+        dict(sorted(kinds.items())),
+        len(loose),
+        made.open,
+        tolerance,
+    )
