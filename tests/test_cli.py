@@ -375,3 +375,29 @@ def test_exporting_from_a_folder_where_nothing_ran_ends_in_one_line(tmp_path):
         and done.stderr.splitlines() == [done.stderr.strip()]
         and "no job has this id" in done.stderr
     )
+
+
+def test_solidify_writes_a_solid_and_says_what_it_is(capfd, tmp_path):
+    from contour.solid.from_file import read_shape_file
+    from contour.solid.mass import volume
+
+    path, out_path = tmp_path / "box.stl", tmp_path / "box.step"
+    path.write_bytes(binary_stl(cube((3, 2, 1))))
+    code, out, err = run(capfd, "solidify", str(path), "--out", str(out_path), "--unit", "inch", "--json")
+    facts = json.loads(out)
+    assert (code, err) == (0, "")
+    assert facts.pop("volume") == pytest.approx(6 * 25.4**3)
+    assert facts == {"solids": 1, "closed": True, "valid": True, "faces": {"plane": 6}, "flat_facets": 0, "open": []}
+    assert volume(read_shape_file(out_path)) == pytest.approx(6 * 25.4**3)
+
+
+def test_solidify_tells_where_the_mesh_is_open_and_refuses_scans(capfd, tmp_path, block_stl):
+    path = tmp_path / "open.stl"
+    path.write_bytes(binary_stl(cube((3, 2, 1))[:-1]))
+    code, out, _ = run(capfd, "solidify", str(path), "--out", str(tmp_path / "o.step"), "--unit", "mm", "--json")
+    facts = json.loads(out)
+    assert code == 0 and not facts["closed"] and facts["open"]
+    assert set(facts["open"][0]) == {"place", "width"} and len(facts["open"][0]["place"]) == 3
+    code, out, err = run(capfd, "solidify", str(block_stl), "--out", str(tmp_path / "s.step"), "--unit", "mm", "--json")
+    assert code == 2 and "scan" in err
+    assert not (tmp_path / "s.step").exists()

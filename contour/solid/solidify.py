@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from contour.fit.modelled import exact_regions, nature_of, precision_of
 from contour.fit.modelled.chords import chords_of
@@ -21,6 +22,7 @@ from contour.solid.shape import NamedShape
 
 __all__ = ["Solidified", "solidify"]
 
+_TRIES = 3  # rounds in which faces that the kernel refuses become flat facets
 _MOST_FLAT = 6000  # facets that stay flat faces: a solid of more can be opened by nobody
 
 
@@ -54,6 +56,32 @@ def _sewn(scan: PreparedScan, reach_mm: float) -> PreparedScan:
     )
 
 
+def _with_flats(
+    scan: PreparedScan, found: NDArray[np.int32], surfaces: list[Surface | None], tolerance_mm: float
+) -> tuple[list[Surface], NDArray[np.int64], NDArray[np.bool_], int]:
+    """(Surfaces, region of each facet, which regions are flat facets of something else, facets in those): planes in the place of what has no
+    surface. Raises ContourError (body-broken) where that would be too many."""
+    labels = found.astype(np.int64)
+    loose = np.flatnonzero((labels < 0) | np.array([s is None for s in surfaces])[np.maximum(labels, 0)])
+    if len(loose) > _MOST_FLAT:
+        raise ContourError(
+            "body-broken",
+            "too much of this mesh lies on no plane, cylinder, cone, sphere or torus",
+            got=f"{len(loose):,} facets that would stay flat faces",
+            need=f"at most {_MOST_FLAT:,}",
+            remedy="allow vertices to lie farther off, or make those places patches",
+        )
+    every = list(surfaces)
+    group = chords_of(scan, tolerance_mm).group[loose]
+    for g in np.unique(group):
+        own = loose[group == g]
+        labels[own] = len(every)
+        every.append(plane_of(scan, own))
+    used, labels = np.unique(labels, return_inverse=True)
+    kept = [s for s in (every[k] for k in used) if s is not None]
+    return kept, labels.astype(np.int64), np.asarray(used >= len(surfaces)), len(loose)
+
+
 def solidify(
     scan: PreparedScan,
     *,
@@ -78,44 +106,33 @@ def solidify(
         )
     scan = _sewn(scan, tolerance)
     found = exact_regions(scan, tolerance_mm=tolerance, report=lambda what, share: report(what, 0.5 * share))
-    labels = found.labels.astype(np.int64)
-    surfaces: list[Surface | None] = [r.surface for r in found.regions]
-    stays = np.zeros(len(surfaces), bool)
-    loose = np.flatnonzero((labels < 0) | np.array([s is None for s in surfaces])[np.maximum(labels, 0)])
-    group = chords_of(scan, tolerance).group[loose]
-    for g in np.unique(group):
-        own = loose[group == g]
-        labels[own] = len(surfaces)
-        surfaces.append(plane_of(scan, own))
-    stays = np.arange(len(surfaces)) >= len(found.regions)
-    if len(loose) > _MOST_FLAT:
-        raise ContourError(
-            "body-broken",
-            "too much of this mesh lies on no plane, cylinder, cone, sphere or torus",
-            got=f"{len(loose):,} facets that would stay flat faces",
-            need=f"at most {_MOST_FLAT:,}",
-            remedy="allow vertices to lie farther off, or make those places patches",
+    surfaces = [r.surface for r in found.regions]
+    for _ in range(_TRIES):
+        own, labels, stays, flat = _with_flats(scan, found.labels, surfaces, tolerance)
+        made = solid_of_regions(
+            scan.vertices,
+            scan.facets,
+            labels,
+            own,
+            stays,
+            tolerance_mm=tolerance,
+            report=lambda what, share: report(what, 0.5 + 0.5 * share),
         )
-    used, labels = np.unique(labels, return_inverse=True)
-    own = [surfaces[k] for k in used]
-    made = solid_of_regions(
-        scan.vertices,
-        scan.facets,
-        labels.astype(np.int64),
-        [s for s in own if s is not None],
-        stays[used],
-        tolerance_mm=tolerance,
-        report=lambda what, share: report(what, 0.5 + 0.5 * share),
-    )
+        # A face that the kernel refuses was none, or a sliver of one: its facets stay flat faces, and the rest closes around them.
+        refused = {int(found.labels[np.argmax(labels == r)]) for r in made.refused if not stays[r]}
+        refused = {r for r in refused if surfaces[r] is not None and surfaces[r].kind != "plane"}  # type: ignore[union-attr]
+        if made.facts.valid or not refused:
+            break
+        surfaces = [None if k in refused else s for k, s in enumerate(surfaces)]
     order = np.lexsort((-scan.areas, labels))
-    first = order[np.searchsorted(labels[order], np.arange(len(used)))]
+    first = order[np.searchsorted(labels[order], np.arange(len(own)))]
     seen: Counter[int] = Counter()
     names = []
     for r in made.regions:
         again = f".{seen[r]}" if seen[r] else ""
         names.append(f"{prefix}[{int(scan.source_facet[first[r]])}]{again}")
         seen[r] += 1
-    kinds = Counter(own[r].kind for r in set(made.regions))  # type: ignore[union-attr]
+    kinds = Counter(own[r].kind for r in set(made.regions))
     return Solidified(
         NamedShape(made.shape, tuple(names)),
         made.facts.solids,
@@ -123,7 +140,7 @@ def solidify(
         made.facts.valid,
         made.facts.volume,
         dict(sorted(kinds.items())),
-        len(loose),
+        flat,
         made.open,
         tolerance,
     )

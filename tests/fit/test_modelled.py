@@ -101,8 +101,12 @@ def test_a_scan_is_no_model_and_half_a_model_is_mixed(block_scan):
 def test_the_precision_is_the_files_own():
     scan, _ = exported(bracket().shape, 0.5)
     assert 1e-6 < precision_of(scan) < 1e-4
-    rounded = np.round(scan.vertices, 3)[scan.facets]
-    assert precision_of(prepare_scan(raw_scan(rounded), 1.0)) <= 2e-6 * 121
+    rounded = prepare_scan(raw_scan(np.round(scan.vertices, 3)[scan.facets]), 1.0)
+    assert precision_of(rounded) == pytest.approx(0.9e-3, rel=0.2)
+    inches = prepare_scan(raw_scan(np.round(scan.vertices / 25.4, 4)[scan.facets]), 25.4)
+    assert precision_of(inches) == pytest.approx(0.9e-4 * 25.4, rel=0.2)
+    # Round sizes alone are no rounding.
+    assert precision_of(prepare_scan(raw_scan(cube((30, 20, 10))), 1.0)) < 1e-5
 
 
 def test_regions_there_are_already_keep_what_they_have_and_come_first():

@@ -69,11 +69,11 @@ def chords_of(scan: PreparedScan, tolerance_mm: float) -> Chords:
     group, count = flat_groups(scan, tolerance_mm)
     facets = np.argsort(group, kind="stable")
     facet_at = _offsets(group, count)
-    area = np.bincount(group, scan.areas, count)
-    normal = np.stack([np.bincount(group, scan.areas * scan.normals[:, k], count) for k in range(3)], axis=1)
-    normal /= np.maximum(np.linalg.norm(normal, axis=1), 1e-30)[:, None]
-    middle = np.stack([np.bincount(group, scan.areas * scan.centroids[:, k], count) for k in range(3)], axis=1)
-    middle /= np.maximum(area, 1e-30)[:, None]
+    area = np.asarray(np.bincount(group, scan.areas, count), np.float64)
+    total = np.stack([np.bincount(group, scan.areas * scan.normals[:, k], count) for k in range(3)], axis=1)
+    normal = np.asarray(total / np.maximum(np.linalg.norm(total, axis=1), 1e-30)[:, None], np.float64)
+    moment = np.stack([np.bincount(group, scan.areas * scan.centroids[:, k], count) for k in range(3)], axis=1)
+    middle = np.asarray(moment / np.maximum(area, 1e-30)[:, None], np.float64)
     # The middle of a ring is not on it: of larger groups that of the largest facet.
     largest = np.lexsort((-scan.areas, group))[facet_at[:-1]]
     many = (np.diff(facet_at) > 4) | (area <= 1e-30)

@@ -284,7 +284,7 @@ def _plausible(code, p, largest):  # type: ignore[no-untyped-def]
     if code == CONE:
         return _LEAST_ANGLE < abs(p[7]) < np.pi / 2 - _LEAST_ANGLE
     if code == TORUS:
-        return abs(p[6]) > _LEAST_MAJOR * abs(p[7]) and abs(p[6]) + abs(p[7]) < largest
+        return p[7] > 0 and p[6] > _LEAST_MAJOR * p[7] and p[6] + p[7] < largest
     return p[6] < largest
 
 

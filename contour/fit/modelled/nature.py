@@ -17,6 +17,7 @@ Nature = Literal["scanned", "modelled", "mixed"]
 
 _ROUNDING = 1e-5  # of the largest side: a rounded text file
 _PLANES = (0.005, 6)  # share of the area, and vertices, of a plane that says how exact the file is
+_FIGURES = 24  # different coordinates that show a rounding
 _ASKED, _FIRST = 250, 50  # facets that are asked; if the first of them say nothing the others are not
 _SMALL = 2000  # facets of a mesh that may have planes of one facet
 _UNEVEN = 0.55  # of the bend to its neighbours: noise turns every facet its own way by as much
@@ -26,7 +27,7 @@ _MODELLED, _SCANNED = 0.85, 0.1  # shares of the facets asked
 def precision_of(scan: PreparedScan) -> float:
     """How exactly vertices are given, mm: what single precision leaves of the largest coordinate; more where large planes show only when their
     vertices may lie farther off, as those of a rounded text file do."""
-    single = 4 * 2.0**-24 * float(np.abs(scan.vertices).max())
+    single = max(4 * 2.0**-24 * float(np.abs(scan.vertices).max()), _rounded(scan.vertices))
     most = max(_ROUNDING * float(np.ptp(scan.vertices, axis=0).max()), single)
     if not np.isfinite(_off_planes(scan, most)):
         return single
@@ -37,6 +38,24 @@ def precision_of(scan: PreparedScan) -> float:
             return precision
         precision *= 3
     return single
+
+
+def _rounded(vertices: NDArray[np.float64]) -> float:
+    """What rounding to decimals has moved vertices by at most, mm; 0 where the file was not rounded. Round sizes alone are no rounding: many
+    different figures are needed, with every last digit among them."""
+    some = np.unique(vertices[:: 1 + len(vertices) // 4000])
+    for unit in (1.0, 25.4):
+        figures = some / unit
+        slack = 2.0**-23 * float(np.abs(figures).max(initial=0.0))
+        for decimals in range(1, 7):
+            step = 10.0**-decimals
+            if step < 6 * slack:
+                break
+            whole = np.rint(figures / step)
+            if np.abs(figures - whole * step).max(initial=0.0) <= slack:
+                last = np.unique(np.abs(whole).astype(np.int64) % 10)
+                return float(0.9 * step * unit) if len(some) > _FIGURES and len(last) >= 8 else 0.0
+    return 0.0
 
 
 def _off_planes(scan: PreparedScan, precision: float) -> float:

@@ -40,7 +40,7 @@ from contour.solid.face_geometry import direction, pnt
 from contour.solid.gate import SolidFacts, check_solid
 from contour.solid.of_regions.borders import Borders, Chain, borders_of
 from contour.solid.of_regions.curves import Run, corner_of, run_along
-from contour.solid.shape import ShapeMap, faces
+from contour.solid.shape import ShapeMap, faces, is_valid
 
 __all__ = ["OpenPlace", "RegionSolid", "solid_of_regions"]
 
@@ -62,11 +62,13 @@ class OpenPlace:
 
 @dataclass(frozen=True, slots=True)
 class RegionSolid:
-    """shape: a solid, several, or open faces · regions: of which each face of ``faces(shape)`` is a part · facts: of it · open: where the mesh
+    """shape: a solid, several, or open faces · regions: of which each face of ``faces(shape)`` is a part · refused: regions whose faces the kernel
+    finds wrong · facts: of it · open: where the mesh
     itself is."""
 
     shape: TopoDS_Shape
     regions: tuple[int, ...]
+    refused: tuple[int, ...]
     facts: SolidFacts
     open: tuple[OpenPlace, ...]
 
@@ -221,10 +223,10 @@ def solid_of_regions(
     corners = vertices[facets]
     areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
     weight = np.bincount(labels, areas, len(surfaces))
-    middles = np.stack(
+    moments = np.stack(
         [np.bincount(labels, areas * corners[:, :, d].mean(axis=1), len(surfaces)) for d in range(3)], axis=1
     )
-    middles /= np.maximum(weight, 1e-300)[:, None]
+    middles = np.asarray(moments / np.maximum(weight, 1e-300)[:, None], np.float64)
     report("making faces", 0.5)
     for k in range(count):
         shell = TopoDS_Shell()
@@ -246,7 +248,9 @@ def solid_of_regions(
         for c in borders.chains
         if c.right < 0
     )
-    return RegionSolid(shape, regions, check_solid(shape), open_places)
+    facts = check_solid(shape)
+    bad = () if facts.valid else tuple(r for f, r in zip(faces(shape), regions, strict=True) if not is_valid(f))
+    return RegionSolid(shape, regions, bad, facts, open_places)
 
 
 def _together(shells: list[tuple[Array, float, TopoDS_Shell]]) -> TopoDS_Shape:

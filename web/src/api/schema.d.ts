@@ -4063,6 +4063,57 @@ export interface components {
             doubt: ("mm" | "cm" | "m" | "inch") | null;
         };
         /**
+         * SolidifyFacts
+         * @description closed: the faces close a solid without a gap · valid: the kernel finds nothing wrong · planes … tori: faces by kind · flat_facets: facets
+         *     that no surface explains, left as flat faces · gaps: places where the mesh is open · tolerance mm.
+         */
+        SolidifyFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "solidify";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Volume */
+            volume?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Open */
+            open?: number | null;
+            /** Closed */
+            closed: boolean;
+            /** Valid */
+            valid: boolean;
+            /** Planes */
+            planes: number;
+            /** Cylinders */
+            cylinders: number;
+            /** Cones */
+            cones: number;
+            /** Spheres */
+            spheres: number;
+            /** Tori */
+            tori: number;
+            /** Flat Facets */
+            flat_facets: number;
+            /** Gaps */
+            gaps: number;
+            /** Tolerance */
+            tolerance: number;
+        };
+        /**
          * Step
          * @description One operation; `params` is checked against its kind's own model when it is built or edited.
          *
@@ -4124,7 +4175,7 @@ export interface components {
             /** Key */
             key?: string | null;
             /** Facts */
-            facts?: (components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SketchFacts"]) | null;
+            facts?: (components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["SketchFacts"]) | null;
             /**
              * Problems
              * @default []
@@ -5870,7 +5921,7 @@ export interface components {
             scans: components["schemas"]["PreviewScan"][];
             /** Facts */
             facts: {
-                [key: string]: components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SketchFacts"];
+                [key: string]: components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["SketchFacts"];
             };
             /** Handles */
             handles: {
