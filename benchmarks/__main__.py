@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, meant, worn. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, meant, worn. All by default."""
 
 from __future__ import annotations
 
@@ -21,6 +21,7 @@ from benchmarks import (  # noqa: E402
     large_scan,
     meant,
     mending,
+    modelled,
     names,
     outlines,
     patches,
@@ -57,6 +58,7 @@ ALL = {
     "segments": segments.run,
     "meant": meant.run,
     "worn": worn.run,
+    "modelled": modelled.run,
     "workday": workday.run,
     "mending": mending.run,
     "placing": placing.run,

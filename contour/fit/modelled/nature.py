@@ -27,7 +27,7 @@ _MODELLED, _SCANNED = 0.85, 0.1  # shares of the facets asked
 def precision_of(scan: PreparedScan) -> float:
     """How exactly vertices are given, mm: what single precision leaves of the largest coordinate; more where large planes show only when their
     vertices may lie farther off, as those of a rounded text file do."""
-    single = max(4 * 2.0**-24 * float(np.abs(scan.vertices).max()), _rounded(scan.vertices))
+    single = max(2.0**-23 * float(np.abs(scan.vertices).max()), _rounded(scan.vertices))
     most = max(_ROUNDING * float(np.ptp(scan.vertices, axis=0).max()), single)
     if not np.isfinite(_off_planes(scan, most)):
         return single

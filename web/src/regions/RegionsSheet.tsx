@@ -9,6 +9,7 @@ import { KindChips } from "./KindChips";
 import { ProposalRows } from "./ProposalRows";
 import { RegionTable } from "./RegionTable";
 import { useRegions } from "./store";
+import { ToSolid } from "./ToSolid";
 import { useFindRegions } from "./useFindRegions";
 
 /** All regions of the scan: found in one go, listed, coloured, and kept as steps. */
@@ -64,10 +65,11 @@ export function RegionsSheet() {
           <p className="figures small">
             {rows.length} regions ·{" "}
             {found.mesh === "modelled"
-              ? `a modelled mesh: surfaces go through its vertices, exact to ${length(found.noise, unit, 4)}`
+              ? `exact to ${length(found.noise, unit, 4)}`
               : `noise ${length(found.noise, unit, 1)}`}{" "}
             · {share(found.unassigned)} of the area in none · sizes in {unit}, areas in {unit}²
           </p>
+          <ToSolid mesh={found.mesh} />
           <KindChips rows={rows} />
           <RegionTable rows={shown} noise={found.noise} />
           <div className="value-line gap">

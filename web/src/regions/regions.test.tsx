@@ -1,6 +1,7 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
+import { useTool } from "../sheets/tool";
 import { resetBench } from "../shell/reset";
 import { roundPath } from "../steps/RegionForm";
 import { answering, onBench, sampleJob } from "../test/bench";
@@ -10,6 +11,7 @@ import { alike, grouped, nameOf, type Proposal, type RegionRow, sizeOf, stepName
 import { RegionsSheet } from "./RegionsSheet";
 import { planeOfSight } from "./RegionTools";
 import { facetsOf, useRegions } from "./store";
+import { ToSolid } from "./ToSolid";
 
 const row = (id: number, kind: string, part: Partial<RegionRow> = {}): RegionRow => ({
   id,
@@ -115,6 +117,20 @@ describe("the sheet", () => {
     await userEvent.click(screen.getByRole("button", { name: "Keep 2 as regions" }));
     await waitFor(() => expect(asked.at(-1)?.url).toMatch(/regions\/t\/keep$/));
     expect(asked.at(-1)?.body).toMatchObject({ regions: [1, 2], names: ["Hole 1", "Hole 2"] });
+  });
+
+  it.each([
+    ["scanned", false, false],
+    ["mixed", true, false],
+    ["modelled", false, true],
+  ] as const)("says of a %s mesh what it is good for", async (mesh, mixed, whole) => {
+    onBench(<ToSolid mesh={mesh} />);
+    expect(screen.queryByText(/part was scanned: exact faces/) !== null).toBe(mixed);
+    const button = screen.queryByRole("button", { name: "Faces to solid" });
+    expect(button !== null).toBe(whole);
+    if (!button) return;
+    await userEvent.click(button);
+    expect(useTool.getState().draft).toEqual({ kind: "solidify", params: { scan: { id: "s" } } });
   });
 
   it("says which region seems worn in part", async () => {

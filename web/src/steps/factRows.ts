@@ -74,6 +74,22 @@ const ofSketch = (f: SketchFacts, unit: Unit) =>
     "rms" in f && ["Largest rms", length(f.rms, unit, 1)],
   );
 
+const KINDS = ["planes", "cylinders", "cones", "spheres", "tori"] as const;
+
+const ofSolidified = (f: FactsOf<"solidify">, unit: Unit) =>
+  some(
+    ["Closed", f.closed && f.valid ? "yes, a valid solid" : f.gaps ? `no, ${f.gaps} open places` : "no"],
+    [
+      "Faces by kind",
+      KINDS.filter((k) => f[k] > 0)
+        .map((k) => `${f[k]} ${f[k] === 1 ? ONE[k] : k}`)
+        .join(", "),
+    ],
+    f.flat_facets > 0 && ["Facets left flat", count(f.flat_facets)],
+    ["Vertices within", length(f.tolerance, unit, 3)],
+  );
+const ONE = { planes: "plane", cylinders: "cylinder", cones: "cone", spheres: "sphere", tori: "torus" };
+
 export function factRows(facts: StepFacts | null, unit: Unit): Row[] {
   const region = factsOf(facts, "region");
   if (region) return ofRegion(region, unit);
@@ -85,7 +101,9 @@ export function factRows(facts: StepFacts | null, unit: Unit): Row[] {
   if (sketch) return ofSketch(sketch, unit);
   const body = bodyFacts(facts);
   if (body?.volume == null) return [];
+  const solid = factsOf(facts, "solidify");
   return some(
+    ...(solid ? ofSolidified(solid, unit) : []),
     ["Body volume", volume(body.volume, unit)],
     ["Faces", String(body.faces)],
     (body.solids ?? 0) > 1 && ["Pieces", String(body.solids)],

@@ -4,6 +4,7 @@ import { BufferAttribute, DoubleSide, Matrix4, type Mesh, WireframeGeometry } fr
 import { useClipPlanes } from "../clip/clip";
 import { darkBacks } from "../clip/inside";
 import type { Palette } from "../theme";
+import { isCoarse } from "./coarse";
 import type { ScanGeometry } from "./geometry";
 import { reducedOf, shownColours } from "./reduced";
 import { stage } from "./stage";
@@ -67,6 +68,7 @@ export function ScanMesh({ url, palette, opacity, edges, colours, onReady, ghost
       <mesh ref={mesh} geometry={scan.surface} visible={opacity > 0.01} renderOrder={solid ? 0 : 2}>
         <meshLambertMaterial
           key={`${coloured}`}
+          flatShading={isCoarse(scan.surface)}
           color={coloured ? "#ffffff" : palette.scan}
           vertexColors={coloured}
           transparent={!solid}
