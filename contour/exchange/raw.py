@@ -13,7 +13,7 @@ from contour.recipe.problem import ContourError, Where
 
 __all__ = ["MAX_FACETS", "NoteLog", "RawScan", "ReadNote", "ScanFormat", "check_facet_count"]
 
-ScanFormat = Literal["stl", "obj", "ply", "3mf"]
+ScanFormat = Literal["stl", "obj", "ply", "3mf", "wrl"]
 MAX_FACETS = 10_000_000
 _PLACES_KEPT = 20
 

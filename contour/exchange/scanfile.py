@@ -11,6 +11,7 @@ from contour.exchange.raw import RawScan, ScanFormat
 from contour.exchange.stl import looks_like_binary_stl, read_ascii_stl, read_binary_stl
 from contour.exchange.threemf import model_parts, read_3mf
 from contour.exchange.unpack import MAX_BYTES, gunzipped, is_gzip, is_zip, member, members, open_zip
+from contour.exchange.vrml import looks_like_vrml, read_vrml
 from contour.recipe.problem import ContourError, Where
 
 __all__ = ["decode_text", "read_scan"]
@@ -38,7 +39,7 @@ def decode_text(data: bytes) -> str | None:
 
 
 def read_scan(path: Path, *, name: str | None = None) -> RawScan:
-    """Read an STL, OBJ, PLY or 3MF file, gzip'd or the only mesh in a zip too; the content decides which.
+    """Read an STL, OBJ, PLY, 3MF or VRML 2 file, gzip'd or the only mesh in a zip too; the content decides which.
 
     Raises ContourError (file-missing, file-empty, file-too-large, file-not-understood, wrong-ending, no-facets) naming
     the file.
@@ -109,6 +110,8 @@ def _read(data: bytes, name: str, depth: int = 0, said: str | None = None) -> Ra
         raw = read_ply(data, name)
     elif looks_like_binary_stl(data) or (text := decode_text(data)) is None:
         raw = read_binary_stl(data, name)
+    elif looks_like_vrml(text):
+        raw = read_vrml(text, name)
     elif looks_like_obj(text, f".{ending}"):
         raw = read_obj(text, name)
     else:

@@ -31,7 +31,7 @@ class ScanEvidence(Strict):
     kind: Literal["scan"] = "scan"
     name: str = Field(max_length=200)
     blob: Blob
-    format: Literal["stl", "obj", "ply", "3mf"]
+    format: Literal["stl", "obj", "ply", "3mf", "wrl"]
     unit: LengthUnit
     role: Literal["part", "reference"] = "part"
     zone: FacetSet | None = None

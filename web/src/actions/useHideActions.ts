@@ -22,7 +22,8 @@ export function useHideActions(): Action[] {
   const idle = chosen.length === 0;
   const out = (t: Thing) => isOut(t, { hidden, shown });
   const gone = things.filter((t) => chosen.includes(t.id)).some(out);
-  const alone = () => set({ hidden: things.map((t) => t.id).filter((id) => !chosen.includes(id)), shown: chosen });
+  const alone = () =>
+    set({ hidden: things.filter((t) => !t.quiet && !chosen.includes(t.id)).map((t) => t.id), shown: chosen });
   return [
     { id: "hide", group, title: `${gone ? "Show" : "Hide"} the chosen`, help: "what is picked, or what the open step has made", keys: "x", idle, run: () => (gone ? show : hide)(chosen) },
     { id: "alone", group, title: "Show the chosen alone", help: "everything else is hidden", keys: "o", idle, run: alone },

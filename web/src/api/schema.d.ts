@@ -3673,7 +3673,7 @@ export interface components {
              * Format
              * @enum {string}
              */
-            format: "stl" | "obj" | "ply" | "3mf";
+            format: "stl" | "obj" | "ply" | "3mf" | "wrl";
             /**
              * Unit
              * @enum {string}

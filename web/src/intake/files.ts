@@ -3,7 +3,7 @@
 export type Sort = "mesh" | "solid" | "picture" | "table";
 
 const ENDINGS: Record<Sort, string[]> = {
-  mesh: [".stl", ".obj", ".ply", ".3mf", ".gz", ".zip"],
+  mesh: [".stl", ".obj", ".ply", ".3mf", ".wrl", ".wrz", ".gz", ".zip"],
   solid: [".step", ".stp", ".iges", ".igs"],
   picture: [".png", ".jpg", ".jpeg", ".pdf"],
   table: [".csv"],

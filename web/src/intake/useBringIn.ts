@@ -29,7 +29,7 @@ export function useBringIn() {
           else
             tell(
               new Error(
-                `'${file.name}' is no scan, solid, picture or table: bring STL, OBJ, PLY, 3MF, STEP, IGES, PNG, JPEG, PDF or CSV`,
+                `'${file.name}' is no scan, solid, picture or table: bring STL, OBJ, PLY, 3MF, VRML, STEP, IGES, PNG, JPEG, PDF or CSV`,
               ),
             );
         } catch (e) {

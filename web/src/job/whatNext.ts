@@ -13,6 +13,9 @@ export type Next =
 
 const sketchOf = (params: Record<string, unknown>) => (params.sketch as { id: string } | null | undefined)?.id;
 
+/** From this share inside the tolerance on there is nothing left to seat: a solid made of a modelled mesh. */
+const FITS = 0.999;
+
 /** One thing, the first that is missing in the order of the work; none while a build runs, or where nothing is there to begin with. */
 export function whatNext(job: Job, kinds: Record<string, Kind>, coloured: boolean): Next | null {
   const { steps, evidence } = job.recipe;
@@ -37,9 +40,9 @@ export function whatNext(job: Job, kinds: Record<string, Kind>, coloured: boolea
   }
   const body = result.bodies.find((b) => b.role === "material" && !b.open);
   if (!body) return null;
-  const seated = steps.some((s) => factsOf(state.get(s.id)?.facts, "seat"));
-  if (scans && !seated) return { what: "seat", body: body.id, name: body.name };
   const share = result.fit?.figures.inside_share;
+  const seated = steps.some((s) => factsOf(state.get(s.id)?.facts, "seat")) || (share ?? 0) > FITS;
+  if (scans && !seated) return { what: "seat", body: body.id, name: body.name };
   if (share !== undefined && !coloured) return { what: "check", share };
   return { what: "deliver" };
 }

@@ -29,7 +29,7 @@ export function Doors({ busy, onFiles, onBare }: Props) {
         title="From a scan"
         mark="M8 34 L16 14 L32 10 L41 27 L26 40 Z M16 14 L26 40 M32 10 L24 26 L8 34 M24 26 L41 27"
       >
-        <p className="quiet">A mesh of the part: STL, OBJ, PLY or 3MF, up to 500 MB; also packed (ZIP, GZ).</p>
+        <p className="quiet">A mesh of the part: STL, OBJ, PLY, 3MF or VRML, up to 500 MB; also packed (ZIP, GZ).</p>
         <FileDoor
           label="Scan file"
           accept={accept("mesh", "solid", "picture", "table")}
