@@ -313,6 +313,7 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):
         "scan_id": block["scan"],
         "picture_id": "p",
         "mark_id": "m",
+        "set_id": "s",
     }
     line = {"version": 1, "points": [[0, 0], [9, 9]]}
     asked = 0
@@ -322,6 +323,7 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):
             "products" in url
             or "regions-at" in url
             or "repair" in url
+            or "/sets/" in url
             or (method == "GET" and url.endswith("/regions"))
         ):
             url += f"?scan={block['scan']}&facet=0&place=sketch"
