@@ -121,6 +121,8 @@ def test_nothing_is_out_of_reach(page: Page, width: int, height: int) -> None:
 
 def test_dark_screens_have_no_serious_fault_either(page: Page) -> None:
     page.emulate_media(color_scheme="dark", reduced_motion="reduce")
+    page.reload()  # dark from the first picture on, not half way there
+    page.wait_for_selector(".job-card")
     assert faults(page) == []
     open_job(page, "Bracket, seated on its scan")
     assert faults(page) == []
