@@ -81,7 +81,15 @@ export function antdTheme(p: Palette, isDark: boolean, motion: boolean, reading 
       wireframe: false,
       motion,
     },
-    components: { Button: { primaryShadow: "none", defaultShadow: "none", fontWeight: 500 } },
+    components: {
+      // On the light red of the dark bench only dark letters can be read.
+      Button: {
+        primaryShadow: "none",
+        defaultShadow: "none",
+        fontWeight: 500,
+        primaryColor: isDark ? p.paper : "#ffffff",
+      },
+    },
   };
 }
 
