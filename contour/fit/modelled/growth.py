@@ -25,10 +25,8 @@ _AROUND, _GENTLE, _ALIKE = 0, 1, 2
 _PATCHES = np.array([[5, _ALIKE], [4, _GENTLE], [9, _GENTLE], [20, _GENTLE], [45, _GENTLE], [9, _AROUND]])
 # What a few chords of a torus begin lies on other surfaces as well, and so does a ring of it.
 _TORUS_PATCHES = np.array([[45, _AROUND], [20, _AROUND], [9, _AROUND], [45, _GENTLE], [20, _GENTLE], [9, _GENTLE]])
-_DEEPER, _MUCH = (
-    4.0,
-    0.4,
-)  # so many times as deep as a surface that explains this share as well: chords belong to that one
+# So many times as deep as a surface that explains this share as well: chords belong to that one.
+_DEEPER, _MUCH = 4.0, 0.4
 _LEAST_ANGLE = 0.004  # radians: a cone that opens less is a cylinder, one that opens as near to a right angle a plane
 _CAP = 6  # corners: a polygon of more lies no deeper than other chords do, or is a flat face that ends on the surface
 _LEAN, _MOST_LEAN = 0.01, 1.05  # radians: what a chord may lean beyond the turn of its surface, and at all

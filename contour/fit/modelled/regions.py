@@ -85,7 +85,8 @@ def exact_regions(
 ) -> Segmentation:
     """Every face of a modelled mesh with its surface through its vertices.
 
-    tolerance_mm: how far vertices may lie off their surfaces; by the file's own rounding when none is given. protected: (facets, surface) of regions that stay as they are; they come first. report(what, share) is called on the way and may raise to stop.
+    tolerance_mm: how far vertices may lie off their surfaces; by the file's own rounding when none is given. protected: (facets, surface) of regions that stay as
+    they are; they come first. report(what, share) is called on the way and may raise to stop.
     """
     report("looking for exact planes", 0.02)
     tolerance = tolerance_mm or 4 * precision_of(scan)
