@@ -6,9 +6,9 @@ import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
+from contour.check.exact_arrays import exact_arrays
 from contour.exchange.stl_out import write_stl
 from contour.simulate.scanner import ScanSettings, virtual_scan
-from contour.solid.exact_arrays import exact_arrays
 from demo.bracket import bracket
 from tests.bench.crash_points import OPERATIONS, Site, crash_points, faults_of
 

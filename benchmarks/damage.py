@@ -16,9 +16,9 @@ from pathlib import Path
 import numpy as np
 
 from benchmarks.reading import wavy_file
+from contour.check.exact_arrays import exact_arrays
 from contour.exchange.mesh_out import write_mesh
 from contour.simulate.scanner import ScanSettings, virtual_scan
-from contour.solid.exact_arrays import exact_arrays
 from demo.pump_cover import pump_cover
 
 __all__ = ["run"]

@@ -12,8 +12,9 @@ from OCP.gp import gp_Pnt
 from OCP.TopAbs import TopAbs_ShapeEnum
 
 from benchmarks.parts import plate_150
-from contour.mesh.exact import ExactSolid, signed_distances
-from contour.solid.exact_arrays import exact_arrays
+from contour.check.exact_arrays import exact_arrays
+from contour.check.exact_distance import signed_distances
+from contour.check.exact_solid import ExactSolid
 from contour.solid.shape import faces, shape_map
 
 __all__ = ["run"]

@@ -9,9 +9,9 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+from contour.check.exact_arrays import exact_arrays
 from contour.exchange.stl_out import write_stl
 from contour.simulate.scanner import ScanSettings, virtual_scan
-from contour.solid.exact_arrays import exact_arrays
 from demo.bracket import bracket
 from tests.bench.fuzz import fuzz
 from tests.bench.served import Person, account

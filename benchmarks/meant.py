@@ -8,13 +8,14 @@ from collections.abc import Iterator
 import numpy as np
 
 from benchmarks.segment_truth import holed_scan
+from contour.check.exact_arrays import exact_arrays
+from contour.check.exact_solid import ExactSolid
 from contour.fit.segment.relations import relations
 from contour.fit.segment.whole import Segmentation, segment
+from contour.geometry.surface_rows import CONE, CYLINDER, PLANE, SPHERE, TORUS
 from contour.intent.features import Feature, Proposal
 from contour.intent.proposals import proposals
-from contour.mesh.exact import CONE, CYLINDER, PLANE, SPHERE, TORUS, ExactSolid
 from contour.mesh.prepare import PreparedScan
-from contour.solid.exact_arrays import exact_arrays
 from demo.bracket import bracket
 from demo.pump_cover import pump_cover
 from demo.truth_parts import TRUTH_PARTS

@@ -9,6 +9,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from benchmarks.parts import big_scan
+from contour.check.exact_arrays import exact_arrays
 from contour.mesh.defects import find_defects
 from contour.mesh.facets import Mesh, compacted, mesh_of_soup
 from contour.mesh.fill import all_loops, fill_loops
@@ -16,7 +17,6 @@ from contour.mesh.mend import mend_all
 from contour.mesh.prepare import mesh_of
 from contour.mesh.topology import signed_volume
 from contour.simulate.scanner import ScanSettings, virtual_scan
-from contour.solid.exact_arrays import exact_arrays
 from contour.solid.tessellate import tessellate
 from demo.bracket import bracket
 from demo.pump_cover import pump_cover, spoilt

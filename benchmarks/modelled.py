@@ -19,7 +19,7 @@ from contour.fit.modelled import exact_regions
 from contour.fit.segment.whole import Segmentation
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.recipe.problem import ContourError
-from contour.solid.exact_arrays import face_kinds
+from contour.solid.face_geometry import face_kinds
 from contour.solid.mass import volume
 from contour.solid.shape import faces
 from contour.solid.solidify import solidify

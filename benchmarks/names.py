@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 
-from contour.mesh.slice import plane_frame
+from contour.geometry.frames import plane_frame
 from contour.recipe.problem import ContourError
 from contour.recipe.reference import EdgeRef, FaceRef
 from contour.sketch.entities import Entity, Sketch, find_profiles

@@ -7,12 +7,12 @@ from functools import cache
 import numpy as np
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
 
+from contour.check.exact_arrays import exact_arrays
 from contour.exchange.raw import RawScan
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.sketch.entities import Entity
 from contour.solid.boolean import combine
-from contour.solid.exact_arrays import exact_arrays
 from contour.solid.shape import NamedShape, edges, faces
 from demo.bracket import prism, rounded_rectangle, whole_circle
 

@@ -16,9 +16,9 @@ from typing import Any
 
 import numpy as np
 
+from contour.check.exact_arrays import exact_arrays
 from contour.exchange.stl_out import write_stl
 from contour.simulate.scanner import ScanSettings, virtual_scan
-from contour.solid.exact_arrays import exact_arrays
 from demo.bracket import bracket
 from tests.bench.served import Person, account
 from tests.browser.conftest import Server

@@ -4,18 +4,19 @@ from __future__ import annotations
 
 import time
 from collections.abc import Iterator
+from functools import partial
 
 import numpy as np
 from scipy.spatial.transform import Rotation
 
+from contour.check.exact_arrays import exact_arrays
+from contour.check.exact_distance import signed_distances
 from contour.geometry.rigid import inverse, moved, placement, turned
-from contour.mesh.exact import signed_distances
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.recipe.problem import ContourError
 from contour.register.best_fit import best_fit
 from contour.register.symmetry import symmetry_planes
 from contour.simulate.scanner import ScanSettings, VirtualScan, virtual_scan
-from contour.solid.exact_arrays import exact_arrays
 from demo.bracket import POSE, bracket, bracket_scan
 from demo.pump_cover import LOWER_POSE, UPPER_POSE, lower_scan, pump_cover, upper_scan
 from tests.conftest import raw_scan
@@ -47,7 +48,13 @@ def _aligned(
         points = scan.vertices[used]
         begun = time.perf_counter()
         try:
-            fit = best_fit(moved(pose, points), index.reshape(-1, 3).astype(np.int32), solid, noise_mm=scan.noise_mm)
+            fit = best_fit(
+                moved(pose, points),
+                index.reshape(-1, 3).astype(np.int32),
+                solid,
+                partial(signed_distances, solid),
+                noise_mm=scan.noise_mm,
+            )
         except ContourError:
             continue
         seconds.append(time.perf_counter() - begun)

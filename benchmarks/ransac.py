@@ -15,8 +15,9 @@ import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from contour.fit.primitives import face_side, gap, gap_all, guess, plausible, refine
+from contour.fit.primitives import face_side, guess, plausible, refine
 from contour.fit.segment import whole
+from contour.geometry.surface_rows import gap, gap_all
 
 __all__ = ["seeded_by_ransac"]
 

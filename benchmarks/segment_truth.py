@@ -8,11 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
 
+from contour.check.exact_solid import ExactSolid
 from contour.exchange.raw import RawScan
 from contour.fit.segment.labels import depth_of
 from contour.fit.segment.whole import Segmentation
-from contour.fit.surface import Surface
-from contour.mesh.exact import CONE, CYLINDER, PLANE, SPHERE, TORUS, ExactSolid
+from contour.geometry.surface_rows import CONE, CYLINDER, PLANE, SPHERE, TORUS
+from contour.geometry.surfaces import Surface
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.simulate.scanner import ScanSettings, virtual_scan
 

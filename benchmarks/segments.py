@@ -11,8 +11,8 @@ import numpy as np
 from benchmarks.parts import big_scan
 from benchmarks.ransac import seeded_by_ransac
 from benchmarks.segment_truth import Score, holed_scan, score
+from contour.check.exact_arrays import exact_arrays
 from contour.fit.segment.whole import segment
-from contour.solid.exact_arrays import exact_arrays
 from demo.bracket import bracket
 from demo.pump_cover import pump_cover
 from demo.truth_parts import TRUTH_PARTS

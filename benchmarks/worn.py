@@ -6,15 +6,16 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from contour.check.exact_arrays import exact_arrays
+from contour.check.exact_solid import ExactSolid
 from contour.exchange.raw import RawScan
 from contour.fit.covariance import fit_covariance
 from contour.fit.region import inner_vertices
 from contour.fit.segment.whole import segment
 from contour.fit.wear import worn_zone
-from contour.mesh.exact import CYLINDER, ExactSolid
+from contour.geometry.surface_rows import CYLINDER
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.simulate.scanner import ScanSettings, virtual_scan
-from contour.solid.exact_arrays import exact_arrays
 from demo.bracket import bracket
 from demo.pump_cover import pump_cover
 from demo.truth_parts import TRUTH_PARTS

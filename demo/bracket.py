@@ -9,11 +9,11 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.mesh.slice import plane_frame
+from contour.check.exact_arrays import exact_arrays
+from contour.geometry.frames import plane_frame
 from contour.simulate.scanner import Pose, ScanSettings, VirtualScan, virtual_scan
 from contour.sketch.entities import Entity, Sketch, find_profiles
 from contour.solid.boolean import combine
-from contour.solid.exact_arrays import exact_arrays
 from contour.solid.extrude import extrude
 from contour.solid.shape import NamedShape
 

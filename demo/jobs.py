@@ -13,8 +13,8 @@ from contour.exchange.ply_out import write_ply
 from contour.exchange.scanfile import read_scan
 from contour.exchange.stl_out import write_stl
 from contour.fit.region import SurfaceKind, grow_region
+from contour.geometry.frames import plane_frame
 from contour.mesh.prepare import PreparedScan, prepare_scan
-from contour.mesh.slice import plane_frame
 from contour.outline.section import section_loops
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.recipe import Recipe, Step

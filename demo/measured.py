@@ -6,7 +6,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from contour.exchange.scanfile import read_scan
-from contour.fit.surface import SurfaceKind
+from contour.geometry.surfaces import SurfaceKind
 from contour.mesh.prepare import prepare_scan
 from contour.recipe.evidence.picture import Picture, PictureLength
 from contour.recipe.evidence.reading import Feature, Instrument, Measures, Pin, Reading, Session, Take

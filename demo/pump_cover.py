@@ -9,10 +9,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from contour.check.exact_arrays import exact_arrays
 from contour.mesh.topology import vertex_normals
 from contour.simulate.scanner import Pose, ScanSettings, VirtualScan, turntable, virtual_scan
 from contour.solid.boolean import combine
-from contour.solid.exact_arrays import exact_arrays
 from contour.solid.shape import NamedShape
 from demo.bracket import prism, rounded_rectangle, whole_circle
 

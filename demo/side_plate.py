@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from contour.exchange.step import write_step
-from contour.mesh.slice import plane_frame
+from contour.geometry.frames import plane_frame
 from contour.recipe.evidence.solid import SolidEvidence
 from contour.recipe.recipe import Recipe, Step
 from contour.sketch.entities import Entity, Sketch, find_profiles

@@ -8,12 +8,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from contour.check.exact_arrays import exact_arrays
 from contour.exchange.raw import RawScan
+from contour.geometry.frames import plane_frame
 from contour.mesh.prepare import PreparedScan, prepare_scan
-from contour.mesh.slice import plane_frame
 from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.sketch.entities import Entity, Sketch, find_profiles
-from contour.solid.exact_arrays import exact_arrays
 from contour.solid.extrude import extrude
 from contour.solid.shape import NamedShape
 

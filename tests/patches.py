@@ -1,4 +1,4 @@
-"""Random trimmed patches of analytic surfaces, with the kernel's own projection as their truth."""
+"""Random trimmed patches of analytic and freeform surfaces, with the kernel's own projection as their truth."""
 
 from __future__ import annotations
 
@@ -10,19 +10,25 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder
+from OCP.collections import Array1_double, Array1_gp_Pnt, Array1_int, Array2_double, Array2_gp_Pnt
 from OCP.Geom import (
+    Geom_BSplineCurve,
+    Geom_BSplineSurface,
     Geom_ConicalSurface,
     Geom_CylindricalSurface,
     Geom_Plane,
     Geom_SphericalSurface,
     Geom_Surface,
+    Geom_SurfaceOfLinearExtrusion,
+    Geom_SurfaceOfRevolution,
     Geom_ToroidalSurface,
 )
-from OCP.gp import gp_Ax2, gp_Ax3, gp_Dir, gp_Pnt, gp_Vec
+from OCP.GeomAPI import GeomAPI_PointsToBSpline
+from OCP.gp import gp_Ax2, gp_Ax3, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.TopoDS import TopoDS_Shape
 
-from contour.mesh.exact import signed_distances
-from contour.solid.exact_arrays import exact_arrays
+from contour.check.exact_arrays import exact_arrays
+from contour.check.exact_distance import signed_distances
 from contour.solid.shape import faces
 
 __all__ = ["PATCHES", "disagreement", "points_about", "random_patch"]
@@ -83,6 +89,62 @@ def _torus(ring: Range) -> Callable[[gp_Ax3, np.random.Generator], tuple[Geom_Su
     return made
 
 
+def _spline(rational: bool) -> Callable[[gp_Ax3, np.random.Generator], tuple[Geom_Surface, Range, Range]]:
+    """A wavy sheet of 4 to 8 poles each way, of degrees 2 to 4, with uneven knots."""
+
+    def made(frame: gp_Ax3, rng: np.random.Generator) -> tuple[Geom_Surface, Range, Range]:
+        counts, degrees = rng.integers(5, 9, 2), rng.integers(2, 5, 2)
+        poles, weights = (
+            Array2_gp_Pnt(1, int(counts[0]), 1, int(counts[1])),
+            Array2_double(1, int(counts[0]), 1, int(counts[1])),
+        )
+        x, y = (np.linspace(-15, 15, c) for c in counts)
+        for i in range(counts[0]):
+            for j in range(counts[1]):
+                spot = gp_Pnt(x[i] + rng.normal(0, 0.6), y[j] + rng.normal(0, 0.6), rng.normal(0, 3))
+                poles.SetValue(i + 1, j + 1, spot.Transformed(_placed(frame)))
+                weights.SetValue(i + 1, j + 1, float(rng.uniform(0.6, 1.8)) if rational else 1.0)
+        knots = []
+        for count, degree in zip(counts, degrees, strict=True):
+            inner = np.sort(rng.uniform(0.1, 0.9, count - degree - 1))
+            values = Array1_double(1, len(inner) + 2)
+            times = Array1_int(1, len(inner) + 2)
+            for k, t in enumerate([0.0, *inner, 1.0]):
+                values.SetValue(k + 1, float(t))
+                times.SetValue(k + 1, int(degree) + 1 if k in (0, len(inner) + 1) else 1)
+            knots.append((values, times))
+        surface = Geom_BSplineSurface(
+            poles, weights, knots[0][0], knots[1][0], knots[0][1], knots[1][1], int(degrees[0]), int(degrees[1])
+        )
+        return surface, _part(rng, 0, 1), _part(rng, 0, 1)
+
+    return made
+
+
+def _placed(frame: gp_Ax3) -> gp_Trsf:
+    move = gp_Trsf()
+    move.SetTransformation(frame, gp_Ax3())
+    return move
+
+
+def _wave(frame: gp_Ax3, rng: np.random.Generator) -> Geom_BSplineCurve:
+    """Of seven places in the frame's first and third direction, off its axis."""
+    spots = Array1_gp_Pnt(1, 7)
+    for k in range(7):
+        spots.SetValue(k + 1, gp_Pnt(8 + rng.normal(0, 1.2), 0, 4.0 * k - 12).Transformed(_placed(frame)))
+    return GeomAPI_PointsToBSpline(spots).Curve()
+
+
+def _revolved(frame: gp_Ax3, rng: np.random.Generator) -> tuple[Geom_Surface, Range, Range]:
+    if not frame.Direct():
+        frame.YReverse()
+    return Geom_SurfaceOfRevolution(_wave(frame, rng), frame.Axis()), _part(rng, 0, TURN), (0.1, 0.9)
+
+
+def _extruded(frame: gp_Ax3, rng: np.random.Generator) -> tuple[Geom_Surface, Range, Range]:
+    return Geom_SurfaceOfLinearExtrusion(_wave(frame, rng), frame.YDirection()), (0.05, 0.95), _part(rng, -10, 10)
+
+
 PATCHES = {
     "plane": _plane,
     "cylinder": _cylinder,
@@ -91,6 +153,10 @@ PATCHES = {
     "ring torus": _torus((1.2, 4)),
     "horn torus": _torus((1.0, 1.0)),
     "spindle torus": _torus((0.05, 0.95)),
+    "spline": _spline(False),
+    "rational spline": _spline(True),
+    "revolved wave": _revolved,
+    "extruded wave": _extruded,
 }
 
 
@@ -128,11 +194,19 @@ def points_about(shape: TopoDS_Shape, count: int, rng: np.random.Generator) -> N
     return points + rng.normal(0, 1, (count, 3)) * rng.choice([0.01, 0.3, 3, 20], count)[:, None]
 
 
+def _kernel_distance(shape: TopoDS_Shape, p: NDArray[np.float64]) -> float:
+    vertex = BRepBuilderAPI_MakeVertex(gp_Pnt(*map(float, p))).Vertex()
+    return float(BRepExtrema_DistShapeShape(vertex, shape).Value())
+
+
 def disagreement(shape: TopoDS_Shape, points: NDArray[np.float64]) -> NDArray[np.float64]:
-    """(n,) mm: our distance less that of the kernel's projection."""
-    ours = np.abs(signed_distances(exact_arrays(shape), points)[0])
+    """(n,) mm: our distance less that of the kernel's projection. Of freeform faces that misses the nearest place now and then: where
+    ours is nearer, the place we name has to lie on the patch, and then we are right."""
+    signed, _, feet = signed_distances(exact_arrays(shape), points)
     out = np.empty(len(points))
     for i, p in enumerate(points):
-        vertex = BRepBuilderAPI_MakeVertex(gp_Pnt(*map(float, p))).Vertex()
-        out[i] = ours[i] - BRepExtrema_DistShapeShape(vertex, shape).Value()
+        out[i] = abs(signed[i]) - _kernel_distance(shape, p)
+        if out[i] < -1e-6:
+            away = abs(abs(signed[i]) - float(np.linalg.norm(feet[i] - p)))
+            out[i] = max(_kernel_distance(shape, feet[i]), away)
     return out

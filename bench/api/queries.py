@@ -22,8 +22,8 @@ from contour.check.deviation import at_facet
 from contour.fit.budget import Budget
 from contour.fit.form import form_of
 from contour.fit.region import Region, default_tolerance, grow_region, inner_vertices, patch_around, region_of_facets
-from contour.fit.surface import Surface, SurfaceKind
 from contour.fit.wear import averaged_residuals
+from contour.geometry.surfaces import Surface, SurfaceKind
 from contour.mesh.prepare import PreparedScan
 from contour.products import load_product
 from contour.recipe.formula import evaluate, names_in

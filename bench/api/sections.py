@@ -18,10 +18,11 @@ from bench.scans import job_scan, scan_state
 from contour.construct.place import Place
 from contour.construct.planes import offset, tilted, u_axis_of
 from contour.fit.budget import Budget
+from contour.geometry.frames import PlaneFrame, plane_frame
 from contour.job.work.runner import run_in_child
 from contour.mesh.grazing import grazing
 from contour.mesh.prepare import PreparedScan
-from contour.mesh.slice import PlaneFrame, plane_frame, slice_scan
+from contour.mesh.slice import slice_scan
 from contour.outline.offers import nearly_held
 from contour.outline.pieces import Outline
 from contour.outline.reach import Reach, outline_reach

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from contour.construct.place import Array, Place, spread, triple
+from contour.construct.place import Array, Place, spread
 from contour.construct.points import nearest_on_axes
+from contour.geometry.vectors import triple
 
 __all__ = ["Between", "between"]
 

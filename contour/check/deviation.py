@@ -10,7 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from contour.mesh.exact import ExactSolid, signed_distances
+from contour.check.exact_distance import signed_distances
+from contour.check.exact_solid import ExactSolid
 from contour.mesh.prepare import PreparedScan
 
 __all__ = ["Fit", "Worst", "at_facet", "deviations", "sample_order", "summarise", "unseen_share"]

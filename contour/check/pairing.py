@@ -10,11 +10,11 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from contour.fit.region import Region, grow_region
-from contour.fit.surface import Surface
+from contour.geometry.surfaces import Surface, distances
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError
-from contour.solid.face_geometry import FaceGeometry, face_geometry
-from contour.solid.moved_faces import rolling_faces
+from contour.solid.face_geometry import face_surface
+from contour.solid.moved_faces import MOVABLE, rolling_faces
 from contour.solid.shape import NamedShape, faces
 from contour.solid.tessellate import tessellate
 
@@ -66,34 +66,33 @@ def _robust_mean(d: Array) -> float:
     return float(kept.mean())
 
 
-def lay_of(face: FaceGeometry, surface: Surface, points: Array, *, rolls: Array | None = None) -> Lay:
+def lay_of(face: Surface, surface: Surface, points: Array, *, rolls: Array | None = None) -> Lay:
     """How the points of a region (n, 3), with the surface fitted to them, lie to a plane or cylinder face.
 
     A face that rolls between its tangent neighbours moves its axis by `rolls` (3,) per millimetre of radius: the offset
     is then the one change of radius that brings it nearest to the points.
     """
-    surface_axis, surface_origin = np.array(surface.axis), np.array(surface.origin)
-    cosine = abs(float(face.axis @ surface_axis))
+    cosine = abs(float(face.along @ surface.along))
     tilt = float(np.degrees(np.arccos(min(1.0, cosine))))
-    d = _offsets(face, points)
+    d = distances(face, points)
     offset, shift, left = _robust_mean(d), 0.0, None
     if face.kind == "cylinder":
         if rolls is not None:
             offset, left = _rolled(face, rolls, points)
         middle = points.mean(axis=0)
-        at = surface_origin + ((middle - surface_origin) @ surface_axis) * surface_axis
-        off = at - face.origin
-        shift = float(np.linalg.norm(off - (off @ face.axis) * face.axis))
+        at = surface.at + ((middle - surface.at) @ surface.along) * surface.along
+        off = at - face.at
+        shift = float(np.linalg.norm(off - (off @ face.along) * face.along))
     left = d - offset if left is None else left
     return Lay(offset, tilt, shift, float(np.sqrt(np.mean(d**2))), float(np.sqrt(np.mean(left**2))))
 
 
-def _rolled(face: FaceGeometry, way: Array, points: Array) -> tuple[float, Array]:
+def _rolled(face: Surface, way: Array, points: Array) -> tuple[float, Array]:
     """Gauss-Newton on the radius alone, the axis following; gives the offset and the residuals that remain."""
     change = 0.0
     for _ in range(8):
-        radial = points - (face.origin + change * way)
-        radial = radial - np.outer(radial @ face.axis, face.axis)
+        radial = points - (face.at + change * way)
+        radial = radial - np.outer(radial @ face.along, face.along)
         far = np.linalg.norm(radial, axis=1)
         r = far - face.radius - change
         slope = -(radial / np.maximum(far, 1e-12)[:, None]) @ way - 1.0
@@ -182,9 +181,9 @@ def propose_pairs(
     for k, shape_face in enumerate(faces(body.shape)):
         if wanted is not None and k not in wanted:
             continue
-        face = face_geometry(shape_face)
+        face = face_surface(shape_face)
         own = mesh.triangles[mesh.face == k]
-        if face.kind == "other" or len(own) == 0:
+        if face is None or face.kind not in MOVABLE or len(own) == 0:
             continue
         pairing = _pair(
             scan,
@@ -209,7 +208,7 @@ def _pair(
     scan: PreparedScan,
     tree: cKDTree,
     k: int,
-    face: FaceGeometry,
+    face: Surface,
     mesh: tuple[Array, NDArray[np.int32]],
     tilt_deg: float,
     reach: float,
@@ -232,7 +231,7 @@ def _pair(
     near = np.unique(facet[facing])
     if len(near) < 4:
         return None
-    offsets = _offsets(face, scan.centroids[near])
+    offsets = distances(face, scan.centroids[near])
     kept = np.abs(offsets) <= reach
     near, offsets = near[kept], offsets[kept]
     if len(near) < 4:
@@ -243,7 +242,7 @@ def _pair(
         at = int(owner[seed])
         step = steps[at] if at >= 0 and kinds.get(steps[at]) == face.kind else None
         try:
-            region = grow_region(scan, np.array([seed]), kind=face.kind)  # type: ignore[arg-type]
+            region = grow_region(scan, np.array([seed]), kind=face.kind)
         except ContourError:
             continue
         s = region.surface
@@ -253,7 +252,7 @@ def _pair(
         lay = lay_of(face, s, region_points(scan, own), rolls=rolls)
         if lay.tilt_deg > tilt_deg or abs(lay.offset) > reach or lay.shift_mm > reach:
             continue
-        if face.kind == "plane" and float(np.array(s.axis) @ face.axis) < 0:
+        if face.kind == "plane" and float(s.along @ face.along) < 0:
             continue
         share = _coverage(scan, region, points, lay)
         if share > best_share + 0.1 or (best is None and share > 0.2):
@@ -261,12 +260,3 @@ def _pair(
         if share > 0.6:
             break
     return best
-
-
-def _offsets(face: FaceGeometry, points: Array) -> Array:
-    """Signed distance of points to a face, + outside the material."""
-    if face.kind == "plane":
-        return np.asarray((points - face.origin) @ face.axis)
-    radial = points - face.origin
-    radial = radial - np.outer(radial @ face.axis, face.axis)
-    return np.asarray((np.linalg.norm(radial, axis=1) - face.radius) * face.outward)

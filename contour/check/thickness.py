@@ -10,10 +10,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.construct.place import Array, triple
+from contour.construct.place import Array
 from contour.fit.covariance import fit_covariance
 from contour.fit.region import patch_around
 from contour.fit.surface import fit_surface
+from contour.geometry.vectors import triple
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
 

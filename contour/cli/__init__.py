@@ -104,8 +104,9 @@ def _inspect(args: argparse.Namespace) -> dict[str, Any]:
 
 def _section(args: argparse.Namespace) -> dict[str, Any]:
     from contour.fit.budget import Budget
+    from contour.geometry.frames import plane_frame
     from contour.mesh.grazing import grazing
-    from contour.mesh.slice import plane_frame, slice_scan
+    from contour.mesh.slice import slice_scan
     from contour.outline.section import clean_cuts, outlines_of
 
     origin, normal = _vector(args.origin, "origin"), _vector(args.normal, "normal")
@@ -145,7 +146,7 @@ def _section(args: argparse.Namespace) -> dict[str, Any]:
 @in_child("solid")
 def _compare(args: argparse.Namespace) -> dict[str, Any]:
     from contour.check.deviation import deviations, summarise, unseen_share
-    from contour.solid.exact_arrays import exact_arrays
+    from contour.check.exact_arrays import exact_arrays
     from contour.solid.from_file import read_shape_file
 
     tolerance = _tolerance(args) or 0.1

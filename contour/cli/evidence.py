@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import argparse
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from contour.check.exact_distance import signed_distances
 from contour.cli.child import in_child
 from contour.recipe.formula import LENGTH_UNITS
 from contour.recipe.problem import ContourError, Where
@@ -93,17 +95,24 @@ def _read_back(path: Path, factor: float) -> Any:
 
 @in_child("to")
 def _align(args: argparse.Namespace) -> dict[str, Any]:
+    from contour.check.exact_arrays import exact_arrays
     from contour.cli.scans import prepared_scan
     from contour.exchange.mesh_out import write_mesh
     from contour.geometry.rigid import moved
     from contour.register.best_fit import best_fit
-    from contour.solid.exact_arrays import exact_arrays
     from contour.solid.from_file import read_shape_file
 
     out = _out(args.out)
     scan = prepared_scan(args)
     solid = exact_arrays(read_shape_file(Path(args.to)))
-    fit = best_fit(scan.vertices, scan.facets, solid, noise_mm=scan.noise_mm, acceptance_mm=args.tolerance)
+    fit = best_fit(
+        scan.vertices,
+        scan.facets,
+        solid,
+        partial(signed_distances, solid),
+        noise_mm=scan.noise_mm,
+        acceptance_mm=args.tolerance,
+    )
     write_mesh(out, [(Path(args.scan).stem, moved(fit.matrix, scan.vertices), scan.facets)])
     return {
         "matrix": fit.matrix.tolist(),
@@ -137,9 +146,9 @@ def _views(args: argparse.Namespace) -> tuple[tuple[float, float, float], ...]:
 
 @in_child("solid")
 def _scan(args: argparse.Namespace) -> dict[str, Any]:
+    from contour.check.exact_arrays import exact_arrays
     from contour.exchange.mesh_out import write_mesh
     from contour.simulate.scanner import Pose, ScanSettings, Wear, require_settings, virtual_scan
-    from contour.solid.exact_arrays import exact_arrays
     from contour.solid.from_file import read_shape_file
 
     out = _out(args.out)

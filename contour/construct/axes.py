@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from contour.construct.place import Place, triple, unit
+from contour.construct.place import Place
+from contour.geometry.vectors import triple, unit
 from contour.recipe.problem import ContourError, Where
 
 __all__ = ["of_planes", "through", "through_points"]

@@ -13,12 +13,12 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.surface import Surface
+from contour.geometry.surfaces import Surface
+from contour.geometry.vectors import Vec3, square_to, triple, unit
 
-__all__ = ["Array", "Place", "Shape", "place_of_surface", "spread", "square_to", "unit"]
+__all__ = ["Array", "Place", "Shape", "place_of_surface", "spread"]
 
 Array = NDArray[np.float64]
-Vec3 = tuple[float, float, float]
 Shape = Literal["plane", "axis", "point"]
 
 
@@ -51,23 +51,6 @@ class Place:
     @property
     def along(self) -> Array:
         return np.array(self.direction)
-
-
-def triple(p: Array) -> Vec3:
-    """A point (3,) as plain numbers, same unit."""
-    return float(p[0]), float(p[1]), float(p[2])
-
-
-def unit(v: Array) -> Array:
-    """The direction of a vector that is known to have one."""
-    return np.asarray(v / np.linalg.norm(v))
-
-
-def square_to(n: Array) -> tuple[Array, Array]:
-    """Two unit vectors across n and across each other."""
-    e = np.eye(3)[int(np.argmin(np.abs(n)))]
-    a = unit(np.cross(n, e))
-    return a, np.cross(n, a)
 
 
 def place_of_surface(surface: Surface, *, middle: Array, reach: float, u: dict[str, float]) -> Place:

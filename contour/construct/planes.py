@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from contour.construct.place import Array, Place, square_to, triple, unit
+from contour.construct.place import Array, Place
+from contour.geometry.vectors import square_to, triple, unit
 from contour.recipe.problem import ContourError, Where
 
 __all__ = ["across", "midplane", "offset", "tangent", "through_axes", "through_axis", "through_points", "tilted"]

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from contour.construct.place import Place, triple
+from contour.construct.place import Place
+from contour.geometry.vectors import triple
 from contour.recipe.problem import ContourError, Where
 
 __all__ = ["of_axes", "of_axis_and_plane", "of_planes"]

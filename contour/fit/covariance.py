@@ -13,8 +13,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.primitives import PLANE, UNKNOWNS, jacobian
-from contour.fit.surface import Surface, distances, gradients
+from contour.fit.primitives import UNKNOWNS, jacobian
+from contour.geometry.surface_rows import PLANE
+from contour.geometry.surfaces import Surface, distances, gradients
 
 __all__ = ["Covariance", "fit_covariance"]
 

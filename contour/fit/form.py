@@ -11,8 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.primitives import across_axis
-from contour.fit.surface import Surface, distances
+from contour.geometry.surface_rows import across_axis
+from contour.geometry.surfaces import Surface, distances
 
 __all__ = ["Form", "form_of"]
 

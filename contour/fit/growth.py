@@ -6,7 +6,8 @@ from __future__ import annotations
 import numba as nb
 import numpy as np
 
-from contour.fit.primitives import CONE, CYLINDER, face_side, gap, guess, plausible, refine
+from contour.fit.primitives import face_side, guess, plausible, refine
+from contour.geometry.surface_rows import CONE, CYLINDER, gap
 
 __all__ = ["MOST_SAMPLED", "grow", "patch", "spread"]
 

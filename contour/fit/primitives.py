@@ -1,8 +1,6 @@
-"""Distances to planes, cylinders, cones, spheres and tori, first guesses from normals, and Levenberg-Marquardt on them.
+"""First guesses of planes, cylinders, cones, spheres and tori from normals, and Levenberg-Marquardt on them.
 
-While it is fitted a surface is nine numbers: point (3), axis (3), radius, second value, side (+1 when the facets' normals
-point the way the distance grows). The second value is a cone's half angle (radians) or a torus's minor radius; a cone's
-"radius" is its distance term: ``rho cos(a) - h sin(a) - p[6]``, with h along the axis towards its open end.
+While it is fitted a surface is the nine numbers of :mod:`contour.geometry.surface_rows`.
 Fitting is orthogonal distance regression with Huber weights (Lukács, Martin & Marshall, Faithful least-squares fitting of
 spheres, cylinders, cones and tori, ECCV 1998).
 """
@@ -12,77 +10,13 @@ from __future__ import annotations
 import numba as nb
 import numpy as np
 
-__all__ = [
-    "CODES",
-    "CONE",
-    "CYLINDER",
-    "KINDS",
-    "PLANE",
-    "SPHERE",
-    "TORUS",
-    "UNKNOWNS",
-    "across_axis",
-    "face_side",
-    "gap",
-    "gap_all",
-    "guess",
-    "jacobian",
-    "moved",
-    "plausible",
-    "refine",
-]
+from contour.geometry.surface_rows import across_axis, gap
 
-PLANE, CYLINDER, CONE, SPHERE, TORUS = 1, 2, 3, 4, 5
-KINDS = ("plane", "cylinder", "cone", "sphere", "torus")
-CODES: dict[str, int] = {name: k + 1 for k, name in enumerate(KINDS)}
-UNKNOWNS = (0, 3, 5, 6, 4, 7)
+__all__ = ["UNKNOWNS", "face_side", "guess", "jacobian", "moved", "plausible", "refine"]
+
+UNKNOWNS = (0, 3, 5, 6, 4, 7)  # by the surface's code
 
 _jit = nb.njit(cache=True, nogil=True, fastmath=True)
-
-
-@_jit
-def gap(code, p, x, g):  # type: ignore[no-untyped-def]
-    """Signed distance of point x; the unit gradient is written to g."""
-    w0, w1, w2 = x[0] - p[0], x[1] - p[1], x[2] - p[2]
-    if code == 4:
-        far = np.sqrt(w0 * w0 + w1 * w1 + w2 * w2) + 1e-12
-        g[0], g[1], g[2] = w0 / far, w1 / far, w2 / far
-        return far - p[6]
-    h = w0 * p[3] + w1 * p[4] + w2 * p[5]
-    if code == 1:
-        g[0], g[1], g[2] = p[3], p[4], p[5]
-        return h
-    w0 -= h * p[3]
-    w1 -= h * p[4]
-    w2 -= h * p[5]
-    rho = np.sqrt(w0 * w0 + w1 * w1 + w2 * w2) + 1e-12
-    w0, w1, w2 = w0 / rho, w1 / rho, w2 / rho
-    if code == 2:
-        g[0], g[1], g[2] = w0, w1, w2
-        return rho - p[6]
-    if code == 3:
-        c, s = np.cos(p[7]), np.sin(p[7])
-        g[0], g[1], g[2] = c * w0 - s * p[3], c * w1 - s * p[4], c * w2 - s * p[5]
-        return rho * c - h * s - p[6]
-    q = np.sqrt((rho - p[6]) ** 2 + h * h) + 1e-12
-    c, s = (rho - p[6]) / q, h / q
-    g[0], g[1], g[2] = c * w0 + s * p[3], c * w1 + s * p[4], c * w2 + s * p[5]
-    return q - p[7]
-
-
-@_jit
-def across_axis(axis, u, v):  # type: ignore[no-untyped-def]
-    """Two unit vectors (3,) across an axis (3,), written into u and v."""
-    k = 0
-    if abs(axis[1]) < abs(axis[k]):
-        k = 1
-    if abs(axis[2]) < abs(axis[k]):
-        k = 2
-    e = np.zeros(3)
-    e[k] = 1.0
-    u[:] = np.cross(axis, e)
-    u /= np.sqrt(np.dot(u, u))
-    v[:] = np.cross(axis, u)
 
 
 @_jit
@@ -399,16 +333,6 @@ def face_side(code, p, points, normals, ids, n):  # type: ignore[no-untyped-def]
         for d in range(3):
             total += g[d] * normals[ids[i], d]
     p[8] = 1.0 if total >= 0 else -1.0
-
-
-@_jit
-def gap_all(code, p, points):  # type: ignore[no-untyped-def]
-    """(signed distances (n,), unit gradients (n, 3))."""
-    out = np.empty(len(points))
-    g = np.empty((len(points), 3))
-    for i in range(len(points)):
-        out[i] = gap(code, p, points[i], g[i])
-    return out, g
 
 
 @_jit

@@ -14,8 +14,9 @@ from numpy.typing import NDArray
 
 from contour.fit.budget import UNLIMITED, Budget
 from contour.fit.growth import grow, spread
-from contour.fit.primitives import CODES, PLANE, face_side, guess, plausible, refine
-from contour.fit.surface import Surface, SurfaceKind, distances
+from contour.fit.primitives import face_side, guess, plausible, refine
+from contour.geometry.surface_rows import CODES, PLANE
+from contour.geometry.surfaces import Surface, SurfaceKind, distances
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
 

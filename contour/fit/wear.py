@@ -15,7 +15,7 @@ from scipy.sparse.csgraph import connected_components
 
 from contour.fit.primitives import refine
 from contour.fit.region import inner_vertices, sampled
-from contour.fit.surface import Surface, distances
+from contour.geometry.surfaces import Surface, distances
 from contour.mesh.prepare import PreparedScan
 
 __all__ = ["WornZone", "averaged_residuals", "fit_without", "worn_zone"]

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.fit.covariance import Covariance
-from contour.fit.surface import Surface
+from contour.geometry.surfaces import Surface
 from contour.intent.relation import Relation
 
 __all__ = ["FAR", "LEAST_MM", "Feature", "Proposal", "angles_between", "clusters", "counted", "direction_u", "radius_u"]

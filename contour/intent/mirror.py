@@ -12,7 +12,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from contour.construct.place import Array, unit
+from contour.construct.place import Array
+from contour.geometry.vectors import unit
 from contour.intent.features import FAR, LEAST_MM, Feature, Proposal, direction_u, radius_u
 from contour.intent.relation import Relation
 

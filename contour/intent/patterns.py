@@ -7,7 +7,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from contour.construct.place import Array, square_to
+from contour.construct.place import Array
+from contour.geometry.vectors import square_to
 from contour.intent.features import FAR, LEAST_MM, Feature, Proposal
 from contour.intent.relation import Relation
 from contour.intent.sizes import radii

@@ -13,8 +13,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.primitives import CONE, PLANE, UNKNOWNS, across_axis, gap_all, jacobian, moved
-from contour.fit.surface import Surface
+from contour.fit.primitives import UNKNOWNS, jacobian, moved
+from contour.geometry.surface_rows import CONE, PLANE, across_axis, gap_all
+from contour.geometry.surfaces import Surface
 from contour.intent.relation import Relation, sense_of, start_of, unmet
 from contour.recipe.problem import ContourError, Where
 

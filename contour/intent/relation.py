@@ -14,8 +14,8 @@ from typing import Literal, get_args
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.construct.place import square_to, unit
-from contour.fit.primitives import CONE, PLANE, SPHERE, TORUS
+from contour.geometry.surface_rows import CONE, PLANE, SPHERE, TORUS
+from contour.geometry.vectors import square_to, unit
 from contour.recipe.problem import ContourError
 
 __all__ = ["FEWEST", "KINDS", "Relation", "RelationKind", "Sense", "sense_of", "start_of", "unmet"]

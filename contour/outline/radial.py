@@ -12,8 +12,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from contour.geometry.frames import PlaneFrame
 from contour.mesh.prepare import PreparedScan
-from contour.mesh.slice import PlaneFrame, slice_scan
+from contour.mesh.slice import slice_scan
 from contour.recipe.problem import ContourError, Where
 
 __all__ = ["RadialLine", "radial_frame", "radial_profile", "runout_of"]

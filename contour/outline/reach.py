@@ -14,8 +14,8 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from contour.geometry.frames import PlaneFrame
 from contour.mesh.prepare import PreparedScan
-from contour.mesh.slice import PlaneFrame
 from contour.outline.pieces import Outline
 from contour.outline.section import piece_points
 

@@ -11,9 +11,10 @@ from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
 from contour.fit.budget import UNLIMITED, Budget
+from contour.geometry.frames import PlaneFrame, plane_frame
 from contour.mesh.grazing import grazing_facets
 from contour.mesh.prepare import PreparedScan
-from contour.mesh.slice import PlaneFrame, Polyline, plane_frame, slice_scan
+from contour.mesh.slice import Polyline, slice_scan
 from contour.outline.arcs import arc_points
 from contour.outline.ellipses import ellipse_path
 from contour.outline.explain import default_outline_tolerance, fit_outline, unexplained

@@ -7,8 +7,8 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
+from contour.geometry.frames import PlaneFrame
 from contour.mesh.prepare import PreparedScan
-from contour.mesh.slice import PlaneFrame
 
 __all__ = ["silhouette"]
 

@@ -13,8 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.fit.budget import Budget
+from contour.geometry.frames import plane_frame
 from contour.mesh.prepare import PreparedScan
-from contour.mesh.slice import plane_frame, slice_scan
+from contour.mesh.slice import slice_scan
 from contour.outline.section import SectionLoop, outlines_of, piece_points
 from contour.recipe.problem import ContourError, Where
 

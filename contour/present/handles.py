@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.construct.place import triple
+from contour.geometry.vectors import triple
 from contour.recipe.registry import Handle, HandleKind
 
 if TYPE_CHECKING:

@@ -9,8 +9,9 @@ import numpy as np
 
 from contour.check.between import between
 from contour.check.thickness import wall_thickness
-from contour.construct.place import Place, triple
+from contour.construct.place import Place
 from contour.fit.helix import helix_of_facets, pitch_of_outline
+from contour.geometry.vectors import triple
 from contour.mesh.topology import signed_volume
 from contour.present.edges import loaded
 from contour.present.places import axis_at, place_at, spot_on

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.construct.place import Place, Shape
+from contour.geometry.frames import PlaneFrame, plane_frame
 from contour.mesh.prepare import PreparedScan
-from contour.mesh.slice import PlaneFrame, plane_frame
 from contour.products import product_kind
 from contour.products.body import BodyProduct
 from contour.recipe.problem import ContourError, Where

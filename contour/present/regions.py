@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from contour.fit.region import Region, grow_region
-from contour.fit.surface import SurfaceKind
+from contour.geometry.surfaces import SurfaceKind
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
 

@@ -12,7 +12,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from contour.mesh.exact import EXACT_VERSION, save_exact
+from contour.check.exact_solid import EXACT_VERSION, save_exact
 from contour.products.buffers import write_view
 from contour.products.kind import Extras, ProductKind
 from contour.recipe.facts import Facts
@@ -84,9 +84,9 @@ def _load(folder: Path) -> BodyProduct:
 
 
 def _beside(product: BodyProduct, folder: Path, extras: Extras) -> dict[str, Any]:
-    """view.bin (triangles with face numbers, edge lines), exact.npz (for :mod:`contour.mesh.exact`), topology.json (faces in the
+    """view.bin (triangles with face numbers, edge lines), exact.npz (for :mod:`contour.check.exact_distance`), topology.json (faces in the
     order of the view's face numbers, edges, corners); known are volume and area (if measured), faces and pieces."""
-    from contour.solid.exact_arrays import exact_arrays
+    from contour.check.exact_arrays import exact_arrays
     from contour.solid.mass import area, volume
     from contour.solid.shape import NamedShape, free_edges, read_shape, solids
     from contour.solid.topology.rows import topology_rows

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict
 
 from contour.construct.place import Place, place_of_surface
-from contour.fit.surface import Surface
+from contour.geometry.surfaces import Surface
 from contour.products.kind import ProductKind
 from contour.recipe.facts import Facts, Triple
 

@@ -10,7 +10,7 @@ from typing import Any, Literal
 import numpy as np
 
 from contour.construct.place import Place
-from contour.mesh.slice import PlaneFrame
+from contour.geometry.frames import PlaneFrame
 from contour.products.kind import ProductKind
 from contour.recipe.facts import Facts
 from contour.recipe.problem import ContourError, Problem

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from contour.geometry.rigid import moved
-from contour.mesh.exact import ExactSolid, signed_distances
 from contour.mesh.nearest import nearest_on_triangles
 from contour.recipe.problem import ContourError
 from contour.register.icp import Target, settle, target_of
@@ -17,6 +18,18 @@ from contour.register.pose_votes import vote_poses
 __all__ = ["BestFit", "best_fit", "even_samples"]
 
 Array = NDArray[np.float64]
+
+
+Measure = Callable[[Array], tuple[Array, NDArray[np.int32], Array]]
+
+
+class Faceted(Protocol):
+    """A solid's triangles: vertices (n, 3) mm, triangles (m, 3) outward."""
+
+    @property
+    def vertices(self) -> Array: ...
+    @property
+    def triangles(self) -> NDArray[np.int32]: ...
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,9 +82,17 @@ def _different(a: Array, b: Array, points: Array, reach: float) -> bool:
 
 
 def best_fit(
-    vertices: Array, facets: NDArray[np.int32], solid: ExactSolid, *, noise_mm: float, acceptance_mm: float = 0.1
+    vertices: Array,
+    facets: NDArray[np.int32],
+    solid: Faceted,
+    measure: Measure,
+    *,
+    noise_mm: float,
+    acceptance_mm: float = 0.1,
 ) -> BestFit:
     """Place a scan (vertices (n, 3), facets (m, 3) outward) on a solid; the scan may lack parts.
+
+    measure: what tells the distances (n,) of points (n, 3) to the solid, the face of each, and the nearest places (n, 3); mm.
 
     Raises ContourError (not-aligned) when no placement explains at least a third of the scan.
     """
@@ -106,8 +127,8 @@ def best_fit(
         )
     share, matrix = finer[0]
     other = max((s for s, m in finer[1:] if _different(m, matrix, points, 0.01 * size)), default=0.0)
-    matrix = _exactly(vertices, solid, target, matrix, least)
-    d = np.abs(signed_distances(solid, moved(matrix, vertices))[0])
+    matrix = _exactly(vertices, solid, measure, target, matrix, least)
+    d = np.abs(measure(moved(matrix, vertices))[0])
     return BestFit(
         matrix,
         float(np.sqrt((d**2).mean())),
@@ -118,7 +139,7 @@ def best_fit(
     )
 
 
-def _exactly(vertices: Array, solid: ExactSolid, target: Target, matrix: Array, least: float) -> Array:
+def _exactly(vertices: Array, solid: Faceted, measure: Measure, target: Target, matrix: Array, least: float) -> Array:
     """The last rounds with many points and distances to the true faces instead of their triangles."""
     rng = np.random.default_rng(9)
     pick = vertices if len(vertices) <= 30_000 else vertices[np.sort(rng.choice(len(vertices), 30_000, replace=False))]
@@ -127,7 +148,7 @@ def _exactly(vertices: Array, solid: ExactSolid, target: Target, matrix: Array, 
 
     for _ in range(8):
         p = moved(matrix, pick)
-        d, _, feet = signed_distances(solid, p)
+        d, _, feet = measure(p)
         _, owner = nearest_on_triangles(target.tree, p)
         n = target.normals[owner]
         # Off the surface the way to the foot is the exact normal; on it the triangle's will do.

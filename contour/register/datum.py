@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
-from contour.fit.surface import Surface
 from contour.geometry.rigid import moved, placement
+from contour.geometry.surfaces import Surface
 from contour.recipe.problem import ContourError, Where
 
 __all__ = [

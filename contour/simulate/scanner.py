@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 from scipy.sparse import csr_matrix
 from scipy.spatial.transform import Rotation
 
-from contour.mesh.exact import ExactSolid, signed_distances
+from contour.check.exact_distance import signed_distances
+from contour.check.exact_solid import ExactSolid
 from contour.mesh.topology import facet_geometry, vertex_normals
 from contour.recipe.problem import ContourError, Where
 

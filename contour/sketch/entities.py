@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from shapely.geometry import Point, Polygon
 from shapely.validation import explain_validity
 
-from contour.mesh.slice import PlaneFrame
+from contour.geometry.frames import PlaneFrame
 from contour.outline.arcs import arc_points, circle_through
 from contour.outline.ellipses import Ellipse, ellipse_path
 from contour.recipe.problem import ContourError, Where

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.construct.place import Place, Shape, triple
+from contour.construct.place import Place, Shape
+from contour.geometry.vectors import triple
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.entities import Entity, Sketch, entity_points
 

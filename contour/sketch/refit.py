@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.mesh.slice import PlaneFrame
+from contour.geometry.frames import PlaneFrame
 from contour.outline.pieces import Chain, Outline, shape_chains, shape_pieces, whole_ellipse
 from contour.outline.shape import Held
 from contour.outline.split import ARC, ELLIPSE, FREE, LINE

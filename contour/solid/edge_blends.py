@@ -18,10 +18,9 @@ from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
-from contour.construct.place import triple
+from contour.geometry.vectors import triple
 from contour.recipe.problem import ContourError, Where
-from contour.solid.exact_arrays import face_kinds
-from contour.solid.face_geometry import array
+from contour.solid.face_geometry import array, face_kinds
 from contour.solid.facts import face_spot
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume

@@ -22,7 +22,7 @@ from OCP.GeomAPI import GeomAPI_Interpolate
 from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Elips, gp_Pln, gp_Pnt, gp_Vec
 from OCP.TopoDS import TopoDS_Compound, TopoDS_Edge, TopoDS_Shape, TopoDS_Vertex, TopoDS_Wire
 
-from contour.mesh.slice import PlaneFrame
+from contour.geometry.frames import PlaneFrame
 from contour.outline.ellipses import Ellipse
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.entities import Entity, Loop, Profile, entity_points

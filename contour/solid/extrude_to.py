@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, Protocol
+from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
-from contour.mesh.slice import PlaneFrame
+from contour.geometry.frames import PlaneFrame
+from contour.geometry.surfaces import Surface
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.entities import Profile
 from contour.solid.boolean import combine
@@ -17,33 +17,20 @@ from contour.solid.halves import beyond_plane, within_cylinder
 from contour.solid.pieces import pieces
 from contour.solid.shape import NamedShape
 
-__all__ = ["Target", "extrude_to"]
-
-
-class Target(Protocol):
-    """The surface that is met: a plane or a cylinder; mm."""
-
-    @property
-    def kind(self) -> str: ...
-    @property
-    def origin(self) -> NDArray[np.float64]: ...
-    @property
-    def axis(self) -> NDArray[np.float64]: ...
-    @property
-    def radius(self) -> float: ...
+__all__ = ["extrude_to"]
 
 
 def extrude_to(
     profiles: Sequence[Profile],
     frame: PlaneFrame,
-    target: Target,
+    target: Surface,
     *,
     way: float,
     start_mm: float,
     offset_mm: float,
     prefix: str,
 ) -> NamedShape:
-    """The prism that ends at a surface: exact for a parallel plane, trimmed for tilted planes and cylinders.
+    """The prism that ends at a surface, a plane or a cylinder: exact for a parallel plane, trimmed for tilted planes and cylinders.
 
     way: +1 along the frame's normal, -1 against it · start_mm: height it begins at · offset_mm: how far beyond the surface it ends.
     Raises ContourError (too-tilted, unchanged, bad-params), the parameters called as the extrude step calls them.
@@ -53,7 +40,7 @@ def extrude_to(
     middle = spots.mean(axis=0)
     size = float(np.ptp(spots, axis=0).max())
     if target.kind == "plane":
-        facing = float(target.axis @ n)
+        facing = float(target.along @ n)
         if abs(facing) < 0.05:
             raise ContourError(
                 "too-tilted",
@@ -63,19 +50,19 @@ def extrude_to(
                 need="less than 87 deg",
                 remedy="choose another region or face",
             )
-        heights = ((target.origin - spots) @ target.axis) / facing
+        heights = ((target.at - spots) @ target.along) / facing
         if abs(facing) > 1 - 1e-10:
             return extrude(profiles, frame, start_mm=start, end_mm=float(heights.mean()) + way * offset, prefix=prefix)
         far = float(heights.max() if way > 0 else heights.min()) + way * (abs(offset) + size + 1)
         if float((way * heights).max()) <= 0:
             raise _behind("until_region", float(heights.mean()))
         prism = extrude(profiles, frame, start_mm=start, end_mm=far, prefix=prefix)
-        side = target.axis * np.sign(facing) * way
-        at = target.origin + side * offset * abs(facing)
+        side = target.along * np.sign(facing) * way
+        at = target.at + side * offset * abs(facing)
         tool = beyond_plane(at, side, 4 * (size + abs(far) + abs(start)) + 10, middle, f"{prefix}.end[until]")
         return combine(prism, tool, "subtract", what="what lies beyond the plane")
-    to = middle - target.origin
-    apart = float(np.linalg.norm(to - (to @ target.axis) * target.axis))
+    to = middle - target.at
+    apart = float(np.linalg.norm(to - (to @ target.along) * target.along))
     inside = apart < target.radius
     reach = float(np.linalg.norm(to)) + size + 2 * target.radius + abs(offset) + 10
     prism = extrude(profiles, frame, start_mm=start, end_mm=way * reach, prefix=prefix)
@@ -89,7 +76,7 @@ def extrude_to(
             need="some radius left",
             remedy="type a smaller offset",
         )
-    bar = within_cylinder(target.origin, target.axis, radius, 4 * reach, f"{prefix}.end[until]")
+    bar = within_cylinder(target.at, target.along, radius, 4 * reach, f"{prefix}.end[until]")
     made = combine(prism, bar, "intersect" if inside else "subtract", what="what lies beyond the cylinder")
     return _nearest_piece(made, middle) if not inside else made
 

@@ -1,23 +1,50 @@
-"""What a plane or cylinder face is, in numbers, and how its kernel values become arrays and back."""
+"""What a face and an edge lie on, as the geometry leaf's own, and how the kernel's values become arrays and back."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Surface
-from OCP.GeomAbs import GeomAbs_SurfaceType
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
 from OCP.gp import gp_Dir, gp_Pnt, gp_Vec
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 from OCP.TopAbs import TopAbs_Orientation
-from OCP.TopoDS import TopoDS_Face
+from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
-__all__ = ["FaceGeometry", "array", "direction", "face_geometry", "normal_at", "pnt", "touch"]
+from contour.geometry.curves import Curve, Line, Oval
+from contour.geometry.surfaces import Surface, SurfaceKind
+from contour.geometry.vectors import triple
+from contour.solid.shape import faces
+
+__all__ = [
+    "FaceKind",
+    "array",
+    "cone_radii",
+    "direction",
+    "edge_curve",
+    "face_kind",
+    "face_kinds",
+    "face_surface",
+    "normal_at",
+    "pnt",
+    "touch",
+    "v_range",
+]
 
 Array = NDArray[np.float64]
-_FORWARD, _REVERSED = TopAbs_Orientation.TopAbs_FORWARD, TopAbs_Orientation.TopAbs_REVERSED
+FaceKind = SurfaceKind | Literal["freeform"]
+
+_REVERSED = TopAbs_Orientation.TopAbs_REVERSED
+_KINDS: dict[GeomAbs_SurfaceType, SurfaceKind] = {
+    GeomAbs_SurfaceType.GeomAbs_Plane: "plane",
+    GeomAbs_SurfaceType.GeomAbs_Cylinder: "cylinder",
+    GeomAbs_SurfaceType.GeomAbs_Cone: "cone",
+    GeomAbs_SurfaceType.GeomAbs_Sphere: "sphere",
+    GeomAbs_SurfaceType.GeomAbs_Torus: "torus",
+}
 
 
 def array(p) -> Array:  # type: ignore[no-untyped-def]
@@ -35,32 +62,79 @@ def direction(v: Array) -> gp_Dir:
     return gp_Dir(float(v[0]), float(v[1]), float(v[2]))
 
 
-@dataclass(frozen=True, slots=True)
-class FaceGeometry:
-    """plane: a point and the normal out of the material. cylinder: a point on the axis, the axis, the radius, and
-    `outward` +1 for a shaft, -1 for a bore. Anything else: kind "other"."""
-
-    kind: str
-    origin: Array
-    axis: Array
-    radius: float
-    outward: float
+def face_kinds(shape: TopoDS_Shape) -> list[FaceKind]:
+    """Kind of each face of ``faces(shape)`` in trade words."""
+    return [face_kind(f) for f in faces(shape)]
 
 
-def face_geometry(face: TopoDS_Face) -> FaceGeometry:
-    """What a face lies on, mm; its kind is "other" where it is neither a plane nor a cylinder."""
-    surface = BRepAdaptor_Surface(face, False)
-    turned = -1.0 if face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED else 1.0
-    if surface.GetType() == GeomAbs_SurfaceType.GeomAbs_Plane:
-        frame = surface.Plane().Position()
-        side = turned * (1.0 if frame.Direct() else -1.0)
-        return FaceGeometry("plane", array(frame.Location()), side * array(frame.Direction()), 0.0, 1.0)
-    if surface.GetType() == GeomAbs_SurfaceType.GeomAbs_Cylinder:
-        cylinder = surface.Cylinder()
-        frame = cylinder.Position()
-        side = turned * (1.0 if frame.Direct() else -1.0)
-        return FaceGeometry("cylinder", array(frame.Location()), array(frame.Direction()), cylinder.Radius(), side)
-    return FaceGeometry("other", np.zeros(3), np.zeros(3), 0.0, turned)
+def face_kind(face: TopoDS_Face) -> FaceKind:
+    """Kind of a face in trade words."""
+    return _KINDS.get(BRepAdaptor_Surface(face, False).GetType(), "freeform")
+
+
+def face_surface(face: TopoDS_Face) -> Surface | None:
+    """The surface a face lies on, mm, a plane's axis out of the material, a cone's towards its open end and round that part of it which the
+    face is of; none for a freeform face."""
+    adaptor = BRepAdaptor_Surface(face, False)
+    kind = _KINDS.get(adaptor.GetType())
+    if kind is None:
+        return None
+    item = getattr(adaptor, kind.capitalize())()
+    frame = item.Position()
+    origin, axis = array(frame.Location()), array(frame.Direction())
+    # The surface's own normal is x cross y of its frame: a left-handed frame turns it round.
+    outward = 1 if frame.Direct() else -1
+    if face.Orientation() == _REVERSED:
+        outward = -outward
+    if kind == "plane":
+        return Surface("plane", triple(origin), triple(outward * axis), 0.0, 1)
+    radius = half_angle = minor = 0.0
+    if kind == "torus":
+        radius, minor = item.MajorRadius(), item.MinorRadius()
+    elif kind == "cone":
+        radius, half_angle = item.RefRadius(), item.SemiAngle()
+        v = v_range(face)
+        if (
+            2 * radius + sum(v) * np.sin(half_angle) < 0
+        ):  # on the nappe beyond the tip: the same cone told from its other end
+            axis, radius = -axis, -radius
+        if half_angle < 0:
+            axis, half_angle = -axis, -half_angle
+    else:
+        radius = item.Radius()
+    return Surface(kind, triple(origin), triple(axis), radius, outward, half_angle, minor)
+
+
+def cone_radii(face: TopoDS_Face) -> tuple[float, float]:
+    """Radii (mm) at both ends of a conical face, below nothing past its tip."""
+    cone = BRepAdaptor_Surface(face, False).Cone()
+    first, last = (cone.RefRadius() + v * float(np.sin(cone.SemiAngle())) for v in v_range(face))
+    return first, last
+
+
+def v_range(face: TopoDS_Face) -> tuple[float, float]:
+    """Along the second parameter of its surface, as far as its borders go."""
+    trimmed = BRepAdaptor_Surface(face)
+    return trimmed.FirstVParameter(), trimmed.LastVParameter()
+
+
+def edge_curve(edge: TopoDS_Edge) -> Curve | None:
+    """The line, circle or ellipse an edge runs along, as its curve runs, or none; mm. Not of an edge that is a point."""
+    adaptor = BRepAdaptor_Curve(edge)
+    first, last = adaptor.FirstParameter(), adaptor.LastParameter()
+    kind = adaptor.GetType()
+    if kind == GeomAbs_CurveType.GeomAbs_Line:
+        return Line(triple(array(adaptor.Value(first))), triple(array(adaptor.Value(last))))
+    if kind == GeomAbs_CurveType.GeomAbs_Circle:
+        circle = adaptor.Circle()
+        frame, long, short = circle.Position(), circle.Radius(), circle.Radius()
+    elif kind == GeomAbs_CurveType.GeomAbs_Ellipse:
+        ellipse = adaptor.Ellipse()
+        frame, long, short = ellipse.Position(), ellipse.MajorRadius(), ellipse.MinorRadius()
+    else:
+        return None
+    x, y = triple(array(frame.XDirection())), triple(array(frame.YDirection()))
+    return Oval(triple(array(frame.Location())), x, y, long, short, first, last)
 
 
 def normal_at(face: TopoDS_Face, p: Array) -> Array | None:
@@ -87,11 +161,11 @@ def normal_at(face: TopoDS_Face, p: Array) -> Array | None:
     return None if size < 1e-12 else n / size
 
 
-def touch(a: FaceGeometry, b: FaceGeometry) -> bool:
+def touch(a: Surface | None, b: Surface | None) -> bool:
     """Two rounds of nearly one axis and radius cross at a small angle without being tangent: a worn bore's arcs do."""
-    if a.kind != "cylinder" or b.kind != "cylinder":
+    if a is None or b is None or not a.kind == b.kind == "cylinder":
         return True
-    d = a.origin - b.origin
-    apart = float(np.linalg.norm(d - (d @ a.axis) * a.axis))
+    d = a.at - b.at
+    apart = float(np.linalg.norm(d - (d @ a.along) * a.along))
     sizes = (a.radius + b.radius, abs(a.radius - b.radius))
     return min(abs(apart - size) for size in sizes) < 2e-4 * sizes[0]

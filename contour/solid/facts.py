@@ -15,8 +15,7 @@ from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS_Face
 
-from contour.solid.exact_arrays import face_kinds
-from contour.solid.face_geometry import face_geometry
+from contour.solid.face_geometry import array, face_kind, face_surface
 from contour.solid.part_place import place_of_face
 from contour.solid.shape import NamedShape, edge_faces, faces, owners_of, shape_map
 
@@ -60,22 +59,28 @@ def face_facts(named: NamedShape) -> list[dict[str, Any]]:
         for k in owners:
             beside[k] |= owners - {k}
     out = []
-    for k, (face, name, kind) in enumerate(zip(listed, named.names, face_kinds(named.shape), strict=True)):
+    for k, (face, name) in enumerate(zip(listed, named.names, strict=True)):
         props = GProp_GProps()
         BRepGProp.SurfaceProperties_s(face, props)
         centre = props.CentreOfMass()
-        row: dict[str, Any] = {"name": name, "kind": kind, "beside": sorted(beside[k]), "area": round(props.Mass(), 4)}
+        row: dict[str, Any] = {
+            "name": name,
+            "kind": face_kind(face),
+            "beside": sorted(beside[k]),
+            "area": round(props.Mass(), 4),
+        }
         spot, _ = face_spot(face)
         row["centre"] = _rounded(spot)
-        g = face_geometry(face)
-        if g.kind == "plane":
+        g = face_surface(face)
+        if g is None:
+            out.append(row)
+            continue
+        if g.kind in ("plane", "cylinder"):
             row["axis"] = _rounded(g.axis, 7)
-        elif g.kind == "cylinder":
-            along = np.array([centre.X(), centre.Y(), centre.Z()]) - g.origin
-            row["origin"] = _rounded(g.origin + (along @ g.axis) * g.axis)
-            row["axis"] = _rounded(g.axis, 7)
+        if g.kind == "cylinder":
+            row["origin"] = _rounded(g.at + ((array(centre) - g.at) @ g.along) * g.along)
             row["diameter"], row["inside"] = round(2 * g.radius, 5), g.outward < 0
-        elif kind in ("cone", "torus", "sphere"):
+        elif g.kind != "plane":
             place = place_of_face(face)
             row["origin"] = _rounded(place.origin)
             if place.shape == "axis":

@@ -17,9 +17,9 @@ from OCP.gp import gp_Pnt, gp_Trsf
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Iterator, TopoDS_Shape
 
-from contour.construct.place import triple
 from contour.exchange.solid_format import Format
 from contour.exchange.solids import FilePart, read_parts
+from contour.geometry.vectors import triple
 from contour.solid.mass import volume
 from contour.solid.shape import bounds, free_edges, solids
 

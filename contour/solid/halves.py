@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
-from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+from OCP.gp import gp_Ax2
 
-from contour.mesh.slice import plane_frame
-from contour.solid.face_geometry import face_geometry
+from contour.geometry.frames import plane_frame
+from contour.solid.face_geometry import direction, face_kind, face_surface, pnt
 from contour.solid.shape import NamedShape, bounds, faces
 
 __all__ = ["beyond_plane", "reach_of", "within_cylinder"]
@@ -24,10 +24,6 @@ def reach_of(named: NamedShape, origin: Array, normal: Array) -> tuple[float, fl
     return float(heights.min()), float(heights.max())
 
 
-def _pnt(p: Array) -> gp_Pnt:
-    return gp_Pnt(float(p[0]), float(p[1]), float(p[2]))
-
-
 def beyond_plane(origin: Array, normal: Array, size_mm: float, near: Array, name: str) -> NamedShape:
     """A block on the normal's side of a plane, `size_mm` each way around `near`; its face on the plane is `name`.
 
@@ -37,12 +33,12 @@ def beyond_plane(origin: Array, normal: Array, size_mm: float, near: Array, name
     u, v = frame.u, frame.v
     foot = near - ((near - origin) @ normal) * normal
     corner = foot - size_mm * (u + v)
-    axes = gp_Ax2(_pnt(corner), gp_Dir(*map(float, normal)), gp_Dir(*map(float, u)))
+    axes = gp_Ax2(pnt(corner), direction(normal), direction(u))
     shape = BRepPrimAPI_MakeBox(axes, 2 * size_mm, 2 * size_mm, 2 * size_mm).Solid()
     names = []
     for i, face in enumerate(faces(shape)):
-        g = face_geometry(face)
-        on = float(g.axis @ normal) < -0.999
+        g = face_surface(face)
+        on = g is not None and float(g.along @ normal) < -0.999
         names.append(name if on else f"{name}.far{i}")
     return NamedShape(shape, tuple(names))
 
@@ -52,7 +48,7 @@ def within_cylinder(origin: Array, axis: Array, radius: float, size_mm: float, n
 
     origin (3,), radius: mm; axis (3,) unit.
     """
-    axes = gp_Ax2(_pnt(origin - size_mm * axis), gp_Dir(*map(float, axis)))
+    axes = gp_Ax2(pnt(origin - size_mm * axis), direction(axis))
     shape = BRepPrimAPI_MakeCylinder(axes, radius, 2 * size_mm).Solid()
-    kinds = [face_geometry(f).kind for f in faces(shape)]
+    kinds = [face_kind(f) for f in faces(shape)]
     return NamedShape(shape, tuple(name if k == "cylinder" else f"{name}.far{i}" for i, k in enumerate(kinds)))

@@ -16,9 +16,10 @@ from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir2d, gp_Pnt, gp_Pnt2d, gp_Vec
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face
 
+from contour.geometry.surfaces import Surface, distances, gradients
 from contour.recipe.problem import ContourError, Where
-from contour.solid.face_geometry import FaceGeometry, array, direction, pnt
-from contour.solid.moved_faces import Work, differs
+from contour.solid.face_geometry import array, direction, pnt
+from contour.solid.moved_faces import MOVABLE, Work, differs, is_round
 from contour.solid.shape import ShapeMap
 
 __all__ = ["moved_curve", "moved_pcurve", "moved_spots", "moved_surface"]
@@ -26,10 +27,10 @@ __all__ = ["moved_curve", "moved_pcurve", "moved_spots", "moved_surface"]
 Array = NDArray[np.float64]
 
 
-def moved_surface(face: TopoDS_Face, was: FaceGeometry, now: FaceGeometry) -> Geom_Surface:
+def moved_surface(face: TopoDS_Face, was: Surface, now: Surface) -> Geom_Surface:
     """The face's surface with its own frame moved, so that places in u and v keep their meaning."""
     adaptor = BRepAdaptor_Surface(face)
-    shift = now.origin - was.origin
+    shift = now.at - was.at
     if was.kind == "plane":
         frame = adaptor.Plane().Position()
         return Geom_Plane(_moved(frame, shift))
@@ -45,15 +46,10 @@ def _moved(frame: gp_Ax3, shift: Array) -> gp_Ax3:
     return frame.Translated(gp_Vec(*map(float, shift)))
 
 
-def pull(surface: Geom_Surface, geometry: FaceGeometry, p: Array) -> tuple[float, Array]:
-    """Signed distance of p to a surface and its gradient. (3,), mm; the gradient has length 1."""
-    if geometry.kind == "plane":
-        return float((p - geometry.origin) @ geometry.axis), geometry.axis
-    if geometry.kind == "cylinder":
-        d = p - geometry.origin
-        d = d - (d @ geometry.axis) * geometry.axis
-        r = float(np.linalg.norm(d))
-        return r - geometry.radius, d / max(r, 1e-12)
+def pull(surface: Geom_Surface, known: Surface | None, p: Array) -> tuple[float, Array]:
+    """Signed distance of p to a surface and its gradient. (3,), mm; the gradient has length 1. known: in numbers, where it has any."""
+    if known:
+        return float(distances(known, p[None])[0]), gradients(known, p[None])[0]
     foot = GeomAPI_ProjectPointOnSurf(pnt(p), surface)
     if foot.NbPoints() == 0:
         return 0.0, np.zeros(3)
@@ -96,8 +92,8 @@ def _circle(
     on = array(old.Location())
     for k in beside:
         g = work.new[k]
-        if g.kind == "cylinder" and abs(float(g.axis @ axis)) > 1 - 1e-9:
-            on = g.origin
+        if is_round(g) and abs(float(g.along @ axis)) > 1 - 1e-9:
+            on = g.at
     centre = on + ((first - on) @ axis) * axis
     radius = float(np.linalg.norm(first - centre))
     if abs(float(np.linalg.norm(last - centre)) - radius) > 1e-6 or abs(float((last - centre) @ axis)) > 1e-6:
@@ -242,22 +238,22 @@ def moved_spots(work: Work, vertex_map: ShapeMap, ends: list[tuple[int, int]]) -
     for pair, beside, seam in zip(ends, work.beside, work.seam, strict=True):
         for k in pair:
             around[k] |= set(beside)
-        if seam and work.new[beside[0]].kind == "cylinder":
-            g = work.new[beside[0]]
+        g = work.new[beside[0]] if seam else None
+        if is_round(g):
             frame = BRepAdaptor_Surface(work.faces[beside[0]]).Cylinder().Position()
             for k in pair:
-                seams[k].append((g.origin, np.cross(g.axis, array(frame.XDirection()))))
+                seams[k].append((g.at, np.cross(g.along, array(frame.XDirection()))))
     for a, b in work.tangent:
         # Where two surfaces touch, "on both" leaves the place open along them: the line of contact settles it.
-        if work.new[a].kind == "plane":
+        if not is_round(work.new[a]):
             a, b = b, a
         g, h = work.new[a], work.new[b]
-        if g.kind != "cylinder" or h.kind == "other":
+        if not is_round(g) or h is None or h.kind not in MOVABLE:
             continue
-        across = np.cross(g.axis, h.axis if h.kind == "plane" else h.origin - g.origin)
+        across = np.cross(g.along, h.along if h.kind == "plane" else h.at - g.at)
         for k in range(len(around)):
             if a in around[k] and b in around[k]:
-                seams[k].append((g.origin, across / np.linalg.norm(across)))
+                seams[k].append((g.at, across / np.linalg.norm(across)))
     moved = []
     for k in range(vertex_map.Size()):
         spot = array(BRep_Tool.Pnt_s(TopoDS.Vertex(vertex_map.FindKey(k + 1))))

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from typing import TypeGuard
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,14 +14,17 @@ from OCP.Geom import Geom_Surface
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
-from contour.mesh.slice import plane_frame
+from contour.geometry.frames import plane_frame
+from contour.geometry.surfaces import Surface
+from contour.geometry.vectors import triple
 from contour.recipe.problem import ContourError
-from contour.solid.face_geometry import FaceGeometry, array, face_geometry, normal_at, touch
+from contour.solid.face_geometry import array, face_surface, normal_at, touch
 from contour.solid.shape import edge_faces, edges, faces, owners_of, shape_map
 
-__all__ = ["Work", "differs", "follow", "neighbourhood_of", "rolling_faces"]
+__all__ = ["MOVABLE", "Work", "differs", "follow", "is_round", "neighbourhood_of", "rolling_faces"]
 
 Array = NDArray[np.float64]
+MOVABLE = ("plane", "cylinder")  # kinds of faces that can be moved
 _TANGENT_COS = math.cos(math.radians(1.0))
 
 
@@ -30,14 +34,23 @@ class Work:
 
     shape: TopoDS_Shape
     faces: list[TopoDS_Face]
-    old: list[FaceGeometry]
-    new: list[FaceGeometry]
+    old: list[Surface | None]  # none for a freeform face
+    new: list[Surface | None]
     surfaces: list[Geom_Surface]  # as they will be
     edges: list[TopoDS_Edge]
     beside: list[list[int]]  # faces of each edge
     seam: list[bool]
     tangent: list[tuple[int, int]] = field(default_factory=list)  # faces that meet smoothly
     spots: list[Array] = field(default_factory=list)  # of each vertex, as it will be
+
+
+def is_round(surface: Surface | None) -> TypeGuard[Surface]:
+    """Whether it is a cylinder, whose axis may follow and whose radius may change."""
+    return surface is not None and surface.kind == "cylinder"
+
+
+def _is_flat(surface: Surface | None) -> TypeGuard[Surface]:
+    return surface is not None and surface.kind == "plane"
 
 
 def tangent_pairs(work: Work) -> list[tuple[int, int]]:
@@ -87,23 +100,21 @@ def follow(work: Work, moved: set[int]) -> None:
     work.tangent = pairs = work.tangent or tangent_pairs(work)
     reached = set(moved)
     while True:
-        more = {
-            k for a, b in pairs for k in (a, b) if (a in reached or b in reached) and work.old[k].kind == "cylinder"
-        }
+        more = {k for a, b in pairs for k in (a, b) if (a in reached or b in reached) and is_round(work.old[k])}
         if more <= reached:
             break
         reached |= more
     pairs = [(a, b) for a, b in pairs if a in reached or b in reached]
     if not pairs:
         return
-    flat = [(a, b) for a, b in pairs if work.old[a].kind == work.old[b].kind == "plane"]
+    flat = [(a, b) for a, b in pairs if _is_flat(work.old[a]) and _is_flat(work.old[b])]
     if any(k in moved for pair in flat for k in pair):
         raise hold("two planes that are one")
     pairs = [pair for pair in pairs if pair not in flat]
     for a, b in pairs:
-        if "other" in (work.old[a].kind, work.old[b].kind):
+        if not all(is_round(work.old[k]) or _is_flat(work.old[k]) for k in (a, b)):
             raise hold("it is neither a plane nor a cylinder")
-    free = sorted({k for pair in pairs for k in pair if work.old[k].kind == "cylinder"})
+    free = sorted({k for pair in pairs for k in pair if is_round(work.old[k])})
     if not free:
         return
     shift = {k: np.zeros(3) for k in free}
@@ -111,26 +122,27 @@ def follow(work: Work, moved: set[int]) -> None:
     def misfit() -> Array:
         out = []
         for a, b in pairs:
-            if work.old[a].kind == "plane":
+            if _is_flat(work.old[a]):
                 a, b = b, a
             was_a, was_b, now_a, now_b = work.old[a], work.old[b], work.new[a], work.new[b]
-            at = was_a.origin + shift[a]
-            if was_b.kind == "plane":
-                side = math.copysign(1.0, float((was_a.origin - was_b.origin) @ was_b.axis))
-                out.append(float((at - now_b.origin) @ now_b.axis) - side * now_a.radius)
+            assert was_a and was_b and now_a and now_b
+            at = was_a.at + shift[a]
+            if _is_flat(was_b):
+                side = math.copysign(1.0, float((was_a.at - was_b.at) @ was_b.along))
+                out.append(float((at - now_b.at) @ now_b.along) - side * now_a.radius)
             else:
 
                 def apart(p: Array, q: Array, axis: Array) -> float:
                     d = p - q
                     return float(np.linalg.norm(d - (d @ axis) * axis))
 
-                was = apart(was_a.origin, was_b.origin, was_a.axis)
+                was = apart(was_a.at, was_b.at, was_a.along)
                 outside = abs(was - was_a.radius - was_b.radius) < abs(was - abs(was_a.radius - was_b.radius))
                 want = now_a.radius + now_b.radius if outside else abs(now_a.radius - now_b.radius)
-                out.append(apart(at, was_b.origin + shift[b], was_a.axis) - want)
+                out.append(apart(at, was_b.at + shift[b], was_a.along) - want)
         return np.array(out)
 
-    frames = {k: plane_frame(work.old[k].origin, work.old[k].axis) for k in free}
+    frames = {k: plane_frame(g.at, g.along) for k in free if (g := work.old[k])}
     columns = [(k, u) for k in free for u in (frames[k].u, frames[k].v)]
     for _ in range(30):
         r = misfit()
@@ -148,29 +160,36 @@ def follow(work: Work, moved: set[int]) -> None:
         raise hold("they cannot all stay tangent")
     for k in free:
         g = work.new[k]
-        work.new[k] = FaceGeometry(g.kind, g.origin + shift[k], g.axis, g.radius, g.outward)
+        assert g
+        work.new[k] = replace(g, origin=triple(g.at + shift[k]))
 
 
-def differs(a: FaceGeometry, b: FaceGeometry) -> bool:
+def differs(a: Surface | None, b: Surface | None) -> bool:
     """Whether two faces lie on different surfaces, by more than the kernel can see."""
-    return bool(np.abs(a.origin - b.origin).max() > 1e-12 or abs(a.radius - b.radius) > 1e-12)
+    if a is None or b is None:
+        return a is not b
+    return bool(np.abs(a.at - b.at).max() > 1e-12 or abs(a.radius - b.radius) > 1e-12)
 
 
 def rolling_faces(shape: TopoDS_Shape) -> dict[int, Array]:
     """Cylinders that meet a neighbour smoothly: only their radius is their own. With each, how far its axis moves per
     millimetre of radius (3,) to stay tangent; those that cannot change alone are left out."""
     own = faces(shape)
-    old = [face_geometry(f) for f in own]
+    old = [face_surface(f) for f in own]
     neighbourhood = neighbourhood_of(shape, own)
     pairs = tangent_pairs(Work(shape, own, old, list(old), [], *neighbourhood))
     out = {}
-    for k in {k for pair in pairs for k in pair if old[k].kind == "cylinder"}:
+    for k in {k for pair in pairs for k in pair}:
         g, new = old[k], list(old)
-        new[k] = FaceGeometry(g.kind, g.origin, g.axis, g.radius + 0.01, g.outward)
+        if not is_round(g):
+            continue
+        new[k] = replace(g, radius=g.radius + 0.01)
         work = Work(shape, own, old, new, [], *neighbourhood, tangent=pairs)
         try:
             follow(work, {k})
         except ContourError:
             continue
-        out[k] = (work.new[k].origin - g.origin) / 0.01
+        now = work.new[k]
+        assert now
+        out[k] = (now.at - g.at) / 0.01
     return out

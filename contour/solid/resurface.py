@@ -29,12 +29,13 @@ from OCP.TopoDS import (
     TopoDS_Wire,
 )
 
+from contour.geometry.surfaces import offset
 from contour.recipe.problem import ContourError
-from contour.solid.face_geometry import FaceGeometry, face_geometry, pnt
+from contour.solid.face_geometry import face_surface, pnt
 from contour.solid.gate import require_solid
 from contour.solid.mass import volume
 from contour.solid.moved_edges import moved_curve, moved_pcurve, moved_spots, moved_surface
-from contour.solid.moved_faces import Work, differs, follow, neighbourhood_of
+from contour.solid.moved_faces import MOVABLE, Work, differs, follow, neighbourhood_of
 from contour.solid.shape import NamedShape, faces, shape_map
 
 __all__ = ["resurface"]
@@ -60,7 +61,8 @@ def _edge_on_face(
     changed: bool,
 ) -> None:
     """Give the new edge its place in u and v of the new face; planes need none."""
-    if work.old[f].kind == "plane":
+    was = work.old[f]
+    if was and was.kind == "plane":
         return
     forward = TopoDS.Edge(work.edges[i].Oriented(_FORWARD))
     sides = [forward, TopoDS.Edge(forward.Oriented(_REVERSED))] if work.seam[i] else [forward]
@@ -185,35 +187,32 @@ def resurface(named: NamedShape, moves: Mapping[int, float]) -> NamedShape:
     """
     shape = named.shape
     own_faces = faces(shape)
-    old = [face_geometry(f) for f in own_faces]
+    old = [face_surface(f) for f in own_faces]
     new = list(old)
     for k, d in moves.items():
         g = old[k]
-        if g.kind == "plane":
-            new[k] = FaceGeometry(g.kind, g.origin + d * g.axis, g.axis, 0.0, 1.0)
-        elif g.kind == "cylinder":
-            radius = g.radius + d * g.outward
-            if radius < 1e-3:
-                raise ContourError(
-                    "body-broken",
-                    "the cylinder would vanish",
-                    got=f"radius {radius:.3f} mm",
-                    need="some radius left",
-                    remedy="move it less",
-                )
-            new[k] = FaceGeometry(g.kind, g.origin, g.axis, radius, g.outward)
-        else:
+        if g is None or g.kind not in MOVABLE:
             raise ContourError(
                 "wrong-kind",
                 "only planes and cylinders can be moved",
-                got=g.kind,
+                got=g.kind if g else "freeform",
                 need="a plane or a cylinder",
                 remedy="leave this face out",
             )
+        radius = g.radius + d * g.outward
+        if g.kind == "cylinder" and radius < 1e-3:
+            raise ContourError(
+                "body-broken",
+                "the cylinder would vanish",
+                got=f"radius {radius:.3f} mm",
+                need="some radius left",
+                remedy="move it less",
+            )
+        new[k] = offset(g, d)
     work = Work(shape, own_faces, old, new, [], *neighbourhood_of(shape, own_faces))
     follow(work, set(moves))
     work.surfaces = [
-        moved_surface(f, a, b) if differs(a, b) else BRep_Tool.Surface_s(f)
+        moved_surface(f, a, b) if a and b and differs(a, b) else BRep_Tool.Surface_s(f)
         for f, a, b in zip(own_faces, old, work.new, strict=True)
     ]
     result = _rebuild(work)

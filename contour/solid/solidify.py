@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from contour.fit.modelled import exact_regions, nature_of, precision_of
 from contour.fit.modelled.chords import chords_of
 from contour.fit.modelled.regions import plane_of
-from contour.fit.surface import Surface
+from contour.geometry.surfaces import Surface
 from contour.mesh.facets import Mesh
 from contour.mesh.prepare import PreparedScan, mesh_of, prepare_mesh
 from contour.mesh.stitch import dropped_repeats, welded, zip_borders

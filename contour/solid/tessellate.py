@@ -23,11 +23,12 @@ __all__ = ["Tessellation", "tessellate"]
 
 @dataclass(frozen=True, slots=True)
 class Tessellation:
-    """vertices (n, 3) f64, per face (shared corners repeat) · triangles (m, 3) i32, outward · face (m,) i32 ·
+    """vertices (n, 3) f64, per face (shared corners repeat) · uv (n, 2): their parameters on the face · triangles (m, 3) i32, outward · face (m,) i32 ·
     side_edge (m, 3) i32: edge under the side from corner k to k + 1, -1 inside a face · side_sense (m, 3) i8: +1 when
     the side runs with its edge · edge_polylines: nodes along each edge, mm."""
 
     vertices: NDArray[np.float64]
+    uv: NDArray[np.float64]
     triangles: NDArray[np.int32]
     face: NDArray[np.int32]
     side_edge: NDArray[np.int32]
@@ -35,20 +36,25 @@ class Tessellation:
     edge_polylines: list[NDArray[np.float64]]
 
 
-def _fineness(chord_mm: float, angle_rad: float) -> IMeshTools_Parameters:
-    """A sweep over the plane instead of the kernel's own triangulation: six times faster on a face with hundreds of holes."""
+def _mesh(shape: TopoDS_Shape, chord_mm: float, angle_rad: float) -> None:
+    """By a sweep over the plane, six times faster on a face with hundreds of holes than the kernel's own triangulation; that one
+    where the sweep gives nothing, as on an extruded free curve. Edges keep their places, so that the faces still meet."""
     wanted = IMeshTools_Parameters()
     wanted.Deflection, wanted.Angle = chord_mm, angle_rad
     wanted.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
-    return wanted
+    BRepMesh_IncrementalMesh(shape, wanted)
+    wanted.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson
+    for face in faces(shape):
+        if BRep_Tool.Triangulation_s(face, TopLoc_Location()) is None:
+            BRepMesh_IncrementalMesh(face, wanted)
 
 
 def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35) -> Tessellation:
     """Mesh afresh at the given chord height and angle."""
     BRepTools.Clean_s(shape)
-    BRepMesh_IncrementalMesh(shape, _fineness(chord_mm, angle_rad))
+    _mesh(shape, chord_mm, angle_rad)
     edge_map = shape_map(shape, TopAbs_ShapeEnum.TopAbs_EDGE)
-    vertices, triangles, owners, side_edges, side_senses = [], [], [], [], []
+    vertices, parameters, triangles, owners, side_edges, side_senses = [], [], [], [], [], []
     polylines: list[NDArray[np.float64]] = [np.empty((0, 3))] * edge_map.Size()
     base = 0
     for number, face in enumerate(faces(shape)):
@@ -88,6 +94,7 @@ def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35)
                 if hit:
                     sides[t, s], senses[t, s] = hit
         vertices.append(points)
+        parameters.append(np.array([(p.X(), p.Y()) for p in map(mesh.UVNode, range(1, mesh.NbNodes() + 1))]))
         triangles.append(corners + base)
         owners.append(np.full(len(corners), number, np.int32))
         side_edges.append(sides)
@@ -95,6 +102,7 @@ def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35)
         base += len(points)
     return Tessellation(
         np.vstack(vertices),
+        np.vstack(parameters),
         np.vstack(triangles).astype(np.int32),
         np.concatenate(owners),
         np.vstack(side_edges),

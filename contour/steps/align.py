@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
+from contour.check.exact_distance import signed_distances
 from contour.fit.region import Region
 from contour.geometry.rigid import moved, placement
 from contour.mesh.prepare import PreparedScan, placed
@@ -213,8 +215,8 @@ def _by_solid(params: Params, scan: PreparedScan, inputs: Inputs) -> tuple[NDArr
     import tempfile
     from pathlib import Path
 
+    from contour.check.exact_arrays import exact_arrays
     from contour.register.best_fit import best_fit
-    from contour.solid.exact_arrays import exact_arrays
     from contour.solid.from_file import read_shape_file
 
     if params.solid is None:
@@ -231,7 +233,7 @@ def _by_solid(params: Params, scan: PreparedScan, inputs: Inputs) -> tuple[NDArr
         path.write_bytes(inputs.blob(params.solid.blob))
         solid = exact_arrays(read_shape_file(path))
     try:
-        fit = best_fit(scan.vertices, scan.facets, solid, noise_mm=scan.noise_mm)
+        fit = best_fit(scan.vertices, scan.facets, solid, partial(signed_distances, solid), noise_mm=scan.noise_mm)
     except ContourError as error:
         raise error.at(param="solid") from None
     return fit.matrix, {

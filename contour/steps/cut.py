@@ -55,11 +55,15 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         )
     before: BodyProduct = inputs.products["body"]
     body = NamedShape(read_shape(before.brep), before.names)
-    origin = target.origin + inputs.values["offset"] * target.axis
-    low, high = reach_of(body, origin, target.axis)
+    origin = target.at + inputs.values["offset"] * target.along
+    low, high = reach_of(body, origin, target.along)
     box = bounds(body.shape)
     tool = beyond_plane(
-        origin, target.axis, 2 * float(np.linalg.norm(box[1] - box[0])) + 10, box.mean(axis=0), f"{inputs.step[:8]}.cut"
+        origin,
+        target.along,
+        2 * float(np.linalg.norm(box[1] - box[0])) + 10,
+        box.mean(axis=0),
+        f"{inputs.step[:8]}.cut",
     )
     if low >= 0 or high <= 0:
         raise ContourError(

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 import numpy as np
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
-from contour.construct.place import triple
+from contour.geometry.vectors import triple
 from contour.present.targets import target_at
 from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.problem import ContourError, Problem, Where

@@ -12,9 +12,10 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
+from contour.geometry.frames import PlaneFrame
 from contour.geometry.rigid import inverse, moved, turned
 from contour.mesh.prepare import PreparedScan
-from contour.mesh.slice import PlaneFrame, slice_scan
+from contour.mesh.slice import slice_scan
 from contour.outline.explain import default_outline_tolerance
 from contour.outline.radial import radial_frame, radial_profile, runout_of
 from contour.outline.reach import Reach, outline_reach, shared_reach

@@ -9,8 +9,9 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.construct import planes
-from contour.construct.place import Place, triple, unit, with_spread
+from contour.construct.place import Place, with_spread
 from contour.geometry.rigid import inverse, moved, turned
+from contour.geometry.vectors import triple, unit
 from contour.present.handles import angle_handle
 from contour.present.places import axis_at, place_facts, plane_at, point_at
 from contour.products.place import PlaceFigures

@@ -8,11 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from contour.construct.place import triple
 from contour.fit.covariance import fit_covariance
 from contour.fit.region import default_tolerance, inner_vertices, region_of_facets
-from contour.fit.surface import Surface
 from contour.fit.wear import fit_without, worn_zone
+from contour.geometry.surfaces import Surface
+from contour.geometry.vectors import triple
 from contour.intent.refit import refit_together
 from contour.intent.relation import Relation
 from contour.mesh.prepare import PreparedScan

@@ -17,8 +17,8 @@ from contour.recipe.values import Angle, Value
 
 if TYPE_CHECKING:
     from contour.check.pairing import Lay
+    from contour.geometry.surfaces import Surface
     from contour.mesh.prepare import PreparedScan
-    from contour.solid.face_geometry import FaceGeometry
 
 __all__ = ["KIND", "Pair", "Params"]
 
@@ -82,12 +82,13 @@ class SeatFacts(BodyFigures):
 
 
 def _lay(
-    i: int, pair: Pair, inputs: Inputs, scan: PreparedScan, face: FaceGeometry, limit_deg: float, rolls: Any
+    i: int, pair: Pair, inputs: Inputs, scan: PreparedScan, face: Surface | None, limit_deg: float, rolls: Any
 ) -> tuple[Lay, int]:
     """How the pair's region lies to its face, and its facet count; raises ContourError with the reason of a refusal."""
     from contour.check.pairing import lay_of, region_points
+    from contour.solid.moved_faces import MOVABLE
 
-    if face.kind == "other":
+    if face is None or face.kind not in MOVABLE:
         raise _refusal(
             "wrong-kind", "only planes and cylinders can be seated", f"pairs[{i}].face", "leave this face out"
         )
@@ -128,14 +129,14 @@ def _lay(
             got=f"{lay.tilt_deg:.2f} deg",
             need=f"at most {limit_deg:g} deg",
         )
-    turned = face.kind == "plane" and float(face.axis @ surface.axis) < 0
+    turned = face.kind == "plane" and float(face.along @ surface.along) < 0
     if turned or (face.kind == "cylinder" and surface.outward != face.outward):
         raise _refusal("wrong-kind", "the region faces the other way", place, "choose the region on the same side")
     return lay, len(facets)
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
-    from contour.solid.face_geometry import face_geometry
+    from contour.solid.face_geometry import face_kind, face_surface
     from contour.solid.move_what_can import move_what_can
     from contour.solid.moved_faces import rolling_faces
     from contour.solid.shape import NamedShape, faces, read_shape, write_shape
@@ -175,9 +176,9 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         for place, k in place_of.items():
             if (k in rolling) is not wanted:
                 continue
-            row, own = rows[place], face_geometry(faces(body.shape)[k])
+            row, own = rows[place], faces(body.shape)[k]
             try:
-                now = face_geometry(shapes[k])
+                now = face_surface(shapes[k])
                 lay, count = _lay(
                     place, params.pairs[place], inputs, product.scan, now, inputs.values["tilt"], rolling.get(k)
                 )
@@ -185,7 +186,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                 refuse(row, error)
                 continue
             row |= {
-                "kind": own.kind,
+                "kind": face_kind(own),
                 "offset": lay.offset,
                 "tilt": lay.tilt_deg,
                 "shift": lay.shift_mm,

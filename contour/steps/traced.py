@@ -8,7 +8,7 @@ from typing import Annotated
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from contour.mesh.slice import plane_frame
+from contour.geometry.frames import plane_frame
 from contour.outline.bends import sides_of
 from contour.present.places import plane_at, section_frame
 from contour.products.region import RegionProduct

@@ -10,8 +10,8 @@ import pytest
 import shapely
 from playwright.sync_api import Page, expect
 
+from contour.check.exact_arrays import exact_arrays
 from contour.simulate.scanner import Pose, ScanSettings, VirtualScan, virtual_scan
-from contour.solid.exact_arrays import exact_arrays
 from demo.bracket import POSE, bracket_scan
 from demo.pump_cover import UPPER_POSE, pump_cover
 from tests.browser.acts import Acts

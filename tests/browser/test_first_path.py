@@ -13,7 +13,7 @@ from playwright.sync_api import Page, expect
 from contour.exchange.scanfile import read_scan
 from contour.mesh.health import inspect_scan
 from contour.solid.boolean import common_volume
-from contour.solid.exact_arrays import face_kinds
+from contour.solid.face_geometry import face_kinds
 from contour.solid.from_file import read_shape_file
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume

@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
+from contour.check.exact_arrays import exact_arrays
 from contour.exchange.ply_out import write_ply
 from contour.mesh.facets import Mesh, compacted
 from contour.simulate.scanner import ScanSettings, virtual_scan
-from contour.solid.exact_arrays import exact_arrays
 from demo.pump_cover import UPPER_POSE, pump_cover, spoilt
 from tests.browser.test_first_path import built
 

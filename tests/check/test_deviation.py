@@ -11,8 +11,9 @@ from OCP.gp import gp_Pnt
 from OCP.TopAbs import TopAbs_ShapeEnum, TopAbs_State
 
 from contour.check.deviation import deviations, sample_order, summarise, unseen_share
-from contour.mesh.exact import load_exact, save_exact, signed_distances
-from contour.solid.exact_arrays import exact_arrays
+from contour.check.exact_arrays import exact_arrays
+from contour.check.exact_distance import signed_distances
+from contour.check.exact_solid import load_exact, save_exact
 from contour.solid.shape import edges, shape_map
 from tests.conftest import circle, prism, rectangle
 

@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from contour.construct import axes, planes, points
-from contour.construct.place import Place, triple, unit
+from contour.construct.place import Place
+from contour.geometry.vectors import triple, unit
 from contour.recipe.problem import ContourError
 
 RANDOM = range(8)

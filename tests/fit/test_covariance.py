@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from contour.fit.covariance import fit_covariance
-from contour.fit.surface import Surface, fit_surface
+from contour.fit.surface import fit_surface
+from contour.geometry.surfaces import Surface
 
 EDGE = 0.4
 

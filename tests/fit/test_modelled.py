@@ -10,7 +10,7 @@ from OCP.BRepAdaptor import BRepAdaptor_Surface
 
 from contour.fit.modelled import exact_regions, nature_of, precision_of
 from contour.fit.segment.whole import Settings
-from contour.fit.surface import Surface, distances
+from contour.geometry.surfaces import Surface, distances
 from contour.job.questions.segmented import regions_of
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.solid.shape import faces

@@ -7,8 +7,10 @@ import pytest
 from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
-from contour.fit.primitives import CODES, KINDS, UNKNOWNS, gap_all, jacobian
-from contour.fit.surface import Surface, distances, fit_surface, gradients
+from contour.fit.primitives import UNKNOWNS, jacobian
+from contour.fit.surface import fit_surface
+from contour.geometry.surface_rows import CODES, KINDS, gap_all
+from contour.geometry.surfaces import Surface, distances, gradients
 
 Array = NDArray[np.float64]
 TURN = Rotation.from_euler("xyz", [23, -41, 67], degrees=True)

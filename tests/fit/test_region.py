@@ -3,7 +3,8 @@ import pytest
 
 from contour.fit.budget import Budget
 from contour.fit.region import MOST_FITTED, corners_of, grow_region, patch_around, region_of_facets, sampled
-from contour.fit.surface import Surface, distances, fit_surface
+from contour.fit.surface import fit_surface
+from contour.geometry.surfaces import Surface, distances
 from contour.recipe.problem import ContourError
 from tests.conftest import facet_near
 
@@ -92,10 +93,10 @@ def test_kind_tolerance_and_removed_facets_are_obeyed(block_scan):
 
 
 def test_an_added_pick_brings_a_separate_piece_of_the_same_surface(drilled_block):
+    from contour.check.exact_arrays import exact_arrays
     from contour.mesh.prepare import prepare_scan
     from contour.simulate.scanner import ScanSettings, virtual_scan
     from contour.solid.boolean import combine
-    from contour.solid.exact_arrays import exact_arrays
     from tests.conftest import prism, raw_scan, rectangle
 
     slotted = combine(drilled_block, prism(rectangle(4, 40, at=(26, -5)), 6, z=6, prefix="s2"), "subtract")

@@ -8,11 +8,11 @@ import numpy as np
 import pytest
 
 from benchmarks.segment_truth import holed_scan
+from contour.check.exact_arrays import exact_arrays
 from contour.fit.covariance import Covariance
 from contour.fit.segment.relations import Relation, neighbours_of, relations
 from contour.fit.segment.whole import Segmentation, segment
 from contour.mesh.prepare import PreparedScan
-from contour.solid.exact_arrays import exact_arrays
 from demo.truth_parts import hawse_casting, valve_block
 
 Found = tuple[PreparedScan, Segmentation, tuple[Relation, ...]]

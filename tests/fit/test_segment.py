@@ -14,14 +14,14 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS
 
 from benchmarks.segment_truth import holed_scan, score
+from contour.check.exact_arrays import exact_arrays
 from contour.exchange.raw import RawScan
 from contour.fit.segment.labels import depth_of, pieces
 from contour.fit.segment.whole import Settings, segment
-from contour.mesh.exact import PLANE
+from contour.geometry.surface_rows import PLANE
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.recipe.problem import ContourError
 from contour.simulate.scanner import ScanSettings, virtual_scan
-from contour.solid.exact_arrays import exact_arrays
 from demo.truth_parts import hawse_casting, rudder_spindle, valve_block
 
 

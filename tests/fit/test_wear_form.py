@@ -5,15 +5,15 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from contour.check.exact_arrays import exact_arrays
 from contour.exchange.raw import RawScan
 from contour.fit.covariance import fit_covariance
 from contour.fit.form import form_of
 from contour.fit.segment.whole import segment
-from contour.fit.surface import Surface
 from contour.fit.wear import worn_zone
+from contour.geometry.surfaces import Surface
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.simulate.scanner import ScanSettings, virtual_scan
-from contour.solid.exact_arrays import exact_arrays
 from tests.conftest import circle, prism, rectangle
 
 RADIUS, LENGTH, EDGE = 8.0, 18.0, 0.5

@@ -9,7 +9,7 @@ import pytest
 from scipy.spatial.transform import Rotation
 
 from contour.fit.covariance import Covariance
-from contour.fit.surface import Surface
+from contour.geometry.surfaces import Surface
 from contour.intent.features import Feature, Proposal
 from contour.intent.proposals import proposals
 from contour.intent.rounding import Rounding, rounding_of

@@ -7,7 +7,8 @@ import math
 import numpy as np
 import pytest
 
-from contour.fit.surface import Surface, fit_surface
+from contour.fit.surface import fit_surface
+from contour.geometry.surfaces import Surface
 from contour.intent.refit import refit_together
 from contour.intent.relation import KINDS, Relation
 from contour.recipe.problem import ContourError

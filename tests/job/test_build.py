@@ -270,8 +270,8 @@ def test_a_recipe_that_was_dumped_builds_to_the_same(store, recipe):
 @pytest.mark.parametrize("turn", [0.0, 0.31, 1.07])
 def test_stl_of_a_turned_body_reads_back_closed(tmp_path, turn):
     """Faces share their edges to rounding only; written in single precision they must not come apart."""
+    from contour.geometry.frames import plane_frame
     from contour.mesh.health import inspect_scan
-    from contour.mesh.slice import plane_frame
     from contour.products import save_product
     from contour.products.body import BodyProduct
     from contour.sketch.entities import Sketch, find_profiles

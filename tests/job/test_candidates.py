@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
+from contour.geometry.frames import plane_frame
 from contour.job.build.result import BuildResult, StepState, ValueState
 from contour.job.questions.candidates import candidates_for
-from contour.mesh.slice import plane_frame
 from contour.recipe.evidence.reading import Reading, Take
 from contour.recipe.recipe import NamedValue, Recipe
 from contour.recipe.values import Value

@@ -6,9 +6,10 @@ import numpy as np
 import pytest
 
 from contour.fit.budget import Budget
+from contour.geometry.frames import plane_frame
 from contour.mesh.grazing import grazing
 from contour.mesh.prepare import prepare_scan
-from contour.mesh.slice import plane_frame, slice_scan
+from contour.mesh.slice import slice_scan
 from contour.outline.explain import fit_outline, unexplained
 from contour.outline.section import clean_cuts, outlines_of, section_loops
 from contour.solid.tessellate import tessellate

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from contour.check.exact_arrays import exact_arrays
 from contour.mesh.defects import BLOCKING, find_defects, raw_defects
 from contour.mesh.facets import Mesh, border_loops, side_lengths
 from contour.mesh.fill import all_loops, fill_loops
@@ -12,7 +13,6 @@ from contour.mesh.stitch import dropped_repeats
 from contour.mesh.topology import signed_volume
 from contour.recipe.problem import ContourError
 from contour.simulate.scanner import ScanSettings, virtual_scan
-from contour.solid.exact_arrays import exact_arrays
 from demo.pump_cover import pump_cover, spoilt
 from tests.conftest import cube
 from tests.shapes import punched, soup, sphere, subdivided

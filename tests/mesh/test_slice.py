@@ -1,9 +1,10 @@
 import numpy as np
 import pytest
 
+from contour.geometry.frames import plane_frame
 from contour.mesh.nearest import build_tree, nearest_on_triangles
 from contour.mesh.prepare import prepare_scan
-from contour.mesh.slice import plane_frame, slice_scan
+from contour.mesh.slice import slice_scan
 from tests.conftest import cube, raw_scan
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from contour.geometry.frames import plane_frame
 from contour.mesh.prepare import prepare_scan
-from contour.mesh.slice import plane_frame
 from contour.outline.radial import radial_frame, radial_profile
 from contour.outline.section import outlines_of
 from contour.outline.silhouette import silhouette

@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+from contour.check.exact_arrays import exact_arrays
+from contour.geometry.frames import plane_frame
 from contour.mesh.prepare import prepare_scan
-from contour.mesh.slice import plane_frame
 from contour.outline.reach import Reach, outline_reach, shared_reach, wall_reach
 from contour.outline.section import section_loops
 from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.solid.boolean import combine
-from contour.solid.exact_arrays import exact_arrays
 from demo.bracket import prism, rounded_rectangle, whole_circle
 from tests.conftest import raw_scan
 

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from contour.construct.place import Place
-from contour.fit.surface import Surface
+from contour.geometry.surfaces import Surface
 from contour.present.places import place_of_product
 from contour.products import PRODUCTS, Extras, load_product, product_kind, save_product
 from contour.products.buffers import read_view

@@ -1,11 +1,15 @@
 """Placing scans: truth is the pose the scan was moved by."""
 
+from functools import partial
+
 import numpy as np
 import pytest
 from scipy.spatial.transform import Rotation
 
-from contour.fit.surface import Surface
+from contour.check.exact_arrays import exact_arrays
+from contour.check.exact_distance import signed_distances
 from contour.geometry.rigid import angle_between_deg, best_rigid, inverse, moved, placement, turned
+from contour.geometry.surfaces import Surface
 from contour.mesh.prepare import placed, prepare_scan
 from contour.recipe.problem import ContourError
 from contour.register.best_fit import best_fit
@@ -21,7 +25,6 @@ from contour.register.icp import settle, target_of
 from contour.register.symmetry import symmetry_planes
 from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.solid.boolean import combine
-from contour.solid.exact_arrays import exact_arrays
 from tests.conftest import circle, prism, raw_scan, rectangle
 
 
@@ -79,7 +82,9 @@ def test_a_scan_finds_its_place_on_a_solid_from_any_pose(stepped_scan, seed, mis
     used, index = np.unique(facets, return_inverse=True)
     points = moved(pose, stepped_scan.vertices[used])
     solid = exact_arrays(stepped().shape)
-    fit = best_fit(points, index.reshape(-1, 3).astype(np.int32), solid, noise_mm=0.02)
+    fit = best_fit(
+        points, index.reshape(-1, 3).astype(np.int32), solid, partial(signed_distances, solid), noise_mm=0.02
+    )
     # Corners of the part come back to within the noise over the root of many points; 0.03 leaves room for softened edges.
     assert np.abs(moved(fit.matrix @ pose, solid.vertices) - solid.vertices).max() < 0.03
     assert fit.p95 < 0.4
@@ -87,8 +92,9 @@ def test_a_scan_finds_its_place_on_a_solid_from_any_pose(stepped_scan, seed, mis
 
 def test_another_part_is_not_forced_onto_a_solid(stepped_scan):
     ball = prism([circle(0, 0, 4)], 300, prefix="rod")
+    solid = exact_arrays(ball.shape)
     with pytest.raises(ContourError) as caught:
-        best_fit(stepped_scan.vertices, stepped_scan.facets, exact_arrays(ball.shape), noise_mm=0.02)
+        best_fit(stepped_scan.vertices, stepped_scan.facets, solid, partial(signed_distances, solid), noise_mm=0.02)
     assert caught.value.problem.code == "not-aligned"
 
 

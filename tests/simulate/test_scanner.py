@@ -1,11 +1,11 @@
 import numpy as np
 import pytest
 
-from contour.mesh.exact import signed_distances
+from contour.check.exact_arrays import exact_arrays
+from contour.check.exact_distance import signed_distances
 from contour.mesh.health import inspect_scan
 from contour.simulate.loops import softened_loop
 from contour.simulate.scanner import Pose, ScanSettings, virtual_scan
-from contour.solid.exact_arrays import exact_arrays
 from tests.conftest import prism, raw_scan, rectangle
 
 

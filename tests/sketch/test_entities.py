@@ -1,7 +1,7 @@
 import numpy as np
 import pytest
 
-from contour.mesh.slice import plane_frame
+from contour.geometry.frames import plane_frame
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity, Sketch, find_profiles
 from tests.conftest import circle, rectangle

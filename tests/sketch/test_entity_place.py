@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from contour.mesh.slice import PlaneFrame
+from contour.geometry.frames import PlaneFrame
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity, Sketch
 from contour.sketch.entity_place import place_of_entity

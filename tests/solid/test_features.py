@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 
 from contour.exchange.step import write_step
-from contour.mesh.slice import plane_frame
+from contour.geometry.frames import plane_frame
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity, Sketch, find_profiles
 from contour.solid.boolean import combine, common_volume
-from contour.solid.exact_arrays import face_kinds
 from contour.solid.extrude import extrude
+from contour.solid.face_geometry import face_kinds
 from contour.solid.from_file import read_shape_file
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume

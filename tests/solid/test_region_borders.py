@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from OCP.Geom import Geom_BSplineCurve, Geom_Circle, Geom_Ellipse, Geom_Line
 
-from contour.fit.surface import Surface, distances
+from contour.geometry.surfaces import Surface, distances
 from contour.mesh.topology import neighbours, weld
 from contour.solid.of_regions.borders import borders_of
 from contour.solid.of_regions.curves import corner_of, run_along

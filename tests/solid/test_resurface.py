@@ -8,7 +8,7 @@ import pytest
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity
 from contour.solid.boolean import combine
-from contour.solid.face_geometry import face_geometry
+from contour.solid.face_geometry import face_surface
 from contour.solid.facts import face_facts
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
@@ -52,7 +52,7 @@ def test_a_side_takes_its_rounds_along(plate, offset):
     """The rounds keep their radius and stay tangent: the plate only gets wider."""
     moved = resurface(plate, {place(plate, "side[ol0]"): offset})
     assert volume(moved.shape) == pytest.approx(plate_volume(d=80 + offset), rel=1e-8)
-    radii = [face_geometry(f).radius for f in faces(moved.shape) if face_geometry(f).kind == "cylinder"]
+    radii = [g.radius for g in map(face_surface, faces(moved.shape)) if g and g.kind == "cylinder"]
     assert sorted(round(r, 9) for r in radii) == [4.5] * 4 + [8.0] * 4
 
 

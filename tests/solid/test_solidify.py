@@ -9,7 +9,7 @@ import pytest
 
 from contour.mesh.prepare import prepare_scan
 from contour.recipe.problem import ContourError
-from contour.solid.exact_arrays import face_kinds
+from contour.solid.face_geometry import face_kinds
 from contour.solid.mass import volume
 from contour.solid.shape import faces, is_valid, solids
 from contour.solid.solidify import solidify

@@ -12,7 +12,7 @@ from OCP.BRepTools import BRepTools_ReShape
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.TopoDS import TopoDS_Shape
 
-from contour.mesh.slice import plane_frame
+from contour.geometry.frames import plane_frame
 from contour.recipe.problem import ContourError
 from contour.recipe.reference import ChainRef, EdgeRef, VertexRef
 from contour.sketch.entities import Entity, LoopName, Sketch, find_profiles

@@ -8,8 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from contour.fit.surface import Surface
-from contour.mesh.slice import plane_frame
+from contour.geometry.frames import plane_frame
+from contour.geometry.surfaces import Surface
 from contour.products.body import BodyProduct
 from contour.products.region import RegionFacts, RegionProduct
 from contour.recipe.params import dimension_at, refs_in, values_in

@@ -7,12 +7,12 @@ import math
 import numpy as np
 import pytest
 
-from contour.mesh.slice import plane_frame
+from contour.geometry.frames import plane_frame
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Sketch, find_profiles
 from contour.solid.boolean import combine
-from contour.solid.exact_arrays import face_kinds
 from contour.solid.extrude import extrude
+from contour.solid.face_geometry import face_kinds
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
 from contour.solid.shape import NamedShape

@@ -3,8 +3,10 @@
 import numpy as np
 import pytest
 
+from contour.check.exact_arrays import exact_arrays
+from contour.geometry.frames import plane_frame
 from contour.mesh.prepare import prepare_scan
-from contour.mesh.slice import plane_frame, slice_scan
+from contour.mesh.slice import slice_scan
 from contour.outline.mirror import line_between
 from contour.outline.offers import nearly_held
 from contour.outline.section import section_loops
@@ -16,7 +18,6 @@ from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.sketch.entities import Entity
 from contour.sketch.refit import refit_loops
 from contour.sketch.taken import LoopRelation, TakenLoop
-from contour.solid.exact_arrays import exact_arrays
 from contour.steps import KINDS
 from demo.jobs import taken_loops
 from tests.conftest import circle, facet_near, prism, raw_scan, rectangle

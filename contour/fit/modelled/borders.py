@@ -8,8 +8,8 @@ from numpy.typing import NDArray
 
 from contour.fit.modelled.chords import Chords, inner_edges
 from contour.fit.modelled.growth import Grown, fitted, off_of, settled
-from contour.fit.primitives import gap
-from contour.fit.surface import Surface, distances
+from contour.geometry.surface_rows import gap
+from contour.geometry.surfaces import Surface, distances
 from contour.mesh.prepare import PreparedScan
 
 __all__ = ["absorb", "adopt", "cut_ears", "release", "settle"]

@@ -10,8 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.fit.modelled.chords import Chords
-from contour.fit.primitives import CONE, CYLINDER, SPHERE, TORUS, face_side, gap, guess, refine
-from contour.fit.surface import Surface
+from contour.fit.primitives import face_side, guess, refine
+from contour.geometry.surface_rows import CONE, CYLINDER, SPHERE, TORUS, gap
+from contour.geometry.surfaces import Surface
 
 __all__ = ["Grown", "fitted", "grow_all", "off_of", "settled"]
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from contour.fit.modelled.regions import exact_regions
 from contour.fit.segment.whole import FoundRegion, Segmentation, Settings, segment
-from contour.fit.surface import Surface
+from contour.geometry.surfaces import Surface
 from contour.mesh.facets import Mesh
 from contour.mesh.prepare import PreparedScan, prepare_mesh
 from contour.recipe.problem import ContourError

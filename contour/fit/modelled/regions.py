@@ -20,7 +20,7 @@ from contour.fit.modelled.chords import Chords, chords_of
 from contour.fit.modelled.growth import grow_all
 from contour.fit.modelled.nature import precision_of
 from contour.fit.segment.whole import FoundRegion, Segmentation
-from contour.fit.surface import Surface, distances
+from contour.geometry.surfaces import Surface, distances
 from contour.mesh.prepare import PreparedScan
 
 __all__ = ["exact_regions", "plane_of"]

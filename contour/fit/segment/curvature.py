@@ -10,7 +10,7 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.primitives import across_axis
+from contour.geometry.surface_rows import across_axis
 
 __all__ = ["bending"]
 

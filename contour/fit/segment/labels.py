@@ -6,7 +6,7 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.primitives import gap
+from contour.geometry.surface_rows import gap
 
 __all__ = ["FREE", "borders", "depth_of", "flood", "pieces", "relabel"]
 

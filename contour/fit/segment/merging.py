@@ -8,8 +8,9 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.primitives import face_side, gap_all, guess, plausible, refine
+from contour.fit.primitives import face_side, guess, plausible, refine
 from contour.fit.segment.labels import FREE, borders, depth_of
+from contour.geometry.surface_rows import gap_all
 from contour.mesh.prepare import PreparedScan
 
 __all__ = [

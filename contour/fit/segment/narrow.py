@@ -6,9 +6,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.primitives import gap_all
 from contour.fit.segment.labels import FREE, depth_of, pieces
 from contour.fit.segment.merging import Draft
+from contour.geometry.surface_rows import gap_all
 
 __all__ = ["FEWEST", "LEAST_GAIN", "cost_of", "own_cost", "pieces_of", "unheld"]
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from contour.fit.segment.labels import borders
 from contour.fit.segment.whole import Segmentation
-from contour.fit.surface import Surface, distances, gradients
+from contour.geometry.surfaces import Surface, distances, gradients
 from contour.mesh.prepare import PreparedScan
 
 __all__ = ["Relation", "neighbours_of", "relations"]

@@ -12,9 +12,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.primitives import CONE, CYLINDER, PLANE, TORUS, across_axis
 from contour.fit.segment.merging import Draft
 from contour.fit.segment.narrow import FEWEST, LEAST_GAIN, cost_of, own_cost, pieces_of, unheld
+from contour.geometry.surface_rows import CONE, CYLINDER, PLANE, TORUS, across_axis
 
 __all__ = ["follow_axes", "part_rings"]
 

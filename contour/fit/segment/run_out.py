@@ -12,10 +12,10 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.primitives import CYLINDER, PLANE, across_axis
 from contour.fit.segment.labels import depth_of
 from contour.fit.segment.merging import Draft
 from contour.fit.segment.narrow import FEWEST, LEAST_GAIN, cost_of, own_cost, pieces_of, unheld
+from contour.geometry.surface_rows import CYLINDER, PLANE, across_axis
 
 __all__ = ["follow_rounds", "part_run_outs"]
 

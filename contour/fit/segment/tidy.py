@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.primitives import gap_all
 from contour.fit.segment.labels import FREE, borders, depth_of, flood, pieces, relabel
 from contour.fit.segment.merging import Draft
+from contour.geometry.surface_rows import gap_all
 
 __all__ = [
     "absorb_into_freeform",

@@ -32,7 +32,7 @@ from contour.fit.segment.tidy import (
     open_freeform,
 )
 from contour.fit.segment.worn import give_back_worn
-from contour.fit.surface import Surface, distances
+from contour.geometry.surfaces import Surface, distances
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError
 

@@ -9,11 +9,11 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.primitives import CONE, CYLINDER, PLANE, across_axis, gap_all
 from contour.fit.segment.labels import borders
 from contour.fit.segment.merging import Draft
-from contour.fit.surface import Surface, distances
 from contour.fit.wear import worn_zone
+from contour.geometry.surface_rows import CONE, CYLINDER, PLANE, across_axis, gap_all
+from contour.geometry.surfaces import Surface, distances
 
 __all__ = ["give_back_worn"]
 

@@ -12,11 +12,11 @@ from pydantic import BaseModel, ConfigDict
 from typing_extensions import TypedDict
 
 from contour.check.deviation import at_facet, deviations, sample_order, summarise, unseen_share
+from contour.check.exact_solid import load_exact
 from contour.fit.region import corners_of
 from contour.geometry.rigid import moved
 from contour.job.build.keys import fit_key
 from contour.job.build.store import Store
-from contour.mesh.exact import load_exact
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.problem import ContourError, Where

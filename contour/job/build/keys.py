@@ -11,7 +11,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from contour.mesh.exact import EXACT_VERSION
+from contour.check.exact_solid import EXACT_VERSION
 from contour.mesh.prepare import PREPARE_VERSION
 from contour.products import PRODUCTS
 from contour.recipe.evidence.scan import ScanEvidence

@@ -11,11 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.check.deviation import deviations
+from contour.check.exact_solid import load_exact
 from contour.geometry.rigid import inverse
 from contour.job.build.inputs import checked_params
 from contour.job.build.result import BuildResult
 from contour.job.build.store import Store
-from contour.mesh.exact import load_exact
 from contour.mesh.nearest import build_tree, nearest_on_triangles
 from contour.mesh.prepare import PreparedScan, placed
 from contour.mesh.topology import vertex_normals

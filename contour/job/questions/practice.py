@@ -9,10 +9,10 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import Field, TypeAdapter
 
+from contour.check.exact_solid import ExactSolid, load_exact
 from contour.exchange.ply_out import write_ply
 from contour.exchange.scanfile import read_scan
 from contour.job.build.store import Store
-from contour.mesh.exact import ExactSolid, load_exact
 from contour.mesh.health import inspect_scan
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.strict import Strict
@@ -85,7 +85,7 @@ def solid_of(solid: ScannedBody | ScannedFile, store: Store) -> ExactSolid:
     """Raises ContourError (not-found, file-not-understood)."""
     if solid.kind == "step":
         # Only a child needs the kernel; the web process imports this module for its models.
-        from contour.solid.exact_arrays import exact_arrays
+        from contour.check.exact_arrays import exact_arrays
         from contour.solid.from_file import read_shape_file
 
         return exact_arrays(read_shape_file(store.whole_blob(solid.key, name=solid.name)))

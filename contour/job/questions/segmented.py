@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from contour.fit.modelled import exact_regions, mixed_regions, nature_of
 from contour.fit.segment.relations import Relation, relations
 from contour.fit.segment.whole import FoundRegion, Segmentation, Settings, segment
-from contour.fit.surface import Surface
+from contour.geometry.surfaces import Surface
 from contour.intent.features import Feature
 from contour.intent.proposals import proposals
 from contour.mesh.prepare import PreparedScan

@@ -10,9 +10,10 @@ from typing import Any
 
 import numpy as np
 
+import contour.check.exact_arrays
+
 # Loaded here so that the fork server has the kernel in memory before the first child.
 import contour.solid.boolean
-import contour.solid.exact_arrays
 import contour.solid.extrude
 import contour.solid.facts
 import contour.solid.halves
@@ -24,6 +25,7 @@ from contour.exchange.scanfile import read_scan
 from contour.exchange.solid_format import is_solid_file
 from contour.exchange.step import write_step
 from contour.fit.segment.whole import Settings
+from contour.geometry.frames import plane_frame
 from contour.job.build.build import build
 from contour.job.build.result import BuildResult
 from contour.job.build.solids import read_source
@@ -35,7 +37,6 @@ from contour.job.questions.segmented import regions_of
 from contour.job.views.thumbnail import body_picture, scan_picture
 from contour.job.work.pictures import PICTURE_TASKS
 from contour.mesh.health import inspect_scan
-from contour.mesh.slice import plane_frame
 from contour.mesh.topology import weld_near
 from contour.outline.radial import radial_frame, radial_profile, runout_of
 from contour.outline.silhouette import silhouette

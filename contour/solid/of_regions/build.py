@@ -33,7 +33,7 @@ from OCP.TopoDS import (
     TopoDS_Wire,
 )
 
-from contour.fit.surface import Surface
+from contour.geometry.surfaces import Surface
 from contour.mesh.facets import pieces_of
 from contour.mesh.topology import neighbours
 from contour.solid.face_geometry import direction, pnt

@@ -13,7 +13,7 @@ from OCP.Geom import Geom_Circle, Geom_Curve, Geom_Ellipse, Geom_Line
 from OCP.GeomAPI import GeomAPI_Interpolate
 from OCP.gp import gp_Ax2, gp_Circ, gp_Elips
 
-from contour.fit.surface import Surface, distances, gradients
+from contour.geometry.surfaces import Surface, distances, gradients
 from contour.solid.face_geometry import direction, pnt
 
 __all__ = ["Run", "corner_of", "run_along"]

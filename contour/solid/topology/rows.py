@@ -8,14 +8,14 @@ import numpy as np
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.GCPnts import GCPnts_AbscissaPoint
-from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Edge
 
+from contour.geometry.curves import Line
 from contour.solid.edge_frame import frame_between
-from contour.solid.face_geometry import array
+from contour.solid.face_geometry import array, edge_curve
 from contour.solid.facts import face_facts
 from contour.solid.shape import NamedShape, edge_faces, edges, owners_of, shape_map
 from contour.solid.topology.edges import borders_of, corner_names, edge_names
@@ -23,11 +23,6 @@ from contour.solid.topology.edges import borders_of, corner_names, edge_names
 __all__ = ["is_border", "is_smooth", "topology_rows"]
 
 _SMOOTH_DEG = 1.0  # edges and faces that turn by less run on into one another
-_CURVES = {
-    GeomAbs_CurveType.GeomAbs_Line: "line",
-    GeomAbs_CurveType.GeomAbs_Circle: "circle",
-    GeomAbs_CurveType.GeomAbs_Ellipse: "ellipse",
-}
 
 
 def _rounded(p: Any, digits: int = 5) -> list[float]:
@@ -39,15 +34,20 @@ def _edge_row(edge: TopoDS_Edge) -> tuple[dict[str, Any], list[tuple[int, Any]]]
     tangents out of its ends, each with the number of the end (0 first, 1 last)."""
     curve = BRepAdaptor_Curve(edge)
     first, last = curve.FirstParameter(), curve.LastParameter()
-    kind = _CURVES.get(curve.GetType(), "curve")
-    row: dict[str, Any] = {"kind": kind, "length": round(float(GCPnts_AbscissaPoint.Length_s(curve)), 5)}
+    known = edge_curve(edge)
+    row: dict[str, Any] = {
+        "kind": known.kind if known else "curve",
+        "length": round(float(GCPnts_AbscissaPoint.Length_s(curve)), 5),
+    }
     row["centre"] = _rounded(array(curve.Value((first + last) / 2)))
-    if kind == "line":
-        row["axis"] = _rounded(array(curve.Line().Direction()), 7)
-    elif kind == "circle":
-        circle = curve.Circle()
-        row["origin"], row["axis"] = _rounded(array(circle.Location())), _rounded(array(circle.Axis().Direction()), 7)
-        row["radius"] = round(circle.Radius(), 5)
+    if isinstance(known, Line):
+        row["axis"] = _rounded(known.direction, 7)
+    elif known and known.kind == "circle":
+        row["origin"], row["axis"], row["radius"] = (
+            _rounded(known.centre),
+            _rounded(known.axis, 7),
+            round(known.long, 5),
+        )
     tangents = []
     for end, t in enumerate((first, last)):
         p, d = gp_Pnt(), gp_Vec()

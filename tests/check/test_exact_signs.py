@@ -8,8 +8,8 @@ from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.gp import gp_Pnt
 from OCP.TopAbs import TopAbs_State
 
-from contour.mesh.exact import signed_distances
-from contour.solid.exact_arrays import exact_arrays
+from contour.check.exact_arrays import exact_arrays
+from contour.check.exact_distance import signed_distances
 from contour.solid.shape import is_valid
 from demo.truth_parts import TRUTH_PARTS
 

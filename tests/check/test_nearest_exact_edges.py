@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from contour.mesh.exact import signed_distances
-from contour.solid.exact_arrays import exact_arrays
+from contour.check.exact_arrays import exact_arrays
+from contour.check.exact_distance import signed_distances
 from tests.conftest import circle, prism, rectangle
 
 

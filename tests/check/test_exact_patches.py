@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 import math
+from functools import partial
 
 import numpy as np
 import pytest
@@ -20,14 +21,15 @@ from OCP.Geom import Geom_CylindricalSurface, Geom_ToroidalSurface
 from OCP.gp import gp_Ax3, gp_Circ, gp_Dir, gp_Pnt
 from OCP.TopoDS import TopoDS
 
-from contour.mesh.exact import TORUS, signed_distances
+from contour.check.exact_arrays import exact_arrays
+from contour.check.exact_distance import signed_distances
+from contour.geometry.surface_rows import TORUS
 from contour.mesh.prepare import prepare_scan
 from contour.products import Extras
 from contour.products.body import KIND as BODY
 from contour.products.body import BodyProduct
 from contour.register.best_fit import best_fit
 from contour.simulate.scanner import ScanSettings, virtual_scan
-from contour.solid.exact_arrays import exact_arrays
 from contour.solid.shape import is_valid, write_shape
 from tests.conftest import raw_scan
 from tests.patches import PATCHES, disagreement, points_about, random_patch
@@ -84,7 +86,9 @@ def test_a_scan_of_a_domed_head_lies_on_it_and_is_laid_on_it() -> None:
     scan = prepare_scan(raw_scan(made.vertices[made.facets]), 1.0)
     assert np.abs(signed_distances(solid, np.asarray(scan.vertices))[0]).max() < 0.2
     assert np.percentile(np.abs(signed_distances(solid, np.asarray(scan.vertices))[0]), 95) < 0.03
-    placed = best_fit(np.asarray(scan.vertices), np.asarray(scan.facets), solid, noise_mm=0.01)
+    placed = best_fit(
+        np.asarray(scan.vertices), np.asarray(scan.facets), solid, partial(signed_distances, solid), noise_mm=0.01
+    )
     assert placed.rms < 0.03
 
 

@@ -1,192 +1,66 @@
-"""Signed distance from points to a solid given as plain arrays, exact on analytic faces inside their trimming.
+"""Signed distance from points to a solid given as plain arrays, exact on every face with a formula inside its trimming.
 
-The triangles only say which faces and edges are near; the distance itself comes from the formulas of planes,
-cylinders, cones, spheres and tori and from the exact border edges, so the chord error never reaches the result.
-This module knows no kernel: ``contour.solid.exact_arrays`` fills the arrays.
+The triangles only say which faces and edges are near; the distance itself comes from the formulas of planes, cylinders, cones,
+spheres, tori and B-spline surfaces and from the exact border edges, so the chord error never reaches the result. This module
+knows no kernel: :mod:`contour.check.exact_arrays` fills the arrays.
 """
 
 from __future__ import annotations
-
-from dataclasses import dataclass, fields
-from pathlib import Path
 
 import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.mesh.nearest import TriangleTree, box_gap, build_tree, nearest_slot, triangle_foot
+from contour.check.exact_solid import FREE, SPLINE, ExactSolid
+from contour.geometry.bspline_rows import foot as spline_foot
+from contour.geometry.curve_rows import edge_foot
+from contour.geometry.surface_rows import CONE, PLANE, TORUS, gap
+from contour.mesh.nearest import box_gap, nearest_slot, triangle_foot
 
-__all__ = [
-    "CIRCLE",
-    "CONE",
-    "CYLINDER",
-    "EXACT_VERSION",
-    "FREE",
-    "LINE",
-    "PLANE",
-    "POLYLINE",
-    "SPHERE",
-    "TORUS",
-    "ExactSolid",
-    "chord_of",
-    "load_exact",
-    "save_exact",
-    "signed_distances",
-]
+__all__ = ["chord_of", "signed_distances"]
 
-FREE, PLANE, CYLINDER, CONE, SPHERE, TORUS = 0, 1, 2, 3, 4, 5
-LINE, CIRCLE, POLYLINE = 1, 2, 3
-
-EXACT_VERSION = 2  # of the arrays kept beside a body, and of what is measured by them
+_STARTS = 24  # places of freeform faces kept to begin from, the nearest ones
 
 _jit = nb.njit(cache=True, nogil=True)
 _inline = nb.njit(nogil=True, inline="always")
 
 
-@dataclass(frozen=True, slots=True)
-class ExactSolid:
-    """A solid in mm.
-
-    vertices (n, 3) · triangles (m, 3) i32, outward · face (m,) i32 · side_edge (m, 3) i32 · side_sense (m, 3) i8 (see
-    :class:`contour.solid.tessellate.Tessellation`) · face_kind (f,) i32 · face_data (f, 14): point, axis, radius,
-    second radius or half angle, +1/-1 for outward along the formula's normal, +1/-1 for a torus's outer or inner sheet, the heights
-    along the axis of up to two tips that belong to the face (NaN where there is none), start and span of a torus's tube angle ·
-    edge_kind (e,) i32 ·
-    edge_data (e, 14) · polyline (p, 3) and polyline_span (e, 2) for edges without a formula · chord_mm.
-    """
-
-    vertices: NDArray[np.float64]
-    triangles: NDArray[np.int32]
-    face: NDArray[np.int32]
-    side_edge: NDArray[np.int32]
-    side_sense: NDArray[np.int8]
-    face_kind: NDArray[np.int32]
-    face_data: NDArray[np.float64]
-    edge_kind: NDArray[np.int32]
-    edge_data: NDArray[np.float64]
-    polyline: NDArray[np.float64]
-    polyline_span: NDArray[np.int64]
-    chord_mm: float
-
-    def tree(self) -> TriangleTree:
-        return build_tree(self.vertices, self.triangles)
-
-
-def save_exact(solid: ExactSolid, path: Path) -> None:
-    """Keep a solid's faces as arrays in one file; mm."""
-    np.savez(path, **{f.name: getattr(solid, f.name) for f in fields(solid)})
-
-
-def load_exact(path: Path) -> ExactSolid:
-    """The solid that :func:`save_exact` kept; mm."""
-    with np.load(path) as data:
-        values = {f.name: data[f.name] for f in fields(ExactSolid)}
-    values["chord_mm"] = float(values["chord_mm"])
-    return ExactSolid(**values)
+@_jit
+def _face_foot(kind, data, x, out):  # type: ignore[no-untyped-def]
+    """Foot of x (3,) on the surface in out[0:3], outward normal in out[3:6]; whether the surface goes on there: a cone and a torus
+    that cuts itself end where they meet their axis, and what lies past that point is no part of the face."""
+    g = out[3:6]
+    far = gap(kind, data, x, g)
+    side = data[8]
+    for d in range(3):
+        out[d] = x[d] - far * g[d]
+    goes_on = True
+    if kind == CONE or kind == TORUS:
+        wx, wy, wz = x[0] - data[0], x[1] - data[1], x[2] - data[2]
+        h = wx * data[3] + wy * data[4] + wz * data[5]
+        rho = np.sqrt(max(wx * wx + wy * wy + wz * wz - h * h, 0.0))
+        if kind == CONE:
+            goes_on = rho - far * np.cos(data[7]) >= 0.0
+        else:
+            goes_on = _on_sheet(data, rho, h)
+    for d in range(3):
+        g[d] *= side
+    return goes_on
 
 
 @_jit
-def _face_foot(kind, data, px, py, pz, out):  # type: ignore[no-untyped-def]
-    """Foot on the surface in out[0:3], outward normal in out[3:6]; whether the surface goes on there: a cone and a torus that cuts
-    itself end where they meet their axis, and what lies past that point is no part of the face."""
-    ox, oy, oz, ax, ay, az, r, s, side = data[0], data[1], data[2], data[3], data[4], data[5], data[6], data[7], data[8]
-    wx, wy, wz = px - ox, py - oy, pz - oz
-    h = wx * ax + wy * ay + wz * az
-    if kind == PLANE:
-        out[0], out[1], out[2] = px - h * ax, py - h * ay, pz - h * az
-        out[3], out[4], out[5] = side * ax, side * ay, side * az
-        return True
-    if kind == SPHERE:
-        q = np.sqrt(wx * wx + wy * wy + wz * wz)
-        nx, ny, nz = (wx / q, wy / q, wz / q) if q > 1e-12 else (ax, ay, az)
-        out[0], out[1], out[2] = ox + r * nx, oy + r * ny, oz + r * nz
-        out[3], out[4], out[5] = side * nx, side * ny, side * nz
-        return True
-    rx, ry, rz = wx - h * ax, wy - h * ay, wz - h * az
-    rho = np.sqrt(rx * rx + ry * ry + rz * rz)
-    if rho > 1e-12:
-        ux, uy, uz = rx / rho, ry / rho, rz / rho
-    else:  # on the axis every direction is nearest: take any that is square to it
-        ux, uy, uz = ay, -ax, 0.0
-        if abs(az) > 0.9:
-            ux, uy, uz = 0.0, az, -ay
-        length = np.sqrt(ux * ux + uy * uy + uz * uz)
-        ux, uy, uz = ux / length, uy / length, uz / length
-    if kind == CYLINDER:
-        out[0], out[1], out[2] = ox + h * ax + r * ux, oy + h * ay + r * uy, oz + h * az + r * uz
-        out[3], out[4], out[5] = side * ux, side * uy, side * uz
-        return True
-    if kind == CONE:  # radius r at the point, growing by tan(s) along the axis, on the nappe where it is positive
-        c, t = np.cos(s), np.sin(s)
-        along = (rho - r) * t + h * c
-        fh, fr = along * c, r + along * t
-        out[0], out[1], out[2] = ox + fh * ax + fr * ux, oy + fh * ay + fr * uy, oz + fh * az + fr * uz
-        out[3], out[4], out[5] = side * (c * ux - t * ax), side * (c * uy - t * ay), side * (c * uz - t * az)
-        return fr >= 0.0
-    # Torus: ring radius r, tube radius s. Where the tube is larger than the ring, it cuts itself on the axis into an outer
-    # and an inner sheet, and a face lies on one of them: the inner one's tube has its centre across the axis.
-    r = r * data[9]
+def _on_sheet(data, rho, h):  # type: ignore[no-untyped-def]
+    """Where the tube is larger than the ring, it cuts itself on the axis into an outer and an inner sheet, and a face lies on one of
+    them: the inner one's tube has its centre across the axis (a ring radius below nothing)."""
+    r, s = data[6], data[7]
     q = np.sqrt((rho - r) ** 2 + h * h) + 1e-300
     c, t = (rho - r) / q, h / q
-    nx, ny, nz = c * ux + t * ax, c * uy + t * ay, c * uz + t * az
-    out[0], out[1], out[2] = ox + r * ux + s * nx, oy + r * uy + s * ny, oz + r * uz + s * nz
-    out[3], out[4], out[5] = side * nx, side * ny, side * nz
     if r + s * c < 0.0:
         return False
-    if data[6] > s * (1 + 1e-6):
+    if abs(r) > s * (1 + 1e-6):
         return True
-    v = np.arctan2(t, c * data[9])  # a face that ends on the axis has no border there, and the sheet goes on
-    return (v - data[12]) % (2 * np.pi) <= data[13] or (data[12] - v) % (2 * np.pi) < 1e-9
-
-
-@_jit
-def _edge_foot(kind, data, polyline, a, b, px, py, pz, out):  # type: ignore[no-untyped-def]
-    """Foot on the edge in out[0:3], direction of the edge there in out[3:6]. Returns the squared distance."""
-    if kind == LINE:
-        dx, dy, dz = data[3] - data[0], data[4] - data[1], data[5] - data[2]
-        length = dx * dx + dy * dy + dz * dz
-        t = ((px - data[0]) * dx + (py - data[1]) * dy + (pz - data[2]) * dz) / (length + 1e-300)
-        t = min(max(t, 0.0), 1.0)
-        length = np.sqrt(length) + 1e-300
-        out[0], out[1], out[2] = data[0] + t * dx, data[1] + t * dy, data[2] + t * dz
-        out[3], out[4], out[5] = dx / length, dy / length, dz / length
-    elif kind == CIRCLE:  # centre, x axis, y axis, radius, first and last angle
-        wx, wy, wz = px - data[0], py - data[1], pz - data[2]
-        x = wx * data[3] + wy * data[4] + wz * data[5]
-        y = wx * data[6] + wy * data[7] + wz * data[8]
-        r, first, last = data[9], data[10], data[11]
-        angle = np.arctan2(y, x)
-        turn = 2 * np.pi
-        while angle < first - 1e-12:
-            angle += turn
-        while angle >= first + turn:
-            angle -= turn
-        if angle > last:
-            # outside the arc: the nearer end
-            angle = last if angle - last < first + turn - angle else first
-        c, s = np.cos(angle), np.sin(angle)
-        for d in range(3):
-            out[d] = data[d] + r * (c * data[3 + d] + s * data[6 + d])
-            out[3 + d] = -s * data[3 + d] + c * data[6 + d]
-    else:
-        best = 1e300
-        for i in range(a, b - 1):
-            dx, dy, dz = (
-                polyline[i + 1, 0] - polyline[i, 0],
-                polyline[i + 1, 1] - polyline[i, 1],
-                polyline[i + 1, 2] - polyline[i, 2],
-            )
-            length = dx * dx + dy * dy + dz * dz + 1e-300
-            t = ((px - polyline[i, 0]) * dx + (py - polyline[i, 1]) * dy + (pz - polyline[i, 2]) * dz) / length
-            t = min(max(t, 0.0), 1.0)
-            x, y, z = polyline[i, 0] + t * dx, polyline[i, 1] + t * dy, polyline[i, 2] + t * dz
-            d2 = (x - px) ** 2 + (y - py) ** 2 + (z - pz) ** 2
-            if d2 < best:
-                best = d2
-                length = np.sqrt(length)
-                out[0], out[1], out[2] = x, y, z
-                out[3], out[4], out[5] = dx / length, dy / length, dz / length
-    return (out[0] - px) ** 2 + (out[1] - py) ** 2 + (out[2] - pz) ** 2
+    v = np.arctan2(t, c if r >= 0 else -c)  # a face that ends on the axis has no border there, and the sheet goes on
+    return (v - data[11]) % (2 * np.pi) <= data[12] or (data[11] - v) % (2 * np.pi) < 1e-9
 
 
 @_inline
@@ -196,6 +70,45 @@ def _segment_gap(px, py, pz, t, i, j):  # type: ignore[no-untyped-def]
     s = (wx * dx + wy * dy + wz * dz) / (dx * dx + dy * dy + dz * dz + 1e-300)
     s = min(max(s, 0.0), 1.0)
     return (wx - s * dx) ** 2 + (wy - s * dy) ** 2 + (wz - s * dz) ** 2
+
+
+@_jit
+def _uv_at(t, uv, x, y, z, out):  # type: ignore[no-untyped-def]
+    """Parameters at a place of a triangle (nine numbers) whose corners have the parameters uv (6,)."""
+    ax, ay, az = t[3] - t[0], t[4] - t[1], t[5] - t[2]
+    bx, by, bz = t[6] - t[0], t[7] - t[1], t[8] - t[2]
+    wx, wy, wz = x - t[0], y - t[1], z - t[2]
+    aa, ab, bb = ax * ax + ay * ay + az * az, ax * bx + ay * by + az * bz, bx * bx + by * by + bz * bz
+    wa, wb = wx * ax + wy * ay + wz * az, wx * bx + wy * by + wz * bz
+    whole = aa * bb - ab * ab + 1e-300
+    v, w = (bb * wa - ab * wb) / whole, (aa * wb - ab * wa) / whole
+    for d in range(2):
+        out[d] = uv[d] + v * (uv[2 + d] - uv[d]) + w * (uv[4 + d] - uv[d])
+
+
+@_jit
+def _spline_face_foot(head, data, side, x, face, chord, starts, starts_uv, out):  # type: ignore[no-untyped-def]
+    """Foot of x (3,) on a B-spline face in out[0:3], outward normal in out[3:6]; whether it has a normal there. Begun from the places
+    of its triangles that are near enough to hide the true foot, since it may lie on another slope than the nearest triangle.
+    chord: how far a triangle can be from it; starts (k, 2): faces and squared distances of places, nearest first or not."""
+    best, most = 1e300, 1e300
+    got, uv = np.empty((6, 3)), np.empty(2)
+    for i in np.argsort(starts[:, 1]):
+        if starts[i, 0] != face:
+            continue
+        if starts[i, 1] > most:
+            break
+        uv[0], uv[1] = starts_uv[i, 0], starts_uv[i, 1]
+        d2 = spline_foot(head, data, x[0], x[1], x[2], uv, got)
+        if d2 < best:
+            best = d2
+            most = (np.sqrt(d2) + chord) ** 2
+            n = np.cross(got[1], got[2])
+            size = np.sqrt(np.dot(n, n)) + 1e-300
+            for d in range(3):
+                out[d] = got[0, d]
+                out[3 + d] = side * n[d] / size
+    return out[3] * out[3] + out[4] * out[4] + out[5] * out[5] > 0.5
 
 
 @_jit
@@ -213,6 +126,10 @@ def _measure(  # type: ignore[no-untyped-def]
     side_normals,
     face_kind,
     face_data,
+    spline,
+    spline_head,
+    spline_data,
+    slot_uv,
     edge_kind,
     edge_data,
     polyline,
@@ -229,10 +146,13 @@ def _measure(  # type: ignore[no-untyped-def]
     near_faces = np.empty(most, np.int32)
     near_free = np.empty(most)
     borders = np.empty((most, 3), np.int32)  # face, edge, sense
-    tmp, edge_tmp, best_foot = np.empty(6), np.empty(6), np.empty(3)
+    starts, starts_uv = np.empty((_STARTS, 2)), np.empty((_STARTS, 2))  # face and squared distance; parameters
+    tmp, edge_tmp, best_foot, spot = np.empty(6), np.empty(6), np.empty(3), np.empty(3)
     slot = 0
     for i in range(n):
         px, py, pz = points[i, 0], points[i, 1], points[i, 2]
+        spot[0], spot[1], spot[2] = px, py, pz
+        starts_found = 0
         slot, tx, ty, tz, best2 = nearest_slot(boxes, left, spans, corners, px, py, pz, slot, stack)
         d_mesh = np.sqrt(best2)
         reach = (d_mesh + 4 * chord) ** 2
@@ -268,6 +188,16 @@ def _measure(  # type: ignore[no-untyped-def]
                     faces_found += 1
                 elif known >= 0 and d2 < near_free[known]:
                     near_free[known] = d2
+                if face_kind[f] == SPLINE:
+                    at = starts_found
+                    if at == _STARTS:
+                        at = np.argmax(starts[:, 1])
+                        if starts[at, 1] <= d2:
+                            continue
+                    else:
+                        starts_found += 1
+                    starts[at, 0], starts[at, 1] = f, d2
+                    _uv_at(t, slot_uv[k], x, y, z, starts_uv[at])
                 for s in range(3):
                     e = side_edge[order[k], s]
                     if e < 0 or borders_found >= most:
@@ -296,7 +226,20 @@ def _measure(  # type: ignore[no-untyped-def]
                     sign = 0.0
                     best_foot[0], best_foot[1], best_foot[2] = tx, ty, tz
                 continue
-            goes_on = _face_foot(kind, face_data[f], px, py, pz, tmp)
+            if kind == SPLINE:
+                goes_on = _spline_face_foot(
+                    spline_head[spline[f]],
+                    spline_data,
+                    face_data[f, 8],
+                    spot,
+                    f,
+                    chord,
+                    starts[:starts_found],
+                    starts_uv,
+                    tmp,
+                )
+            else:
+                goes_on = _face_foot(kind, face_data[f], spot, tmp)
             fx, fy, fz, nx, ny, nz = tmp[0], tmp[1], tmp[2], tmp[3], tmp[4], tmp[5]
             d2 = (fx - px) ** 2 + (fy - py) ** 2 + (fz - pz) ** 2
             # Closer than the triangles allow: a foot on the part that is trimmed away, such as the top of a groove's torus.
@@ -309,7 +252,7 @@ def _measure(  # type: ignore[no-untyped-def]
                 if borders[b, 0] != f:
                     continue
                 e = borders[b, 1]
-                g = _edge_foot(
+                g = edge_foot(
                     edge_kind[e], edge_data[e], polyline, polyline_span[e, 0], polyline_span[e, 1], fx, fy, fz, edge_tmp
                 )
                 ux, uy, uz = edge_tmp[3], edge_tmp[4], edge_tmp[5]
@@ -332,7 +275,7 @@ def _measure(  # type: ignore[no-untyped-def]
             f = near_faces[j]
             if face_kind[f] != CONE and face_kind[f] != TORUS:
                 continue
-            for k in (10, 11):
+            for k in (9, 10):
                 h = face_data[f, k]
                 if np.isnan(h):
                     continue
@@ -347,7 +290,7 @@ def _measure(  # type: ignore[no-untyped-def]
                     best_foot[0], best_foot[1], best_foot[2] = x, y, z
         for b in range(borders_found):
             e = borders[b, 1]
-            g = _edge_foot(
+            g = edge_foot(
                 edge_kind[e], edge_data[e], polyline, polyline_span[e, 0], polyline_span[e, 1], px, py, pz, edge_tmp
             )
             if g < best * (1 - 1e-12):
@@ -406,20 +349,37 @@ def _pseudo_normals(
 
 def chord_of(solid: ExactSolid) -> float:
     """How far the triangles of faces with a formula really stray from it, mm: the mesher's promise is not kept everywhere."""
-    return float(_strays(solid.vertices, solid.triangles, solid.face, solid.face_kind, solid.face_data))
+    return float(
+        _strays(
+            solid.vertices,
+            solid.triangles,
+            solid.face,
+            solid.uv,
+            solid.face_kind,
+            solid.face_data,
+            solid.spline,
+            solid.spline_head,
+            solid.spline_data,
+        )
+    )
 
 
 @_jit
-def _strays(vertices, triangles, face, face_kind, face_data):  # type: ignore[no-untyped-def]
+def _strays(vertices, triangles, face, uv, face_kind, face_data, spline, spline_head, spline_data):  # type: ignore[no-untyped-def]
     worst = 0.0
-    foot = np.empty(6)
+    foot, got, begun = np.empty(6), np.empty((6, 3)), np.empty(2)
     for k in range(len(triangles)):
         f = face[k]
         if face_kind[f] == FREE or face_kind[f] == PLANE:
             continue
-        a, b, c = vertices[triangles[k, 0]], vertices[triangles[k, 1]], vertices[triangles[k, 2]]
-        for place in ((a + b + c) / 3, (a + b) / 2, (b + c) / 2, (c + a) / 2):
-            if _face_foot(face_kind[f], face_data[f], place[0], place[1], place[2], foot):
+        i, j, m = triangles[k, 0], triangles[k, 1], triangles[k, 2]
+        for a, b, c in ((1 / 3, 1 / 3, 1 / 3), (0.5, 0.5, 0.0), (0.0, 0.5, 0.5), (0.5, 0.0, 0.5)):
+            place = a * vertices[i] + b * vertices[j] + c * vertices[m]
+            if face_kind[f] == SPLINE:
+                begun[:] = a * uv[i] + b * uv[j] + c * uv[m]
+                off = spline_foot(spline_head[spline[f]], spline_data, place[0], place[1], place[2], begun, got)
+                worst = max(worst, off)
+            elif _face_foot(face_kind[f], face_data[f], place, foot):
                 worst = max(worst, ((foot[:3] - place) ** 2).sum())
     return np.sqrt(worst)
 
@@ -429,7 +389,7 @@ def signed_distances(
 ) -> tuple[NDArray[np.float64], NDArray[np.int32], NDArray[np.float64]]:
     """Distances (n,) mm, positive outside; the face each refers to (n,); nearest points (n, 3).
 
-    Exact to rounding on analytic faces and line and circle edges; other faces within their mesh's chord height.
+    Exact to rounding on analytic and B-spline faces and on line and circle edges; other faces within their mesh's chord height.
     """
     tree = solid.tree()
     normals, corner_normals, side_normals = _pseudo_normals(solid.vertices, solid.triangles)
@@ -447,6 +407,10 @@ def signed_distances(
         side_normals,
         solid.face_kind,
         solid.face_data,
+        solid.spline,
+        solid.spline_head,
+        solid.spline_data,
+        np.ascontiguousarray(solid.uv[solid.triangles[tree.order]].reshape(-1, 6)),
         solid.edge_kind,
         solid.edge_data,
         solid.polyline,
