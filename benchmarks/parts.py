@@ -16,17 +16,18 @@ from contour.solid.boolean import combine
 from contour.solid.shape import NamedShape, edges, faces
 from demo.bracket import prism, rounded_rectangle, whole_circle
 
-__all__ = ["big_scan", "plate_150"]
+__all__ = ["big_scan", "plate"]
 
 
 @cache
-def plate_150() -> NamedShape:
-    """A plate with some 150 faces: bores, bosses with rounded rims, slots."""
-    body = prism(rounded_rectangle(0, 0, 160, 110, 10, "o"), (0, 0, 0), np.array([0, 0, 1.0]), 14, "plate")
+def plate(columns: int, rows: int) -> NamedShape:
+    """A plate with two faces per column and row, and six more: bores, and bosses with rounded rims, by turns."""
+    size = 14 + 14.6 * columns, 10 + 14.3 * rows
+    body = prism(rounded_rectangle(0, 0, *size, 10, "o"), (0, 0, 0), np.array([0, 0, 1.0]), 14, "plate")
     bosses: list[Entity] = []
     bores: list[Entity] = []
-    for i in range(10):
-        for j in range(7):
+    for i in range(columns):
+        for j in range(rows):
             x, y = 14 + 14.6 * i, 12 + 14.3 * j
             (bosses if (i + j) % 2 else bores).append(whole_circle(x, y, 3.6 if (i + j) % 2 else 3.0, f"c{i}{j}"))
     body = combine(body, prism(bores, (0, 0, -5), np.array([0, 0, 1.0]), 40, "bores"), "subtract")

@@ -12,7 +12,7 @@ from OCP.GCPnts import GCPnts_QuasiUniformDeflection
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
-from contour.check.exact_distance import chord_of
+from contour.check.exact_faces import chord_of
 from contour.check.exact_solid import FACE_ROW, FREE, SPLINE, ExactSolid
 from contour.geometry.bspline_rows import HEAD
 from contour.geometry.curve_rows import ARC, LINE, POLYLINE, ROW
