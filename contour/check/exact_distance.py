@@ -24,7 +24,7 @@ __all__ = ["signed_distances"]
 Array = NDArray[np.float64]
 Ints = NDArray[np.int32]
 
-_STARTS = 24  # places of freeform faces kept to begin from, the nearest ones
+_STARTS = 48  # places of freeform faces kept to begin from, the nearest ones
 _MOST = 48  # faces, and borders, that may come near one place
 _SLOTS = 512  # triangles that may
 
@@ -149,6 +149,21 @@ def _trimmed_away(solid, near, borders, f, foot, edge):  # type: ignore[no-untyp
     return lean < 0.0
 
 
+@_inline
+def _better(solid, near, borders, f, foot, edge, x, least, best):  # type: ignore[no-untyped-def]
+    """Whether a foot is nearer than the best (squared) so far and lies on its face; what is nearer than the triangles allow does not."""
+    d2 = (foot[0] - x[0]) ** 2 + (foot[1] - x[1]) ** 2 + (foot[2] - x[2]) ** 2
+    return least <= d2 < best and not _trimmed_away(solid, near, borders, f, foot, edge)
+
+
+@_inline
+def _taken(foot, x, best_foot):  # type: ignore[no-untyped-def]
+    """Squared distance to a foot, and the side of it (by its normal); kept in best_foot (3,)."""
+    wx, wy, wz = x[0] - foot[0], x[1] - foot[1], x[2] - foot[2]
+    best_foot[:] = foot[:3]
+    return wx * wx + wy * wy + wz * wz, 1.0 if foot[3] * wx + foot[4] * wy + foot[5] * wz >= 0 else -1.0
+
+
 @_jit
 def _side_of_triangle(solid, slot, x, y, z, tx, ty, tz):  # type: ignore[no-untyped-def]
     """+1 or -1: on an edge or corner the angle-weighted normal of the nearest triangle feature tells (Baerentzen & Aanaes 2005)."""
@@ -200,25 +215,25 @@ def _measure(boxes, left, spans, solid, near, points):  # type: ignore[no-untype
                     best_foot[0], best_foot[1], best_foot[2] = tx, ty, tz
                 continue
             if kind == SPLINE:
-                goes_on = spline_face_foot(
-                    solid.spline_head[solid.spline[f]],
-                    solid.spline_data,
-                    solid.face_data[f, 8],
-                    spot,
-                    f,
-                    solid.chord,
-                    near.starts[:starts],
-                    near.starts_uv,
-                    foot,
-                )
-            else:
-                goes_on = face_foot(kind, solid.face_data[f], spot, foot)
-            d2 = (foot[0] - x) ** 2 + (foot[1] - y) ** 2 + (foot[2] - z) ** 2
-            if not goes_on or d2 >= best or d2 < least or _trimmed_away(solid, near, borders, f, foot, edge):
-                continue
-            best, best_face = d2, f
-            sign = 1.0 if foot[3] * (x - foot[0]) + foot[4] * (y - foot[1]) + foot[5] * (z - foot[2]) >= 0 else -1.0
-            best_foot[:] = foot[:3]
+                # Begun from every place near enough to hide the true foot, since that may lie on another slope than the nearest
+                # triangle, and the foot on the nearest may lie where the face is trimmed away.
+                head = solid.spline_head[solid.spline[f]]
+                for i_start in np.argsort(near.starts[:starts, 1]):
+                    if near.starts[i_start, 0] != f:
+                        continue
+                    if near.starts[i_start, 1] > (np.sqrt(best) + solid.chord) ** 2:
+                        break
+                    goes_on = spline_face_foot(
+                        head, solid.spline_data, solid.face_data[f, 8], spot, near.starts_uv[i_start], foot
+                    )
+                    if goes_on and _better(solid, near, borders, f, foot, edge, spot, least, best):
+                        best, sign = _taken(foot, spot, best_foot)
+                        best_face = f
+            elif face_foot(kind, solid.face_data[f], spot, foot) and _better(
+                solid, near, borders, f, foot, edge, spot, least, best
+            ):
+                best, sign = _taken(foot, spot, best_foot)
+                best_face = f
         for j in range(faces):
             f = near.faces[j]
             if solid.face_kind[f] != CONE and solid.face_kind[f] != TORUS:

@@ -69,28 +69,17 @@ def uv_at(px, py, pz, t, uv, out):  # type: ignore[no-untyped-def]
 
 
 @_jit
-def spline_face_foot(head, data, side, x, face, chord, starts, starts_uv, out):  # type: ignore[no-untyped-def]
-    """Foot of x (3,) on a B-spline face in out[0:3], outward normal in out[3:6]; whether it has a normal there. Begun from the places
-    of its triangles that are near enough to hide the true foot, since it may lie on another slope than the nearest triangle.
-    chord: how far a triangle can be from it; starts (k, 2): faces and squared distances of places, nearest first or not."""
-    best, most = 1e300, 1e300
-    got, uv = np.empty((6, 3)), np.empty(2)
-    for i in np.argsort(starts[:, 1]):
-        if starts[i, 0] != face:
-            continue
-        if starts[i, 1] > most:
-            break
-        uv[0], uv[1] = starts_uv[i, 0], starts_uv[i, 1]
-        d2 = spline_foot(head, data, x[0], x[1], x[2], uv, got)
-        if d2 < best:
-            best = d2
-            most = (np.sqrt(d2) + chord) ** 2
-            n = np.cross(got[1], got[2])
-            size = np.sqrt(np.dot(n, n)) + 1e-300
-            for d in range(3):
-                out[d] = got[0, d]
-                out[3 + d] = side * n[d] / size
-    return out[3] * out[3] + out[4] * out[4] + out[5] * out[5] > 0.5
+def spline_face_foot(head, data, side, x, uv, out):  # type: ignore[no-untyped-def]
+    """Foot of x (3,) on a B-spline face in out[0:3], outward normal in out[3:6], begun from parameters uv (2,), which it betters; whether
+    it has a normal there."""
+    got = np.empty((6, 3))
+    spline_foot(head, data, x[0], x[1], x[2], uv, got)
+    n = np.cross(got[1], got[2])
+    size = np.sqrt(np.dot(n, n))
+    for d in range(3):
+        out[d] = got[0, d]
+        out[3 + d] = side * n[d] / (size + 1e-300)
+    return size > 0.0
 
 
 def chord_of(solid: ExactSolid) -> float:

@@ -16,7 +16,7 @@ __all__ = ["HEAD", "evaluate", "foot", "packed"]
 Array = NDArray[np.float64]
 
 HEAD = 7
-_ROUNDS = 25
+_ROUNDS = 60
 
 _jit = nb.njit(cache=True, nogil=True)
 
@@ -174,8 +174,11 @@ def foot(head, data, px, py, pz, uv, out):  # type: ignore[no-untyped-def]
         # At an end that the step would leave, only the other parameter is free.
         stuck_u = head[5] == 0 and ((uv[0] <= first_u and gu > 0) or (uv[0] >= last_u and gu < 0))
         stuck_v = head[6] == 0 and ((uv[1] <= first_v and gv > 0) or (uv[1] >= last_v and gv < 0))
-        if a <= 0 or c <= 0 or a * c - b * b <= 1e-9 * e * g:
-            a, b, c = e, f, g
+        # Where the distance bends down instead of up, as much of the surface's own measure is added as turns it.
+        add = 0.5
+        while (a <= 1e-3 * e or c <= 1e-3 * g or a * c - b * b <= 1e-3 * (e * g - f * f)) and add < 1e9:
+            a, b, c = a + add * e, b + add * f, c + add * g
+            add *= 2
         if stuck_u and stuck_v:
             break
         if stuck_u:
