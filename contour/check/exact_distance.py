@@ -17,7 +17,7 @@ from contour.check.exact_faces import face_foot, spline_face_foot, uv_at
 from contour.check.exact_solid import FREE, SPLINE, ExactSolid
 from contour.geometry.curve_rows import edge_foot
 from contour.geometry.surface_rows import CONE, TORUS
-from contour.mesh.nearest import near_slots
+from contour.mesh.nearest import near_slots, triangle_foot
 
 __all__ = ["signed_distances"]
 
@@ -150,10 +150,28 @@ def _trimmed_away(solid, near, borders, f, foot, edge):  # type: ignore[no-untyp
 
 
 @_inline
-def _better(solid, near, borders, f, foot, edge, x, least, best):  # type: ignore[no-untyped-def]
+def _beside(solid, near, count, f, foot):  # type: ignore[no-untyped-def]
+    """Whether a foot lies where near triangles of its face are: a surface goes on elsewhere, where no border near here tells."""
+    most = (2 * solid.chord) ** 2
+    for i in range(count):
+        k = near.slots[i]
+        if solid.face[k] != f:
+            continue
+        tx, ty, tz = triangle_foot(foot[0], foot[1], foot[2], solid.corners[k])
+        if (tx - foot[0]) ** 2 + (ty - foot[1]) ** 2 + (tz - foot[2]) ** 2 <= most:
+            return True
+    return False
+
+
+@_inline
+def _better(solid, near, count, borders, f, foot, edge, x, least, best):  # type: ignore[no-untyped-def]
     """Whether a foot is nearer than the best (squared) so far and lies on its face; what is nearer than the triangles allow does not."""
     d2 = (foot[0] - x[0]) ** 2 + (foot[1] - x[1]) ** 2 + (foot[2] - x[2]) ** 2
-    return least <= d2 < best and not _trimmed_away(solid, near, borders, f, foot, edge)
+    return (
+        least <= d2 < best
+        and not _trimmed_away(solid, near, borders, f, foot, edge)
+        and _beside(solid, near, count, f, foot)
+    )
 
 
 @_inline
@@ -226,11 +244,11 @@ def _measure(boxes, left, spans, solid, near, points):  # type: ignore[no-untype
                     goes_on = spline_face_foot(
                         head, solid.spline_data, solid.face_data[f, 8], spot, near.starts_uv[i_start], foot
                     )
-                    if goes_on and _better(solid, near, borders, f, foot, edge, spot, least, best):
+                    if goes_on and _better(solid, near, count, borders, f, foot, edge, spot, least, best):
                         best, sign = _taken(foot, spot, best_foot)
                         best_face = f
             elif face_foot(kind, solid.face_data[f], spot, foot) and _better(
-                solid, near, borders, f, foot, edge, spot, least, best
+                solid, near, count, borders, f, foot, edge, spot, least, best
             ):
                 best, sign = _taken(foot, spot, best_foot)
                 best_face = f

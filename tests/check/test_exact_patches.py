@@ -17,7 +17,7 @@ from OCP.BRepBuilderAPI import (
 )
 from OCP.BRepLib import BRepLib
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeSphere, BRepPrimAPI_MakeTorus
-from OCP.Geom import Geom_CylindricalSurface, Geom_ToroidalSurface
+from OCP.Geom import Geom_CylindricalSurface, Geom_SphericalSurface, Geom_ToroidalSurface
 from OCP.gp import gp_Ax3, gp_Circ, gp_Dir, gp_Pnt
 from OCP.TopoDS import TopoDS
 
@@ -100,3 +100,19 @@ def test_a_body_without_any_border_has_a_view(make, tmp_path) -> None:
     BODY.beside(BodyProduct(write_shape(make()), ("a.sphere",)), tmp_path, Extras())
     assert (tmp_path / "view.bin").stat().st_size > 1000
     assert (tmp_path / "exact.npz").exists()
+
+
+def test_about_the_centre_of_a_sphere_the_foot_stays_on_the_patch() -> None:
+    """All of the sphere is about as far from there; of a patch only what is left of it counts."""
+    face = BRepBuilderAPI_MakeFace(Geom_SphericalSurface(gp_Ax3(), 10.0), 0.0, 1.0, -0.5, 0.5, 1e-7).Face()
+    solid = exact_arrays(face)
+    points = np.random.default_rng(8).normal(0, 0.02, (300, 3))
+    signed, _, feet = signed_distances(solid, points)
+    around, up = np.arctan2(feet[:, 1], feet[:, 0]), np.arcsin(feet[:, 2] / 10)
+    assert np.all((around > -1e-9) & (around < 1 + 1e-9) & (np.abs(up) < 0.5 + 1e-9))
+    # Against every place of the patch: a grid of places 0.1 mm apart is at most 0.01 micrometres farther, this far away.
+    u, v = np.meshgrid(np.linspace(0, 1, 101), np.linspace(-0.5, 0.5, 101))
+    grid = 10 * np.column_stack([(np.cos(v) * np.cos(u)).ravel(), (np.cos(v) * np.sin(u)).ravel(), np.sin(v).ravel()])
+    best = np.linalg.norm(points[:, None] - grid[None], axis=2).min(axis=1)
+    assert np.abs(signed) == pytest.approx(best, abs=1e-4)
+    assert np.all(np.abs(signed) <= best + 1e-9)
