@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from contour.check.exact_faces import face_foot, spline_face_foot, uv_at
 from contour.check.exact_solid import FREE, SPLINE, ExactSolid
 from contour.geometry.curve_rows import edge_foot
-from contour.geometry.surface_rows import CONE, TORUS
+from contour.geometry.surface_rows import CONE, PLANE, TORUS
 from contour.mesh.nearest import near_slots, triangle_foot
 
 __all__ = ["signed_distances"]
@@ -28,7 +28,7 @@ _STARTS = 48  # places of freeform faces kept to begin from, the nearest ones
 _MOST = 48  # faces, and borders, that may come near one place
 _SLOTS = 512  # triangles that may
 
-_jit = nb.njit(cache=True, nogil=True)
+_jit = nb.njit(cache=True, nogil=True, error_model="numpy")
 _inline = nb.njit(nogil=True, inline="always")
 
 
@@ -149,29 +149,31 @@ def _trimmed_away(solid, near, borders, f, foot, edge):  # type: ignore[no-untyp
     return lean < 0.0
 
 
-@_inline
-def _beside(solid, near, count, f, foot):  # type: ignore[no-untyped-def]
-    """Whether a foot lies where near triangles of its face are: a surface goes on elsewhere, where no border near here tells."""
-    most = (2 * solid.chord) ** 2
+@_jit
+def _beside(slots, count, face, corners, f, foot, most):  # type: ignore[no-untyped-def]
+    """Whether a foot lies as near (squared) to near triangles of its face as `most`."""
     for i in range(count):
-        k = near.slots[i]
-        if solid.face[k] != f:
+        k = slots[i]
+        if face[k] != f:
             continue
-        tx, ty, tz = triangle_foot(foot[0], foot[1], foot[2], solid.corners[k])
+        tx, ty, tz = triangle_foot(foot[0], foot[1], foot[2], corners[k])
         if (tx - foot[0]) ** 2 + (ty - foot[1]) ** 2 + (tz - foot[2]) ** 2 <= most:
             return True
     return False
 
 
 @_inline
-def _better(solid, near, count, borders, f, foot, edge, x, least, best):  # type: ignore[no-untyped-def]
-    """Whether a foot is nearer than the best (squared) so far and lies on its face; what is nearer than the triangles allow does not."""
+def _better(solid, near, count, borders, f, foot, edge, x, tx, ty, tz, least, best):  # type: ignore[no-untyped-def]
+    """Whether a foot is nearer than the best (squared) so far and lies on its face. What is nearer than the triangles allow does not; nor
+    what lies off them, for a bent surface goes on elsewhere, where no border near here tells. t: the nearest place of the triangles."""
     d2 = (foot[0] - x[0]) ** 2 + (foot[1] - x[1]) ** 2 + (foot[2] - x[2]) ** 2
-    return (
-        least <= d2 < best
-        and not _trimmed_away(solid, near, borders, f, foot, edge)
-        and _beside(solid, near, count, f, foot)
-    )
+    if d2 < least or d2 >= best or _trimmed_away(solid, near, borders, f, foot, edge):
+        return False
+    most = (2 * solid.chord) ** 2
+    off = (foot[0] - tx) ** 2 + (foot[1] - ty) ** 2 + (foot[2] - tz) ** 2
+    if off <= most or solid.face_kind[f] == PLANE:
+        return True
+    return _beside(near.slots, count, solid.face, solid.corners, f, foot, most)
 
 
 @_inline
@@ -180,6 +182,27 @@ def _taken(foot, x, best_foot):  # type: ignore[no-untyped-def]
     wx, wy, wz = x[0] - foot[0], x[1] - foot[1], x[2] - foot[2]
     best_foot[:] = foot[:3]
     return wx * wx + wy * wy + wz * wz, 1.0 if foot[3] * wx + foot[4] * wy + foot[5] * wz >= 0 else -1.0
+
+
+@_jit
+def _nearest_of_spline(  # type: ignore[no-untyped-def]
+    solid, near, count, borders, starts, f, spot, tx, ty, tz, least, best, foot, edge, best_foot
+):
+    """(Squared distance, side) of the nearest foot on a B-spline face, where it is better than the best so far; else what that is. Begun
+    from every place near enough to hide the true foot, since that may lie on another slope than the nearest triangle, and the foot on the
+    nearest may lie where the face is trimmed away."""
+    head = solid.spline_head[solid.spline[f]]
+    sign = 1.0
+    for i in np.argsort(near.starts[:starts, 1]):
+        if near.starts[i, 0] != f:
+            continue
+        if near.starts[i, 1] > (np.sqrt(best) + solid.chord) ** 2:
+            break
+        if spline_face_foot(head, solid.spline_data, solid.face_data[f, 8], spot, near.starts_uv[i], foot) and _better(
+            solid, near, count, borders, f, foot, edge, spot, tx, ty, tz, least, best
+        ):
+            best, sign = _taken(foot, spot, best_foot)
+    return best, sign
 
 
 @_jit
@@ -209,7 +232,8 @@ def _measure(boxes, left, spans, solid, near, points):  # type: ignore[no-untype
     owner = np.empty(n, np.int32)
     feet = np.empty((n, 3))
     stack = np.empty(128, np.int32)
-    foot, edge, spot, best_foot = np.empty(6), np.empty(6), np.empty(3), np.empty(3)
+    foot, edge = np.empty(6), np.empty(6)
+    spot, best_foot = np.empty(3), np.empty(3)
     slack = 4 * solid.chord
     slot = 0
     for i in range(n):
@@ -233,22 +257,13 @@ def _measure(boxes, left, spans, solid, near, points):  # type: ignore[no-untype
                     best_foot[0], best_foot[1], best_foot[2] = tx, ty, tz
                 continue
             if kind == SPLINE:
-                # Begun from every place near enough to hide the true foot, since that may lie on another slope than the nearest
-                # triangle, and the foot on the nearest may lie where the face is trimmed away.
-                head = solid.spline_head[solid.spline[f]]
-                for i_start in np.argsort(near.starts[:starts, 1]):
-                    if near.starts[i_start, 0] != f:
-                        continue
-                    if near.starts[i_start, 1] > (np.sqrt(best) + solid.chord) ** 2:
-                        break
-                    goes_on = spline_face_foot(
-                        head, solid.spline_data, solid.face_data[f, 8], spot, near.starts_uv[i_start], foot
-                    )
-                    if goes_on and _better(solid, near, count, borders, f, foot, edge, spot, least, best):
-                        best, sign = _taken(foot, spot, best_foot)
-                        best_face = f
+                found, side = _nearest_of_spline(
+                    solid, near, count, borders, starts, f, spot, tx, ty, tz, least, best, foot, edge, best_foot
+                )
+                if found < best:
+                    best, sign, best_face = found, side, f
             elif face_foot(kind, solid.face_data[f], spot, foot) and _better(
-                solid, near, count, borders, f, foot, edge, spot, least, best
+                solid, near, count, borders, f, foot, edge, spot, tx, ty, tz, least, best
             ):
                 best, sign = _taken(foot, spot, best_foot)
                 best_face = f

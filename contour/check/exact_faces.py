@@ -12,7 +12,7 @@ from contour.mesh.nearest import triangle_foot
 
 __all__ = ["chord_of", "face_foot", "spline_face_foot", "uv_at"]
 
-_jit = nb.njit(cache=True, nogil=True)
+_jit = nb.njit(cache=True, nogil=True, error_model="numpy")
 
 
 @_jit

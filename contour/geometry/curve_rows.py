@@ -15,7 +15,7 @@ LINE, ARC, POLYLINE = 1, 2, 3
 ROW = 12
 
 
-@nb.njit(cache=True, nogil=True)
+@nb.njit(cache=True, nogil=True, error_model="numpy")
 def edge_foot(kind, data, polyline, a, b, px, py, pz, out):  # type: ignore[no-untyped-def]
     """Foot on the edge in out[0:3], direction of the edge there in out[3:6], of the run polyline[a:b] where it is one. Returns the
     squared distance (mm²)."""

@@ -51,40 +51,43 @@ def _bounds(low, high, order, a, b, out):  # type: ignore[no-untyped-def]
 @nb.njit(cache=True, nogil=True)
 def _split(low, high, order, a, b, bins, counts):  # type: ignore[no-untyped-def]
     """(Axis, place) that parts the triangles order[a:b] most cheaply: both halves' surface times their counts is least, over 16 bins of
-    each axis (Wald, On fast construction of SAH-based bounding volume hierarchies, 2007). Axis -1 where all lie in one place."""
-    best, axis, place = 1e300, -1, 0.0
+    the widest axis (Wald, On fast construction of SAH-based bounding volume hierarchies, 2007). Axis -1 where all lie in one place."""
+    widest, axis, begin = 0.0, -1, 0.0
     for d in range(3):
         c0, c1 = 1e300, -1e300
         for i in range(a, b):
             c = low[order[i], d] + high[order[i], d]
             c0, c1 = min(c0, c), max(c1, c)
-        if c1 - c0 <= 0:
-            continue
-        counts[:] = 0
-        bins[:, :3] = 1e300
-        bins[:, 3:] = -1e300
-        scale = _BINS * (1 - 1e-9) / (c1 - c0)
-        for i in range(a, b):
-            t = order[i]
-            k = int((low[t, d] + high[t, d] - c0) * scale)
-            counts[k] += 1
-            for e in range(3):
-                bins[k, e] = min(bins[k, e], low[t, e])
-                bins[k, 3 + e] = max(bins[k, 3 + e], high[t, e])
-        for cut in range(1, _BINS):
-            cost = 0.0
-            for first, last in ((0, cut), (cut, _BINS)):
-                x0, y0, z0, x1, y1, z1, n = 1e300, 1e300, 1e300, -1e300, -1e300, -1e300, 0
-                for k in range(first, last):
-                    if counts[k]:
-                        n += counts[k]
-                        x0, y0, z0 = min(x0, bins[k, 0]), min(y0, bins[k, 1]), min(z0, bins[k, 2])
-                        x1, y1, z1 = max(x1, bins[k, 3]), max(y1, bins[k, 4]), max(z1, bins[k, 5])
-                if n:
-                    x, y, z = x1 - x0, y1 - y0, z1 - z0
-                    cost += n * (x * y + y * z + z * x)
-            if cost < best:
-                best, axis, place = cost, d, c0 + cut / scale
+        if c1 - c0 > widest:
+            widest, axis, begin = c1 - c0, d, c0
+    if axis < 0:
+        return axis, begin
+    counts[:] = 0
+    bins[:, :3] = 1e300
+    bins[:, 3:] = -1e300
+    scale = _BINS * (1 - 1e-9) / widest
+    for i in range(a, b):
+        t = order[i]
+        k = int((low[t, axis] + high[t, axis] - begin) * scale)
+        counts[k] += 1
+        for d in range(3):
+            bins[k, d] = min(bins[k, d], low[t, d])
+            bins[k, 3 + d] = max(bins[k, 3 + d], high[t, d])
+    best, place = 1e300, begin
+    for cut in range(1, _BINS):
+        cost = 0.0
+        for first, last in ((0, cut), (cut, _BINS)):
+            x0, y0, z0, x1, y1, z1, n = 1e300, 1e300, 1e300, -1e300, -1e300, -1e300, 0
+            for k in range(first, last):
+                if counts[k]:
+                    n += counts[k]
+                    x0, y0, z0 = min(x0, bins[k, 0]), min(y0, bins[k, 1]), min(z0, bins[k, 2])
+                    x1, y1, z1 = max(x1, bins[k, 3]), max(y1, bins[k, 4]), max(z1, bins[k, 5])
+            if n:
+                x, y, z = x1 - x0, y1 - y0, z1 - z0
+                cost += n * (x * y + y * z + z * x)
+        if cost < best:
+            best, place = cost, begin + cut / scale
     return axis, place
 
 
