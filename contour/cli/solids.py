@@ -20,7 +20,7 @@ def _solidify(args: argparse.Namespace) -> dict[str, Any]:
         "solids": made.solids,
         "closed": made.closed,
         "valid": made.valid,
-        "volume": made.volume,
+        "volume": made.volume if made.closed else None,
         "faces": made.kinds,
         "flat_facets": made.flat,
         "open": [{"place": list(o.place), "width": o.width} for o in made.open],

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from contour.fit.modelled import exact_regions, nature_of, precision_of
 from contour.fit.modelled.chords import chords_of
-from contour.fit.modelled.regions import plane_of
+from contour.fit.modelled.regions import plane_of, require_few_pieces
 from contour.geometry.surfaces import Surface
 from contour.mesh.facets import Mesh
 from contour.mesh.prepare import PreparedScan, mesh_of, prepare_mesh
@@ -104,6 +104,7 @@ def solidify(
             need="a mesh that was exported from a model",
             remedy="keep regions of it, cut sections and build on those; or put patches over it",
         )
+    require_few_pieces(scan)
     scan = _sewn(scan, tolerance)
     found = exact_regions(scan, tolerance_mm=tolerance, report=lambda what, share: report(what, 0.5 * share))
     surfaces = [r.surface for r in found.regions]

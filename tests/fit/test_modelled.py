@@ -7,12 +7,14 @@ from collections import Counter
 import numpy as np
 import pytest
 from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
 
 from contour.fit.modelled import exact_regions, nature_of, precision_of
 from contour.fit.segment.whole import Settings
 from contour.geometry.surfaces import Surface, distances
 from contour.job.questions.segmented import regions_of
 from contour.mesh.prepare import PreparedScan, prepare_scan
+from contour.recipe.problem import ContourError
 from contour.solid.shape import faces
 from contour.solid.tessellate import tessellate
 from demo.bracket import bracket
@@ -143,3 +145,18 @@ def test_what_no_surface_explains_is_one_freeform_rest_and_not_a_plane_a_facet()
     rest = max(found.regions, key=lambda r: r.area)
     assert rest.kind == "freeform" and rest.facets > 0.9 * len(corners)
     assert len(found.regions) < 12
+
+
+def test_a_mesh_of_thousands_of_pieces_is_refused_with_what_to_do() -> None:
+    """A lattice of five thousand loose boxes: an answer at once instead of half a million planes."""
+    box = tessellate(BRepPrimAPI_MakeBox(2.0, 2.0, 2.0).Shape(), chord_mm=0.1)
+    places = np.stack(np.meshgrid(*[np.arange(17.0)] * 3), axis=-1).reshape(-1, 1, 1, 3) * 3
+    scan = prepare_scan(raw_scan((box.vertices[box.triangles][None] + places).reshape(-1, 3, 3)), 1.0)
+    with pytest.raises(ContourError) as caught:
+        exact_regions(scan)
+    problem = caught.value.problem
+    assert problem.code == "degenerate"
+    assert problem.got == "4,913 pieces of 58,956 facets"
+    assert problem.where.point is not None
+    few = prepare_scan(raw_scan((box.vertices[box.triangles][None] + places[:20]).reshape(-1, 3, 3)), 1.0)
+    assert len(exact_regions(few).regions) == 120

@@ -21,13 +21,17 @@ from contour.fit.modelled.growth import grow_all
 from contour.fit.modelled.nature import precision_of
 from contour.fit.segment.whole import FoundRegion, Segmentation
 from contour.geometry.surfaces import Surface, distances
+from contour.geometry.vectors import triple
+from contour.mesh.facets import pieces_of
 from contour.mesh.prepare import PreparedScan
+from contour.recipe.problem import ContourError, Where
 
-__all__ = ["exact_regions", "plane_of"]
+__all__ = ["exact_regions", "plane_of", "require_few_pieces"]
 
 Ints = NDArray[np.int64]
 
 _GENTLE = 0.94  # cosine of a bend
+_MOST_PIECES = 4000
 _LEAST_REST = 3  # loose chords that hang together are a freeform face from so many on
 _MOST_POINTS = 4000  # that an uncertainty is worked out from
 
@@ -41,9 +45,7 @@ def plane_of(scan: PreparedScan, facets: Ints) -> Surface:
     mean = w @ scan.normals[facets]
     normal = rows[2] if len(rows) > 2 and len(at) > 3 else mean / max(float(np.linalg.norm(mean)), 1e-30)
     normal = normal if normal @ mean > 0 else -normal
-    at_x, at_y, at_z = (float(x) for x in middle)
-    n_x, n_y, n_z = (float(x) for x in normal)
-    return Surface("plane", (at_x, at_y, at_z), (n_x, n_y, n_z), 0.0, 1)
+    return Surface("plane", triple(middle), triple(normal), 0.0, 1)
 
 
 def _rests(chords: Chords, free: NDArray[np.bool_]) -> list[Ints]:
@@ -76,6 +78,21 @@ def _region(scan: PreparedScan, facets: Ints, surface: Surface | None, precision
     return FoundRegion(surface, len(facets), area, rms, u if u and u.settled else None, middle)
 
 
+def require_few_pieces(scan: PreparedScan) -> None:
+    """Raises ContourError (degenerate) for a mesh of more separate pieces than anybody modelled: lattices, crumbs, unwelded facets."""
+    count, piece = pieces_of(scan.facets, scan.across)
+    if count > _MOST_PIECES:
+        largest = int(np.argmax(np.bincount(piece, scan.areas)))
+        raise ContourError(
+            "degenerate",
+            "this mesh falls into far too many pieces that do not hang together",
+            where=Where(point=triple(scan.centroids[np.argmax(piece == largest)])),
+            got=f"{count:,} pieces of {len(scan.facets):,} facets",
+            need=f"at most {_MOST_PIECES:,}",
+            remedy="mend it: drop the islands, weld facets that do not share their corners; or bring its parts in one by one",
+        )
+
+
 def exact_regions(
     scan: PreparedScan,
     *,
@@ -86,8 +103,9 @@ def exact_regions(
     """Every face of a modelled mesh with its surface through its vertices.
 
     tolerance_mm: how far vertices may lie off their surfaces; by the file's own rounding when none is given. protected: (facets, surface) of regions that stay as
-    they are; they come first. report(what, share) is called on the way and may raise to stop.
+    they are; they come first. report(what, share) is called on the way and may raise to stop. Raises ContourError (degenerate).
     """
+    require_few_pieces(scan)
     report("looking for exact planes", 0.02)
     tolerance = tolerance_mm or 4 * precision_of(scan)
     precision = tolerance / 4

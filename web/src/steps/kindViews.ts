@@ -1,6 +1,6 @@
 import type { KindView } from "./kindView";
 
-const found = import.meta.glob<{ view?: KindView }>("./[a-z]*.tsx", { eager: true });
+const found = import.meta.glob<{ view?: KindView }>(["./[a-z]*.tsx", "!./*.test.tsx"], { eager: true });
 
 /** Of kinds that have more than their schema, by the kind's id. */
 const VIEWS: Record<string, KindView> = Object.fromEntries(

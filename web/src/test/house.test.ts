@@ -44,4 +44,26 @@ describe("the front end", () => {
     );
     expect(named).toEqual([]);
   });
+
+  it("ships no tests: what is gathered by name leaves them out", () => {
+    const asPattern = (glob: string) => new RegExp(`^${glob.replace(/[.]/g, "\\.").replace(/\*/g, "[^/]*")}$`);
+    const gathered = sources.flatMap(({ file, text }) =>
+      [...text.matchAll(/import\.meta\.glob[^(]*\(\s*(\[(?:\s*"[^"]*",?)+\s*\]|"[^"]*")/g)].map(([, list]) => {
+        const globs = [...list!.matchAll(/"(!?)\.\/([^"]*)"/g)].map(([, not, glob]) => ({ not, of: asPattern(glob!) }));
+        const beside = readdirSync(join(SRC, file, ".."));
+        const taken = beside.filter(
+          (f) => globs.some((g) => !g.not && g.of.test(f)) && !globs.some((g) => g.not && g.of.test(f)),
+        );
+        return { file, taken };
+      }),
+    );
+    expect(gathered.length).toBeGreaterThan(1);
+    for (const { file, taken } of gathered) {
+      expect(taken.length, file).toBeGreaterThan(0);
+      expect(
+        taken.filter((f) => f.includes(".test.")),
+        file,
+      ).toEqual([]);
+    }
+  });
 });
