@@ -7,9 +7,12 @@ from collections import Counter
 import numpy as np
 import pytest
 from OCP.BRepAdaptor import BRepAdaptor_Surface
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
 from contour.fit.modelled import exact_regions, nature_of, precision_of
+from contour.fit.modelled.mixed import mixed_regions
 from contour.fit.segment.whole import Settings
 from contour.geometry.surfaces import Surface, distances
 from contour.job.questions.segmented import regions_of
@@ -160,3 +163,25 @@ def test_a_mesh_of_thousands_of_pieces_is_refused_with_what_to_do() -> None:
     assert problem.where.point is not None
     few = prepare_scan(raw_scan((box.vertices[box.triangles][None] + places[:20]).reshape(-1, 3, 3)), 1.0)
     assert len(exact_regions(few).regions) == 120
+
+
+def test_of_a_mixed_mesh_the_modelled_walls_of_two_facets_are_faces_too(block_scan: PreparedScan) -> None:
+    """A plate with a square pocket, every wall and the floor of two facets, beside a scan."""
+    plate = BRepPrimAPI_MakeBox(60.0, 40.0, 12.0).Shape()
+    pocket = BRepPrimAPI_MakeBox(gp_Pnt(10, 10, 6), 14.0, 9.0, 20.0).Shape()
+    pin = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(45, 20, 12), gp_Dir(0, 0, 1)), 5.0, 8.0).Shape()
+    shape = BRepAlgoAPI_Fuse(BRepAlgoAPI_Cut(plate, pocket).Shape(), pin).Shape()
+    model = tessellate(shape, chord_mm=0.01)
+    corners = model.vertices[model.triangles]
+    scanned = block_scan.vertices[block_scan.facets] + [200.0, 0.0, 0.0]
+    both = prepare_scan(raw_scan(np.vstack([corners, scanned])), 1.0)
+    assert nature_of(both) == "mixed"
+    found = mixed_regions(both, Settings())
+    own = both.source_facet < len(corners)
+    owner = model.face[both.source_facet[own]]
+    for f in range(len(faces(shape))):
+        (label, count), *_ = Counter(found.labels[own][owner == f].tolist()).most_common(1)
+        assert label >= 0, f
+        assert count == (owner == f).sum()
+    # Of the scan no more is taken than its own surfaces.
+    assert len({int(k) for k in found.labels[~own]} - {-1}) < 30
