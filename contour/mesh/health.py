@@ -54,6 +54,10 @@ class ScanFacts:
         return plain
 
 
+def _many(count: int, one: str, many: str) -> str:
+    return f"{count:,} {one if count == 1 else many}"
+
+
 def guess_unit(largest: float) -> str:
     """The unit that gives a bench-size part (some 8 mm to 3 m), by its largest size in file units.
 
@@ -105,13 +109,13 @@ def inspect_scan(raw: RawScan, factor: float, *, unit: str | None = None) -> Sca
     elif closed:
         warnings.append(f"{misturned:,} edges join facets that face opposite ways, so the volume is not known")
     if repeats:
-        warnings.append(f"{repeats:,} facets stand in the file twice; the repeats are not used")
+        warnings.append(f"{_many(repeats, 'facet stands', 'facets stand')} in the file twice; the repeats are not used")
     if collapsed + flat:
-        warnings.append(f"{collapsed + flat:,} facets have no area")
+        warnings.append(f"{_many(collapsed + flat, 'facet has', 'facets have')} no area")
     if junctions:
-        warnings.append(f"{junctions:,} edges join more than two facets")
+        warnings.append(f"{_many(junctions, 'edge joins', 'edges join')} more than two facets")
     if open_edges:
-        warnings.append(f"{open_edges:,} edges are open: the scan has holes or patches")
+        warnings.append(f"{_many(open_edges, 'edge is', 'edges are')} open: the scan has holes or patches")
     size = np.ptp(vertices, axis=0)
     defects = raw_defects(read)
     guess = guess_unit(float(size.max()) / factor)

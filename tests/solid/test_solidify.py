@@ -98,8 +98,25 @@ def test_a_hole_in_the_mesh_is_told_with_its_place():
     top = np.abs(box[:, :, 2] - 10).max(axis=1) < 1e-9
     made = solidify(prepare_scan(raw_scan(box[~top]), 1.0))
     assert not made.closed and made.kinds == {"plane": 5}
-    assert sum(o.width for o in made.open) == pytest.approx(100)
-    assert all(o.place[2] == pytest.approx(10) for o in made.open)
+    (hole,) = made.open
+    assert hole.width == pytest.approx(100)
+    assert hole.place[2] == pytest.approx(10)
+
+
+def test_each_hole_is_told_once_whatever_faces_are_about_it():
+    box = cube((30, 20, 10))
+    height = box[:, :, 2]
+    top, bottom = (np.abs(height - z).max(axis=1) < 1e-9 for z in (10, 0))
+    left = np.abs(box[:, :, 0]).max(axis=1) < 1e-9
+    one_side_of_the_bottom = np.flatnonzero(bottom)[:1]
+    made = solidify(
+        prepare_scan(raw_scan(np.delete(box, [*np.flatnonzero(top), *one_side_of_the_bottom], axis=0)), 1.0)
+    )
+    assert [o.place[2] for o in made.open] == [pytest.approx(10), pytest.approx(0)]
+    # Top and left side missing is one hole round a corner.
+    made = solidify(prepare_scan(raw_scan(box[~(top | left)]), 1.0))
+    (hole,) = made.open
+    assert hole.width == pytest.approx(2 * 30 + 20 + 2 * 10 + 20)
 
 
 def _meshed(scan) -> float:

@@ -32,8 +32,11 @@ from OCP.TopoDS import (
     TopoDS_Vertex,
     TopoDS_Wire,
 )
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 from contour.geometry.surfaces import Surface
+from contour.geometry.vectors import triple
 from contour.mesh.facets import pieces_of
 from contour.mesh.topology import neighbours
 from contour.solid.face_geometry import direction, pnt
@@ -54,7 +57,7 @@ _CURVES = 10.0  # times the tolerance of vertices: what a curve may be off both 
 
 @dataclass(frozen=True, slots=True)
 class OpenPlace:
-    """Where the mesh is open: the middle of a border with nothing on its other side, and how long it is, mm."""
+    """Where the mesh is open: the middle of the border about a hole, and how long it is, mm."""
 
     place: tuple[float, float, float]
     width: float
@@ -243,14 +246,24 @@ def solid_of_regions(
     for new, _ in became:
         owner.Add(new)
     regions = tuple(became[owner.FindIndex(f) - 1][1] for f in faces(shape))
-    open_places = tuple(
-        OpenPlace(tuple(float(x) for x in vertices[c.vertices].mean(axis=0)), _lengths(vertices[c.vertices]))  # type: ignore[arg-type]
-        for c in borders.chains
-        if c.right < 0
-    )
+    open_places = _open_places(vertices, [c for c in borders.chains if c.right < 0])
     facts = check_solid(shape)
     bad = () if facts.valid else tuple(r for f, r in zip(faces(shape), regions, strict=True) if not is_valid(f))
     return RegionSolid(shape, regions, bad, facts, open_places)
+
+
+def _open_places(vertices: Array, chains: list[Chain]) -> tuple[OpenPlace, ...]:
+    """One for each hole: the chains about it hang together at their ends."""
+    first: dict[int, int] = {}
+    links = [(k, first.setdefault(int(v), k)) for k, c in enumerate(chains) for v in (c.vertices[0], c.vertices[-1])]
+    a, b = np.array(links, np.int64).reshape(-1, 2).T
+    graph = coo_matrix((np.ones(len(a), np.int8), (a, b)), shape=(len(chains),) * 2)
+    count, hole = connected_components(graph, directed=False)
+    out = []
+    for h in range(count if chains else 0):
+        own = [vertices[c.vertices] for c, k in zip(chains, hole, strict=True) if k == h]
+        out.append(OpenPlace(triple(np.vstack(own).mean(axis=0)), sum(map(_lengths, own))))
+    return tuple(out)
 
 
 def _together(shells: list[tuple[Array, float, TopoDS_Shell]]) -> TopoDS_Shape:

@@ -43,7 +43,7 @@ describe("regions in words", () => {
     expect(rows.map(nameOf)).toEqual(["Plane", "Hole", "Hole", "Hole", "Freeform", "Chamfer"]);
     expect(sizeOf(bore(1, 8.01), "mm")).toBe("Ø 16.02 mm");
     expect(sizeOf(bore(1, 3, { is_fillet: true, ball: 3.08 }), "mm")).toBe("R 3.08 mm");
-    expect(sizeOf(rows[5]!, "mm")).toBe("45.00° to its axis");
+    expect(sizeOf(rows[5]!, "mm")).toBe("45.00° to axis");
     expect(nameOf(row(7, "torus", { outward: -1 }))).toBe("Inside torus");
   });
 

@@ -41,7 +41,7 @@ const SIZES: Record<string, (s: Sized, unit: Unit) => string> = {
   cylinder: (s, unit) => `Ø ${sized(2 * (s.radius ?? 0), unit)}`,
   sphere: (s, unit) => `R ${sized(s.radius ?? 0, unit)}`,
   torus: (s, unit) => `R ${sized(s.minor ?? 0, unit)}`,
-  cone: (s) => `${(s.half_angle ?? 0).toFixed(2)}° to its axis`,
+  cone: (s) => `${(s.half_angle ?? 0).toFixed(2)}° to axis`,
 };
 
 /** The size that tells surfaces of a kind apart; none of a plane or a freeform face. */
