@@ -1,8 +1,18 @@
 import "@testing-library/jest-dom/vitest";
 import { cleanup, configure } from "@testing-library/react";
 import { afterEach } from "vitest";
+import { resetBench } from "../shell/reset";
+import { stage } from "../view/stage";
 
-afterEach(cleanup);
+// All files share one page: what a test leaves on the stage or in a store would be there for the next.
+afterEach(() => {
+  cleanup();
+  resetBench();
+  stage.now = null;
+  stage.scan = null;
+  stage.bodies.clear();
+  stage.seen.clear();
+});
 configure({ asyncUtilTimeout: 20_000 });
 
 // jsdom has neither; Ant Design asks for both.
