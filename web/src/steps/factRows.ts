@@ -1,46 +1,9 @@
 /** What a step tells, as rows of words and figures. No React. */
 import type { StepFacts } from "../api/build";
-import {
-  bodyFacts,
-  type FactsOf,
-  factsOf,
-  type PlaceFacts,
-  placeFacts,
-  type SketchFacts,
-  sketchFacts,
-} from "../api/facts";
-import { surfaceName, surfaceSize } from "../ui/surfaces";
-import { area, count, length, type Unit, volume } from "../units";
-import { inSentence } from "./stepValues";
-
-type Row = [string, string];
-
-/** A fitted surface in the words of the bench. */
-export function surfaceSaid(f: FactsOf<"region">, unit: Unit): string {
-  const name = inSentence(surfaceName(f.kind, Boolean(f.inside)));
-  const size = surfaceSize(f, unit);
-  return size ? `${name} ${size}` : name;
-}
-
-const some = (...rows: (Row | null | false | undefined | 0)[]): Row[] => rows.filter((r): r is Row => Boolean(r));
-
-const ofRegion = (f: FactsOf<"region">, unit: Unit) =>
-  some(
-    ["Surface", surfaceSaid(f, unit)],
-    ["Facets", count(f.facets)],
-    ["Area", area(f.area, unit)],
-    ["Rms", length(f.rms, unit, 1)],
-    ["Largest deviation", length(Math.abs(f.largest), unit, 1)],
-    f.u != null && ["Uncertainty", `± ${length(f.u, unit, 2)}`],
-    f.left_out > 0 && ["Left out as worn", `${count(f.left_out)} facets`],
-  );
-
-const ofIntent = (f: FactsOf<"intent">, unit: Unit) =>
-  some(
-    ["Agreed", String(f.agreed)],
-    ["Costliest", `${f.dearest.toFixed(1)} u`],
-    ["Largest shift", length(f.largest_shift, unit, 1)],
-  );
+import { bodyFacts, type PlaceFacts, placeFacts, type SketchFacts, sketchFacts } from "../api/facts";
+import { area, length, type Unit, volume } from "../units";
+import { kindView } from "./kindViews";
+import { type FactRow, some } from "./rows";
 
 const ofPlace = (f: PlaceFacts, unit: Unit) =>
   some(
@@ -74,36 +37,17 @@ const ofSketch = (f: SketchFacts, unit: Unit) =>
     "rms" in f && ["Largest rms", length(f.rms, unit, 1)],
   );
 
-const KINDS = ["planes", "cylinders", "cones", "spheres", "tori"] as const;
-
-const ofSolidified = (f: FactsOf<"solidify">, unit: Unit) =>
-  some(
-    ["Closed", f.closed && f.valid ? "yes, a valid solid" : f.gaps ? `no, ${f.gaps} open places` : "no"],
-    [
-      "Faces by kind",
-      KINDS.filter((k) => f[k] > 0)
-        .map((k) => `${f[k]} ${f[k] === 1 ? ONE[k] : k}`)
-        .join(", "),
-    ],
-    f.flat_facets > 0 && ["Facets left flat", count(f.flat_facets)],
-    ["Vertices within", length(f.tolerance, unit, 3)],
-  );
-const ONE = { planes: "plane", cylinders: "cylinder", cones: "cone", spheres: "sphere", tori: "torus" };
-
-export function factRows(facts: StepFacts | null, unit: Unit): Row[] {
-  const region = factsOf(facts, "region");
-  if (region) return ofRegion(region, unit);
-  const intent = factsOf(facts, "intent");
-  if (intent) return ofIntent(intent, unit);
+/** What a step tells: of its kind where that has words of its own, and of what it makes. */
+export function factRows(facts: StepFacts | null, unit: Unit): FactRow[] {
+  const own = (facts && kindView(facts.of).rows?.(facts, unit)) ?? [];
   const place = placeFacts(facts);
-  if (place) return ofPlace(place, unit);
+  if (place) return [...own, ...ofPlace(place, unit)];
   const sketch = sketchFacts(facts);
-  if (sketch) return ofSketch(sketch, unit);
+  if (sketch) return [...own, ...ofSketch(sketch, unit)];
   const body = bodyFacts(facts);
-  if (body?.volume == null) return [];
-  const solid = factsOf(facts, "solidify");
+  if (body?.volume == null) return own;
   return some(
-    ...(solid ? ofSolidified(solid, unit) : []),
+    ...own,
     ["Body volume", volume(body.volume, unit)],
     ["Faces", String(body.faces)],
     (body.solids ?? 0) > 1 && ["Pieces", String(body.solids)],

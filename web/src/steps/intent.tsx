@@ -1,7 +1,9 @@
-import type { StepState } from "../api/build";
+import type { StepFacts, StepState } from "../api/build";
 import { factsOf } from "../api/facts";
 import { IntentForm } from "../regions/IntentForm";
+import { length, type Unit } from "../units";
 import type { KindView, PartProps } from "./kindView";
+import { some } from "./rows";
 
 function Form({ params, step, state, onChange }: PartProps) {
   return <IntentForm step={step?.id ?? null} params={params} state={state} onChange={onChange} />;
@@ -12,4 +14,14 @@ function Word({ state }: { state: StepState }) {
   return facts && <>{facts.agreed} agreed</>;
 }
 
-export const view: KindView = { Form, Word };
+function rows(facts: StepFacts, unit: Unit) {
+  const f = factsOf(facts, "intent");
+  if (!f) return [];
+  return some(
+    ["Agreed", String(f.agreed)],
+    ["Costliest", `${f.dearest.toFixed(1)} u`],
+    ["Largest shift", length(f.largest_shift, unit, 1)],
+  );
+}
+
+export const view: KindView = { rows, Form, Word };

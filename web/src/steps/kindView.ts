@@ -1,7 +1,9 @@
 /** What a kind of step adds to its schema in the browser: a file `steps/<kind>.tsx` that exports `view`, and nothing else. */
 import type { ComponentType } from "react";
-import type { StepState } from "../api/build";
+import type { StepFacts, StepState } from "../api/build";
 import type { Problem, Step } from "../api/client";
+import type { Unit } from "../units";
+import type { FactRow } from "./rows";
 
 export interface PartProps {
   params: Record<string, unknown>;
@@ -20,6 +22,8 @@ export interface KindView {
   Below?: ComponentType<PartProps>;
   /** What usually comes next, once the step is there. */
   Actions?: ComponentType<{ step: Step; state: StepState }>;
+  /** What it tells in its sheet, before what is told of everything that makes such a product. */
+  rows?: (facts: StepFacts, unit: Unit) => FactRow[];
   /** A few words in the step's row. */
   Word?: ComponentType<{ state: StepState }>;
   /** Its row says these words in the place of its main value. */

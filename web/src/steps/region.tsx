@@ -1,12 +1,14 @@
-import type { StepState } from "../api/build";
+import type { StepFacts, StepState } from "../api/build";
 import type { Step } from "../api/client";
 import { factsOf } from "../api/facts";
 import { FromRegion } from "../construct/FromRegion";
 import { useBench } from "../job/context";
 import { RegionTools } from "../regions/RegionTools";
 import { surfaceName, surfaceSize } from "../ui/surfaces";
+import { area, count, length, type Unit } from "../units";
 import type { KindView, PartProps } from "./kindView";
 import { RegionForm } from "./RegionForm";
+import { some } from "./rows";
 import { inSentence } from "./stepValues";
 
 function Below({ params, step, state, onChange }: PartProps) {
@@ -36,4 +38,19 @@ function Word({ state }: { state: StepState }) {
   return <>{surfaceSize(facts, unit) || inSentence(surfaceName(facts.kind, facts.inside === true))}</>;
 }
 
-export const view: KindView = { Below, Actions, Word, wordAlone: true };
+function rows(facts: StepFacts, unit: Unit) {
+  const f = factsOf(facts, "region");
+  if (!f) return [];
+  const name = inSentence(surfaceName(f.kind, Boolean(f.inside)));
+  return some(
+    ["Surface", `${name} ${surfaceSize(f, unit)}`.trim()],
+    ["Facets", count(f.facets)],
+    ["Area", area(f.area, unit)],
+    ["Rms", length(f.rms, unit, 1)],
+    ["Largest deviation", length(Math.abs(f.largest), unit, 1)],
+    f.u != null && ["Uncertainty", `± ${length(f.u, unit, 2)}`],
+    f.left_out > 0 && ["Left out as worn", `${count(f.left_out)} facets`],
+  );
+}
+
+export const view: KindView = { rows, Below, Actions, Word, wordAlone: true };

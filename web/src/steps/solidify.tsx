@@ -1,6 +1,8 @@
-import type { StepState } from "../api/build";
+import type { StepFacts, StepState } from "../api/build";
 import { factsOf } from "../api/facts";
+import { count, length, type Unit } from "../units";
 import type { KindView } from "./kindView";
+import { some } from "./rows";
 
 /** How many faces the solid has, or what keeps it from being one. */
 function Word({ state }: { state: StepState }) {
@@ -10,4 +12,24 @@ function Word({ state }: { state: StepState }) {
   return <>{facts.faces} faces</>;
 }
 
-export const view: KindView = { Word, wordAlone: true };
+const ONE = { planes: "plane", cylinders: "cylinder", cones: "cone", spheres: "sphere", tori: "torus" };
+const KINDS = ["planes", "cylinders", "cones", "spheres", "tori"] as const;
+
+function rows(facts: StepFacts, unit: Unit) {
+  const f = factsOf(facts, "solidify");
+  if (!f) return [];
+  const places = f.gaps === 1 ? "one open place" : `${f.gaps} open places`;
+  return some(
+    ["Closed", f.closed && f.valid ? "yes, a valid solid" : f.gaps ? `no, ${places}` : "no"],
+    [
+      "Faces by kind",
+      KINDS.filter((k) => f[k] > 0)
+        .map((k) => `${f[k]} ${f[k] === 1 ? ONE[k] : k}`)
+        .join(", "),
+    ],
+    f.flat_facets > 0 && ["Facets left flat", count(f.flat_facets)],
+    ["Vertices within", length(f.tolerance, unit, 3)],
+  );
+}
+
+export const view: KindView = { rows, Word, wordAlone: true };

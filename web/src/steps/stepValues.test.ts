@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
-import type { StepState } from "../api/build";
+import type { StepFacts, StepState } from "../api/build";
 import type { Step } from "../api/client";
 import { isShown } from "../api/kinds";
 import { declared } from "../test/bench";
-import { extrudeFacts, outlineFacts, regionFacts } from "../test/facts";
+import { extrudeFacts, outlineFacts, regionFacts, solidifyFacts } from "../test/facts";
 import { factRows } from "./factRows";
 import { faceTitle, keyValue, quantity, shownValue, withPlace } from "./stepValues";
 
@@ -65,6 +65,35 @@ describe("values of steps", () => {
     };
     expect(faceTitle(face, "mm")).toBe("Hole face, Ø 14.00 mm");
     expect(faceTitle({ ...face, kind: "plane", area: 650 }, "mm")).toBe("Flat face, 650.0 mm²");
+  });
+
+  it("a kind has words of its own before those of what it makes", () => {
+    const solid = solidifyFacts({
+      gaps: 1,
+      closed: false,
+      planes: 5,
+      cylinders: 1,
+      flat_facets: 12,
+      volume: 1000,
+      faces: 6,
+    });
+    const rows = factRows(solid, "mm");
+    expect(rows.map((r) => r[0])).toEqual([
+      "Closed",
+      "Faces by kind",
+      "Facets left flat",
+      "Vertices within",
+      "Body volume",
+      "Faces",
+    ]);
+    expect(Object.fromEntries(rows)).toMatchObject({
+      Closed: "no, one open place",
+      "Faces by kind": "5 planes, 1 cylinder",
+    });
+    expect(factRows({ ...solid, gaps: 0, closed: true }, "mm")[0]).toEqual(["Closed", "yes, a valid solid"]);
+    const agreed = { of: "intent", marks: {}, agreed: 3, dearest: 1.25, largest_shift: 0.02 } as StepFacts;
+    expect(factRows(agreed, "inch").map((r) => r[1])).toEqual(["3", "1.3 u", "0.00079 inch"]);
+    expect(factRows(regionFacts({ left_out: 40, u: 0.004 }), "mm").at(-1)).toEqual(["Left out as worn", "40 facets"]);
   });
 
   it("replaces what stands at a place and touches nothing else", () => {

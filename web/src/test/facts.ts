@@ -76,3 +76,23 @@ export const planeFacts = (some: Some<"plane"> = {}): FactsOf<"plane"> => ({
   reach: 10,
   ...some,
 });
+
+export const solidifyFacts = (some: Some<"solidify"> = {}): FactsOf<"solidify"> => ({
+  of: "solidify",
+  marks: {},
+  volume: 1000,
+  area: 600,
+  faces: 6,
+  solids: 1,
+  closed: true,
+  valid: true,
+  planes: 6,
+  cylinders: 0,
+  cones: 0,
+  spheres: 0,
+  tori: 0,
+  flat_facets: 0,
+  gaps: 0,
+  tolerance: 4e-6,
+  ...some,
+});
