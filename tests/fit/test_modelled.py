@@ -13,11 +13,13 @@ from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
 from contour.fit.modelled import exact_regions, nature_of, precision_of
 from contour.fit.modelled.mixed import mixed_regions
+from contour.fit.modelled.regions import known_surface_of
 from contour.fit.segment.whole import Settings
 from contour.geometry.surfaces import Surface, distances
 from contour.job.questions.segmented import regions_of
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.recipe.problem import ContourError
+from contour.solid.face_geometry import face_kind
 from contour.solid.shape import faces
 from contour.solid.tessellate import tessellate
 from demo.bracket import bracket
@@ -185,3 +187,40 @@ def test_of_a_mixed_mesh_the_modelled_walls_of_two_facets_are_faces_too(block_sc
         assert count == (owner == f).sum()
     # Of the scan no more is taken than its own surfaces.
     assert len({int(k) for k in found.labels[~own]} - {-1}) < 30
+
+
+def test_a_splinter_is_known_by_the_surface_of_another_face() -> None:
+    """Three quads of a tube's inside, told by the cylinder that the rest of it has given."""
+    t = np.linspace(0, 2 * np.pi, 33)[:-1]
+    ring = np.column_stack([8 * np.cos(t), 8 * np.sin(t)])
+    quads = []
+    for (x0, y0), (x1, y1) in zip(ring, np.roll(ring, -1, axis=0), strict=True):
+        a, b, c, d = (x0, y0, 0.0), (x1, y1, 0.0), (x1, y1, 6.0), (x0, y0, 6.0)
+        quads += [[a, c, b], [a, d, c]]  # they face inwards
+    scan = prepare_scan(raw_scan(np.array(quads).astype(np.float32).astype(float)), 1.0)
+    bore = Surface("cylinder", (0, 0, 1), (0, 0, 1), 8.0, -1)
+    beside = Surface("cylinder", (0.001, 0, 1), (0, 0, 1), 8.0, -1)
+    shaft = Surface("cylinder", (0, 0, 1), (0, 0, 1), 8.0, 1)
+    ball = Surface("sphere", (0, 0, 3), (0, 0, 1), float(np.hypot(8, 3)), -1)  # both rims lie on it
+    six = np.arange(10, 16)
+    assert known_surface_of(scan, six, [beside, shaft, bore], 1e-5) is bore
+    assert known_surface_of(scan, six, [beside, shaft], 1e-5) is None
+    assert known_surface_of(scan, six, [ball, bore], 1e-5) is bore  # the chords are less deep
+    assert known_surface_of(scan, six[:2], [bore], 1e-5) is None  # four vertices lie on many things
+    assert known_surface_of(scan, six, [bore], 1e-9) is None  # not within single precision
+
+
+def test_faces_that_others_have_cut_to_splinters_are_found() -> None:
+    """A cylinder and a countersink of which slots leave narrow pieces: every piece of more than two facets has its surface."""
+    shape = BRepPrimAPI_MakeCylinder(10.0, 20.0).Shape()
+    for y in (0.6, -4.6):
+        shape = BRepAlgoAPI_Cut(shape, BRepPrimAPI_MakeBox(gp_Pnt(4, y, 5), 20.0, 4.0, 20.0).Shape()).Shape()
+    for chord in (0.1, 0.02):
+        scan, owner = exported(shape, chord)
+        found = exact_regions(scan)
+        for f, face in enumerate(faces(shape)):
+            mine = owner == f
+            if mine.sum() > 2:
+                (label, count), *_ = Counter(found.labels[mine].tolist()).most_common(1)
+                assert count >= 0.9 * mine.sum()
+                assert found.regions[label].kind == face_kind(face)

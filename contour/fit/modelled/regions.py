@@ -20,18 +20,19 @@ from contour.fit.modelled.chords import Chords, chords_of
 from contour.fit.modelled.growth import grow_all
 from contour.fit.modelled.nature import precision_of
 from contour.fit.segment.whole import FoundRegion, Segmentation
-from contour.geometry.surfaces import Surface, distances
+from contour.geometry.surfaces import Surface, distances, gradients
 from contour.geometry.vectors import triple
 from contour.mesh.facets import pieces_of
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["exact_regions", "plane_of", "require_few_pieces"]
+__all__ = ["exact_regions", "known_surface_of", "plane_of", "require_few_pieces"]
 
 Ints = NDArray[np.int64]
 
 _GENTLE = 0.94  # cosine of a bend
 _MOST_PIECES = 4000
+_LEAST_TOLD = 5  # vertices: fewer lie on a known surface by chance
 _LEAST_REST = 3  # loose chords that hang together are a freeform face from so many on
 _MOST_POINTS = 4000  # that an uncertainty is worked out from
 
@@ -62,6 +63,25 @@ def _rests(chords: Chords, free: NDArray[np.bool_]) -> list[Ints]:
     order = own[np.argsort(label[own], kind="stable")]
     parts = np.split(order, np.flatnonzero(np.diff(label[order])) + 1)
     return [p for p in parts if len(p) >= _LEAST_REST]
+
+
+def known_surface_of(scan: PreparedScan, facets: Ints, known: list[Surface], tolerance_mm: float) -> Surface | None:
+    """The one of known surfaces that facets (k,) lie on with all their vertices, within tolerance_mm, and face as it does: a piece of
+    another face that something has parted from the rest, too small to be told by itself. None for fewer vertices than tell."""
+    at = scan.vertices[np.unique(scan.facets[facets])]
+    if len(at) < _LEAST_TOLD:
+        return None
+    best, least = None, np.inf
+    for s in known:
+        if abs(float(distances(s, at[:1])[0])) > tolerance_mm or np.abs(distances(s, at)).max() > tolerance_mm:
+            continue
+        middles = scan.centroids[facets]
+        facing = np.einsum("ij,ij->i", gradients(s, middles), scan.normals[facets])
+        # Of several the one whose chords are least deep: two rims of a cylinder lie on a sphere too.
+        deep = float(np.abs(distances(s, middles)).max())
+        if facing.min() > _GENTLE and deep < least:
+            best, least = s, deep
+    return best
 
 
 def _facets(chords: Chords, groups: Ints) -> Ints:
@@ -127,9 +147,11 @@ def exact_regions(
     free[:] = True
     for grown in found:
         free[grown.members] = False
+    known = [s for s, _ in faces if s is not None and s.kind != "plane"]
     for rest in _rests(chords, free):
         free[rest] = False
-        faces.append((None, _facets(chords, rest)))
+        own = _facets(chords, rest)
+        faces.append((known_surface_of(scan, own, known, tolerance), own))
     for k in np.argsort(-chords.area, kind="stable"):
         if free[k] and chords.area[k] > 0:
             own = chords.facets_of(int(k))
