@@ -21,7 +21,7 @@ from contour.geometry.surfaces import Surface
 from contour.solid.face_geometry import array, cone_radii, edge_curve, face_surface, v_range
 from contour.solid.shape import edges, faces
 from contour.solid.splines import spline_rows
-from contour.solid.tessellate import tessellate
+from contour.solid.tessellate import Tessellation, tessellate
 
 __all__ = ["exact_arrays"]
 
@@ -68,8 +68,9 @@ def _edge_row(edge: TopoDS_Edge) -> tuple[int, list[float], Array | None]:
     return POLYLINE, empty, np.array([array(walk.Value(i)) for i in range(1, walk.NbPoints() + 1)])
 
 
-def exact_arrays(shape: TopoDS_Shape) -> ExactSolid:
-    """Arrays of a solid; faces without a formula are meshed finely enough to speak for themselves."""
+def exact_arrays(shape: TopoDS_Shape, mesh: Tessellation | None = None) -> ExactSolid:
+    """Arrays of a solid, with the triangles that are at hand or else some of its own; faces without a formula are meshed finely enough
+    to speak for themselves."""
     listed = faces(shape)
     surfaces = [face_surface(f) for f in listed]
     heads: list[NDArray[np.int64]] = []
@@ -82,8 +83,10 @@ def exact_arrays(shape: TopoDS_Shape) -> ExactSolid:
         if found:
             heads.append(found[0])
             numbers.append(found[1])
-    chord = _FREE_CHORD_MM if FREE in kinds else _CHORD_MM
-    mesh = tessellate(shape, chord_mm=chord)
+    if FREE in kinds:
+        mesh = tessellate(shape, chord_mm=_FREE_CHORD_MM)
+    elif mesh is None:
+        mesh = tessellate(shape, chord_mm=_CHORD_MM)
     edge_rows = [_edge_row(e) for e in edges(shape)]
     ends = np.cumsum([0] + [0 if line is None else len(line) for _, _, line in edge_rows])
     points = [line for _, _, line in edge_rows if line is not None]
@@ -103,6 +106,6 @@ def exact_arrays(shape: TopoDS_Shape) -> ExactSolid:
         np.array([d for _, d, _ in edge_rows]).reshape(-1, ROW),
         np.vstack(points) if points else np.empty((0, 3)),
         np.stack([ends[:-1], ends[1:]], axis=1).astype(np.int64),
-        chord,
+        mesh.chord_mm,
     )
-    return replace(made, chord_mm=max(chord, chord_of(made)))
+    return replace(made, chord_mm=max(mesh.chord_mm, chord_of(made)))

@@ -8,7 +8,7 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 
@@ -17,6 +17,9 @@ from contour.products.buffers import write_view
 from contour.products.kind import Extras, ProductKind
 from contour.recipe.facts import Facts
 from contour.solid.topology.parts import BODY_PARTS, TOPOLOGY_FILE
+
+if TYPE_CHECKING:
+    from contour.solid.tessellate import Tessellation
 
 __all__ = ["KIND", "BodyFacts", "BodyFigures", "BodyProduct", "save_coarse_view"]
 
@@ -57,10 +60,7 @@ class BodyProduct:
     kind: str = "body"
 
 
-def _save_view(shape: Any, folder: Path, chord_mm: float) -> None:
-    from contour.solid.tessellate import tessellate
-
-    mesh = tessellate(shape, chord_mm=chord_mm, angle_rad=0.35)
+def _save_view(mesh: Tessellation, folder: Path) -> None:
     origin = np.round((mesh.vertices.min(axis=0) + mesh.vertices.max(axis=0)) / 2, 3)
     drawn = [(k, np.repeat(line, 2, axis=0)[1:-1]) for k, line in enumerate(mesh.edge_polylines) if len(line) > 1]
     lines = [line for _, line in drawn]
@@ -89,12 +89,14 @@ def _beside(product: BodyProduct, folder: Path, extras: Extras) -> dict[str, Any
     from contour.check.exact_arrays import exact_arrays
     from contour.solid.mass import area, volume
     from contour.solid.shape import NamedShape, free_edges, read_shape, solids
+    from contour.solid.tessellate import tessellate
     from contour.solid.topology.rows import topology_rows
 
     shape = read_shape(product.brep)
     if extras.view:
-        _save_view(shape, folder, _FINE_MM)
-        save_exact(exact_arrays(shape), folder / "exact.npz")
+        mesh = tessellate(shape, chord_mm=_FINE_MM)
+        _save_view(mesh, folder)
+        save_exact(exact_arrays(shape, mesh), folder / "exact.npz")
     rows = topology_rows(NamedShape(shape, product.names))
     (folder / TOPOLOGY_FILE).write_text(json.dumps(rows, separators=(",", ":")))
     facts: dict[str, Any] = {"faces": len(rows["faces"]), "solids": len(solids(shape)), "open": len(free_edges(shape))}
@@ -107,8 +109,9 @@ def _beside(product: BodyProduct, folder: Path, extras: Extras) -> dict[str, Any
 def save_coarse_view(product: BodyProduct, folder: Path) -> None:
     """Only a coarse view.bin: enough to see while a value is being typed."""
     from contour.solid.shape import read_shape
+    from contour.solid.tessellate import tessellate
 
-    _save_view(read_shape(product.brep), folder, _COARSE_MM)
+    _save_view(tessellate(read_shape(product.brep), chord_mm=_COARSE_MM), folder)
 
 
 _BESIDE_VERSION = 5  # topology.json, edges of the view by number

@@ -25,7 +25,7 @@ __all__ = ["Tessellation", "tessellate"]
 class Tessellation:
     """vertices (n, 3) f64, per face (shared corners repeat) · uv (n, 2): their parameters on the face · triangles (m, 3) i32, outward · face (m,) i32 ·
     side_edge (m, 3) i32: edge under the side from corner k to k + 1, -1 inside a face · side_sense (m, 3) i8: +1 when
-    the side runs with its edge · edge_polylines: nodes along each edge, mm."""
+    the side runs with its edge · edge_polylines: nodes along each edge, mm · chord_mm: how far it was to stray from the faces."""
 
     vertices: NDArray[np.float64]
     uv: NDArray[np.float64]
@@ -34,6 +34,7 @@ class Tessellation:
     side_edge: NDArray[np.int32]
     side_sense: NDArray[np.int8]
     edge_polylines: list[NDArray[np.float64]]
+    chord_mm: float
 
 
 def _mesh(shape: TopoDS_Shape, chord_mm: float, angle_rad: float) -> None:
@@ -108,4 +109,5 @@ def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35)
         np.vstack(side_edges),
         np.vstack(side_senses),
         polylines,
+        chord_mm,
     )
