@@ -93,10 +93,7 @@ def face_surface(face: TopoDS_Face) -> Surface | None:
         radius, minor = item.MajorRadius(), item.MinorRadius()
     elif kind == "cone":
         radius, half_angle = item.RefRadius(), item.SemiAngle()
-        v = v_range(face)
-        if (
-            2 * radius + sum(v) * np.sin(half_angle) < 0
-        ):  # on the nappe beyond the tip: the same cone told from its other end
+        if sum(cone_radii(face)) < 0:  # on the nappe beyond the tip: the same cone told from its other end
             axis, radius = -axis, -radius
         if half_angle < 0:
             axis, half_angle = -axis, -half_angle

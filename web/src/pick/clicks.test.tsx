@@ -6,7 +6,7 @@ import { plainSection } from "../section/draft";
 import { useTool } from "../sheets/tool";
 import { resetBench } from "../shell/reset";
 import { answering, onBench, result, sampleJob } from "../test/bench";
-import { addBlock, addScan, setStage } from "../test/staged";
+import { addBlock, addScan, blockFaces, setStage } from "../test/staged";
 import { useAppearance } from "../view/appearance";
 import { usePointed } from "../view/pointed";
 import { project } from "../view/stage";
@@ -15,11 +15,9 @@ import { usePicks } from "./picks";
 import type { Click } from "./pointer";
 import { useClicks } from "./useClicks";
 
-const NAMES = ["+x", "-x", "+y", "-y", "+z", "-z"];
-const faces = NAMES.map((name) => ({ name, label: `face ${name}`, kind: "plane", centre: [0, 0, 0], axis: [0, 0, 1], area: 400, beside: [] })); // biome-ignore format: one row each
 const borders = { corners: [], edges: [] };
 const reply = ({ url }: { url: string }): unknown =>
-  url.includes("/faces") ? faces : url.includes("/borders") ? borders : url.includes("/brush") ? [7, 8] : null;
+  url.includes("/faces") ? blockFaces : url.includes("/borders") ? borders : url.includes("/brush") ? [7, 8] : null;
 
 const told = vi.fn();
 /** What a click at a place in space does. */

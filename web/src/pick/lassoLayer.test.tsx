@@ -3,14 +3,12 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Vec3 } from "../api/build";
 import { resetBench } from "../shell/reset";
 import { answering, onBench, sampleJob } from "../test/bench";
-import { addBlock, addScan, boxed, setStage } from "../test/staged";
+import { addBlock, addScan, blockFaces, boxed, setStage } from "../test/staged";
 import { project } from "../view/stage";
 import { LassoLayer } from "./LassoLayer";
 import { usePicks } from "./picks";
 import { useSelecting } from "./selecting";
 
-const NAMES = ["+x", "-x", "+y", "-y", "+z", "-z"];
-const faces = NAMES.map((name) => ({ name, label: `face ${name}`, kind: "plane", centre: [0, 0, 0], axis: [0, 0, 1], area: 400, beside: [] })); // biome-ignore format: one row each
 const told = vi.fn();
 
 function layer() {
@@ -35,7 +33,7 @@ describe("drawing around facets", () => {
     resetBench();
     setStage();
     told.mockReset();
-    answering(({ url }) => (url.includes("/faces") ? faces : null));
+    answering(({ url }) => (url.includes("/faces") ? blockFaces : null));
     useSelecting.setState({ by: "lasso", what: "facets", through: true, whole: true });
     addScan(20, 10, 2); // four squares of 10 mm, two facets each; the upper left ones are 0 and 1
   });
@@ -109,7 +107,7 @@ describe("drawing around parts of bodies", () => {
     resetBench();
     setStage();
     told.mockReset();
-    answering(({ url }) => (url.includes("/faces") ? faces : null));
+    answering(({ url }) => (url.includes("/faces") ? blockFaces : null));
     addBlock("x", 10);
     addBlock("y", 10, [30, 0, 0]);
   });

@@ -5,15 +5,13 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 import { useTool } from "../sheets/tool";
 import { resetBench } from "../shell/reset";
 import { answering, onBench, sampleJob } from "../test/bench";
-import { addBlock, addScan, boxed, setStage } from "../test/staged";
+import { addBlock, addScan, blockFaces, boxed, setStage } from "../test/staged";
 import { usePointed } from "../view/pointed";
 import { project } from "../view/stage";
 import { useArmed } from "./armed";
 import { usePicks } from "./picks";
 import { UnderPointer } from "./UnderPointer";
 
-const NAMES = ["+x", "-x", "+y", "-y", "+z", "-z"];
-const faces = NAMES.map((name) => ({ name, label: `face ${name}`, kind: "plane", centre: [0, 0, 0], axis: [0, 0, 1], area: 400, beside: [] })); // biome-ignore format: one row each
 const told = vi.fn();
 
 function Viewed() {
@@ -41,7 +39,7 @@ describe("what lies under the pointer", () => {
     resetBench();
     setStage();
     told.mockReset();
-    answering(({ url }) => (url.includes("/faces") ? faces : url.includes("/borders") ? { corners: [], edges: [] } : url.includes("/regions-at") ? ["r"] : null)); // biome-ignore format: one answer
+    answering(({ url }) => (url.includes("/faces") ? blockFaces : url.includes("/borders") ? { corners: [], edges: [] } : url.includes("/regions-at") ? ["r"] : null)); // biome-ignore format: one answer
   });
 
   it("is listed near to far, also what is covered, with how much farther each lies", async () => {

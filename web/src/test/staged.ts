@@ -55,3 +55,6 @@ export function addScan(size = 20, height = 10, cells = 2) {
   stage.scan = mesh;
   return mesh;
 }
+
+/** What the API says of a block's faces, in the order that its triangles have them. */
+export const blockFaces = ["+x", "-x", "+y", "-y", "+z", "-z"].map((name) => ({ name, label: `face ${name}`, kind: "plane", centre: [0, 0, 0], axis: [0, 0, 1], area: 400, beside: [] })); // biome-ignore format: one row each
