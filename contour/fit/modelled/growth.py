@@ -9,6 +9,7 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
+from contour.fit.modelled.bend import bent
 from contour.fit.modelled.chords import Chords
 from contour.fit.primitives import face_side, guess, refine
 from contour.geometry.surface_rows import CONE, CYLINDER, SPHERE, TORUS, gap
@@ -32,6 +33,7 @@ _LEAST_ANGLE = 0.004  # radians: a cone that opens less is a cylinder, one that 
 _CAP = 6  # corners: a polygon of more lies no deeper than other chords do, or is a flat face that ends on the surface
 _LEAN, _MOST_LEAN = 0.01, 1.05  # radians: what a chord may lean beyond the turn of its surface, and at all
 _LEAST_MAJOR = 0.02  # of the minor radius: a torus that has less is a sphere
+_BENT = 0.15  # of its radius, that the vertices of a bent tube lie off a straight one at most
 _MOST = 400  # vertices that a surface is fitted through: more tell nothing new
 # Vertices on more lines, circles or points than define a surface: those beyond it prove it.
 _PROOF = (0, 0, 8, 8, 7, 12)
@@ -87,6 +89,15 @@ def _fit(code, p, near, groups, n, xyz, middle, normal, points, count, rounds): 
     if not np.isfinite(worst):
         return -1.0
     return worst
+
+
+@_jit
+def _bent(p, groups, n, xyz, middle, normal, points, count):  # type: ignore[no-untyped-def]
+    """A torus begun as a cylinder that bends; the farthest of the points from it, -1 where there is none."""
+    straight = _fit(CYLINDER, p, False, groups, n, xyz, middle, normal, points, count, 20)
+    if not 0 <= straight < _BENT * p[6] or not bent(p, xyz, points, count):
+        return -1.0
+    return _fit(TORUS, p, True, groups, n, xyz, middle, normal, points, count, 40)
 
 
 def fitted(chords: Chords, xyz: Array, members: NDArray[np.int64], near: Surface) -> tuple[Surface, float]:
@@ -298,12 +309,21 @@ def _begun(code, p, patch, n, xyz, vertices, vertex_at, middle, normal, vstamp, 
         mark += 1
         count = _gather(patch, n, vertices, vertex_at, vstamp, mark, points)
         worst = _fit(code, p, False, patch, n, xyz, middle, normal, points, count, 12)
-        if worst < 0:
+        if worst < 0 and code != TORUS:
             return -1, mark
+        if worst < 0:
+            worst = np.inf
         if tolerance < worst < 100 * tolerance:
             worst = _fit(code, p, True, patch, n, xyz, middle, normal, points, count, 40)
         if worst <= tolerance:
             return n, mark
+        if code == TORUS and count >= _PROOF[TORUS]:
+            kept = p.copy()
+            again = _bent(p, patch, n, xyz, middle, normal, points, count)
+            if 0 <= again <= tolerance:
+                return n, mark
+            if not 0 <= again < worst:
+                p[:] = kept
         for i in range(n):
             offs[i] = off_of(code, p, patch[i], xyz, vertices, vertex_at)
         half = max(np.median(offs[:n]), tolerance)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -36,13 +37,14 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
 from contour.geometry.surfaces import Surface
-from contour.geometry.vectors import triple
+from contour.geometry.vectors import square_to, triple
 from contour.mesh.facets import pieces_of
 from contour.mesh.topology import neighbours
 from contour.solid.face_geometry import direction, pnt
 from contour.solid.gate import SolidFacts, check_solid
 from contour.solid.of_regions.borders import Borders, Chain, borders_of
 from contour.solid.of_regions.curves import Run, corner_of, run_along
+from contour.solid.of_regions.seams import seam_of
 from contour.solid.shape import ShapeMap, faces, is_valid
 
 __all__ = ["OpenPlace", "RegionSolid", "solid_of_regions"]
@@ -53,6 +55,9 @@ Ints = NDArray[np.int64]
 _FORWARD, _REVERSED = TopAbs_Orientation.TopAbs_FORWARD, TopAbs_Orientation.TopAbs_REVERSED
 _TOL = 1e-7
 _CURVES = 10.0  # times the tolerance of vertices: what a curve may be off both its surfaces to be told as a line, a circle or an ellipse
+_SEAMS = 6  # rounds in which a face that its seam has cut in two is given another
+_SHALLOW = 0.7  # sine of the angle between two edges, below which what they are off tells at their corner
+_WIDEST = 100.0  # times the tolerance of vertices, that a corner reaches at most
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,50 +81,49 @@ class RegionSolid:
     open: tuple[OpenPlace, ...]
 
 
-def _frame(s: Surface, origin: Array, towards: Array) -> gp_Ax3:
-    """With u = 0 towards a place: a seam there meets no other border than the one that begins there."""
-    axis = np.array(s.axis) if s.kind != "sphere" else np.array([0.0, 0.0, 1.0])
-    x = towards - origin
-    x = x - (x @ axis) * axis
-    if np.linalg.norm(x) < 1e-9:
-        x = np.cross(axis, [1.0, 0.0, 0.0] if abs(axis[0]) < 0.9 else [0.0, 1.0, 0.0])
-    return gp_Ax3(pnt(origin), direction(axis), direction(x))
+def _surface(s: Surface, middle: Array, axis: Array, across: Array) -> Geom_Surface:
+    """The kernel's surface. middle (3,): of its facets, where a cone keeps a radius · axis, across (3,): of its frame, its seam in the direction
+    of the latter."""
+    origin = s.at
 
+    def frame(at: Array) -> gp_Ax3:
+        return gp_Ax3(pnt(at), direction(axis), direction(across))
 
-def _surface(s: Surface, middle: Array, towards: Array) -> Geom_Surface:
-    """The kernel's surface. middle (3,): of its facets, where a cone keeps a radius; towards (3,): where its seam may lie."""
-    origin, axis = np.array(s.origin), np.array(s.axis)
     if s.kind == "plane":
-        return Geom_Plane(_frame(s, middle - ((middle - origin) @ axis) * axis, towards))
+        return Geom_Plane(frame(middle - ((middle - origin) @ axis) * axis))
     if s.kind == "sphere":
-        return Geom_SphericalSurface(_frame(s, origin, towards), s.radius)
+        return Geom_SphericalSurface(frame(origin), s.radius)
     if s.kind == "torus":
-        return Geom_ToroidalSurface(_frame(s, origin, towards), s.radius, s.minor)
+        return Geom_ToroidalSurface(frame(origin), s.radius, s.minor)
     along = float((middle - origin) @ axis)
     at = origin + along * axis
     if s.kind == "cylinder":
-        return Geom_CylindricalSurface(_frame(s, at, towards), s.radius)
-    return Geom_ConicalSurface(_frame(s, at, towards), s.half_angle, s.radius + along * float(np.tan(s.half_angle)))
+        return Geom_CylindricalSurface(frame(at), s.radius)
+    return Geom_ConicalSurface(frame(at), s.half_angle, s.radius + along * float(np.tan(s.half_angle)))
 
 
 class _Build:
     """Vertices and edges that faces share while a solid is put together."""
 
     def __init__(
-        self, vertices: Array, borders: Borders, surfaces: list[Surface], flat: NDArray[np.bool_], tolerance: float
+        self,
+        vertices: Array,
+        borders: Borders,
+        surfaces: list[Surface],
+        flat: NDArray[np.bool_],
+        tolerance: float,
+        tried: dict[int, list[Array]],
     ) -> None:
-        self.vertices, self.borders, self.surfaces, self.flat, self.tolerance = (
-            vertices,
-            borders,
-            surfaces,
-            flat,
-            tolerance,
-        )
+        self.vertices, self.borders, self.surfaces, self.flat = vertices, borders, surfaces, flat
+        self.tolerance, self.tried = tolerance, tried
         self.builder = BRep_Builder()
+        self.seams: dict[int, Array] = {}
         self.spots: dict[int, Array] = {}
         self.corners: dict[int, TopoDS_Vertex] = {}
         self._meet()
+        self.leaving: dict[int, list[tuple[Array, float]]] = {}
         self.edges = [self._edge(c) for c in borders.chains]
+        self._widen()
 
     def _meet(self) -> None:
         """Corners where their surfaces meet; flat facets have theirs where the mesh has them."""
@@ -159,17 +163,44 @@ class _Build:
             p = run.curve.Value(t)
             off = float(np.linalg.norm([p.X() - self.spots[v][0], p.Y() - self.spots[v][1], p.Z() - self.spots[v][2]]))
             self.builder.Add(edge, self._vertex(v, 1.01 * off + run.off).Oriented(way))
+            tangent = run.curve.DN(t, 1)
+            away = np.array([tangent.X(), tangent.Y(), tangent.Z()]) * (1.0 if way == _FORWARD else -1.0)
+            self.leaving.setdefault(v, []).append((away / max(float(np.linalg.norm(away)), 1e-30), off + run.off))
         self.builder.Range(edge, run.begin, run.end)
         return edge
+
+    def _widen(self) -> None:
+        """Edges that leave a corner at a small angle cross as much farther from it as the angle is small; the corner reaches that far."""
+        for v, ways in self.leaving.items():
+            reach = 0.0
+            for i, (a, off) in enumerate(ways):
+                for b, other in ways[:i]:
+                    sine = float(np.linalg.norm(np.cross(a, b)))
+                    if a @ b > 0 and sine < _SHALLOW:
+                        reach = max(reach, 1.5 * (off + other + _TOL) / max(sine, 1e-3))
+            if reach > 0:
+                self._vertex(v, min(reach, _WIDEST * self.tolerance))
+
+    def _way(self, loop: list[tuple[int, bool]]) -> Array:
+        """Places (k, 3) along a loop, the first again at its end."""
+        ways = [self.vertices[self.borders.chains[c].vertices] for c, _ in loop]
+        ways = [way if forwards else way[::-1] for way, (_, forwards) in zip(ways, loop, strict=True)]
+        return np.vstack([ways[0][:1], *(way[1:] for way in ways)])
+
+    def _ends(self, loops: list[list[tuple[int, bool]]]) -> Array:
+        """Places (k, 3) where edges end on loops: corners, and where rings begin if there are none."""
+        busy = [loop for loop in loops if len(loop) > 1] or loops
+        return np.array([self.spots[int(self.borders.chains[c].vertices[0])] for loop in busy for c, _ in loop])
 
     def face(self, r: int, middle: Array) -> TopoDS_Face:
         s = self.surfaces[r]
         loops = self.borders.loops[r]
-        ends = [int(self.borders.chains[c].vertices[0]) for loop in loops for c, _ in loop]
-        # Where more than rings end on a face its seam begins at a corner of theirs.
-        busy = [int(self.borders.chains[c].vertices[0]) for loop in loops if len(loop) > 1 for c, _ in loop]
-        towards = self.spots[(busy or ends)[0]] if ends else middle
-        surface = _surface(s, middle, towards)
+        axis, across = s.along, square_to(s.along)[0]
+        if s.kind != "plane" and loops:
+            ways = [self._way(loop) for loop in loops]
+            axis, across = seam_of(s, ways, self._ends(loops), self.tried.get(r, []))
+            self.seams[r] = across
+        surface = _surface(s, middle, axis, across)
         out = s.kind == "plane" or s.outward > 0
         if not loops:
             whole = BRepBuilderAPI_MakeFace(surface, _TOL).Face()
@@ -217,39 +248,73 @@ def solid_of_regions(
     """
     across, _ = neighbours(facets, len(vertices))
     borders = borders_of(facets, across, labels, len(surfaces))
-    report("making edges", 0.3)
-    made = _Build(vertices, borders, surfaces, flat, tolerance_mm)
-    count, piece = pieces_of(facets, across)
-    builder = BRep_Builder()
-    shells = []
-    built: list[tuple[TopoDS_Face, int]] = []
-    corners = vertices[facets]
-    areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
-    weight = np.bincount(labels, areas, len(surfaces))
-    moments = np.stack(
-        [np.bincount(labels, areas * corners[:, :, d].mean(axis=1), len(surfaces)) for d in range(3)], axis=1
-    )
-    middles = np.asarray(moments / np.maximum(weight, 1e-300)[:, None], np.float64)
-    report("making faces", 0.5)
-    for k in range(count):
-        shell = TopoDS_Shell()
-        builder.MakeShell(shell)
-        for r in np.unique(labels[piece == k]).tolist():
-            built.append((made.face(r, middles[r]), r))
-            builder.Add(shell, built[-1][0])
-        own = facets[piece == k]
-        box = np.array([vertices[own.ravel()].min(axis=0), vertices[own.ravel()].max(axis=0)])
-        shells.append((box, _signed_volume(vertices, own), shell))
-    report("closing the solid", 0.8)
-    shape, became = _fixed(_together(shells), built, tolerance_mm)
-    owner = ShapeMap()
-    for new, _ in became:
-        owner.Add(new)
-    regions = tuple(became[owner.FindIndex(f) - 1][1] for f in faces(shape))
+    pieces = _Pieces.of(vertices, facets, across, labels, len(surfaces))
+    tried: dict[int, list[Array]] = {}
+    best: tuple[TopoDS_Shape, tuple[int, ...]] | None = None
+    for k in range(_SEAMS):
+        report("making edges", 0.3 + 0.5 * k / _SEAMS)
+        made = _Build(vertices, borders, surfaces, flat, tolerance_mm, tried)
+        report("closing the solid", 0.5 + 0.5 * k / _SEAMS)
+        shape, regions = _closed(made, pieces, tolerance_mm)
+        if best is None or len(regions) < len(best[1]):
+            best = shape, regions
+        parted = {r for r, n in Counter(regions).items() if n > 1 and r in made.seams}
+        if not parted:
+            break
+        for r in parted:
+            tried.setdefault(r, []).append(made.seams[r])
+    assert best is not None
+    shape, regions = best
     open_places = _open_places(vertices, [c for c in borders.chains if c.right < 0])
     facts = check_solid(shape)
     bad = () if facts.valid else tuple(r for f, r in zip(faces(shape), regions, strict=True) if not is_valid(f))
     return RegionSolid(shape, regions, bad, facts, open_places)
+
+
+@dataclass(frozen=True, slots=True)
+class _Pieces:
+    """A mesh's pieces: regions of each, bounds (2, 3) and signed volume; and the middle (3,) of each region, mm."""
+
+    regions: list[list[int]]
+    bounds: list[Array]
+    volumes: list[float]
+    middles: Array
+
+    @staticmethod
+    def of(vertices: Array, facets: NDArray[np.int32], across: NDArray[np.int32], labels: Ints, count: int) -> _Pieces:
+        corners = vertices[facets]
+        areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+        weight = np.bincount(labels, areas, count)
+        moments = np.stack(
+            [np.bincount(labels, areas * corners[:, :, d].mean(axis=1), count) for d in range(3)], axis=1
+        )
+        number, piece = pieces_of(facets, across)
+        owns = [facets[piece == k] for k in range(number)]
+        return _Pieces(
+            [np.unique(labels[piece == k]).tolist() for k in range(number)],
+            [np.array([vertices[own.ravel()].min(axis=0), vertices[own.ravel()].max(axis=0)]) for own in owns],
+            [_signed_volume(vertices, own) for own in owns],
+            np.asarray(moments / np.maximum(weight, 1e-300)[:, None], np.float64),
+        )
+
+
+def _closed(made: _Build, pieces: _Pieces, tolerance_mm: float) -> tuple[TopoDS_Shape, tuple[int, ...]]:
+    """The faces put together, and the region that each face of the outcome is of."""
+    builder = BRep_Builder()
+    shells = []
+    built: list[tuple[TopoDS_Face, int]] = []
+    for regions, box, signed in zip(pieces.regions, pieces.bounds, pieces.volumes, strict=True):
+        shell = TopoDS_Shell()
+        builder.MakeShell(shell)
+        for r in regions:
+            built.append((made.face(r, pieces.middles[r]), r))
+            builder.Add(shell, built[-1][0])
+        shells.append((box, signed, shell))
+    shape, became = _fixed(_together(shells), built, tolerance_mm)
+    owner = ShapeMap()
+    for new, _ in became:
+        owner.Add(new)
+    return shape, tuple(became[owner.FindIndex(f) - 1][1] for f in faces(shape))
 
 
 def _open_places(vertices: Array, chains: list[Chain]) -> tuple[OpenPlace, ...]:
