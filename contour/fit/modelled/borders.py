@@ -20,6 +20,7 @@ _jit = nb.njit(cache=True, nogil=True)
 
 
 _FAR_DEEPER, _MANY = 4.0, 12  # times as deep as nine in ten of a face of so many chords
+_FAR_LESS = 0.3  # of how deep it lies under one surface, where a chord belongs to another
 _DEEPER = 3.0  # times as deep as the deepest of a face: no chord of it
 _FACING = 0.2  # cosine of the most that a sliver may lean
 
@@ -63,6 +64,25 @@ def _sagitta(chords: Chords, members: Ints, surface: Surface) -> float:
     return float(np.abs(distances(surface, chords.middle[members])).max())
 
 
+def _usual(chords: Chords, members: Ints, surface: Surface, tolerance_mm: float) -> float:
+    """How deep a chord may lie under the surface of a face as it is, mm; of many, not so deep as a few that are far deeper than the others."""
+    deep = np.abs(distances(surface, chords.middle[members]))
+    if len(members) < _MANY:
+        return _DEEPER * float(deep.max()) + tolerance_mm
+    return _FAR_DEEPER * float(np.percentile(deep, 90)) + tolerance_mm
+
+
+def _depths(chords: Chords, found: list[Grown], tolerance_mm: float) -> list[float]:
+    """How deep a chord of each face may lie under its surface, mm: what lies deeper is a flat on it, though its corners lie on it."""
+    return [_DEEPER * _sagitta(chords, g.members, g.surface) + tolerance_mm if len(g.members) else 0.0 for g in found]
+
+
+@_jit
+def deep_of(code, p, middle):  # type: ignore[no-untyped-def]
+    """How deep a chord's middle lies under its surface, mm."""
+    return abs(gap(code, p, middle, np.empty(3)))
+
+
 def _joined(one: Grown, other: Grown, chords: Chords, xyz: NDArray[np.float64], tolerance_mm: float) -> Surface | None:
     """The one surface that two pieces of a kind lie on together, where there is one: each alone knows it but nearby."""
     if one.surface.kind != other.surface.kind or one.surface.outward != other.surface.outward:
@@ -71,20 +91,20 @@ def _joined(one: Grown, other: Grown, chords: Chords, xyz: NDArray[np.float64], 
     return surface if worst <= tolerance_mm else None
 
 
-def release(chords: Chords, found: list[Grown], free: NDArray[np.bool_], tolerance_mm: float) -> bool:
-    """Chords far deeper under their surface than the others are let go of, to be tried again: the wall of a hole through a ball ends on the ball.
-    Marks them in `free` (g,); whether there were any."""
-    any_free = False
+def release(chords: Chords, found: list[Grown], free: NDArray[np.bool_], tolerance_mm: float) -> Ints:
+    """Chords (k,) far deeper under their surface than the others, let go of, to be tried again: the wall of a hole through a ball ends on the
+    ball. Marks them in `free` (g,)."""
+    gone = [np.empty(0, np.int64)]
     for grown in found:
         if len(grown.members) < _MANY:
             continue
         deep = np.abs(distances(grown.surface, chords.middle[grown.members]))
-        out = deep > _FAR_DEEPER * float(np.percentile(deep, 90)) + tolerance_mm
+        out = deep > _usual(chords, grown.members, grown.surface, tolerance_mm)
         if out.any():
-            free[grown.members[out]] = True
+            gone.append(grown.members[out])
             grown.members = grown.members[~out]
-            any_free = True
-    return any_free
+    free[np.concatenate(gone)] = True
+    return np.concatenate(gone)
 
 
 def absorb(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], tolerance_mm: float) -> None:
@@ -106,8 +126,10 @@ def absorb(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleran
         if not len(grown.members):
             continue
         deep = _DEEPER * _sagitta(chords, grown.members, grown.surface) + tolerance_mm
+        # What has a surface of its own has to be as deep as the others are.
+        usual = _usual(chords, grown.members, grown.surface, tolerance_mm)
 
-        def own(groups: Ints, grown: Grown = grown, deep: float = deep) -> bool:
+        def own(groups: Ints, deep: float, grown: Grown = grown) -> bool:
             return bool(
                 _held(
                     grown.surface.code, grown.surface.packed(), groups, xyz, chords.vertices, chords.vertex_at,
@@ -124,7 +146,7 @@ def absorb(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleran
             seen.add(o)
             # Pieces of one face that were begun apart; or a band of it that something else goes through as well.
             joined = _joined(grown, found[o], chords, xyz, 2 * tolerance_mm)
-            if joined is not None or own(found[o].members):
+            if joined is not None or own(found[o].members, usual):
                 grown.surface = joined or grown.surface
                 grown.members = np.sort(np.concatenate([grown.members, found[o].members]))
                 found[o].members = found[o].members[:0]
@@ -135,7 +157,7 @@ def absorb(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleran
         more = []
         while front:
             g = front.pop()
-            if owner[g] < 0 and own(np.array([g])):
+            if owner[g] < 0 and own(np.array([g]), deep):
                 owner[g] = k
                 more.append(g)
                 front += [h for h in chords.near_of(g).tolist() if owner[h] < 0]
@@ -147,6 +169,7 @@ def settle(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleran
     """Chords at a border go to the surface they lie nearer to; those left free to the one all around them, if they lie on it."""
     owner = _owners(chords, found)
     packed = [(g.surface.code, g.surface.packed()) for g in found]
+    depth = _depths(chords, found, tolerance_mm)
     lone = np.diff(chords.facet_at) <= 2
     for _ in range(3):
         moved = 0
@@ -163,12 +186,14 @@ def settle(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleran
             }
             best = min(around[g], key=lambda k: (off[k], k))
             if own >= 0:
-                wins = (
-                    off[best] < 0.5 * off[own]
-                    and off[own] > 0.25 * tolerance_mm
-                    and settled(
-                        *packed[best], g, xyz, chords.vertices, chords.vertex_at, chords.middle, chords.normal, tolerance_mm,
-                    )
+                nearer = off[best] < 0.5 * off[own] and off[own] > 0.25 * tolerance_mm
+                if not nearer and off[own] <= 2 * tolerance_mm:
+                    # Its corners lie on both: of the two it is a chord of the one that it lies far less deep under.
+                    deep = {k: float(deep_of(*packed[k], chords.middle[g])) for k in off if off[k] <= 2 * tolerance_mm}
+                    best = min(deep, key=lambda k: (deep[k], k))
+                    nearer = best != own and deep[best] + tolerance_mm < _FAR_LESS * deep[own]
+                wins = nearer and settled(
+                    *packed[best], g, xyz, chords.vertices, chords.vertex_at, chords.middle, chords.normal, tolerance_mm,
                 )  # fmt: skip
             else:
                 # At a pole chords lean more than elsewhere: what is held all around belongs there.
@@ -176,6 +201,7 @@ def settle(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleran
                 wins = (
                     bool(lone[g])
                     and off[best] <= 2 * tolerance_mm
+                    and deep_of(*packed[best], chords.middle[g]) <= depth[best]
                     and len(soft) > 0
                     and bool((owner[soft] == best).all())
                 )
@@ -193,6 +219,7 @@ def adopt(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleranc
     several offer themselves, the one that most of its neighbours belong to."""
     owner = _owners(chords, found)
     packed = [(g.surface.code, g.surface.packed()) for g in found]
+    depth = _depths(chords, found, tolerance_mm)
     lone = np.diff(chords.facet_at) <= 2
     todo = np.flatnonzero((owner < 0) & lone).tolist()
     while todo:
@@ -201,7 +228,9 @@ def adopt(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleranc
         for g in todo:
             beside = [int(k) for k in owner[chords.near_of(g)] if k >= 0]
             for k in sorted(set(beside), key=lambda k: (-beside.count(k), k)):
-                on = off_of(*packed[k], g, xyz, chords.vertices, chords.vertex_at) <= 2 * tolerance_mm
+                on = deep_of(*packed[k], chords.middle[g]) <= depth[k] and (
+                    off_of(*packed[k], g, xyz, chords.vertices, chords.vertex_at) <= 2 * tolerance_mm
+                )
                 # One that is folded over is held on two of its sides.
                 held = facing(*packed[k], chords.middle[g], chords.normal[g]) > _FACING or beside.count(k) > 1
                 if on and held:
@@ -235,7 +264,10 @@ def cut_ears(
                 continue
             ids = pairs[pairs[:, 1] == o, 0]
             off = np.abs(distances(surface, corners[ids].reshape(-1, 3))).reshape(-1, 3).max(axis=1)
-            for f in ids[off <= 2 * tolerance_mm].tolist():
+            deep = np.abs(distances(surface, scan.centroids[ids]))
+            own = scan.centroids[labels == o]
+            most = _DEEPER * np.abs(distances(surface, own)).max(initial=0.0) + tolerance_mm
+            for f in ids[(off <= 2 * tolerance_mm) & (deep <= most)].tolist():
                 mine = labels[f]
                 across = scan.across[f]
                 beside = np.where(across >= 0, labels[across // 3], -1)

@@ -26,17 +26,19 @@ _WIDER = 12.0  # chords of one surface are of one size, more or less
 _AROUND, _GENTLE, _ALIKE = 0, 1, 2
 _PATCHES = np.array([[5, _ALIKE], [4, _GENTLE], [9, _GENTLE], [20, _GENTLE], [45, _GENTLE], [9, _AROUND]])
 # What a few chords of a torus begin lies on other surfaces as well, and so does a ring of it.
-_TORUS_PATCHES = np.array([[45, _AROUND], [20, _AROUND], [9, _AROUND], [45, _GENTLE], [20, _GENTLE], [9, _GENTLE]])
+_TORUS_PATCHES = np.array([[45, _AROUND], [20, _AROUND], [9, _AROUND], [20, _GENTLE], [9, _GENTLE]])
 # So many times as deep as a surface that explains this share as well: chords belong to that one.
 _DEEPER, _MUCH = 4.0, 0.4
 _LEAST_ANGLE = 0.004  # radians: a cone that opens less is a cylinder, one that opens as near to a right angle a plane
 _CAP = 6  # corners: a polygon of more lies no deeper than other chords do, or is a flat face that ends on the surface
+_BALL_CAP = 8  # corners: a polygon of more on a ball is a flat
 _LEAN, _MOST_LEAN = 0.01, 1.05  # radians: what a chord may lean beyond the turn of its surface, and at all
 _LEAST_MAJOR = 0.02  # of the minor radius: a torus that has less is a sphere
 _BENT = 0.15  # of its radius, that the vertices of a bent tube lie off a straight one at most
 _MOST = 400  # vertices that a surface is fitted through: more tell nothing new
 # Vertices on more lines, circles or points than define a surface: those beyond it prove it.
 _PROOF = (0, 0, 8, 8, 7, 12)
+_LEAST_OF_TORUS = 6  # chords: the corners of four walls lie on one too
 _FEW = 60  # vertices that are looked at one by one
 _AT_ONCE = 64  # seeds between two reports
 _PATIENCE = 300  # seeds in vain, before what lies around another one counts as tried too
@@ -123,6 +125,8 @@ def settled(code, p, k, xyz, vertices, vertex_at, middle, normal, tolerance):  #
     """Whether a chord is one of a surface: its vertices lie on it, it leans no more than the surface turns between them, and its middle lies no
     deeper than that turn explains. A plane that only touches, or a cap across it, does not."""
     corners = vertex_at[k + 1] - vertex_at[k]
+    if code == SPHERE and corners > _BALL_CAP:
+        return False  # a flat on a ball: its corners on one circle lie on the ball, and no mesher leaves its pole so
     middle_way = np.empty(3)
     deep = abs(gap(code, p, middle[k], middle_way))
     g = np.empty(3)
@@ -308,22 +312,20 @@ def _begun(code, p, patch, n, xyz, vertices, vertex_at, middle, normal, vstamp, 
             return -1, mark
         mark += 1
         count = _gather(patch, n, vertices, vertex_at, vstamp, mark, points)
+        if code == TORUS:
+            # Most are short pieces; and of a torus all go through the vertices of a few chords.
+            if count < _PROOF[TORUS] - 2:
+                return -1, mark
+            worst = _bent(p, patch, n, xyz, middle, normal, points, count)
+            if 0 <= worst <= tolerance:
+                return n, mark
         worst = _fit(code, p, False, patch, n, xyz, middle, normal, points, count, 12)
-        if worst < 0 and code != TORUS:
-            return -1, mark
         if worst < 0:
-            worst = np.inf
-        if tolerance < worst < 100 * tolerance:
+            return -1, mark
+        if tolerance < worst < 100 * tolerance and code != TORUS:
             worst = _fit(code, p, True, patch, n, xyz, middle, normal, points, count, 40)
         if worst <= tolerance:
             return n, mark
-        if code == TORUS and count >= _PROOF[TORUS]:
-            kept = p.copy()
-            again = _bent(p, patch, n, xyz, middle, normal, points, count)
-            if 0 <= again <= tolerance:
-                return n, mark
-            if not 0 <= again < worst:
-                p[:] = kept
         for i in range(n):
             offs[i] = off_of(code, p, patch[i], xyz, vertices, vertex_at)
         half = max(np.median(offs[:n]), tolerance)
@@ -409,7 +411,7 @@ def _grow(code, seed, p, free, xyz, vertices, vertex_at, area, middle, normal, n
             continue
         if code == SPHERE and count <= _FEW and _off_one_plane(xyz, points, count, tolerance) < 4:
             continue
-        if code == TORUS and _rows(code, p, xyz, points, count, tolerance) < 4:
+        if code == TORUS and (n < _LEAST_OF_TORUS or _rows(code, p, xyz, points, count, tolerance) < 4):
             continue
         return n, mark
     return 0, mark

@@ -33,6 +33,7 @@ Ints = NDArray[np.int64]
 _GENTLE = 0.94  # cosine of a bend
 _MOST_PIECES = 4000
 _LEAST_TOLD = 5  # vertices: fewer lie on a known surface by chance
+_WIDE = 60.0  # times the area of its neighbour: a quadrangle so wide is a face of its own
 _LEAST_REST = 3  # loose chords that hang together are a freeform face from so many on
 _MOST_POINTS = 4000  # that an uncertainty is worked out from
 
@@ -56,7 +57,10 @@ def _rests(chords: Chords, free: NDArray[np.bool_]) -> list[Ints]:
     x, y = np.repeat(np.arange(chords.count), np.diff(chords.near_at)), chords.near
     # Two flat quadrangles that bend more are two flat faces.
     gentle = np.einsum("ij,ij->i", chords.normal[x], chords.normal[y]) > _GENTLE
-    both = loose[x] & loose[y] & chords.soft & (gentle | (size[x] == 1) | (size[y] == 1))
+    # A wide quadrangle that a blend runs into is a flat face as well.
+    alike = np.maximum(chords.area[x], chords.area[y]) < _WIDE * np.minimum(chords.area[x], chords.area[y])
+    single = np.minimum(size[x], size[y]) == 1
+    both = loose[x] & loose[y] & chords.soft & ((size[x] + size[y] == 2) | alike & (gentle | single))
     graph = csr_matrix((np.ones(int(both.sum()), np.int8), (x[both], y[both])), shape=(chords.count,) * 2)
     label = connected_components(graph, directed=False)[1]
     own = np.flatnonzero(loose)
@@ -135,8 +139,10 @@ def exact_regions(
         chords, scan.vertices, free, tolerance, lambda share: report("looking for exact surfaces", 0.1 + 0.7 * share)
     )
     report("settling borders", 0.8)
-    if release(chords, found, free, tolerance):
-        found += grow_all(chords, scan.vertices, free, tolerance)
+    gone = release(chords, found, free, tolerance)
+    if len(gone):
+        beside = np.concatenate([gone, *(chords.near_of(int(k)) for k in gone)])
+        found += grow_all(chords, scan.vertices, free, tolerance, seeds=np.unique(beside[free[beside]]))
     for _ in range(2):  # what is taken in between lets pieces touch
         absorb(chords, scan.vertices, found, tolerance)
         settle(chords, scan.vertices, found, tolerance)

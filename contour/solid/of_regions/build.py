@@ -55,7 +55,7 @@ Ints = NDArray[np.int64]
 _FORWARD, _REVERSED = TopAbs_Orientation.TopAbs_FORWARD, TopAbs_Orientation.TopAbs_REVERSED
 _TOL = 1e-7
 _CURVES = 10.0  # times the tolerance of vertices: what a curve may be off both its surfaces to be told as a line, a circle or an ellipse
-_SEAMS = 6  # rounds in which a face that its seam has cut in two is given another
+_SEAMS = 6  # rounds in which a face that its seam has cut in two, or spoilt, is given another
 _SHALLOW = 0.7  # sine of the angle between two edges, below which what they are off tells at their corner
 _WIDEST = 100.0  # times the tolerance of vertices, that a corner reaches at most
 
@@ -250,25 +250,27 @@ def solid_of_regions(
     borders = borders_of(facets, across, labels, len(surfaces))
     pieces = _Pieces.of(vertices, facets, across, labels, len(surfaces))
     tried: dict[int, list[Array]] = {}
-    best: tuple[TopoDS_Shape, tuple[int, ...]] | None = None
+    best: tuple[tuple[bool, int], TopoDS_Shape, tuple[int, ...], SolidFacts, set[int]] | None = None
     for k in range(_SEAMS):
         report("making edges", 0.3 + 0.5 * k / _SEAMS)
         made = _Build(vertices, borders, surfaces, flat, tolerance_mm, tried)
         report("closing the solid", 0.5 + 0.5 * k / _SEAMS)
         shape, regions = _closed(made, pieces, tolerance_mm)
-        if best is None or len(regions) < len(best[1]):
-            best = shape, regions
-        parted = {r for r, n in Counter(regions).items() if n > 1 and r in made.seams}
-        if not parted:
+        facts = check_solid(shape)
+        bad = set() if facts.valid else {r for f, r in zip(faces(shape), regions, strict=True) if not is_valid(f)}
+        rank = (not facts.valid, len(regions))
+        if best is None or rank < best[0]:
+            best = rank, shape, regions, facts, bad
+        # Cut in two by its seam, or not valid with it.
+        again = {r for r, n in Counter(regions).items() if n > 1 or r in bad} & set(made.seams)
+        if not again:
             break
-        for r in parted:
+        for r in again:
             tried.setdefault(r, []).append(made.seams[r])
     assert best is not None
-    shape, regions = best
+    _, shape, regions, facts, bad = best
     open_places = _open_places(vertices, [c for c in borders.chains if c.right < 0])
-    facts = check_solid(shape)
-    bad = () if facts.valid else tuple(r for f, r in zip(faces(shape), regions, strict=True) if not is_valid(f))
-    return RegionSolid(shape, regions, bad, facts, open_places)
+    return RegionSolid(shape, regions, tuple(sorted(bad)), facts, open_places)
 
 
 @dataclass(frozen=True, slots=True)
