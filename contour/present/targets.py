@@ -21,7 +21,7 @@ def target_at(inputs: Inputs, region_place: str, face_place: str) -> Surface:
         product: RegionProduct | Place = inputs.products[region_place]
         if isinstance(product, Place):
             return Surface("plane", product.origin, product.direction, 0.0, 1)
-        return product.surface
+        return _usable(product.surface, product.surface.kind, region_place, "region")
     if face_place not in inputs.products:
         raise ContourError(
             "bad-params",
@@ -37,14 +37,17 @@ def target_at(inputs: Inputs, region_place: str, face_place: str) -> Surface:
     body: BodyProduct = inputs.products[face_place]
     name = inputs.face(face_place)
     face = faces(read_shape(body.brep))[body.names.index(name)]
-    surface = face_surface(face)
+    return _usable(face_surface(face), face_kind(face), face_place, "face")
+
+
+def _usable(surface: Surface | None, kind: str, param: str, what: str) -> Surface:
     if surface is None or surface.kind not in ("plane", "cylinder"):
         raise ContourError(
             "wrong-kind",
             "only planes and cylinders can be used here",
-            where=Where(param=face_place),
-            got=face_kind(face),
+            where=Where(param=param),
+            got=kind,
             need="a plane or a cylinder",
-            remedy="choose another face",
+            remedy=f"choose another {what}",
         )
     return surface

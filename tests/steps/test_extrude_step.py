@@ -1,8 +1,11 @@
 import math
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
+from contour.geometry.surfaces import Surface
+from contour.products.region import RegionProduct
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity
 from contour.solid.shape import bounds
@@ -119,6 +122,13 @@ def test_until_what_it_cannot_reach_is_refused(origin, normal, code):
     with pytest.raises(ContourError) as caught:
         extrude("1 mm", {"until_region": plane_region(origin, normal)}, extent="until", until_region={"id": "r"})
     assert caught.value.problem.code == code
+
+
+def test_until_a_cone_is_refused_as_what_it_is():
+    cone = RegionProduct(np.array([0]), Surface("cone", (5, 5, 20), (0, 0, -1), 3.0, 1, half_angle=0.3), 0.0)
+    with pytest.raises(ContourError, match="only planes and cylinders") as caught:
+        extrude("1 mm", {"until_region": cone}, extent="until", until_region={"id": "r"})
+    assert caught.value.problem.got == "cone" and caught.value.problem.where.param == "until_region"
 
 
 def test_until_nothing_chosen_is_refused():
