@@ -23,10 +23,12 @@ from contour.job.work.runner import run_in_child
 from contour.mesh.grazing import grazing
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import slice_scan
+from contour.outline.bridging import Gap, Wish
+from contour.outline.joins import How
 from contour.outline.offers import nearly_held
-from contour.outline.pieces import Outline
+from contour.outline.pieces import Outline, piece_path
 from contour.outline.reach import Reach, outline_reach
-from contour.outline.section import SectionLoop, clean_cuts, loop_of, outline_tolerance, outlines_of, piece_points
+from contour.outline.section import SectionLoop, clean_cuts, closed_over_gaps, loop_of, outline_tolerance, outlines_of
 from contour.outline.where_to_cut import RankedCut
 from contour.recipe.problem import ContourError
 from contour.sketch.refit import refit_loops
@@ -35,6 +37,7 @@ from contour.sketch.taken import LoopRelation, TakenLoop
 router = Router(tags=["sections"])
 
 Source = Literal["section", "radial", "silhouette"]
+_ALL = 0.8  # of a piece's length: one that so much of was not seen is assumed as a whole
 
 
 class PlaneIn(Schema):
@@ -51,16 +54,27 @@ class PlaneIn(Schema):
     outward: Vector | None = None
 
 
+class WishIn(Schema):
+    """How the gap whose middle lies at `near`, on the plane, is to be bridged."""
+
+    near: tuple[float, float]
+    how: How | Literal["open"]
+
+
 class SectionIn(PlaneIn):
-    """Fitted only when asked, because the raw cut is much faster. loops: structures by hand, to be fitted instead of looked for."""
+    """Fitted only when asked, because the raw cut is much faster. loops: structures by hand, to be fitted instead of looked for · bridge: open
+    loops closed over gaps of the scan, by proposal · wishes: how single gaps are to be bridged."""
 
     tolerance: str | None = None
     fitted: bool = False
     loops: list[TakenLoop] | None = None
+    bridge: bool = True
+    wishes: list[WishIn] = Field(default_factory=list, max_length=60)
 
 
 class PieceOut(Schema):
-    """start, end, mid, points, ellipse in plane coordinates; path in space, for drawing."""
+    """start, end, mid, points, ellipse in plane coordinates; path in space, for drawing. unseen: stretches of it (from, to, in space) under
+    which the scan has nothing · assumed: nothing of it was seen."""
 
     kind: Literal["line", "arc", "ellipse", "free"]
     start: tuple[float, float]
@@ -72,18 +86,32 @@ class PieceOut(Schema):
     length: float
     rms: float
     path: list[Vector]
+    unseen: list[list[Vector]] = []
+    assumed: bool = False
 
 
 class LoopOut(Schema):
     """explained: false where the time for finding pieces was spent: the loop is there as it was cut. reach: how far the scan's walls go on
-    over it, against and along the plane's normal, mm."""
+    over it, against and along the plane's normal, mm. bridged: closed over gaps of the scan."""
 
     closed: bool
     explained: bool = True
+    bridged: bool = False
     length: float
     area: float
     pieces: list[PieceOut]
     reach: Reach | None = None
+
+
+class GapOut(Schema):
+    """A gap of the scan that is bridged: from end to end on the plane, how, the ways there are, and the length (mm) that is assumed."""
+
+    start: tuple[float, float]
+    end: tuple[float, float]
+    middle: Vector
+    how: How
+    options: list[How]
+    length: float
 
 
 class CutOut(Schema):
@@ -115,6 +143,7 @@ class SectionOut(Schema):
     loops: list[LoopOut]
     runout: float | None = None
     along: AlongOut | None = None
+    gaps: list[GapOut] = []
 
 
 class SeveralIn(PlaneIn):
@@ -233,10 +262,18 @@ def _cut(job: Job, body: PlaneIn, scan: PreparedScan, offset_mm: float) -> _Cut:
     return _Cut(frame, lines, lines, found["runout"])
 
 
-def _fitted(body: SectionIn, scan: PreparedScan, cut: _Cut, tolerance: float) -> list[SectionLoop]:
+def _fitted(body: SectionIn, scan: PreparedScan, cut: _Cut, tolerance: float) -> tuple[list[SectionLoop], list[Gap]]:
     if body.loops is None:
-        return outlines_of(scan, cut.clean, cut.frame, tolerance_mm=tolerance, budget=Budget(OUTLINES_S))
-    return [loop_of(o, cut.frame) for o in refit_loops(body.loops, cut.lines, cut.frame, tolerance / 3, scan.edge_mm)]
+        budget = Budget(OUTLINES_S)
+        loops = outlines_of(scan, cut.clean, cut.frame, tolerance_mm=tolerance, budget=budget)
+        # A turned profile is open by nature, and a shadow has no gaps.
+        if not body.bridge or body.source != "section" or budget.spent:
+            return loops, []
+        wishes = [Wish(w.near, None if w.how == "open" else w.how) for w in body.wishes]
+        return closed_over_gaps(scan, loops, tolerance_mm=tolerance, wishes=wishes)
+    return [
+        loop_of(o, cut.frame) for o in refit_loops(body.loops, cut.lines, cut.frame, tolerance / 3, scan.edge_mm)
+    ], []
 
 
 @router.post("/{job_id}/section", response=SectionOut)
@@ -249,7 +286,7 @@ def section(request: HttpRequest, job_id: uuid.UUID, body: SectionIn) -> Section
         raise ContourError("bad-params", "the tolerance must be positive", got=body.tolerance)
     cut = _cut(job, body, scan, offset_mm)
     frame = cut.frame
-    loops = _fitted(body, scan, cut, tolerance) if body.fitted else []
+    loops, gaps = _fitted(body, scan, cut, tolerance) if body.fitted else ([], [])
     outlines = [loop.outline for loop in loops] if body.source == "section" else []
     reaches = outline_reach(scan, frame, outlines) or [None] * len(loops)
     return SectionOut(
@@ -263,6 +300,7 @@ def section(request: HttpRequest, job_id: uuid.UUID, body: SectionIn) -> Section
         cuts=[CutOut(points=packed(frame.to_space(p), "<f4"), closed=c) for p, c in cut.lines],
         runout=cut.runout,
         along=cut.along,
+        gaps=[_gap(g, frame) for g in gaps],
     )
 
 
@@ -393,10 +431,22 @@ def where_to_cut(request: HttpRequest, job_id: uuid.UUID, body: RankIn) -> list[
     return found
 
 
+def _gap(gap: Gap, frame: PlaneFrame) -> GapOut:
+    middle = 0.5 * (np.array(gap.start) + np.array(gap.end))
+    return GapOut(
+        start=gap.start,
+        end=gap.end,
+        middle=triple(frame.to_space(middle)),
+        how=gap.how,
+        options=list(gap.options),
+        length=gap.length,
+    )
+
+
 def _loop(loop: SectionLoop, reach: Reach | None = None) -> LoopOut:
     pieces = []
     for p in loop.outline.pieces:
-        flat = piece_points(p)
+        flat = piece_path(p)
         length = float(np.linalg.norm(np.diff(flat, axis=0), axis=1).sum())
         path = [triple(q) for q in loop.frame.to_space(flat)]
         pieces.append(
@@ -411,11 +461,14 @@ def _loop(loop: SectionLoop, reach: Reach | None = None) -> LoopOut:
                 length=length,
                 rms=p.rms,
                 path=path,
+                unseen=[[triple(loop.frame.to_space(np.array(q))) for q in span] for span in p.assumed],
+                assumed=sum(float(np.hypot(b[0] - a[0], b[1] - a[1])) for a, b in p.assumed) > _ALL * length,
             )
         )
     return LoopOut(
         closed=loop.outline.closed,
         explained=loop.outline.explained,
+        bridged=any(p.assumed for p in loop.outline.pieces),
         length=loop.length,
         area=loop.area,
         pieces=pieces,

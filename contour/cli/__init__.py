@@ -107,7 +107,7 @@ def _section(args: argparse.Namespace) -> dict[str, Any]:
     from contour.geometry.frames import plane_frame
     from contour.mesh.grazing import grazing
     from contour.mesh.slice import slice_scan
-    from contour.outline.section import clean_cuts, outlines_of
+    from contour.outline.section import clean_cuts, closed_over_gaps, outlines_of
 
     origin, normal = _vector(args.origin, "origin"), _vector(args.normal, "normal")
     if np.linalg.norm(normal) < 1e-12:
@@ -126,6 +126,8 @@ def _section(args: argparse.Namespace) -> dict[str, Any]:
         cuts = clean_cuts(scan, cuts, frame)
     lines = [(frame.to_plane(c.points), c.closed) for c in cuts]
     loops = outlines_of(scan, lines, frame, tolerance_mm=_tolerance(args), budget=Budget(_OUTLINES_S))
+    if not args.as_cut:
+        loops, _ = closed_over_gaps(scan, loops, tolerance_mm=_tolerance(args))
     if along is not None:
         return {
             "loops": [loop.as_json() for loop in loops],
@@ -206,6 +208,9 @@ def add_core_commands(commands: Any) -> None:
     section.add_argument("--origin", required=True, metavar="X,Y,Z", help="a point of the plane, mm")
     section.add_argument("--normal", required=True, metavar="X,Y,Z")
     section.add_argument("--tolerance", metavar="T", help="how far the scan may stray from a piece, mm")
+    section.add_argument(
+        "--as-cut", action="store_true", help="leave open what the scan leaves open: bridge no gaps by assumption"
+    )
     compare = _scan_command(commands, "compare", _compare, "signed deviation of a scan from a solid")
     compare.add_argument("solid", metavar="SOLID.step")
     compare.add_argument("--tolerance", metavar="T", help="acceptance, mm (default 0.1)")

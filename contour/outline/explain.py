@@ -11,6 +11,7 @@ import itertools
 import numba as nb
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from contour.fit.budget import UNLIMITED, Budget
 from contour.outline.corners import Corner, averaging_of, corner_of_lines, fillet_radius
@@ -22,7 +23,9 @@ from contour.outline.split import ARC, ELLIPSE, FREE, LINE, PRICES, split_chain
 __all__ = ["default_outline_tolerance", "fit_outline", "unexplained"]
 
 Array = NDArray[np.float64]
+Loose = frozenset[tuple[float, ...]]
 _MOST_POINTS = 700
+_SHOWN = 1e-9  # what a point that only shows the way weighs
 _LEAST_TURN = np.radians(80.0)  # what of an ellipse must be there for it to be told
 
 
@@ -95,42 +98,53 @@ def _weights(points: Array, spacing: float) -> Array:
     return np.clip(w / spacing, 1e-3, None)
 
 
-def _split_loop(points: Array, spacing: float, edge: float, options: dict[str, float]) -> tuple[Array, list, float]:
-    """Split a closed loop. Starts at the sharpest corner, then once more from a joint of the first split: whatever
-    piece the first start cut in two is whole the second time."""
+def _split_loop(
+    points: Array, trust: Array, spacing: float, edge: float, options: dict[str, float]
+) -> tuple[Array, Array, list, float]:
+    """Split a closed loop; trust (n,): factors on the points' weights. Starts at the sharpest corner, then once more from a joint of the first
+    split: whatever piece the first start cut in two is whole the second time. (Chain, trust, pieces, cost.)"""
     reach = max(1, int(round(1.5 * edge / spacing)))
     start = int(np.argmax(_turning(points, reach)))
-    best: tuple[float, Array, list] | None = None
+    best: tuple[float, Array, Array, list] | None = None
     for _ in range(2):
         # The rounded corner itself belongs to nobody: it may be skipped at both ends.
-        chain = np.roll(points, -start, axis=0)
-        chain = np.vstack([chain, chain[:1]])
+        chain, own = np.roll(points, -start, axis=0), np.roll(trust, -start)
+        chain, own = np.vstack([chain, chain[:1]]), np.append(own, own[0])
         pieces, cost = split_chain(
-            chain, _weights(chain, spacing), end_skip_mm=options["corner_mm"] / 2, closed=True, **options
+            chain, own * _weights(chain, spacing), end_skip_mm=options["corner_mm"] / 2, closed=True, **options
         )
         if best is None or cost < best[0] - 1e-9:
-            best = (cost, chain, pieces)
+            best = (cost, chain, own, pieces)
         if len(pieces) < 2:
             break
         middle = min(pieces[1:], key=lambda p: abs(p[1] - len(chain) / 2))
         before = pieces[pieces.index(middle) - 1]
         start = (start + (before[2] + middle[1] + 1) // 2) % len(points)
     assert best is not None
-    return best[1], best[2], best[0]
+    return best[1], best[2], best[3], best[0]
 
 
-def _own_points(chain: Array, pieces: list[tuple[int, int, int]], spacing: float, edge: float) -> list[Array]:
-    """Each piece's points without its ends, where the scan is rounded and least to be trusted."""
+def _own_points(
+    chain: Array, pieces: list[tuple[int, int, int]], spacing: float, edge: float, loose: Loose
+) -> list[Array]:
+    """Each piece's points without its ends, where the scan is rounded and least to be trusted, and without those that only show the way."""
     out = []
     trim = max(1, int(round(0.5 * edge / spacing)))
     for _, a, b in pieces:
         k = trim if b - a + 1 >= 6 + 2 * trim else (1 if b - a + 1 >= 6 else 0)
-        out.append(chain[a + k : b + 1 - k])
+        own = chain[a + k : b + 1 - k]
+        if loose:
+            seen = own[[tuple(p) not in loose for p in own.tolist()]]
+            own = seen if len(seen) >= 4 else own
+        out.append(own)
     return out
 
 
-def _fits(chain: Array, pieces: list[tuple[int, int, int]], spacing: float, edge: float) -> list[PieceFit]:
-    return [fit_piece(k, d) for (k, _, _), d in zip(pieces, _own_points(chain, pieces, spacing, edge), strict=True)]
+def _fits(
+    chain: Array, pieces: list[tuple[int, int, int]], spacing: float, edge: float, loose: Loose
+) -> list[PieceFit]:
+    own = _own_points(chain, pieces, spacing, edge, loose)
+    return [fit_piece(k, d) for (k, _, _), d in zip(pieces, own, strict=True)]
 
 
 def _drop_softened(
@@ -167,7 +181,13 @@ def _begun_at(chain: Array, pieces: list[tuple[int, int, int]], k: int) -> tuple
 
 
 def _merge_alike(
-    chain: Array, pieces: list[tuple[int, int, int]], closed: bool, spacing: float, edge: float, sigma: float
+    chain: Array,
+    pieces: list[tuple[int, int, int]],
+    closed: bool,
+    spacing: float,
+    edge: float,
+    sigma: float,
+    loose: Loose,
 ) -> tuple[Array, list[tuple[int, int, int]]]:
     """Join neighbours that one line or arc explains as well; a loop is turned so that no piece spans its seam."""
     if closed and len(pieces) > 2 and pieces[0][0] == pieces[-1][0] != FREE:
@@ -176,8 +196,8 @@ def _merge_alike(
     while len(pieces) > 2 and i < len(pieces) - 1:
         (kind, a, b), (other, c, d) = pieces[i], pieces[i + 1]
         if kind == other and kind != FREE:
-            first, second = _own_points(chain, [(kind, a, b), (kind, c, d)], spacing, edge)
-            both = _own_points(chain, [(kind, a, d)], spacing, edge)[0]
+            first, second = _own_points(chain, [(kind, a, b), (kind, c, d)], spacing, edge, loose)
+            both = _own_points(chain, [(kind, a, d)], spacing, edge, loose)[0]
             apart = sum(len(x) * (fit_piece(kind, x).rms / sigma) ** 2 for x in (first, second))
             if len(both) * (fit_piece(kind, both).rms / sigma) ** 2 < apart + 25.0:
                 pieces = [*pieces[:i], (kind, a, d), *pieces[i + 2 :]]
@@ -248,7 +268,7 @@ def _restore_fillets(
 
 
 def _made_ellipses(
-    chain: Array, pieces: list[tuple[int, int, int]], spacing: float, edge: float, sigma: float
+    chain: Array, pieces: list[tuple[int, int, int]], spacing: float, edge: float, sigma: float, loose: Loose
 ) -> list[tuple[int, int, int]]:
     """Runs of arcs and free pieces that one ellipse explains for less."""
     i = 0
@@ -260,12 +280,12 @@ def _made_ellipses(
                 break
             if j == i and run[0][0] == ARC:
                 continue
-            data = _own_points(chain, [(ELLIPSE, run[0][1], run[-1][2])], spacing, edge)[0]
+            data = _own_points(chain, [(ELLIPSE, run[0][1], run[-1][2])], spacing, edge, loose)[0]
             found = fit_ellipse(data, near_mm=3 * sigma)
             if found is None or found[1] > 1.5 * sigma or abs(turn_around(found[0], data)) < _LEAST_TURN:
                 continue
             paid = sum(PRICES[k] for k, _, _ in run)
-            parts = zip(run, _fits(chain, run, spacing, edge), strict=True)
+            parts = zip(run, _fits(chain, run, spacing, edge, loose), strict=True)
             # A free piece bends after every point: what it does not miss it has paid for.
             paid += sum(len(f.points) * ((f.rms / sigma) ** 2 if k == ARC else 1.0) for (k, _, _), f in parts)
             gain = paid - PRICES[ELLIPSE] - len(data) * (found[1] / sigma) ** 2
@@ -290,12 +310,19 @@ def unexplained(points: Array, closed: bool) -> Outline:
 
 
 def fit_outline(
-    points: Array, *, closed: bool, tolerance_mm: float, edge_mm: float, budget: Budget = UNLIMITED
+    points: Array,
+    *,
+    closed: bool,
+    tolerance_mm: float,
+    edge_mm: float,
+    budget: Budget = UNLIMITED,
+    assumed: NDArray[np.bool_] | None = None,
 ) -> Outline:
     """Explain a polyline (n, 2) by lines, arcs and free pieces; by itself as a free piece where the budget is spent.
 
     tolerance_mm: how far the data may stray from a piece (three sigma); larger means fewer pieces. edge_mm: facet
-    side of the scan, the scale on which its corners are rounded. Radii below 1.6 facet sides are taken for corners.
+    side of the scan, the scale on which its corners are rounded. Radii below 1.6 facet sides are taken for corners. assumed (n,): points that
+    nobody has seen, and that only show where the outline goes on.
     """
     sigma = tolerance_mm / 3
     even, spacing = _evened(np.asarray(points, dtype=np.float64), closed)
@@ -311,6 +338,11 @@ def fit_outline(
             ),
             False,
         )
+    only = np.zeros(len(even), bool)
+    if assumed is not None and assumed.any():
+        only = assumed[cKDTree(points).query(even)[1]]
+    trust = np.where(only, _SHOWN, 1.0)
+    loose: Loose = frozenset(map(tuple, even[only].tolist()))
     # Facets that are long because the surface is flat say nothing of how far corners were rounded: chords do.
     length = float(np.linalg.norm(np.diff(even, axis=0), axis=1).sum())
     if length < 1e-6:
@@ -325,15 +357,15 @@ def fit_outline(
         "largest_mm": 20 * extent,
         "edge_mm": edge,
     }
-    whole = whole_circle(even, closed)
+    whole = whole_circle(even[~only], closed)
     if closed:
-        chain, pieces, cost = _split_loop(even, spacing, edge, options)
-        weight = float(_weights(chain, spacing).sum())
+        chain, own, pieces, cost = _split_loop(even, trust, spacing, edge, options)
+        weight = float((own * _weights(chain, spacing)).sum())
         # A circle is one thing to a person: two arcs must be better by a whole piece's price.
         if whole is not None and weight * (whole[1] / sigma) ** 2 <= cost:
             # Thinning evens the points out; all of them are as round only as a rule.
-            return (whole_circle(np.asarray(points), True) or whole)[0]
-        if (oval := whole_ellipse(even, 4 * sigma)) is not None and PRICES[ELLIPSE] + weight * (
+            return (whole_circle(np.asarray(points if assumed is None else points[~assumed]), True) or whole)[0]
+        if (oval := whole_ellipse(even[~only], 4 * sigma)) is not None and PRICES[ELLIPSE] + weight * (
             oval[1] / sigma
         ) ** 2 <= cost:
             return oval[0]
@@ -349,13 +381,13 @@ def fit_outline(
         kind, a, b = pieces[0]
         pieces = [(kind, a, (a + b) // 2), (kind, (a + b) // 2, b)]
     for _ in range(3):
-        fits = _fits(chain, pieces, spacing, edge)
+        fits = _fits(chain, pieces, spacing, edge, loose)
         fewer = _drop_softened(chain, pieces, fits, closed, edge, smallest)
         if len(fewer) == len(pieces):
             break
         pieces = fewer
-    chain, pieces = _merge_alike(chain, pieces, closed, spacing, edge, sigma)
-    fits = _fits(chain, pieces, spacing, edge)
+    chain, pieces = _merge_alike(chain, pieces, closed, spacing, edge, sigma, loose)
+    fits = _fits(chain, pieces, spacing, edge, loose)
     for _ in range(2):
         before = len(pieces)
         pieces = _restore_fillets(chain, pieces, fits, closed, edge, sigma)
@@ -363,13 +395,13 @@ def fit_outline(
             break
         # The corner at the loop's seam has not been looked at: once more from another joint.
         chain, pieces = _begun_at(chain, pieces, 1)
-        fits = [*fits[1:], *fits[:1]] if before == len(pieces) else _fits(chain, pieces, spacing, edge)
+        fits = [*fits[1:], *fits[:1]] if before == len(pieces) else _fits(chain, pieces, spacing, edge, loose)
     if not budget.spent:
-        pieces = _made_ellipses(chain, pieces, spacing, edge, sigma)
+        pieces = _made_ellipses(chain, pieces, spacing, edge, sigma, loose)
     while True:
         if budget.spent:
             return unexplained(points, closed)
-        data = _own_points(chain, pieces, spacing, edge)
+        data = _own_points(chain, pieces, spacing, edge, loose)
         near: list[Array | None] = []
         for i, (_, _, b) in enumerate(pieces):
             if i + 1 < len(pieces):

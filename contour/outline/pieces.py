@@ -10,20 +10,32 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import make_lsq_spline
 
-from contour.outline.ellipses import Ellipse, fit_ellipse, through_points
+from contour.outline.arcs import arc_points
+from contour.outline.ellipses import Ellipse, ellipse_path, fit_ellipse, through_points
 from contour.outline.shape import Held, PieceFit, fit_piece, joint, mirrored, on_piece, regularise
 from contour.outline.split import ARC, ELLIPSE, LINE, fit_circle
 
-__all__ = ["Chain", "Outline", "Piece", "shape_chains", "shape_pieces", "whole_circle", "whole_ellipse"]
+__all__ = [
+    "Chain",
+    "Outline",
+    "Piece",
+    "Span",
+    "piece_path",
+    "shape_chains",
+    "shape_pieces",
+    "whole_circle",
+    "whole_ellipse",
+]
 
 Array = NDArray[np.float64]
 PieceKind = Literal["line", "arc", "ellipse", "free"]
+Span = tuple[tuple[float, float], tuple[float, float]]
 
 
 @dataclass(frozen=True, slots=True)
 class Piece:
     """One piece in plane coordinates, mm. mid, centre and radius belong to arcs; mid, centre and ellipse to ellipses; points to free
-    pieces."""
+    pieces. assumed: stretches of it, from and to, under which the scan has nothing."""
 
     kind: PieceKind
     start: tuple[float, float]
@@ -34,6 +46,7 @@ class Piece:
     radius: float | None = None
     points: tuple[tuple[float, float], ...] = ()
     ellipse: Ellipse | None = None
+    assumed: tuple[Span, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +58,16 @@ class Outline:
     closed: bool
     tangent: tuple[tuple[int, int], ...] = ()
     explained: bool = True
+
+
+def piece_path(piece: Piece, step_deg: float = 3.0) -> Array:
+    """Points along a piece from start to end, (n, 2)."""
+    if piece.ellipse is not None and piece.mid is not None:
+        ends = (np.array(p) for p in (piece.start, piece.mid, piece.end))
+        return ellipse_path(piece.ellipse, *ends, step_deg=step_deg)
+    if piece.mid is not None:
+        return arc_points(piece.start, piece.mid, piece.end, step_deg=step_deg)
+    return np.array(piece.points or (piece.start, piece.end))
 
 
 def _xy(p: Array) -> tuple[float, float]:

@@ -16,8 +16,7 @@ from scipy.spatial import cKDTree
 
 from contour.geometry.frames import PlaneFrame
 from contour.mesh.prepare import PreparedScan
-from contour.outline.pieces import Outline
-from contour.outline.section import piece_points
+from contour.outline.pieces import Outline, piece_path
 
 __all__ = ["Reach", "outline_reach", "shared_reach", "wall_reach"]
 
@@ -163,7 +162,7 @@ def wall_reach(scan: PreparedScan, frame: PlaneFrame, rings: Sequence[Array]) ->
 def outline_reach(scan: PreparedScan, frame: PlaneFrame, outlines: Sequence[Outline]) -> list[Reach | None]:
     """The same of outlines; None of an open one."""
     closed = [o for o in outlines if o.closed]
-    rings = [np.vstack([piece_points(p) for p in o.pieces]) for o in closed]
+    rings = [np.vstack([piece_path(p) for p in o.pieces]) for o in closed]
     told = iter(wall_reach(scan, frame, rings))
     return [next(told) if o.closed else None for o in outlines]
 

@@ -15,24 +15,35 @@ from contour.geometry.frames import PlaneFrame, plane_frame
 from contour.mesh.grazing import grazing_facets
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import Polyline, slice_scan
-from contour.outline.arcs import arc_points
-from contour.outline.ellipses import ellipse_path
+from contour.outline.bridging import Gap, OpenLine, Wish, bridged
 from contour.outline.explain import default_outline_tolerance, fit_outline, unexplained
-from contour.outline.pieces import Outline, Piece
+from contour.outline.pieces import Outline, piece_path
 
-__all__ = ["SectionLoop", "clean_cuts", "loop_of", "outline_tolerance", "outlines_of", "piece_points", "section_loops"]
+__all__ = [
+    "SectionLoop",
+    "clean_cuts",
+    "closed_over_gaps",
+    "loop_of",
+    "outline_tolerance",
+    "outlines_of",
+    "section_loops",
+]
 
 Array = NDArray[np.float64]
+
+_CHORDS = 0.1  # of a facet's side: a chord of one over a radius of seven lies so far off in all
 
 
 @dataclass(frozen=True, slots=True)
 class SectionLoop:
-    """One cut with its outline; length mm and area mm² are those of the outline (area 0 for an open one)."""
+    """One cut with its outline; length mm and area mm² are those of the outline (area 0 for an open one) · line (n, 2): the polyline it
+    explains, on the frame's plane; of a loop closed over gaps that has several, none."""
 
     frame: PlaneFrame
     outline: Outline
     length: float
     area: float
+    line: Array | None = None
 
     def as_json(self) -> dict[str, Any]:
         """Pieces with their places in space, mm, the scan's coordinates."""
@@ -45,7 +56,10 @@ class SectionLoop:
                 row["long_axis"] = self._space((x + a * np.cos(angle), y + a * np.sin(angle)))
             elif p.centre is not None:
                 row |= {"centre": self._space(p.centre), "radius": p.radius}
-            pieces.append({**row, "rms": p.rms})
+            row["rms"] = p.rms
+            if p.assumed:
+                row |= {"assumed": True, "unseen": [[self._space(a), self._space(b)] for a, b in p.assumed]}
+            pieces.append(row)
         out = {"closed": self.outline.closed, "length": self.length, "area": self.area, "pieces": pieces}
         return out if self.outline.explained else {**out, "unexplained": True}
 
@@ -53,27 +67,25 @@ class SectionLoop:
         return [float(x) for x in self.frame.to_space(np.array(p))]
 
 
+def _scanned(scan: PreparedScan) -> bool:
+    return scan.noise_mm > 0.002 * scan.edge_mm
+
+
 def outline_tolerance(scan: PreparedScan) -> float:
-    """The tolerance outlines of this scan are fitted with when nobody says another. mm."""
-    return default_outline_tolerance(scan.noise_mm, float(np.ptp(scan.vertices, axis=0).max()))
+    """The tolerance outlines of this scan are fitted with when nobody says another. mm.
+
+    Facets are chords: where a surface bends, a section strays from it by more than the noise, the more the larger they are.
+    """
+    tolerance = default_outline_tolerance(scan.noise_mm, float(np.ptp(scan.vertices, axis=0).max()))
+    return max(tolerance, _CHORDS * scan.edge_mm) if _scanned(scan) else tolerance
 
 
-def piece_points(piece: Piece, step_deg: float = 3.0) -> Array:
-    """Points along a piece from start to end, (n, 2)."""
-    if piece.ellipse is not None and piece.mid is not None:
-        ends = (np.array(p) for p in (piece.start, piece.mid, piece.end))
-        return ellipse_path(piece.ellipse, *ends, step_deg=step_deg)
-    if piece.mid is not None:
-        return arc_points(piece.start, piece.mid, piece.end, step_deg=step_deg)
-    return np.array(piece.points or (piece.start, piece.end))
-
-
-def loop_of(outline: Outline, frame: PlaneFrame) -> SectionLoop:
-    """An outline with its length and the area it encloses."""
-    path = np.vstack([piece_points(p, 0.5) for p in outline.pieces])
+def loop_of(outline: Outline, frame: PlaneFrame, line: Array | None = None) -> SectionLoop:
+    """An outline with its length and the area it encloses; line (n, 2): the polyline it explains."""
+    path = np.vstack([piece_path(p, 0.5) for p in outline.pieces])
     length = float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
     area = float(abs(Polygon(path).area)) if outline.closed and len(path) > 3 else 0.0
-    return SectionLoop(frame, outline, length, area)
+    return SectionLoop(frame, outline, length, area, line)
 
 
 def section_loops(
@@ -109,6 +121,11 @@ def _path_mm(flat: Array, closed: bool) -> float:
     return float(np.linalg.norm(np.diff(ring, axis=0), axis=1).sum())
 
 
+def _facet_side(scan: PreparedScan, tolerance: float) -> float:
+    """A mesh without noise was never scanned: its corners are as sharp, and its fillets as small, as they look. mm."""
+    return scan.edge_mm if _scanned(scan) else tolerance
+
+
 def outlines_of(
     scan: PreparedScan,
     lines: Sequence[tuple[Array, bool]],
@@ -122,8 +139,7 @@ def outlines_of(
     The longest are looked at first; those that the budget does not reach come back unexplained.
     """
     tolerance = tolerance_mm or outline_tolerance(scan)
-    # A mesh without noise was never scanned: its corners are as sharp, and its fillets as small, as they look.
-    edge = scan.edge_mm if scan.noise_mm > 0.002 * scan.edge_mm else tolerance
+    edge = _facet_side(scan, tolerance)
     loops = []
     for path_mm, flat, closed in sorted(((_path_mm(p, c), p, c) for p, c in lines), key=lambda row: -row[0]):
         if len(flat) < 3 or path_mm < 1e-6 or (not closed and path_mm < 3 * edge):
@@ -132,5 +148,26 @@ def outlines_of(
             outline = unexplained(flat, closed)
         else:
             outline = fit_outline(flat, closed=closed, tolerance_mm=tolerance, edge_mm=edge, budget=budget)
-        loops.append(loop_of(outline, frame))
+        loops.append(loop_of(outline, frame, flat))
     return sorted(loops, key=lambda loop: -loop.length)
+
+
+def closed_over_gaps(
+    scan: PreparedScan, loops: Sequence[SectionLoop], *, tolerance_mm: float | None = None, wishes: Sequence[Wish] = ()
+) -> tuple[list[SectionLoop], list[Gap]]:
+    """Loops of a section with the open ones closed over the gaps of the scan, longest first, and the gaps that were bridged; what cannot be
+    closed stays open."""
+    opened = [k for k, s in enumerate(loops) if not s.outline.closed and s.outline.explained and s.line is not None]
+    lines = [OpenLine(line, loops[k].outline) for k in opened if (line := loops[k].line) is not None]
+    others = [s.line for s in loops if s.outline.closed and s.line is not None]
+    made = bridged(
+        lines,
+        others,
+        tolerance_mm=tolerance_mm or outline_tolerance(scan),
+        edge_mm=_facet_side(scan, tolerance_mm or outline_tolerance(scan)),
+        wishes=wishes,
+    )
+    used = {opened[k] for b in made for k in b.of}
+    left = [s for k, s in enumerate(loops) if k not in used]
+    new = [loop_of(b.outline, loops[opened[b.of[0]]].frame) for b in made]
+    return sorted(left + new, key=lambda s: -s.length), [gap for b in made for gap in b.gaps]

@@ -1,7 +1,7 @@
 """Where to cut: section positions along a direction, ranked by how simply and how closely an outline explains them.
 
 A good place lies where the section stays the same for a while (clear of rounds and chamfers along the cut, whose walls lean to the plane),
-where the scan is whole (clear of rims), and where few pieces leave little residual (clear of wear).
+where the scan is whole (clear of rims), or closes over its gaps with little assumed, and where few pieces leave little residual (clear of wear).
 """
 
 from __future__ import annotations
@@ -16,7 +16,8 @@ from contour.fit.budget import Budget
 from contour.geometry.frames import plane_frame
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import slice_scan
-from contour.outline.section import SectionLoop, outlines_of, piece_points
+from contour.outline.pieces import piece_path
+from contour.outline.section import SectionLoop, closed_over_gaps, outlines_of
 from contour.recipe.problem import ContourError, Where
 
 __all__ = ["RankedCut", "ranked_cuts"]
@@ -30,7 +31,8 @@ Array = NDArray[np.float64]
 @dataclass(frozen=True, slots=True)
 class RankedCut:
     """offset: mm along the normal · steady: mm over which the section stays like this · leaning: share of the cut whose wall is not square
-    to the plane · open_share: of the cut's length · grade: lower is better · paths: the outline on its plane, for a preview."""
+    to the plane · open_share: of the cut's length, that stays open · assumed_share: of the outline's length, that bridges over gaps of the
+    scan assume · gaps: how many of them · grade: lower is better · paths: the outline on its plane, for a preview."""
 
     offset: float
     steady: float
@@ -40,6 +42,8 @@ class RankedCut:
     free: int
     leaning: float
     open_share: float
+    assumed_share: float
+    gaps: int
     grade: float
     paths: tuple[tuple[tuple[float, float], ...], ...]
 
@@ -50,6 +54,8 @@ class _Cut:
     loops: list[SectionLoop]
     leaning: float
     open_share: float
+    assumed_share: float
+    gaps: int
 
     @property
     def pieces(self) -> int:
@@ -76,9 +82,18 @@ def _cut(scan: PreparedScan, origin: Array, normal: Array, offset: float, budget
         return None
     long = np.array([float(np.linalg.norm(np.diff(c.points, axis=0), axis=1).sum()) for c in lines])
     slope = np.concatenate([np.abs(scan.smooth_normals[c.facets] @ frame.normal) for c in lines])
-    opened = float(sum(x for x, c in zip(long, lines, strict=True) if not c.closed) / max(long.sum(), 1e-9))
     loops = outlines_of(scan, [(frame.to_plane(c.points), c.closed) for c in lines], frame, budget=budget)
-    return _Cut(offset, loops, float((slope > 0.26).mean()), opened) if loops else None
+    if not loops:
+        return None
+    raw = float(sum(x for x, c in zip(long, lines, strict=True) if not c.closed) / max(long.sum(), 1e-9))
+    leaning = float((slope > 0.26).mean())
+    if raw == 0 or budget.spent:
+        return _Cut(offset, loops, leaning, raw, 0.0, 0)
+    closed, gaps = closed_over_gaps(scan, loops)
+    length = max(sum(loop.length for loop in closed), 1e-9)
+    # Scraps that no outline was made of were open too, and stay so.
+    still = sum(loop.length for loop in closed if not loop.outline.closed) / length
+    return _Cut(offset, closed, leaning, still, sum(gap.length for gap in gaps) / length, len(gaps))
 
 
 def _alike(a: _Cut, b: _Cut) -> bool:
@@ -124,13 +139,15 @@ def ranked_cuts(scan: PreparedScan, origin: Array, normal: Array, *, tried: int 
                 + 6 * c.free
                 + 12 * c.leaning
                 + 20 * c.open_share
+                + 8 * c.assumed_share
+                + c.gaps
                 + 2 * min(c.rms / noise, 10)
                 + 6 / (1 + steady / (3 * step))
             )
 
         chosen = min(group, key=cost)
         paths = tuple(
-            tuple((float(x), float(y)) for x, y in np.vstack([piece_points(p, 8.0) for p in loop.outline.pieces]))
+            tuple((float(x), float(y)) for x, y in np.vstack([piece_path(p, 8.0) for p in loop.outline.pieces]))
             for loop in chosen.loops
         )
         out.append(
@@ -143,6 +160,8 @@ def ranked_cuts(scan: PreparedScan, origin: Array, normal: Array, *, tried: int 
                 chosen.free,
                 chosen.leaning,
                 chosen.open_share,
+                chosen.assumed_share,
+                chosen.gaps,
                 cost(chosen),
                 paths,
             )

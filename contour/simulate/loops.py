@@ -14,12 +14,14 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True)
 class SoftLoop:
-    """points (n, 2) mm, closed without repeating the first; kinds of the true pieces in order; facet side; sigma."""
+    """points (n, 2) mm, closed without repeating the first; kinds of the true pieces in order; facet side; sigma; of (n,): the piece of each
+    point."""
 
     points: Array
     kinds: tuple[str, ...]
     edge_mm: float
     noise_mm: float
+    of: NDArray[np.int64]
 
 
 def _corners(rng: np.random.Generator, count: int, *, even: bool = False) -> Array:
@@ -58,7 +60,7 @@ def softened_loop(seed: int, *, most: int = 20, noise_mm: float | None = None) -
         if made is not None:
             break
     assert made is not None
-    dense, kinds = made
+    dense, kinds, piece = made
     # Scanner: average over about a facet, sample where facets are crossed, add noise across.
     length = np.linalg.norm(np.diff(dense, axis=0, append=dense[:1]), axis=1)
     step = length.sum() / len(dense)
@@ -69,16 +71,18 @@ def softened_loop(seed: int, *, most: int = 20, noise_mm: float | None = None) -
     soft = np.column_stack([np.convolve(wrapped[:, d], kernel, mode="valid") for d in range(2)])
     stride = 0.5 * edge / step
     at = np.cumsum(rng.uniform(0.3, 1.7, int(1.4 * len(dense) / stride) + 20) * stride)
-    points = soft[at[at < len(soft)].astype(int)]
+    taken = at[at < len(soft)].astype(int)
+    points, of = soft[taken], piece[taken]
     ahead = np.roll(points, -1, axis=0) - np.roll(points, 1, axis=0)
     across = np.column_stack([-ahead[:, 1], ahead[:, 0]]) / np.linalg.norm(ahead, axis=1, keepdims=True)
     points = points + across * rng.normal(0, noise, (len(points), 1))
-    return SoftLoop(np.roll(points, int(rng.integers(len(points))), axis=0), kinds, edge, noise)
+    shift = int(rng.integers(len(points)))
+    return SoftLoop(np.roll(points, shift, axis=0), kinds, edge, noise, np.roll(of, shift))
 
 
 def _trace(
     rng: np.random.Generator, p: Array, fillets: set[int], smallest: float
-) -> tuple[Array, tuple[str, ...]] | None:
+) -> tuple[Array, tuple[str, ...], NDArray[np.int64]] | None:
     count = len(p)
     cut = np.zeros(count)
     arcs: dict[int, Array] = {}
@@ -119,4 +123,4 @@ def _trace(
         else:
             kinds.append("line")
         out.append(line)
-    return np.vstack(out), tuple(kinds)
+    return np.vstack(out), tuple(kinds), np.repeat(np.arange(len(out)), [len(part) for part in out])

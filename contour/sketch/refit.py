@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from contour.geometry.frames import PlaneFrame
+from contour.outline.bridging import path_distance, placed_along, unseen_along
 from contour.outline.pieces import Chain, Outline, shape_chains, shape_pieces, whole_ellipse
 from contour.outline.shape import Held
 from contour.outline.split import ARC, ELLIPSE, FREE, LINE
@@ -27,14 +29,6 @@ def _entity(piece: TakenPiece) -> Entity:
     return Entity(piece.id, piece.kind, piece.start, piece.end, piece.mid, tuple(piece.points), piece.ellipse)
 
 
-def _path_distance(points: Array, path: Array) -> Array:
-    """Distance of points (n, 2) to a polyline (m, 2)."""
-    a, d = path[:-1], np.diff(path, axis=0)
-    t = np.einsum("nmd,md->nm", points[:, None] - a[None], d) / ((d * d).sum(axis=1) + 1e-300)
-    foot = a + np.clip(t, 0, 1)[..., None] * d
-    return np.asarray(np.linalg.norm(points[:, None] - foot, axis=2).min(axis=1))
-
-
 def _problem(frame: PlaneFrame, piece: TakenPiece, message: str, got: str) -> ContourError:
     spot = piece.mid or ((piece.start[0] + piece.end[0]) / 2, (piece.start[1] + piece.end[1]) / 2)
     x, y, z = frame.to_space(np.array(spot))
@@ -48,6 +42,29 @@ def _problem(frame: PlaneFrame, piece: TakenPiece, message: str, got: str) -> Co
     )
 
 
+def _bridged_runs(
+    loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame, edge: float
+) -> tuple[list[Array], list[Array]]:
+    """The points of every piece of a loop that was closed over gaps, along it; assumed pieces have their own. And the polylines they are of.
+
+    Raises ContourError (outline-changed)."""
+    paths = [entity_points(_entity(p)) for p in loop.pieces]
+    whole = np.vstack(paths)
+    limit = max(4 * edge, 0.08 * float(np.ptp(whole, axis=0).max()))
+    near = [points for points, _ in lines if len(points) >= 4 and np.median(path_distance(points, whole)) < limit]
+    if not near:
+        raise _problem(frame, loop.pieces[0], "the section no longer has this loop", f"{len(lines)} other loops")
+    points = np.vstack(near)
+    away = np.stack([path_distance(points, p) for p in paths])
+    away[[k for k, p in enumerate(loop.pieces) if p.assumed]] = np.inf
+    owner = np.where(away.min(axis=0) < limit, away.argmin(axis=0), -1)
+    runs = []
+    for k, (piece, path) in enumerate(zip(loop.pieces, paths, strict=True)):
+        run = points[owner == k]
+        runs.append(path if piece.assumed else run[np.argsort(placed_along(run, path), kind="stable")])
+    return runs, near
+
+
 def _runs_of(loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame, edge: float) -> list[Array]:
     """The points of every piece of a loop, in order, from the polyline that the loop belongs to. Raises ContourError (outline-changed)."""
     paths = [entity_points(_entity(p)) for p in loop.pieces]
@@ -58,8 +75,8 @@ def _runs_of(loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame
     for points, closed in lines:
         if len(points) < 4:
             continue
-        away = _path_distance(points, whole)
-        back = _path_distance(whole, np.vstack([points, points[:1]]) if closed else points)
+        away = path_distance(points, whole)
+        back = path_distance(whole, np.vstack([points, points[:1]]) if closed else points)
         score = float(np.median(away) + np.median(back))
         if np.median(away) < limit and np.median(back) < limit and (best is None or score < best[0]):
             best = (score, points, closed)
@@ -70,7 +87,7 @@ def _runs_of(loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame
         raise _problem(frame, loop.pieces[0], "the loop is open now: the scan has a hole there", "an open polyline")
     if len(loop.pieces) == 1:
         return [points]
-    owner = np.argmin(np.stack([_path_distance(points, p) for p in paths]), axis=0)
+    owner = np.argmin(np.stack([path_distance(points, p) for p in paths]), axis=0)
     # Start where a piece begins, so that no piece's run is cut by the polyline's own start.
     turns = np.flatnonzero(owner != np.roll(owner, 1))
     if loop.closed and len(turns):
@@ -94,6 +111,9 @@ def _chain_of(loop: TakenLoop, runs: list[Array], frame: PlaneFrame, edge: float
         inner = run[ends > 0.7 * edge] if count > 1 else run
         data.append(inner if len(inner) >= 4 else run)
         follows = runs[(k + 1) % count]
+        if loop.bridged:  # over a gap there is nothing half-way
+            near.append(np.array(piece.end))
+            continue
         near.append((run[-1] + follows[0]) / 2 if len(follows) and (loop.closed or k + 1 < count) else None)
     whole = count == 1 and (loop.closed or loop.full) and loop.pieces[0].kind == "arc"
     return Chain([_CODES[p.kind] for p in loop.pieces], data, near, (runs[0][0], runs[-1][-1]), loop.closed, whole)
@@ -107,7 +127,11 @@ def refit_loops(
     Raises ContourError (outline-changed) with the piece, (degenerate) for relations that the scan speaks against.
     Polylines (n, 2), sigma, edge (the mean length of a facet's side): mm.
     """
-    chains = [_chain_of(loop, _runs_of(loop, lines, frame, edge), frame, edge) for loop in loops]
+    found = [
+        _bridged_runs(loop, lines, frame, edge) if loop.bridged else (_runs_of(loop, lines, frame, edge), list[Array]())
+        for loop in loops
+    ]
+    chains = [_chain_of(loop, runs, frame, edge) for loop, (runs, _) in zip(loops, found, strict=True)]
     names = [(p.id, n) for n, loop in enumerate(loops) for p in loop.pieces]
     at = {id: k for k, (id, _) in enumerate(names)}
     held = [
@@ -140,6 +164,10 @@ def refit_loops(
                 raise _problem(
                     frame, piece, f"{piece.kind} {piece.id} no longer fits the scan", f"rms {fitted.rms:.3f} mm"
                 )
+        seen = found[n][1]
+        if seen:
+            marked = (replace(p, assumed=unseen_along(p, seen, edge + 3 * sigma)) for p in outline.pieces)
+            outline = replace(outline, pieces=tuple(marked))
         out.append(outline)
     return out
 

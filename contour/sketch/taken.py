@@ -26,6 +26,7 @@ class TakenPiece(BaseModel):
         default=None, description="centre x, y, longer and shorter half-axis in mm, angle of the longer one in radians"
     )
     taken: bool = True
+    assumed: bool = Field(default=False, description="nothing of the scan lies under it: it stays as it was taken")
 
 
 class LoopRelation(BaseModel):
@@ -50,6 +51,7 @@ class TakenLoop(BaseModel):
         default=False,
         description="an arc of which the scan has a part, meant as a full circle; the same for an ellipse",
     )
+    bridged: bool = Field(default=False, description="closed over gaps in the scan, of one cut or several")
     pieces: list[TakenPiece] = Field(min_length=1, max_length=500)
     relations: list[LoopRelation] = Field(default_factory=list, max_length=500)
 

@@ -16,9 +16,9 @@ from contour.geometry.frames import PlaneFrame
 from contour.geometry.rigid import inverse, moved, turned
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import slice_scan
-from contour.outline.explain import default_outline_tolerance
 from contour.outline.radial import radial_frame, radial_profile, runout_of
 from contour.outline.reach import Reach, outline_reach, shared_reach
+from contour.outline.section import outline_tolerance
 from contour.outline.silhouette import silhouette
 from contour.present.places import axis_at, plane_at, section_frame
 from contour.products.scan import ScanProduct
@@ -128,8 +128,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     product: ScanProduct = inputs.products["scan"]
     scan = product.scan
     frame, lines, facts = _cut(params, inputs, scan)
-    size = float(np.ptp(scan.vertices, axis=0).max())
-    tolerance = inputs.values.get("tolerance") or default_outline_tolerance(scan.noise_mm, size)
+    tolerance = inputs.values.get("tolerance") or outline_tolerance(scan)
     entities: list[Entity] = []
     worst = 0.0
     outlines = refit_loops(params.loops, lines, frame, tolerance / 3, scan.edge_mm)

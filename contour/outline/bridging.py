@@ -1,0 +1,291 @@
+"""Open outlines of a section closed over the gaps of the scan, by proposal: which ends belong together, and how each gap is bridged.
+
+All pairings of few ends are tried, of many the cheapest gaps are taken first; a bridge crosses nothing that was seen. Then every loop is fitted
+again as one, so that pieces meet where they would if nothing were missing, and each piece tells which of its stretches nobody has seen.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely import STRtree
+from shapely.geometry import LineString
+
+from contour.outline.explain import fit_outline
+from contour.outline.joins import End, How, Join, end_of, ways_to_join
+from contour.outline.pieces import Outline, Piece, Span, piece_path
+from contour.outline.shape import fit_piece
+from contour.outline.split import ARC, ELLIPSE, FREE, LINE
+
+__all__ = ["Bridged", "Gap", "OpenLine", "Wish", "bridged", "path_distance", "placed_along", "unseen_along"]
+
+Array = NDArray[np.float64]
+
+_CODES = {"line": LINE, "arc": ARC, "ellipse": ELLIPSE, "free": FREE}
+_ALL_PAIRINGS = 8  # ends of which every pairing is tried
+_MOST_ENDS = 120  # more are the edge of a lattice, not of a part
+_CLEAR = 0.02  # of a bridge at both ends, that may touch what it comes from
+_LEAST_POINTS = 4
+
+
+@dataclass(frozen=True, slots=True)
+class OpenLine:
+    """A polyline (n, 2), mm, with the outline that explains it."""
+
+    points: Array
+    outline: Outline
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """How the gap whose middle lies nearest to a place is to be bridged; `open`: not at all."""
+
+    near: tuple[float, float]
+    how: How | None
+
+
+@dataclass(frozen=True, slots=True)
+class Gap:
+    """From one end to another (2,) · how it is bridged · options: the ways there are · length mm that is assumed."""
+
+    start: tuple[float, float]
+    end: tuple[float, float]
+    how: How
+    options: tuple[How, ...]
+    length: float
+
+
+@dataclass(frozen=True, slots=True)
+class Bridged:
+    """A loop closed over gaps · of: the open lines it is made of, by number."""
+
+    outline: Outline
+    of: tuple[int, ...]
+    gaps: tuple[Gap, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class _Pair:
+    a: int
+    b: int
+    joins: list[Join]
+
+    @property
+    def best(self) -> Join:
+        return self.joins[0]
+
+
+def path_distance(points: Array, path: Array) -> Array:
+    """Distances (n,) of points (n, 2) to a polyline (m, 2)."""
+    a, d = path[:-1], np.diff(path, axis=0)
+    t = np.einsum("nmd,md->nm", points[:, None] - a[None], d) / ((d * d).sum(axis=1) + 1e-300)
+    foot = a + np.clip(t, 0, 1)[..., None] * d
+    return np.asarray(np.linalg.norm(points[:, None] - foot, axis=2).min(axis=1))
+
+
+def placed_along(points: Array, path: Array) -> Array:
+    """How far along a polyline (m, 2) the places of it nearest to points (n, 2) lie, (n,) mm."""
+    a, d = path[:-1], np.diff(path, axis=0)
+    length = np.linalg.norm(d, axis=1)
+    t = np.clip(np.einsum("nmd,md->nm", points[:, None] - a[None], d) / (length**2 + 1e-300), 0, 1)
+    k = np.linalg.norm(points[:, None] - (a + t[..., None] * d), axis=2).argmin(axis=1)
+    begins = np.concatenate([[0.0], np.cumsum(length)])
+    rows = np.arange(len(points))
+    return np.asarray(begins[k] + t[rows, k] * length[k])
+
+
+def _densely(path: Array, step: float) -> Array:
+    lengths = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(path, axis=0), axis=1))])
+    at = np.linspace(0, lengths[-1], max(2, int(np.ceil(lengths[-1] / step)) + 1))
+    return np.column_stack([np.interp(at, lengths, path[:, k]) for k in range(2)])
+
+
+def unseen_along(piece: Piece, seen: Sequence[Array], reach_mm: float) -> tuple[Span, ...]:
+    """Stretches of a piece that no polyline (n, 2) runs along within reach_mm; shorter ones than twice that are none."""
+    at = _densely(piece_path(piece), 0.5 * reach_mm)
+    away = np.min([path_distance(at, line) for line in seen if len(line) > 1], axis=0)
+    far = away > reach_mm
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], far, [False]]).astype(int)))
+    spans = [(at[i], at[j - 1]) for i, j in zip(edges[::2], edges[1::2], strict=True) if (j - i) * 0.5 > 2]
+    return tuple(((float(p[0]), float(p[1])), (float(q[0]), float(q[1]))) for p, q in spans)
+
+
+def _ends(line: OpenLine) -> tuple[End, End]:
+    """Where a line begins and ends, with the pieces that do."""
+    points, pieces = line.points, line.outline.pieces
+    owner = np.argmin(np.stack([path_distance(points, piece_path(p)) for p in pieces]), axis=0)
+    out = []
+    for k, at, last in ((0, points[0], False), (len(pieces) - 1, points[-1], True)):
+        own = points[owner == k]
+        own = own if len(own) >= _LEAST_POINTS else _densely(piece_path(pieces[k]), _piece_length(pieces[k]) / 6)
+        out.append(end_of(fit_piece(_CODES[pieces[k].kind], own), at, last))
+    return out[0], out[1]
+
+
+def _piece_length(piece: Piece) -> float:
+    return max(float(np.linalg.norm(np.diff(piece_path(piece), axis=0), axis=1).sum()), 1e-6)
+
+
+def _clear(path: Array, tree: STRtree, lines: list[LineString], slack: float) -> bool:
+    """Whether a bridge crosses nothing that was seen, its own ends left aside."""
+    whole = LineString(path)
+    if whole.length <= 2 * slack:
+        return True
+    cut = _CLEAR * whole.length + slack
+    middle = (
+        LineString([whole.interpolate(d) for d in np.linspace(cut, whole.length - cut, 24)])
+        if (whole.length > 2.2 * cut)
+        else None
+    )
+    return middle is None or not any(lines[int(k)].intersects(middle) for k in tree.query(middle))
+
+
+def _cheapest(pairs: dict[tuple[int, int], float], ends: list[int]) -> list[tuple[int, int]]:
+    """The pairing of ends that costs least; ends that nothing joins stay alone."""
+    if len(ends) > _ALL_PAIRINGS:
+        out, used = [], set[int]()
+        for (a, b), _ in sorted(pairs.items(), key=lambda row: row[1]):
+            if not {a, b} & used:
+                used |= {a, b}
+                out.append((a, b))
+        return out
+    alone = 10 * max(pairs.values(), default=1.0)
+
+    def best(left: tuple[int, ...]) -> tuple[float, list[tuple[int, int]]]:
+        if len(left) < 2:
+            return alone * len(left), []
+        a, rest = left[0], left[1:]
+        cost, found = best(rest)
+        top = (cost + alone, found)
+        for k, b in enumerate(rest):
+            if (a, b) in pairs:
+                cost, found = best(rest[:k] + rest[k + 1 :])
+                top = min(top, (cost + pairs[a, b], [(a, b), *found]))
+        return top
+
+    return best(tuple(ends))[1]
+
+
+def _wished(pair: _Pair, ends: list[End], wishes: Sequence[Wish]) -> _Pair | None:
+    """The pair with the way that somebody wishes for first; None where it is to stay open."""
+    a, b = ends[pair.a].at, ends[pair.b].at
+    for wish in wishes:
+        if np.linalg.norm(0.5 * (a + b) - np.array(wish.near)) <= 0.25 * np.linalg.norm(b - a) + 1e-6:
+            if wish.how is None:
+                return None
+            return _Pair(pair.a, pair.b, sorted(pair.joins, key=lambda j: j.how != wish.how))
+    return pair
+
+
+def bridged(
+    lines: Sequence[OpenLine],
+    others: Sequence[Array],
+    *,
+    tolerance_mm: float,
+    edge_mm: float,
+    wishes: Sequence[Wish] = (),
+) -> list[Bridged]:
+    """Loops closed over gaps, from open lines; lines that cannot be closed are in none of them.
+
+    others: closed polylines (n, 2) of the same section, that no bridge may cross. tolerance_mm: three sigma. edge_mm: the side of a facet.
+    """
+    sigma = tolerance_mm / 3
+    if not lines or 2 * len(lines) > _MOST_ENDS:
+        return []
+    ends = [end for line in lines for end in _ends(line)]
+    seen = [LineString(line.points) for line in lines] + [LineString(np.vstack([o, o[:1]])) for o in others]
+    tree = STRtree(seen)
+    found: dict[tuple[int, int], _Pair] = {}
+    for a in range(len(ends)):
+        for b in range(a + 1, len(ends)):
+            joins = ways_to_join(ends[a], ends[b], sigma_mm=sigma, edge_mm=edge_mm)
+            joins = [j for j in joins if _clear(j.path, tree, seen, 2 * edge_mm)]
+            if joins:
+                found[a, b] = _Pair(a, b, joins)
+    pairing = _cheapest({k: p.best.cost for k, p in found.items()}, list(range(len(ends))))
+    mates: dict[int, tuple[int, _Pair]] = {}
+    for key in pairing:
+        pair = _wished(found[key], ends, wishes)
+        if pair is not None:
+            mates[pair.a], mates[pair.b] = (pair.b, pair), (pair.a, pair)
+    out = []
+    left = set(range(len(lines)))
+    while left:
+        ring = _ring(min(left), mates)
+        left -= {k for k, _ in ring} or {min(left)}
+        if ring:
+            made = _closed(ring, lines, mates, ends, bool(wishes), tolerance_mm, edge_mm)
+            if made is not None:
+                out.append(made)
+    return out
+
+
+def _ring(begin: int, mates: dict[int, tuple[int, _Pair]]) -> list[tuple[int, bool]]:
+    """Lines in the order in which bridges lead through them, and whether each is run forwards; none where the way ends."""
+    ring: list[tuple[int, bool]] = []
+    line, forwards = begin, True
+    while (line, forwards) not in ring:
+        ring.append((line, forwards))
+        mate = mates.get(2 * line + int(forwards))
+        if mate is None:
+            return []
+        line, forwards = mate[0] // 2, mate[0] % 2 == 0
+    return ring if ring[0] == (line, forwards) else []
+
+
+def _closed(
+    ring: list[tuple[int, bool]],
+    lines: Sequence[OpenLine],
+    mates: dict[int, tuple[int, _Pair]],
+    ends: list[End],
+    as_wished: bool,
+    tolerance: float,
+    edge: float,
+) -> Bridged | None:
+    """The loop of lines and bridges, explained as one. What is assumed only shows the way round: pieces that were seen may go on through it as
+    they like, save where nothing but a line or an arc of its own was found to join them, or is wished for."""
+    parts: list[Array] = []
+    unseen: list[NDArray[np.bool_]] = []
+    gaps: list[Gap] = []
+    for k, forwards in ring:
+        points = lines[k].points if forwards else lines[k].points[::-1]
+        mine = 2 * k + int(forwards)
+        other, pair = mates[mine]
+        join = pair.best
+        path = _densely(join.path if pair.a == mine else join.path[::-1], 0.5 * edge)[1:-1]
+        gaps.append(
+            Gap(_xy(ends[mine].at), _xy(ends[other].at), join.how, tuple(j.how for j in pair.joins), join.length)
+        )
+        loose = join.how in ("one piece", "meet") and not as_wished
+        parts += [points, path]
+        unseen += [np.zeros(len(points), bool), np.full(len(path), loose)]
+    points = np.vstack(parts)
+    outline = fit_outline(points, closed=True, tolerance_mm=tolerance, edge_mm=edge, assumed=np.concatenate(unseen))
+    if not outline.closed:
+        return None
+    of = tuple(k for k, _ in ring)
+    return Bridged(_marked(outline, [lines[k].points for k in of], gaps, edge + tolerance), of, tuple(gaps))
+
+
+def _xy(p: Array) -> tuple[float, float]:
+    return float(p[0]), float(p[1])
+
+
+def _marked(outline: Outline, seen: list[Array], gaps: list[Gap], reach: float) -> Outline:
+    """Pieces with the stretches of them that nobody has seen; each gap is marked on the piece nearest to it, however short it is."""
+    pieces = [replace(p, assumed=unseen_along(p, seen, reach)) for p in outline.pieces]
+    for gap in gaps:
+        middle = 0.5 * (np.array(gap.start) + np.array(gap.end))
+        told = [
+            s
+            for p in pieces
+            for s in p.assumed
+            if np.linalg.norm(0.5 * (np.array(s[0]) + np.array(s[1])) - middle) < gap.length + reach
+        ]
+        if not told:
+            k = int(np.argmin([path_distance(middle[None], piece_path(p))[0] for p in pieces]))
+            pieces[k] = replace(pieces[k], assumed=(*pieces[k].assumed, (gap.start, gap.end)))
+    return replace(outline, pieces=tuple(pieces))
