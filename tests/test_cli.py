@@ -91,6 +91,22 @@ def test_section_takes_negative_vectors_and_gives_places_in_space(capfd, block_s
     assert np.linalg.norm(np.subtract(bore["start"], bore["centre"])) == pytest.approx(bore["radius"])
 
 
+def test_a_section_over_a_hole_in_the_scan_closes_and_marks_what_it_assumes(capfd, tmp_path, block_scan):
+    away = np.linalg.norm(block_scan.centroids - np.array([30.0, 0.0, 5.0]), axis=1) > 4
+    holed = tmp_path / "holed.stl"
+    holed.write_bytes(binary_stl(block_scan.vertices[block_scan.facets[away]]))
+    argv = ["section", str(holed), "--unit", "mm", "--origin", "20,15,5", "--normal", "0,0,1", "--json"]
+    loops = json.loads(run(capfd, *argv)[1])["loops"]
+    assert [loop["closed"] for loop in loops] == [True, True] and len(loops[0]["pieces"]) == 4
+    (assumed,) = [p for loop in loops for p in loop["pieces"] if "assumed" in p]
+    assert assumed["kind"] == "line" and assumed["assumed"] is True
+    ((a, b),) = assumed["unseen"]
+    assert sorted([a[0], b[0]]) == pytest.approx([26, 34], abs=1) and abs(a[1]) < 0.1
+    as_cut = json.loads(run(capfd, *argv, "--as-cut")[1])["loops"]
+    assert sorted(loop["closed"] for loop in as_cut) == [False, True]
+    assert not any("assumed" in p for loop in as_cut for p in loop["pieces"])
+
+
 def test_compare_and_check_agree_with_the_truth(capfd, tmp_path, block_stl, drilled_block):
     step = tmp_path / "block.step"
     write_step(step, [("Block", drilled_block.shape, None)], unit="mm")

@@ -23,7 +23,7 @@ from contour.job.work.runner import run_in_child
 from contour.mesh.grazing import grazing
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import slice_scan
-from contour.outline.bridging import Gap, Wish
+from contour.outline.bridging import Gap, Wish, stretches
 from contour.outline.joins import How
 from contour.outline.offers import nearly_held
 from contour.outline.pieces import Outline, piece_path
@@ -73,8 +73,8 @@ class SectionIn(PlaneIn):
 
 
 class PieceOut(Schema):
-    """start, end, mid, points, ellipse in plane coordinates; path in space, for drawing. unseen: stretches of it (from, to, in space) under
-    which the scan has nothing · assumed: nothing of it was seen."""
+    """start, end, mid, points, ellipse in plane coordinates; path in space, for drawing. unseen, seen: what of it the scan has nothing
+    under, and the rest, as paths in space; both empty where all was seen · assumed: nothing of it was seen."""
 
     kind: Literal["line", "arc", "ellipse", "free"]
     start: tuple[float, float]
@@ -87,6 +87,7 @@ class PieceOut(Schema):
     rms: float
     path: list[Vector]
     unseen: list[list[Vector]] = []
+    seen: list[list[Vector]] = []
     assumed: bool = False
 
 
@@ -449,6 +450,11 @@ def _loop(loop: SectionLoop, reach: Reach | None = None) -> LoopOut:
         flat = piece_path(p)
         length = float(np.linalg.norm(np.diff(flat, axis=0), axis=1).sum())
         path = [triple(q) for q in loop.frame.to_space(flat)]
+        parts = stretches(p) if p.assumed else []
+
+        def drawn(unseen: bool, parts: list[tuple[np.ndarray, bool]] = parts) -> list[list[Vector]]:
+            return [[triple(q) for q in loop.frame.to_space(part)] for part, dark in parts if dark == unseen]
+
         pieces.append(
             PieceOut(
                 kind=p.kind,
@@ -461,7 +467,8 @@ def _loop(loop: SectionLoop, reach: Reach | None = None) -> LoopOut:
                 length=length,
                 rms=p.rms,
                 path=path,
-                unseen=[[triple(loop.frame.to_space(np.array(q))) for q in span] for span in p.assumed],
+                unseen=drawn(True),
+                seen=drawn(False),
                 assumed=sum(float(np.hypot(b[0] - a[0], b[1] - a[1])) for a, b in p.assumed) > _ALL * length,
             )
         )

@@ -6,6 +6,7 @@ again as one, so that pieces meet where they would if nothing were missing, and 
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -20,7 +21,17 @@ from contour.outline.pieces import Outline, Piece, Span, piece_path
 from contour.outline.shape import fit_piece
 from contour.outline.split import ARC, ELLIPSE, FREE, LINE
 
-__all__ = ["Bridged", "Gap", "OpenLine", "Wish", "bridged", "path_distance", "placed_along", "unseen_along"]
+__all__ = [
+    "Bridged",
+    "Gap",
+    "OpenLine",
+    "Wish",
+    "bridged",
+    "path_distance",
+    "placed_along",
+    "stretches",
+    "unseen_along",
+]
 
 Array = NDArray[np.float64]
 
@@ -29,6 +40,7 @@ _ALL_PAIRINGS = 8  # ends of which every pairing is tried
 _MOST_ENDS = 120  # more are the edge of a lattice, not of a part
 _CLEAR = 0.02  # of a bridge at both ends, that may touch what it comes from
 _LEAST_POINTS = 4
+_BESIDE = 0.25  # of the reach: nearer than that a line still runs along
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,13 +116,31 @@ def _densely(path: Array, step: float) -> Array:
 
 
 def unseen_along(piece: Piece, seen: Sequence[Array], reach_mm: float) -> tuple[Span, ...]:
-    """Stretches of a piece that no polyline (n, 2) runs along within reach_mm; shorter ones than twice that are none."""
-    at = _densely(piece_path(piece), 0.5 * reach_mm)
+    """Stretches of a piece that no polyline (n, 2) runs along: from where one ends to where one begins, those that go beyond reach_mm of all."""
+    at = _densely(piece_path(piece), 0.25 * reach_mm)
     away = np.min([path_distance(at, line) for line in seen if len(line) > 1], axis=0)
-    far = away > reach_mm
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], far, [False]]).astype(int)))
-    spans = [(at[i], at[j - 1]) for i, j in zip(edges[::2], edges[1::2], strict=True) if (j - i) * 0.5 > 2]
+    beside = away > _BESIDE * reach_mm
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], beside, [False]]).astype(int)))
+    spans = [
+        (at[i], at[j - 1])
+        for i, j in zip(edges[::2], edges[1::2], strict=True)
+        if away[i:j].max() > reach_mm and j > i + 1
+    ]
     return tuple(((float(p[0]), float(p[1])), (float(q[0]), float(q[1]))) for p, q in spans)
+
+
+def stretches(piece: Piece, step_deg: float = 3.0) -> list[tuple[Array, bool]]:
+    """A piece in order as paths (k, 2) that were seen and paths that are assumed (True)."""
+    path = piece_path(piece, step_deg)
+    if not piece.assumed:
+        return [(path, False)]
+    at = _densely(path, max(_piece_length(piece) / 200, 1e-9))
+    ends = [[int(np.linalg.norm(at - np.array(p), axis=1).argmin()) for p in span] for span in piece.assumed]
+    unseen = np.zeros(len(at) - 1, bool)
+    for a, b in ends:
+        unseen[min(a, b) : max(a, b)] = True
+    cuts = [0, *(np.flatnonzero(unseen[1:] != unseen[:-1]) + 1).tolist(), len(unseen)]
+    return [(at[a : b + 1], bool(unseen[a])) for a, b in itertools.pairwise(cuts)]
 
 
 def _ends(line: OpenLine) -> tuple[End, End]:

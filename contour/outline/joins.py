@@ -25,6 +25,7 @@ _BOLD: dict[How, float] = {"one piece": 0.4, "meet": 0.8, "arc": 1.3, "line": 2.
 _FARTHEST = 4.0  # times the gap, and some facets, that two pieces may go on before they meet
 _MOST_TURN = np.radians(200.0)  # that an arc goes on over a gap
 _TOUCHING = np.radians(12.0)  # that an arc's direction may differ from those it joins
+_NEARLY = float(np.cos(np.radians(5.0)))
 _STEPS = 13
 
 
@@ -100,6 +101,9 @@ def _one_piece(a: End, b: End, sigma: float) -> Join | None:
     worst = max(
         float(np.sqrt(np.mean(piece_gap(both, e.piece.points) ** 2))) - max(e.piece.rms, 0.7 * sigma) for e in (a, b)
     )
+    if a.piece.kind == LINE and worst > 0.6 * sigma and _goes_on(a, b, sigma):
+        straight = np.array([a.at, b.at])
+        return Join("one piece", _BOLD["one piece"] * _length(straight), straight)
     if both.kind != a.piece.kind or worst > 0.6 * sigma:
         return _one_oval(a, b, sigma)
     begin, to = on_piece(both, a.at), on_piece(both, b.at)
@@ -108,6 +112,14 @@ def _one_piece(a: End, b: End, sigma: float) -> Join | None:
     if path is None or back is None or abs(_length(path) - _length(back)) > 0.01 * _length(path) + sigma:
         return None
     return Join("one piece", _BOLD["one piece"] * _length(path), path)
+
+
+def _goes_on(a: End, b: End, sigma: float) -> bool:
+    """Whether two lines are one that is bent by no more than a short one, ending in a softened corner, may lean."""
+    aside = max(abs(float(piece_gap(a.piece, b.at[None])[0])), abs(float(piece_gap(b.piece, a.at[None])[0])))
+    chord = b.at - a.at
+    ahead = float(chord @ a.out) > 0 and float(chord @ b.out) < 0
+    return ahead and float(a.out @ b.out) < -_NEARLY and aside < 3 * sigma + 0.04 * float(np.linalg.norm(chord))
 
 
 def _runs_out(end: End) -> bool:
@@ -160,7 +172,8 @@ def _touching_arc(a: End, b: End) -> Join | None:
     angles = begin + np.linspace(0, 2 * half, _STEPS)
     path = centre + radius * np.column_stack([np.cos(angles), np.sin(angles)])
     path[0], path[-1] = a.at, b.at
-    return Join("arc", _BOLD["arc"] * _length(path), path)
+    # Beyond a quarter turn it is bolder the more it turns: a straight end assumes less than a round one.
+    return Join("arc", _BOLD["arc"] * _length(path) * max(1.0, 4 * abs(half) / np.pi), path)
 
 
 def _straight(a: End, b: End) -> Join:

@@ -56,7 +56,6 @@ def _bridged_runs(
         raise _problem(frame, loop.pieces[0], "the section no longer has this loop", f"{len(lines)} other loops")
     points = np.vstack(near)
     away = np.stack([path_distance(points, p) for p in paths])
-    away[[k for k, p in enumerate(loop.pieces) if p.assumed]] = np.inf
     owner = np.where(away.min(axis=0) < limit, away.argmin(axis=0), -1)
     runs = []
     for k, (piece, path) in enumerate(zip(loop.pieces, paths, strict=True)):

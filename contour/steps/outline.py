@@ -6,6 +6,7 @@ piece was, and fits values only; when the scan no longer supports the structure,
 
 from __future__ import annotations
 
+import math
 from typing import Any, Literal
 
 import numpy as np
@@ -81,7 +82,7 @@ def _reads(params: Params) -> frozenset[str]:
 
 class OutlineFacts(SketchFigures):
     """rms: the worst piece's, mm · tolerance: mm · runout: the largest over the half-sections, mm, full span · seen: the smallest share
-    of them that has a piece · reach: how far the part goes on over it, mm."""
+    of them that has a piece · reach: how far the part goes on over it, mm · assumed: mm of it under which the scan has nothing."""
 
     of: Literal["outline"] = "outline"
     rms: float
@@ -89,6 +90,7 @@ class OutlineFacts(SketchFigures):
     runout: float | None = None
     seen: float | None = None
     reach: Reach | None = None
+    assumed: float | None = None
 
 
 def _cut(
@@ -142,6 +144,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     named = tuple(LoopName(loop.name, tuple(p.id for p in sketched(loop))) for loop in params.loops)
     sketch = Sketch(frame, tuple(entities), named)
     told, problems = sketch_facts(sketch)
+    if any(loop.bridged for loop in params.loops):
+        facts["assumed"] = sum(math.dist(*span) for o in outlines for p in o.pieces for span in p.assumed)
     if params.source == "section":
         facts["reach"] = shared_reach(outline_reach(scan, frame, outlines))
     return Outcome({OWN: sketch}, OutlineFacts(**facts, **told, rms=worst, tolerance=tolerance), problems)

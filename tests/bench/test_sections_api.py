@@ -7,8 +7,9 @@ import base64
 import numpy as np
 import pytest
 
-from tests.bench.asking import edited, get, post, scan_id  # noqa: F401
+from tests.bench.asking import bring, edited, get, post, scan_id  # noqa: F401
 from tests.bench.test_history_api import block, read_block, result, state  # noqa: F401
+from tests.conftest import binary_stl
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -156,3 +157,36 @@ def test_a_plane_in_a_face_is_told_at_once_with_where_it_is_not(maker, job):
     assert clean["along"] is None and [lo["explained"] for lo in clean["loops"]] == [True, True]
     assert post(maker, f"/jobs/{job['id']}/outline-tradeoff", body) is not None
     assert post(maker, f"/jobs/{job['id']}/outline-relations", {**body, "loops": []}) == []
+
+
+@pytest.fixture
+def gappy(maker, block_scan):
+    """The block with a hole in one of its walls, and one over a corner."""
+    keep = np.ones(len(block_scan.facets), bool)
+    for place, radius in (((30.0, 0.0, 5.0), 4.0), ((40.0, 30.0, 5.0), 3.5)):
+        keep &= np.linalg.norm(block_scan.centroids - np.array(place), axis=1) > radius
+    upload = bring(maker, binary_stl(block_scan.vertices[block_scan.facets[keep]]), "gappy.stl")
+    job = post(maker, "/jobs", {"upload": upload["id"], "name": "Gappy", "unit": "mm"})
+    return job, {"scan": scan_id(job), "origin": [20, 15, 5], "normal": [0, 0, 1], "fitted": True}
+
+
+def test_gaps_are_bridged_told_and_changed_one_by_one(maker, gappy):
+    job, plane = gappy
+    ask = f"/jobs/{job['id']}/section"
+    told = post(maker, ask, plane)
+    assert all(loop["closed"] for loop in told["loops"]) and [len(lo["pieces"]) for lo in told["loops"]] == [4, 1]
+    assert sorted(g["how"] for g in told["gaps"]) == ["meet", "one piece"]
+    outer = told["loops"][0]
+    assert outer["bridged"] and not any(p["assumed"] for p in outer["pieces"])
+    (through,) = (g for g in told["gaps"] if g["how"] == "one piece")
+    assert through["middle"] == pytest.approx([30, 0, 5], abs=0.6) and through["length"] == pytest.approx(8, abs=1)
+    dark = [p for p in outer["pieces"] if p["unseen"]]
+    assert len(dark) == 3 and all(len(p["seen"]) >= 1 for p in dark)
+    near = [(a + b) / 2 for a, b in zip(through["start"], through["end"], strict=True)]
+    opened = post(maker, ask, {**plane, "wishes": [{"near": near, "how": "open"}]})
+    # A loop with one gap left is not closed, and nothing of it is assumed.
+    assert [lo["closed"] for lo in opened["loops"] if lo["bridged"] or len(lo["pieces"]) > 1] == [False, False]
+    lined = post(maker, ask, {**plane, "wishes": [{"near": near, "how": "line"}]})
+    assert {g["how"] for g in lined["gaps"]} == {"line", "meet"}
+    plain = post(maker, ask, {**plane, "bridge": False})
+    assert plain["gaps"] == [] and not all(loop["closed"] for loop in plain["loops"])

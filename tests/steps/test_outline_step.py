@@ -9,7 +9,8 @@ from contour.mesh.prepare import prepare_scan
 from contour.mesh.slice import slice_scan
 from contour.outline.mirror import line_between
 from contour.outline.offers import nearly_held
-from contour.outline.section import section_loops
+from contour.outline.section import closed_over_gaps, section_loops
+from contour.outline.where_to_cut import ranked_cuts
 from contour.products.region import RegionProduct
 from contour.products.scan import ScanProduct
 from contour.recipe.problem import ContourError
@@ -25,9 +26,11 @@ from tests.conftest import circle, facet_near, prism, raw_scan, rectangle
 UP = np.array([0, 0, 1.0])
 
 
-def scanned(width: float, bore: float | None):
+def scanned(width: float, bore: float | None, dropouts=()):
     entities = rectangle(width, 30) + ([circle(15, 15, bore)] if bore else [])
-    scan = virtual_scan(exact_arrays(prism(entities, 10).shape), ScanSettings(spacing_mm=0.8, noise_mm=0.015, seed=2))
+    scan = virtual_scan(
+        exact_arrays(prism(entities, 10).shape), ScanSettings(spacing_mm=0.8, noise_mm=0.015, seed=2, dropouts=dropouts)
+    )
     return prepare_scan(raw_scan(scan.vertices[scan.facets]), 1.0)
 
 
@@ -237,3 +240,69 @@ def test_a_loop_is_held_to_its_mirror_image():
     opened = loops[0].model_copy(update={"closed": False, "pieces": loops[0].pieces[:3], "relations": [relation]})
     with pytest.raises(ContourError, match="mirror image"):
         refit_loops([opened], lines, frame, 0.02, prepared.edge_mm)
+
+
+HOLES = (((40.0, 0.0, 6.0), 5.0), ((20.0, 30.0, 6.0), 4.0), ((21.0, 15.0, 6.0), 3.0))
+
+
+@pytest.fixture(scope="module")
+def holed():
+    """A corner, a stretch of a side and a bit of the bore's wall are missing in the scan."""
+    scan = scanned(40, 6, HOLES)
+    params = outline_params(scan)
+    frame = plane_frame(np.array(params["origin"]), np.array(top_of(scan).surface.axis))
+    loops, gaps = closed_over_gaps(scan, section_loops(scan, frame.origin, frame.normal))
+    count = iter(range(1, 99))
+    taken = [
+        {
+            "closed": loop.outline.closed,
+            "bridged": any(p.assumed for p in loop.outline.pieces),
+            "pieces": [
+                {"id": f"e{next(count)}", "kind": p.kind, "start": p.start, "end": p.end, "mid": p.mid}
+                for p in loop.outline.pieces
+            ],
+        }
+        for loop in loops
+    ]
+    return scan, {**params, "loops": taken}, gaps
+
+
+def test_an_outline_closed_over_gaps_is_a_profile_and_says_what_of_it_is_assumed(holed):
+    scan, params, gaps = holed
+    assert sorted(g.how for g in gaps) == ["meet", "one piece", "one piece"]
+    outcome = rebuild(params, scan)
+    assert [e.kind for e in outcome.product.entities] == ["line"] * 4 + ["arc"] and outcome.problems == ()
+    assert outcome.facts.profiles == 1
+    assert outcome.facts.area == pytest.approx(40 * 30 - np.pi * 36, rel=3e-3)
+    # A corner with five millimetres of both its sides, eight of a side, and what three millimetres about a place of the bore take.
+    assert outcome.facts.assumed == pytest.approx(10 + 8 + 6, abs=3)
+
+
+def test_a_bridged_outline_follows_the_scan_and_not_where_it_was_bridged(holed):
+    _, params, _ = holed
+    outcome = rebuild(params, scanned(41, 6.3, HOLES))
+    assert outcome.facts.area == pytest.approx(41 * 30 - np.pi * 6.3**2, rel=4e-3)
+    # A scan without the gaps leaves nothing assumed.
+    whole = rebuild(params, scanned(40, 6))
+    assert whole.facts.assumed == 0 and whole.facts.area == pytest.approx(40 * 30 - np.pi * 36, rel=3e-3)
+
+
+def test_an_assumed_piece_stays_where_it_was_taken(holed):
+    scan, params, _ = holed
+    loop = params["loops"][0]
+    pieces = [dict(p) for p in loop["pieces"]]
+    # The side at x = 0 is said to be assumed, half a millimetre outside of where the scan has it.
+    k = next(i for i, p in enumerate(pieces) if abs(p["start"][0] - p["end"][0]) < 0.1 and p["start"][0] < 0)
+    for i, end in ((k, "start"), (k, "end"), (k - 1, "end"), ((k + 1) % len(pieces), "start")):
+        pieces[i][end] = (pieces[i][end][0] - 0.5, pieces[i][end][1])
+    pieces[k]["assumed"] = True
+    moved = rebuild({**params, "loops": [{**loop, "pieces": pieces}, *params["loops"][1:]]}, scan)
+    assert moved.facts.area == pytest.approx(40.5 * 30 - np.pi * 36, rel=3e-3)
+
+
+def test_where_to_cut_prefers_what_closes_and_says_what_that_assumes(holed):
+    scan, _, _ = holed
+    best, *rest = ranked_cuts(scan, np.zeros(3), UP)
+    assert best.open_share == 0 and all(c.open_share == 0 for c in rest)
+    assert all((c.gaps > 0) == (c.assumed_share > 0) for c in (best, *rest))
+    assert any(c.gaps for c in (best, *rest)) and all(c.assumed_share < 0.5 for c in rest)

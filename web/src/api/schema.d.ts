@@ -2893,7 +2893,7 @@ export interface components {
         /**
          * OutlineFacts
          * @description rms: the worst piece's, mm · tolerance: mm · runout: the largest over the half-sections, mm, full span · seen: the smallest share
-         *     of them that has a piece · reach: how far the part goes on over it, mm.
+         *     of them that has a piece · reach: how far the part goes on over it, mm · assumed: mm of it under which the scan has nothing.
          */
         OutlineFacts: {
             /**
@@ -2931,6 +2931,8 @@ export interface components {
             /** Seen */
             seen?: number | null;
             reach?: components["schemas"]["Reach"] | null;
+            /** Assumed */
+            assumed?: number | null;
         };
         /**
          * Picture
@@ -6951,9 +6953,40 @@ export interface components {
             closed: boolean;
         };
         /**
+         * GapOut
+         * @description A gap of the scan that is bridged: from end to end on the plane, how, the ways there are, and the length (mm) that is assumed.
+         */
+        GapOut: {
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /** Middle */
+            middle: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "one piece" | "meet" | "arc" | "line";
+            /** Options */
+            options: ("one piece" | "meet" | "arc" | "line")[];
+            /** Length */
+            length: number;
+        };
+        /**
          * LoopOut
          * @description explained: false where the time for finding pieces was spent: the loop is there as it was cut. reach: how far the scan's walls go on
-         *     over it, against and along the plane's normal, mm.
+         *     over it, against and along the plane's normal, mm. bridged: closed over gaps of the scan.
          */
         LoopOut: {
             /** Closed */
@@ -6963,6 +6996,11 @@ export interface components {
              * @default true
              */
             explained: boolean;
+            /**
+             * Bridged
+             * @default false
+             */
+            bridged: boolean;
             /** Length */
             length: number;
             /** Area */
@@ -6973,7 +7011,8 @@ export interface components {
         };
         /**
          * PieceOut
-         * @description start, end, mid, points, ellipse in plane coordinates; path in space, for drawing.
+         * @description start, end, mid, points, ellipse in plane coordinates; path in space, for drawing. unseen, seen: what of it the scan has nothing
+         *     under, and the rest, as paths in space; both empty where all was seen · assumed: nothing of it was seen.
          */
         PieceOut: {
             /**
@@ -7021,6 +7060,29 @@ export interface components {
                 number,
                 number
             ][];
+            /**
+             * Unseen
+             * @default []
+             */
+            unseen: [
+                number,
+                number,
+                number
+            ][][];
+            /**
+             * Seen
+             * @default []
+             */
+            seen: [
+                number,
+                number,
+                number
+            ][][];
+            /**
+             * Assumed
+             * @default false
+             */
+            assumed: boolean;
         };
         /**
          * SectionOut
@@ -7058,6 +7120,11 @@ export interface components {
             /** Runout */
             runout?: number | null;
             along?: components["schemas"]["AlongOut"] | null;
+            /**
+             * Gaps
+             * @default []
+             */
+            gaps: components["schemas"]["GapOut"][];
         };
         /**
          * LoopRelation
@@ -7077,7 +7144,8 @@ export interface components {
         };
         /**
          * SectionIn
-         * @description Fitted only when asked, because the raw cut is much faster. loops: structures by hand, to be fitted instead of looked for.
+         * @description Fitted only when asked, because the raw cut is much faster. loops: structures by hand, to be fitted instead of looked for · bridge: open
+         *     loops closed over gaps of the scan, by proposal · wishes: how single gaps are to be bridged.
          */
         SectionIn: {
             /** Scan */
@@ -7130,6 +7198,13 @@ export interface components {
             fitted: boolean;
             /** Loops */
             loops?: components["schemas"]["TakenLoop"][] | null;
+            /**
+             * Bridge
+             * @default true
+             */
+            bridge: boolean;
+            /** Wishes */
+            wishes?: components["schemas"]["WishIn"][];
         };
         /**
          * TakenLoop
@@ -7149,6 +7224,12 @@ export interface components {
              * @default false
              */
             full: boolean;
+            /**
+             * Bridged
+             * @description closed over gaps in the scan, of one cut or several
+             * @default false
+             */
+            bridged: boolean;
             /** Pieces */
             pieces: components["schemas"]["TakenPiece"][];
             /** Relations */
@@ -7202,6 +7283,25 @@ export interface components {
              * @default true
              */
             taken: boolean;
+            /**
+             * Assumed
+             * @description nothing of the scan lies under it: it stays as it was taken
+             * @default false
+             */
+            assumed: boolean;
+        };
+        /**
+         * WishIn
+         * @description How the gap whose middle lies at `near`, on the plane, is to be bridged.
+         */
+        WishIn: {
+            /** Near */
+            near: [
+                number,
+                number
+            ];
+            /** How */
+            how: ("one piece" | "meet" | "arc" | "line") | "open";
         };
         /**
          * OneOfSeveral
@@ -7431,7 +7531,8 @@ export interface components {
         /**
          * RankedCut
          * @description offset: mm along the normal · steady: mm over which the section stays like this · leaning: share of the cut whose wall is not square
-         *     to the plane · open_share: of the cut's length · grade: lower is better · paths: the outline on its plane, for a preview.
+         *     to the plane · open_share: of the cut's length, that stays open · assumed_share: of the outline's length, that bridges over gaps of the
+         *     scan assume · gaps: how many of them · grade: lower is better · paths: the outline on its plane, for a preview.
          */
         RankedCut: {
             /** Offset */
@@ -7450,6 +7551,10 @@ export interface components {
             leaning: number;
             /** Open Share */
             open_share: number;
+            /** Assumed Share */
+            assumed_share: number;
+            /** Gaps */
+            gaps: number;
             /** Grade */
             grade: number;
             /** Paths */

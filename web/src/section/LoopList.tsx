@@ -58,6 +58,7 @@ export function LoopList({ fitted }: { fitted: SectionOut }) {
               >
                 <span className={`piece piece-${p.kind}`}>
                   {ids[pieceKey(i, j)]} {p.kind}
+                  {p.assumed ? " · assumed" : p.unseen?.length ? " · partly assumed" : ""}
                 </span>
               </Checkbox>
               <span className="figures" title={p.ellipse ? "half-axes" : undefined}>

@@ -9,6 +9,7 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { length } from "../units";
 import { ValueField } from "../values/ValueField";
 import { AlongFace } from "./AlongFace";
+import { Gaps } from "./Gaps";
 import { LoopList } from "./LoopList";
 import { PlaneControls } from "./PlaneControls";
 import { PutRight } from "./PutRight";
@@ -122,6 +123,7 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
             {fitted.loops.length} {fitted.loops.length === 1 ? "loop" : "loops"}: {countKinds(pieces)}
           </div>
           {apart.length > 0 && draft.left === null && <LeftOut apart={apart} />}
+          <Gaps fitted={fitted} />
           <LoopList fitted={fitted} />
         </>
       )}

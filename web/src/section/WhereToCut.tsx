@@ -78,6 +78,8 @@ export function WhereToCut() {
               rms {length(c.rms, unit, 1)}
               {c.steady > 0 && ` · alike over ${length(c.steady, unit)}`}
               {c.leaning > 0.15 && ` · ${Math.round(100 * c.leaning)} % leans`}
+              {c.gaps > 0 &&
+                ` · ${c.gaps} ${c.gaps === 1 ? "gap" : "gaps"} bridged, ${Math.round(100 * c.assumed_share)} % assumed`}
               {c.open_share > 0.01 && ` · ${Math.round(100 * c.open_share)} % open`}
             </span>
           </span>

@@ -2,6 +2,8 @@
 import type { Vec3 } from "../api/build";
 import type { TakenLoop } from "./pieces";
 
+export type GapHow = "one piece" | "meet" | "arc" | "line" | "open";
+
 export interface SectionDraft {
   /** A plane's section, the mean half-section about an axis, or the shadow along the normal. */
   source: "section" | "radial" | "silhouette";
@@ -30,6 +32,9 @@ export interface SectionDraft {
   mark?: string;
   note?: string;
   tolerance: string;
+  /** Open loops are closed over gaps of the scan, by proposal; and how single gaps are to be bridged. */
+  bridge: boolean;
+  wishes: { near: [number, number]; how: GapHow }[];
   /** The middle of the face it was begun from: its own outline is meant, not that of what stands beside it. */
   around?: Vec3 | null;
   /** Piece keys "loop.piece" that are left out; null: nobody has chosen yet (see `leftOut`). */
@@ -45,5 +50,7 @@ export const plainSection = {
   clip: false,
   edited: null,
   tolerance: "",
+  bridge: true,
+  wishes: [],
   left: null,
 };

@@ -13,6 +13,8 @@ export interface TakenPiece {
   /** Centre, half-axes and angle of an ellipse; none while one has just been asked for. */
   ellipse?: [number, number, number, number, number] | null;
   taken: boolean;
+  /** Nothing of the scan lies under it. */
+  assumed: boolean;
 }
 
 export interface TakenLoop {
@@ -20,6 +22,8 @@ export interface TakenLoop {
   name: string;
   closed: boolean;
   full: boolean;
+  /** Closed over gaps of the scan. */
+  bridged: boolean;
   /** Pieces held to each other on request, by their ids: the first of this loop, the second of any. */
   relations: {
     kind: "parallel" | "square" | "equal radius" | "concentric" | "symmetric";
@@ -36,6 +40,7 @@ export function structureOf(section: SectionOut): TakenLoop[] {
     name: "",
     closed: loop.closed,
     full: false,
+    bridged: loop.bridged ?? false,
     relations: [],
     pieces: loop.pieces.map((p) => ({
       id: `e${++id}`,
@@ -46,6 +51,7 @@ export function structureOf(section: SectionOut): TakenLoop[] {
       points: p.points as Point[],
       ellipse: p.ellipse ?? null,
       taken: true,
+      assumed: p.assumed ?? false,
     })),
   }));
 }

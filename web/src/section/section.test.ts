@@ -3,12 +3,13 @@ import type { Vec3 } from "../api/build";
 import { centreOf, edited, type TakenLoop } from "./pieces";
 import { cutTriangles, frameOf, turned, uAxisOf } from "./plane";
 
-const line = (id: string, a: [number, number], b: [number, number]) => ({ id, kind: "line" as const, start: a, end: b, mid: null, points: [], taken: true }); // biome-ignore format: one object
+const line = (id: string, a: [number, number], b: [number, number]) => ({ id, kind: "line" as const, start: a, end: b, mid: null, points: [], taken: true, assumed: false }); // biome-ignore format: one object
 const square = (): TakenLoop[] => [
   {
     name: "",
     closed: true,
     full: false,
+    bridged: false,
     relations: [],
     pieces: [
       line("e1", [0, 0], [4, 0]),
@@ -57,17 +58,22 @@ describe("pieces changed by hand", () => {
   });
 
   it("close a part of a circle to a full one", () => {
-    const arc = { id: "e1", kind: "arc" as const, start: [5, 0] as [number, number], end: [0, 5] as [number, number], mid: [5 * Math.SQRT1_2, 5 * Math.SQRT1_2] as [number, number], points: [], taken: true }; // biome-ignore format: one object
+    const arc = { id: "e1", kind: "arc" as const, start: [5, 0] as [number, number], end: [0, 5] as [number, number], mid: [5 * Math.SQRT1_2, 5 * Math.SQRT1_2] as [number, number], points: [], taken: true, assumed: false }; // biome-ignore format: one object
     expect(centreOf(arc.start, arc.mid, arc.end)![0]).toBeCloseTo(0);
-    const [loop] = edited([{ name: "", closed: false, full: false, relations: [], pieces: [arc] }], 0, 0, "full");
+    const [loop] = edited(
+      [{ name: "", closed: false, full: false, bridged: false, relations: [], pieces: [arc] }],
+      0,
+      0,
+      "full",
+    );
     expect(loop).toMatchObject({ closed: true, full: true });
     expect(loop!.pieces[0]!.end).toEqual([5, 0]);
     expect(loop!.pieces[0]!.mid![0]).toBeCloseTo(-5);
   });
 
   it("become an ellipse along their own path, and close all the way round about its middle", () => {
-    const arc = { id: "e1", kind: "arc" as const, start: [5, 0] as [number, number], end: [-5, 0] as [number, number], mid: [0, 5] as [number, number], points: [], taken: true }; // biome-ignore format: one object
-    const open = [{ name: "", closed: false, full: false, relations: [], pieces: [arc] }];
+    const arc = { id: "e1", kind: "arc" as const, start: [5, 0] as [number, number], end: [-5, 0] as [number, number], mid: [0, 5] as [number, number], points: [], taken: true, assumed: false }; // biome-ignore format: one object
+    const open = [{ name: "", closed: false, full: false, bridged: false, relations: [], pieces: [arc] }];
     const made = edited(open, 0, 0, "ellipse")[0]!.pieces[0]!;
     expect(made).toMatchObject({ kind: "ellipse", mid: null, ellipse: null });
     expect(made.points).toHaveLength(17);
@@ -83,7 +89,7 @@ describe("pieces changed by hand", () => {
   });
 
   it("let go of what was held to them from other loops, and keep what was not", () => {
-    const hole = (id: string) => ({ name: "", closed: true, full: false, relations: [], pieces: [{ id, kind: "arc" as const, start: [1, 0] as [number, number], end: [1, 0] as [number, number], mid: [-1, 0] as [number, number], points: [], taken: true }] }); // biome-ignore format: one object
+    const hole = (id: string) => ({ name: "", closed: true, full: false, bridged: false, relations: [], pieces: [{ id, kind: "arc" as const, start: [1, 0] as [number, number], end: [1, 0] as [number, number], mid: [-1, 0] as [number, number], points: [], taken: true, assumed: false }] }); // biome-ignore format: one object
     const loops = [...square(), hole("e5"), hole("e6"), hole("e7")];
     loops[2] = { ...loops[2]!, relations: [{ kind: "equal radius", first: "e6", second: "e7" }] };
     loops[3] = { ...loops[3]!, relations: [{ kind: "concentric", first: "e7", second: "e5" }] };

@@ -14,6 +14,9 @@ const piece = (kind: "line" | "arc") => ({
   radius: null,
   length: 1,
   rms: 0,
+  unseen: [],
+  seen: [],
+  assumed: false,
   path: [[0, 0, 0]] as [number, number, number][],
 });
 const section = {
@@ -109,6 +112,7 @@ describe("what is left out before anybody chooses", () => {
       return {
         closed: true,
         explained: true,
+        bridged: false,
         length: 8 * half,
         area: 4 * half ** 2,
         reach: null,

@@ -11,7 +11,13 @@ export const pieceKey = (loop: number, piece: number) => `${loop}.${piece}`;
 export function drawnPieces(section: SectionOut, left: readonly string[]): DrawnPiece[] {
   const out = new Set(left);
   return section.loops.flatMap((loop, i) =>
-    loop.pieces.map((p, j) => ({ kind: p.kind, path: p.path, on: !out.has(pieceKey(i, j)) })),
+    loop.pieces.map((p, j) => ({
+      kind: p.kind,
+      path: p.path,
+      on: !out.has(pieceKey(i, j)),
+      unseen: p.unseen,
+      seen: p.seen,
+    })),
   );
 }
 
@@ -56,6 +62,7 @@ export function takenLoops(
     .map((loop, i) => ({
       closed: structure?.[i]?.closed ?? loop.closed,
       full: structure?.[i]?.full ?? false,
+      bridged: structure?.[i]?.bridged ?? loop.bridged ?? false,
       relations: structure?.[i]?.relations ?? [],
       pieces: loop.pieces.map((p, j) => ({
         id: `e${++id}`,
@@ -66,6 +73,7 @@ export function takenLoops(
         points: p.points,
         ellipse: p.ellipse ?? null,
         taken: !out.has(pieceKey(i, j)),
+        assumed: p.assumed ?? false,
       })),
     }))
     .filter((loop) => loop.pieces.some((p) => p.taken));

@@ -53,6 +53,8 @@ export function useSection() {
           tolerance: d.tolerance || null,
           fitted,
           loops: fitted ? d.edited : null,
+          bridge: d.bridge,
+          wishes: d.wishes,
         },
         signal,
       }),
@@ -67,7 +69,16 @@ export function useSection() {
     queryFn: ({ signal }) => ask(draft!, false, signal),
   });
   const fitted = useQuery({
-    queryKey: ["outline", job.id, scanKey, ...planeKey(rested), rested?.tolerance, rested?.edited],
+    queryKey: [
+      "outline",
+      job.id,
+      scanKey,
+      ...planeKey(rested),
+      rested?.tolerance,
+      rested?.edited,
+      rested?.bridge,
+      rested?.wishes,
+    ],
     enabled: rested !== null && draft !== null,
     retry: false,
     gcTime: 30_000,
@@ -75,7 +86,8 @@ export function useSection() {
   });
   const same =
     JSON.stringify([planeKey(draft), draft?.tolerance]) === JSON.stringify([planeKey(rested), rested?.tolerance]);
-  const resting = same && draft?.edited === rested?.edited;
+  const resting =
+    same && draft?.edited === rested?.edited && draft?.bridge === rested?.bridge && draft?.wishes === rested?.wishes;
   const now = draft?.source === "section" ? raw.data : fitted.data;
   return {
     raw: draft ? now : undefined,

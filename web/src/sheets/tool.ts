@@ -45,7 +45,8 @@ export const useTool = create<ToolState>((set) => ({
   ...shut,
   openSection: (section) => set({ ...shut, section }),
   setSection: (part) => set((s) => ({ section: s.section && { ...s.section, ...part } })),
-  recut: (part) => set((s) => ({ section: s.section && { ...s.section, ...part, left: null, edited: null } })),
+  recut: (part) =>
+    set((s) => ({ section: s.section && { ...s.section, wishes: [], ...part, left: null, edited: null } })),
   openDraft: (draft) => {
     // What it begins with is in its parameters now.
     usePicks.getState().dropParts();

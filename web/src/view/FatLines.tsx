@@ -9,7 +9,8 @@ interface Props {
   segments: Float32Array;
   colour: string;
   width: number;
-  dashed?: boolean;
+  /** Of the usual length, or drawn and left out, mm. */
+  dashed?: boolean | [number, number];
   opacity?: number;
   onTop?: boolean;
 }
@@ -18,6 +19,8 @@ interface Props {
 export function FatLines({ segments, colour, width, dashed = false, opacity = 1, onTop = true }: Props) {
   const size = useThree((s) => s.size);
   const invalidate = useThree((s) => s.invalidate);
+  const dashes = dashed !== false;
+  const [drawn, left] = typeof dashed === "object" ? dashed : [1.6, 1];
   const object = useMemo(() => {
     if (!segments.length) return null;
     const geometry = new LineSegmentsGeometry();
@@ -25,20 +28,20 @@ export function FatLines({ segments, colour, width, dashed = false, opacity = 1,
     const material = new LineMaterial({
       color: colour,
       linewidth: width,
-      dashed,
-      dashSize: 1.6,
-      gapSize: 1,
+      dashed: dashes,
+      dashSize: drawn,
+      gapSize: left,
       transparent: true,
       opacity,
       depthTest: !onTop,
       depthWrite: false,
     });
     const line = new LineSegments2(geometry, material);
-    if (dashed) line.computeLineDistances();
+    if (dashes) line.computeLineDistances();
     line.renderOrder = 10;
     line.frustumCulled = false;
     return line;
-  }, [segments, colour, width, dashed, opacity, onTop]);
+  }, [segments, colour, width, dashes, drawn, left, opacity, onTop]);
   useEffect(() => {
     invalidate();
     if (!object) return undefined;

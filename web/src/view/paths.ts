@@ -5,6 +5,9 @@ export interface DrawnPiece {
   kind: "line" | "arc" | "ellipse" | "free";
   path: Vec3[];
   on: boolean;
+  /** What of it nobody has seen, and the rest; none where all was seen. */
+  unseen?: Vec3[][];
+  seen?: Vec3[][];
 }
 
 export interface Drawing {
@@ -12,6 +15,8 @@ export interface Drawing {
   arc: Float32Array;
   free: Float32Array;
   off: Float32Array;
+  /** Assumed: under which the scan has nothing. */
+  assumed: Float32Array;
   ends: Float32Array;
 }
 
@@ -54,17 +59,19 @@ export function arcTick(path: readonly Vec3[], size: number): number[] {
 }
 
 export function drawingOf(pieces: readonly DrawnPiece[], tick: number): Drawing {
-  const parts: Record<"line" | "arc" | "free" | "off" | "ends", number[]> = {
+  const parts: Record<keyof Drawing, number[]> = {
     line: [],
     arc: [],
     free: [],
     off: [],
+    assumed: [],
     ends: [],
   };
   for (const piece of pieces) {
     // An ellipse is drawn as arcs are: a smooth curve that means something, with two strokes across it.
     const into = !piece.on ? "off" : piece.kind === "ellipse" ? "arc" : piece.kind;
-    for (const x of segmentsOf(piece.path)) parts[into].push(x);
+    for (const path of piece.unseen?.length ? (piece.seen ?? []) : [piece.path]) parts[into].push(...segmentsOf(path));
+    for (const path of piece.unseen ?? []) parts[piece.on ? "assumed" : "off"].push(...segmentsOf(path));
     if (piece.kind === "arc" && piece.on) parts.arc.push(...arcTick(piece.path, tick));
     if (piece.kind === "ellipse" && piece.on) {
       const third = Math.floor(piece.path.length / 3);
@@ -79,6 +86,7 @@ export function drawingOf(pieces: readonly DrawnPiece[], tick: number): Drawing 
     arc: new Float32Array(parts.arc),
     free: new Float32Array(parts.free),
     off: new Float32Array(parts.off),
+    assumed: new Float32Array(parts.assumed),
     ends: new Float32Array(parts.ends),
   };
 }

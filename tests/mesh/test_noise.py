@@ -1,0 +1,59 @@
+"""Noise read from a scan, held against the noise that was put on it: thinned meshes, threads and knurls, fine and coarse."""
+
+from __future__ import annotations
+
+import fast_simplification
+import numpy as np
+import pytest
+
+from contour.mesh.noise import noise_at
+from contour.mesh.prepare import PreparedScan, prepare_scan
+from contour.mesh.topology import vertex_facets
+from tests.conftest import raw_scan
+
+
+def plate(noise: float, *, ribs: float = 0.0, scale: float = 1.0) -> tuple[np.ndarray, np.ndarray]:
+    """A plate of 60 x 40 with a rounded edge along it, ribbed (0.3 mm every 1.5) over a share of its length; vertices, facets."""
+    x, y = np.meshgrid(np.arange(0, 60, 0.4), np.arange(0, 40, 0.4), indexing="ij")
+    z = np.where(y > 34, -np.square(y - 34) / 6, 0.0)
+    z += np.where(x < 60 * ribs, 0.15 * np.sin(2 * np.pi * x / 1.5), 0.0)
+    rng = np.random.default_rng(11)
+    points = np.stack([x, y, z + rng.normal(0, noise, x.shape)], axis=-1).reshape(-1, 3) * scale
+    rows, columns = x.shape
+    k = (np.arange(rows - 1)[:, None] * columns + np.arange(columns - 1)).ravel()
+    return points, np.vstack([np.stack([k, k + columns, k + columns + 1], 1), np.stack([k, k + columns + 1, k + 1], 1)])
+
+
+def scanned(points: np.ndarray, facets: np.ndarray) -> PreparedScan:
+    return prepare_scan(raw_scan(points[facets]), 1.0)
+
+
+def thinned(points: np.ndarray, facets: np.ndarray) -> PreparedScan:
+    """As a scanner thins where it is flat: to a tenth, by what each vertex takes from the shape."""
+    fewer, of = fast_simplification.simplify(points.astype(np.float32), facets.astype(np.int32), target_reduction=0.9)
+    return scanned(fewer.astype(float), of)
+
+
+@pytest.mark.parametrize("noise", [0.005, 0.03, 0.1])
+@pytest.mark.parametrize("ribs", [0.0, 0.3])
+def test_noise_is_read_as_it_was_made(noise: float, ribs: float) -> None:
+    assert scanned(*plate(noise, ribs=ribs)).noise_mm == pytest.approx(noise, rel=0.15)
+
+
+@pytest.mark.parametrize("noise", [0.005, 0.03, 0.1])
+def test_noise_of_a_thinned_scan_is_that_of_the_scan(noise: float) -> None:
+    scan = thinned(*plate(noise))
+    assert len(scan.facets) < 4000
+    assert scan.noise_mm == pytest.approx(noise, rel=0.3)
+
+
+@pytest.mark.parametrize("scale", [1e-3, 1e3])
+def test_noise_goes_with_the_unit(scale: float) -> None:
+    assert scanned(*plate(0.03, scale=scale)).noise_mm == pytest.approx(0.03 * scale, rel=0.15)
+
+
+def test_what_is_left_of_a_patch_says_nothing_where_there_are_too_few_vertices() -> None:
+    points, facets = plate(0.03)
+    few = facets[:6]
+    offsets, around = vertex_facets(few.astype(np.int32), len(points))
+    assert np.isnan(noise_at(points, few.astype(np.int32), offsets, around, np.array([few[0, 0]]))).all()

@@ -1,0 +1,164 @@
+"""Gaps in a section: which ends belong together, how each gap is bridged, and what is told to be assumed; on outlines drawn by hand."""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+import pytest
+
+from contour.outline.bridging import Bridged, OpenLine, Wish, bridged, placed_along, stretches, unseen_along
+from contour.outline.explain import fit_outline
+from contour.outline.joins import End, ways_to_join
+from contour.outline.pieces import Piece
+from contour.outline.shape import fit_piece
+from contour.outline.split import ARC, LINE
+
+SIDE = 0.5  # between points, mm
+TOLERANCE = 0.06
+
+
+def walked(*corners: tuple[float, float], noise: float = 0.01, seed: int = 1) -> np.ndarray:
+    """Points along a way of straight lines."""
+    at = np.array(corners, float)
+    rows = [
+        np.linspace(a, b, max(2, int(np.linalg.norm(b - a) / SIDE)), endpoint=False) for a, b in itertools.pairwise(at)
+    ]
+    points = np.vstack([*rows, at[-1:]])
+    return points + np.random.default_rng(seed).normal(0, noise, points.shape)
+
+
+def arc(centre: tuple[float, float], radius: float, begin_deg: float, end_deg: float) -> np.ndarray:
+    t = np.radians(np.linspace(begin_deg, end_deg, int(abs(end_deg - begin_deg) / 180 * np.pi * radius / SIDE)))
+    points = np.array(centre) + radius * np.column_stack([np.cos(t), np.sin(t)])
+    return points + np.random.default_rng(2).normal(0, 0.01, points.shape)
+
+
+def closed(*lines: np.ndarray, wishes: tuple[Wish, ...] = (), others: tuple[np.ndarray, ...] = ()) -> list[Bridged]:
+    rows = [OpenLine(p, fit_outline(p, closed=False, tolerance_mm=TOLERANCE, edge_mm=2 * SIDE)) for p in lines]
+    return bridged(rows, others, tolerance_mm=TOLERANCE, edge_mm=2 * SIDE, wishes=wishes)
+
+
+def kinds(made: Bridged) -> list[str]:
+    return [p.kind for p in made.outline.pieces]
+
+
+def assumed_mm(made: Bridged) -> float:
+    return sum(float(np.hypot(b[0] - a[0], b[1] - a[1])) for p in made.outline.pieces for a, b in p.assumed)
+
+
+def area(made: Bridged) -> float:
+    x, y = np.array([p.start for p in made.outline.pieces]).T
+    return 0.5 * abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1)))
+
+
+def test_a_gap_within_a_side_leaves_the_side_one_line() -> None:
+    (made,) = closed(walked((12, 0), (0, 0), (0, 20), (30, 20), (30, 0), (20, 0)))
+    assert kinds(made) == ["line"] * 4 and made.outline.closed
+    assert [g.how for g in made.gaps] == ["one piece"]
+    assert area(made) == pytest.approx(600, rel=2e-3)
+    assert assumed_mm(made) == pytest.approx(8, abs=2.5 * SIDE)
+
+
+def test_a_missing_corner_is_where_its_sides_meet() -> None:
+    (made,) = closed(walked((5, 0), (30, 0), (30, 20), (0, 20), (0, 6)))
+    assert [g.how for g in made.gaps] == ["meet"] and kinds(made) == ["line"] * 4
+    corners = np.array([p.start for p in made.outline.pieces])
+    assert np.linalg.norm(corners, axis=1).min() < 0.05
+    # Both sides are marked as far as nobody has seen them.
+    assert sum(len(p.assumed) for p in made.outline.pieces) == 2
+    assert made.gaps[0].length == pytest.approx(11, abs=0.3)
+
+
+def test_a_round_hole_of_which_a_third_is_gone_is_one_circle() -> None:
+    (made,) = closed(arc((4, 3), 6, 30, 270))
+    (circle,) = made.outline.pieces
+    assert circle.kind == "arc" and circle.radius == pytest.approx(6, abs=0.02)
+    assert circle.start == circle.end and len(circle.assumed) == 1
+
+
+def test_two_rings_that_lie_beside_each_other_are_not_joined_to_one() -> None:
+    """Four ends: those of one ring belong together, though the other's lie nearer."""
+    made = closed(arc((0, 0), 8, 40, 320), arc((17, 0), 8, 220, 500))
+    assert [kinds(m) for m in made] == [["arc"], ["arc"]]
+    assert sorted(len(m.of) for m in made) == [1, 1]
+
+
+def test_halves_of_an_outline_are_one_loop() -> None:
+    left = walked((12, 0), (0, 0), (0, 20), (12, 20))
+    right = walked((18, 20), (30, 20), (30, 0), (18, 0), seed=3)
+    (made,) = closed(left, right)
+    assert set(made.of) == {0, 1} and kinds(made) == ["line"] * 4
+    assert [g.how for g in made.gaps] == ["one piece"] * 2
+    assert area(made) == pytest.approx(600, rel=2e-3)
+
+
+def test_what_nothing_explains_is_a_straight_line_and_wholly_assumed() -> None:
+    """A side that is missing altogether, with both its corners."""
+    (made,) = closed(walked((0, 4), (0, 20), (30, 20), (30, 4)))
+    assert [g.how for g in made.gaps] == ["line"]
+    whole = [p for p in made.outline.pieces if p.assumed]
+    assert len(whole) == 1 and whole[0].kind == "line"
+    assert assumed_mm(made) == pytest.approx(30, abs=2)
+
+
+def test_a_gap_is_bridged_as_somebody_wishes_or_left_open() -> None:
+    line = walked((5, 0), (30, 0), (30, 20), (0, 20), (0, 6))
+    (proposed,) = closed(line)
+    middle = 0.5 * (np.array(proposed.gaps[0].start) + np.array(proposed.gaps[0].end))
+    near = (float(middle[0]), float(middle[1]))
+    (made,) = closed(line, wishes=(Wish(near, "line"),))
+    assert [g.how for g in made.gaps] == ["line"] and set(made.gaps[0].options) == set(proposed.gaps[0].options)
+    assert kinds(made) == ["line"] * 5
+    assert area(made) == pytest.approx(600 - 15, rel=5e-3)
+    assert closed(line, wishes=(Wish(near, None),)) == []
+    # A wish for another place changes nothing here.
+    (same,) = closed(line, wishes=(Wish((200.0, 0.0), None),))
+    assert [g.how for g in same.gaps] == ["meet"]
+
+
+def test_no_bridge_crosses_what_was_seen() -> None:
+    ring = arc((15, -2), 5, 0, 359)
+    made = closed(walked((0, 4), (0, 20), (30, 20), (30, 0), (28, -2)), others=(ring,))
+    for m in made:
+        path = np.vstack([s for p in m.outline.pieces for s, unseen in stretches(p) if unseen])
+        assert np.linalg.norm(path - np.array([15, -2]), axis=1).min() > 4.5
+
+
+def test_hundreds_of_scraps_are_answered_at_once_and_left_alone() -> None:
+    stripes = [walked((0, 2 * k), (9, 2 * k)) for k in range(120)]
+    assert closed(*stripes) == []
+
+
+def test_two_walls_that_go_on_side_by_side_may_be_joined_by_an_arc_touching_both() -> None:
+    lower, upper = walked((0, 0), (20, 0)), walked((20, 8), (0, 8), seed=5)
+    a = End(np.array([20.0, 0.0]), np.array([1.0, 0.0]), fit_piece(LINE, lower))
+    b = End(np.array([20.0, 8.0]), np.array([1.0, 0.0]), fit_piece(LINE, upper))
+    ways = ways_to_join(a, b, sigma_mm=0.02, edge_mm=1.0)
+    # A straight end assumes less; the round one is there to be chosen.
+    assert [w.how for w in ways] == ["line", "arc"]
+    assert ways[1].length == pytest.approx(np.pi * 4, rel=5e-3)
+    assert ways[1].path[:, 0].max() == pytest.approx(24, abs=0.02)
+
+
+def test_an_arc_that_would_have_to_turn_back_does_not_go_on() -> None:
+    half = arc((0, 0), 10, 0, 90)
+    piece = fit_piece(ARC, half)
+    a = End(half[-1], np.array([-1.0, 0.0]), piece)
+    b = End(half[0], np.array([0.0, -1.0]), piece)
+    assert "one piece" not in [w.how for w in ways_to_join(a, b, sigma_mm=0.02, edge_mm=1.0)]
+
+
+def test_stretches_part_a_piece_where_it_was_not_seen() -> None:
+    piece = Piece("line", (0.0, 0.0), (10.0, 0.0), 0.0)
+    seen = [np.column_stack([np.linspace(0, 4, 9), np.zeros(9)]), np.column_stack([np.linspace(7, 10, 7), np.zeros(7)])]
+    spans = unseen_along(piece, seen, 0.4)
+    assert spans == (((pytest.approx(4, abs=0.2), 0.0), (pytest.approx(7, abs=0.2), 0.0)),)
+    parts = stretches(Piece("line", (0.0, 0.0), (10.0, 0.0), 0.0, assumed=(((4.0, 0.0), (7.0, 0.0)),)))
+    assert [dark for _, dark in parts] == [False, True, False]
+    assert sum(float(np.ptp(p[:, 0])) for p, _ in parts) == pytest.approx(10)
+
+
+def test_places_along_a_path() -> None:
+    path = np.array([[0.0, 0.0], [4.0, 0.0], [4.0, 3.0]])
+    assert placed_along(np.array([[1.0, 1.0], [5.0, 2.0], [9.0, 9.0]]), path) == pytest.approx([1, 6, 7])
