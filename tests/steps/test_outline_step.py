@@ -291,13 +291,13 @@ def test_an_assumed_piece_stays_where_it_was_taken(holed):
     scan, params, _ = holed
     loop = params["loops"][0]
     pieces = [dict(p) for p in loop["pieces"]]
-    # The side at x = 0 is said to be assumed, half a millimetre outside of where the scan has it.
+    # A long side is said to be assumed, half a millimetre outside of where the scan has it.
     k = next(i for i, p in enumerate(pieces) if abs(p["start"][0] - p["end"][0]) < 0.1 and p["start"][0] < 0)
     for i, end in ((k, "start"), (k, "end"), (k - 1, "end"), ((k + 1) % len(pieces), "start")):
         pieces[i][end] = (pieces[i][end][0] - 0.5, pieces[i][end][1])
     pieces[k]["assumed"] = True
     moved = rebuild({**params, "loops": [{**loop, "pieces": pieces}, *params["loops"][1:]]}, scan)
-    assert moved.facts.area == pytest.approx(40.5 * 30 - np.pi * 36, rel=3e-3)
+    assert moved.facts.area == pytest.approx(40 * 30.5 - np.pi * 36, rel=3e-3)
 
 
 def test_where_to_cut_prefers_what_closes_and_says_what_that_assumes(holed):
