@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, meant, worn. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, meant, worn. All by default."""
 
 from __future__ import annotations
 
@@ -17,6 +17,7 @@ from benchmarks import (  # noqa: E402
     damaged_steps,
     deviation,
     fuzz,
+    gaps,
     kills,
     large_scan,
     meant,
@@ -59,6 +60,7 @@ ALL = {
     "meant": meant.run,
     "worn": worn.run,
     "modelled": modelled.run,
+    "gaps": gaps.run,
     "workday": workday.run,
     "mending": mending.run,
     "placing": placing.run,
