@@ -218,7 +218,7 @@ def _plane(body: PlaneIn, offset_mm: float) -> PlaneFrame:
 
 Lines = list[tuple[np.ndarray, bool]]
 # Seconds that a question may take beyond the cut itself; what is not found by then stays free, and is said to be.
-OUTLINES_S, SEVERAL_S, TRADEOFF_S, OFFERS_S = 1.5, 3.0, 4.0, 4.0
+OUTLINES_S, BRIDGES_S, SEVERAL_S, TRADEOFF_S, OFFERS_S = 1.5, 1.5, 3.0, 4.0, 4.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -271,7 +271,7 @@ def _fitted(body: SectionIn, scan: PreparedScan, cut: _Cut, tolerance: float) ->
         if not body.bridge or body.source != "section" or budget.spent:
             return loops, []
         wishes = [Wish(w.near, None if w.how == "open" else w.how) for w in body.wishes]
-        return closed_over_gaps(scan, loops, tolerance_mm=tolerance, wishes=wishes)
+        return closed_over_gaps(scan, loops, tolerance_mm=tolerance, wishes=wishes, budget=Budget(BRIDGES_S))
     return [
         loop_of(o, cut.frame) for o in refit_loops(body.loops, cut.lines, cut.frame, tolerance / 3, scan.edge_mm)
     ], []

@@ -127,7 +127,7 @@ def _section(args: argparse.Namespace) -> dict[str, Any]:
     lines = [(frame.to_plane(c.points), c.closed) for c in cuts]
     loops = outlines_of(scan, lines, frame, tolerance_mm=_tolerance(args), budget=Budget(_OUTLINES_S))
     if not args.as_cut:
-        loops, _ = closed_over_gaps(scan, loops, tolerance_mm=_tolerance(args))
+        loops, _ = closed_over_gaps(scan, loops, tolerance_mm=_tolerance(args), budget=Budget(_OUTLINES_S))
     if along is not None:
         return {
             "loops": [loop.as_json() for loop in loops],

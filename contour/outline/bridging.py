@@ -11,10 +11,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from shapely import STRtree
 from shapely.geometry import LineString
 
+from contour.fit.budget import UNLIMITED, Budget
 from contour.outline.explain import fit_outline
 from contour.outline.joins import End, How, Join, end_of, ways_to_join
 from contour.outline.pieces import Outline, Piece, Span, piece_path
@@ -37,6 +39,7 @@ Array = NDArray[np.float64]
 
 _CODES = {"line": LINE, "arc": ARC, "ellipse": ELLIPSE, "free": FREE}
 _ALL_PAIRINGS = 8  # ends of which every pairing is tried
+_NEAR = 9  # ends that each is tried with
 _MOST_ENDS = 120  # more are the edge of a lattice, not of a part
 _CLEAR = 0.02  # of a bridge at both ends, that may touch what it comes from
 _LEAST_POINTS = 4
@@ -53,7 +56,7 @@ class OpenLine:
 
 @dataclass(frozen=True, slots=True)
 class Wish:
-    """How the gap whose middle lies nearest to a place is to be bridged; `open`: not at all."""
+    """How the gap whose middle lies at a place (mm) is to be bridged; without a way it is to stay open."""
 
     near: tuple[float, float]
     how: How | None
@@ -118,7 +121,8 @@ def _densely(path: Array, step: float) -> Array:
 def unseen_along(piece: Piece, seen: Sequence[Array], reach_mm: float) -> tuple[Span, ...]:
     """Stretches of a piece that no polyline (n, 2) runs along: from where one ends to where one begins, those that go beyond reach_mm of all."""
     at = _densely(piece_path(piece), 0.25 * reach_mm)
-    away = np.min([path_distance(at, line) for line in seen if len(line) > 1], axis=0)
+    places = shapely.points(at)
+    away = np.min([shapely.distance(places, LineString(line)) for line in seen if len(line) > 1], axis=0)
     beside = away > _BESIDE * reach_mm
     edges = np.flatnonzero(np.diff(np.concatenate([[False], beside, [False]]).astype(int)))
     spans = [
@@ -173,6 +177,15 @@ def _clear(path: Array, tree: STRtree, lines: list[LineString], slack: float) ->
     return middle is None or not any(lines[int(k)].intersects(middle) for k in tree.query(middle))
 
 
+def _near_pairs(ends: list[End]) -> list[tuple[int, int]]:
+    """Pairs of ends that may belong together: each with those nearest to it, and with the other end of its own line."""
+    at = np.array([end.at for end in ends])
+    away = np.linalg.norm(at[:, None] - at[None], axis=2)
+    near = np.argsort(away, axis=1, kind="stable")[:, 1 : _NEAR + 1]
+    pairs = {(min(a, int(b)), max(a, int(b))) for a, row in enumerate(near) for b in row if b != a}
+    return sorted(pairs | {(a, a + 1) for a in range(0, len(ends), 2)})
+
+
 def _cheapest(pairs: dict[tuple[int, int], float], ends: list[int]) -> list[tuple[int, int]]:
     """The pairing of ends that costs least; ends that nothing joins stay alone."""
     if len(ends) > _ALL_PAIRINGS:
@@ -217,10 +230,12 @@ def bridged(
     tolerance_mm: float,
     edge_mm: float,
     wishes: Sequence[Wish] = (),
+    budget: Budget = UNLIMITED,
 ) -> list[Bridged]:
     """Loops closed over gaps, from open lines; lines that cannot be closed are in none of them.
 
     others: closed polylines (n, 2) of the same section, that no bridge may cross. tolerance_mm: three sigma. edge_mm: the side of a facet.
+    Nothing is bridged where the budget does not reach.
     """
     sigma = tolerance_mm / 3
     if not lines or 2 * len(lines) > _MOST_ENDS:
@@ -229,12 +244,13 @@ def bridged(
     seen = [LineString(line.points) for line in lines] + [LineString(np.vstack([o, o[:1]])) for o in others]
     tree = STRtree(seen)
     found: dict[tuple[int, int], _Pair] = {}
-    for a in range(len(ends)):
-        for b in range(a + 1, len(ends)):
-            joins = ways_to_join(ends[a], ends[b], sigma_mm=sigma, edge_mm=edge_mm)
-            joins = [j for j in joins if _clear(j.path, tree, seen, 2 * edge_mm)]
-            if joins:
-                found[a, b] = _Pair(a, b, joins)
+    for a, b in _near_pairs(ends):
+        if budget.spent:
+            return []
+        joins = ways_to_join(ends[a], ends[b], sigma_mm=sigma, edge_mm=edge_mm)
+        joins = [j for j in joins if _clear(j.path, tree, seen, 2 * edge_mm)]
+        if joins:
+            found[a, b] = _Pair(a, b, joins)
     pairing = _cheapest({k: p.best.cost for k, p in found.items()}, list(range(len(ends))))
     mates: dict[int, tuple[int, _Pair]] = {}
     for key in pairing:
@@ -247,7 +263,7 @@ def bridged(
         ring = _ring(min(left), mates)
         left -= {k for k, _ in ring} or {min(left)}
         if ring:
-            made = _closed(ring, lines, mates, ends, bool(wishes), tolerance_mm, edge_mm)
+            made = _closed(ring, lines, mates, ends, bool(wishes), tolerance_mm, edge_mm, budget)
             if made is not None:
                 out.append(made)
     return out
@@ -274,6 +290,7 @@ def _closed(
     as_wished: bool,
     tolerance: float,
     edge: float,
+    budget: Budget,
 ) -> Bridged | None:
     """The loop of lines and bridges, explained as one. What is assumed only shows the way round: pieces that were seen may go on through it as
     they like, save where nothing but a line or an arc of its own was found to join them, or is wished for."""
@@ -293,8 +310,10 @@ def _closed(
         parts += [points, path]
         unseen += [np.zeros(len(points), bool), np.full(len(path), loose)]
     points = np.vstack(parts)
-    outline = fit_outline(points, closed=True, tolerance_mm=tolerance, edge_mm=edge, assumed=np.concatenate(unseen))
-    if not outline.closed:
+    outline = fit_outline(
+        points, closed=True, tolerance_mm=tolerance, edge_mm=edge, budget=budget, assumed=np.concatenate(unseen)
+    )
+    if not outline.closed or not outline.explained:
         return None
     of = tuple(k for k, _ in ring)
     return Bridged(_marked(outline, [lines[k].points for k in of], gaps, edge + tolerance), of, tuple(gaps))

@@ -153,7 +153,12 @@ def outlines_of(
 
 
 def closed_over_gaps(
-    scan: PreparedScan, loops: Sequence[SectionLoop], *, tolerance_mm: float | None = None, wishes: Sequence[Wish] = ()
+    scan: PreparedScan,
+    loops: Sequence[SectionLoop],
+    *,
+    tolerance_mm: float | None = None,
+    wishes: Sequence[Wish] = (),
+    budget: Budget = UNLIMITED,
 ) -> tuple[list[SectionLoop], list[Gap]]:
     """Loops of a section with the open ones closed over the gaps of the scan, longest first, and the gaps that were bridged; what cannot be
     closed stays open."""
@@ -166,6 +171,7 @@ def closed_over_gaps(
         tolerance_mm=tolerance_mm or outline_tolerance(scan),
         edge_mm=_facet_side(scan, tolerance_mm or outline_tolerance(scan)),
         wishes=wishes,
+        budget=budget,
     )
     used = {opened[k] for b in made for k in b.of}
     left = [s for k, s in enumerate(loops) if k not in used]

@@ -89,7 +89,7 @@ def _cut(scan: PreparedScan, origin: Array, normal: Array, offset: float, budget
     leaning = float((slope > 0.26).mean())
     if raw == 0 or budget.spent:
         return _Cut(offset, loops, leaning, raw, 0.0, 0)
-    closed, gaps = closed_over_gaps(scan, loops)
+    closed, gaps = closed_over_gaps(scan, loops, budget=budget)
     length = max(sum(loop.length for loop in closed), 1e-9)
     # Scraps that no outline was made of were open too, and stay so.
     still = sum(loop.length for loop in closed if not loop.outline.closed) / length

@@ -7,6 +7,7 @@ import itertools
 import numpy as np
 import pytest
 
+from contour.fit.budget import Budget
 from contour.outline.bridging import Bridged, OpenLine, Wish, bridged, placed_along, stretches, unseen_along
 from contour.outline.explain import fit_outline
 from contour.outline.joins import End, ways_to_join
@@ -128,6 +129,12 @@ def test_no_bridge_crosses_what_was_seen() -> None:
 def test_hundreds_of_scraps_are_answered_at_once_and_left_alone() -> None:
     stripes = [walked((0, 2 * k), (9, 2 * k)) for k in range(120)]
     assert closed(*stripes) == []
+
+
+def test_where_there_is_no_time_nothing_is_bridged() -> None:
+    line = walked((5, 0), (30, 0), (30, 20), (0, 20), (0, 6))
+    rows = [OpenLine(line, fit_outline(line, closed=False, tolerance_mm=TOLERANCE, edge_mm=2 * SIDE))]
+    assert bridged(rows, [], tolerance_mm=TOLERANCE, edge_mm=2 * SIDE, budget=Budget(0.0)) == []
 
 
 def test_two_walls_that_go_on_side_by_side_may_be_joined_by_an_arc_touching_both() -> None:
