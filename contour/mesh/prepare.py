@@ -32,7 +32,7 @@ __all__ = [
     "save_prepared",
 ]
 
-PREPARE_VERSION = 2
+PREPARE_VERSION = 3
 
 _jit = nb.njit(cache=True, nogil=True)
 
