@@ -73,7 +73,7 @@ def run() -> Iterator[tuple[str, str]]:
         for loop in loops
     )
     yield "profiles with 5 to 25 % missing that are closed again (wanted: 95)", f"{closed} of 100"
-    yield "of them with the true pieces in order (wanted: 85; nothing missing: as said)", f"{right} of 100; {whole}"
+    yield "of them with the true pieces in order (wanted: 85); and with nothing missing", f"{right} of 100; {whole}"
     yield "loops with fewer marks than gaps (wanted: 0)", f"{unmarked}"
     yield (
         "one such loop, from cut to closed",

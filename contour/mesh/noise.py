@@ -6,6 +6,8 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
+from contour.mesh.topology import facet_geometry
+
 __all__ = ["estimate_noise", "noise_at"]
 
 _PATCH = 20
@@ -136,8 +138,7 @@ def estimate_noise(
     count = len(vertices)
     if count < _LEAST or _flat_share(vertices, facets, offsets, around) > 0.15:
         return 0.0  # too coarse to tell, or made by a modeller: no scanner leaves exactly flat pairs of facets
-    corners = vertices[facets]
-    areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    areas = facet_geometry(vertices, facets)[2]
     own = np.cumsum(np.bincount(facets.ravel(), np.repeat(areas, 3), count))
     strewn = (np.random.default_rng(7).permutation(_SEEDS) + 0.5) / _SEEDS * own[-1]
     rms = noise_at(vertices, facets, offsets, around, np.searchsorted(own, strewn).astype(np.int64))

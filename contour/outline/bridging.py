@@ -87,6 +87,7 @@ class _Pair:
     a: int
     b: int
     joins: list[Join]
+    wished: bool = False
 
     @property
     def best(self) -> Join:
@@ -95,21 +96,12 @@ class _Pair:
 
 def path_distance(points: Array, path: Array) -> Array:
     """Distances (n,) of points (n, 2) to a polyline (m, 2)."""
-    a, d = path[:-1], np.diff(path, axis=0)
-    t = np.einsum("nmd,md->nm", points[:, None] - a[None], d) / ((d * d).sum(axis=1) + 1e-300)
-    foot = a + np.clip(t, 0, 1)[..., None] * d
-    return np.asarray(np.linalg.norm(points[:, None] - foot, axis=2).min(axis=1))
+    return np.asarray(shapely.distance(shapely.points(points), LineString(path)))
 
 
 def placed_along(points: Array, path: Array) -> Array:
     """How far along a polyline (m, 2) the places of it nearest to points (n, 2) lie, (n,) mm."""
-    a, d = path[:-1], np.diff(path, axis=0)
-    length = np.linalg.norm(d, axis=1)
-    t = np.clip(np.einsum("nmd,md->nm", points[:, None] - a[None], d) / (length**2 + 1e-300), 0, 1)
-    k = np.linalg.norm(points[:, None] - (a + t[..., None] * d), axis=2).argmin(axis=1)
-    begins = np.concatenate([[0.0], np.cumsum(length)])
-    rows = np.arange(len(points))
-    return np.asarray(begins[k] + t[rows, k] * length[k])
+    return np.asarray(shapely.line_locate_point(LineString(path), shapely.points(points)))
 
 
 def _densely(path: Array, step: float) -> Array:
@@ -121,8 +113,7 @@ def _densely(path: Array, step: float) -> Array:
 def unseen_along(piece: Piece, seen: Sequence[Array], reach_mm: float) -> tuple[Span, ...]:
     """Stretches of a piece that no polyline (n, 2) runs along: from where one ends to where one begins, those that go beyond reach_mm of all."""
     at = _densely(piece_path(piece), 0.25 * reach_mm)
-    places = shapely.points(at)
-    away = np.min([shapely.distance(places, LineString(line)) for line in seen if len(line) > 1], axis=0)
+    away = np.min([path_distance(at, line) for line in seen if len(line) > 1], axis=0)
     beside = away > _BESIDE * reach_mm
     edges = np.flatnonzero(np.diff(np.concatenate([[False], beside, [False]]).astype(int)))
     spans = [
@@ -219,7 +210,7 @@ def _wished(pair: _Pair, ends: list[End], wishes: Sequence[Wish]) -> _Pair | Non
         if np.linalg.norm(0.5 * (a + b) - np.array(wish.near)) <= 0.25 * np.linalg.norm(b - a) + 1e-6:
             if wish.how is None:
                 return None
-            return _Pair(pair.a, pair.b, sorted(pair.joins, key=lambda j: j.how != wish.how))
+            return _Pair(pair.a, pair.b, sorted(pair.joins, key=lambda j: j.how != wish.how), wished=True)
     return pair
 
 
@@ -263,7 +254,7 @@ def bridged(
         ring = _ring(min(left), mates)
         left -= {k for k, _ in ring} or {min(left)}
         if ring:
-            made = _closed(ring, lines, mates, ends, bool(wishes), tolerance_mm, edge_mm, budget)
+            made = _closed(ring, lines, mates, ends, tolerance_mm, edge_mm, budget)
             if made is not None:
                 out.append(made)
     return out
@@ -287,7 +278,6 @@ def _closed(
     lines: Sequence[OpenLine],
     mates: dict[int, tuple[int, _Pair]],
     ends: list[End],
-    as_wished: bool,
     tolerance: float,
     edge: float,
     budget: Budget,
@@ -306,7 +296,7 @@ def _closed(
         gaps.append(
             Gap(_xy(ends[mine].at), _xy(ends[other].at), join.how, tuple(j.how for j in pair.joins), join.length)
         )
-        loose = join.how in ("one piece", "meet") and not as_wished
+        loose = join.how in ("one piece", "meet") and not pair.wished
         parts += [points, path]
         unseen += [np.zeros(len(points), bool), np.full(len(path), loose)]
     points = np.vstack(parts)

@@ -42,6 +42,20 @@ def _problem(frame: PlaneFrame, piece: TakenPiece, message: str, got: str) -> Co
     )
 
 
+def _sharing(lines: list[Array], path: Array, limit: float, edge: float) -> list[Array]:
+    """The polylines that share a path among them, nearest first: what runs beside one of them, as the other side of a thin wall does, has no
+    stretch of it for its own."""
+    rows = sorted(((float(np.median(path_distance(p, path))), k) for k, p in enumerate(lines)), key=lambda row: row)
+    taken: set[int] = set()
+    out = []
+    for away, k in rows:
+        own = set((placed_along(lines[k], path) / (2 * edge)).astype(int).tolist())
+        if away < limit and len(own - taken) > 0.5 * len(own):
+            taken |= own
+            out.append(lines[k])
+    return out
+
+
 def _bridged_runs(
     loop: TakenLoop, lines: list[tuple[Array, bool]], frame: PlaneFrame, edge: float
 ) -> tuple[list[Array], list[Array]]:
@@ -51,7 +65,7 @@ def _bridged_runs(
     paths = [entity_points(_entity(p)) for p in loop.pieces]
     whole = np.vstack(paths)
     limit = max(4 * edge, 0.08 * float(np.ptp(whole, axis=0).max()))
-    near = [points for points, _ in lines if len(points) >= 4 and np.median(path_distance(points, whole)) < limit]
+    near = _sharing([points for points, _ in lines if len(points) >= 4], whole, limit, edge)
     if not near:
         raise _problem(frame, loop.pieces[0], "the section no longer has this loop", f"{len(lines)} other loops")
     points = np.vstack(near)

@@ -118,6 +118,16 @@ def test_a_gap_is_bridged_as_somebody_wishes_or_left_open() -> None:
     assert [g.how for g in same.gaps] == ["meet"]
 
 
+def test_a_wish_for_one_gap_leaves_the_others_as_they_were() -> None:
+    lines = (walked((5, 0), (30, 0), (30, 20), (18, 20)), walked((12, 20), (0, 20), (0, 6), seed=4))
+    (proposed,) = closed(*lines)
+    (corner,) = (g for g in proposed.gaps if g.how == "meet")
+    near = (0.5 * (corner.start[0] + corner.end[0]), 0.5 * (corner.start[1] + corner.end[1]))
+    (made,) = closed(*lines, wishes=(Wish(near, "line"),))
+    assert sorted(g.how for g in made.gaps) == ["line", "one piece"]
+    assert kinds(made) == ["line"] * 5 and sum(len(p.assumed) for p in made.outline.pieces) == 2
+
+
 def test_no_bridge_crosses_what_was_seen() -> None:
     ring = arc((15, -2), 5, 0, 359)
     made = closed(walked((0, 4), (0, 20), (30, 20), (30, 0), (28, -2)), others=(ring,))

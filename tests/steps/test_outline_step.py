@@ -1,5 +1,7 @@
 """Taking an outline fixes its structure; rebuilding moves its values only."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -9,7 +11,7 @@ from contour.mesh.prepare import prepare_scan
 from contour.mesh.slice import slice_scan
 from contour.outline.mirror import line_between
 from contour.outline.offers import nearly_held
-from contour.outline.section import closed_over_gaps, section_loops
+from contour.outline.section import closed_over_gaps, loop_of, section_loops
 from contour.outline.where_to_cut import ranked_cuts
 from contour.products.region import RegionProduct
 from contour.products.scan import ScanProduct
@@ -298,6 +300,29 @@ def test_an_assumed_piece_stays_where_it_was_taken(holed):
     pieces[k]["assumed"] = True
     moved = rebuild({**params, "loops": [{**loop, "pieces": pieces}, *params["loops"][1:]]}, scan)
     assert moved.facts.area == pytest.approx(40 * 30.5 - np.pi * 36, rel=3e-3)
+
+
+def test_of_a_thin_wall_each_side_keeps_its_own_points():
+    """A frame 2 mm thick, with a hole in its outer wall: the inner loop runs everywhere beside the outer one."""
+    frame = [*rectangle(40, 30), *(replace(e, id=f"i{e.id}") for e in rectangle(36, 26, at=(2, 2)))]
+    solid = exact_arrays(prism(frame, 10).shape)
+    made = virtual_scan(
+        solid, ScanSettings(spacing_mm=0.8, noise_mm=0.015, seed=2, dropouts=(((20.0, 0.0, 6.0), 3.0),))
+    )
+    scan = prepare_scan(raw_scan(made.vertices[made.facets]), 1.0)
+    at = plane_frame(np.array([20.0, 15.0, 6.0]), UP)
+    raw = section_loops(scan, at.origin, at.normal)
+    loops, _ = closed_over_gaps(scan, raw)
+    assert [loop.outline.closed for loop in loops] == [True, True]
+    outer = loops[0]
+    pieces = [
+        {"id": f"e{k + 1}", "kind": p.kind, "start": p.start, "end": p.end, "mid": p.mid}
+        for k, p in enumerate(outer.outline.pieces)
+    ]
+    taken = TakenLoop.model_validate({"closed": True, "bridged": True, "pieces": pieces})
+    lines = [(loop.line, loop.outline.closed) for loop in raw]
+    (again,) = refit_loops([taken], lines, at, 0.03, scan.edge_mm)
+    assert loop_of(again, at).area == pytest.approx(1200, rel=2e-3)
 
 
 def test_where_to_cut_prefers_what_closes_and_says_what_that_assumes(holed):

@@ -134,7 +134,15 @@ function joined(a: TakenPiece, b: TakenPiece): TakenPiece {
   const path = [...onPath(a), ...onPath(b).slice(1)];
   const size = (p: TakenPiece) => Math.hypot(p.end[0] - p.start[0], p.end[1] - p.start[1]);
   const kind = size(a) >= size(b) ? a.kind : b.kind;
-  const whole: TakenPiece = { ...a, kind: "free", end: b.end, mid: null, ellipse: null, points: path };
+  const whole: TakenPiece = {
+    ...a,
+    kind: "free",
+    end: b.end,
+    mid: null,
+    ellipse: null,
+    points: path,
+    assumed: a.assumed && b.assumed,
+  };
   return as(whole, kind);
 }
 
