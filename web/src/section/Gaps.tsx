@@ -6,8 +6,8 @@ import { length } from "../units";
 import type { GapHow } from "./draft";
 
 const WAYS: Record<GapHow, string> = {
-  "one piece": "one piece goes on",
-  meet: "both go on to meet",
+  "one piece": "goes on",
+  meet: "both meet",
   arc: "touching arc",
   line: "straight line",
   open: "stays open",
@@ -23,13 +23,7 @@ export function Gaps({ fitted }: { fitted: SectionOut }) {
   const gaps = fitted.gaps ?? [];
   const open = fitted.loops.some((l) => !l.closed);
   const left = draft.wishes.filter((w) => w.how === "open");
-  if (
-    draft.source !== "section" ||
-    draft.edited ||
-    (draft.bridge && !gaps.length && !left.length) ||
-    (!draft.bridge && !open)
-  )
-    return null;
+  if (draft.source !== "section" || draft.edited || (!gaps.length && !left.length && !open)) return null;
   const assumed = gaps.reduce((sum, g) => sum + g.length, 0);
   const all = fitted.loops.reduce((sum, l) => sum + l.length, 0);
   const wish = (near: [number, number], how: GapHow) =>
@@ -47,7 +41,7 @@ export function Gaps({ fitted }: { fitted: SectionOut }) {
       )}
       {gaps.map((g, i) => (
         <div className="piece-row" key={`${g.middle}`}>
-          <span className="figures">
+          <span className="figures gap-name">
             Gap {i + 1} · {length(g.length, unit)}
           </span>
           <Select
@@ -60,6 +54,11 @@ export function Gaps({ fitted }: { fitted: SectionOut }) {
           />
         </div>
       ))}
+      {draft.bridge && open && !left.length && (
+        <p className="quiet small">
+          What is open still found no way to close in the time there is: try a place beside it.
+        </p>
+      )}
       {left.length > 0 && (
         <div className="piece-row">
           <span>{left.length} left open</span>

@@ -66,6 +66,11 @@ describe("gaps of a section", () => {
     expect(draft().bridge).toBe(true);
   });
 
+  it("that nothing bridges are told", () => {
+    onBench(<Gaps fitted={section({ gaps: [], loops: [{ ...closed, closed: false }] })} />, sampleJob());
+    expect(screen.getByText(/found no way to close/)).toBeInTheDocument();
+  });
+
   it("what another plane shows has gaps of its own", () => {
     open({ wishes: [{ near: [5, 0], how: "open" }] });
     useTool.getState().recut({ offset: "3 mm" });
