@@ -10,13 +10,13 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import csr_matrix
 from scipy.spatial.transform import Rotation
 
 from contour.check.exact_distance import signed_distances
 from contour.check.exact_solid import ExactSolid
 from contour.mesh.topology import facet_geometry, vertex_normals
 from contour.recipe.problem import ContourError, Where
+from contour.simulate.net import averaging, split_quads, surface_net
 
 __all__ = ["Pose", "ScanSettings", "VirtualScan", "Wear", "require_settings", "turntable", "virtual_scan"]
 
@@ -91,39 +91,6 @@ def _inside_grid(solid: ExactSolid, origin: Array, shape: tuple[int, ...], step:
     ids = np.argwhere(unsure)
     inside[unsure] = signed_distances(solid, origin + step * ids)[0] < 0
     return inside
-
-
-def _surface_net(inside: NDArray[np.bool_]) -> tuple[Array, NDArray[np.int64]]:
-    """Quads around every grid edge that crosses the surface, a vertex per mixed cell. Reference: Gibson 1998."""
-    corners = [
-        inside[i : i - 1 or None, j : j - 1 or None, k : k - 1 or None] for i in (0, 1) for j in (0, 1) for k in (0, 1)
-    ]
-    total = np.sum(corners, axis=0)
-    mixed = (total > 0) & (total < 8)
-    index = np.full(mixed.shape, -1, np.int64)
-    index[mixed] = np.arange(mixed.sum())
-    vertices = np.argwhere(mixed) + 0.5
-    quads = []
-    for axis in range(3):
-        b, c = (axis + 1) % 3, (axis + 2) % 3
-        low = np.moveaxis(inside, (axis, b, c), (0, 1, 2))
-        cell = np.moveaxis(index, (axis, b, c), (0, 1, 2))
-        a0, a1 = low[:-1, 1:-1, 1:-1], low[1:, 1:-1, 1:-1]
-        ring = [cell[:, :-1, :-1], cell[:, 1:, :-1], cell[:, 1:, 1:], cell[:, :-1, 1:]]
-        for leaving in (True, False):
-            hit = (a0 & ~a1) if leaving else (~a0 & a1)
-            quad = np.stack([r[hit] for r in ring], axis=1)
-            quads.append(quad if leaving else quad[:, ::-1])
-    return vertices.astype(np.float64), np.vstack(quads)
-
-
-def _averaging(facets: NDArray[np.int32], count: int) -> csr_matrix:
-    i = np.concatenate([facets[:, 0], facets[:, 1], facets[:, 2], facets[:, 1], facets[:, 2], facets[:, 0]])
-    j = np.concatenate([facets[:, 1], facets[:, 2], facets[:, 0], facets[:, 0], facets[:, 1], facets[:, 2]])
-    ring = csr_matrix((np.ones(len(i)), (i, j)), (count, count))
-    ring.data[:] = 1.0
-    degree = np.asarray(ring.sum(axis=1)).ravel()
-    return csr_matrix(ring.multiply(1.0 / np.maximum(degree, 1)[:, None]))
 
 
 def _free(points: Array, toward: Array, inside: NDArray[np.bool_], origin: Array, step: float) -> NDArray[np.bool_]:
@@ -228,17 +195,12 @@ def virtual_scan(solid: ExactSolid, settings: ScanSettings) -> VirtualScan:
     origin = low - 2.5 * step - rng.uniform(0, 0.5 * step, 3)
     shape = tuple(int(n) for n in np.ceil((high - origin) / step).astype(int) + 4)
     inside = _inside_grid(solid, origin, shape, step)
-    net, quads = _surface_net(inside)
+    net, quads = surface_net(inside)
     points = signed_distances(solid, origin + step * net)[2]
-    half = np.vstack([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]]).astype(np.int32)
-    mean = _averaging(half, len(points))
+    mean = averaging(np.vstack([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]]).astype(np.int32), len(points))
     for _ in range(3):  # even out along the surface
         points = signed_distances(solid, points + 0.5 * (mean @ points - points))[2]
-    short = np.linalg.norm(points[quads[:, 0]] - points[quads[:, 2]], axis=1) <= np.linalg.norm(
-        points[quads[:, 1]] - points[quads[:, 3]], axis=1
-    )
-    q, r = quads[short], quads[~short]
-    facets = np.vstack([q[:, [0, 1, 2]], q[:, [0, 2, 3]], r[:, [0, 1, 3]], r[:, [1, 2, 3]]]).astype(np.int32)
+    facets = split_quads(points, quads)
     centroids, normals, areas = facet_geometry(points, facets)
     true_face = signed_distances(solid, centroids)[1]
     keep = areas > 1e-4 * step * step
@@ -252,7 +214,7 @@ def virtual_scan(solid: ExactSolid, settings: ScanSettings) -> VirtualScan:
         points = settings.wear(points)
     if settings.worn:
         points = _worn(points, vertex_normals(points, facets), settings.worn)
-    mean = _averaging(facets, len(points))
+    mean = averaging(facets, len(points))
     for _ in range(settings.soften):
         points = points + 0.5 * (mean @ points - points)
     points = points + vertex_normals(points, facets) * rng.normal(0, settings.noise_mm, (len(points), 1))

@@ -32,6 +32,8 @@ from contour.fit.segment.tidy import (
     open_freeform,
 )
 from contour.fit.segment.worn import give_back_worn
+from contour.fit.thread.form import ThreadForm
+from contour.fit.thread.walls import ThreadedWall, threaded_walls
 from contour.geometry.surfaces import Surface, distances
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError
@@ -54,8 +56,8 @@ class Settings:
 
 @dataclass(frozen=True, slots=True)
 class FoundRegion:
-    """surface: none for a freeform region · rms: of its vertices, mm · area mm² · middle: a facet well inside it · worn_area mm²: of it,
-    what seems worn away and has no say in the fit."""
+    """surface: none for a freeform region and for a thread, whose form is told instead · rms: of its vertices, mm · area mm² · middle: a
+    facet well inside it · worn_area mm²: of it, what seems worn away and has no say in the fit."""
 
     surface: Surface | None
     facets: int
@@ -64,9 +66,12 @@ class FoundRegion:
     uncertainty: Covariance | None
     middle: int
     worn_area: float = 0.0
+    thread: ThreadForm | None = None
 
     @property
     def kind(self) -> str:
+        if self.thread is not None:
+            return "thread"
         return self.surface.kind if self.surface is not None else "freeform"
 
 
@@ -155,7 +160,7 @@ def _core_vertices(scan: PreparedScan, facets: NDArray[np.int64], depth: NDArray
     return sampled(corners_of(scan, inner))
 
 
-def _settled(draft: Draft, noise: float, worn: NDArray[np.bool_]) -> Segmentation:
+def _settled(draft: Draft, noise: float, worn: NDArray[np.bool_], threads: dict[int, ThreadForm]) -> Segmentation:
     """Final fits on vertices away from borders, largest region first; worn facets have no say."""
     scan = draft.scan
     own = draft.facets_by_label()
@@ -172,6 +177,10 @@ def _settled(draft: Draft, noise: float, worn: NDArray[np.bool_]) -> Segmentatio
         middle = int(inner[len(inner) // 2])
         area = float(scan.areas[facets].sum())
         labels[facets] = len(regions)
+        if k in threads:
+            form = threads[k]
+            regions.append(FoundRegion(None, len(facets), area, form.rms, None, middle, thread=form))
+            continue
         if draft.codes[k] == FREE:
             regions.append(FoundRegion(None, len(facets), area, 0.0, None, middle))
             continue
@@ -189,6 +198,16 @@ def _settled(draft: Draft, noise: float, worn: NDArray[np.bool_]) -> Segmentatio
         gone = float(scan.areas[facets[worn[facets]]].sum())
         regions.append(FoundRegion(surface, len(facets), area, rms, spread, middle, gone))
     return Segmentation(labels, tuple(regions), noise, worn)
+
+
+def _walls_beside(
+    scan: PreparedScan, protected: list[NDArray[np.int64]], report: Callable[[float], None]
+) -> list[ThreadedWall]:
+    """Threaded walls that no region which stays as it is has a share in."""
+    mine = np.zeros(len(scan.facets), np.bool_)
+    for facets in protected:
+        mine[facets] = True
+    return [w for w in threaded_walls(scan, report) if not mine[w.facets].any()]
 
 
 def _resettle(draft: Draft, misfit: NDArray[np.float64]) -> None:
@@ -209,6 +228,8 @@ def segment(
 ) -> Segmentation:
     """Regions of a whole scan.
 
+    Threads are found first, and their walls stay theirs.
+
     protected: (facets, surface) of regions that stay as they are. report(what, share) is called on the way and may raise to stop.
     Raises ContourError (nothing-found) when no surface is larger than the noise lets it be told.
     """
@@ -220,13 +241,19 @@ def segment(
     bend = bending(scan.across, scan.centroids, scan.smooth_normals)
     labels = np.full(n, -1, np.int64)
     codes, values = np.zeros(_MOST_REGIONS, np.int64), np.zeros((_MOST_REGIONS, 9))
-    for k, (facets, surface) in enumerate(protected):
+    report("looking for threads", 0.04)
+    walls = _walls_beside(
+        scan, [facets for facets, _ in protected], lambda x: report("looking for threads", 0.04 + 0.06 * x)
+    )
+    kept = [*protected, *((w.facets, w.form.cylinder) for w in walls)]
+    threads = {len(protected) + k: w.form for k, w in enumerate(walls)}
+    for k, (facets, surface) in enumerate(kept):
         labels[facets] = k
         codes[k], values[k] = surface.code, surface.packed()
-    sowing = _Sowing(scan, settings, sigma, labels, codes, values, len(protected))
+    sowing = _Sowing(scan, settings, sigma, labels, codes, values, len(kept))
     misfit = np.ascontiguousarray(bend[:, 2])
     sowing.round(misfit, _MISFIT, (40, 160), report, (0.1, 0.5))
-    if sowing.found == 0:
+    if sowing.found == 0:  # not even a thread
         raise ContourError(
             "nothing-found",
             "no surface stands out of this scan's noise",
@@ -235,7 +262,7 @@ def segment(
             remedy="take a smaller least area, go coarser, or smooth the scan first",
         )
     mine = np.zeros(_MOST_REGIONS, np.uint8)
-    mine[: len(protected)] = 1
+    mine[: len(kept)] = 1
     draft = Draft(
         scan,
         labels,
@@ -301,4 +328,4 @@ def segment(
     drop_poor(draft)
     drop_scraps(draft, settings.least_area)
     report("fitting", 0.94)
-    return _settled(draft, scan.noise_mm, give_back_worn(draft))
+    return _settled(draft, scan.noise_mm, give_back_worn(draft), threads)

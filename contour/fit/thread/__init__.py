@@ -1,0 +1,1 @@
+"""Threads: walls that wind about an axis, found in a scan and measured."""
