@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, meant, worn. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn. All by default."""
 
 from __future__ import annotations
 
@@ -35,6 +35,7 @@ from benchmarks import (  # noqa: E402
     regions,
     seating,
     segments,
+    threads,
     trickle,
     workday,
     worn,
@@ -61,6 +62,7 @@ ALL = {
     "worn": worn.run,
     "modelled": modelled.run,
     "gaps": gaps.run,
+    "threads": threads.run,
     "workday": workday.run,
     "mending": mending.run,
     "placing": placing.run,

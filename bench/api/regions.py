@@ -142,13 +142,16 @@ def labels(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> HttpR
     return FileResponse(delivery_path(row).open("rb"), content_type="application/octet-stream")
 
 
+_KEPT = ("region", "thread")
+
+
 def _region_steps(
     job: Job, row: Task, evidence: str, numbers: list[int], names: dict[int, str]
 ) -> tuple[list[AddStep], dict[int, str]]:
     """(steps still to be added, id of the step of each region by number): a region that was kept before is not kept twice."""
     scan = job_scan(job, row.payload["scan"])
     found, rows = _labels(row), json.loads(row.result or "{}")["regions"]
-    known = {(s.params.get("picked") or {}).get("blob"): s.id for s in recipe_of(job).steps if s.kind == "region"}
+    known = {(s.params.get("picked") or {}).get("blob"): s.id for s in recipe_of(job).steps if s.kind in _KEPT}
     steps, ids = [], {}
     for k in numbers:
         if not 0 <= k < len(rows):
@@ -167,8 +170,11 @@ def _region_steps(
         ids[k] = known.get(blob) or str(uuid.uuid4())
         if blob not in known:
             picked = {"blob": blob, "count": len(data) // 4}
-            params = {"scan": {"id": evidence}, "picked": picked, "surface": rows[k]["kind"]}
-            steps.append(AddStep(op="add-step", id=ids[k], kind="region", params=params, name=names.get(k)))
+            params = {"scan": {"id": evidence}, "picked": picked}
+            kind = "thread" if rows[k]["kind"] == "thread" else "region"
+            if kind == "region":
+                params["surface"] = rows[k]["kind"]
+            steps.append(AddStep(op="add-step", id=ids[k], kind=kind, params=params, name=names.get(k)))
     return steps, ids
 
 

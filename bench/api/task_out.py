@@ -133,6 +133,12 @@ class FoundParams(Schema):
     radius: float | None = None
     half_angle: float | None = None
     minor_radius: float | None = None
+    major: float | None = None
+    minor: float | None = None
+    pitch: float | None = None
+    hand: Literal["right", "left"] | None = None
+    starts: int | None = None
+    length: float | None = None
 
 
 class FoundU(Schema):
@@ -143,6 +149,16 @@ class FoundU(Schema):
     radius: float | None = None
     minor_radius: float | None = None
     half_angle: float | None = None
+    major: float | None = None
+    minor: float | None = None
+    pitch: float | None = None
+
+
+class ThreadCandidate(Schema):
+    """A standard thread and how far off it is, in standard uncertainties."""
+
+    designation: str
+    difference_u: float
 
 
 class FoundRegion(Schema):
@@ -166,6 +182,7 @@ class FoundRegion(Schema):
     worn_area: float
     at: Vector
     outwards: Vector
+    candidates: list[ThreadCandidate] = []
 
 
 class Demand(Schema):

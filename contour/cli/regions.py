@@ -30,7 +30,7 @@ def _regions(args: argparse.Namespace) -> dict[str, Any]:
 def add_region_commands(commands: Any, scan_command: Any) -> None:
     """`scan_command` adds a command that takes a scan file and its unit."""
     regions = scan_command(
-        commands, "regions", _regions, "planes, cylinders, cones, spheres, tori and freeform regions"
+        commands, "regions", _regions, "planes, cylinders, cones, spheres, tori, threads and freeform regions"
     )
     regions.add_argument(
         "--labels", metavar="OUT.npy", help="int32 per facet in file order, -1 where nothing was found"

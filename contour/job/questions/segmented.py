@@ -12,8 +12,10 @@ from numpy.typing import NDArray
 from contour.fit.modelled import exact_regions, mixed_regions, nature_of
 from contour.fit.segment.relations import Relation, relations
 from contour.fit.segment.whole import FoundRegion, Segmentation, Settings, segment
+from contour.fit.thread.form import ThreadForm
 from contour.geometry.surfaces import Surface
 from contour.intent.features import Feature
+from contour.intent.likely_threads import likely_threads
 from contour.intent.proposals import proposals
 from contour.mesh.prepare import PreparedScan
 
@@ -44,9 +46,35 @@ def _u(region: FoundRegion) -> dict[str, float]:
     return rows
 
 
+def _thread_params(t: ThreadForm) -> dict[str, Any]:
+    """mm."""
+    return {
+        "major": t.major,
+        "minor": t.minor,
+        "pitch": t.pitch,
+        "hand": "right" if t.hand > 0 else "left",
+        "starts": t.starts,
+        "axis": t.axis.tolist(),
+        "point": (t.point + 0.5 * (t.low + t.high) * t.axis).tolist(),
+        "length": t.high - t.low,
+    }
+
+
+def _of_thread(t: ThreadForm) -> dict[str, Any]:
+    """What a row says of a thread that it does not say of a surface."""
+    return {
+        "params": _thread_params(t),
+        "u": {"pitch": t.u_pitch, "major": t.u_diameter, "minor": t.u_diameter},
+        "outward": -1 if t.inside else 1,
+        "candidates": [
+            {"designation": c.thread.designation, "difference_u": c.difference_u} for c in likely_threads(t)
+        ],
+    }
+
+
 def _row(scan: PreparedScan, k: int, region: FoundRegion, relation: Relation) -> dict[str, Any]:
     s = region.surface
-    return {
+    row = {
         "id": k,
         "kind": region.kind,
         "facets": region.facets,
@@ -64,7 +92,9 @@ def _row(scan: PreparedScan, k: int, region: FoundRegion, relation: Relation) ->
         "worn_area": region.worn_area,
         "at": scan.centroids[region.middle].tolist(),
         "outwards": scan.smooth_normals[region.middle].tolist(),
+        "candidates": [],
     }
+    return row if region.thread is None else row | _of_thread(region.thread)
 
 
 def regions_of(

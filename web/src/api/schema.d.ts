@@ -2891,6 +2891,28 @@ export interface components {
             note: string;
         };
         /**
+         * NearThread
+         * @description A standard thread beside what was measured: mm; difference_u in standard uncertainties.
+         */
+        NearThread: {
+            /** Designation */
+            designation: string;
+            /** Major */
+            major: number;
+            /** Minor */
+            minor: number;
+            /** Pitch */
+            pitch: number;
+            /** Tap Drill */
+            tap_drill: string;
+            /** Major Off */
+            major_off: number;
+            /** Pitch Off */
+            pitch_off: number;
+            /** Difference U */
+            difference_u: number;
+        };
+        /**
          * OutlineFacts
          * @description rms: the worst piece's, mm · tolerance: mm · runout: the largest over the half-sections, mm, full span · seen: the smallest share
          *     of them that has a piece · reach: how far the part goes on over it, mm · assumed: mm of it under which the scan has nothing.
@@ -4177,7 +4199,7 @@ export interface components {
             /** Key */
             key?: string | null;
             /** Facts */
-            facts?: (components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["SketchFacts"]) | null;
+            facts?: (components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"]) | null;
             /**
              * Problems
              * @default []
@@ -4261,6 +4283,94 @@ export interface components {
             struck: string;
             /** Session */
             session?: string | null;
+        };
+        /**
+         * ThreadFacts
+         * @description pitch, major, minor: in use, the standard's where the thread is taken as one; measured_…: what the scan says, with u_pitch and
+         *     u_diameter. depth: how deep the scan shows it beside the basic profile · length: of the wall · rms: off the fitted form. mm.
+         */
+        ThreadFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "thread";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "plane" | "axis" | "point";
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** Direction */
+            direction?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Reach
+             * @default 0
+             */
+            reach: number;
+            /** U */
+            u?: number | null;
+            /** U Tilt */
+            u_tilt?: number | null;
+            /** X */
+            x?: number | null;
+            /** Y */
+            y?: number | null;
+            /** Z */
+            z?: number | null;
+            /** Inside */
+            inside: boolean;
+            /**
+             * Hand
+             * @enum {string}
+             */
+            hand: "right" | "left";
+            /** Starts */
+            starts: number;
+            /** Pitch */
+            pitch: number;
+            /** Major */
+            major: number;
+            /** Minor */
+            minor: number;
+            /** Measured Pitch */
+            measured_pitch: number;
+            /** Measured Major */
+            measured_major: number;
+            /** Measured Minor */
+            measured_minor: number;
+            /** U Pitch */
+            u_pitch: number;
+            /** U Diameter */
+            u_diameter: number;
+            /** Taken As */
+            taken_as: string;
+            /** Length */
+            length: number;
+            /** Depth */
+            depth: number;
+            /** Rms */
+            rms: number;
+            /** Near */
+            near: components["schemas"]["NearThread"][];
         };
         /**
          * Value
@@ -5923,7 +6033,7 @@ export interface components {
             scans: components["schemas"]["PreviewScan"][];
             /** Facts */
             facts: {
-                [key: string]: components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["SketchFacts"];
+                [key: string]: components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"];
             };
             /** Handles */
             handles: {
@@ -6690,6 +6800,18 @@ export interface components {
             half_angle?: number | null;
             /** Minor Radius */
             minor_radius?: number | null;
+            /** Major */
+            major?: number | null;
+            /** Minor */
+            minor?: number | null;
+            /** Pitch */
+            pitch?: number | null;
+            /** Hand */
+            hand?: ("right" | "left") | null;
+            /** Starts */
+            starts?: number | null;
+            /** Length */
+            length?: number | null;
         };
         /**
          * FoundRegion
@@ -6740,6 +6862,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Candidates
+             * @default []
+             */
+            candidates: components["schemas"]["ThreadCandidate"][];
         };
         /** FoundTask */
         FoundTask: {
@@ -6774,6 +6901,12 @@ export interface components {
             minor_radius?: number | null;
             /** Half Angle */
             half_angle?: number | null;
+            /** Major */
+            major?: number | null;
+            /** Minor */
+            minor?: number | null;
+            /** Pitch */
+            pitch?: number | null;
         };
         /**
          * Proposed
@@ -6811,6 +6944,16 @@ export interface components {
             /** Share */
             share?: number | null;
             demand?: components["schemas"]["Demand"] | null;
+        };
+        /**
+         * ThreadCandidate
+         * @description A standard thread and how far off it is, in standard uncertainties.
+         */
+        ThreadCandidate: {
+            /** Designation */
+            designation: string;
+            /** Difference U */
+            difference_u: number;
         };
         /**
          * FindIn

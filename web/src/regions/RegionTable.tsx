@@ -5,7 +5,7 @@ import { Glyph } from "../ui/Glyph";
 import { area, length } from "../units";
 import { kindHue } from "../view/regionColours";
 import { flyTo, goTo } from "../view/stage";
-import { nameOf, type RegionRow, sizeMm, sizeOf } from "./facts";
+import { nameOf, type RegionRow, sizeMm, sizeOf, threadName } from "./facts";
 import { useRegions } from "./store";
 
 /** The regions that were found, to sort, fly to and choose. noise: of the scan, mm. */
@@ -53,6 +53,7 @@ export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number 
       render: (_, r) => (
         <span className="figures">
           {sizeOf(r, unit).replace(` ${unit}`, "")}
+          {r.kind === "thread" && threadName(r) === null && <span className="above"> ▲</span>}
           {r.u.radius != null && r.kind !== "cone" && (
             <span className="quiet">
               {" "}

@@ -4,11 +4,12 @@ import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import { length, share } from "../units";
 import { FindForm } from "./FindForm";
-import { alike } from "./facts";
+import { alike, keepWords } from "./facts";
 import { KindChips } from "./KindChips";
 import { ProposalRows } from "./ProposalRows";
 import { RegionTable } from "./RegionTable";
 import { useRegions } from "./store";
+import { ThreadsNear } from "./ThreadsNear";
 import { ToSolid } from "./ToSolid";
 import { useFindRegions } from "./useFindRegions";
 
@@ -36,8 +37,8 @@ export function RegionsSheet() {
       <h2>Regions of the scan</h2>
       {!found && !progress && (
         <p className="quiet">
-          The whole scan divided into planes, cylinders, cones, spheres, tori and freeform rests. Every threshold
-          follows the scan's own noise.
+          The whole scan divided into planes, cylinders, cones, spheres, tori, threads and freeform rests. Every
+          threshold follows the scan's own noise.
         </p>
       )}
       <FindForm
@@ -72,6 +73,7 @@ export function RegionsSheet() {
           <ToSolid mesh={found.mesh} />
           <KindChips rows={rows} />
           <RegionTable rows={shown} noise={found.noise} />
+          <ThreadsNear rows={chosen.length > 0 ? chosen : rows} />
           <div className="value-line gap">
             <Button
               size="small"
@@ -87,7 +89,7 @@ export function RegionsSheet() {
               disabled={chosen.length === 0}
               onClick={() => void keep(regions.chosen).then((ok) => ok && regions.set({ chosen: [] }))}
             >
-              {chosen.length > 1 ? `Keep ${chosen.length} as regions` : "Keep as a region"}
+              {keepWords(chosen)}
             </Button>
           </div>
           <ProposalRows found={found} />

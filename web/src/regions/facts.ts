@@ -1,7 +1,7 @@
 /** Regions and proposals in words: no React, no requests. */
 import type { FoundRegion, Proposed } from "../api/client";
 import { surfaceName, surfaceSize } from "../ui/surfaces";
-import { length, type Unit } from "../units";
+import { length, sized, type Unit } from "../units";
 
 export type { Found } from "../api/client";
 export type RegionRow = FoundRegion;
@@ -14,10 +14,26 @@ export function nameOf(r: RegionRow): string {
   return surfaceName(r.kind, r.outward < 0);
 }
 
+/** Further off than this, in standard uncertainties, and it is no thread of that name. */
+const FAR_U = 10;
+
+/** The standard thread that a scanned one can be; none where none is near. */
+export function threadName(r: RegionRow): string | null {
+  const near = r.candidates[0];
+  return near && near.difference_u < FAR_U ? near.designation : null;
+}
+
+/** What was measured of a thread. */
+export function threadSize(r: RegionRow, unit: Unit): string {
+  const { major, pitch } = r.params;
+  return `Ø ${sized(major ?? 0, unit).replace(` ${unit}`, "")} × ${length(pitch ?? 0, unit, 1)}`;
+}
+
 /** The size that tells regions of a kind apart, in words. */
 export function sizeOf(r: RegionRow, unit: Unit): string {
   const p = r.params;
   if (r.is_fillet) return `R ${length(r.ball ?? p.minor_radius ?? p.radius ?? 0, unit)}`;
+  if (r.kind === "thread") return threadName(r) ?? threadSize(r, unit);
   return surfaceSize({ ...p, kind: r.kind, minor: p.minor_radius }, unit);
 }
 
@@ -25,6 +41,7 @@ export function sizeOf(r: RegionRow, unit: Unit): string {
 export function sizeMm(r: RegionRow): number | null {
   if (r.is_fillet) return r.ball ?? r.params.minor_radius ?? r.params.radius ?? null;
   if (r.kind === "cylinder") return 2 * (r.params.radius ?? 0);
+  if (r.kind === "thread") return r.params.major ?? null;
   if (r.kind === "cone") return r.params.half_angle ?? null;
   return r.params.minor_radius ?? r.params.radius ?? null;
 }
@@ -91,4 +108,10 @@ export function stepNames(rows: RegionRow[], taken: string[]): string[] {
     used.add(name);
     return name;
   });
+}
+
+/** What keeping the chosen ones makes of them. */
+export function keepWords(chosen: RegionRow[]): string {
+  const what = chosen.length > 0 && chosen.every((r) => r.kind === "thread") ? "thread" : "region";
+  return chosen.length > 1 ? `Keep ${chosen.length} as ${what}s` : `Keep as a ${what}`;
 }

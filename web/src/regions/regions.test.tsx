@@ -7,7 +7,7 @@ import { roundPath } from "../steps/RegionForm";
 import { answering, onBench, sampleJob } from "../test/bench";
 import { light } from "../theme";
 import { regionColours } from "../view/regionColours";
-import { alike, grouped, nameOf, type Proposal, type RegionRow, sizeOf, stepNames } from "./facts";
+import { alike, grouped, keepWords, nameOf, type Proposal, type RegionRow, sizeOf, stepNames } from "./facts";
 import { RegionsSheet } from "./RegionsSheet";
 import { planeOfSight } from "./RegionTools";
 import { facetsOf, useRegions } from "./store";
@@ -31,6 +31,7 @@ const row = (id: number, kind: string, part: Partial<RegionRow> = {}): RegionRow
   worn_area: 0,
   at: [0, 0, 0],
   outwards: [0, 0, 1],
+  candidates: [],
   ...part,
 });
 const bore = (id: number, radius: number, part: Partial<RegionRow> = {}) =>
@@ -45,6 +46,21 @@ describe("regions in words", () => {
     expect(sizeOf(bore(1, 3, { is_fillet: true, ball: 3.08 }), "mm")).toBe("R 3.08 mm");
     expect(sizeOf(rows[5]!, "mm")).toBe("45.00° to axis");
     expect(nameOf(row(7, "torus", { outward: -1 }))).toBe("Inside torus");
+  });
+
+  it("threads are called by the standard that is near, or else by what was measured", () => {
+    const near = [{ designation: "M10x1.5", difference_u: 0.8 }];
+    const params = { major: 9.98, minor: 8.36, pitch: 1.5004, hand: "right" as const };
+    const hole = row(8, "thread", { outward: -1, params, u: { major: 0.01 }, candidates: near });
+    expect([nameOf(hole), sizeOf(hole, "mm")]).toEqual(["Threaded hole", "M10x1.5"]);
+    expect(nameOf({ ...hole, outward: 1 })).toBe("Threaded stud");
+    const odd = { ...hole, candidates: [{ designation: "M10x1.5", difference_u: 40 }] };
+    expect(sizeOf(odd, "mm")).toBe("Ø 9.98 × 1.500 mm");
+    expect([keepWords([hole]), keepWords([hole, odd]), keepWords([hole, bore(1, 3)])]).toEqual([
+      "Keep as a thread",
+      "Keep 2 as threads",
+      "Keep 2 as regions",
+    ]);
   });
 
   it("alike are those of one kind and size, as far as their fits tell", () => {

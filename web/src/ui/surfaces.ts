@@ -8,12 +8,14 @@ const OUTSIDE: Record<string, string> = {
   sphere: "Sphere",
   torus: "Torus",
   freeform: "Freeform",
+  thread: "Threaded stud",
 };
 const INSIDE: Record<string, string> = {
   cylinder: "Hole",
   cone: "Inside cone",
   sphere: "Inside sphere",
   torus: "Inside torus",
+  thread: "Threaded hole",
 };
 
 /** inside: the material lies outside of it. */
