@@ -55,7 +55,7 @@ def run() -> Iterator[tuple[str, str]]:
     yield "threads M4 to M36 and unified, noise 0.03, found with hand and side (wanted: 36)", f"{found} of 40"
     yield "of them pitch within 0.5 %; right standard first (wanted: 36)", f"{pitches}; {standards}"
     yield "major diameter off, median and largest", f"{np.median(off):.3f}, {max(off):.3f} mm"
-    yield "one scan asked for threads", milliseconds(spent)
+    yield "one scan asked for threads", milliseconds(np.array(spent))
     wrong = [0, 0]
     for seed in range(80):
         _, part, spacing = made_thread(61_000 + seed)

@@ -225,10 +225,11 @@ def save_prepared(scan: PreparedScan, folder: Path) -> None:
 
 
 def load_prepared(folder: Path) -> PreparedScan:
-    """Maps the arrays read-only: opening a scan of a million facets costs nothing until it is touched."""
+    """Maps the arrays: opening a scan of a million facets costs nothing until it is touched. Copy on write, not read-only: the compiled
+    kernels take arrays that may be written to for another type, and would be compiled for both."""
     numbers = json.loads((folder / "numbers.json").read_text())
     arrays = {
-        f.name: np.load(folder / f"{f.name}.npy", mmap_mode="r").view(np.ndarray)
+        f.name: np.load(folder / f"{f.name}.npy", mmap_mode="c").view(np.ndarray)
         for f in fields(PreparedScan)
         if f.name not in numbers
     }

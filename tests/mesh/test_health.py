@@ -90,4 +90,7 @@ def test_a_prepared_scan_leads_back_to_the_file_and_survives_the_disk(tmp_path, 
     again = load_prepared(tmp_path)
     assert np.array_equal(again.facets, block_scan.facets)
     assert again.noise_mm == block_scan.noise_mm
-    assert not again.vertices.flags.writeable
+    # Kernels are compiled once for both: a scan from the disk has the array types of one just made, and writing to it stays here.
+    assert again.vertices.flags.writeable
+    again.vertices[0] += 1.0
+    assert np.array_equal(load_prepared(tmp_path).vertices, block_scan.vertices)

@@ -72,7 +72,7 @@ def wall_about(
     most = 0.0
     for side in (1, -1):
         facing = np.flatnonzero(side * radial > _FACING)
-        if len(facing) < FEWEST:
+        if len(facing) < FEWEST // 3:
             continue
         facing = facing[np.argsort(r[facing])]
         sums = np.concatenate([[0.0], np.cumsum(weights[facing])])

@@ -26,8 +26,9 @@ DEPTH = 5 / 8 * float(np.sqrt(3) / 2)  # of the basic profile, in pitches
 _MEAN = 7 / 16 * DEPTH  # its mean radius above the minor one, in pitches
 _FIRST = 0.2862  # amplitude of its first wave, in pitches
 _LEAST_TOLD = 0.7  # of the radius's variance has to wind
+_LEAST_START = 0.25  # the same after a few steps of the fit
 _LEAST_DEPTH, _MOST_DEPTH = 0.35, 1.5  # of the first wave, beside the basic profile
-_SAMPLE = 6000
+_SAMPLE, _FEW = 6000, 2000  # facets for a fit, and for the first look
 _BANDS = (0.18, 0.45)  # of the radius: how deep fine and coarse threads are at most
 _LEAST_HINT = 0.06  # share of the variance that the strongest wave has at least before axis and form are fitted
 
@@ -132,6 +133,8 @@ def _fitted(points: Array, weights: Array, point: Array, axis: Array, wave: Wave
         axis = axis + lean[0] * a + lean[1] * b
         axis = axis / np.linalg.norm(axis)
         point = at
+        if turn == 5 and float(say @ rest**2) > (1 - _LEAST_START) * float(say @ without(seen.slack, seen.r, say) ** 2):
+            return None
         if turn > 4 and abs(change) * length < 1e-5 and abs(solution[1]) + abs(solution[2]) < 1e-5:
             break
     winding = wave.winding
@@ -153,10 +156,10 @@ def wall_residuals(form: ThreadForm, points: Array) -> tuple[Array, Array]:
     return seen.r - form.mean_radius - _series(phase, len(form.waves) // 2) @ form.waves, seen.z
 
 
-def _some(points: Array, normals: Array, weights: Array) -> tuple[Array, Array, Array]:
-    if len(points) <= _SAMPLE:
+def _some(points: Array, normals: Array, weights: Array, most: int = _SAMPLE) -> tuple[Array, Array, Array]:
+    if len(points) <= most:
         return points, normals, weights
-    chosen = np.random.default_rng(7).choice(len(points), _SAMPLE, replace=False)
+    chosen = np.random.default_rng(7).choice(len(points), most, replace=False)
     return points[chosen], normals[chosen], weights[chosen]
 
 
@@ -166,18 +169,22 @@ def thread_form(points: Array, normals: Array, weights: Array, *, edge_mm: float
     points (n, 3) mm, normals (n, 3), weights (n,): centroids, normals and areas of facets, among which others may be.
     """
     points, normals, weights = _some(points, normals, weights)
-    best: tuple[float, Wave, Array, Array, NDArray[np.bool_]] | None = None
+    few = _some(points, normals, weights, _FEW)
+    best: tuple[float, Wave, Array, Array, float] | None = None
     for point, axis in axes_of(points, normals, weights):
         for band in _BANDS:
-            wall = wall_about(points, normals, weights, point, axis, band)
-            if wall.sum() < FEWEST:
+            wall = wall_about(*few, point, axis, band)
+            if wall.sum() < FEWEST // 3:
                 continue
-            wave = strongest_wave(Seen.of(points[wall], point, axis), weights[wall], edge_mm)
+            wave = strongest_wave(Seen.of(few[0][wall], point, axis), few[2][wall], edge_mm)
             if wave is not None and (best is None or wave.share > best[0]):
-                best = wave.share, wave, point, axis, wall
+                best = wave.share, wave, point, axis, band
     if best is None or best[0] < _LEAST_HINT:
         return None
-    _, wave, point, axis, wall = best
+    _, wave, point, axis, band = best
+    wall = wall_about(points, normals, weights, point, axis, band)
+    if wall.sum() < FEWEST:
+        return None
     points, normals, weights = points[wall], normals[wall], weights[wall]
     fit = _fitted(points, weights, point, axis, wave, edge_mm)
     return None if fit is None else _judged(points, normals, weights, fit, edge_mm, noise_mm)

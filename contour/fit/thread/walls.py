@@ -22,7 +22,7 @@ from contour.mesh.prepare import PreparedScan
 __all__ = ["ThreadedWall", "threaded_walls"]
 
 Ids = NDArray[np.int64]
-_SCALES = (4.0, 7.0, 12.0, 20.0, 34.0)  # facet sides
+_SCALES = (2.6, 4.0, 7.0, 12.0, 20.0, 34.0)  # facet sides
 _EVEN = 0.92  # length of the mean normal: above it a place is not rough
 _NOISIEST = 0.8
 _MOST_WALLS = 400

@@ -43,9 +43,9 @@ class Seen:
 
 
 def without(rows: Array, values: Array, weights: Array) -> Array:
-    root = np.sqrt(weights)[:, None]
-    solution = np.linalg.lstsq(rows * root, values * root[:, 0], rcond=None)[0]
-    return np.asarray(values - rows @ solution)
+    """What is left of values (n,) when the rows (n, k) have explained what they can, by weighted least squares. weights (n,)."""
+    weighted = rows * weights[:, None]
+    return np.asarray(values - rows @ np.linalg.lstsq(weighted.T @ rows, weighted.T @ values, rcond=1e-12)[0])
 
 
 @dataclass(frozen=True, slots=True)

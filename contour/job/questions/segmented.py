@@ -108,6 +108,7 @@ def regions_of(
 
     Protected: facets (k,) that a region has already, and its surface.
     """
+    report("reading how the mesh was made", 0.01)
     mesh = nature_of(scan)
     if mesh == "modelled":
         found = exact_regions(scan, protected=protected, report=report)

@@ -1,5 +1,5 @@
 """Imported by the fork server alone: runs the numeric kernels once on a small scan, so that every child begins with them
-compiled. The arrays are mapped read-only, as a child's are: other array types would be compiled for separately."""
+compiled. The arrays are mapped as a child's are: other array types would be compiled for separately."""
 
 from __future__ import annotations
 

@@ -5,6 +5,7 @@ import { nameOf, type RegionRow, threadSize } from "./facts";
 
 /** Beyond which a standard is told apart from what was measured. */
 const ALIKE_U = 3;
+const MOST = 8;
 
 /** What was measured of the threads among the regions, and which standard threads are near. */
 export function ThreadsNear({ rows }: { rows: RegionRow[] }) {
@@ -13,38 +14,45 @@ export function ThreadsNear({ rows }: { rows: RegionRow[] }) {
   if (threads.length === 0) return null;
   return (
     <Copyable name="threads">
-      <table className="thread-rows figures">
+      <table className="threads-near figures">
         <thead>
           <tr>
-            <th>thread</th>
-            <th>Ø major × pitch, {unit}</th>
-            <th>hand</th>
-            <th>nearest standards, and how far off in u</th>
+            <th>thread: Ø major × pitch, {unit}</th>
+            <th>nearest standards</th>
+            <th>off, in u</th>
           </tr>
         </thead>
         <tbody>
-          {threads.slice(0, 12).map((r) => (
+          {threads.slice(0, MOST).map((r) => (
             <tr key={r.id}>
-              <td>{nameOf(r)}</td>
               <td>
                 {threadSize(r, unit).replace(` ${unit}`, "")}
                 <span className="quiet"> ± {length(2 * (r.u.major ?? 0), unit).replace(` ${unit}`, "")}</span>
+                <br />
+                <span className="quiet">
+                  {nameOf(r).toLowerCase()}, {r.params.hand} hand
+                  {(r.params.starts ?? 1) > 1 && `, ${r.params.starts} starts`}
+                </span>
               </td>
               <td>
-                {r.params.hand}
-                {(r.params.starts ?? 1) > 1 && `, ${r.params.starts} starts`}
+                {r.candidates.slice(0, 2).map((c) => (
+                  <div key={c.designation} className={c.difference_u > ALIKE_U ? "quiet" : "strong"}>
+                    {c.designation}
+                  </div>
+                ))}
               </td>
               <td>
-                {r.candidates.slice(0, 3).map((c, k) => (
-                  <span key={c.designation} className={c.difference_u > ALIKE_U ? "quiet" : ""}>
-                    {k > 0 && " · "}
-                    {k === 0 ? <b>{c.designation}</b> : c.designation} {c.difference_u.toFixed(1)}
-                  </span>
+                {r.candidates.slice(0, 2).map((c) => (
+                  <div key={c.designation} className={c.difference_u > ALIKE_U ? "above" : "below"}>
+                    {c.difference_u.toFixed(1)}
+                    {c.difference_u > ALIKE_U && " ▲"}
+                  </div>
                 ))}
               </td>
             </tr>
           ))}
         </tbody>
+        {threads.length > MOST && <caption>and {threads.length - MOST} more: choose those you want to see.</caption>}
       </table>
     </Copyable>
   );

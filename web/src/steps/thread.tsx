@@ -20,7 +20,7 @@ function Below({ params, state, onChange }: PartProps) {
       <PickedFacets value={(params.picked as Picked) ?? null} onChange={(picked) => onChange({ picked })} />
       {facts && (
         <Copyable name="threads">
-          <table className="thread-rows figures">
+          <table className="threads-near figures">
             <thead>
               <tr>
                 <th>standard</th>
@@ -74,7 +74,7 @@ function rows(facts: StepFacts, unit: Unit) {
     ["Measured pitch", around(f.measured_pitch, f.u_pitch, 1)],
     f.taken_as !== "" && ["Taken as", `${f.taken_as}: Ø ${length(f.major, unit)} × ${length(f.pitch, unit, 1)}`],
     ["Hand", `${f.hand}${f.starts > 1 ? `, ${f.starts} starts` : ""}`],
-    ["Length", length(f.length, unit)],
+    ["Length seen", length(f.length, unit)],
     ["Depth seen", `${(100 * f.depth).toFixed(0)} % of the basic profile`],
     ["rms", length(f.rms, unit, 1)],
   );
@@ -90,4 +90,4 @@ function Word({ state }: { state: StepState }) {
   );
 }
 
-export const view: KindView = { Below, rows, Word, wordAlone: true, waits: (params) => !params.picked };
+export const view: KindView = { Below, rows, Word, wordAlone: true, wide: true, waits: (params) => !params.picked };

@@ -21,7 +21,7 @@ export function kindHue(kind: string, p: Palette): string {
     cone: p.above,
     sphere: "#5d7f3a",
     torus: "#b3587a",
-    thread: "#2f7f78",
+    thread: "#a0852a",
     freeform: p.quiet,
   };
   return hues[kind] ?? p.quiet;
