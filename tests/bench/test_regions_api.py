@@ -8,8 +8,11 @@ import numpy as np
 import pytest
 
 from bench.models import Task
-from tests.bench.asking import edited, get, post
+from contour.exchange.stl_out import write_stl
+from tests.bench.asking import bring, edited, get, post
 from tests.bench.test_history_api import block, read_block, result, state  # noqa: F401
+from tests.fit.test_thread import HOLE
+from tests.fit.threaded import scan_of
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -46,6 +49,30 @@ def test_regions_are_found_and_kept_as_steps_in_one_edit(maker, block):  # noqa:
     assert again["status"] == "done"
     post(maker, f"/jobs/{block['id']}/head", {"version": after["version"], "direction": "undo"})
     assert len(state(maker, block)["recipe"]["steps"]) == len(before["recipe"]["steps"])
+
+
+def test_a_thread_is_found_kept_as_a_step_and_taken_as_a_standard(maker, tmp_path):
+    scan = scan_of(HOLE)
+    path = tmp_path / "nut.stl"
+    write_stl(path, scan.vertices, scan.facets)
+    upload = bring(maker, path.read_bytes())
+    job = post(maker, "/jobs", {"upload": upload["id"], "name": "Turnbuckle nut", "unit": "mm"})
+    evidence = job["recipe"]["evidence"][0]["id"]
+    row = find(maker, job["id"], result(maker, job)["scans"][evidence])
+    rows = row["result"]["regions"]
+    (thread,) = [r for r in rows if r["kind"] == "thread"]
+    assert thread["outward"] == -1 and thread["params"]["hand"] == "right"
+    assert thread["params"]["pitch"] == pytest.approx(1.5, abs=4 * thread["u"]["pitch"] + 0.002)
+    assert thread["candidates"][0]["designation"] == "M10x1.5" and thread["candidates"][0]["difference_u"] < 4
+    body = {"version": state(maker, job)["version"], "evidence": evidence, "regions": [thread["id"]], "names": ["Bore"]}
+    post(maker, f"/jobs/{job['id']}/regions/{row['id']}/keep", body)
+    post(maker, f"/jobs/{job['id']}/regions/{row['id']}/keep", body | {"version": body["version"] + 1}, 409)
+    made = result(maker, job)["steps"][-1]
+    assert made["kind"] == "thread" and made["status"] == "ok" and made["facts"]["near"][0]["designation"] == "M10x1.5"
+    step = state(maker, job)["recipe"]["steps"][-1]["id"]
+    edited(maker, job, {"op": "set-params", "step": step, "params": {"taken_as": "M10x1.5"}})
+    facts = result(maker, job)["steps"][-1]["facts"]
+    assert facts["major"] == 10.0 and facts["measured_major"] != 10.0
 
 
 def test_what_cannot_be_kept_or_shown_is_said(maker, block):  # noqa: F811
