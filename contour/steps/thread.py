@@ -107,7 +107,7 @@ def _form(params: Params, inputs: Inputs) -> ThreadForm:
             need=f"two turns of a thread whose pitch is more than {2.2 * scan.edge_mm:.2f} mm, two facets",
             remedy="choose all of the threaded wall, or scan it more finely",
         )
-    return refitted(form, points, normals, areas, edge_mm=scan.edge_mm, noise_mm=scan.noise_mm)
+    return refitted(form, points, normals, areas, edge_mm=scan.edge_mm, noise_mm=scan.noise_mm) or form
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:

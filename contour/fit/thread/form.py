@@ -28,6 +28,7 @@ _FIRST = 0.2862  # amplitude of its first wave, in pitches
 _LEAST_TOLD = 0.7  # of the radius's variance has to wind
 _LEAST_START = 0.25  # the same after a few steps of the fit
 _LEAST_DEPTH, _MOST_DEPTH = 0.35, 1.5  # of the first wave, beside the basic profile
+_ALIKE = 0.75  # cosine between facets' normals and the form's, in the middle
 _SAMPLE, _FEW = 6000, 2000  # facets for a fit, and for the first look
 _BANDS = (0.18, 0.45)  # of the radius: how deep fine and coarse threads are at most
 _LEAST_HINT = 0.06  # share of the variance that the strongest wave has at least before axis and form are fitted
@@ -192,8 +193,9 @@ def thread_form(points: Array, normals: Array, weights: Array, *, edge_mm: float
 
 def refitted(
     form: ThreadForm, points: Array, normals: Array, weights: Array, *, edge_mm: float, noise_mm: float
-) -> ThreadForm:
-    """A thread fitted again to the facets along it, without the ends of the wall that stray (countersinks, run-outs).
+) -> ThreadForm | None:
+    """A thread fitted again to the facets along it, without the ends of the wall that stray (countersinks, run-outs); none where they
+    turn out not to be one.
 
     points (n, 3), normals (n, 3), weights (n,) as for :func:`thread_form`.
     """
@@ -207,14 +209,27 @@ def refitted(
     runs = np.flatnonzero(np.diff(np.concatenate([[False], sound, [False]]).astype(int)))
     lengths = runs[1::2] - runs[::2]
     if len(lengths) == 0 or lengths.max() < 2 * LEAST_TURNS:
-        return form
+        return None
     k = int(np.argmax(lengths))
     own = (slice_ >= runs[2 * k]) & (slice_ < runs[2 * k + 1])
     wave = Wave(1 / form.pitch, form.hand * form.starts, form.told)
     points, normals, weights = points[own], normals[own], weights[own]
     fit = _fitted(points, weights, form.point, form.axis, wave, edge_mm)
-    again = None if fit is None else _judged(points, normals, weights, fit, edge_mm, noise_mm)
-    return again or form
+    return None if fit is None else _judged(points, normals, weights, fit, edge_mm, noise_mm)
+
+
+def _alike(fit: _Fit, seen: Seen, normals: Array, own: NDArray[np.bool_]) -> float:
+    """Cosine between facets' normals and those of the form where they lie, the middle one: what only happens to lie near a wave leans
+    otherwise. Below 0 where the material lies outside."""
+    a, b = square_to(fit.axis)
+    phase = 2 * np.pi * fit.frequency * seen.z - fit.winding * seen.turn
+    j = np.arange(1, len(fit.waves) // 2 + 1)
+    steep = (np.cos(phase[:, None] * j) * j) @ fit.waves[1::2] - (np.sin(phase[:, None] * j) * j) @ fit.waves[::2]
+    c, s = np.cos(seen.turn), np.sin(seen.turn)
+    lean = np.column_stack([np.ones_like(c), steep * fit.winding / seen.r, -steep * 2 * np.pi * fit.frequency])
+    around = np.column_stack([normals @ a * c + normals @ b * s, normals @ b * c - normals @ a * s, normals @ fit.axis])
+    cosine = (lean * around).sum(axis=1) / np.linalg.norm(lean, axis=1)
+    return float(np.median(cosine[own]))
 
 
 def _judged(points: Array, normals: Array, weights: Array, fit: _Fit, edge: float, noise: float) -> ThreadForm | None:
@@ -227,15 +242,13 @@ def _judged(points: Array, normals: Array, weights: Array, fit: _Fit, edge: floa
         return None
     low, high = np.percentile(seen.z[own], [0.5, 99.5])
     around = np.unique((seen.turn[own] * 36 / (2 * np.pi)).astype(np.int64)).size / 36
-    a, b = square_to(fit.axis)
-    out = np.cos(seen.turn)[:, None] * a + np.sin(seen.turn)[:, None] * b
-    facing = float(np.average((normals * out).sum(axis=1)[own], weights=weights[own]))
+    facing = _alike(fit, seen, normals, own)
     good = (
         fit.told > _LEAST_TOLD
         and _LEAST_DEPTH * _FIRST * pitch < first < _MOST_DEPTH * _FIRST * pitch
         and high - low > LEAST_TURNS * pitch
         and around > 0.3
-        and abs(facing) > 0.2
+        and abs(facing) > _ALIKE
         and COARSEST * 2 * fit.mean > pitch > 1.9 * edge
     )
     if not good:

@@ -89,6 +89,21 @@ def _along(scan: PreparedScan, form: ThreadForm, taken: NDArray[np.bool_], seeds
     return np.sort(np.concatenate([p for p in pieces if seed[p].any()] or [np.zeros(0, np.int64)]))
 
 
+def _wall(scan: PreparedScan, piece: Ids, taken: NDArray[np.bool_]) -> ThreadedWall | None:
+    """The thread of a rough piece with all facets along it, which have to bear it out."""
+    told = {"edge_mm": scan.edge_mm, "noise_mm": scan.noise_mm}
+    form = thread_form(scan.centroids[piece], scan.normals[piece], scan.areas[piece], **told)
+    facets = piece[:0]
+    for _ in range(2):
+        if form is None:
+            return None
+        facets = _along(scan, form, taken, piece)
+        if len(facets) < FEWEST:
+            return None
+        form = refitted(form, scan.centroids[facets], scan.normals[facets], scan.areas[facets], **told)
+    return None if form is None else ThreadedWall(facets, form)
+
+
 def threaded_walls(scan: PreparedScan, report: Callable[[float], None] = lambda _: None) -> list[ThreadedWall]:
     """Every threaded hole and stud whose pitch is some three facets or more, largest first. report(share) may raise to stop."""
     vectors = scan.normals * scan.areas[:, None]
@@ -104,16 +119,8 @@ def threaded_walls(scan: PreparedScan, report: Callable[[float], None] = lambda 
         calm = float(np.clip(np.percentile(even, 95), _NOISIEST, 1.0))  # noise alone spreads normals too
         rough = (even < _EVEN * calm) & ~taken
         for piece in _pieces(scan, rough):
-            told = {"edge_mm": scan.edge_mm, "noise_mm": scan.noise_mm}
-            form = thread_form(scan.centroids[piece], scan.normals[piece], scan.areas[piece], **told)
-            if form is None:
-                continue
-            for _ in range(2):
-                facets = _along(scan, form, taken, piece)
-                if len(facets) < FEWEST:
-                    break
-                form = refitted(form, scan.centroids[facets], scan.normals[facets], scan.areas[facets], **told)
-            else:
-                taken[facets] = True
-                found.append(ThreadedWall(facets, form))
+            wall = _wall(scan, piece, taken)
+            if wall is not None:
+                taken[wall.facets] = True
+                found.append(wall)
     return sorted(found, key=lambda w: -len(w.facets))
