@@ -19,6 +19,7 @@ __all__ = [
     "fit_facets",
     "inside_share",
     "merge_across_holes",
+    "merge_meeting",
     "merge_touching",
     "refit",
     "simplest_kinds",
@@ -195,6 +196,12 @@ def merge_across_holes(draft: Draft, *, only_curved: bool = False) -> int:
     flat = _merge(draft, lambda: _meeting(draft, rims, (1,)), touching=False)
     # What is left of a wide round between two holes is as good as flat.
     return curved + flat + _merge(draft, lambda: _meeting(draft, rims, (1, 2, 3, 4, 5)), touching=False)
+
+
+def merge_meeting(draft: Draft, neighbours: Callable[[], tuple[NDArray[np.int64], NDArray[np.int64]]]) -> int:
+    """Joins regions that meet over what was not seen, where one surface explains both; returns how many went. neighbours: facets of the
+    one and of the other, both ways round."""
+    return _merge(draft, neighbours, touching=False)
 
 
 def _rim_runs(draft: Draft) -> list[NDArray[np.int64]]:

@@ -15,6 +15,7 @@ from contour.fit.covariance import Covariance, fit_covariance
 from contour.fit.primitives import face_side, refine
 from contour.fit.region import PENALTY, corners_of, sampled
 from contour.fit.segment.curvature import bending
+from contour.fit.segment.gaps import merge_across_gaps
 from contour.fit.segment.labels import FREE, depth_of
 from contour.fit.segment.merging import Draft, core_of, merge_across_holes, merge_touching, refit, simplest_kinds
 from contour.fit.segment.rings import follow_axes, part_rings
@@ -315,6 +316,8 @@ def segment(
     if part_rings(draft, settings.least_area):
         _resettle(draft, misfit)
     while merge_across_holes(draft) and merge_touching(draft):
+        pass
+    while merge_across_gaps(draft) and merge_touching(draft):
         pass
     if drop_poor(draft):
         contest(draft, misfit)
