@@ -15,6 +15,7 @@ from scipy.spatial import cKDTree
 
 from contour.fit.segment.labels import FREE
 from contour.fit.segment.merging import Draft, merge_meeting
+from contour.geometry.surface_rows import gap_all
 from contour.mesh.prepare import PreparedScan
 
 __all__ = ["merge_across_gaps"]
@@ -25,6 +26,7 @@ _REACH = 22.0  # facet sides over a gap
 _FACING = 0.6  # cosine between where a side looks and the way to the other
 _FREE = 0.8  # facet sides around the way that have to be empty
 _VOTES = 3
+_ABOUT = 20.0  # tolerances: extended over a gap, a fit may be off
 _STEPS = 9
 
 
@@ -53,6 +55,17 @@ def _sides(draft: Draft) -> _Sides:
     return _Sides(facet, 0.5 * (a + b), out, scan.across[facet, side] < 0)
 
 
+def _on_surface(draft: Draft, sides: _Sides, i: Ids, j: Ids) -> NDArray[np.bool_]:
+    """(n,) whether sides j lie about on the surface of the regions of sides i: no for what only stands close by."""
+    near = np.zeros(len(i), np.bool_)
+    label = draft.labels[sides.facet[i]]
+    for k in np.unique(label):
+        own = np.flatnonzero(label == k)
+        d, _ = gap_all(int(draft.codes[k]), draft.values[k], np.ascontiguousarray(sides.middle[j[own]]))
+        near[own] = np.abs(d) < _ABOUT * draft.tolerance
+    return near
+
+
 def _opposite(draft: Draft, sides: _Sides) -> tuple[Ids, Ids]:
     """Places of pairs of sides of different regions of one kind that look at each other, for every side the nearest one."""
     pairs = cKDTree(sides.middle).query_pairs(_REACH * draft.scan.edge_mm, output_type="ndarray")
@@ -65,6 +78,8 @@ def _opposite(draft: Draft, sides: _Sides) -> tuple[Ids, Ids]:
     look = np.minimum((way * sides.out[i]).sum(axis=1), -(way * sides.out[j]).sum(axis=1)) / far
     facing = look > _FACING
     i, j, far = i[facing], j[facing], far[facing]
+    on = _on_surface(draft, sides, i, j) & _on_surface(draft, sides, j, i)
+    i, j, far = i[on], j[on], far[on]
     order = np.argsort(far, kind="stable")
     kept = order[np.unique(i[order], return_index=True)[1]]
     return i[kept], j[kept]
