@@ -68,6 +68,7 @@ def test_regions_name_surfaces_with_uncertainty_and_label_facets_in_file_order(c
     assert code == 0
     rows = found["regions"]
     assert {"id", "kind", "facets", "area", "rms", "params", "u", "is_fillet", "same_surface"} <= set(rows[0])
+    assert all(0.3 < r["noise"] / found["noise"] < 3 and r["candidates"] == [] for r in rows)
     (bore,) = (r for r in rows if r["kind"] == "cylinder")
     assert abs(bore["params"]["radius"] - 6) < 3 * bore["u"]["radius"] + 0.01
     assert bore["params"]["point"][:2] == pytest.approx([15, 15], abs=0.05)

@@ -163,7 +163,7 @@ class ThreadCandidate(Schema):
 
 class FoundRegion(Schema):
     """A region that a search has found. outward: +1, or -1 for a hole · ball: radius of the ball that rolled it, mm · same_surface: number of
-    the surface it shares with others · worn_area: mm², without a say in the figures · outwards: the normal at `at`."""
+    the surface it shares with others · worn_area: mm², without a say in the figures · noise: of the scan there, mm · outwards: the normal at `at`."""
 
     id: int
     kind: str
@@ -182,6 +182,7 @@ class FoundRegion(Schema):
     worn_area: float
     at: Vector
     outwards: Vector
+    noise: float | None = None
     candidates: list[ThreadCandidate] = []
 
 

@@ -8,10 +8,12 @@ from numpy.typing import NDArray
 
 from contour.mesh.topology import facet_geometry
 
-__all__ = ["estimate_noise", "noise_at"]
+__all__ = ["estimate_noise", "noise_among", "noise_at"]
 
 _PATCH = 20
 _SEEDS = 3000
+_AMONG = 160  # places of a part of the scan
+_FEWEST_READ = 5
 _LEAST = 120  # vertices: fewer tell nothing
 # Three in four patches may lie over an edge, a thread or a knurl: the lowest quarter is heard. Of patches of this size without any of these, a
 # quarter read below so much of the truth (chi with 14 degrees of freedom).
@@ -142,5 +144,24 @@ def estimate_noise(
     own = np.cumsum(np.bincount(facets.ravel(), np.repeat(areas, 3), count))
     strewn = (np.random.default_rng(7).permutation(_SEEDS) + 0.5) / _SEEDS * own[-1]
     rms = noise_at(vertices, facets, offsets, around, np.searchsorted(own, strewn).astype(np.int64))
+    return _read(rms) or 0.0
+
+
+def _read(rms: NDArray[np.float64]) -> float | None:
     rms = rms[np.isfinite(rms)]
-    return float(np.percentile(rms, _HEARD)) / _READS if len(rms) >= 5 else 0.0
+    return float(np.percentile(rms, _HEARD)) / _READS if len(rms) >= _FEWEST_READ else None
+
+
+def noise_among(
+    vertices: NDArray[np.float64],
+    facets: NDArray[np.int32],
+    offsets: NDArray[np.int64],
+    around: NDArray[np.int32],
+    own: NDArray[np.int64],
+) -> float | None:
+    """The same as :func:`estimate_noise` among some vertices (their ids, (k,)) only; none where they are too few to tell.
+
+    vertices (n, 3), facets (m, 3); offsets (n + 1,) into around.
+    """
+    some = own if len(own) <= _AMONG else np.random.default_rng(7).choice(own, _AMONG, replace=False)
+    return _read(noise_at(vertices, facets, offsets, around, np.asarray(some, np.int64)))

@@ -6,7 +6,7 @@ import fast_simplification
 import numpy as np
 import pytest
 
-from contour.mesh.noise import noise_at
+from contour.mesh.noise import noise_among, noise_at
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.mesh.topology import vertex_facets
 from tests.conftest import raw_scan
@@ -57,3 +57,17 @@ def test_what_is_left_of_a_patch_says_nothing_where_there_are_too_few_vertices()
     few = facets[:6]
     offsets, around = vertex_facets(few.astype(np.int32), len(points))
     assert np.isnan(noise_at(points, few.astype(np.int32), offsets, around, np.array([few[0, 0]]))).all()
+
+
+def test_a_part_of_the_scan_has_its_own_noise() -> None:
+    points, facets = plate(0.0)
+    loud = points[:, 0] > 30
+    rng = np.random.default_rng(5)
+    points[:, 2] += rng.normal(0, 1, len(points)) * np.where(loud, 0.08, 0.02)
+    scan = scanned(points, facets)
+    offsets, around = vertex_facets(scan.facets, len(scan.vertices))
+    x = scan.vertices[:, 0]
+    for own, noise in ((x > 33, 0.08), (x < 27, 0.02)):
+        read = noise_among(scan.vertices, scan.facets, offsets, around, np.flatnonzero(own))
+        assert read == pytest.approx(noise, rel=0.2)
+    assert noise_among(scan.vertices, scan.facets, offsets, around, np.arange(3)) is None

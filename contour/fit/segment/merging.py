@@ -258,7 +258,7 @@ def _passes(draft: Draft, rim: NDArray[np.int64], labels: NDArray[np.int64], one
 
     def runs_on(k: int, to: int) -> bool:
         code = int(draft.codes[k])
-        if code in (0, 1, FREE):
+        if code in (0, FREE):
             return False
         return bool(np.median(np.abs(gap_all(code, draft.values[k], points[to])[0])) < 2 * draft.tolerance)
 

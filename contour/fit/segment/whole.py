@@ -317,8 +317,8 @@ def segment(
         _resettle(draft, misfit)
     while merge_across_holes(draft) and merge_touching(draft):
         pass
-    while merge_across_gaps(draft) and merge_touching(draft):
-        pass
+    while merge_across_gaps(draft):  # what was joined says more of its surface than its pieces did
+        merge_touching(draft)
     if drop_poor(draft):
         contest(draft, misfit)
     if part_run_outs(draft, settings.least_area):
@@ -330,5 +330,7 @@ def segment(
     drop_strips(draft)
     drop_poor(draft)
     drop_scraps(draft, settings.least_area)
+    while merge_across_gaps(draft):
+        pass
     report("fitting", 0.94)
     return _settled(draft, scan.noise_mm, give_back_worn(draft), threads)

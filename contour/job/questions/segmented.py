@@ -17,7 +17,9 @@ from contour.geometry.surfaces import Surface
 from contour.intent.features import Feature
 from contour.intent.likely_threads import likely_threads
 from contour.intent.proposals import proposals
+from contour.mesh.noise import noise_among
 from contour.mesh.prepare import PreparedScan
+from contour.mesh.topology import vertex_facets
 
 __all__ = ["regions_of"]
 
@@ -72,7 +74,7 @@ def _of_thread(t: ThreadForm) -> dict[str, Any]:
     }
 
 
-def _row(scan: PreparedScan, k: int, region: FoundRegion, relation: Relation) -> dict[str, Any]:
+def _row(scan: PreparedScan, k: int, region: FoundRegion, relation: Relation, noise: float) -> dict[str, Any]:
     s = region.surface
     row = {
         "id": k,
@@ -80,6 +82,7 @@ def _row(scan: PreparedScan, k: int, region: FoundRegion, relation: Relation) ->
         "facets": region.facets,
         "area": region.area,
         "rms": region.rms,
+        "noise": noise,
         "params": _params(s) if s else {},
         "u": _u(region),
         "outward": s.outward if s else 0,
@@ -95,6 +98,22 @@ def _row(scan: PreparedScan, k: int, region: FoundRegion, relation: Relation) ->
         "candidates": [],
     }
     return row if region.thread is None else row | _of_thread(region.thread)
+
+
+def _noises(scan: PreparedScan, found: Segmentation) -> list[float]:
+    """The scan's noise in every region, mm: it may differ over a scan. That of all of it where a region is too small to tell."""
+    if found.noise == 0.0:
+        return [0.0] * len(found.regions)
+    offsets, around = vertex_facets(scan.facets, len(scan.vertices))
+    order = np.argsort(found.labels, kind="stable")
+    begin = np.searchsorted(found.labels[order], np.arange(len(found.regions) + 1))
+    out = []
+    for k, region in enumerate(found.regions):
+        own = np.unique(scan.facets[order[begin[k] : begin[k + 1]]]).astype(np.int64)
+        # No patch lies between the flanks of a thread.
+        here = None if region.thread else noise_among(scan.vertices, scan.facets, offsets, around, own)
+        out.append(here or found.noise)
+    return out
 
 
 def regions_of(
@@ -127,13 +146,14 @@ def regions_of(
             blend = related[k].blend is not None
             features.append(Feature(k, region.surface, u, region.area, middle, blend))
     offered, system = proposals(features)
+    noises = _noises(scan, found)
     out = {
         "mesh": mesh,
         "noise": found.noise,
         "edge": scan.edge_mm,
         "system": system,
         "unassigned": float(scan.areas[found.labels < 0].sum() / scan.areas.sum()),
-        "regions": [_row(scan, k, r, related[k]) for k, r in enumerate(found.regions)],
+        "regions": [_row(scan, k, r, related[k], noises[k]) for k, r in enumerate(found.regions)],
         "proposals": [asdict(p) for p in offered],
     }
     return out, found

@@ -6816,7 +6816,7 @@ export interface components {
         /**
          * FoundRegion
          * @description A region that a search has found. outward: +1, or -1 for a hole · ball: radius of the ball that rolled it, mm · same_surface: number of
-         *     the surface it shares with others · worn_area: mm², without a say in the figures · outwards: the normal at `at`.
+         *     the surface it shares with others · worn_area: mm², without a say in the figures · noise: of the scan there, mm · outwards: the normal at `at`.
          */
         FoundRegion: {
             /** Id */
@@ -6862,6 +6862,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Noise */
+            noise?: number | null;
             /**
              * Candidates
              * @default []

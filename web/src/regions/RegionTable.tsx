@@ -70,7 +70,7 @@ export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number 
       align: "right",
       sorter: (a, b) => a.rms - b.rms,
       render: (mm: number, r) => (
-        <span className={`figures${mm > 2 * noise ? " above" : ""}`}>
+        <span className={`figures${mm > 2 * (r.noise ?? noise) ? " above" : ""}`}>
           {r.kind === "freeform" ? "–" : length(mm, unit, 1).replace(` ${unit}`, "")}
         </span>
       ),
