@@ -24,14 +24,14 @@ _REACH = 22.0  # facet sides over a gap
 _RAGGED = 2.5  # facet sides
 _FACING = 0.6  # cosine between where a side looks and the way to the other
 _FREE = 0.8  # facet sides around the way that have to be empty
-_FEWEST = 3
+_FEWEST = 3  # open sides of a region that is asked
 _ABOUT = 20.0  # tolerances: extended over a gap, a fit may be off
 _STEPS = 9
 
 
 @dataclass(frozen=True, slots=True)
 class _Sides:
-    """Sides where a region with a surface ends: facet (n,), middle (n, 3), unit direction out of the region along the surface (n, 3), and
+    """Sides where a region that a hole of the scan touches ends: facet (n,), middle (n, 3), unit direction out of the region along the surface (n, 3), and
     whether the scan ends there too (n,)."""
 
     facet: Ids
@@ -43,9 +43,9 @@ class _Sides:
 def _sides(draft: Draft) -> _Sides:
     scan = draft.scan
     beyond = np.where(scan.across < 0, -1, draft.labels[scan.across // 3])
-    mine = np.where(
-        (draft.codes != FREE) & (draft.codes != 0) & (draft.protected == 0), np.arange(len(draft.codes)), -1
-    )
+    ends = np.bincount(draft.labels[(scan.across < 0).any(axis=1) & (draft.labels >= 0)], minlength=len(draft.codes))
+    asked = (draft.codes != FREE) & (draft.codes != 0) & (draft.protected == 0) & (ends >= _FEWEST)
+    mine = np.where(asked, np.arange(len(draft.codes)), -1)
     label = np.where(draft.labels >= 0, mine[draft.labels], -1)
     facet, side = np.nonzero((label >= 0)[:, None] & ((scan.across < 0) | (beyond != draft.labels[:, None])))
     a, b = scan.vertices[scan.facets[facet, side]], scan.vertices[scan.facets[facet, (side + 1) % 3]]

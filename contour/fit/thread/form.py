@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from contour.fit.thread.axes import FEWEST, axes_of, wall_about
 from contour.fit.thread.waves import COARSEST, FINEST, LEAST_TURNS, Seen, Wave, strongest_wave, without
 from contour.geometry.surfaces import Surface
-from contour.geometry.vectors import square_to, triple
+from contour.geometry.vectors import square_to, triple, unit
 
 __all__ = ["DEPTH", "ThreadForm", "refitted", "thread_form", "wall_residuals"]
 
@@ -79,6 +79,12 @@ def _series(phase: Array, count: int) -> Array:
     return np.column_stack([f(j * phase) for j in range(1, count + 1) for f in (np.cos, np.sin)])
 
 
+def _slope(phase: Array, waves: Array) -> Array:
+    """How the radius changes with the phase, mm per radian."""
+    j = np.arange(1, len(waves) // 2 + 1)
+    return np.asarray((np.cos(phase[:, None] * j) * j) @ waves[1::2] - (np.sin(phase[:, None] * j) * j) @ waves[::2])
+
+
 @dataclass(frozen=True, slots=True)
 class _Fit:
     point: Array
@@ -107,14 +113,7 @@ def _fitted(points: Array, weights: Array, point: Array, axis: Array, wave: Wave
         series = _series(phase, count)
         rows = np.hstack([seen.slack[:, [0, 1, 2, 4, 5]], series])
         if len(waves) == 2 * count:
-            slope = sum(
-                (
-                    j * (waves[2 * j - 1] * np.cos(j * phase) - waves[2 * j - 2] * np.sin(j * phase))
-                    for j in range(1, count + 1)
-                ),
-                start=np.zeros(len(phase)),
-            )
-            rows = np.hstack([rows, (slope * 2 * np.pi * (seen.z - middle))[:, None]])
+            rows = np.hstack([rows, (_slope(phase, waves) * 2 * np.pi * (seen.z - middle))[:, None]])
         root = np.sqrt(say)
         scale = np.maximum(np.linalg.norm(rows * root[:, None], axis=0), 1e-12)
         solution = np.linalg.lstsq(rows * root[:, None] / scale, seen.r * root, rcond=1e-10)[0] / scale
@@ -130,15 +129,12 @@ def _fitted(points: Array, weights: Array, point: Array, axis: Array, wave: Wave
         a, b = square_to(axis)
         # The radius is larger towards where the axis really is not: the column's solution is the shift.
         lean = np.clip(solution[3:5], -0.1, 0.1)
-        at = point + middle * axis + solution[1] * a + solution[2] * b
-        axis = axis + lean[0] * a + lean[1] * b
-        axis = axis / np.linalg.norm(axis)
-        point = at
+        point = point + middle * axis + solution[1] * a + solution[2] * b
+        axis = unit(axis + lean[0] * a + lean[1] * b)
         if turn == 5 and float(say @ rest**2) > (1 - _LEAST_START) * float(say @ without(seen.slack, seen.r, say) ** 2):
             return None
-        if turn > 4 and abs(change) * length < 1e-5 and abs(solution[1]) + abs(solution[2]) < 1e-5:
+        if turn > 4 and abs(change) * length < 1e-5 and abs(solution[1]) + abs(solution[2]) < 1e-5 * edge:
             break
-    winding = wave.winding
     flat = without(seen.slack, seen.r, say)
     total = float(say @ flat**2)
     told = 1 - float(say @ rest**2) / total if total > 0 else 0.0
@@ -147,7 +143,9 @@ def _fitted(points: Array, weights: Array, point: Array, axis: Array, wave: Wave
     free = max(float(say.sum() ** 2 / (say**2).sum()) / 12 - rows.shape[1], 1.0)
     inverse = np.linalg.pinv((rows * (say / say.sum())[:, None]).T @ rows)
     u = np.sqrt(np.maximum(np.diag(inverse), 0) * variance / free)
-    return _Fit(point, axis, frequency, winding, float(solution[0]), waves, float(u[-1]), float(u[0]), told, rest, say)
+    return _Fit(
+        point, axis, frequency, wave.winding, float(solution[0]), waves, float(u[-1]), float(u[0]), told, rest, say
+    )
 
 
 def wall_residuals(form: ThreadForm, points: Array) -> tuple[Array, Array]:
@@ -223,8 +221,7 @@ def _alike(fit: _Fit, seen: Seen, normals: Array, own: NDArray[np.bool_]) -> flo
     otherwise. Below 0 where the material lies outside."""
     a, b = square_to(fit.axis)
     phase = 2 * np.pi * fit.frequency * seen.z - fit.winding * seen.turn
-    j = np.arange(1, len(fit.waves) // 2 + 1)
-    steep = (np.cos(phase[:, None] * j) * j) @ fit.waves[1::2] - (np.sin(phase[:, None] * j) * j) @ fit.waves[::2]
+    steep = _slope(phase, fit.waves)
     c, s = np.cos(seen.turn), np.sin(seen.turn)
     lean = np.column_stack([np.ones_like(c), steep * fit.winding / seen.r, -steep * 2 * np.pi * fit.frequency])
     around = np.column_stack([normals @ a * c + normals @ b * s, normals @ b * c - normals @ a * s, normals @ fit.axis])
