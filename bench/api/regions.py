@@ -34,12 +34,12 @@ router = Router(tags=["regions"])
 
 
 class FindIn(Schema):
-    """scan: key of the scan as shown · coarseness: 1 takes three times the noise · least_area: mm² · protect: region steps whose
+    """scan: key of the scan as shown · coarseness: 1 takes three times the noise · least_area: mm², none: by the facets · protect: region steps whose
     facets stay theirs."""
 
     scan: str
     coarseness: float = Field(default=1.0, ge=0.4, le=4)
-    least_area: float = Field(default=3.0, ge=0.0, le=1e6)
+    least_area: float | None = Field(default=None, ge=0.0, le=1e12)
     protect: list[str] = []
 
 

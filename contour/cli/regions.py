@@ -38,4 +38,6 @@ def add_region_commands(commands: Any, scan_command: Any) -> None:
     regions.add_argument(
         "--coarseness", type=float, default=1.0, metavar="C", help="factor on the tolerance (default 1)"
     )
-    regions.add_argument("--least-area", type=float, default=3.0, metavar="A", help="smallest region, mm² (default 3)")
+    regions.add_argument(
+        "--least-area", type=float, metavar="A", help="smallest region, mm² (default: by the facets, 3 at most)"
+    )

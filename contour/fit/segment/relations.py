@@ -163,7 +163,7 @@ def relations(scan: PreparedScan, found: Segmentation) -> tuple[Relation, ...]:
     against both neighbours that it touches along its length."""
     beside = neighbours_of(scan, found)
     sides = borders(found.labels.astype(np.int64), scan.across)
-    sigma = max(1.3 * found.noise, 1e-3)
+    sigma = max(1.3 * found.noise, min(1e-3, 0.002 * scan.edge_mm))
     groups = list(range(len(found.regions)))
     for k, region in enumerate(found.regions):
         for j in range(k):

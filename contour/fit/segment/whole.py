@@ -6,7 +6,7 @@ Every threshold follows the scan's own noise, never the size of the part.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +20,7 @@ from contour.fit.segment.labels import FREE, depth_of
 from contour.fit.segment.merging import Draft, core_of, merge_across_holes, merge_touching, refit, simplest_kinds
 from contour.fit.segment.rings import follow_axes, part_rings
 from contour.fit.segment.run_out import follow_rounds, part_run_outs
+from contour.fit.segment.scale import handy_scale, scaled_covariance, scaled_scan, scaled_surface, scaled_thread
 from contour.fit.segment.seeding import sow
 from contour.fit.segment.tidy import (
     absorb_into_freeform,
@@ -42,6 +43,7 @@ from contour.recipe.problem import ContourError
 __all__ = ["FoundRegion", "Segmentation", "Settings", "segment"]
 
 _MOST_REGIONS = 4000
+_LEAST_AREA, _LEAST_SIDES = 3.0, 14.0  # mm², and squares of a facet's side: the smaller of both
 _COSINE = float(np.cos(np.radians(12.0)))
 _MISFIT = 0.12  # radians: where normals stray more, no surface begins
 
@@ -49,10 +51,10 @@ _MISFIT = 0.12  # radians: where normals stray more, no surface begins
 @dataclass(frozen=True, slots=True)
 class Settings:
     """coarseness: factor on how far a facet may lie off its surface (1: three times the noise) · least_area: mm², smaller
-    regions are given to their neighbours."""
+    regions are given to their neighbours; none: as small as the facets let a region be told."""
 
     coarseness: float = 1.0
-    least_area: float = 3.0
+    least_area: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,7 +98,7 @@ class _Sowing:
     """What growing from seeds needs; surfaces found so far lie in labels, codes and values."""
 
     scan: PreparedScan
-    settings: Settings
+    least_area: float
     sigma: float
     labels: NDArray[np.int64]
     codes: NDArray[np.int64]
@@ -148,7 +150,7 @@ class _Sowing:
                 self.sigma,
                 _COSINE,
                 *self.limits,
-                self.settings.least_area,
+                self.least_area,
                 np.array(PENALTY),
                 self.codes,
                 self.values,
@@ -235,7 +237,38 @@ def segment(
     Raises ContourError (nothing-found) when no surface is larger than the noise lets it be told.
     """
     settings = settings or Settings()
+    by = handy_scale(scan)
+    if by == 1.0:
+        return _segmented(scan, settings, protected, report)
+    larger = replace(settings, least_area=None if settings.least_area is None else settings.least_area * by**2)
+    kept = tuple((facets, scaled_surface(surface, by)) for facets, surface in protected)
+    found = _segmented(scaled_scan(scan, by), larger, kept, report)
+    regions = tuple(
+        replace(
+            r,
+            surface=None if r.surface is None else scaled_surface(r.surface, 1 / by),
+            area=r.area / by**2,
+            worn_area=r.worn_area / by**2,
+            rms=r.rms / by,
+            uncertainty=scaled_covariance(r.uncertainty, 1 / by),
+            thread=scaled_thread(r.thread, 1 / by),
+        )
+        for r in found.regions
+    )
+    return replace(found, regions=regions, noise=found.noise / by)
+
+
+def _segmented(
+    scan: PreparedScan,
+    settings: Settings,
+    protected: tuple[tuple[NDArray[np.int64], Surface], ...],
+    report: Callable[[str, float], None],
+) -> Segmentation:
     n = len(scan.facets)
+    least = min(_LEAST_AREA, _LEAST_SIDES * scan.edge_mm**2)
+    free_area = 8.0 / _LEAST_AREA * least
+    if settings.least_area is not None:
+        least, free_area = settings.least_area, max(free_area, settings.least_area)
     # The estimate is of vertices along the normal; the patches between them stray a little more at edges and in creases.
     sigma = max(1.3 * scan.noise_mm, 0.002 * scan.edge_mm, 1e-4) * settings.coarseness
     report("reading how the scan bends", 0.02)
@@ -251,7 +284,7 @@ def segment(
     for k, (facets, surface) in enumerate(kept):
         labels[facets] = k
         codes[k], values[k] = surface.code, surface.packed()
-    sowing = _Sowing(scan, settings, sigma, labels, codes, values, len(kept))
+    sowing = _Sowing(scan, least, sigma, labels, codes, values, len(kept))
     misfit = np.ascontiguousarray(bend[:, 2])
     sowing.round(misfit, _MISFIT, (40, 160), report, (0.1, 0.5))
     if sowing.found == 0:  # not even a thread
@@ -276,7 +309,6 @@ def segment(
         *sowing.limits,
         mine,
     )
-    free_area = max(8.0, settings.least_area)
     report("joining pieces of one surface", 0.52)
     refit(draft)
     merge_touching(draft)
@@ -295,7 +327,7 @@ def segment(
     simplest_kinds(draft)
     merge_touching(draft)
     open_freeform(draft, free_area)
-    drop_scraps(draft, settings.least_area)
+    drop_scraps(draft, least)
     report("settling borders", 0.82)
     contest(draft, misfit)
     refit(draft)
@@ -305,15 +337,15 @@ def segment(
     merge_touching(draft)
     open_freeform(draft, free_area)
     contest(draft, misfit)
-    keep_largest_pieces(draft, settings.least_area)
-    drop_scraps(draft, settings.least_area)
+    keep_largest_pieces(draft, least)
+    drop_scraps(draft, least)
     contest(draft, misfit)
     refit(draft)
     simplest_kinds(draft)
     merge_touching(draft)
     while merge_across_holes(draft, only_curved=True) and merge_touching(draft):
         pass
-    if part_rings(draft, settings.least_area):
+    if part_rings(draft, least):
         _resettle(draft, misfit)
     while merge_across_holes(draft) and merge_touching(draft):
         pass
@@ -321,7 +353,7 @@ def segment(
         merge_touching(draft)
     if drop_poor(draft):
         contest(draft, misfit)
-    if part_run_outs(draft, settings.least_area):
+    if part_run_outs(draft, least):
         _resettle(draft, misfit)
     # A facet in a rounded edge belongs to one of its faces; one that lies elsewhere altogether belongs to none.
     evict(draft, far=max(4 * draft.tolerance, 0.7 * scan.edge_mm), turned_deg=65.0)
@@ -329,7 +361,7 @@ def segment(
     sowing.round(nearby_misfit, 2 * _MISFIT, (14, 40), report, (0.9, 0.94))
     drop_strips(draft)
     drop_poor(draft)
-    drop_scraps(draft, settings.least_area)
+    drop_scraps(draft, least)
     while merge_across_gaps(draft):
         pass
     report("fitting", 0.94)

@@ -38,6 +38,7 @@ export function FindForm({ busy, again, onFind, onStop }: Props) {
           size="small"
           className="least-area"
           suffix="mm²"
+          placeholder="by facets"
           value={regions.least}
           onChange={(e) => regions.set({ least: e.target.value })}
           onKeyDown={(e) => e.stopPropagation()}

@@ -11,6 +11,7 @@ interface Regions {
   chosen: number[];
   hidden: string[];
   coarseness: number;
+  /** mm², as typed; empty: by the facets. */
   least: string;
   set: (part: Partial<Omit<Regions, "set" | "clear">>) => void;
   clear: () => void;
@@ -21,7 +22,7 @@ const none = { task: null, scan: null, found: null, labels: null, chosen: [], hi
 export const useRegions = create<Regions>((set) => ({
   ...none,
   coarseness: 1,
-  least: "3",
+  least: "",
   set: (part) => set(part),
   clear: () => set(none),
 }));

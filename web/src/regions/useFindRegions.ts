@@ -12,6 +12,12 @@ export interface Progress {
   percent: number;
 }
 
+/** What was typed, mm²; none where nothing was, or nothing that is a number. */
+function leastArea(typed: string): number | null {
+  const area = Number(typed.replace(",", "."));
+  return typed.trim() === "" || !(area >= 0) ? null : area;
+}
+
 /** Looks for the regions of the scan in the background, and keeps chosen ones as steps. */
 export function useFindRegions() {
   const { job, scanId, scanKey, tell } = useBench();
@@ -27,7 +33,7 @@ export function useFindRegions() {
       const body = {
         scan: scanKey,
         coarseness: regions.coarseness,
-        least_area: Math.max(Number(regions.least.replace(",", ".")) || 0, 0),
+        least_area: leastArea(regions.least),
         protect,
       };
       let row = await got(api.POST("/api/jobs/{job_id}/regions", { params: { path }, body }));
