@@ -28,7 +28,7 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     scan: ScanRef
-    picked: FacetSet = Field(title="Wall", description="the facets of the threaded wall")
+    picked: FacetSet | None = Field(default=None, title="Wall", description="the facets of the threaded wall")
     taken_as: str = Field(
         default="",
         max_length=40,
@@ -94,6 +94,15 @@ def _standard(designation: str) -> Thread | None:
 
 def _form(params: Params, inputs: Inputs) -> ThreadForm:
     scan = inputs.products["scan"].scan
+    if params.picked is None:
+        raise ContourError(
+            "bad-params",
+            "no facets are chosen",
+            where=Where(param="picked"),
+            got="none",
+            need="the facets of a threaded wall",
+            remedy="keep a thread from All regions, or draw around the wall with the lasso",
+        )
     own = scan.facets_of_source(facets_from_bytes(inputs.blob(params.picked.blob)))
     points, normals, areas = scan.centroids[own], scan.normals[own], scan.areas[own]
     form = thread_form(points, normals, areas, edge_mm=scan.edge_mm, noise_mm=scan.noise_mm) if len(own) else None

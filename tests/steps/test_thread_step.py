@@ -49,6 +49,10 @@ def test_an_unknown_standard_and_facets_without_a_thread_are_refused_with_their_
         run(HOLE, taken_as="M10.3x7")
     assert unknown.value.problem.where.param == "taken_as"
     scan = scan_of(HOLE)
+    kind = KINDS["thread"]
+    with pytest.raises(ContourError) as bare:
+        kind.run(kind.params.model_validate({"scan": {"id": "s"}}), Inputs("step", {"scan": ScanProduct(scan)}, "mm"))
+    assert bare.value.problem.where.param == "picked" and bare.value.problem.remedy
     outside = np.setdiff1d(np.arange(len(scan.facets)), threaded_walls(scan)[0].facets)
     with pytest.raises(ContourError) as none:
         run(HOLE, facets=outside)

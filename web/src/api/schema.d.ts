@@ -6959,7 +6959,7 @@ export interface components {
         };
         /**
          * FindIn
-         * @description scan: key of the scan as shown · coarseness: 1 takes three times the noise · least_area: mm² · protect: region steps whose
+         * @description scan: key of the scan as shown · coarseness: 1 takes three times the noise · least_area: mm², none: by the facets · protect: region steps whose
          *     facets stay theirs.
          */
         FindIn: {
@@ -6970,11 +6970,8 @@ export interface components {
              * @default 1
              */
             coarseness: number;
-            /**
-             * Least Area
-             * @default 3
-             */
-            least_area: number;
+            /** Least Area */
+            least_area?: number | null;
             /**
              * Protect
              * @default []
