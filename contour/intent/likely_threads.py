@@ -25,7 +25,7 @@ class LikelyThread:
 
 
 def likely_threads(form: ThreadForm, count: int = 4) -> list[LikelyThread]:
-    """The nearest standard threads, the likeliest first."""
+    """The nearest standard threads, the likeliest first, with differences in mm."""
     u_pitch = max(form.u_pitch, _LEAST_PITCH_U * form.pitch)
     return [
         LikelyThread(

@@ -19,7 +19,8 @@ _BEYOND_DOUBT = 5  # so many places over nothing for each over something seen
 
 
 def merge_across_gaps(draft: Draft) -> int:
-    """Joins regions that look at each other over what the scanner did not see, where one surface explains both; returns how many went."""
+    """Joins regions that look at each other over what the scanner did not see, where one surface explains both; returns how many went.
+    Gaps of up to 22 facet sides, in mm."""
     across = across_borders(draft)
     enough = (across.over_nothing >= _VOTES) & (across.over_nothing > _BEYOND_DOUBT * across.over_seen)
     taken = across.free & enough[across.pair]

@@ -118,7 +118,8 @@ class Across:
 
 
 def across_borders(draft: Draft) -> Across:
-    """Every two regions whose borders look at each other while either lies about on the surface of the other."""
+    """Every two regions whose borders look at each other while either lies about on the surface of the other; pairs of facets (n,), up to
+    22 facet sides (mm) apart."""
     sides = _sides(draft)
     i, j = _opposite(draft, sides) if len(sides.facet) > 1 else (np.zeros(0, np.int64),) * 2
     free = sides.open[i] & sides.open[j]

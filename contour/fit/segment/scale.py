@@ -23,14 +23,14 @@ _FINEST, _COARSEST = 0.02, 20.0  # as they are: a power of ten would change noth
 
 
 def handy_scale(scan: PreparedScan) -> float:
-    """By what the scan is to be multiplied; 1 for what can be worked on as it is."""
+    """By what the scan's mm are to be multiplied; 1 for what can be worked on as it is."""
     if _FINEST <= scan.edge_mm <= _COARSEST or scan.edge_mm <= 0:
         return 1.0
     return float(10.0 ** -round(math.log10(scan.edge_mm / _HANDY)))
 
 
 def scaled_scan(scan: PreparedScan, by: float) -> PreparedScan:
-    """The scan `by` times as large, about the origin."""
+    """The scan `by` times as large, about the origin: vertices (n, 3) and all that is told in mm."""
     return replace(
         scan,
         vertices=scan.vertices * by,
@@ -48,12 +48,12 @@ def _times(values: tuple[float, float, float], by: float) -> tuple[float, float,
 
 
 def scaled_surface(s: Surface, by: float) -> Surface:
-    """The surface `by` times as large, about the origin."""
+    """The surface `by` times as large, about the origin; mm."""
     return replace(s, origin=_times(s.origin, by), radius=s.radius * by, minor=s.minor * by)
 
 
 def scaled_covariance(u: Covariance | None, by: float) -> Covariance | None:
-    """Standard uncertainties of what is `by` times as large."""
+    """Standard uncertainties of what is `by` times as large; mm and radians."""
     if u is None:
         return None
     radius, minor = (None if x is None else x * by for x in (u.radius, u.minor))
@@ -61,7 +61,7 @@ def scaled_covariance(u: Covariance | None, by: float) -> Covariance | None:
 
 
 def scaled_thread(t: ThreadForm | None, by: float) -> ThreadForm | None:
-    """The thread `by` times as large, about the origin."""
+    """The thread `by` times as large, about the origin; mm."""
     if t is None:
         return None
     lengths = ("pitch", "mean_radius", "u_pitch", "u_diameter", "low", "high", "rms")
