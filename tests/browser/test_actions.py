@@ -38,6 +38,10 @@ def test_actions_are_searched_for_and_have_keys(page: Page) -> None:
 
     # From above, x points right and y up; the view before comes back. What is projected is as of the last frame drawn.
     place = "[[0, 0, 0], [10, 0, 0], [0, 10, 0]].map(p => window.contourView.project(p))"
+    page.wait_for_function(  # two frames alike: the view is at rest
+        f"() => {{ const now = JSON.stringify({place}), was = window.placeBefore; window.placeBefore = now; return now === was; }}",
+        polling=200,
+    )
     before = page.evaluate(place)
     page.keyboard.press("q")
     expect(page.get_by_role("toolbar", name="Look from")).to_be_visible()
