@@ -52,7 +52,7 @@ def run() -> Iterator[tuple[str, str]]:
         pitches += abs(form.pitch / true.pitch - 1) < 0.005
         standards += likely_threads(form)[0].thread.designation == true.designation
         off.append(abs(form.major - true.major))
-    yield "threads M4 to M36 and unified, noise 0.03, found with hand and side (wanted: 36)", f"{found} of 40"
+    yield "threads M4 to M36 and unified, found, with hand and side (wanted: 36)", f"{found} of 40"
     yield "of them pitch within 0.5 %; right standard first (wanted: 36)", f"{pitches}; {standards}"
     yield "major diameter off, median and largest", f"{np.median(off):.3f}, {max(off):.3f} mm"
     yield "one scan asked for threads", milliseconds(np.array(spent))

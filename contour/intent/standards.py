@@ -42,6 +42,8 @@ def _rare(entries: Sequence[Entry], value: float, u: float, chance: float) -> En
     if near is None or abs(near[0] - value) > FAR * u:
         return None
     around = [e[0] for e in entries if 0.6 * value < e[0] < 1.6 * value]
+    if near[0] not in around:  # a diameter that is hardly known is near everything
+        return None
     covered = len(set(around)) * 2 * FAR * u / value
     return near if covered <= chance else None
 

@@ -10,6 +10,7 @@ import pytest
 from contour.intent.mirror import mirrors
 from contour.intent.proposals import proposals
 from contour.intent.relation import FEWEST
+from contour.intent.standards import _lists, _rare
 from tests.intent.test_proposals import Part, flange
 
 
@@ -121,3 +122,10 @@ def test_every_demand_speaks_of_regions_of_its_proposal():
             assert len(p.demand.members) >= FEWEST[p.demand.kind]
             if p.kind in ("bolt-circle", "row"):
                 assert len(p.demand.slots) == len(p.demand.members)
+
+
+def test_a_diameter_that_is_hardly_known_is_no_standard_hole() -> None:
+    tapping = _lists("mm")[0]
+    assert _rare(tapping, 394.12, 894.0, 0.1) is None  # a strip that fits any radius
+    known = _rare(tapping, 10.2, 0.005, 0.1)
+    assert known is not None and known[0] == 10.2

@@ -82,9 +82,8 @@ def _opposite(draft: Draft, sides: _Sides) -> tuple[Ids, Ids]:
     look = np.minimum((way * sides.out[i]).sum(axis=1), -(way * sides.out[j]).sum(axis=1)) / far
     facing = look > _FACING
     i, j, far = i[facing], j[facing], far[facing]
-    on = _on_surface(draft, sides, i, j) | _on_surface(
-        draft, sides, j, i
-    )  # a small piece says little of its own surface
+    # Either is enough: a small piece says little of its own surface.
+    on = _on_surface(draft, sides, i, j) | _on_surface(draft, sides, j, i)
     i, j, far = i[on], j[on], far[on]
     order = np.argsort(far, kind="stable")
     across = i * len(draft.codes) + draft.labels[sides.facet[j]]
