@@ -14,6 +14,7 @@ from contour.fit.wear import worn_zone
 from contour.geometry.surfaces import Surface
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.simulate.scanner import ScanSettings, virtual_scan
+from demo.bracket import bracket_scan
 from tests.conftest import circle, prism, rectangle
 
 RADIUS, LENGTH, EDGE = 8.0, 18.0, 0.5
@@ -112,10 +113,24 @@ def test_a_worn_sector_stays_with_its_bore_when_the_whole_scan_is_looked_at() ->
     assert not sound.worn.any()
 
 
-def test_wear_over_half_a_bore_does_not_make_two_bores_of_it() -> None:
+@pytest.mark.parametrize("depth", [0.28, 0.4])
+def test_wear_over_half_a_bore_does_not_make_two_bores_of_it(depth: float) -> None:
     """The bore's own fit gives way to so wide a zone: only all of it together shows what is sound."""
-    found = segment(plate_with_worn_bore(0.28, over_deg=180.0))
+    found = segment(plate_with_worn_bore(depth, over_deg=180.0))
     bores = [r for r in found.regions if r.kind == "cylinder" and r.area > 20]
     assert len(bores) == 1 and bores[0].worn_area > 0.2 * bores[0].area
     assert bores[0].surface is not None and bores[0].uncertainty is not None and bores[0].uncertainty.radius is not None
     assert abs(bores[0].surface.radius - 9) < 2 * bores[0].uncertainty.radius + 0.01
+
+
+def test_the_eye_of_the_demo_bracket_is_one_worn_bore() -> None:
+    scan = bracket_scan()
+    found = segment(
+        prepare_scan(RawScan(scan.vertices[scan.facets], np.arange(len(scan.facets)), len(scan.facets), "stl"), 1.0)
+    )
+    bores = [
+        r for r in found.regions if r.surface is not None and r.kind == "cylinder" and abs(r.surface.radius - 9) < 0.3
+    ]
+    assert len(bores) == 1 and bores[0].worn_area > 0.2 * bores[0].area
+    assert bores[0].uncertainty is not None and bores[0].uncertainty.radius is not None
+    assert abs(bores[0].surface.radius - 9) < 2 * bores[0].uncertainty.radius

@@ -11,13 +11,14 @@ from numpy.typing import NDArray
 
 from contour.fit.segment.labels import borders
 from contour.fit.segment.merging import Draft
-from contour.fit.wear import worn_zone
+from contour.fit.wear import WornZone, worn_zone
 from contour.geometry.surface_rows import CONE, CYLINDER, PLANE, across_axis, gap_all
 from contour.geometry.surfaces import Surface, distances
 
 __all__ = ["give_back_worn"]
 
 _DEEPEST = 6.0  # spreads below the face, but for the softened rims: what lies deeper is a step that somebody made
+_DEEPEST_OF_RADIUS = 0.1  # a bore that a rope has eaten: what runs into it softly is deeper in a larger one
 _AT_BORDER = 3.0
 _ALIKE = np.cos(np.radians(20.0))
 _SAME = np.cos(np.radians(10.0))
@@ -46,7 +47,7 @@ def _around_bores(draft: Draft, worn: NDArray[np.bool_]) -> None:
             continue  # was itself a patch of a larger one
         patches = []
         for j in np.unique(la[lb == i]):
-            if j < 0 or draft.codes[j] in (0, PLANE) or draft.protected[j] or len(own[i]) < 1.5 * len(own[j]):
+            if j < 0 or draft.codes[j] in (0, PLANE) or draft.protected[j] or len(own[i]) < len(own[j]):
                 continue
             meeting = (la == j) & (lb == i)
             share = meeting.sum() / max(int((la == j).sum()), 1)
@@ -117,8 +118,10 @@ def _lies_softly(draft: Draft, face: int, patch: NDArray[np.int64], rim: NDArray
     d, g = gap_all(code, p, np.ascontiguousarray(scan.centroids[patch]))
     turn = np.percentile((g * scan.smooth_normals[patch]).sum(axis=1) * p[8], 10)
     at, _ = gap_all(code, p, np.ascontiguousarray(scan.centroids[rim]))
-    near = np.percentile(np.abs(d), 80) < _DEEPEST * draft.sigma and np.median(np.abs(at)) < _AT_BORDER * draft.sigma
-    return bool(near and turn > _ALIKE)
+    below = -d * p[8]
+    deepest = max(_DEEPEST * draft.sigma, _DEEPEST_OF_RADIUS * p[6])
+    near = np.percentile(below, 80) < deepest and np.percentile(below, 20) > -_DEEPEST * draft.sigma
+    return bool(near and np.median(np.abs(at)) < _AT_BORDER * draft.sigma and turn > _ALIKE)
 
 
 def _worn_together(draft: Draft, face: int, parts: list[NDArray[np.int64]]) -> NDArray[np.int64] | None:
@@ -127,11 +130,29 @@ def _worn_together(draft: Draft, face: int, parts: list[NDArray[np.int64]]) -> N
     zone = worn_zone(scan, np.concatenate(parts), Surface.unpacked(int(draft.codes[face]), draft.values[face]))
     if zone is None or zone.share > _MOST_WORN:
         return None
+    facets = _with_rims(draft, zone, np.concatenate(parts))
     for part in parts:
-        sound = np.setdiff1d(part, zone.facets)
+        sound = np.setdiff1d(part, facets)
         if len(sound) > 0.1 * len(part):
             off = np.abs(distances(zone.surface, np.ascontiguousarray(scan.centroids[sound])))
             if np.median(off) > 1.5 * draft.sigma:  # the rest are softened rims
                 return None
     draft.values[face] = zone.surface.packed()
-    return zone.facets
+    return facets
+
+
+def _with_rims(draft: Draft, zone: WornZone, facets: NDArray[np.int64]) -> NDArray[np.int64]:
+    """The zone's facets, and those beside it that are as clearly gone: a zone is told from inner facets, but reaches the rims.
+
+    facets: ids (n,) of all that may belong."""
+    gone = np.zeros(len(draft.labels), np.bool_)
+    d = distances(zone.surface, np.ascontiguousarray(draft.scan.centroids[facets]))
+    gone[facets[d < -_AT_BORDER * draft.sigma]] = True
+    worn = np.zeros_like(gone)
+    worn[zone.facets] = True
+    a, b = borders(np.arange(len(gone)), draft.scan.across)
+    while True:
+        wider = a[worn[b] & gone[a] & ~worn[a]]
+        if not len(wider):
+            return np.flatnonzero(worn)
+        worn[wider] = True
