@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches. All by default."""
 
 from __future__ import annotations
 
@@ -35,6 +35,7 @@ from benchmarks import (  # noqa: E402
     regions,
     seating,
     segments,
+    sketches,
     threads,
     trickle,
     workday,
@@ -60,6 +61,7 @@ ALL = {
     "segments": segments.run,
     "meant": meant.run,
     "worn": worn.run,
+    "sketches": sketches.run,
     "modelled": modelled.run,
     "gaps": gaps.run,
     "threads": threads.run,

@@ -21,6 +21,7 @@ from contour.cli.evidence import add_evidence_commands
 from contour.cli.metrology import add_metrology_commands
 from contour.cli.regions import add_region_commands
 from contour.cli.scans import prepared_scan, unit_of
+from contour.cli.sketches import add_sketch_commands
 from contour.cli.solids import add_solid_commands
 from contour.recipe.formula import LENGTH_UNITS, evaluate
 from contour.recipe.problem import ContourError, Problem, Where
@@ -228,6 +229,7 @@ def add_core_commands(commands: Any) -> None:
     add_metrology_commands(commands)
     add_region_commands(commands, _scan_command)
     add_solid_commands(commands, _scan_command)
+    add_sketch_commands(commands)
     show = commands.add_parser("show", help="a job's steps, values and where each value comes from")
     show.add_argument("job", metavar="JOB.json")
     show.set_defaults(handler=_show)

@@ -170,12 +170,15 @@ class ContourError(Exception):
         error.also = tuple(problems[1:])
         return error
 
-    def at(self, *, step: str | None = None, param: str | None = None) -> ContourError:
-        """The same error with the step (and parameter) it happened in filled in."""
+    def at(
+        self, *, step: str | None = None, param: str | None = None, entity: str | None = None, file: str | None = None
+    ) -> ContourError:
+        """The same error with the place it happened in filled in, where it is not said yet."""
+        given = {"step": step, "param": param, "entity": entity, "file": file}
 
         def placed(problem: Problem) -> Problem:
             where = problem.where
-            update = {"step": where.step or step, "param": where.param or param}
+            update = {name: getattr(where, name) or value for name, value in given.items()}
             return problem.model_copy(update={"where": where.model_copy(update=update)})
 
         self.problem, self.also = placed(self.problem), tuple(map(placed, self.also))

@@ -1,0 +1,1 @@
+"""Drawings: entities, constraints and dimensions on a plane, and where they settle."""

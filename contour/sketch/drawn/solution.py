@@ -1,0 +1,153 @@
+"""Where a drawing settles: solved near what is drawn, what is still free, what contradicts itself and what is said twice."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from contour.recipe.formula import Lookup
+from contour.recipe.problem import ContourError, Where
+from contour.sketch.drawn.dimensions import measured
+from contour.sketch.drawn.system import DrawnSystem
+from contour.sketch.drawn.text import Drawing, Ellipse, Point, Spline
+from contour.sketch.drawn.unknowns import Unknowns
+from contour.solve.conflicts import Demands, minimal_conflict
+from contour.solve.freedom import Freedom, freedom
+from contour.solve.settle import Settled, settle
+
+__all__ = ["Drag", "Solution", "solved"]
+
+Array = NDArray[np.float64]
+_MOST_CONFLICTS = 40
+_UNWILLING = 1e4  # how much less a dragged point likes to move than the others
+_SHAKEN = (0.005, 0.01, 0.02, 0.02, 0.03, 0.03)  # of the size
+
+
+@dataclass(frozen=True, slots=True)
+class Solution:
+    """solved: everything holds at once; else `drawing` is as it was given · dof: motions left, rigid ones included; where there are
+    conflicts, with the last of each left out · residual: the largest error, mm · conflicts: minimal sets of names such as "d:0" ·
+    redundant: what others already say · free: motions of each entity that are left · sizes: what each dimension reads."""
+
+    drawing: Drawing
+    solved: bool
+    dof: int
+    residual: float
+    conflicts: tuple[tuple[str, ...], ...]
+    redundant: tuple[str, ...]
+    free: dict[str, int]
+    sizes: tuple[float, ...]
+
+
+def solved(drawing: Drawing, lookup: Lookup | None = None) -> Solution:
+    """The drawing where everything holds, as near to what is drawn as can be.
+
+    lookup: quantities that formulas may name. Raises ContourError at the entity, constraint or dimension that cannot be understood.
+    """
+    problem, found = _settled(drawing, lookup)
+    out: list[int] = []
+    conflicts: list[tuple[str, ...]] = []
+    first = found
+    while not found.solved and len(conflicts) < _MOST_CONFLICTS:
+        demands = problem.demands(out)
+        left = [n for n in range(len(problem.names)) if n not in out]
+        conflict = minimal_conflict(demands, problem.x, found)
+        if not conflict or len(left) <= 1:
+            break
+        conflicts.append(tuple(problem.names[n] for n in conflict))
+        out.append(max(conflict))
+        found = problem.settle(out)
+    demands = problem.demands(out)
+    left = freedom(demands.system.jacobian(found.x))
+    return Solution(
+        drawing=_moved(problem.unknowns, first.x) if first.solved else drawing,
+        solved=first.solved,
+        dof=left.dof,
+        residual=first.residual,
+        conflicts=tuple(conflicts),
+        redundant=_repeated(problem, demands, left),
+        free=dict(
+            zip(drawing.entities, left.of([problem.unknowns.of(name) for name in drawing.entities]), strict=True)
+        ),
+        sizes=tuple(
+            measured(problem.unknowns, d, f"d:{k}", first.x if first.solved else problem.x)
+            for k, d in enumerate(drawing.dimensions)
+        ),
+    )
+
+
+def _settled(drawing: Drawing, lookup: Lookup | None) -> tuple[DrawnSystem, Settled]:
+    """From what is drawn, or from drawings beside it: where something is roughly drawn, the side it is drawn on says little."""
+    problem = DrawnSystem(drawing, lookup)
+    found = problem.settle()
+    rng = np.random.default_rng(1)
+    turned_over = found.solved and not problem.orientation.kept(found.x)
+    for share in _SHAKEN if not found.solved or turned_over else ():
+        beside = DrawnSystem(
+            _moved(problem.unknowns, problem.x + rng.uniform(-share, share, len(problem.x)) * problem.size), lookup
+        )
+        tried = beside.settle()
+        if tried.solved and (not turned_over or beside.orientation.kept(tried.x)):
+            return beside, tried
+    return problem, found
+
+
+def _repeated(problem: DrawnSystem, demands: Demands, left: Freedom) -> tuple[str, ...]:
+    """Demands all of whose equations say nothing new."""
+    new = np.ones(len(demands.system), np.bool_)
+    new[list(left.redundant)] = False
+    says = np.unique(demands.owner[new])
+    return tuple(problem.names[n] for n in np.unique(demands.owner) if n >= 0 and n not in says)
+
+
+class Drag:
+    """A point of a drawing under the hand: what does not change from one step to the next is worked out once."""
+
+    def __init__(self, drawing: Drawing, point: str, lookup: Lookup | None = None) -> None:
+        """Raises ContourError as `solved` does, and ref-lost where the point is not drawn."""
+        if not isinstance(drawing.entities.get(point), Point):
+            raise ContourError(
+                "ref-lost",
+                f"there is no point called {point} to drag",
+                where=Where(entity=point),
+                got=point,
+                need="a point of the drawing",
+                remedy="take hold of a point",
+            )
+        self._drawn = DrawnSystem(drawing, lookup)
+        self._all = self._drawn.demands().system
+        self._slots = list(self._drawn.unknowns.points[point])
+        self._weights = np.ones(len(self._drawn.x))
+        self._weights[self._slots] = _UNWILLING
+
+    def to(self, place: tuple[float, float]) -> Drawing | None:
+        """The drawing with the point as near to a place (mm) as what is asked allows; none where nothing near holds.
+
+        The point starts there and is unwilling to leave it; everything else follows by the least motion.
+        """
+        x = self._drawn.x.copy()
+        x[self._slots] = place
+        size = max(self._drawn.size, float(np.abs(x - self._drawn.x).max()))
+        found = settle(self._all, x, size=size, weights=self._weights, most=40)
+        if not found.solved or not self._drawn.orientation.kept(found.x):
+            return None
+        return _moved(self._drawn.unknowns, found.x)
+
+
+def _moved(u: Unknowns, x: Array) -> Drawing:
+    entities = {}
+    for name, e in u.drawing.entities.items():
+        if isinstance(e, Point):
+            px, py = u.points[name]
+            entities[name] = Point.model_construct(construction=e.construction, at=(float(x[px]), float(x[py])))
+        elif name in u.sizes:
+            field = "minor" if isinstance(e, Ellipse) else "radius"
+            size = max(float(x[u.sizes[name]]), 1e-9)
+            entities[name] = e.model_copy(update={field: size}) if hasattr(e, field) else e
+        elif isinstance(e, Spline):
+            entities[name] = e.model_copy(update={"at": u.curves[name].at})
+        else:
+            entities[name] = e
+    return u.drawing.model_copy(update={"entities": entities})

@@ -1,0 +1,262 @@
+"""The unknowns of a drawing: which numbers each entity has, and what always holds among them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from contour.recipe.problem import ContourError, Where
+from contour.sketch.drawn import forms
+from contour.sketch.drawn.splines import Curve, curve_of
+from contour.sketch.drawn.text import Arc, Circle, Drawing, Ellipse, Line, Point, Spline
+from contour.solve.system import Equation
+
+__all__ = ["Heading", "Unknowns"]
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class Heading:
+    """Which way a curve goes at a point: along a → b (slots of both), turned by some degrees."""
+
+    slots: tuple[int, int, int, int]
+    turned_deg: float = 0.0
+
+
+class Unknowns:
+    """Slots of a drawing's numbers, their drawn values, and equations that always hold (an arc's ends lie on its circle).
+
+    Auxiliary unknowns (a place of contact, a spline's direction) are added as constraints need them.
+    """
+
+    def __init__(self, drawing: Drawing) -> None:
+        self.drawing = drawing
+        self.start: list[float] = []
+        self.always: list[Equation] = []
+        self.points: dict[str, tuple[int, int]] = {}
+        self.sizes: dict[str, int] = {}  # radius of circles and arcs, minor half axis of ellipses
+        self.curves: dict[str, Curve] = {}
+        self._same: dict[str, str] = {}
+        self._on: dict[str, set[str]] = {}
+        for name, e in drawing.entities.items():
+            if isinstance(e, Point):
+                self.points[name] = (self.new(e.at[0]), self.new(e.at[1]))
+        for name, e in drawing.entities.items():
+            self._add(name, e)
+        self.own = len(self.start)
+        for c in drawing.constraints:
+            if c.kind == "coincident":
+                for other in c.of[1:]:
+                    self._same[self.root(other)] = self.root(c.of[0])
+            elif c.kind == "on-curve" and len(c.of) == 2:
+                self._on.setdefault(c.of[1], set()).add(c.of[0])
+
+    def _add(self, name: str, e: Point | Line | Circle | Arc | Ellipse | Spline) -> None:
+        if isinstance(e, Circle):
+            self.sizes[name] = self.new(e.radius)
+        elif isinstance(e, Arc):
+            m = self.at(e.centre)
+            r = 0.5 * float(np.linalg.norm(self.at(e.start) - m) + np.linalg.norm(self.at(e.end) - m))
+            self.sizes[name] = self.new(r)
+            for end in (e.start, e.end):
+                slots = (*self.points[e.centre], *self.points[end], self.sizes[name])
+                self.always.append(Equation(forms.apart, slots, (1.0, 0.0)))
+        elif isinstance(e, Ellipse):
+            self.sizes[name] = self.new(e.minor)
+            for tip in (e.start, e.end):
+                if tip is not None:
+                    self.always.append(self.on_ellipse(name, self.points[tip]))
+        elif isinstance(e, Spline):
+            self.curves[name] = curve_of(self.drawing, e)
+
+    def new(self, value: float) -> int:
+        """The slot of one more unknown."""
+        self.start.append(float(value))
+        return len(self.start) - 1
+
+    def at(self, point: str) -> Array:
+        """Where a point is drawn, (2,)."""
+        x, y = self.points[point]
+        return np.array([self.start[x], self.start[y]])
+
+    def root(self, point: str) -> str:
+        while point in self._same and self._same[point] != point:
+            point = self._same[point]
+        return point
+
+    def of(self, name: str) -> list[int]:
+        """Slots of all numbers an entity has, its points' among them."""
+        e = self.drawing.entities[name]
+        slots = [s for p in self.points_of(name) for s in self.points[p]]
+        return [*slots, *([self.sizes[name]] if name in self.sizes else [])] if not isinstance(e, Point) else slots
+
+    def points_of(self, name: str) -> list[str]:
+        e = self.drawing.entities[name]
+        match e:
+            case Point():
+                return [name]
+            case Line():
+                return [e.start, e.end]
+            case Circle():
+                return [e.centre]
+            case Arc():
+                return [e.centre, e.start, e.end]
+            case Ellipse():
+                return [e.centre, e.major, *(p for p in (e.start, e.end) if p)]
+            case Spline():
+                return list(self.curves[name].points)
+
+    def ends(self, name: str) -> list[str]:
+        """Points at which an entity begins and ends; none for closed ones."""
+        e = self.drawing.entities[name]
+        if isinstance(e, Line | Arc):
+            return [e.start, e.end]
+        if isinstance(e, Ellipse) and e.start and e.end:
+            return [e.start, e.end]
+        if isinstance(e, Spline):
+            return [e.through[0], e.through[-1]] if e.through else [e.control[0], e.control[-1]]
+        return []
+
+    def meeting(self, a: str, b: str) -> tuple[str, str] | None:
+        """A point of a and one of b that are the same: ends first, then points said to lie on them."""
+        mine, theirs = ([*self.ends(n), *sorted(self._on.get(n, ()))] for n in (a, b))
+        for p in mine:
+            for q in theirs:
+                if self.root(p) == self.root(q):
+                    return p, q
+        return None
+
+    def on_ellipse(self, name: str, point: tuple[int, int]) -> Equation:
+        e = self.drawing.entities[name]
+        assert isinstance(e, Ellipse)
+        slots = (*self.points[e.centre], *self.points[e.major], self.sizes[name], *point)
+        return Equation(forms.on_ellipse, slots)
+
+    def on_curve(self, name: str, point: tuple[int, int]) -> tuple[list[Equation], int | None]:
+        """(equations that put a point on an entity, slot of its parameter there if that is an unknown)."""
+        e = self.drawing.entities[name]
+        if isinstance(e, Line):
+            slots = (*self.points[e.start], *self.points[e.end], *point, point[0])
+            return [Equation(forms.from_line, slots, (0.0, 0.0))], None
+        if isinstance(e, Circle | Arc):
+            slots = (*self.points[e.centre], *point, self.sizes[name])
+            return [Equation(forms.apart, slots, (1.0, 0.0))], None
+        if isinstance(e, Ellipse):
+            return [self.on_ellipse(name, point)], None
+        if isinstance(e, Spline):
+            curve = self.curves[name]
+            drawn = np.array([self.at(p) for p in curve.points])
+            t = self.new(curve.nearest(drawn, np.array([self.start[s] for s in point])))
+            form = curve.form(0)
+            return [Equation(form, (t, point[k], *(self.points[p][k] for p in curve.points))) for k in (0, 1)], t
+        raise ContourError(
+            "wrong-kind",
+            f"{name} is a point, which nothing lies on",
+            where=Where(entity=name),
+            got="point",
+            need="a line, circle, arc, ellipse or spline",
+            remedy="make the two points coincident",
+        )
+
+    def heading(self, name: str, point: tuple[int, int], t: float | int | None = None) -> Heading:
+        """Which way an entity goes at a point on it. t: a spline's parameter there, as a number or (int) as the slot of an unknown."""
+        e = self.drawing.entities[name]
+        if isinstance(e, Line):
+            return Heading((*self.points[e.start], *self.points[e.end]))
+        if isinstance(e, Circle | Arc):
+            return Heading((*self.points[e.centre], *point), 90.0)
+        if isinstance(e, Ellipse):
+            return self._ellipse_heading(name, e, point)
+        assert isinstance(e, Spline)
+        x, y = self.derivative(name, t if t is not None else self.curves[name].span[0], 1)
+        zero = self._zero()
+        return Heading((zero, zero, x, y))
+
+    def derivative(self, name: str, t: float | int, order: int) -> tuple[int, int]:
+        """Slots of a spline's derivative at a parameter, which is a number or (int) the slot of an unknown."""
+        curve = self.curves[name]
+        drawn = np.array([self.at(p) for p in curve.points])
+        where = self.start[t] if isinstance(t, int) else t
+        out = []
+        for k in (0, 1):
+            weights = curve.weights(where, order)
+            slot = self.new(float(weights @ drawn[:, k]))
+            coordinates = [self.points[p][k] for p in curve.points]
+            if isinstance(t, int):
+                self.always.append(Equation(curve.form(order), (t, slot, *coordinates)))
+            else:
+                self.always.append(Equation(forms.combination, (slot, *coordinates), tuple(weights)))
+            out.append(slot)
+        return out[0], out[1]
+
+    def end_parameter(self, name: str, point: str) -> float | None:
+        """A spline's parameter at one of its end points."""
+        if name not in self.curves:
+            return None
+        return self.curves[name].span[self.ends(name).index(point)] if point in self.ends(name) else None
+
+    def _zero(self) -> int:
+        slot = self.new(0.0)
+        self.always.append(Equation(forms.value, (slot,), (0.0,)))
+        return slot
+
+    def _ellipse_heading(self, name: str, e: Ellipse, point: tuple[int, int]) -> Heading:
+        """By the normal there, which is the gradient of the ellipse's equation."""
+        slots = (*self.points[e.centre], *self.points[e.major], self.sizes[name], *point)
+        drawn = np.array([self.start[s] for s in slots])
+        n = [self.new(-float(_ellipse_normal([0.0, *drawn], k))) for k in (0, 1)]
+        for k, form in enumerate((_ellipse_normal_x, _ellipse_normal_y)):
+            self.always.append(Equation(form, (n[k], *slots)))
+        zero = self._zero()
+        return Heading((zero, zero, n[0], n[1]), 90.0)
+
+    def drawn_turn(self, a: Heading, b: Heading) -> float:
+        """Degrees from one heading to another as drawn, in (-180, 180]."""
+        d, e = (
+            np.array([self.start[h.slots[2]] - self.start[h.slots[0]], self.start[h.slots[3]] - self.start[h.slots[1]]])
+            for h in (a, b)
+        )
+        angle = np.degrees(np.arctan2(d[0] * e[1] - d[1] * e[0], d @ e)) + b.turned_deg - a.turned_deg
+        return float(180 - (180 - angle) % 360)
+
+    def turned(self, a: Heading, b: Heading, degrees: float) -> Equation:
+        """Heading b is heading a turned by some degrees."""
+        theta = np.radians(degrees + a.turned_deg - b.turned_deg)
+        x = [self.start[s] for s in b.slots]
+        far = max(float(np.hypot(x[2] - x[0], x[3] - x[1])), 1e-3)
+        return Equation(forms.turn, (*a.slots, *b.slots), (float(np.cos(theta)), float(np.sin(theta)), far))
+
+    def extent(self) -> float:
+        """The size of the drawing, mm; 1 where all is in one place."""
+        if not self.points:
+            return 1.0
+        xy = np.array([self.at(p) for p in self.points])
+        radii = [abs(self.start[s]) for s in self.sizes.values()]
+        return (
+            max(float((xy.max(axis=0) - xy.min(axis=0)).max()), *radii, 1e-3)
+            if radii
+            else max(float((xy.max(axis=0) - xy.min(axis=0)).max()), 1e-3)
+        )
+
+
+def _ellipse_normal(v: Iterable, k: int):  # type: ignore[no-untyped-def, type-arg]
+    """x minus one component of the ellipse's normal at p, as long as the minor half axis there. v: x mx my ax ay minor px py."""
+    x, mx, my, ax, ay, minor, px, py = v
+    ux, uy = ax - mx, ay - my
+    major = np.sqrt(ux * ux + uy * uy + 1e-24)
+    ux, uy = ux / major, uy / major
+    qx, qy = px - mx, py - my
+    along, across = (qx * ux + qy * uy) * minor / major**2, (qy * ux - qx * uy) / minor
+    return x - (along * ux - across * uy if k == 0 else along * uy + across * ux) * minor
+
+
+def _ellipse_normal_x(v, c):  # type: ignore[no-untyped-def]
+    return _ellipse_normal(v, 0)
+
+
+def _ellipse_normal_y(v, c):  # type: ignore[no-untyped-def]
+    return _ellipse_normal(v, 1)
