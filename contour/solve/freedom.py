@@ -71,7 +71,7 @@ def freedom(jacobian: csr_array) -> Freedom:
     part_of, place = np.full(n, -1, np.int64), np.full(n, -1, np.int64)
     loose = np.ones(n, np.bool_)
     parts: list[tuple[NDArray[np.int64], Array]] = []
-    redundant = list(np.flatnonzero(empty))
+    redundant = [int(k) for k in np.flatnonzero(empty)]
     rank = 0
     for c, rows in rows_in.items():
         rows = rows[~empty[rows]]

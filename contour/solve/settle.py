@@ -22,6 +22,9 @@ _FIRST_DAMPING = 1e-11  # of the matrix' diagonal: enough for redundant equation
 _MOST_DAMPING = 1e6
 _STALLED = 1e-4  # of the sum of squares within `_PATIENCE` rounds
 _PATIENCE = 8
+_PARTS = (1.0, 0.5, 0.2, 0.05)  # of a step, tried one after the other
+_ENOUGH = 0.3  # of what a straight form would give
+_FURTHEST = 0.2  # of the size in one step
 _POLISH = 1e-13  # of the size: as far as doubles go
 
 
@@ -35,18 +38,26 @@ class Settled:
 
 
 def settle(
-    system: System, x: Array, *, size: float, weights: Array | None = None, tolerance: float = 1e-9, most: int = 120
+    system: System,
+    x: Array,
+    *,
+    size: float,
+    weights: Array | None = None,
+    left: Array | None = None,
+    tolerance: float = 1e-9,
+    most: int = 120,
 ) -> Settled:
     """From x (count,) to where all equations hold, or to where they are least wrong.
 
     size: of the drawing, in the unknowns' unit: steps stay below it, `tolerance` is a part of it · weights (count,): how unwilling
-    an unknown is to move, 1 where not given.
+    an unknown is to move, 1 where not given · left (m,): errors that may stay, on the way to where none may.
     """
     x = np.array(x, float)
     if len(system) == 0:
         return Settled(x, 0.0, True)
     ease = np.ones(system.count) if weights is None else 1.0 / np.asarray(weights, float)
-    r = system.residuals(x)
+    shift = np.zeros(len(system)) if left is None else left
+    r = system.residuals(x) - shift
     damping, history = _FIRST_DAMPING, [float(r @ r)]
     for _ in range(most):
         worst = float(np.abs(r).max())
@@ -54,17 +65,17 @@ def settle(
             break
         J = system.jacobian(x)
         moved = False
-        while damping < _MOST_DAMPING:
+        while damping < _MOST_DAMPING and not moved:
             step = _step(J, r, ease, damping)
             reach = float(np.abs(step).max()) if np.isfinite(step).all() else np.inf
-            if reach > 0.5 * size:
-                step = step * (0.5 * size / reach) if np.isfinite(reach) else np.zeros_like(x)
-            tried = system.residuals(x + step)
-            if np.isfinite(tried).all() and tried @ tried < history[-1]:
-                x, r, moved = x + step, tried, True
-                damping = max(damping / 30, _FIRST_DAMPING)
-                break
-            damping = max(damping * 30, 1e-8)
+            # As far as it helps: the direction is right, however far the forms are from straight.
+            for part in _PARTS if np.isfinite(reach) else ():
+                tried_x = x + step * min(part, _FURTHEST * size / max(reach, 1e-300))
+                tried = system.residuals(tried_x) - shift
+                if np.isfinite(tried).all() and tried @ tried < (1 - _ENOUGH * part) * history[-1]:
+                    x, r, moved = tried_x, tried, True
+                    break
+            damping = max(damping / 30, _FIRST_DAMPING) if moved else max(damping * 30, 1e-8)
         if not moved:
             break  # nothing near is better
         history.append(float(r @ r))

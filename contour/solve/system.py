@@ -18,7 +18,7 @@ __all__ = ["Equation", "Form", "System"]
 
 Array = NDArray[np.float64]
 # (v, c): unknowns and constants, each a list of arrays of one shape -> array of that shape, zero where the equation holds.
-Form = Callable[[Sequence[Any], Sequence[Any]], Any]
+Form = Callable[[Any, Any], Any]
 _STEP = 1e-30
 
 

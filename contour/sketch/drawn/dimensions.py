@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from contour.recipe.formula import Lookup, Quantity, evaluate, names_in
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.drawn import forms
-from contour.sketch.drawn.constraints import wrong_kinds
+from contour.sketch.drawn.asked import wrong_kinds
 from contour.sketch.drawn.shapes import sweep_deg
 from contour.sketch.drawn.text import Arc, Circle, Dimension, Drawing, Line, Point
 from contour.sketch.drawn.unknowns import Heading, Unknowns
@@ -170,15 +170,10 @@ def _distance(u: Unknowns, d: Dimension, where: str, value: float) -> list[Equat
     if two.points:
         off = Equation(forms.from_line, (*line.slots, *two.points[0], line.slots[0]), (0.0, 0.0))
     else:
-        off = Equation(_middle_from_line, (*line.slots, *two.lines[1].slots), (0.0,))
+        off = Equation(forms.middle_from_line, (*line.slots, *two.lines[1].slots), (0.0,))
     side = 1.0 if _read(u, off) >= 0 else -1.0
     constants = (0.0, side * value) if two.points else (side * value,)
     return [Equation(off.form, off.slots, constants)]
-
-
-def _middle_from_line(v, c):  # type: ignore[no-untyped-def]
-    """The middle of the second line lies c0 mm to the left of the first. v: ax ay bx by cx cy dx dy."""
-    return forms.middle_on_line(v, []) - c[0]
 
 
 def _read(u: Unknowns, e: Equation) -> float:

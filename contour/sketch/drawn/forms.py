@@ -14,13 +14,19 @@ __all__ = [
     "apart",
     "arc_span",
     "axis_square",
+    "bend_of_ring",
+    "bend_of_spline",
     "combination",
     "curved_alike",
     "difference",
     "equal_lengths",
     "from_line",
+    "inside",
+    "middle_from_line",
     "middle_on_line",
+    "normal_of_ellipse",
     "on_ellipse",
+    "outside",
     "sum_of_two",
     "turn",
     "value",
@@ -119,3 +125,42 @@ def on_ellipse(v: V, c: V) -> Any:
 def curved_alike(v: V, c: V) -> Any:
     """Two curves bend alike: c0 κ is c1 λ, times c2 squared mm. v: κ λ."""
     return (c[0] * v[0] - c[1] * v[1]) * c[2]
+
+
+def outside(v: V, c: V) -> Any:
+    """Points a, b are as far apart as r and s together. v: ax ay bx by r s."""
+    return _length(v[2] - v[0], v[3] - v[1]) - v[4] - v[5]
+
+
+def inside(v: V, c: V) -> Any:
+    """Points a, b are as far apart as r is more than s; c0 is -1 where s is the larger. v: ax ay bx by r s."""
+    return _length(v[2] - v[0], v[3] - v[1]) - c[0] * (v[4] - v[5])
+
+
+def middle_from_line(v: V, c: V) -> Any:
+    """The middle of p and q lies c0 mm to the left of the line a → b. v: ax ay bx by px py qx qy."""
+    return middle_on_line(v, c) - c[0]
+
+
+def bend_of_ring(v: V, c: V) -> Any:
+    """κ r is 1: counter-clockwise, as arcs go."""
+    return v[0] * v[1] - 1
+
+
+def bend_of_spline(v: V, c: V) -> Any:
+    """κ is C' x C'' / |C'|³. v: κ x' y' x'' y''."""
+    return v[0] - (v[1] * v[4] - v[2] * v[3]) / (v[1] * v[1] + v[2] * v[2] + _TINY) ** 1.5
+
+
+def normal_of_ellipse(v: V, c: V) -> Any:
+    """n is the ellipse's normal at p, as long as the minor half axis at that axis' end: c picks its component, (1, 0) or (0, 1).
+
+    v: n mx my ax ay minor px py.
+    """
+    n, mx, my, ax, ay, minor, px, py = v
+    ux, uy = ax - mx, ay - my
+    major = _length(ux, uy)
+    ux, uy = ux / major, uy / major
+    qx, qy = px - mx, py - my
+    along, across = (qx * ux + qy * uy) * (minor / major) ** 2, qy * ux - qx * uy
+    return n - c[0] * (along * ux - across * uy) - c[1] * (along * uy + across * ux)

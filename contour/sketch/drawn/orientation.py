@@ -1,11 +1,11 @@
-"""Whether a solution has turned something over: a loop inside out, an arc the other way round, a radius to less than nothing."""
+"""Whether a solution has turned something over: a loop inside out, an arc the other way round, a line to nothing, a radius to less than that."""
 
 from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.sketch.drawn.text import Arc
+from contour.sketch.drawn.text import Arc, Line
 from contour.sketch.drawn.unknowns import Unknowns
 
 __all__ = ["Orientation", "loops_of"]
@@ -16,7 +16,7 @@ _COLLAPSED = 1e-6  # of what was drawn
 
 
 class Orientation:
-    """The sense of a drawing's loops, the sweeps of its arcs and the signs of its sizes, as drawn."""
+    """The sense of a drawing's loops, the sweeps of its arcs, that lines have a length and sizes are more than nothing, as drawn."""
 
     def __init__(self, unknowns: Unknowns) -> None:
         u = unknowns
@@ -28,6 +28,11 @@ class Orientation:
         self._loops = [np.array([u.points[p] for p in loop]) for loop in loops_of(u)]
         drawn = np.array(u.start)
         self._sweeps = self._sweep(drawn)
+        self._lines = np.array(
+            [[*u.points[e.start], *u.points[e.end]] for e in u.drawing.entities.values() if isinstance(e, Line)],
+            np.int64,
+        ).reshape(-1, 4)
+        self._lengths = self._length(drawn)
         self._areas = [_area(drawn[slots]) for slots in self._loops]
         self._nothing = 1e-9 * u.extent() ** 2
 
@@ -35,11 +40,22 @@ class Orientation:
         """Whether a solution x (n,) has it all the same way."""
         if (x[self._sizes] <= 0).any() or (np.abs(self._sweep(x) - self._sweeps) > _JUMP_DEG).any():
             return False
+        if self.collapsed(x):
+            return False
         for old, slots in zip(self._areas, self._loops, strict=True):
             new = _area(x[slots])
             if abs(old) > self._nothing and (np.sign(old) != np.sign(new) or abs(new) < _COLLAPSED * abs(old)):
                 return False
         return True
+
+    def collapsed(self, x: Array) -> list[tuple[tuple[int, ...], float]]:
+        """Slots and drawn lengths (mm) of lines that a solution x (n,) has brought to nothing."""
+        gone = np.flatnonzero(self._length(x) < _COLLAPSED * self._lengths)
+        return [(tuple(int(s) for s in self._lines[k]), float(self._lengths[k])) for k in gone]
+
+    def _length(self, x: Array) -> Array:
+        p = x[self._lines]
+        return np.asarray(np.hypot(p[:, 2] - p[:, 0], p[:, 3] - p[:, 1]))
 
     def _sweep(self, x: Array) -> Array:
         p = x[self._arcs]

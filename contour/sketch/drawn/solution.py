@@ -11,7 +11,7 @@ from contour.recipe.formula import Lookup
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.drawn.dimensions import measured
 from contour.sketch.drawn.system import DrawnSystem
-from contour.sketch.drawn.text import Drawing, Ellipse, Point, Spline
+from contour.sketch.drawn.text import Drawing, Ellipse, Entity, Point, Spline
 from contour.sketch.drawn.unknowns import Unknowns
 from contour.solve.conflicts import Demands, minimal_conflict
 from contour.solve.freedom import Freedom, freedom
@@ -52,9 +52,8 @@ def solved(drawing: Drawing, lookup: Lookup | None = None) -> Solution:
     first = found
     while not found.solved and len(conflicts) < _MOST_CONFLICTS:
         demands = problem.demands(out)
-        left = [n for n in range(len(problem.names)) if n not in out]
         conflict = minimal_conflict(demands, problem.x, found)
-        if not conflict or len(left) <= 1:
+        if not conflict:
             break
         conflicts.append(tuple(problem.names[n] for n in conflict))
         out.append(max(conflict))
@@ -137,7 +136,7 @@ class Drag:
 
 
 def _moved(u: Unknowns, x: Array) -> Drawing:
-    entities = {}
+    entities: dict[str, Entity] = {}
     for name, e in u.drawing.entities.items():
         if isinstance(e, Point):
             px, py = u.points[name]

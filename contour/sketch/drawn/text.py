@@ -222,7 +222,8 @@ def _needed(path: list[str], error: Any) -> str:
         if path[0] == "entities":
             kinds = ("point", "line", "circle", "arc", "ellipse", "spline")
         return f"one of {', '.join(kinds)}"
-    return f"a sound {path[-1]}" if path else "entities"
+    field = next((p for p in reversed(path) if not p.isdigit()), "entities")
+    return "a finite number" if error["type"] == "finite_number" else f"another value for {field}"
 
 
 def _references(drawing: Drawing) -> None:
@@ -242,18 +243,19 @@ def _references(drawing: Drawing) -> None:
                     need="a point",
                     remedy="draw the point, or name another",
                 )
-    for letter, demands in (("c", drawing.constraints), ("d", drawing.dimensions)):
-        for k, demand in enumerate(demands):
-            for p in demand.of:
-                if p not in drawing.entities:
-                    raise ContourError(
-                        "ref-lost",
-                        f"{letter}:{k} ({demand.kind}) needs {p}, which is not drawn",
-                        where=Where(entity=f"{letter}:{k}"),
-                        got=p,
-                        need="entities that are drawn",
-                        remedy="take the constraint away, or choose another entity",
-                    )
+    said: list[tuple[str, str, tuple[str, ...]]] = [(f"c:{k}", c.kind, c.of) for k, c in enumerate(drawing.constraints)]
+    said += [(f"d:{k}", d.kind, d.of) for k, d in enumerate(drawing.dimensions)]
+    for where, kind, of in said:
+        for p in of:
+            if p not in drawing.entities:
+                raise ContourError(
+                    "ref-lost",
+                    f"{where} ({kind}) needs {p}, which is not drawn",
+                    where=Where(entity=where),
+                    got=p,
+                    need="entities that are drawn",
+                    remedy="take the constraint away, or choose another entity",
+                )
 
 
 def _spline(name: str, entity: Spline) -> None:

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.recipe.problem import ContourError, Where
 from contour.sketch.drawn import forms
 from contour.sketch.drawn.splines import Curve, curve_of
 from contour.sketch.drawn.text import Arc, Circle, Drawing, Ellipse, Line, Point, Spline
@@ -143,54 +141,42 @@ class Unknowns:
             slots = (*self.points[e.start], *self.points[e.end], *point, point[0])
             return [Equation(forms.from_line, slots, (0.0, 0.0))], None
         if isinstance(e, Circle | Arc):
-            slots = (*self.points[e.centre], *point, self.sizes[name])
-            return [Equation(forms.apart, slots, (1.0, 0.0))], None
+            return [Equation(forms.apart, (*self.points[e.centre], *point, self.sizes[name]), (1.0, 0.0))], None
         if isinstance(e, Ellipse):
             return [self.on_ellipse(name, point)], None
-        if isinstance(e, Spline):
-            curve = self.curves[name]
-            drawn = np.array([self.at(p) for p in curve.points])
-            t = self.new(curve.nearest(drawn, np.array([self.start[s] for s in point])))
-            form = curve.form(0)
-            return [Equation(form, (t, point[k], *(self.points[p][k] for p in curve.points))) for k in (0, 1)], t
-        raise ContourError(
-            "wrong-kind",
-            f"{name} is a point, which nothing lies on",
-            where=Where(entity=name),
-            got="point",
-            need="a line, circle, arc, ellipse or spline",
-            remedy="make the two points coincident",
-        )
+        curve = self.curves[name]
+        drawn = np.array([self.at(p) for p in curve.points])
+        t = self.new(curve.nearest(drawn, np.array([self.start[s] for s in point])))
+        form = curve.form(0)
+        return [Equation(form, (t, point[k], *(self.points[p][k] for p in curve.points))) for k in (0, 1)], t
 
-    def heading(self, name: str, point: tuple[int, int], t: float | int | None = None) -> Heading:
-        """Which way an entity goes at a point on it. t: a spline's parameter there, as a number or (int) as the slot of an unknown."""
+    def heading(self, name: str, point: tuple[int, int], at: float = 0.0, slot: int | None = None) -> Heading:
+        """Which way an entity goes at a point on it. at, slot: a spline's parameter there, and its slot if it is an unknown."""
         e = self.drawing.entities[name]
         if isinstance(e, Line):
             return Heading((*self.points[e.start], *self.points[e.end]))
         if isinstance(e, Circle | Arc):
             return Heading((*self.points[e.centre], *point), 90.0)
         if isinstance(e, Ellipse):
-            return self._ellipse_heading(name, e, point)
-        assert isinstance(e, Spline)
-        x, y = self.derivative(name, t if t is not None else self.curves[name].span[0], 1)
+            return self._ellipse_heading(e, (*self.points[e.centre], *self.points[e.major], self.sizes[name], *point))
+        x, y = self.derivative(name, 1, at, slot)
         zero = self._zero()
         return Heading((zero, zero, x, y))
 
-    def derivative(self, name: str, t: float | int, order: int) -> tuple[int, int]:
-        """Slots of a spline's derivative at a parameter, which is a number or (int) the slot of an unknown."""
+    def derivative(self, name: str, order: int, at: float, slot: int | None = None) -> tuple[int, int]:
+        """Slots of a spline's derivative at a parameter, which is an unknown where it has a slot."""
         curve = self.curves[name]
         drawn = np.array([self.at(p) for p in curve.points])
-        where = self.start[t] if isinstance(t, int) else t
+        weights = curve.weights(at, order)
         out = []
         for k in (0, 1):
-            weights = curve.weights(where, order)
-            slot = self.new(float(weights @ drawn[:, k]))
+            value = self.new(float(weights @ drawn[:, k]))
             coordinates = [self.points[p][k] for p in curve.points]
-            if isinstance(t, int):
-                self.always.append(Equation(curve.form(order), (t, slot, *coordinates)))
+            if slot is not None:
+                self.always.append(Equation(curve.form(order), (slot, value, *coordinates)))
             else:
-                self.always.append(Equation(forms.combination, (slot, *coordinates), tuple(weights)))
-            out.append(slot)
+                self.always.append(Equation(forms.combination, (value, *coordinates), tuple(weights)))
+            out.append(value)
         return out[0], out[1]
 
     def end_parameter(self, name: str, point: str) -> float | None:
@@ -204,13 +190,13 @@ class Unknowns:
         self.always.append(Equation(forms.value, (slot,), (0.0,)))
         return slot
 
-    def _ellipse_heading(self, name: str, e: Ellipse, point: tuple[int, int]) -> Heading:
+    def _ellipse_heading(self, e: Ellipse, slots: tuple[int, ...]) -> Heading:
         """By the normal there, which is the gradient of the ellipse's equation."""
-        slots = (*self.points[e.centre], *self.points[e.major], self.sizes[name], *point)
-        drawn = np.array([self.start[s] for s in slots])
-        n = [self.new(-float(_ellipse_normal([0.0, *drawn], k))) for k in (0, 1)]
-        for k, form in enumerate((_ellipse_normal_x, _ellipse_normal_y)):
-            self.always.append(Equation(form, (n[k], *slots)))
+        drawn = [0.0, *(self.start[s] for s in slots)]
+        n = []
+        for component in ((1.0, 0.0), (0.0, 1.0)):
+            n.append(self.new(-float(forms.normal_of_ellipse(drawn, component))))
+            self.always.append(Equation(forms.normal_of_ellipse, (n[-1], *slots), component))
         zero = self._zero()
         return Heading((zero, zero, n[0], n[1]), 90.0)
 
@@ -231,32 +217,7 @@ class Unknowns:
         return Equation(forms.turn, (*a.slots, *b.slots), (float(np.cos(theta)), float(np.sin(theta)), far))
 
     def extent(self) -> float:
-        """The size of the drawing, mm; 1 where all is in one place."""
-        if not self.points:
-            return 1.0
-        xy = np.array([self.at(p) for p in self.points])
-        radii = [abs(self.start[s]) for s in self.sizes.values()]
-        return (
-            max(float((xy.max(axis=0) - xy.min(axis=0)).max()), *radii, 1e-3)
-            if radii
-            else max(float((xy.max(axis=0) - xy.min(axis=0)).max()), 1e-3)
-        )
-
-
-def _ellipse_normal(v: Iterable, k: int):  # type: ignore[no-untyped-def, type-arg]
-    """x minus one component of the ellipse's normal at p, as long as the minor half axis there. v: x mx my ax ay minor px py."""
-    x, mx, my, ax, ay, minor, px, py = v
-    ux, uy = ax - mx, ay - my
-    major = np.sqrt(ux * ux + uy * uy + 1e-24)
-    ux, uy = ux / major, uy / major
-    qx, qy = px - mx, py - my
-    along, across = (qx * ux + qy * uy) * minor / major**2, (qy * ux - qx * uy) / minor
-    return x - (along * ux - across * uy if k == 0 else along * uy + across * ux) * minor
-
-
-def _ellipse_normal_x(v, c):  # type: ignore[no-untyped-def]
-    return _ellipse_normal(v, 0)
-
-
-def _ellipse_normal_y(v, c):  # type: ignore[no-untyped-def]
-    return _ellipse_normal(v, 1)
+        """The size of the drawing, mm; next to nothing where all is in one place."""
+        xy = np.array([self.at(p) for p in self.points]).reshape(-1, 2)
+        across = float(np.ptp(xy, axis=0).max()) if len(xy) else 0.0
+        return max([across, *(abs(self.start[s]) for s in self.sizes.values()), 1e-3])
