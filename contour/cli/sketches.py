@@ -11,12 +11,14 @@ __all__ = ["add_sketch_commands"]
 
 def _sketch(args: argparse.Namespace) -> dict[str, Any]:
     from contour.recipe.problem import ContourError
+    from contour.sketch.drawn.profiles import profiles_of
     from contour.sketch.drawn.solution import solved
     from contour.sketch.drawn.text import read_drawing
 
     try:
         drawing = read_drawing(Path(args.drawing).read_bytes())
         found = solved(drawing)
+        profiles = profiles_of(found.drawing)
     except ContourError as error:
         raise error.at(file=Path(args.drawing).name) from None
     return {
@@ -28,6 +30,24 @@ def _sketch(args: argparse.Namespace) -> dict[str, Any]:
         "redundant": list(found.redundant),
         "free": found.free,
         "sizes": list(found.sizes),
+        "profiles": [
+            {
+                "area": r.area,
+                "pieces": [p.entity for p in r.outer],
+                "islands": [[p.entity for p in island] for island in r.islands],
+            }
+            for r in profiles.regions
+        ],
+        "gaps": [
+            {
+                "between": list(g.between),
+                "at": list(g.at),
+                "width": g.width,
+                "mend": g.mend.model_dump(include={"kind", "of"}),
+            }
+            for g in profiles.gaps
+        ],
+        "loose": [p.entity for p in profiles.loose],
     }
 
 

@@ -24,6 +24,7 @@ __all__ = [
     "Line",
     "Point",
     "Spline",
+    "ends_of",
     "read_drawing",
 ]
 
@@ -162,6 +163,18 @@ class Drawing(_Drawn):
                 for name, e in self.entities.items()
             }
         }
+
+
+def ends_of(drawing: Drawing, name: str) -> list[str]:
+    """Points at which an entity begins and ends; none for closed ones and for points."""
+    e = drawing.entities[name]
+    if isinstance(e, Line | Arc):
+        return [e.start, e.end]
+    if isinstance(e, Ellipse) and e.start and e.end:
+        return [e.start, e.end]
+    if isinstance(e, Spline):
+        return [e.through[0], e.through[-1]] if e.through else [e.control[0], e.control[-1]]
+    return []
 
 
 _POINTS_OF = ("start", "end", "centre", "major")

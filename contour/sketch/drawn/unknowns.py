@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from contour.sketch.drawn import forms
 from contour.sketch.drawn.splines import Curve, curve_of
-from contour.sketch.drawn.text import Arc, Circle, Drawing, Ellipse, Line, Point, Spline
+from contour.sketch.drawn.text import Arc, Circle, Drawing, Ellipse, Line, Point, Spline, ends_of
 from contour.solve.system import Equation
 
 __all__ = ["Heading", "Unknowns"]
@@ -110,14 +110,7 @@ class Unknowns:
 
     def ends(self, name: str) -> list[str]:
         """Points at which an entity begins and ends; none for closed ones."""
-        e = self.drawing.entities[name]
-        if isinstance(e, Line | Arc):
-            return [e.start, e.end]
-        if isinstance(e, Ellipse) and e.start and e.end:
-            return [e.start, e.end]
-        if isinstance(e, Spline):
-            return [e.through[0], e.through[-1]] if e.through else [e.control[0], e.control[-1]]
-        return []
+        return ends_of(self.drawing, name)
 
     def meeting(self, a: str, b: str) -> tuple[str, str] | None:
         """A point of a and one of b that are the same: ends first, then points said to lie on them."""
