@@ -8,7 +8,7 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from shapely import STRtree, linestrings
+from shapely import STRtree, linestrings, points
 
 from contour.sketch.drawn.shapes import sweep_deg
 from contour.sketch.drawn.text import Drawing, Line, Point, Spline
@@ -19,6 +19,8 @@ __all__ = ["Trace", "crossings", "traces_of"]
 Array = NDArray[np.float64]
 _STEP_DEG = 6.0
 _ROUNDS = 12
+_AT, _WEIGHT = np.polynomial.legendre.leggauss(12)
+_SAGITTA = 0.05  # of a chord's length: more than any curve strays from what shows it
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -34,10 +36,9 @@ class Trace:
 
     def area_under(self, first: float, last: float) -> float:
         """½ ∫ (x dy − y dx) from one parameter to another, mm²: Gauss-Legendre, over eight parts."""
-        at, weight = np.polynomial.legendre.leggauss(12)
         cuts = np.linspace(first, last, 9)
-        t = np.concatenate([(a + b) / 2 + (b - a) / 2 * at for a, b in pairwise(cuts)])
-        w = np.tile(weight, 8) * (last - first) / 16
+        t = np.concatenate([(a + b) / 2 + (b - a) / 2 * _AT for a, b in pairwise(cuts)])
+        w = np.tile(_WEIGHT, 8) * (last - first) / 16
         p, d = self.place(t), self.slope(t)
         return 0.5 * float(np.sum(w * (p[:, 0] * d[:, 1] - p[:, 1] * d[:, 0])))
 
@@ -64,17 +65,17 @@ def _straight(u: Unknowns, name: str) -> Trace | None:
 
 def _spline(u: Unknowns, name: str) -> Trace | None:
     curve = u.curves[name]
-    points = np.array([u.at(p) for p in curve.points])
-    if np.ptp(points, axis=0).max() < 1e-9:
+    over = np.array([u.at(p) for p in curve.points])
+    if np.ptp(over, axis=0).max() < 1e-9:
         return None
     begin, end = curve.span
     slopes = curve.basis.derivative()
     return Trace(
         name,
-        lambda t: np.asarray(curve.basis(begin + t * (end - begin)) @ points),
-        lambda t: np.asarray(slopes(begin + t * (end - begin)) @ points) * (end - begin),
-        bool(np.linalg.norm(points[0] - points[-1]) < 1e-9) and curve.points[0] == curve.points[-1],
-        np.linspace(0, 1, 24 * len(points) + 1),
+        lambda t: np.asarray(curve.basis(begin + t * (end - begin)) @ over),
+        lambda t: np.asarray(slopes(begin + t * (end - begin)) @ over) * (end - begin),
+        bool(np.linalg.norm(over[0] - over[-1]) < 1e-9) and curve.points[0] == curve.points[-1],
+        np.linspace(0, 1, 24 * len(over) + 1),
     )
 
 
@@ -126,7 +127,7 @@ def crossings(traces: list[Trace], tolerance: float) -> list[list[float]]:
         if ta is not None and tb is not None and not (a == b and abs(ta - tb) < 1e-6):
             cuts[a].append(ta)
             cuts[b].append(tb)
-    _ends_on(traces, tolerance, cuts)
+    _ends_on(traces, tolerance, cuts, chords, owner)
     return cuts
 
 
@@ -145,18 +146,25 @@ def _refined(a: Trace, b: Trace, s: float, t: float) -> tuple[float | None, floa
     return (s, t) if np.linalg.norm((a.place(S) - b.place(T))[0]) < 1e-9 * max(scale, 1.0) else (None, None)
 
 
-def _ends_on(traces: list[Trace], tolerance: float, cuts: list[list[float]]) -> None:
-    tips = np.concatenate([t.place(np.array([0.0, 1.0])) for t in traces if not t.closed] or [np.zeros((0, 2))])
-    for k, trace in enumerate(traces):
-        if not len(tips):
-            return
-        shown = trace.place(trace.shown)
-        box = np.linalg.norm(np.ptp(shown, axis=0)) / max(len(shown) - 1, 1) + tolerance
-        near = (tips > shown.min(axis=0) - box).all(axis=1) & (tips < shown.max(axis=0) + box).all(axis=1)
-        for tip in tips[near]:
-            at = _foot(trace, tip)
-            if np.linalg.norm(trace.place(np.array([at]))[0] - tip) <= tolerance:
-                cuts[k].append(at)
+def _ends_on(
+    traces: list[Trace], tolerance: float, cuts: list[list[float]], chords: Array, owner: NDArray[np.int64]
+) -> None:
+    """Adds to `cuts` where an end of one trace lies on another. chords (n, 2, 2) of traces by owner (n,)."""
+    ending = [k for k, t in enumerate(traces) if not t.closed]
+    if not ending:
+        return
+    tips = np.concatenate([traces[k].place(np.array([0.0, 1.0])) for k in ending])
+    long = np.linalg.norm(chords[:, 1] - chords[:, 0], axis=1)
+    curved = np.array([len(t.shown) > 2 for t in traces])[owner]
+    near = tolerance + np.where(curved, _SAGITTA * long, 0.0)
+    tree = STRtree(points(tips))
+    chord, tip = tree.query(linestrings(chords), predicate="dwithin", distance=near)
+    for k, i in {(int(owner[c]), int(t)) for c, t in zip(chord, tip, strict=True)}:
+        if ending[i // 2] == k:
+            continue
+        at = _foot(traces[k], tips[i])
+        if np.linalg.norm(traces[k].place(np.array([at]))[0] - tips[i]) <= tolerance:
+            cuts[k].append(at)
 
 
 def _foot(trace: Trace, point: Array) -> float:
