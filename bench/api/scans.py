@@ -15,11 +15,12 @@ from ninja.files import UploadedFile
 
 from bench.api.jobs import JobOut, job_out
 from bench.api.products import product_folder
+from bench.api.queries import packed
 from bench.api.task_out import MovedTask, PracticeTask, task_out
 from bench.blobs import keep
 from bench.jobs import add_solid_of, edit_job, last_result, own_job, recipe_of
 from bench.models import Task, Upload
-from bench.scans import job_scan
+from bench.scans import in_turn, job_scan
 from bench.store import store
 from bench.work import delivery_path, enqueue
 from contour.exchange.solid_format import format_of
@@ -27,6 +28,8 @@ from contour.job.build.health import load_health
 from contour.job.edits.scan import AddScan
 from contour.job.questions.practice import PracticeScan, ScannedSolid
 from contour.job.work.children import solid_file_facts
+from contour.mesh.noise import noise_map
+from contour.mesh.topology import vertex_facets
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.problem import ContourError, Where
 
@@ -109,6 +112,23 @@ def health(request: HttpRequest, job_id: uuid.UUID, scan_id: str) -> dict[str, A
         "noise": scan.noise_mm,
         **found,
     }
+
+
+class NoiseOut(Schema):
+    """noise: of the scan as a whole, mm · here: base64 of float32, mm around every facet in the view's numbering."""
+
+    noise: float
+    here: str
+
+
+@router.get("/{job_id}/noise", response=NoiseOut)
+def noise(request: HttpRequest, job_id: uuid.UUID, scan: str) -> NoiseOut:
+    """Where a scan is how noisy. scan: the key of its state."""
+    prepared = job_scan(own_job(request.user, job_id), scan)
+    with in_turn(prepared):
+        offsets, around = vertex_facets(prepared.facets, len(prepared.vertices))
+        here = noise_map(prepared.vertices, prepared.facets, offsets, around)
+    return NoiseOut(noise=prepared.noise_mm, here=packed(here, "<f4"))
 
 
 @router.post("/{job_id}/scans", response=JobOut)

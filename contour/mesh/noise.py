@@ -5,15 +5,17 @@ from __future__ import annotations
 import numba as nb
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
 from contour.mesh.topology import facet_geometry
 
-__all__ = ["estimate_noise", "noise_among", "noise_at"]
+__all__ = ["estimate_noise", "noise_among", "noise_at", "noise_map"]
 
 _PATCH = 20
 _SEEDS = 3000
 _AMONG = 160  # places of a part of the scan
 _FEWEST_READ = 5
+_MAPPED, _TOGETHER = 8000, 24  # places of a map, and of these how many neighbours are read as one
 _LEAST = 120  # vertices: fewer tell nothing
 # Three in four patches may lie over an edge, a thread or a knurl: the lowest quarter is heard. Of patches of this size without any of these, a
 # quarter read below so much of the truth (chi with 14 degrees of freedom).
@@ -140,11 +142,35 @@ def estimate_noise(
     count = len(vertices)
     if count < _LEAST or _flat_share(vertices, facets, offsets, around) > 0.15:
         return 0.0  # too coarse to tell, or made by a modeller: no scanner leaves exactly flat pairs of facets
+    return _read(noise_at(vertices, facets, offsets, around, _strewn(vertices, facets, _SEEDS))) or 0.0
+
+
+def _strewn(vertices: NDArray[np.float64], facets: NDArray[np.int32], count: int) -> NDArray[np.int64]:
+    """(count,) vertices strewn evenly over the area."""
     areas = facet_geometry(vertices, facets)[2]
-    own = np.cumsum(np.bincount(facets.ravel(), np.repeat(areas, 3), count))
-    strewn = (np.random.default_rng(7).permutation(_SEEDS) + 0.5) / _SEEDS * own[-1]
-    rms = noise_at(vertices, facets, offsets, around, np.searchsorted(own, strewn).astype(np.int64))
-    return _read(rms) or 0.0
+    own = np.cumsum(np.bincount(facets.ravel(), np.repeat(areas, 3), len(vertices)))
+    places = (np.random.default_rng(7).permutation(count) + 0.5) / count * own[-1]
+    return np.searchsorted(own, places).astype(np.int64)
+
+
+def noise_map(
+    vertices: NDArray[np.float64], facets: NDArray[np.int32], offsets: NDArray[np.int64], around: NDArray[np.int32]
+) -> NDArray[np.float64]:
+    """(m,) mm: the noise around each facet, by patches at places strewn over the area: what a quarter of the nearest of them leave.
+
+    0 everywhere for meshes too small to tell. vertices (n, 3), facets (m, 3); offsets (n + 1,) into around.
+    """
+    if len(vertices) < _LEAST:
+        return np.zeros(len(facets))
+    seeds = np.unique(_strewn(vertices, facets, _MAPPED))
+    rms = noise_at(vertices, facets, offsets, around, seeds)
+    seeds, rms = seeds[np.isfinite(rms)], rms[np.isfinite(rms)]
+    if len(seeds) < _FEWEST_READ:
+        return np.zeros(len(facets))
+    places = cKDTree(vertices[seeds])
+    nearby = places.query(vertices[seeds], k=min(_TOGETHER, len(seeds)))[1]
+    here = np.percentile(rms[nearby], _HEARD, axis=1) / _READS
+    return np.asarray(here[places.query(vertices[facets].mean(axis=1))[1]])
 
 
 def _read(rms: NDArray[np.float64]) -> float | None:

@@ -112,6 +112,16 @@ def test_a_region_step_tells_its_form_and_residuals(maker, block):  # noqa: F811
     )  # its rim is rounded
 
 
+def test_a_scan_tells_where_it_is_how_noisy(maker, block):  # noqa: F811
+    key = result(maker, block)["scans"][block["scan"]]
+    answer = get(maker, f"/jobs/{block['id']}/noise?scan={key}")
+    health = get(maker, f"/jobs/{block['id']}/scans/{block['scan']}/health")
+    here = np.frombuffer(base64.b64decode(answer["here"]), "<f4")
+    assert len(here) == health["facets"] and answer["noise"] == health["noise"]
+    assert np.median(here) == pytest.approx(answer["noise"], rel=0.3)
+    get(maker, f"/jobs/{block['id']}/noise?scan={'0' * 64}", 404)
+
+
 def test_accepted_proposals_settle_the_regions_and_their_values_are_intent(maker, block):  # noqa: F811
     key = result(maker, block)["scans"][block["scan"]]
     row = find(maker, block["id"], key)

@@ -6,7 +6,7 @@ import fast_simplification
 import numpy as np
 import pytest
 
-from contour.mesh.noise import noise_among, noise_at
+from contour.mesh.noise import noise_among, noise_at, noise_map
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.mesh.topology import vertex_facets
 from tests.conftest import raw_scan
@@ -71,3 +71,37 @@ def test_a_part_of_the_scan_has_its_own_noise() -> None:
         read = noise_among(scan.vertices, scan.facets, offsets, around, np.flatnonzero(own))
         assert read == pytest.approx(noise, rel=0.2)
     assert noise_among(scan.vertices, scan.facets, offsets, around, np.arange(3)) is None
+
+
+def mapped(points: np.ndarray, facets: np.ndarray) -> np.ndarray:
+    offsets, around = vertex_facets(facets.astype(np.int32), len(points))
+    return noise_map(points, facets.astype(np.int32), offsets, around)
+
+
+def test_a_map_tells_the_noisy_half_from_the_quiet_one() -> None:
+    points, facets = plate(0.01)
+    noisy = points[:, 0] > 30
+    points[noisy, 2] += np.random.default_rng(3).normal(0, 0.05, noisy.sum())
+    here = mapped(points, facets)
+    assert here.shape == (len(facets),)
+    middle = points[facets].mean(axis=1)
+    quiet, noisy = ((middle[:, 1] < 33) & side for side in (middle[:, 0] < 27, middle[:, 0] > 33))
+    assert np.median(here[quiet]) == pytest.approx(0.01, rel=0.15)
+    assert np.median(here[noisy]) == pytest.approx(np.hypot(0.01, 0.05), rel=0.15)
+    assert here[quiet].max() < 0.02 and here[noisy].min() > 0.03
+
+
+def test_a_rounded_edge_is_no_noise() -> None:
+    points, facets = plate(0.02)
+    here = mapped(points, facets)
+    y = points[facets].mean(axis=1)[:, 1]
+    round_ = (y > 35) & (y < 39)
+    lean = np.cos(np.arctan((y[round_] - 34) / 3))  # noise was put on along z: across the surface it is less
+    assert np.median(here[round_] / lean) == pytest.approx(0.02, rel=0.2)
+    assert np.median(here[y < 30]) == pytest.approx(0.02, rel=0.15)
+
+
+def test_a_mesh_too_small_to_tell_has_no_map() -> None:
+    points, facets = plate(0.02)
+    few = np.flatnonzero(facets.max(axis=1) < 100)
+    assert not mapped(points[:100], facets[few]).any()

@@ -865,6 +865,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/noise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Noise
+         * @description Where a scan is how noisy. scan: the key of its state.
+         */
+        get: operations["bench_api_scans_noise"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/scans": {
         parameters: {
             query?: never;
@@ -6121,6 +6141,16 @@ export interface components {
             /** Left */
             left: boolean;
         };
+        /**
+         * NoiseOut
+         * @description noise: of the scan as a whole, mm · here: base64 of float32, mm around every facet in the view's numbering.
+         */
+        NoiseOut: {
+            /** Noise */
+            noise: number;
+            /** Here */
+            here: string;
+        };
         /** AddScanIn */
         AddScanIn: {
             /** Version */
@@ -9743,6 +9773,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HealthOut"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_scans_noise: {
+        parameters: {
+            query: {
+                scan: string;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoiseOut"];
                 };
             };
             400: components["responses"]["Problem"];

@@ -7,11 +7,12 @@ import { accept } from "../intake/files";
 import { useBench } from "../job/context";
 import { useSeen } from "../job/seen";
 import { useTool } from "../sheets/tool";
-import { count, length } from "../units";
+import { count } from "../units";
 import { usePointed } from "../view/pointed";
 import { mendOf } from "./defects";
 import { HealthList } from "./HealthList";
 import { MovedFacts } from "./MovedFacts";
+import { NoiseLook } from "./NoiseLook";
 import { ScanRole } from "./ScanRole";
 import { ScanWork } from "./ScanWork";
 import { useAddScan } from "./useAddScan";
@@ -19,7 +20,7 @@ import { useScanMoved } from "./useScanMoved";
 
 /** One scan: its health with what mends it, its place in the job, and what it is compared with. */
 export function ScanSheet() {
-  const { job, scanId, unit, edit } = useBench();
+  const { job, scanId, edit } = useBench();
   const tool = useTool();
   const set = usePointed((s) => s.set);
   const see = useSeen((s) => s.set);
@@ -71,11 +72,7 @@ export function ScanSheet() {
           }}
         />
       )}
-      {health && (
-        <p className="quiet figures">
-          {count(health.facets)} facets · noise {length(health.noise, unit, 1)}
-        </p>
-      )}
+      {health && <NoiseLook facets={`${count(health.facets)} facets`} noise={health.noise} />}
       {health?.unit_guess && (
         <div className="value-line above">
           <span>

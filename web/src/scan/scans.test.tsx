@@ -12,8 +12,11 @@ import { PickedFacets } from "../steps/PickedFacets";
 import { usePassing } from "../steps/passing";
 import { answering, onBench } from "../test/bench";
 import { alignFacts } from "../test/facts";
+import { light } from "../theme";
+import { Legend } from "../view/Legend";
 import { usePointed } from "../view/pointed";
 import { HealthList } from "./HealthList";
+import { NoiseLook } from "./NoiseLook";
 
 const place = (size: number, left = false) => ({
   point: [size, 0, 0],
@@ -153,5 +156,35 @@ describe("picked facets", () => {
   it("asks for a lasso where nothing is drawn", () => {
     onBench(<PickedFacets value={null} onChange={vi.fn()} />);
     expect(screen.getByText("draw around facets with the lasso first")).toBeInTheDocument();
+  });
+});
+
+describe("the noise of a scan", () => {
+  beforeEach(resetBench);
+
+  it("shows where it is on request, and stops", async () => {
+    const here = btoa(String.fromCharCode(...new Uint8Array(Float32Array.from([0.02, 0.1]).buffer)));
+    const asked = answering(() => ({ noise: 0.03, here }));
+    onBench(<NoiseLook facets="2 facets" noise={0.03} />);
+    expect(asked).toHaveLength(0);
+    const where = screen.getByRole("switch", { name: "Show where the scan is how noisy" });
+    await userEvent.click(where);
+    await waitFor(() => expect(usePointed.getState().noise?.values[1]).toBeCloseTo(0.1));
+    expect(usePointed.getState().noise?.still).toBeCloseTo(0.045);
+    await userEvent.click(where);
+    expect(usePointed.getState().noise).toBeNull();
+  });
+
+  it("offers no map of a scan without noise", () => {
+    onBench(<NoiseLook facets="12 facets" noise={0} />);
+    expect(screen.queryByRole("switch")).toBeNull();
+  });
+
+  it("has a legend that begins at nothing", () => {
+    onBench(<Legend acceptance={0.03} what="noise" unit="mm" palette={light} />);
+    const legend = screen.getByRole("complementary");
+    expect(legend).toHaveTextContent("up to 0.03");
+    expect(legend).toHaveTextContent("over 0.12");
+    expect(legend.textContent).not.toContain("−");
   });
 });

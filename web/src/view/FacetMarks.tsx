@@ -19,6 +19,19 @@ export function useShownResiduals() {
   return section || hand || !step ? null : residuals;
 }
 
+/** How noisy the scan in the view is, facet by facet, while that is looked at. */
+export function useShownNoise() {
+  const { scanKey } = useBench();
+  const noise = usePointed((s) => s.noise);
+  return useMemo(
+    () =>
+      noise?.scan === scanKey
+        ? { facets: Uint32Array.from(noise.values, (_, k) => k), values: noise.values, still: noise.still }
+        : null,
+    [noise, scanKey],
+  );
+}
+
 /** Facets that are marked on the scan: regions found, picked, chosen or painted, residuals, a finding. */
 export function FacetMarks({ scan }: { scan: ScanGeometry }) {
   const { palette, scanKey } = useBench();
@@ -28,6 +41,7 @@ export function FacetMarks({ scan }: { scan: ScanGeometry }) {
   const { facets } = useGrow();
   const chosen = useRegion(section ? section.region : step);
   const residuals = useShownResiduals();
+  const noise = useShownNoise();
   const { scan: segmented, labels, found, hidden, chosen: rows } = useRegions();
   const shown = useMemo(
     () => (found?.regions ?? []).map((r) => ({ kind: r.kind, hidden: hidden.includes(r.kind) })),
@@ -44,6 +58,7 @@ export function FacetMarks({ scan }: { scan: ScanGeometry }) {
       {all && <RegionsSkin scan={scan} labels={all} regions={shown} palette={palette} />}
       {inHand && inHand.length > 0 && overlay(inHand, 0.85)}
       {all && rows.length > 0 && overlay(facetsOf(all, rows), 0.75)}
+      {noise && <ResidualSkin scan={scan} {...noise} palette={palette} />}
       {residuals && <ResidualSkin scan={scan} {...residuals} palette={palette} />}
       {hand && chosen && step && overlay(chosen, 0.28)}
       {region && !residuals && overlay(region, facets ? 0.62 : 0.28)}

@@ -1,6 +1,6 @@
 import { useBench } from "../job/context";
 import { useAppearance } from "./appearance";
-import { useShownResiduals } from "./FacetMarks";
+import { useShownNoise, useShownResiduals } from "./FacetMarks";
 import { Legend } from "./Legend";
 import { usePointed } from "./pointed";
 
@@ -11,11 +11,13 @@ export function Legends({ colours }: { colours: boolean }) {
   const moved = usePointed((s) => s.moved);
   const residuals = useShownResiduals();
   const fit = job.build.result?.fit;
+  const noise = useShownNoise();
   const own = { unit, palette };
   return (
     <>
       {coloured && colours && fit && <Legend acceptance={fit.figures.acceptance} {...own} />}
       {residuals && <Legend acceptance={residuals.still} what="form" {...own} />}
+      {noise && <Legend acceptance={noise.still} what="noise" {...own} />}
       {moved && <Legend acceptance={job.recipe.acceptance_mm / 4} what="moved" {...own} />}
     </>
   );

@@ -26,12 +26,14 @@ interface Pointed {
   moved: MovedMap | null;
   /** Residuals of the region whose sheet is open, mm per facet. */
   residuals: { facets: Uint32Array; values: Float32Array; still: number } | null;
+  /** How noisy the scan is around every facet, mm; still: its noise as a whole. */
+  noise: { scan: string; values: Float32Array; still: number } | null;
   probe: ProbeHere | null;
   /** A face shown as an offer, by the body's id and the face's name. */
   offered: { body: string; name: string } | null;
   set: (part: Partial<Omit<Pointed, "set">>) => void;
 }
 
-export const nothingPointed = { marked: null, moved: null, residuals: null, probe: null, offered: null };
+export const nothingPointed = { marked: null, moved: null, residuals: null, noise: null, probe: null, offered: null };
 
 export const usePointed = create<Pointed>((set) => ({ ...nothingPointed, set: (part) => set(part) }));
