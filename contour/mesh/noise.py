@@ -185,7 +185,7 @@ def noise_among(
     around: NDArray[np.int32],
     own: NDArray[np.int64],
 ) -> float | None:
-    """The same as :func:`estimate_noise` among some vertices (their ids, (k,)) only; none where they are too few to tell.
+    """The same as :func:`estimate_noise` among some vertices (their ids, (k,)) only, mm; none where they are too few to tell.
 
     vertices (n, 3), facets (m, 3); offsets (n + 1,) into around.
     """

@@ -25,12 +25,13 @@ _LOOSE = 1e-10  # squared share of an unknown in what can still move
 
 @dataclass(frozen=True, slots=True)
 class Freedom:
-    """dof: count of independent motions that are left · redundant (k,): rows that earlier ones already say · basis: by part, the
-    unknowns (u,) of it and (u, d) orthonormal motions that are left to them; unknowns of no equation are in none."""
+    """dof: count of independent motions that are left · redundant (k,): rows that earlier ones already say · loose (n,): unknowns that
+    can still move."""
 
     dof: int
     redundant: tuple[int, ...]
     loose: NDArray[np.bool_]
+    # By part: its unknowns (u,) and the (u, d) orthonormal motions left to them; unknowns of no equation are in none.
     _parts: tuple[tuple[NDArray[np.int64], Array], ...]
     _part_of: NDArray[np.int64]
     _place: NDArray[np.int64]

@@ -6,11 +6,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from contour.recipe.problem import ContourError, Where
+from contour.sketch.drawn.headings import Heading, drawn_turn, turned
 from contour.sketch.drawn.text import Arc, Circle, Constraint, Ellipse, Line, Point, Spline
-from contour.sketch.drawn.unknowns import Heading, Unknowns
+from contour.sketch.drawn.unknowns import Unknowns
 from contour.solve.system import Equation
 
-__all__ = ["ROUND", "Asked", "nearest", "turned", "wrong_kinds"]
+__all__ = ["ROUND", "Asked", "nearest", "turned_as_drawn", "wrong_kinds"]
 
 ROUND = (Circle, Arc)
 _NAMES = {Point: "point", Line: "line", Circle: "circle", Arc: "arc", Ellipse: "ellipse", Spline: "spline"}
@@ -49,6 +50,6 @@ def nearest(angle: float, *choices: float) -> float:
     return min(choices, key=lambda c: abs((angle - c + 180) % 360 - 180))
 
 
-def turned(q: Asked, a: Heading, b: Heading, *choices: float) -> Equation:
+def turned_as_drawn(q: Asked, a: Heading, b: Heading, *choices: float) -> Equation:
     """Heading b is a turned by that of some angles in degrees which is nearest to what is drawn."""
-    return q.unknowns.turned(a, b, nearest(q.unknowns.drawn_turn(a, b), *choices))
+    return turned(q.unknowns, a, b, nearest(drawn_turn(q.unknowns, a, b), *choices))

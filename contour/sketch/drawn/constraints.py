@@ -9,10 +9,11 @@ import numpy as np
 from contour.recipe.formula import evaluate
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.drawn import forms
-from contour.sketch.drawn.asked import ROUND, Asked, turned
+from contour.sketch.drawn.asked import ROUND, Asked, turned_as_drawn
+from contour.sketch.drawn.headings import Heading, drawn_turn, line_heading, turned
 from contour.sketch.drawn.text import Arc, Circle, Constraint, Ellipse, Line, Point, Spline
 from contour.sketch.drawn.touching import curvature_continuous, tangent
-from contour.sketch.drawn.unknowns import Heading, Unknowns
+from contour.sketch.drawn.unknowns import Unknowns
 from contour.solve.system import Equation
 
 __all__ = ["constraint_equations"]
@@ -59,26 +60,22 @@ def _level(axis: int) -> Callable[[Asked], list[Equation]]:
     return equations
 
 
-def _line(u: Unknowns, name: str) -> Heading:
-    return u.heading(name, (0, 0))
-
-
 def _lines(q: Asked, least: int = 2) -> list[Heading]:
     if len(q.kinds()) < least or any(k is not Line for k in q.kinds()):
         raise q.wrong("two lines" if least == 2 else "lines")
-    return [_line(q.unknowns, n) for n in q.constraint.of]
+    return [line_heading(q.unknowns, n) for n in q.constraint.of]
 
 
 def _parallel(q: Asked) -> list[Equation]:
     first, *rest = _lines(q)
-    return [turned(q, first, other, 0, 180) for other in rest]
+    return [turned_as_drawn(q, first, other, 0, 180) for other in rest]
 
 
 def _perpendicular(q: Asked) -> list[Equation]:
     lines = _lines(q)
     if len(lines) != 2:
         raise q.wrong("two lines")
-    return [turned(q, lines[0], lines[1], 90, -90)]
+    return [turned_as_drawn(q, lines[0], lines[1], 90, -90)]
 
 
 def _angle(q: Asked) -> list[Equation]:
@@ -100,7 +97,9 @@ def _collinear(q: Asked) -> list[Equation]:
         first, *rest = _lines(q)
         tips = [u.points[u.ends(n)[0]] for n in of[1:]]
         on = [_on_line(first, p) for p in tips]
-        return [e for other, place in zip(rest, on, strict=True) for e in (turned(q, first, other, 0, 180), place)]
+        return [
+            e for other, place in zip(rest, on, strict=True) for e in (turned_as_drawn(q, first, other, 0, 180), place)
+        ]
     if len(of) >= 3 and all(k is Point for k in q.kinds()):
         base = Heading((*u.points[of[0]], *u.points[of[1]]))
         return [_on_line(base, u.points[n]) for n in of[2:]]
@@ -168,7 +167,7 @@ def _symmetric(q: Asked) -> list[Equation]:
             m = u.points[about]
             out += [Equation(forms.sum_of_two, (u.points[p][k], u.points[r][k], m[k])) for k in (0, 1)]
         else:
-            slots = (*_line(u, about).slots, *u.points[p], *u.points[r])
+            slots = (*line_heading(u, about).slots, *u.points[p], *u.points[r])
             out += [Equation(forms.middle_on_line, slots), Equation(forms.axis_square, slots)]
     if kinds[0] in (Circle, Ellipse):
         out.append(Equation(forms.difference, (u.sizes[a], u.sizes[b]), (0.0,)))
@@ -214,7 +213,7 @@ def _fixed(q: Asked) -> list[Equation]:
             east = Heading((zero[0], zero[0], zero[1], zero[0]))
             for tip in u.ends(name):  # an end moves along the curve only: its direction is enough
                 ray = Heading((*u.points[e.centre], *u.points[tip]))
-                out.append(u.turned(east, ray, u.drawn_turn(east, ray)))
+                out.append(turned(u, east, ray, drawn_turn(u, east, ray)))
         else:
             held = u.of(name)
         out += [Equation(forms.value, (s,), (u.start[s],)) for s in held]

@@ -12,9 +12,10 @@ from contour.recipe.formula import Lookup, Quantity, evaluate, names_in
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.drawn import forms
 from contour.sketch.drawn.asked import wrong_kinds
-from contour.sketch.drawn.shapes import sweep_deg
+from contour.sketch.drawn.headings import Heading, drawn_turn, line_heading, turned
 from contour.sketch.drawn.text import Arc, Circle, Dimension, Drawing, Line, Point
-from contour.sketch.drawn.unknowns import Heading, Unknowns
+from contour.sketch.drawn.traces import sweep_deg
+from contour.sketch.drawn.unknowns import Unknowns
 from contour.solve.system import Equation
 
 __all__ = ["angle_equation", "dimension_equations", "dimension_values", "measured"]
@@ -119,10 +120,10 @@ def _in_range(k: int, d: Dimension, value: float | None) -> None:
 
 
 def angle_equation(unknowns: Unknowns, a: Heading, b: Heading, degrees: float) -> Equation:
-    """From heading a to heading b. 0 to 180 goes round the way it is drawn; what is negative or beyond is counter-clockwise as it stands."""
-    drawn = unknowns.drawn_turn(a, b)
+    """From heading a to heading b. 0 to 180 degrees go round the way they are drawn; what is negative or beyond is counter-clockwise as it stands."""
+    drawn = drawn_turn(unknowns, a, b)
     sense = -1.0 if 0 <= degrees <= 180 and drawn < 0 and abs(drawn) < 180 - 1e-9 else 1.0
-    return unknowns.turned(a, b, sense * degrees)
+    return turned(unknowns, a, b, sense * degrees)
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,7 +142,7 @@ def _ends_of(u: Unknowns, d: Dimension, where: str, need: str) -> _Two:
         if isinstance(e, Point):
             points.append(u.points[name])
         elif isinstance(e, Line):
-            lines.append(u.heading(name, (0, 0)))
+            lines.append(line_heading(u, name))
         elif (centre := getattr(e, "centre", None)) is not None:
             points.append(u.points[centre])
         else:
@@ -218,7 +219,7 @@ def _angle(u: Unknowns, d: Dimension, where: str, value: float) -> list[Equation
 def _headings(u: Unknowns, d: Dimension, where: str) -> tuple[Heading, Heading]:
     if len(d.of) != 2 or any(not isinstance(u.drawing.entities[n], Line) for n in d.of):
         raise wrong_kinds(u, where, d.kind, d.of, "two lines")
-    a, b = (u.heading(n, (0, 0)) for n in d.of)
+    a, b = (line_heading(u, n) for n in d.of)
     return a, Heading(b.slots, 180.0 if d.supplement else 0.0)
 
 

@@ -21,7 +21,7 @@ from contour.sketch.drawn.traces import Trace, crossings, traces_of
 __all__ = ["Gap", "Piece", "Profiles", "Region", "profiles_of"]
 
 Array = NDArray[np.float64]
-JOIN_MM = 1e-5
+_JOIN_MM = 1e-5
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,7 +109,7 @@ def profiles_of(drawing: Drawing, *, gap_mm: float | None = None) -> Profiles:
 def _cut(traces: list[Trace]) -> tuple[list[_Edge], Array]:
     """Edges between the places where curves meet, and these places (n, 2)."""
     pieces = []
-    for trace, cuts in zip(traces, crossings(traces, JOIN_MM), strict=True):
+    for trace, cuts in zip(traces, crossings(traces, _JOIN_MM), strict=True):
         at = np.unique(np.array([0.0, 1.0, *cuts]))
         if trace.closed and cuts:  # begin at a crossing: a seam is no corner
             at = np.unique(np.array([c % 1.0 for c in cuts]))
@@ -120,11 +120,11 @@ def _cut(traces: list[Trace]) -> tuple[list[_Edge], Array]:
     flat = tips.reshape(-1, 2)
     tree = cKDTree(flat)
     number = np.arange(len(flat))
-    for i, near in enumerate(tree.query_ball_point(flat, JOIN_MM)):
+    for i, near in enumerate(tree.query_ball_point(flat, _JOIN_MM)):
         number[i] = number[min(near)]
     used, number = np.unique(number, return_inverse=True)
     edges = [_Edge(t, a, b, int(number[2 * k]), int(number[2 * k + 1])) for k, (t, a, b) in enumerate(wrapped)]
-    return [e for e in edges if e.begin != e.end or e.length() > 3 * JOIN_MM], flat[used]
+    return [e for e in edges if e.begin != e.end or e.length() > 3 * _JOIN_MM], flat[used]
 
 
 def _wrapping(t: Trace) -> Trace:

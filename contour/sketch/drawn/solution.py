@@ -82,11 +82,14 @@ def _settled(drawing: Drawing, lookup: Lookup | None) -> tuple[DrawnSystem, Sett
     problem = DrawnSystem(drawing, lookup)
     found = problem.settle()
     rng = np.random.default_rng(1)
+    may_move = np.ones(len(problem.x))
+    for c in drawing.constraints:
+        if c.kind == "fixed":  # where it is drawn is where it stays
+            may_move[[s for name in c.of for s in problem.unknowns.of(name)]] = 0.0
     turned_over = found.solved and not problem.orientation.kept(found.x)
     for share in _SHAKEN if not found.solved or turned_over else ():
-        beside = DrawnSystem(
-            _moved(problem.unknowns, problem.x + rng.uniform(-share, share, len(problem.x)) * problem.size), lookup
-        )
+        shake = may_move * rng.uniform(-share, share, len(problem.x)) * problem.size
+        beside = DrawnSystem(_moved(problem.unknowns, problem.x + shake), lookup)
         tried = beside.settle()
         if tried.solved and (not turned_over or beside.orientation.kept(tried.x)):
             return beside, tried

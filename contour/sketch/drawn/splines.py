@@ -38,10 +38,6 @@ class Curve:
         """(n,) what each point adds to the place (or its derivative) at t."""
         return np.asarray(self.basis(t, nu=order))
 
-    def places(self, points: Array, count: int = 64) -> Array:
-        """(count, 2) along it. points (n, 2)."""
-        return np.asarray(self.basis(np.linspace(*self.span, count)) @ points)
-
     def nearest(self, points: Array, to: Array) -> float:
         """The parameter nearest to a place (2,), points (n, 2)."""
         ts = np.linspace(*self.span, 400)

@@ -10,11 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely import STRtree, linestrings, points
 
-from contour.sketch.drawn.shapes import sweep_deg
 from contour.sketch.drawn.text import Drawing, Line, Point, Spline
 from contour.sketch.drawn.unknowns import Unknowns
 
-__all__ = ["Trace", "crossings", "traces_of"]
+__all__ = ["Trace", "crossings", "sweep_deg", "trace_of", "traces_of"]
 
 Array = NDArray[np.float64]
 _STEP_DEG = 6.0
@@ -43,15 +42,23 @@ class Trace:
         return 0.5 * float(np.sum(w * (p[:, 0] * d[:, 1] - p[:, 1] * d[:, 0])))
 
 
+def sweep_deg(first: float, last: float) -> float:
+    """The degrees from one direction counter-clockwise to another, in (0, 360]."""
+    return 360 - (first - last) % 360
+
+
 def traces_of(drawing: Drawing) -> list[Trace]:
     """One for each entity that can bound something: no points, no construction lines, nothing without length."""
     u = Unknowns(drawing)
-    named = [(n, e) for n, e in drawing.entities.items() if not isinstance(e, Point) and not e.construction]
-    found = [
-        _straight(u, n) if isinstance(e, Line) else _spline(u, n) if isinstance(e, Spline) else _round(u, n)
-        for n, e in named
-    ]
+    named = [n for n, e in drawing.entities.items() if not isinstance(e, Point) and not e.construction]
+    found = [trace_of(u, n) for n in named]
     return [t for t in found if t is not None]
+
+
+def trace_of(u: Unknowns, name: str) -> Trace | None:
+    """The curve of one entity that is no point; none where it is drawn without any length."""
+    e = u.drawing.entities[name]
+    return _straight(u, name) if isinstance(e, Line) else _spline(u, name) if isinstance(e, Spline) else _round(u, name)
 
 
 def _straight(u: Unknowns, name: str) -> Trace | None:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -12,17 +10,9 @@ from contour.sketch.drawn.splines import Curve, curve_of
 from contour.sketch.drawn.text import Arc, Circle, Drawing, Ellipse, Line, Point, Spline, ends_of
 from contour.solve.system import Equation
 
-__all__ = ["Heading", "Unknowns"]
+__all__ = ["Unknowns"]
 
 Array = NDArray[np.float64]
-
-
-@dataclass(frozen=True, slots=True)
-class Heading:
-    """Which way a curve goes at a point: along a → b (slots of both), turned by some degrees."""
-
-    slots: tuple[int, int, int, int]
-    turned_deg: float = 0.0
 
 
 class Unknowns:
@@ -143,71 +133,11 @@ class Unknowns:
         form = curve.form(0)
         return [Equation(form, (t, point[k], *(self.points[p][k] for p in curve.points))) for k in (0, 1)], t
 
-    def heading(self, name: str, point: tuple[int, int], at: float = 0.0, slot: int | None = None) -> Heading:
-        """Which way an entity goes at a point on it. at, slot: a spline's parameter there, and its slot if it is an unknown."""
-        e = self.drawing.entities[name]
-        if isinstance(e, Line):
-            return Heading((*self.points[e.start], *self.points[e.end]))
-        if isinstance(e, Circle | Arc):
-            return Heading((*self.points[e.centre], *point), 90.0)
-        if isinstance(e, Ellipse):
-            return self._ellipse_heading(e, (*self.points[e.centre], *self.points[e.major], self.sizes[name], *point))
-        x, y = self.derivative(name, 1, at, slot)
-        zero = self._zero()
-        return Heading((zero, zero, x, y))
-
-    def derivative(self, name: str, order: int, at: float, slot: int | None = None) -> tuple[int, int]:
-        """Slots of a spline's derivative at a parameter, which is an unknown where it has a slot."""
-        curve = self.curves[name]
-        drawn = np.array([self.at(p) for p in curve.points])
-        weights = curve.weights(at, order)
-        out = []
-        for k in (0, 1):
-            value = self.new(float(weights @ drawn[:, k]))
-            coordinates = [self.points[p][k] for p in curve.points]
-            if slot is not None:
-                self.always.append(Equation(curve.form(order), (slot, value, *coordinates)))
-            else:
-                self.always.append(Equation(forms.combination, (value, *coordinates), tuple(weights)))
-            out.append(value)
-        return out[0], out[1]
-
     def end_parameter(self, name: str, point: str) -> float | None:
         """A spline's parameter at one of its end points."""
         if name not in self.curves:
             return None
         return self.curves[name].span[self.ends(name).index(point)] if point in self.ends(name) else None
-
-    def _zero(self) -> int:
-        slot = self.new(0.0)
-        self.always.append(Equation(forms.value, (slot,), (0.0,)))
-        return slot
-
-    def _ellipse_heading(self, e: Ellipse, slots: tuple[int, ...]) -> Heading:
-        """By the normal there, which is the gradient of the ellipse's equation."""
-        drawn = [0.0, *(self.start[s] for s in slots)]
-        n = []
-        for component in ((1.0, 0.0), (0.0, 1.0)):
-            n.append(self.new(-float(forms.normal_of_ellipse(drawn, component))))
-            self.always.append(Equation(forms.normal_of_ellipse, (n[-1], *slots), component))
-        zero = self._zero()
-        return Heading((zero, zero, n[0], n[1]), 90.0)
-
-    def drawn_turn(self, a: Heading, b: Heading) -> float:
-        """Degrees from one heading to another as drawn, in (-180, 180]."""
-        d, e = (
-            np.array([self.start[h.slots[2]] - self.start[h.slots[0]], self.start[h.slots[3]] - self.start[h.slots[1]]])
-            for h in (a, b)
-        )
-        angle = np.degrees(np.arctan2(d[0] * e[1] - d[1] * e[0], d @ e)) + b.turned_deg - a.turned_deg
-        return float(180 - (180 - angle) % 360)
-
-    def turned(self, a: Heading, b: Heading, degrees: float) -> Equation:
-        """Heading b is heading a turned by some degrees."""
-        theta = np.radians(degrees + a.turned_deg - b.turned_deg)
-        x = [self.start[s] for s in b.slots]
-        far = max(float(np.hypot(x[2] - x[0], x[3] - x[1])), 1e-3)
-        return Equation(forms.turn, (*a.slots, *b.slots), (float(np.cos(theta)), float(np.sin(theta)), far))
 
     def extent(self) -> float:
         """The size of the drawing, mm; next to nothing where all is in one place."""

@@ -214,6 +214,16 @@ def test_lines_of_no_length_grow_to_what_is_asked() -> None:
     assert found.solved and apart(found, "a", "b") == pytest.approx(8.0)
 
 
+def test_what_is_fixed_stays_where_it_is_drawn_however_the_rest_is_found() -> None:
+    """A line of no length has to be shaken before it can grow."""
+    entities = {"a": point(3, 3), "b": point(3, 3), "c": point(9, 4), "k": line("a", "b")}
+    found = solution(entities, "fixed a c", "length k = 8")
+    assert found.solved
+    assert at(found, "a") == pytest.approx([3.0, 3.0], abs=1e-12)
+    assert at(found, "c") == pytest.approx([9.0, 4.0], abs=1e-12)
+    assert apart(found, "a", "b") == pytest.approx(8.0)
+
+
 def test_a_side_longer_than_the_others_together_cannot_be() -> None:
     found = solution(TRIANGLE, "", "length k = 30; length l = 10; length m = 12")
     assert not found.solved and found.conflicts == (("d:0", "d:1", "d:2"),)
