@@ -129,15 +129,15 @@ def _equal(q: Asked) -> list[Equation]:
     if len(of) >= 2 and all(k is Line for k in kinds):
         first, *rest = _lines(q)
         return [Equation(forms.equal_lengths, (*first.slots, *other.slots)) for other in rest]
-    sizes = [Equation(forms.difference, (u.sizes[of[0]], u.sizes[n]), (0.0,)) for n in of[1:] if n in u.sizes]
-    if len(of) >= 2 and of[0] in u.sizes and all(k in ROUND for k in kinds):
-        return sizes
-    if len(of) >= 2 and all(k is Ellipse for k in kinds):
+    if len(of) < 2 or not (all(k in ROUND for k in kinds) or all(k is Ellipse for k in kinds)):
+        raise q.wrong("lines alone, circles and arcs alone, or ellipses alone")
+    sizes = [Equation(forms.difference, (u.sizes[of[0]], u.sizes[n]), (0.0,)) for n in of[1:]]
+    if kinds[0] is Ellipse:
         axes = [
             (*u.points[e.centre], *u.points[e.major]) for n in of if isinstance(e := u.drawing.entities[n], Ellipse)
         ]
         return [*sizes, *(Equation(forms.equal_lengths, (*axes[0], *a)) for a in axes[1:])]
-    raise q.wrong("lines alone, circles and arcs alone, or ellipses alone")
+    return sizes
 
 
 def _midpoint(q: Asked) -> list[Equation]:

@@ -22,6 +22,8 @@ __all__ = ["Gap", "Piece", "Profiles", "Region", "profiles_of"]
 
 Array = NDArray[np.float64]
 _JOIN_MM = 1e-5
+_DOUBLE = 1e-3  # mm between paths that are shown by chords
+_NOTHING = 1e-8  # mm²
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,6 +96,7 @@ def profiles_of(drawing: Drawing, *, gap_mm: float | None = None) -> Profiles:
     edges, corners = _cut(traces)
     size = float(np.ptp(corners, axis=0).max()) if len(corners) else 1.0
     gaps = _gaps(drawing, edges, corners, gap_mm if gap_mm is not None else size / 50)
+    _drop_doubles(edges)
     while True:
         _prune(edges)
         walks = _walks(edges, corners)
@@ -129,6 +132,17 @@ def _cut(traces: list[Trace]) -> tuple[list[_Edge], Array]:
 
 def _wrapping(t: Trace) -> Trace:
     return Trace(t.entity, lambda s: t.place(s % 1.0), lambda s: t.slope(s % 1.0), True, t.shown)
+
+
+def _drop_doubles(edges: list[_Edge]) -> None:
+    """Of pieces that lie over one another, between the same corners, one is enough."""
+    between: dict[tuple[int, int], list[Array]] = {}
+    for e in edges:
+        middle = e.trace.place(np.array([(e.first + e.last) / 2]))[0]
+        there = between.setdefault((min(e.begin, e.end), max(e.begin, e.end)), [])
+        # A shared middle is not enough where one runs faster than the other: the nearest place of the path tells.
+        e.bounds = not any(_distance(path, middle) <= _DOUBLE for path in there)
+        there.append(e.places(True))
 
 
 def _prune(edges: list[_Edge]) -> None:
@@ -185,11 +199,11 @@ def _regions(edges: list[_Edge], walks: list[_Walk]) -> tuple[Region, ...]:
         sum((1 if ahead else -1) * edges[k].trace.area_under(edges[k].first, edges[k].last) for k, ahead in walk)
         for walk in walks
     ]
-    shapes = [Polygon(np.vstack([edges[k].places(ahead)[:-1] for k, ahead in walk])) for walk in walks]
-    faces = [i for i, a in enumerate(areas) if a > 0]
+    faces = [i for i, a in enumerate(areas) if a > _NOTHING]
+    shapes = {i: Polygon(np.vstack([edges[k].places(ahead)[:-1] for k, ahead in walks[i]])) for i in faces}
     within: dict[int, list[int]] = {i: [] for i in faces}
     for i, walk in enumerate(walks):
-        if areas[i] >= 0:
+        if areas[i] >= -_NOTHING:
             continue
         own = {k for k, _ in walk}
         spot = Spot(edges[walk[0][0]].places(walk[0][1])[0])

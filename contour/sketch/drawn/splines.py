@@ -50,13 +50,10 @@ class Curve:
 
 @cache
 def _form(curve: Curve, order: int) -> Callable[[Sequence[Any], Sequence[Any]], Any]:
-    basis = curve.basis.derivative(order) if order else curve.basis
-    slopes = basis.derivative()
-
     def place(v: Sequence[Any], c: Sequence[Any]) -> Any:
         # Splines of real parameters only: an infinitesimal step beside it goes along the slope.
         t = np.clip(v[0].real, *curve.span)
-        w = basis(t) + slopes(t) * (v[0] - t)[..., None]
+        w = curve.basis(t, nu=order) + curve.basis(t, nu=order + 1) * (v[0] - t)[..., None]
         return v[1] - sum(w[..., k] * x for k, x in enumerate(v[2:]))
 
     return place

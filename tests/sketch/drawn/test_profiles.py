@@ -127,6 +127,16 @@ def test_what_only_links_two_loops_bounds_nothing() -> None:
     assert [p.entity for p in seen.loose] == ["h"]
 
 
+def test_what_lies_over_another_piece_is_left_over() -> None:
+    """A box with one side drawn twice, and another drawn again in part."""
+    twice = {**BOX, "k2": line("b", "a"), "e": point(20, 4), "f": point(20, 7), "l2": line("e", "f")}
+    seen = found(twice)
+    assert [r.area for r in seen.regions] == [pytest.approx(200)]
+    assert sorted(p.entity for p in seen.loose) == ["k2", "l2"]
+    rings = {"m": point(0, 0), "r": circle("m", 5), "s": circle("m", 5)}
+    assert [r.area for r in found(rings).regions] == [pytest.approx(25 * np.pi)]
+
+
 def test_construction_lines_and_nothing_bound_nothing() -> None:
     assert found({}).regions == ()
     aside = {**BOX, "h": {**line("a", "c"), "construction": True}}

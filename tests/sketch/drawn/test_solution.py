@@ -105,6 +105,15 @@ def test_a_line_touches_an_ellipse() -> None:
     assert (n @ at(found, "a")) ** 2 == pytest.approx(64 * n[0] ** 2 + e.minor**2 * n[1] ** 2)
 
 
+def test_a_spline_of_two_points_is_a_line_that_touches() -> None:
+    through = {"a": point(-9, 4), "b": point(9, 5), "s": {"kind": "spline", "through": ["a", "b"]}}
+    found = solution({**OVAL, **through}, "tangent s o; fixed o")
+    n = np.array([at(found, "a")[1] - at(found, "b")[1], at(found, "b")[0] - at(found, "a")[0]])
+    n = n / np.linalg.norm(n)
+    assert found.solved
+    assert (n @ at(found, "a")) ** 2 == pytest.approx(64 * n[0] ** 2 + 9 * n[1] ** 2, rel=1e-6)
+
+
 def test_a_spline_leaves_its_line_smoothly_and_keeps_its_parameters() -> None:
     drawn = {**WAVE, "z": point(-6, -3), "k": line("z", "a")}
     found = solution(drawn, "tangent k s; horizontal k")
@@ -281,6 +290,7 @@ def ring_of_formulas() -> Drawing:
         (lambda: drawing(BOX, "tangent k l"), "wrong-kind", "c:0"),
         (lambda: drawing(BOX, "equal k k"), "bad-params", "c:0"),
         (lambda: drawing(RINGS, "on-curve m n"), "wrong-kind", "c:0"),
+        (lambda: drawing(RINGS, "equal m r"), "wrong-kind", "c:0"),
         (lambda: drawing(RINGS, "angle r s"), "wrong-kind", "c:0"),
     ],
 )
