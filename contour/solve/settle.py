@@ -22,6 +22,7 @@ _FIRST_DAMPING = 1e-11  # of the matrix' diagonal: enough for redundant equation
 _MOST_DAMPING = 1e6
 _STALLED = 1e-4  # of the sum of squares within `_PATIENCE` rounds
 _PATIENCE = 8
+_SMALL = 30_000  # entries of a matrix: below it, full ones are faster
 _PARTS = (1.0, 0.5, 0.2, 0.05)  # of a step, tried one after the other
 _ENOUGH = 0.3  # of what a straight form would give
 _FURTHEST = 0.2  # of the size in one step
@@ -58,15 +59,16 @@ def settle(
     ease = np.ones(system.count) if weights is None else 1.0 / np.asarray(weights, float)
     shift = np.zeros(len(system)) if left is None else left
     r = system.residuals(x) - shift
+    small = len(system) * system.count <= _SMALL
     damping, history = _FIRST_DAMPING, [float(r @ r)]
     for _ in range(most):
         worst = float(np.abs(r).max())
         if worst <= _POLISH * size:
             break
-        J = system.jacobian(x)
+        J = system.dense_jacobian(x) if small else system.jacobian(x)
         moved = False
         while damping < _MOST_DAMPING and not moved:
-            step = _step(J, r, ease, damping)
+            step = _dense_step(J, r, ease, damping) if small else _step(J, r, ease, damping)
             reach = float(np.abs(step).max()) if np.isfinite(step).all() else np.inf
             # As far as it helps: the direction is right, however far the forms are from straight.
             for part in _PARTS if np.isfinite(reach) else ():
@@ -85,6 +87,16 @@ def settle(
             break  # rounding is all that is left
     worst = float(np.abs(r).max())
     return Settled(x, worst, worst <= tolerance * size)
+
+
+def _dense_step(J: Array, r: Array, ease: Array, damping: float) -> Array:
+    JW = J * ease
+    A = JW @ J.T
+    A[np.diag_indices_from(A)] += damping * np.maximum(A.diagonal(), 1e-12)
+    try:
+        return -(JW.T @ np.linalg.solve(A, r))
+    except np.linalg.LinAlgError:
+        return np.full(J.shape[1], np.nan)
 
 
 def _step(J: csc_array, r: Array, ease: Array, damping: float) -> Array:

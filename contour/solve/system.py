@@ -77,9 +77,16 @@ class System:
 
     def jacobian(self, x: Array) -> csr_array:
         """(m, count) sparse. x (count,)."""
-        entries = [g.derivatives(x).ravel() for g in self._groups]
-        values = np.concatenate(entries) if entries else np.zeros(0)
-        return csr_array((values, (self._at_row, self._at_slot)), shape=(len(self), self.count))
+        return csr_array((self._entries(x), (self._at_row, self._at_slot)), shape=(len(self), self.count))
+
+    def dense_jacobian(self, x: Array) -> Array:
+        """(m, count), for small systems. x (count,)."""
+        out = np.zeros((len(self), self.count))
+        np.add.at(out, (self._at_row, self._at_slot), self._entries(x))
+        return out
+
+    def _entries(self, x: Array) -> Array:
+        return np.concatenate([g.derivatives(x).ravel() for g in self._groups] or [np.zeros(0)])
 
     def part(self, rows: Sequence[int]) -> tuple[System, NDArray[np.int64]]:
         """The system of some equations alone, and the unknowns (k,) that it has."""
