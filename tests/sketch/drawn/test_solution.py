@@ -314,3 +314,28 @@ def test_two_thousand_entities_are_answered() -> None:
     found = solution(entities, level, "length h0.0 = 12")
     # Every row shares one height, every column one place; one distance between two columns is given.
     assert len(entities) > 1400 and found.solved and found.dof == 2 * side - 1
+
+
+def test_every_dimension_reads_what_is_drawn() -> None:
+    """By plain geometry: nothing is asked, so nothing moves."""
+    entities = {
+        "a": point(0, 0), "b": point(8, 6), "c": point(-2, 11), "d": point(6, 17), "m": point(20, 0), "p": point(20, 5),
+        "q": point(15, 0), "k": line("a", "b"), "l": line("c", "d"), "r": circle("m", 3), "e": arc("m", "p", "q"),
+    }  # fmt: skip
+    asked = [
+        ("distance", "a b", 10.0),
+        ("distance", "c k", 10.0),
+        ("distance", "k l", 10.0),
+        ("distance", "a r", 20.0),
+        ("horizontal-distance", "c b", 10.0),
+        ("vertical-distance", "k", 6.0),
+        ("length", "l", 10.0),
+        ("angle", "k l", 0.0),
+        ("radius", "r", 3.0),
+        ("diameter", "e", 10.0),
+        ("arc-length", "e", 2.5 * np.pi),
+    ]
+    sizes = [{"kind": kind, "of": of.split(), "reference": True} for kind, of, _ in asked]
+    found = solved(Drawing.model_validate({**drawing(entities).text(), "dimensions": sizes}))
+    assert found.sizes == pytest.approx([value for _, _, value in asked], abs=1e-9)
+    assert found.drawing.entities["d"] == drawing(entities).entities["d"]
