@@ -43,7 +43,7 @@ export function NoiseLook({ facets, noise }: { facets: string; noise: number }) 
           />
         </div>
       )}
-      {shown && <p className="quiet small">It reads too high where edges lie closer together than a few facets.</p>}
+      {shown && <p className="quiet small">At edges and in narrow places it reads too high.</p>}
     </>
   );
 }
