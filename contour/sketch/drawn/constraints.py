@@ -10,6 +10,7 @@ from contour.recipe.formula import evaluate
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.drawn import forms
 from contour.sketch.drawn.asked import ROUND, Asked, turned_as_drawn
+from contour.sketch.drawn.dimensions import angle_equation
 from contour.sketch.drawn.headings import Heading, drawn_turn, line_heading, turned
 from contour.sketch.drawn.text import Arc, Circle, Constraint, Ellipse, Line, Point, Spline
 from contour.sketch.drawn.touching import curvature_continuous, tangent
@@ -60,9 +61,9 @@ def _level(axis: int) -> Callable[[Asked], list[Equation]]:
     return equations
 
 
-def _lines(q: Asked, least: int = 2) -> list[Heading]:
-    if len(q.kinds()) < least or any(k is not Line for k in q.kinds()):
-        raise q.wrong("two lines" if least == 2 else "lines")
+def _lines(q: Asked) -> list[Heading]:
+    if len(q.kinds()) < 2 or any(k is not Line for k in q.kinds()):
+        raise q.wrong("two lines")
     return [line_heading(q.unknowns, n) for n in q.constraint.of]
 
 
@@ -79,8 +80,6 @@ def _perpendicular(q: Asked) -> list[Equation]:
 
 
 def _angle(q: Asked) -> list[Equation]:
-    from contour.sketch.drawn.dimensions import angle_equation
-
     lines = _lines(q)
     if len(lines) != 2 or q.constraint.value is None:
         raise q.wrong("two lines and a value")
@@ -208,9 +207,9 @@ def _fixed(q: Asked) -> list[Equation]:
         e = u.drawing.entities[name]
         if isinstance(e, Arc | Ellipse) and u.ends(name):
             held = [*u.points[e.centre], u.sizes[name], *(u.points[e.major] if isinstance(e, Ellipse) else ())]
-            zero = u.new(0.0), u.new(1.0)
-            u.always += [Equation(forms.value, (s,), (u.start[s],)) for s in zero]
-            east = Heading((zero[0], zero[0], zero[1], zero[0]))
+            unit = u.new(0.0), u.new(1.0)
+            u.always += [Equation(forms.value, (s,), (u.start[s],)) for s in unit]
+            east = Heading((unit[0], unit[0], unit[1], unit[0]))
             for tip in u.ends(name):  # an end moves along the curve only: its direction is enough
                 ray = Heading((*u.points[e.centre], *u.points[tip]))
                 out.append(turned(u, east, ray, drawn_turn(u, east, ray)))

@@ -38,7 +38,7 @@ class Orientation:
 
     def kept(self, x: Array) -> bool:
         """Whether a solution x (n,) has it all the same way."""
-        if (x[self._sizes] <= 0).any() or (np.abs(self._sweep(x) - self._sweeps) > _JUMP_DEG).any():
+        if not self.real(x) or (np.abs(self._sweep(x) - self._sweeps) > _JUMP_DEG).any():
             return False
         if self.collapsed(x):
             return False
@@ -47,6 +47,10 @@ class Orientation:
             if abs(old) > self._nothing and (np.sign(old) != np.sign(new) or abs(new) < _COLLAPSED * abs(old)):
                 return False
         return True
+
+    def real(self, x: Array) -> bool:
+        """Whether no radius or half axis of a solution x (n,) is less than nothing: what it says is drawn nowhere."""
+        return bool((x[self._sizes] > 0).all())
 
     def collapsed(self, x: Array) -> list[tuple[tuple[int, ...], float]]:
         """Slots and drawn lengths (mm) of lines that a solution x (n,) has brought to nothing."""

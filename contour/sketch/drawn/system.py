@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -74,6 +75,8 @@ class DrawnSystem:
                 x = on_the_way.x
             else:
                 found = settle(system, x, size=self.size)
+                if not self.orientation.real(found.x):
+                    found = replace(found, solved=False)
                 if found.solved and self.orientation.kept(found.x):
                     return found
                 if found.solved and (upright := self._with_lengths(system, found)) is not None:

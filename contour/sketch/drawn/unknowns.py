@@ -35,7 +35,6 @@ class Unknowns:
                 self.points[name] = (self.new(e.at[0]), self.new(e.at[1]))
         for name, e in drawing.entities.items():
             self._add(name, e)
-        self.own = len(self.start)
         for c in drawing.constraints:
             if c.kind == "coincident":
                 for other in c.of[1:]:

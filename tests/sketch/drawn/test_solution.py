@@ -238,6 +238,14 @@ def test_a_side_longer_than_the_others_together_cannot_be() -> None:
     assert not found.solved and found.conflicts == (("d:0", "d:1", "d:2"),)
 
 
+def test_a_circle_of_less_than_nothing_is_no_solution() -> None:
+    """The inner one would have to have a radius of -3: the numbers hold, the drawing does not."""
+    rings = {"m": point(0, 0), "n": point(5, 0), "r": circle("m", 9), "s": circle("n", 4)}
+    drawn = drawing(rings, "tangent r s", "radius r = 2; distance m n = 5")
+    found = solved(drawn)
+    assert not found.solved and found.drawing == drawn
+
+
 def test_a_large_change_turns_nothing_over() -> None:
     square = "horizontal k; horizontal m; vertical l; vertical n; fixed a"
     found = solution(BOX, square, "length k = 400; length l = 0.5")

@@ -23,7 +23,12 @@ export function NoiseLook({ facets, noise }: { facets: string; noise: number }) 
       got(api.GET("/api/jobs/{job_id}/noise", { params: { path: { job_id: job.id }, query: { scan: scanKey } } })),
   });
   useEffect(() => {
-    if (shown && data) set({ noise: { scan: scanKey, values: unpackF4(data.here), still: STILL * data.noise } });
+    if (shown && data) {
+      const values = unpackF4(data.here);
+      set({
+        noise: { scan: scanKey, facets: Uint32Array.from(values, (_, k) => k), values, still: STILL * data.noise },
+      });
+    }
     return () => set({ noise: null });
   }, [shown, data, scanKey, set]);
   return (

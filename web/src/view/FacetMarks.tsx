@@ -23,13 +23,7 @@ export function useShownResiduals() {
 export function useShownNoise() {
   const { scanKey } = useBench();
   const noise = usePointed((s) => s.noise);
-  return useMemo(
-    () =>
-      noise?.scan === scanKey
-        ? { facets: Uint32Array.from(noise.values, (_, k) => k), values: noise.values, still: noise.still }
-        : null,
-    [noise, scanKey],
-  );
+  return noise?.scan === scanKey ? noise : null;
 }
 
 /** Facets that are marked on the scan: regions found, picked, chosen or painted, residuals, a finding. */
@@ -58,7 +52,7 @@ export function FacetMarks({ scan }: { scan: ScanGeometry }) {
       {all && <RegionsSkin scan={scan} labels={all} regions={shown} palette={palette} />}
       {inHand && inHand.length > 0 && overlay(inHand, 0.85)}
       {all && rows.length > 0 && overlay(facetsOf(all, rows), 0.75)}
-      {noise && <ResidualSkin scan={scan} {...noise} palette={palette} />}
+      {noise && <ResidualSkin {...noise} scan={scan} palette={palette} />}
       {residuals && <ResidualSkin scan={scan} {...residuals} palette={palette} />}
       {hand && chosen && step && overlay(chosen, 0.28)}
       {region && !residuals && overlay(region, facets ? 0.62 : 0.28)}

@@ -39,7 +39,7 @@ export function Legend({ acceptance, unit, palette, what = "fit" }: Props) {
     return `${near > 0 ? "from" : "to"} ${shown(near * acceptance)}`;
   };
   return (
-    <aside className="legend" aria-label="Legend of deviations">
+    <aside className="legend" aria-label={what === "noise" ? "Legend of the noise" : "Legend of deviations"}>
       <div className="field-label">{WORDS[what].above}</div>
       {all.map((b) => (
         <div key={b.from} className="legend-row">

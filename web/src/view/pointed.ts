@@ -26,8 +26,8 @@ interface Pointed {
   moved: MovedMap | null;
   /** Residuals of the region whose sheet is open, mm per facet. */
   residuals: { facets: Uint32Array; values: Float32Array; still: number } | null;
-  /** How noisy the scan is around every facet, mm; still: its noise as a whole. */
-  noise: { scan: string; values: Float32Array; still: number } | null;
+  /** How noisy a scan is around every facet, mm; still: what is no news, somewhat above its noise as a whole. */
+  noise: { scan: string; facets: Uint32Array; values: Float32Array; still: number } | null;
   probe: ProbeHere | null;
   /** A face shown as an offer, by the body's id and the face's name. */
   offered: { body: string; name: string } | null;
