@@ -12,6 +12,7 @@ from bench.api import (
     declarations,
     deliveries,
     desk,
+    drawings,
     history,
     jobs,
     pictures,
@@ -48,6 +49,7 @@ api.add_router("/jobs", scans.router)
 api.add_router("/jobs", desk.router)
 api.add_router("/jobs", regions.router)
 api.add_router("/jobs", sections.router)
+api.add_router("/jobs", drawings.router)
 api.add_router("/jobs", pictures.router)
 api.add_router("/caliper", desk.lines)
 

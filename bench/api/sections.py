@@ -52,6 +52,9 @@ class PlaneIn(Schema):
     turn_v: float = Field(default=0.0, ge=-180, le=180)
     offset: str = "0"
     outward: Vector | None = None
+    u_axis: Vector | None = Field(
+        default=None, description="the way of its first axis, for a plane that has axes of its own"
+    )
 
 
 class WishIn(Schema):
@@ -213,7 +216,7 @@ def _plane(body: PlaneIn, offset_mm: float) -> PlaneFrame:
     base = Place("plane", body.origin, (float(n[0]), float(n[1]), float(n[2])))
     turned = tilted(base, *np.radians([body.turn_u, body.turn_v]), u_axis_of(n))
     made = offset(turned, offset_mm)
-    return plane_frame(made.at, made.along)
+    return plane_frame(made.at, made.along, None if body.u_axis is None else _direction(body.u_axis))
 
 
 Lines = list[tuple[np.ndarray, bool]]

@@ -21,7 +21,8 @@ from contour.products.region import RegionProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import ScanSpot
 from contour.recipe.registry import Inputs
-from contour.sketch.entities import Sketch, entity_points, find_profiles
+from contour.sketch.chosen import chosen_profiles
+from contour.sketch.entities import Sketch, entity_points
 
 __all__ = ["Asked", "measured"]
 
@@ -206,7 +207,7 @@ def _area(params: Asked, inputs: Inputs) -> dict[str, Any]:
         return {"said": "of the face", "area": value, "start": triple(at)}
     if "sketch" in inputs.products:
         sketch: Sketch = inputs.products["sketch"]
-        profiles = find_profiles(sketch)
+        profiles = chosen_profiles(sketch)
         at = sketch.frame.to_space(np.array([profiles[0].outer.entities[0].start]))[0]
         return {
             "said": f"of {len(profiles)} profiles, islands left out",

@@ -14,7 +14,8 @@ from contour.geometry.frames import PlaneFrame
 from contour.products.kind import ProductKind
 from contour.recipe.facts import Facts
 from contour.recipe.problem import ContourError, Problem
-from contour.sketch.entities import Entity, LoopName, Sketch, entity_points, find_profiles
+from contour.sketch.chosen import chosen_profiles
+from contour.sketch.entities import Entity, Face, LoopName, Sketch, Way, entity_points
 from contour.sketch.parts import SketchParts
 
 __all__ = ["KIND", "SketchFacts", "SketchFigures", "sketch_facts"]
@@ -45,7 +46,7 @@ def sketch_facts(sketch: Sketch) -> tuple[dict[str, Any], tuple[Problem, ...]]:
         for name, kind in (("lines", "line"), ("arcs", "arc"), ("ellipses", "ellipse"), ("free", "free"))
     }
     try:
-        profiles = find_profiles(sketch)
+        profiles = chosen_profiles(sketch)
     except ContourError as error:
         return facts | {"profiles": 0}, (error.problem,)
     return facts | {"profiles": len(profiles), "area": sum(p.area for p in profiles)}, ()
@@ -70,7 +71,13 @@ def _plain(sketch: Sketch) -> dict[str, Any]:
         "frame": frame,
         "entities": [asdict(e) for e in sketch.entities],
         "loops": [asdict(n) for n in sketch.loops],
+        "faces": None if sketch.faces is None else [asdict(f) for f in sketch.faces],
+        "refused": sketch.refused.model_dump(mode="json") if sketch.refused else None,
     }
+
+
+def _ways(ring: Any) -> tuple[Way, ...]:
+    return tuple((str(name), bool(ahead)) for name, ahead in ring)
 
 
 def _pair(p: Any) -> tuple[float, float]:
@@ -92,7 +99,16 @@ def _sketch(data: dict[str, Any]) -> Sketch:
         for e in data["entities"]
     )
     loops = tuple(LoopName(n["name"], tuple(n["entities"])) for n in data.get("loops", ()))
-    return Sketch(frame, entities, loops)
+    kept = data.get("faces")
+    faces = [Face(f["name"], _ways(f["outer"]), tuple(map(_ways, f["islands"]))) for f in kept or ()]
+    refused = data.get("refused")
+    return Sketch(
+        frame,
+        entities,
+        loops,
+        None if kept is None else tuple(faces),
+        Problem.model_validate(refused) if refused else None,
+    )
 
 
 def _save(sketch: Sketch, folder: Path) -> None:

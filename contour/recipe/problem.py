@@ -28,6 +28,7 @@ Code = Literal[
     "no-facets",
     "no-profile",
     "no-section",
+    "no-solution",
     "not-found",
     "open-end",
     "out-of-memory",

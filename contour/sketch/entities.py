@@ -14,12 +14,13 @@ from shapely.validation import explain_validity
 from contour.geometry.frames import PlaneFrame
 from contour.outline.arcs import arc_points, circle_through
 from contour.outline.ellipses import Ellipse, ellipse_path
-from contour.recipe.problem import ContourError, Where
+from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference.aliases import profile_of_first
 
 __all__ = [
     "JOIN_MM",
     "Entity",
+    "Face",
     "Loop",
     "LoopName",
     "Point2",
@@ -28,6 +29,7 @@ __all__ = [
     "entity_points",
     "find_profiles",
     "loop_names",
+    "named_by_share",
 ]
 
 JOIN_MM = 1e-6
@@ -69,13 +71,28 @@ class LoopName:
     entities: tuple[str, ...]
 
 
+Way = tuple[str, bool]  # an entity's id, and whether it is gone along from start to end
+
+
+@dataclass(frozen=True, slots=True)
+class Face:
+    """A closed region of a drawing: outer counter-clockwise, islands clockwise."""
+
+    name: str
+    outer: tuple[Way, ...]
+    islands: tuple[tuple[Way, ...], ...] = ()
+
+
 @dataclass(frozen=True, slots=True)
 class Sketch:
-    """Entities on a plane frame (scan frame, mm). loops: names that loops have been given."""
+    """Entities on a plane frame (scan frame, mm). loops: names that loops have been given · faces: the regions of a drawing, which may share
+    pieces; None where loops are looked for · refused: why nothing may be made of it as it stands."""
 
     frame: PlaneFrame
     entities: tuple[Entity, ...]
     loops: tuple[LoopName, ...] = ()
+    faces: tuple[Face, ...] | None = None
+    refused: Problem | None = None
     kind: str = "sketch"
 
 
@@ -197,15 +214,23 @@ def loop_names(loops: Sequence[tuple[str, Sequence[str]]]) -> list[str]:
 
 def _named(loops: list[Loop], given: tuple[LoopName, ...]) -> list[Loop]:
     """Loops with their names: each given name to the loop that has most of its entities, once."""
-    own = [{e.id for e in loop.entities} for loop in loops]
+    own = [frozenset(e.id for e in loop.entities) for loop in loops]
+    return [replace(loop, name=name) for loop, name in zip(loops, named_by_share(own, given), strict=True)]
+
+
+def named_by_share(own: Sequence[frozenset[str]], given: Sequence[LoopName]) -> list[str]:
+    """Names for sets of entities: each given name to the set that has most of what it was given for, once; the others by their lowest.
+
+    >>> named_by_share([frozenset({"e1", "e2"}), frozenset({"e3"})], [LoopName("p9", ("e2",))])
+    ['p9', 'p3']
+    """
     shared = [(len(ids & set(g.entities)), -i, k) for i, g in enumerate(given) for k, ids in enumerate(own)]
     kept: dict[int, str] = {}
     for count, i, k in sorted(shared, reverse=True):
         name = given[-i].name
         if count and k not in kept and name not in kept.values():
             kept[k] = name
-    names = loop_names([(kept.get(k, ""), sorted(ids)) for k, ids in enumerate(own)])
-    return [replace(loop, name=name) for loop, name in zip(loops, names, strict=True)]
+    return loop_names([(kept.get(k, ""), sorted(ids)) for k, ids in enumerate(own)])
 
 
 def find_profiles(sketch: Sketch) -> list[Profile]:

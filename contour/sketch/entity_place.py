@@ -16,6 +16,8 @@ __all__ = ["place_of_entity"]
 def place_of_entity(sketch: Sketch, name: str, *, as_point: bool = False) -> Place:
     """A line's axis, abreast of its middle, or that of an arc or ellipse, at its centre and square to the sketch; `as_point`: the
     middle or centre itself. mm, scan frame. Raises ContourError (ref-lost, wrong-kind): a free curve has no axis."""
+    if sketch.refused is not None:
+        raise ContourError.of(sketch.refused)
     entity = next((e for e in sketch.entities if e.id == name), None)
     if entity is None:
         raise ContourError(

@@ -10,7 +10,8 @@ import numpy as np
 
 from contour.recipe.problem import ContourError
 from contour.recipe.reference import Candidate, EntityRef, ProfileRef
-from contour.sketch.entities import Sketch, entity_points, find_profiles
+from contour.sketch.chosen import every_profile
+from contour.sketch.entities import Sketch, entity_points
 
 __all__ = ["SketchParts"]
 
@@ -40,7 +41,7 @@ class SketchParts:
                     "centre": _middle(sketch, np.vstack([entity_points(e) for e in p.outer.entities])),
                 },
             )
-            for p in find_profiles(sketch)
+            for p in every_profile(sketch)
         ]
 
     def present(self, ref: ProfileRef | EntityRef, folder: Path) -> tuple[str, ...]:

@@ -26,6 +26,7 @@ _SMALL = 30_000  # entries of a matrix: below it, full ones are faster
 _PARTS = (1.0, 0.5, 0.2, 0.05)  # of a step, tried one after the other
 _ENOUGH = 0.3  # of what a straight form would give
 _FURTHEST = 0.2  # of the size in one step
+_FAR, _WARY, _WORTH = 2.0, 1e-3, 0.1  # times the error; damping; of the sum of squares
 _POLISH = 1e-13  # of the size: as far as doubles go
 
 
@@ -70,6 +71,13 @@ def settle(
         while damping < _MOST_DAMPING and not moved:
             step = _dense_step(J, r, ease, damping) if small else _step(J, r, ease, damping)
             reach = float(np.abs(step).max()) if np.isfinite(step).all() else np.inf
+            if _FAR * worst < reach and damping < _WARY:
+                # Equations that will say one thing at the end, but not quite yet: what they differ by is no reason to go far.
+                wary = _dense_step(J, r, ease, _WARY) if small else _step(J, r, ease, _WARY)
+                tried = system.residuals(x + wary) - shift
+                if np.isfinite(tried).all() and tried @ tried < _WORTH * history[-1]:
+                    x, r, moved = x + wary, tried, True
+                    break
             # As far as it helps: the direction is right, however far the forms are from straight.
             for part in _PARTS if np.isfinite(reach) else ():
                 tried_x = x + step * min(part, _FURTHEST * size / max(reach, 1e-300))

@@ -15,7 +15,8 @@ from contour.recipe.reference import BodyRef, FaceRef, SketchRef, SurfaceRef
 from contour.recipe.reference.aliases import present_profile
 from contour.recipe.registry import OWN, Handle, Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Length
-from contour.sketch.entities import entity_points, find_profiles
+from contour.sketch.chosen import chosen_profiles
+from contour.sketch.entities import entity_points
 
 if TYPE_CHECKING:
     from contour.solid.shape import NamedShape
@@ -87,24 +88,6 @@ def _reads(params: Params) -> frozenset[str]:
     return frozenset(used)
 
 
-def _profiles(params: Params, sketch: Any) -> list[Any]:
-    profiles = find_profiles(sketch)
-    if params.profiles is None:
-        return profiles
-    known = {p.id: p for p in profiles}
-    lost = [p for p in params.profiles if p not in known]
-    if lost or not params.profiles:
-        raise ContourError(
-            "no-profile",
-            "the sketch has no such profile",
-            where=Where(param="profiles"),
-            got=", ".join(lost) or "none",
-            need=f"some of {', '.join(known)}",
-            remedy="choose the profiles again",
-        )
-    return [known[p] for p in params.profiles]
-
-
 def _span(params: Params, inputs: Inputs, frame: Any, others: list[NamedShape]) -> tuple[float, float]:
     """Heights of both ends over the sketch plane."""
     from contour.solid.halves import reach_of
@@ -156,7 +139,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     from contour.solid.shape import NamedShape, read_shape, write_shape
 
     sketch = inputs.products["sketch"]
-    profiles = _profiles(params, sketch)
+    profiles = chosen_profiles(sketch, params.profiles)
     prefix = inputs.step[:8]
     places = [f"bodies[{i}]" for i in range(len(params.bodies))]
     loaded: list[BodyProduct] = [inputs.products[p] for p in places if p in inputs.products]

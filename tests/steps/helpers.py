@@ -10,8 +10,10 @@ import numpy as np
 
 from contour.geometry.frames import plane_frame
 from contour.geometry.surfaces import Surface
+from contour.job.build.scope import with_own
 from contour.products.body import BodyProduct
 from contour.products.region import RegionFacts, RegionProduct
+from contour.recipe.formula import Quantity
 from contour.recipe.params import dimension_at, refs_in, values_in
 from contour.recipe.reference import PartRef
 from contour.recipe.registry import OWN, Inputs, Outcome, PresentPart
@@ -41,13 +43,18 @@ def cylinder_region(origin, axis, radius: float, outward: int = 1) -> RegionProd
     return RegionProduct(np.array([0]), Surface("cylinder", tuple(origin), tuple(axis), radius, outward), 0.0)
 
 
+def _nobody_knows(name: str) -> Quantity:
+    raise KeyError(name)
+
+
 def run(
     kind: str, params: Mapping[str, Any], products: Mapping[str, Any], step: str = "newstep0", **given: Any
 ) -> Outcome:
     """Values are resolved as a build does it; parts are given by their present names: a face's, or those of several edges. A place
     in a list is written ``edges__0``."""
     model = KINDS[kind].params.model_validate(params)
-    values = {p: v.resolve(dimension_at(type(model), p), "mm").value for p, v in values_in(model).items()}
+    lookup = with_own(model, "mm", _nobody_knows)
+    values = {p: v.resolve(dimension_at(type(model), p), "mm", lookup).value for p, v in values_in(model).items()}
     refs = refs_in(model)
     parts = {}
     for key, names in given.items():

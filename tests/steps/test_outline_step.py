@@ -1,5 +1,6 @@
 """Taking an outline fixes its structure; rebuilding moves its values only."""
 
+import math
 from dataclasses import replace
 
 import numpy as np
@@ -18,6 +19,9 @@ from contour.products.scan import ScanProduct
 from contour.recipe.problem import ContourError
 from contour.recipe.registry import Inputs
 from contour.simulate.scanner import ScanSettings, virtual_scan
+from contour.sketch.drawn.acts.done import worked
+from contour.sketch.drawn.acts.taking import Take
+from contour.sketch.drawn.kept import KeptDrawing
 from contour.sketch.entities import Entity
 from contour.sketch.refit import refit_loops
 from contour.sketch.taken import LoopRelation, TakenLoop
@@ -331,3 +335,47 @@ def test_where_to_cut_prefers_what_closes_and_says_what_that_assumes(holed):
     assert best.open_share == 0 and all(c.open_share == 0 for c in rest)
     assert all((c.gaps > 0) == (c.assumed_share > 0) for c in (best, *rest))
     assert any(c.gaps for c in (best, *rest)) and all(c.assumed_share < 0.5 for c in rest)
+
+
+def drawn_over(scan, params: dict) -> dict:
+    """A sketch step that takes all of the section over, as the bench makes it."""
+    kept = KeptDrawing()
+    loops = tuple(TakenLoop.model_validate(loop) for loop in params["loops"])
+    found = worked(kept, [Take(act="take", loops=loops, within=0.1)])
+    drawing = found.kept.model_dump(mode="json", by_alias=True)
+    axes = {k: params[k] for k in ("scan", "plane", "offset", "origin", "u_axis")}
+    return axes | drawing | {"pose": np.asarray(scan.pose).tolist()}
+
+
+def test_a_drawing_over_the_section_follows_a_better_scan_and_holds_what_is_asked_of_it(first):
+    scan, outline = first
+    params = drawn_over(scan, outline)
+    own = run("sketch", params, {"scan": ScanProduct(scan), "plane": top_of(scan)}, offset=-4.0, turn=0.0)
+    assert own.facts.solved and own.facts.profiles == 1
+    taken = rebuild(outline, scan)
+    assert own.facts.area == pytest.approx(taken.facts.area, rel=1e-3)
+    better = scanned(41, 6.3)
+    after = run("sketch", params, {"scan": ScanProduct(better), "plane": top_of(better)}, offset=-4.0, turn=0.0)
+    assert after.facts.area == pytest.approx(41 * 30 - np.pi * 6.3**2, rel=3e-3)
+    assert {e.id for e in after.product.entities} == {e.id for e in own.product.entities}
+    # A size that is asked for wins over what the scan says.
+    lines = [p for loop in params["taken"] for p in loop["pieces"] if p["kind"] == "line"]
+    side = max(lines, key=lambda p: math.dist(p["start"], p["end"]))["id"]
+    sized = params | {
+        "sizes": [{"kind": "length", "of": [side], "name": "width"}],
+        "lengths": {"width": {"text": "45 mm", "mark": "caliper"}},
+    }
+    products = {"scan": ScanProduct(better), "plane": top_of(better)}
+    wide = run("sketch", sized, products, offset=-4.0, turn=0.0, **{"lengths[width]": 45.0})
+    assert wide.facts.area == pytest.approx(45 * 30 - np.pi * 6.3**2, rel=3e-3)
+
+
+def test_a_drawing_whose_bore_is_gone_says_which_piece(first):
+    scan, outline = first
+    params = drawn_over(scan, outline)
+    gone = scanned(40, None)
+    with pytest.raises(ContourError) as error:
+        run("sketch", params, {"scan": ScanProduct(gone), "plane": top_of(gone)}, offset=-4.0, turn=0.0)
+    assert error.value.problem.code == "outline-changed"
+    bore = next(p["id"] for loop in params["taken"] for p in loop["pieces"] if p["kind"] == "arc")
+    assert error.value.problem.where.entity == bore

@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from contour.job.build.running import Running
+from contour.job.build.scope import with_own
 from contour.products import product_kind_of
 from contour.recipe.formula import Quantity
 from contour.recipe.params import walk
@@ -62,10 +63,11 @@ def resolved_values(params: BaseModel, run: Running) -> dict[str, Quantity]:
     """Typed values by place. Raises ContourError with all that cannot be read."""
     out: dict[str, Quantity] = {}
     faults: list[Problem] = []
+    lookup = with_own(params, run.recipe.unit, run.scope.lookup)
     for leaf in walk(params):
         if isinstance(leaf.value, Value) and leaf.declared.dimension is not None:
             try:
-                out[leaf.place] = leaf.value.resolve(leaf.declared.dimension, run.recipe.unit, run.scope.lookup)
+                out[leaf.place] = leaf.value.resolve(leaf.declared.dimension, run.recipe.unit, lookup)
             except ContourError as error:
                 faults.append(error.at(param=leaf.place).problem)
     if faults:

@@ -14,13 +14,13 @@ from contour.recipe.evidence.reading import Reading
 from contour.recipe.facts import Facts
 from contour.recipe.formula import LengthUnit, Quantity, committed, evaluate, names_in, renamed, weakest
 from contour.recipe.naming import slug
-from contour.recipe.params import formula_name_of, mapped, plain_leaves, put_at, walk
+from contour.recipe.params import Leaf, formula_name_of, mapped, plain_leaves, put_at, walk
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.recipe import NamedValue, Recipe, Step
 from contour.recipe.registry import StepKind
 from contour.recipe.values import Value
 
-__all__ = ["Scope", "Use", "commit_values", "quantities", "rename_everywhere", "used_names"]
+__all__ = ["Scope", "Use", "commit_values", "quantities", "rename_everywhere", "used_names", "with_own"]
 
 _POWERS = {"length": (1, 0), "angle": (0, 1), "number": (0, 0), "area": (2, 0), "volume": (3, 0)}
 
@@ -175,6 +175,46 @@ def quantities(kind: StepKind[Any], facts: Facts, resolved: dict[str, Quantity])
     return out
 
 
+def with_own(params: BaseModel, unit: LengthUnit, lookup: Callable[[str], Quantity]) -> Callable[[str], Quantity]:
+    """A lookup that also knows the step's own named values (``width`` of ``lengths[width]``), before
+    what is above.
+
+    What it returns raises ContourError (value-cycle …) as `lookup` does, and KeyError for a name nobody knows.
+    """
+    fields = type(params).model_fields
+    own: dict[str, Leaf] = {}
+    for leaf in walk(params):
+        name = formula_name_of(leaf.place, fields)
+        if leaf.place.endswith(f"[{name}]") and isinstance(leaf.value, Value):
+            own[name] = leaf
+    found: dict[str, Quantity] = {}
+    open_: list[str] = []
+
+    def look(name: str) -> Quantity:
+        # What is nearest is meant; a value that has the name it asks for asks those above.
+        if name not in own or open_[-1:] == [name]:
+            return lookup(name)
+        if name in open_:
+            raise ContourError(
+                "value-cycle",
+                "these values need each other",
+                got=" → ".join([*open_[open_.index(name) :], name]),
+                need="values that lead back to a figure",
+                remedy=f"give one of them a figure of its own, such as {name} = 10 mm",
+            )
+        if name not in found:
+            leaf = own[name]
+            assert isinstance(leaf.value, Value) and leaf.declared.dimension is not None
+            open_.append(name)
+            try:
+                found[name] = leaf.value.resolve(leaf.declared.dimension, unit, look)
+            finally:
+                open_.pop()
+        return found[name]
+
+    return look
+
+
 def _texts(recipe: Recipe) -> Iterator[tuple[str | None, str, str]]:
     """(step or none, place, formula) of everything typed in a recipe."""
     for v in recipe.values:
@@ -212,6 +252,7 @@ def commit_values(params: BaseModel, unit: LengthUnit, lookup: Callable[[str], Q
     but has no value yet (a step that failed) is for the build to report.
     """
     plain = params.model_dump(mode="json")
+    lookup = with_own(params, unit, lookup)
     faults: list[Problem] = []
     for leaf in walk(params):
         value, dimension = leaf.value, leaf.declared.dimension

@@ -11,7 +11,7 @@ from contour.recipe.problem import ContourError, Where
 from contour.sketch.drawn import forms
 from contour.sketch.drawn.asked import ROUND, Asked, turned_as_drawn
 from contour.sketch.drawn.dimensions import angle_equation
-from contour.sketch.drawn.headings import Heading, drawn_turn, line_heading, turned
+from contour.sketch.drawn.headings import Heading, drawn_turn, east, line_heading, turned
 from contour.sketch.drawn.text import Arc, Circle, Constraint, Ellipse, Line, Point, Spline
 from contour.sketch.drawn.touching import curvature_continuous, tangent
 from contour.sketch.drawn.unknowns import Unknowns
@@ -207,12 +207,10 @@ def _fixed(q: Asked) -> list[Equation]:
         e = u.drawing.entities[name]
         if isinstance(e, Arc | Ellipse) and u.ends(name):
             held = [*u.points[e.centre], u.sizes[name], *(u.points[e.major] if isinstance(e, Ellipse) else ())]
-            unit = u.new(0.0), u.new(1.0)
-            u.always += [Equation(forms.value, (s,), (u.start[s],)) for s in unit]
-            east = Heading((unit[0], unit[0], unit[1], unit[0]))
+            along = east(u)
             for tip in u.ends(name):  # an end moves along the curve only: its direction is enough
                 ray = Heading((*u.points[e.centre], *u.points[tip]))
-                out.append(turned(u, east, ray, drawn_turn(u, east, ray)))
+                out.append(turned(u, along, ray, drawn_turn(u, along, ray)))
         else:
             held = u.of(name)
         out += [Equation(forms.value, (s,), (u.start[s],)) for s in held]

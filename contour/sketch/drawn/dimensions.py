@@ -12,7 +12,7 @@ from contour.recipe.formula import Lookup, Quantity, evaluate, names_in
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.drawn import forms
 from contour.sketch.drawn.asked import wrong_kinds
-from contour.sketch.drawn.headings import Heading, drawn_turn, line_heading, turned
+from contour.sketch.drawn.headings import Heading, drawn_turn, east, line_heading, turned
 from contour.sketch.drawn.text import Arc, Circle, Dimension, Drawing, Line, Point
 from contour.sketch.drawn.traces import sweep_deg
 from contour.sketch.drawn.unknowns import Unknowns
@@ -56,7 +56,8 @@ def dimension_values(drawing: Drawing, lookup: Lookup | None = None) -> list[flo
             done[k] = float(d.value)
             return done[k]
         text = d.value
-        wants = {n: by_name[n] for n in names_in(text) if n in by_name}
+        # A size that has the name it asks for asks those outside the drawing.
+        wants = {n: by_name[n] for n in names_in(text) if n in by_name and (by_name[n] != k or lookup is None)}
         for name, other in wants.items():
             if other in (*above, k):
                 ring = " → ".join(f"d:{i}" for i in (*above, k, other))
@@ -74,7 +75,7 @@ def dimension_values(drawing: Drawing, lookup: Lookup | None = None) -> list[flo
             if (own := known.get(name)) is not None:
                 angle = drawing.dimensions[by_name[name]].kind == "angle"
                 return Quantity(own, 0 if angle else 1, 1 if angle else 0)
-            if lookup is not None and name not in by_name:
+            if lookup is not None and name not in wants:
                 return lookup(name)
             raise ContourError(
                 "unknown-name",
@@ -217,9 +218,9 @@ def _angle(u: Unknowns, d: Dimension, where: str, value: float) -> list[Equation
 
 
 def _headings(u: Unknowns, d: Dimension, where: str) -> tuple[Heading, Heading]:
-    if len(d.of) != 2 or any(not isinstance(u.drawing.entities[n], Line) for n in d.of):
-        raise wrong_kinds(u, where, d.kind, d.of, "two lines")
-    a, b = (line_heading(u, n) for n in d.of)
+    if any(not isinstance(u.drawing.entities[n], Line) for n in d.of):
+        raise wrong_kinds(u, where, d.kind, d.of, "two lines, or one and the sketch's first axis")
+    a, b = (east(u) if len(d.of) == 1 else line_heading(u, d.of[0])), line_heading(u, d.of[-1])
     return a, Heading(b.slots, 180.0 if d.supplement else 0.0)
 
 
@@ -254,9 +255,10 @@ def measured(u: Unknowns, d: Dimension, where: str, x: Sequence[float] | Array) 
         equation = dimension_equations(u, d, where, 1.0)[0]
         return float(equation.form([float(x[s]) for s in equation.slots], [0.0, 0.0]))
     if d.kind == "angle":
-        a, b = _headings(u, d, where)
-        p, q = (np.array([x[h.slots[2]] - x[h.slots[0]], x[h.slots[3]] - x[h.slots[1]]]) for h in (a, b))
-        turn = np.degrees(np.arctan2(p[0] * q[1] - p[1] * q[0], p @ q)) + b.turned_deg
+        _headings(u, d, where)
+        ways = [np.array([x[s[2]] - x[s[0]], x[s[3]] - x[s[1]]]) for s in (line_heading(u, n).slots for n in d.of)]
+        p, q = ways if len(ways) == 2 else (np.array([1.0, 0.0]), ways[0])
+        turn = np.degrees(np.arctan2(p[0] * q[1] - p[1] * q[0], p @ q)) + (180.0 if d.supplement else 0.0)
         return float(abs(180 - (180 - turn) % 360))
     dimension_equations(u, d, where, 1.0)
     r = float(x[u.sizes[d.of[0]]])

@@ -11,7 +11,7 @@ from contour.sketch.drawn.text import Arc, Circle, Ellipse, Line
 from contour.sketch.drawn.unknowns import Unknowns
 from contour.solve.system import Equation
 
-__all__ = ["Heading", "derivative", "drawn_turn", "heading_at", "line_heading", "turned"]
+__all__ = ["Heading", "derivative", "drawn_turn", "east", "heading_at", "line_heading", "turned"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,6 +26,13 @@ def line_heading(u: Unknowns, name: str) -> Heading:
     """The way of a line, from its first point to its second."""
     a, b = u.ends(name)
     return Heading((*u.points[a], *u.points[b]))
+
+
+def east(u: Unknowns) -> Heading:
+    """The way of the sketch's first axis."""
+    zero, one = u.new(0.0), u.new(1.0)
+    u.always += [Equation(forms.value, (s,), (u.start[s],)) for s in (zero, one)]
+    return Heading((zero, zero, one, zero))
 
 
 def heading_at(u: Unknowns, name: str, point: tuple[int, int], at: float = 0.0, slot: int | None = None) -> Heading:

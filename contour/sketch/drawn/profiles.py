@@ -29,11 +29,13 @@ _NOTHING = 1e-8  # mm²
 @dataclass(frozen=True, slots=True)
 class Piece:
     """A stretch of an entity, from one of its parameters in [0, 1] to another; backwards where the first is the larger; past 1 it goes on over the
-    seam of a closed one."""
+    seam of a closed one. id: the entity's own where all of it is meant, else also what it goes from and to (``l1:l3-l5``): a piece that is cut
+    anew gets another name, and none ever gets that of its neighbour."""
 
     entity: str
     first: float
     last: float
+    id: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,10 +74,11 @@ class _Edge:
     begin: int
     end: int
     bounds: bool = True
+    id: str = ""
 
     def piece(self, ahead: bool) -> Piece:
         a, b = (self.first, self.last) if ahead else (self.last, self.first)
-        return Piece(self.trace.entity, a, b)
+        return Piece(self.trace.entity, a, b, self.id)
 
     def places(self, ahead: bool) -> Array:
         t = np.linspace(self.first, self.last, 2 if len(self.trace.shown) == 2 else 33)
@@ -106,7 +109,49 @@ def profiles_of(drawing: Drawing, *, gap_mm: float | None = None) -> Profiles:
         for k in bridges:  # the same region on both sides: it bounds nothing
             edges[k].bounds = False
     loose = tuple(e.piece(True) for e in edges if not e.bounds)
-    return Profiles(_regions(edges, walks), gaps, loose)
+    edges = _joined([e for e in edges if e.bounds])
+    _give_ids(edges)
+    return Profiles(_regions(edges, _walks(edges, corners)), gaps, loose)
+
+
+def _joined(edges: list[_Edge]) -> list[_Edge]:
+    """Neighbours of one entity as one where nothing but they meet: what is loose cuts nothing."""
+    meeting: dict[int, list[_Edge]] = {}
+    for e in edges:
+        meeting.setdefault(e.begin, []).append(e)
+        meeting.setdefault(e.end, []).append(e)
+    out = list(edges)
+    for corner, pair in meeting.items():
+        if len(pair) != 2 or pair[0] is pair[1] or pair[0].trace.entity != pair[1].trace.entity:
+            continue
+        before, after = pair if pair[0].end == corner and pair[1].begin == corner else pair[::-1]
+        if before.end != corner or after.begin != corner:
+            continue  # a spline that touches itself
+        span = after.last - after.first
+        whole = _Edge(before.trace, before.first, before.last + span, before.begin, after.end)
+        if whole.last > 1.0 and before.last <= 1.0:
+            whole.trace = _wrapping(before.trace)
+        out = [e for e in out if e is not before and e is not after] + [whole]
+        for end in (whole.begin, whole.end):
+            meeting[end] = [whole if e is before or e is after else e for e in meeting[end]]
+    return out
+
+
+def _give_ids(edges: list[_Edge]) -> None:
+    at: dict[int, set[str]] = {}
+    for e in edges:
+        at.setdefault(e.begin, set()).add(e.trace.entity)
+        at.setdefault(e.end, set()).add(e.trace.entity)
+    used: dict[str, int] = {}
+    for e in sorted(edges, key=lambda e: (e.trace.entity, e.first)):
+        own = e.trace.entity
+        if abs(e.last - e.first - 1.0) < 1e-9:
+            e.id = own
+            continue
+        met = [min(at[corner] - {own}, default="") for corner in (e.begin, e.end)]
+        name = f"{own}:{met[0]}-{met[1]}"
+        used[name] = used.get(name, 0) + 1
+        e.id = name if used[name] == 1 else f"{name}:{used[name]}"
 
 
 def _cut(traces: list[Trace]) -> tuple[list[_Edge], Array]:

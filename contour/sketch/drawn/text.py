@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 from contour.recipe.problem import ContourError, Where
 
 __all__ = [
+    "MOST_ENTITIES",
     "Arc",
     "Circle",
     "Constraint",
@@ -26,6 +27,7 @@ __all__ = [
     "Spline",
     "ends_of",
     "read_drawing",
+    "require_references",
 ]
 
 MOST_ENTITIES = 5000
@@ -210,7 +212,7 @@ def read_drawing(data: str | bytes | Mapping[str, Any]) -> Drawing:
             need=_needed(path, first),
             remedy="docs/formats.md lists what each entity, constraint and dimension needs",
         ) from None
-    _references(drawing)
+    require_references(drawing)
     return drawing
 
 
@@ -239,8 +241,8 @@ def _needed(path: list[str], error: Any) -> str:
     return "a finite number" if error["type"] == "finite_number" else f"another value for {field}"
 
 
-def _references(drawing: Drawing) -> None:
-    """Every name that is used is there, and is a point where only a point will do."""
+def require_references(drawing: Drawing) -> None:
+    """Every name that is used is there, and is a point where only a point will do; raises ContourError (ref-lost, bad-params) where not."""
     for name, entity in drawing.entities.items():
         asked = [p for field in _POINTS_OF if (p := getattr(entity, field, None)) is not None]
         if isinstance(entity, Spline):

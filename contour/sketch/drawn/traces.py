@@ -13,10 +13,10 @@ from shapely import STRtree, linestrings, points
 from contour.sketch.drawn.text import Drawing, Line, Point, Spline
 from contour.sketch.drawn.unknowns import Unknowns
 
-__all__ = ["Trace", "crossings", "sweep_deg", "trace_of", "traces_of"]
+__all__ = ["Trace", "crossings", "foot", "sweep_deg", "trace_of", "traces_of", "traces_shown"]
 
 Array = NDArray[np.float64]
-_STEP_DEG = 6.0
+_STEP_DEG = 4.0
 _ROUNDS = 12
 _AT, _WEIGHT = np.polynomial.legendre.leggauss(12)
 _SAGITTA = 0.05  # of a chord's length: more than any curve strays from what shows it
@@ -52,6 +52,13 @@ def traces_of(drawing: Drawing) -> list[Trace]:
     u = Unknowns(drawing)
     named = [n for n, e in drawing.entities.items() if not isinstance(e, Point) and not e.construction]
     found = [trace_of(u, n) for n in named]
+    return [t for t in found if t is not None]
+
+
+def traces_shown(drawing: Drawing) -> list[Trace]:
+    """Of everything that is drawn and has a length, construction lines too."""
+    u = Unknowns(drawing)
+    found = [trace_of(u, n) for n, e in drawing.entities.items() if not isinstance(e, Point)]
     return [t for t in found if t is not None]
 
 
@@ -169,12 +176,12 @@ def _ends_on(
     for k, i in {(int(owner[c]), int(t)) for c, t in zip(chord, tip, strict=True)}:
         if ending[i // 2] == k:
             continue
-        at = _foot(traces[k], tips[i])
+        at = foot(traces[k], tips[i])
         if np.linalg.norm(traces[k].place(np.array([at]))[0] - tips[i]) <= tolerance:
             cuts[k].append(at)
 
 
-def _foot(trace: Trace, point: Array) -> float:
+def foot(trace: Trace, point: Array) -> float:
     """The parameter nearest to a point: from the nearest shown chord, by Gauss-Newton."""
     p = trace.place(trace.shown)
     d = p[1:] - p[:-1]

@@ -1,0 +1,174 @@
+"""A drawing under the hand: acts done on it, where it settles, and a point that is dragged. Nothing is kept here: the step is changed by an edit."""
+
+from __future__ import annotations
+
+import hashlib
+import threading
+import uuid
+from collections import OrderedDict
+
+import numpy as np
+from django.http import HttpRequest
+from ninja import Router, Schema
+from pydantic import Field
+
+from bench.jobs import own_job, recipe_of, scope_of
+from contour.recipe.problem import ContourError
+from contour.sketch.drawn.acts.done import AnyAct, Worked, worked
+from contour.sketch.drawn.kept import KeptDrawing, drawing_of
+from contour.sketch.drawn.profiles import Piece
+from contour.sketch.drawn.solution import Drag
+from contour.sketch.drawn.text import Constraint, Drawing
+from contour.sketch.drawn.traces import Trace, traces_shown
+
+router = Router(tags=["drawings"])
+
+Spot2 = tuple[float, float]
+_DRAGS = 32  # drawings that are kept ready to be dragged
+
+
+class DrawingIn(Schema):
+    """A drawing as its step keeps it, and what is to be done on it."""
+
+    drawing: KeptDrawing
+    acts: list[AnyAct] = Field(default_factory=list, max_length=200)
+
+
+class RegionOut(Schema):
+    """A closed region: its lasting name, its rings (mm in the plane; the first around it, the others cut out), the pieces around it."""
+
+    name: str
+    area: float
+    rings: list[list[Spot2]]
+    pieces: list[str]
+
+
+class GapOut(Schema):
+    """Two entities that nearly meet: where, how far apart (mm), and the relation that would close it."""
+
+    between: tuple[str, str]
+    at: Spot2
+    width: float
+    mend: Constraint
+
+
+class DrawingOut(Schema):
+    """drawing: as the step is to keep it · conflicts: minimal sets of "c:0" and "d:0" that cannot hold together · free: motions left by entity ·
+    sizes: what each reads, mm or degrees · paths: lines and curves as they are shown · chosen: what the last act made or changed."""
+
+    drawing: KeptDrawing
+    solved: bool
+    dof: int
+    residual: float
+    conflicts: list[list[str]]
+    redundant: list[str]
+    free: dict[str, int]
+    sizes: list[float]
+    paths: dict[str, list[Spot2]]
+    regions: list[RegionOut]
+    gaps: list[GapOut]
+    loose: list[str]
+    chosen: list[str]
+
+
+class DragIn(Schema):
+    """key: of a drag that is under way; drawing: where it begins, or where the key is not known any more."""
+
+    point: str = Field(max_length=60)
+    to: Spot2
+    key: str | None = Field(default=None, max_length=64)
+    drawing: KeptDrawing | None = None
+
+
+class DragOut(Schema):
+    """points: where they all are now, by id; none where nothing near holds."""
+
+    key: str
+    points: dict[str, Spot2]
+    paths: dict[str, list[Spot2]]
+
+
+@router.post("/{job_id}/drawing", response=DrawingOut)
+def drawing(request: HttpRequest, job_id: uuid.UUID, body: DrawingIn) -> DrawingOut:
+    job = own_job(request.user, job_id)
+    found = worked(body.drawing, body.acts, lookup=scope_of(job).lookup, unit=recipe_of(job).unit)
+    return _shown(found)
+
+
+def _shown(found: Worked) -> DrawingOut:
+    s, profiles = found.solution, found.profiles
+    traces = {t.entity: t for t in traces_shown(s.drawing)}
+    return DrawingOut(
+        drawing=found.kept,
+        solved=s.solved,
+        dof=s.dof,
+        residual=s.residual,
+        conflicts=[list(c) for c in s.conflicts],
+        redundant=list(s.redundant),
+        free=s.free,
+        sizes=list(s.sizes),
+        paths={name: _path(t, t.shown) for name, t in traces.items()},
+        regions=[
+            RegionOut(
+                name=named.name,
+                area=r.area,
+                rings=[_ring(traces, ring) for ring in (r.outer, *r.islands)],
+                pieces=[p.entity for p in r.outer],
+            )
+            for named, r in zip(found.kept.named, profiles.regions, strict=True)
+        ],
+        gaps=[GapOut(between=g.between, at=g.at, width=g.width, mend=g.mend) for g in profiles.gaps],
+        loose=[p.entity for p in profiles.loose],
+        chosen=list(found.chosen),
+    )
+
+
+def _path(trace: Trace, at: np.ndarray) -> list[Spot2]:
+    return [(round(float(x), 6), round(float(y), 6)) for x, y in trace.place(at)]
+
+
+def _ring(traces: dict[str, Trace], ring: tuple[Piece, ...]) -> list[Spot2]:
+    out: list[Spot2] = []
+    for p in ring:
+        t = traces[p.entity]
+        count = max(2, int(np.ceil((len(t.shown) - 1) * abs(p.last - p.first))) + 1)
+        at = np.linspace(p.first, p.last, count)[:-1]
+        out += _path(t, at % 1.0 if t.closed else at)
+    return out
+
+
+_drags: OrderedDict[str, Drag] = OrderedDict()
+_lock = threading.Lock()
+
+
+@router.post("/{job_id}/drag", response=DragOut)
+def drag(request: HttpRequest, job_id: uuid.UUID, body: DragIn) -> DragOut:
+    """What a drawing works out once for a drag is kept for its next steps; whoever comes without it gives the drawing again."""
+    job = own_job(request.user, job_id)
+    with _lock:
+        under_way = _drags.get(body.key or "")
+    key = body.key or ""
+    if under_way is None or not key.startswith(str(job_id)):
+        if body.drawing is None:
+            raise ContourError(
+                "not-found",
+                "this drag is not known any more",
+                got=body.key or "no key",
+                need="the drawing that is dragged",
+                remedy="take hold of the point again",
+            )
+        text = body.drawing.model_dump_json() + body.point
+        key = f"{job_id}:{hashlib.sha256(text.encode()).hexdigest()[:24]}"
+        under_way = Drag(drawing_of(body.drawing), body.point, scope_of(job).lookup)
+        with _lock:
+            _drags[key] = under_way
+            while len(_drags) > _DRAGS:
+                _drags.popitem(last=False)
+    moved: Drawing | None = under_way.to(body.to)
+    if moved is None:
+        return DragOut(key=key, points={}, paths={})
+    return DragOut(
+        key=key,
+        points={n: e.at for n, e in moved.entities.items() if e.kind == "point"},
+        paths={t.entity: _path(t, t.shown) for t in traces_shown(moved)},
+    )

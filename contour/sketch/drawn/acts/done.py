@@ -1,0 +1,147 @@
+"""Acts done one after the other, and the drawing solved after them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal, get_args
+
+from pydantic import Field
+
+from contour.recipe.formula import LengthUnit, Lookup, Quantity, committed, evaluate
+from contour.recipe.problem import ContourError
+from contour.sketch.drawn.acts.asking import Asking, Pull, ask
+from contour.sketch.drawn.acts.copies import Copying, copy
+from contour.sketch.drawn.acts.corners import Corner, break_corner
+from contour.sketch.drawn.acts.cutting import Cutting, cut
+from contour.sketch.drawn.acts.pen import Pen
+from contour.sketch.drawn.acts.shapes import Shape, draw
+from contour.sketch.drawn.acts.taking import Taking, take
+from contour.sketch.drawn.dimensions import dimension_values
+from contour.sketch.drawn.kept import KeptDrawing, NamedLoop, drawing_of, kept_of
+from contour.sketch.drawn.profiles import Profiles, profiles_of
+from contour.sketch.drawn.solution import Drag, Solution, solved
+from contour.sketch.drawn.text import Dimension, Drawing
+from contour.sketch.entities import LoopName
+from contour.sketch.regions import face_names
+from contour.sketch.taken import TakenLoop
+
+__all__ = ["AnyAct", "Done", "Worked", "done", "worked"]
+
+AnyAct = Annotated[Shape | Asking | Cutting | Copying | Corner | Taking, Field(discriminator="act")]
+
+
+_FAMILIES: tuple[tuple[Any, Callable[[Pen, Any], None]], ...] = (
+    (Shape, draw),
+    (Asking, ask),
+    (Cutting, cut),
+    (Copying, copy),
+    (Corner, break_corner),
+    (Taking, take),
+)
+_DOES = {kind: does for family, does in _FAMILIES for kind in get_args(get_args(family)[0])}
+
+
+@dataclass(frozen=True, slots=True)
+class Done:
+    """made: ids ever given, to go on with · taken: loops that pieces were taken from · chosen: what the last act made or changed."""
+
+    drawing: Drawing
+    made: int
+    taken: tuple[TakenLoop, ...]
+    chosen: tuple[str, ...]
+
+
+def done(
+    drawing: Drawing,
+    acts: Sequence[AnyAct],
+    *,
+    made: int,
+    taken: Sequence[TakenLoop] = (),
+    lookup: Lookup | None = None,
+    unit: LengthUnit = "mm",
+) -> Done:
+    """The drawing after acts, not solved yet; formulas have the unit beside bare numbers. Raises ContourError of the first that cannot be done."""
+    pen = Pen(drawing, made, lambda text, dimension: _number(pen, text, dimension, lookup, unit), taken)
+    for act in acts:
+        _DOES[type(act)](pen, act)
+    pen.dimensions = [
+        d.model_copy(update={"value": _committed(pen, d, lookup, unit)}) if isinstance(d.value, str) else d
+        for d in pen.dimensions
+    ]
+    return Done(pen.drawing(), pen.made, tuple(pen.taken), tuple(n for n in pen.chosen if n in pen.entities))
+
+
+@dataclass(frozen=True, slots=True)
+class Worked:
+    """kept: as a step keeps it, where it has settled · chosen: what the last act made or changed."""
+
+    kept: KeptDrawing
+    solution: Solution
+    profiles: Profiles
+    chosen: tuple[str, ...]
+
+
+def worked(
+    kept: KeptDrawing, acts: Sequence[AnyAct], *, lookup: Lookup | None = None, unit: LengthUnit = "mm"
+) -> Worked:
+    """Acts done on a kept drawing, and where it settles then; where it cannot, everything stays where it is drawn.
+
+    Raises ContourError of the first act that cannot be done, or of what cannot be understood.
+    """
+    after = done(drawing_of(kept), acts, made=kept.made, taken=kept.taken, lookup=lookup, unit=unit)
+    drawing = after.drawing
+    if acts and isinstance(acts[-1], Pull):
+        # What is under the hand goes where the hand goes; the rest follows.
+        followed = Drag(drawing_of(kept), acts[-1].point, lookup).to(acts[-1].to)
+        drawing = followed or drawing_of(kept)
+    solution = solved(drawing, lookup)
+    profiles = profiles_of(solution.drawing)
+    given = [LoopName(n.name, n.of) for n in kept.named]
+    names = face_names(profiles.regions, given)
+    now = kept_of(solution.drawing, kept).model_copy(
+        update={
+            "made": after.made,
+            "taken": list(after.taken),
+            "named": [
+                NamedLoop(name=name, of=tuple(p.id for p in r.outer))
+                for name, r in zip(names, profiles.regions, strict=True)
+            ],
+        }
+    )
+    return Worked(now, solution, profiles, after.chosen)
+
+
+def _committed(pen: Pen, d: Dimension, lookup: Lookup | None, unit: LengthUnit) -> str:
+    dimension: Literal["angle", "length"] = "angle" if d.kind == "angle" else "length"
+    return committed(str(d.value), dimension=dimension, unit=unit, lookup=_names(pen.drawing(), lookup))
+
+
+def _names(drawing: Drawing, lookup: Lookup | None) -> Lookup:
+    """Formulas of what is drawn may name the sizes that are there."""
+
+    def look(name: str) -> Quantity:
+        if any(d.name == name for d in drawing.dimensions):
+            for d, value in zip(drawing.dimensions, dimension_values(drawing, lookup), strict=True):
+                if d.name == name and value is not None:
+                    return Quantity(value, 0 if d.kind == "angle" else 1, 1 if d.kind == "angle" else 0)
+        if lookup is None:
+            raise KeyError(name)
+        return lookup(name)
+
+    return look
+
+
+def _number(pen: Pen, text: str, dimension: str, lookup: Lookup | None, unit: LengthUnit) -> float:
+    value = evaluate(
+        text, dimension="angle" if dimension == "angle" else "length", unit=unit, lookup=_names(pen.drawing(), lookup)
+    ).value
+    if not abs(value) <= 1e6:
+        raise ContourError(
+            "bad-params",
+            "this is beyond any drawing",
+            got=f"{value:g}",
+            need="no more than 1,000,000",
+            remedy="type a smaller value",
+        )
+    return value

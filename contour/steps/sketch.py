@@ -1,0 +1,207 @@
+"""Sketch: a drawing on a plane, with constraints and sizes; its closed regions are what features are made of."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import ConfigDict, Field
+
+from contour.geometry.frames import PlaneFrame, plane_frame
+from contour.geometry.rigid import inverse, moved, turned
+from contour.geometry.vectors import triple
+from contour.mesh.prepare import PreparedScan
+from contour.mesh.slice import slice_scan
+from contour.outline.section import outline_tolerance
+from contour.present.places import plane_at, section_frame
+from contour.products.region import RegionProduct
+from contour.products.sketch import SketchFigures, sketch_facts
+from contour.recipe.problem import ContourError, Problem, Where
+from contour.recipe.reference import PlaneRef, ScanRef
+from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
+from contour.recipe.values import Angle, Length, Value
+from contour.sketch.drawn.kept import KeptDrawing, drawing_of
+from contour.sketch.drawn.profiles import Profiles, profiles_of
+from contour.sketch.drawn.solution import Solution, solved
+from contour.sketch.drawn.text import Drawing
+from contour.sketch.entities import LoopName
+from contour.sketch.following import followed
+from contour.sketch.refit import refit_loops
+from contour.sketch.regions import sketch_of
+
+__all__ = ["KIND", "Params"]
+
+Point3 = tuple[float, float, float]
+
+
+class Params(KeptDrawing):
+    """On a plane region, construction plane or planar face, or on the world's xy plane where there is none."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    plane: PlaneRef | None = Field(default=None, description="the plane it lies on; none: the xy plane")
+    offset: Annotated[Length, Field(description="from the plane along its normal")] = Value(text="0 mm")
+    turn: Annotated[Angle, Field(description="of its axes about the plane's normal")] = Value(text="0 deg")
+    scan: ScanRef | None = Field(default=None, description="what was taken over of its section follows it")
+    tolerance: Length | None = Field(
+        default=None, description="how far the scan may stray from a piece that was taken over"
+    )
+    pose: tuple[tuple[float, float, float, float], ...] | None = Field(
+        default=None, min_length=4, max_length=4, description="where the raw scan lay when it was begun (4x4)"
+    )
+    origin: Point3 | None = Field(
+        default=None, description="where its axes cross, dropped onto the plane; none: the plane's own zero"
+    )
+    u_axis: Point3 | None = Field(default=None, description="the way its first axis goes; none: along the world's")
+
+
+class DrawnFacts(SketchFigures):
+    """solved: everything that is asked holds · dof: motions left, of the whole too · unsettled: entities that can still move · gaps, loose: places
+    that nearly close, pieces that bound nothing · origin, u_axis, normal: of its plane, mm."""
+
+    of: Literal["drawn"] = "drawn"
+    solved: bool
+    dof: int
+    unsettled: int
+    gaps: int
+    loose: int
+    origin: Point3
+    u_axis: Point3
+    normal: Point3
+
+
+def _reads(params: Params) -> frozenset[str]:
+    follows = params.pose is not None or any(p.taken for loop in params.taken for p in loop.pieces)
+    return frozenset({"plane", "scan"} if follows else {"plane"})
+
+
+def _frame(params: Params, inputs: Inputs) -> PlaneFrame:
+    v = inputs.values
+    since = np.eye(4)
+    if params.pose and "scan" in inputs.products:
+        since = np.asarray(inputs.products["scan"].scan.pose) @ inverse(np.array(params.pose))
+    if "plane" not in inputs.products:
+        origin, normal = np.array([0, 0, v["offset"]]), np.array([0, 0, 1.0])
+        frame = plane_frame(origin, normal, np.array([1.0, 0, 0]))
+    else:
+        plane = plane_at(inputs, "plane")
+        normal = plane.along
+        along = turned(since, np.array(params.u_axis)) if params.u_axis else np.eye(3)[int(np.argmin(np.abs(normal)))]
+        product = inputs.products["plane"]
+        # A region keeps the zero it was fitted with: what is drawn on it must not wander when it is fitted anew.
+        own = np.array(product.surface.origin) if isinstance(product, RegionProduct) else plane.at
+        zero = moved(since, np.array(params.origin)) if params.origin else own
+        frame = section_frame(plane, v["offset"], zero, along - (along @ normal) * normal)
+    a = math.radians(v["turn"])
+    return plane_frame(frame.origin, frame.normal, math.cos(a) * frame.u + math.sin(a) * frame.v)
+
+
+def _run(params: Params, inputs: Inputs) -> Outcome:
+    frame = _frame(params, inputs)
+    places = {s.name: f"{'angles' if s.kind == 'angle' else 'lengths'}[{s.name}]" for s in params.sizes}
+    values = {name: inputs.values[place] for name, place in places.items() if place in inputs.values}
+    try:
+        found = solved(_followed(params, inputs, frame, drawing_of(params, values)))
+        profiles = profiles_of(found.drawing)
+    except ContourError as error:
+        raise _said(error, params) from None
+    given = tuple(LoopName(n.name, n.of) for n in params.named)
+    refused = None if found.solved else _refusal(params, found)
+    sketch = sketch_of(found.drawing, profiles, frame, given=given, refused=refused)
+    told, problems = sketch_facts(sketch)
+    facts = DrawnFacts(
+        **told,
+        solved=found.solved,
+        dof=found.dof,
+        unsettled=sum(count > 0 for count in found.free.values()),
+        gaps=len(profiles.gaps),
+        loose=len(profiles.loose),
+        origin=triple(frame.origin),
+        u_axis=triple(frame.u),
+        normal=triple(frame.normal),
+    )
+    return Outcome({OWN: sketch}, facts, tuple(_placed(p, profiles, frame) for p in problems))
+
+
+def _followed(params: Params, inputs: Inputs, frame: PlaneFrame, drawing: Drawing) -> Drawing:
+    """The drawing where its taken pieces are now, on the scan as it is now. Raises ContourError (outline-changed, no-section)."""
+    loops = [loop for loop in params.taken if any(p.taken and p.id in params.entities for p in loop.pieces)]
+    if "scan" not in inputs.products or not loops:
+        return drawing
+    scan: PreparedScan = inputs.products["scan"].scan
+    lines = [(frame.to_plane(c.points), c.closed) for c in slice_scan(scan, frame.origin, frame.normal)]
+    if not lines:
+        raise ContourError(
+            "no-section",
+            "the sketch's plane does not cut the scan any more, and pieces of it were taken from there",
+            where=Where(param="offset"),
+            got=f"{inputs.values['offset']:.3f} mm",
+            need="a plane that cuts the part",
+            remedy="move it back, or detach the pieces from the scan",
+        )
+    tolerance = inputs.values.get("tolerance") or outline_tolerance(scan)
+    fitted = refit_loops(loops, lines, frame, tolerance / 3, scan.edge_mm)
+    pairs = [(a, b) for loop, o in zip(loops, fitted, strict=True) for a, b in zip(loop.pieces, o.pieces, strict=True)]
+    return followed(drawing, pairs)
+
+
+def _called(name: str, params: Params) -> str:
+    """A demand by what people call it: a size by its name, a constraint by its kind and entities."""
+    kind, _, number = name.partition(":")
+    if kind == "d":
+        return params.sizes[int(number)].name
+    c = params.constraints[int(number)]
+    return f"{c.kind} ({', '.join(c.of)})"
+
+
+def _said(error: ContourError, params: Params) -> ContourError:
+    where = error.problem.where.entity or ""
+    if where[:2] in ("d:", "c:"):
+        return error.at(entity=_called(where, params))
+    return error
+
+
+def _refusal(params: Params, found: Solution) -> Problem:
+    first = [_called(n, params) for n in found.conflicts[0]] if found.conflicts else []
+    return Problem(
+        code="no-solution",
+        message="what is asked of the drawing does not hold together" if first else "the drawing could not be solved",
+        where=Where(entity=first[-1] if first else None),
+        got=" against ".join(first)[:300] if first else f"an error of {found.residual:.3g} mm left",
+        need="constraints and sizes that hold at once",
+        remedy="make one of them a reference size, or take it away" if first else "draw it nearer to what is asked",
+    )
+
+
+def _placed(problem: Problem, profiles: Profiles, frame: PlaneFrame) -> Problem:
+    """Where nothing closes, the smallest gap says why."""
+    if problem.code != "no-profile" or not profiles.gaps:
+        return problem
+    gap = profiles.gaps[0]
+    at = triple(frame.to_space(np.array([gap.at]))[0])
+    return problem.model_copy(
+        update={
+            "code": "open-end",
+            "message": f"nothing in the drawing closes: {gap.between[0]} and {gap.between[1]} nearly meet",
+            "where": Where(entity=gap.between[0], point=at),
+            "got": f"a gap of {gap.width:.3f} mm",
+            "need": "ends that meet",
+            "remedy": "close the gap: its sheet offers the constraint",
+        }
+    )
+
+
+KIND: StepKind[Params] = StepKind(
+    id="sketch",
+    title="Sketch",
+    help="Drawn on a plane, with constraints and sizes",
+    version=1,
+    makes="sketch",
+    params=Params,
+    key_value="offset",
+    run=_run,
+    facts=DrawnFacts,
+    reads=_reads,
+    measures={"area": "area"},
+)
