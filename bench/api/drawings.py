@@ -30,7 +30,7 @@ _DRAGS = 32  # drawings that are kept ready to be dragged
 class DrawingIn(Schema):
     """A drawing as its step keeps it, and what is to be done on it."""
 
-    drawing: KeptDrawing
+    drawing: KeptDrawing = KeptDrawing()
     acts: list[AnyAct] = Field(default_factory=list, max_length=200)
 
 

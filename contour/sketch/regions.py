@@ -10,13 +10,13 @@ from numpy.typing import NDArray
 from contour.geometry.frames import PlaneFrame
 from contour.outline.ellipses import Ellipse
 from contour.recipe.problem import Problem
-from contour.sketch.drawn.profiles import Piece, Profiles, Region
+from contour.sketch.drawn.profiles import Piece, Profiles, region_names
 from contour.sketch.drawn.text import Drawing, Line, Spline
 from contour.sketch.drawn.text import Ellipse as DrawnEllipse
 from contour.sketch.drawn.traces import Trace, traces_of
-from contour.sketch.entities import Entity, EntityKind, Face, LoopName, Point2, Sketch, Way, named_by_share
+from contour.sketch.entities import Entity, EntityKind, Face, LoopName, Point2, Sketch, Way
 
-__all__ = ["face_names", "sketch_of"]
+__all__ = ["sketch_of"]
 
 Array = NDArray[np.float64]
 _CLOSED = 1e-9
@@ -50,7 +50,7 @@ def sketch_of(
             ways.append((piece.id, ahead))
         return tuple(ways)
 
-    names = face_names(profiles.regions, given)
+    names = region_names(profiles.regions, given)
     faces = tuple(
         Face(name, taken(r.outer), tuple(taken(island) for island in r.islands))
         for name, r in zip(names, profiles.regions, strict=True)
@@ -62,11 +62,6 @@ def sketch_of(
         entities[name] = _entity(drawing, traces[piece.entity], name, piece.first, piece.last)
     loops = tuple(LoopName(f.name, tuple(i for i, _ in f.outer)) for f in faces)
     return Sketch(frame, tuple(entities.values()), loops, faces, refused)
-
-
-def face_names(regions: Sequence[Region], given: Sequence[LoopName]) -> list[str]:
-    """Lasting names of regions, by the pieces on their outer border."""
-    return named_by_share([frozenset(p.id for p in r.outer) for r in regions], given)
 
 
 def _entity(drawing: Drawing, trace: Trace, name: str, first: float, last: float) -> Entity:

@@ -342,6 +342,7 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):
             "seats": {"body": block["upper"]},
             "regions": {"scan": block["scan"]},
             "keep": {"version": 1, "evidence": block["scan"], "regions": [0]},
+            "drag": {"point": "p1", "to": [0, 0]},
             "sections": {
                 "scan": block["scan"],
                 "origin": [0, 0, 0],

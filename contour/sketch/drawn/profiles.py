@@ -6,6 +6,7 @@ sharpest turn to the left at every corner.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -17,8 +18,9 @@ from shapely.geometry import Point as Spot
 
 from contour.sketch.drawn.text import Constraint, Drawing, ends_of
 from contour.sketch.drawn.traces import Trace, crossings, traces_of
+from contour.sketch.entities import LoopName, named_by_share
 
-__all__ = ["Gap", "Piece", "Profiles", "Region", "profiles_of"]
+__all__ = ["Gap", "Piece", "Profiles", "Region", "profiles_of", "region_names"]
 
 Array = NDArray[np.float64]
 _JOIN_MM = 1e-5
@@ -112,6 +114,11 @@ def profiles_of(drawing: Drawing, *, gap_mm: float | None = None) -> Profiles:
     edges = _joined([e for e in edges if e.bounds])
     _give_ids(edges)
     return Profiles(_regions(edges, _walks(edges, corners)), gaps, loose)
+
+
+def region_names(regions: Sequence[Region], given: Sequence[LoopName]) -> list[str]:
+    """Lasting names of regions, by the pieces on their outer border. given: names that there were, with the pieces they had then."""
+    return named_by_share([frozenset(p.id for p in r.outer) for r in regions], given)
 
 
 def _joined(edges: list[_Edge]) -> list[_Edge]:

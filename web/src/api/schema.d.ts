@@ -1451,6 +1451,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Drawing */
+        post: operations["bench_api_drawings_drawing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/drag": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Drag
+         * @description What a drawing works out once for a drag is kept for its next steps; whoever comes without it gives the drawing again.
+         */
+        post: operations["bench_api_drawings_drag"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/pictures": {
         parameters: {
             query?: never;
@@ -2269,6 +2306,67 @@ export interface components {
             open?: number | null;
             /** Kept */
             kept: string;
+        };
+        /**
+         * DrawnFacts
+         * @description solved: everything that is asked holds · dof: motions left, of the whole too · unsettled: entities that can still move · gaps, loose: places
+         *     that nearly close, pieces that bound nothing · origin, u_axis, normal: of its plane, mm.
+         */
+        DrawnFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "drawn";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Lines */
+            lines: number;
+            /** Arcs */
+            arcs: number;
+            /** Ellipses */
+            ellipses: number;
+            /** Free */
+            free: number;
+            /** Profiles */
+            profiles: number;
+            /** Area */
+            area?: number | null;
+            /** Solved */
+            solved: boolean;
+            /** Dof */
+            dof: number;
+            /** Unsettled */
+            unsettled: number;
+            /** Gaps */
+            gaps: number;
+            /** Loose */
+            loose: number;
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** U Axis */
+            u_axis: [
+                number,
+                number,
+                number
+            ];
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * DropFacts
@@ -3349,7 +3447,7 @@ export interface components {
              * Code
              * @enum {string}
              */
-            code: "bad-formula" | "bad-params" | "bad-recipe" | "body-broken" | "cancelled" | "crashed" | "degenerate" | "file-empty" | "file-missing" | "file-not-understood" | "file-too-large" | "far-from-scan" | "fit-failed" | "mixed-dimensions" | "no-body" | "no-facets" | "no-profile" | "no-section" | "not-found" | "open-end" | "out-of-memory" | "outline-changed" | "ref-lost" | "self-crossing" | "swallowed" | "stale-revision" | "step-blocked" | "time-limit" | "unchanged" | "unit-unknown" | "bad-order" | "name-taken" | "not-above" | "ref-ambiguous" | "too-few-facets" | "too-few-points" | "bad-line" | "flood" | "too-tilted" | "unknown-name" | "value-cycle" | "no-match" | "wrong-kind" | "wrong-ending" | "not-mended" | "no-symmetry" | "no-overlap" | "not-aligned" | "too-many-facets" | "nothing-found" | "no-space" | "busy" | "read-only" | "too-many-tries" | "not-signed-in" | "not-allowed";
+            code: "bad-formula" | "bad-params" | "bad-recipe" | "body-broken" | "cancelled" | "crashed" | "degenerate" | "file-empty" | "file-missing" | "file-not-understood" | "file-too-large" | "far-from-scan" | "fit-failed" | "mixed-dimensions" | "no-body" | "no-facets" | "no-profile" | "no-section" | "no-solution" | "not-found" | "open-end" | "out-of-memory" | "outline-changed" | "ref-lost" | "self-crossing" | "swallowed" | "stale-revision" | "step-blocked" | "time-limit" | "unchanged" | "unit-unknown" | "bad-order" | "name-taken" | "not-above" | "ref-ambiguous" | "too-few-facets" | "too-few-points" | "bad-line" | "flood" | "too-tilted" | "unknown-name" | "value-cycle" | "no-match" | "wrong-kind" | "wrong-ending" | "not-mended" | "no-symmetry" | "no-overlap" | "not-aligned" | "too-many-facets" | "nothing-found" | "no-space" | "busy" | "read-only" | "too-many-tries" | "not-signed-in" | "not-allowed";
             /** Message */
             message: string;
             where?: components["schemas"]["Where"];
@@ -4219,7 +4317,7 @@ export interface components {
             /** Key */
             key?: string | null;
             /** Facts */
-            facts?: (components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"]) | null;
+            facts?: (components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["DrawnFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"]) | null;
             /**
              * Problems
              * @default []
@@ -4303,6 +4401,11 @@ export interface components {
             struck: string;
             /** Session */
             session?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "take";
         };
         /**
          * ThreadFacts
@@ -6053,7 +6156,7 @@ export interface components {
             scans: components["schemas"]["PreviewScan"][];
             /** Facts */
             facts: {
-                [key: string]: components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"];
+                [key: string]: components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["DrawnFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"];
             };
             /** Handles */
             handles: {
@@ -7126,34 +7229,22 @@ export interface components {
         };
         /**
          * GapOut
-         * @description A gap of the scan that is bridged: from end to end on the plane, how, the ways there are, and the length (mm) that is assumed.
+         * @description Two entities that nearly meet: where, how far apart (mm), and the relation that would close it.
          */
         GapOut: {
-            /** Start */
-            start: [
+            /** Between */
+            between: [
+                string,
+                string
+            ];
+            /** At */
+            at: [
                 number,
                 number
             ];
-            /** End */
-            end: [
-                number,
-                number
-            ];
-            /** Middle */
-            middle: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * How
-             * @enum {string}
-             */
-            how: "one piece" | "meet" | "arc" | "line";
-            /** Options */
-            options: ("one piece" | "meet" | "arc" | "line")[];
-            /** Length */
-            length: number;
+            /** Width */
+            width: number;
+            mend: components["schemas"]["Constraint"];
         };
         /**
          * LoopOut
@@ -7361,6 +7452,15 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * U Axis
+             * @description the way of its first axis, for a plane that has axes of its own
+             */
+            u_axis?: [
+                number,
+                number,
+                number
+            ] | null;
             /** Tolerance */
             tolerance?: string | null;
             /**
@@ -7542,6 +7642,15 @@ export interface components {
                 number
             ] | null;
             /**
+             * U Axis
+             * @description the way of its first axis, for a plane that has axes of its own
+             */
+            u_axis?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
              * Kind
              * @enum {string}
              */
@@ -7633,6 +7742,15 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * U Axis
+             * @description the way of its first axis, for a plane that has axes of its own
+             */
+            u_axis?: [
+                number,
+                number,
+                number
+            ] | null;
             /** Tolerance */
             tolerance?: string | null;
             /** Loops */
@@ -7699,6 +7817,15 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * U Axis
+             * @description the way of its first axis, for a plane that has axes of its own
+             */
+            u_axis?: [
+                number,
+                number,
+                number
+            ] | null;
         };
         /**
          * RankedCut
@@ -7751,6 +7878,934 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * Arc
+         * @description Counter-clockwise from `from` to `to`.
+         */
+        Arc: {
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "arc";
+            /** Centre */
+            centre: string;
+            /** From */
+            from: string;
+            /** To */
+            to: string;
+        };
+        /** Circle */
+        Circle: {
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "circle";
+            /** Centre */
+            centre: string;
+            /** Radius */
+            radius: number;
+        };
+        /**
+         * Constraint
+         * @description value: of an angle only.
+         */
+        Constraint: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "coincident" | "horizontal" | "vertical" | "parallel" | "perpendicular" | "tangent" | "curvature-continuous" | "collinear" | "concentric" | "equal" | "midpoint" | "symmetric" | "on-curve" | "fixed" | "angle";
+            /** Of */
+            of: string[];
+            /** Value */
+            value?: string | number | null;
+        };
+        /**
+         * DrawingOut
+         * @description drawing: as the step is to keep it · conflicts: minimal sets of "c:0" and "d:0" that cannot hold together · free: motions left by entity ·
+         *     sizes: what each reads, mm or degrees · paths: lines and curves as they are shown · chosen: what the last act made or changed.
+         */
+        DrawingOut: {
+            drawing: components["schemas"]["KeptDrawing"];
+            /** Solved */
+            solved: boolean;
+            /** Dof */
+            dof: number;
+            /** Residual */
+            residual: number;
+            /** Conflicts */
+            conflicts: string[][];
+            /** Redundant */
+            redundant: string[];
+            /** Free */
+            free: {
+                [key: string]: number;
+            };
+            /** Sizes */
+            sizes: number[];
+            /** Paths */
+            paths: {
+                [key: string]: [
+                    number,
+                    number
+                ][];
+            };
+            /** Regions */
+            regions: components["schemas"]["RegionOut"][];
+            /** Gaps */
+            gaps: components["schemas"]["GapOut"][];
+            /** Loose */
+            loose: string[];
+            /** Chosen */
+            chosen: string[];
+        };
+        /**
+         * Ellipse
+         * @description major: the point at the end of its longer half axis · minor: the other half axis, mm · with ends: counter-clockwise between them.
+         */
+        Ellipse: {
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ellipse";
+            /** Centre */
+            centre: string;
+            /** Major */
+            major: string;
+            /** Minor */
+            minor: number;
+            /** From */
+            from?: string | null;
+            /** To */
+            to?: string | null;
+        };
+        /**
+         * KeptDrawing
+         * @description Entities by id, what is asked of them, and the values of sizes by name: lengths and angles apart.
+         */
+        KeptDrawing: {
+            /**
+             * Entities
+             * @description points, lines, curves by id
+             */
+            entities?: {
+                [key: string]: components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"] | components["schemas"]["Ellipse"] | components["schemas"]["Spline"];
+            };
+            /** Constraints */
+            constraints?: components["schemas"]["Constraint"][];
+            /**
+             * Sizes
+             * @description dimensions, by the name of their value
+             */
+            sizes?: components["schemas"]["Size"][];
+            /**
+             * Lengths
+             * @description of sizes, by name
+             */
+            lengths?: {
+                [key: string]: components["schemas"]["Value"];
+            };
+            /**
+             * Angles
+             * @description of sizes, by name
+             */
+            angles?: {
+                [key: string]: components["schemas"]["Value"];
+            };
+            /**
+             * Taken
+             * @description loops of the scan's section that pieces were taken over from
+             */
+            taken?: components["schemas"]["TakenLoop"][];
+            /**
+             * Made
+             * @description ids ever given: none is given twice
+             * @default 0
+             */
+            made: number;
+            /**
+             * Named
+             * @description names that profiles have been given
+             */
+            named?: components["schemas"]["NamedLoop"][];
+        };
+        /** Line */
+        Line: {
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "line";
+            /** From */
+            from: string;
+            /** To */
+            to: string;
+        };
+        /**
+         * NamedLoop
+         * @description A profile's lasting name, and the pieces it had when it was last seen.
+         */
+        NamedLoop: {
+            /** Name */
+            name: string;
+            /** Of */
+            of: string[];
+        };
+        /** Point */
+        Point: {
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "point";
+            /** At */
+            at: [
+                number,
+                number
+            ];
+        };
+        /**
+         * RegionOut
+         * @description A closed region: its lasting name, its rings (mm in the plane; the first around it, the others cut out), the pieces around it.
+         */
+        RegionOut: {
+            /** Name */
+            name: string;
+            /** Area */
+            area: number;
+            /** Rings */
+            rings: [
+                number,
+                number
+            ][][];
+            /** Pieces */
+            pieces: string[];
+        };
+        /**
+         * Size
+         * @description A dimension by the name that formulas call its value by. reference: it reads what is drawn and drives nothing; the value it had is kept ·
+         *     supplement: an angle is that of the turned second line.
+         */
+        Size: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "distance" | "horizontal-distance" | "vertical-distance" | "length" | "angle" | "radius" | "diameter" | "arc-length";
+            /** Of */
+            of: string[];
+            /** Name */
+            name: string;
+            /**
+             * Reference
+             * @default false
+             */
+            reference: boolean;
+            /**
+             * Supplement
+             * @default false
+             */
+            supplement: boolean;
+        };
+        /**
+         * Spline
+         * @description Through points or over control points. start, end: points that the curve leaves towards and arrives from · at: the parameter
+         *     at each point it goes through, by drawn chords where not given, and kept from then on.
+         */
+        Spline: {
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spline";
+            /**
+             * Through
+             * @default []
+             */
+            through: string[];
+            /**
+             * Control
+             * @default []
+             */
+            control: string[];
+            /** Start */
+            start?: string | null;
+            /** End */
+            end?: string | null;
+            /**
+             * At
+             * @default []
+             */
+            at: number[];
+        };
+        /**
+         * ChangeSize
+         * @description demand: "d:0" · value: typed anew · reference: whether it only reads · name: what formulas call it.
+         */
+        ChangeSize: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "change-size";
+            /** Demand */
+            demand: string;
+            /** Value */
+            value?: string | null;
+            /** Reference */
+            reference?: boolean | null;
+            /** Name */
+            name?: string | null;
+        };
+        /**
+         * Construction
+         * @description Lines and curves that only help: they bound nothing.
+         */
+        Construction: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "construction";
+            /** Of */
+            of: string[];
+            /** On */
+            on: boolean;
+        };
+        /**
+         * CutOff
+         * @description A line in the place of a corner, as far from it on either side.
+         */
+        CutOff: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "cut-off";
+            /** Corner */
+            corner: string;
+            /** Length */
+            length: string;
+        };
+        /**
+         * Detach
+         * @description Pieces that follow the scan no longer.
+         */
+        Detach: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "detach";
+            /** Of */
+            of: string[];
+        };
+        /**
+         * DrawArc
+         * @description by three: start, end, then a place it goes through · centre: centre, start, the way to the end, on the side the third lies · tangent: from the end of `after`, to the end.
+         */
+        DrawArc: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "arc";
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "three" | "centre" | "tangent";
+            /** Spots */
+            spots: components["schemas"]["Spot"][];
+            /** After */
+            after?: string | null;
+            /** Radius */
+            radius?: string | null;
+        };
+        /**
+         * DrawCircle
+         * @description by centre: centre and a place on it · two, three: places on it · tangent: places near which it touches `touching` (two, with a third
+         *     place for its size, or three).
+         */
+        DrawCircle: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "circle";
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "centre" | "two" | "three" | "tangent";
+            /** Spots */
+            spots: components["schemas"]["Spot"][];
+            /**
+             * Touching
+             * @default []
+             */
+            touching: string[];
+            /** Diameter */
+            diameter?: string | null;
+        };
+        /**
+         * DrawEllipse
+         * @description Centre, the end of its longer half axis, a place on it.
+         */
+        DrawEllipse: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "ellipse";
+            /** Spots */
+            spots: [
+                components["schemas"]["Spot"],
+                components["schemas"]["Spot"],
+                components["schemas"]["Spot"]
+            ];
+        };
+        /**
+         * DrawLine
+         * @description angle: from the line before it at the corner where it begins, inside; from the first axis where there is none.
+         */
+        DrawLine: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "line";
+            start: components["schemas"]["Spot"];
+            end: components["schemas"]["Spot"];
+            /**
+             * Relations
+             * @default []
+             */
+            relations: components["schemas"]["Relation"][];
+            /** After */
+            after?: string | null;
+            /** Length */
+            length?: string | null;
+            /** Angle */
+            angle?: string | null;
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+        };
+        /** DrawPoint */
+        DrawPoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "point";
+            at: components["schemas"]["Spot"];
+        };
+        /**
+         * DrawPolygon
+         * @description Regular, by its centre and a corner. across: between opposite sides, or twice the inner radius where there are none.
+         */
+        DrawPolygon: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "polygon";
+            /** Spots */
+            spots: [
+                components["schemas"]["Spot"],
+                components["schemas"]["Spot"]
+            ];
+            /** Sides */
+            sides: number;
+            /** Across */
+            across?: string | null;
+        };
+        /**
+         * DrawRectangle
+         * @description by corner: two opposite corners · centre: centre and a corner · three: a side's ends, and how far the opposite side lies.
+         */
+        DrawRectangle: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "rectangle";
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "corner" | "centre" | "three";
+            /** Spots */
+            spots: components["schemas"]["Spot"][];
+            /** Width */
+            width?: string | null;
+            /** Height */
+            height?: string | null;
+        };
+        /**
+         * DrawSlot
+         * @description by straight: the two centres, a place on its side · arc: the arc's centre, the two ends' centres, a place on its side.
+         */
+        DrawSlot: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "slot";
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "straight" | "arc";
+            /** Spots */
+            spots: components["schemas"]["Spot"][];
+            /** Length */
+            length?: string | null;
+            /** Width */
+            width?: string | null;
+        };
+        /**
+         * DrawSpline
+         * @description Through its spots, or over them as control points. closed: it ends where it begins.
+         */
+        DrawSpline: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "spline";
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "through" | "control";
+            /** Spots */
+            spots: components["schemas"]["Spot"][];
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+        };
+        /**
+         * DrawingIn
+         * @description A drawing as its step keeps it, and what is to be done on it.
+         */
+        DrawingIn: {
+            /**
+             * @default {
+             *       "entities": {},
+             *       "constraints": [],
+             *       "sizes": [],
+             *       "lengths": {},
+             *       "angles": {},
+             *       "taken": [],
+             *       "made": 0,
+             *       "named": []
+             *     }
+             */
+            drawing: components["schemas"]["KeptDrawing"];
+            /** Acts */
+            acts?: (components["schemas"]["DrawPoint"] | components["schemas"]["DrawLine"] | components["schemas"]["DrawArc"] | components["schemas"]["DrawRectangle"] | components["schemas"]["DrawCircle"] | components["schemas"]["DrawSlot"] | components["schemas"]["DrawPolygon"] | components["schemas"]["DrawEllipse"] | components["schemas"]["DrawSpline"] | components["schemas"]["Relate"] | components["schemas"]["Measure"] | components["schemas"]["ChangeSize"] | components["schemas"]["Release"] | components["schemas"]["Remove"] | components["schemas"]["Construction"] | components["schemas"]["Pull"] | components["schemas"]["Trim"] | components["schemas"]["Extend"] | components["schemas"]["Split"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["Row"] | components["schemas"]["Ring"] | components["schemas"]["SetOff"] | components["schemas"]["Round"] | components["schemas"]["CutOff"] | components["schemas"]["Take"] | components["schemas"]["Detach"])[];
+        };
+        /**
+         * Extend
+         * @description The end that is nearer to where it was pointed at goes on to the next piece ahead.
+         */
+        Extend: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "extend";
+            /** Entity */
+            entity: string;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+        };
+        /**
+         * Measure
+         * @description A size; without a value it only reads.
+         */
+        Measure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "size";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "distance" | "horizontal-distance" | "vertical-distance" | "length" | "angle" | "radius" | "diameter" | "arc-length";
+            /** Of */
+            of: string[];
+            /** Value */
+            value?: string | null;
+            /**
+             * Supplement
+             * @default false
+             */
+            supplement: boolean;
+        };
+        /**
+         * Mirror
+         * @description On the other side of a line, and symmetric to what is there from then on.
+         */
+        Mirror: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "mirror";
+            /** Of */
+            of: string[];
+            /** Line */
+            line: string;
+        };
+        /**
+         * Move
+         * @description By a way, turned about a place, scaled from it; copy: what is there stays.
+         */
+        Move: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "move";
+            /** Of */
+            of: string[];
+            /**
+             * By
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            by: [
+                number,
+                number
+            ];
+            /**
+             * About
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            about: [
+                number,
+                number
+            ];
+            /** Turn */
+            turn?: string | null;
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Copy
+             * @default false
+             */
+            copy: boolean;
+        };
+        /**
+         * Pull
+         * @description A point is put elsewhere; what hangs on it follows as it can.
+         */
+        Pull: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "pull";
+            /** Point */
+            point: string;
+            /** To */
+            to: [
+                number,
+                number
+            ];
+        };
+        /**
+         * Relate
+         * @description of: in the order that docs/formats.md gives.
+         */
+        Relate: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "relate";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "coincident" | "horizontal" | "vertical" | "parallel" | "perpendicular" | "tangent" | "curvature-continuous" | "collinear" | "concentric" | "equal" | "midpoint" | "symmetric" | "on-curve" | "fixed" | "angle";
+            /** Of */
+            of: string[];
+            /** Value */
+            value?: string | null;
+        };
+        /**
+         * Relation
+         * @description What the new line has to do with what is there: `to` is missing for horizontal and vertical.
+         */
+        Relation: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "coincident" | "horizontal" | "vertical" | "parallel" | "perpendicular" | "tangent" | "curvature-continuous" | "collinear" | "concentric" | "equal" | "midpoint" | "symmetric" | "on-curve" | "fixed" | "angle";
+            /** To */
+            to?: string | null;
+        };
+        /**
+         * Release
+         * @description Constraints "c:2" and sizes "d:0" are taken away.
+         */
+        Release: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "release";
+            /** Demands */
+            demands: string[];
+        };
+        /** Remove */
+        Remove: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "remove";
+            /** Of */
+            of: string[];
+        };
+        /**
+         * Ring
+         * @description count of them in all about a place, over the whole turn or over an angle (from the first to the last).
+         */
+        Ring: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "ring";
+            /** Of */
+            of: string[];
+            /** Count */
+            count: number;
+            /** About */
+            about: [
+                number,
+                number
+            ];
+            /** Over */
+            over?: string | null;
+        };
+        /**
+         * Round
+         * @description A tangent arc in the place of a corner.
+         */
+        Round: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "round";
+            /** Corner */
+            corner: string;
+            /** Radius */
+            radius: string;
+        };
+        /**
+         * Row
+         * @description count of them in all, each a step from the last; a second row the other way makes a field.
+         */
+        Row: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "row";
+            /** Of */
+            of: string[];
+            /** Count */
+            count: number;
+            /** Step */
+            step: [
+                number,
+                number
+            ];
+            /**
+             * Rows
+             * @default 1
+             */
+            rows: number;
+            /**
+             * Row Step
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            row_step: [
+                number,
+                number
+            ];
+        };
+        /**
+         * SetOff
+         * @description Lines, arcs and circles at a distance, joined where these are; to the left of a line as it runs, outwards of a circle; negative: the other side.
+         */
+        SetOff: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "set-off";
+            /** Of */
+            of: string[];
+            /** Distance */
+            distance: string;
+        };
+        /**
+         * Split
+         * @description In two where it was pointed at; a closed one there and across from there.
+         */
+        Split: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "split";
+            /** Entity */
+            entity: string;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+        };
+        /**
+         * Spot
+         * @description A place that was pointed at. point: the point of the drawing that is there, and is used again · on: curves it lies on, and stays on ·
+         *     middle: the line or arc whose middle it is.
+         */
+        Spot: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Point */
+            point?: string | null;
+            /**
+             * On
+             * @default []
+             */
+            on: string[];
+            /** Middle */
+            middle?: string | null;
+        };
+        /**
+         * Trim
+         * @description The stretch of a piece that was pointed at, up to what crosses it on either side, is taken away.
+         */
+        Trim: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "trim";
+            /** Entity */
+            entity: string;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+        };
+        /**
+         * DragOut
+         * @description points: where they all are now, by id; none where nothing near holds.
+         */
+        DragOut: {
+            /** Key */
+            key: string;
+            /** Points */
+            points: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+            /** Paths */
+            paths: {
+                [key: string]: [
+                    number,
+                    number
+                ][];
+            };
+        };
+        /**
+         * DragIn
+         * @description key: of a drag that is under way; drawing: where it begins, or where the key is not known any more.
+         */
+        DragIn: {
+            /** Point */
+            point: string;
+            /** To */
+            to: [
+                number,
+                number
+            ];
+            /** Key */
+            key?: string | null;
+            drawing?: components["schemas"]["KeptDrawing"] | null;
         };
         /**
          * SilhouetteIn
@@ -11006,6 +12061,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RankedCut"][];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_drawings_drawing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawingOut"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_drawings_drag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DragIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DragOut"];
                 };
             };
             400: components["responses"]["Problem"];

@@ -19,11 +19,10 @@ from contour.sketch.drawn.acts.shapes import Shape, draw
 from contour.sketch.drawn.acts.taking import Taking, take
 from contour.sketch.drawn.dimensions import dimension_values
 from contour.sketch.drawn.kept import KeptDrawing, NamedLoop, drawing_of, kept_of
-from contour.sketch.drawn.profiles import Profiles, profiles_of
+from contour.sketch.drawn.profiles import Profiles, profiles_of, region_names
 from contour.sketch.drawn.solution import Drag, Solution, solved
 from contour.sketch.drawn.text import Dimension, Drawing
 from contour.sketch.entities import LoopName
-from contour.sketch.regions import face_names
 from contour.sketch.taken import TakenLoop
 
 __all__ = ["AnyAct", "Done", "Worked", "done", "worked"]
@@ -98,7 +97,7 @@ def worked(
     solution = solved(drawing, lookup)
     profiles = profiles_of(solution.drawing)
     given = [LoopName(n.name, n.of) for n in kept.named]
-    names = face_names(profiles.regions, given)
+    names = region_names(profiles.regions, given)
     now = kept_of(solution.drawing, kept).model_copy(
         update={
             "made": after.made,
