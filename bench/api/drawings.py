@@ -34,7 +34,7 @@ class DrawingIn(Schema):
     acts: list[AnyAct] = Field(default_factory=list, max_length=200)
 
 
-class RegionOut(Schema):
+class DrawingRegion(Schema):
     """A closed region: its lasting name, its rings (mm in the plane; the first around it, the others cut out), the pieces around it."""
 
     name: str
@@ -43,7 +43,7 @@ class RegionOut(Schema):
     pieces: list[str]
 
 
-class GapOut(Schema):
+class DrawingGap(Schema):
     """Two entities that nearly meet: where, how far apart (mm), and the relation that would close it."""
 
     between: tuple[str, str]
@@ -65,8 +65,8 @@ class DrawingOut(Schema):
     free: dict[str, int]
     sizes: list[float]
     paths: dict[str, list[Spot2]]
-    regions: list[RegionOut]
-    gaps: list[GapOut]
+    regions: list[DrawingRegion]
+    gaps: list[DrawingGap]
     loose: list[str]
     chosen: list[str]
 
@@ -88,7 +88,7 @@ class DragOut(Schema):
     paths: dict[str, list[Spot2]]
 
 
-@router.post("/{job_id}/drawing", response=DrawingOut)
+@router.post("/{job_id}/drawing", response=DrawingOut, by_alias=True)
 def drawing(request: HttpRequest, job_id: uuid.UUID, body: DrawingIn) -> DrawingOut:
     job = own_job(request.user, job_id)
     found = worked(body.drawing, body.acts, lookup=scope_of(job).lookup, unit=recipe_of(job).unit)
@@ -109,7 +109,7 @@ def _shown(found: Worked) -> DrawingOut:
         sizes=list(s.sizes),
         paths={name: _path(t, t.shown) for name, t in traces.items()},
         regions=[
-            RegionOut(
+            DrawingRegion(
                 name=named.name,
                 area=r.area,
                 rings=[_ring(traces, ring) for ring in (r.outer, *r.islands)],
@@ -117,7 +117,7 @@ def _shown(found: Worked) -> DrawingOut:
             )
             for named, r in zip(found.kept.named, profiles.regions, strict=True)
         ],
-        gaps=[GapOut(between=g.between, at=g.at, width=g.width, mend=g.mend) for g in profiles.gaps],
+        gaps=[DrawingGap(between=g.between, at=g.at, width=g.width, mend=g.mend) for g in profiles.gaps],
         loose=[p.entity for p in profiles.loose],
         chosen=list(found.chosen),
     )

@@ -293,7 +293,7 @@ def sketch(request: HttpRequest, job_id: uuid.UUID, key: str) -> SketchOut:
         path = made.frame.to_space(entity_points(e, step_deg=3.0))
         points.append(path)
         rows.append({"id": e.id, "kind": e.kind, "path": [triple(p) for p in path]})
-    everything = np.vstack(points)
+    everything = np.vstack(points or [made.frame.origin[None]])
     centre = (everything.min(axis=0) + everything.max(axis=0)) / 2
     return SketchOut(entities=rows, normal=triple(made.frame.normal), centre=triple(centre))
 

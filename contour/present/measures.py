@@ -251,6 +251,8 @@ def _pitch(params: Asked, inputs: Inputs) -> dict[str, Any]:
     axis = axis_at(inputs, "axis")
     if "sketch" in inputs.products:
         sketch: Sketch = inputs.products["sketch"]
+        if not sketch.entities:
+            raise _missing("sketch", "nothing is drawn in the sketch yet", "draw its outline, or choose another sketch")
         points = np.vstack([sketch.frame.to_space(entity_points(e, step_deg=2.0)) for e in sketch.entities])
         # Lines have points at their ends only: what lies between them is on the outline too.
         fine = [points[:1]]

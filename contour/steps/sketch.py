@@ -58,7 +58,8 @@ class Params(KeptDrawing):
 
 class DrawnFacts(SketchFigures):
     """solved: everything that is asked holds · dof: motions left, of the whole too · unsettled: entities that can still move · gaps, loose: places
-    that nearly close, pieces that bound nothing · origin, u_axis, normal: of its plane, mm."""
+    that nearly close, pieces that bound nothing · origin, u_axis, normal: of its plane, mm · before_turn: its first axis
+    before it is turned."""
 
     of: Literal["drawn"] = "drawn"
     solved: bool
@@ -69,6 +70,7 @@ class DrawnFacts(SketchFigures):
     origin: Point3
     u_axis: Point3
     normal: Point3
+    before_turn: Point3
 
 
 def _reads(params: Params) -> frozenset[str]:
@@ -76,7 +78,7 @@ def _reads(params: Params) -> frozenset[str]:
     return frozenset({"plane", "scan"} if follows else {"plane"})
 
 
-def _frame(params: Params, inputs: Inputs) -> PlaneFrame:
+def _level_frame(params: Params, inputs: Inputs) -> PlaneFrame:
     v = inputs.values
     since = np.eye(4)
     if params.pose and "scan" in inputs.products:
@@ -93,12 +95,17 @@ def _frame(params: Params, inputs: Inputs) -> PlaneFrame:
         own = np.array(product.surface.origin) if isinstance(product, RegionProduct) else plane.at
         zero = moved(since, np.array(params.origin)) if params.origin else own
         frame = section_frame(plane, v["offset"], zero, along - (along @ normal) * normal)
-    a = math.radians(v["turn"])
+    return frame
+
+
+def _turned(frame: PlaneFrame, degrees: float) -> PlaneFrame:
+    a = math.radians(degrees)
     return plane_frame(frame.origin, frame.normal, math.cos(a) * frame.u + math.sin(a) * frame.v)
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
-    frame = _frame(params, inputs)
+    level = _level_frame(params, inputs)
+    frame = _turned(level, inputs.values["turn"])
     places = {s.name: f"{'angles' if s.kind == 'angle' else 'lengths'}[{s.name}]" for s in params.sizes}
     values = {name: inputs.values[place] for name, place in places.items() if place in inputs.values}
     try:
@@ -120,8 +127,9 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         origin=triple(frame.origin),
         u_axis=triple(frame.u),
         normal=triple(frame.normal),
+        before_turn=triple(level.u),
     )
-    return Outcome({OWN: sketch}, facts, tuple(_placed(p, profiles, frame) for p in problems))
+    return Outcome({OWN: sketch}, facts, tuple(q for p in problems if (q := _placed(p, profiles, frame)) is not None))
 
 
 def _followed(params: Params, inputs: Inputs, frame: PlaneFrame, drawing: Drawing) -> Drawing:
@@ -174,10 +182,12 @@ def _refusal(params: Params, found: Solution) -> Problem:
     )
 
 
-def _placed(problem: Problem, profiles: Profiles, frame: PlaneFrame) -> Problem:
-    """Where nothing closes, the smallest gap says why."""
-    if problem.code != "no-profile" or not profiles.gaps:
+def _placed(problem: Problem, profiles: Profiles, frame: PlaneFrame) -> Problem | None:
+    """Where nothing closes, the smallest gap says why; without one it is not meant to, or not yet."""
+    if problem.code != "no-profile":
         return problem
+    if not profiles.gaps:
+        return None
     gap = profiles.gaps[0]
     at = triple(frame.to_space(np.array([gap.at]))[0])
     return problem.model_copy(

@@ -20,7 +20,7 @@ from contour.recipe.problem import ContourError
 from contour.recipe.registry import Inputs
 from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.sketch.drawn.acts.done import worked
-from contour.sketch.drawn.acts.taking import Take
+from contour.sketch.drawn.acts.taking import TakeOver
 from contour.sketch.drawn.kept import KeptDrawing
 from contour.sketch.entities import Entity
 from contour.sketch.refit import refit_loops
@@ -341,7 +341,7 @@ def drawn_over(scan, params: dict) -> dict:
     """A sketch step that takes all of the section over, as the bench makes it."""
     kept = KeptDrawing()
     loops = tuple(TakenLoop.model_validate(loop) for loop in params["loops"])
-    found = worked(kept, [Take(act="take", loops=loops, within=0.1)])
+    found = worked(kept, [TakeOver(act="take", loops=loops, within=0.1)])
     drawing = found.kept.model_dump(mode="json", by_alias=True)
     axes = {k: params[k] for k in ("scan", "plane", "offset", "origin", "u_axis")}
     return axes | drawing | {"pose": np.asarray(scan.pose).tolist()}

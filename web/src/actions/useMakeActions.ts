@@ -2,6 +2,7 @@ import { useKinds } from "../api/kinds";
 import { useBench } from "../job/context";
 import { plainParams } from "../pick/starts";
 import { type Panel, useTool } from "../sheets/tool";
+import { useNewSketch } from "../sketch/useNewSketch";
 import type { Action } from "./action";
 
 /** Steps that only another part of the bench can begin: an outline is taken, an agreement proposed. */
@@ -23,6 +24,7 @@ export function useMakeActions(): Action[] {
   const { scanId } = useBench();
   const { open, openDraft } = useTool();
   const kinds = useKinds();
+  const draw = useNewSketch();
   const made = Object.values(kinds)
     .filter((k) => !BEGUN_ELSEWHERE.includes(k.id))
     .filter((k) => scanId || k.makes !== "scan")
@@ -32,6 +34,7 @@ export function useMakeActions(): Action[] {
       title: k.title,
       help: k.help,
       run: () => {
+        if (k.id === "sketch") return void draw();
         const plain = plainParams(k.fields.filter((f) => f.type !== "ref"));
         const scan = scanId && k.fields.some((f) => f.name === "scan") ? { scan: { id: scanId } } : {};
         openDraft({ kind: k.id, params: { ...plain, ...scan } });

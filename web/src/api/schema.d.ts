@@ -2310,7 +2310,8 @@ export interface components {
         /**
          * DrawnFacts
          * @description solved: everything that is asked holds · dof: motions left, of the whole too · unsettled: entities that can still move · gaps, loose: places
-         *     that nearly close, pieces that bound nothing · origin, u_axis, normal: of its plane, mm.
+         *     that nearly close, pieces that bound nothing · origin, u_axis, normal: of its plane, mm · before_turn: its first axis
+         *     before it is turned.
          */
         DrawnFacts: {
             /**
@@ -2363,6 +2364,12 @@ export interface components {
             ];
             /** Normal */
             normal: [
+                number,
+                number,
+                number
+            ];
+            /** Before Turn */
+            before_turn: [
                 number,
                 number,
                 number
@@ -4401,11 +4408,6 @@ export interface components {
             struck: string;
             /** Session */
             session?: string | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            act: "take";
         };
         /**
          * ThreadFacts
@@ -7229,22 +7231,34 @@ export interface components {
         };
         /**
          * GapOut
-         * @description Two entities that nearly meet: where, how far apart (mm), and the relation that would close it.
+         * @description A gap of the scan that is bridged: from end to end on the plane, how, the ways there are, and the length (mm) that is assumed.
          */
         GapOut: {
-            /** Between */
-            between: [
-                string,
-                string
-            ];
-            /** At */
-            at: [
+            /** Start */
+            start: [
                 number,
                 number
             ];
-            /** Width */
-            width: number;
-            mend: components["schemas"]["Constraint"];
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /** Middle */
+            middle: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "one piece" | "meet" | "arc" | "line";
+            /** Options */
+            options: ("one piece" | "meet" | "arc" | "line")[];
+            /** Length */
+            length: number;
         };
         /**
          * LoopOut
@@ -7934,6 +7948,25 @@ export interface components {
             value?: string | number | null;
         };
         /**
+         * DrawingGap
+         * @description Two entities that nearly meet: where, how far apart (mm), and the relation that would close it.
+         */
+        DrawingGap: {
+            /** Between */
+            between: [
+                string,
+                string
+            ];
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Width */
+            width: number;
+            mend: components["schemas"]["Constraint"];
+        };
+        /**
          * DrawingOut
          * @description drawing: as the step is to keep it · conflicts: minimal sets of "c:0" and "d:0" that cannot hold together · free: motions left by entity ·
          *     sizes: what each reads, mm or degrees · paths: lines and curves as they are shown · chosen: what the last act made or changed.
@@ -7964,13 +7997,30 @@ export interface components {
                 ][];
             };
             /** Regions */
-            regions: components["schemas"]["RegionOut"][];
+            regions: components["schemas"]["DrawingRegion"][];
             /** Gaps */
-            gaps: components["schemas"]["GapOut"][];
+            gaps: components["schemas"]["DrawingGap"][];
             /** Loose */
             loose: string[];
             /** Chosen */
             chosen: string[];
+        };
+        /**
+         * DrawingRegion
+         * @description A closed region: its lasting name, its rings (mm in the plane; the first around it, the others cut out), the pieces around it.
+         */
+        DrawingRegion: {
+            /** Name */
+            name: string;
+            /** Area */
+            area: number;
+            /** Rings */
+            rings: [
+                number,
+                number
+            ][][];
+            /** Pieces */
+            pieces: string[];
         };
         /**
          * Ellipse
@@ -8094,23 +8144,6 @@ export interface components {
             ];
         };
         /**
-         * RegionOut
-         * @description A closed region: its lasting name, its rings (mm in the plane; the first around it, the others cut out), the pieces around it.
-         */
-        RegionOut: {
-            /** Name */
-            name: string;
-            /** Area */
-            area: number;
-            /** Rings */
-            rings: [
-                number,
-                number
-            ][][];
-            /** Pieces */
-            pieces: string[];
-        };
-        /**
          * Size
          * @description A dimension by the name that formulas call its value by. reference: it reads what is drawn and drives nothing; the value it had is kept ·
          *     supplement: an angle is that of the turned second line.
@@ -8173,6 +8206,31 @@ export interface components {
             at: number[];
         };
         /**
+         * AskSize
+         * @description A size; without a value it only reads.
+         */
+        AskSize: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "size";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "distance" | "horizontal-distance" | "vertical-distance" | "length" | "angle" | "radius" | "diameter" | "arc-length";
+            /** Of */
+            of: string[];
+            /** Value */
+            value?: string | null;
+            /**
+             * Supplement
+             * @default false
+             */
+            supplement: boolean;
+        };
+        /**
          * ChangeSize
          * @description demand: "d:0" · value: typed anew · reference: whether it only reads · name: what formulas call it.
          */
@@ -8190,6 +8248,19 @@ export interface components {
             reference?: boolean | null;
             /** Name */
             name?: string | null;
+        };
+        /**
+         * Complete
+         * @description Arcs and parts of ellipses become whole.
+         */
+        Complete: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "complete";
+            /** Of */
+            of: string[];
         };
         /**
          * Construction
@@ -8315,7 +8386,7 @@ export interface components {
              * Relations
              * @default []
              */
-            relations: components["schemas"]["Relation"][];
+            relations: components["schemas"]["LineRelation"][];
             /** After */
             after?: string | null;
             /** Length */
@@ -8443,7 +8514,7 @@ export interface components {
              */
             drawing: components["schemas"]["KeptDrawing"];
             /** Acts */
-            acts?: (components["schemas"]["DrawPoint"] | components["schemas"]["DrawLine"] | components["schemas"]["DrawArc"] | components["schemas"]["DrawRectangle"] | components["schemas"]["DrawCircle"] | components["schemas"]["DrawSlot"] | components["schemas"]["DrawPolygon"] | components["schemas"]["DrawEllipse"] | components["schemas"]["DrawSpline"] | components["schemas"]["Relate"] | components["schemas"]["Measure"] | components["schemas"]["ChangeSize"] | components["schemas"]["Release"] | components["schemas"]["Remove"] | components["schemas"]["Construction"] | components["schemas"]["Pull"] | components["schemas"]["Trim"] | components["schemas"]["Extend"] | components["schemas"]["Split"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["Row"] | components["schemas"]["Ring"] | components["schemas"]["SetOff"] | components["schemas"]["Round"] | components["schemas"]["CutOff"] | components["schemas"]["Take"] | components["schemas"]["Detach"])[];
+            acts?: (components["schemas"]["DrawPoint"] | components["schemas"]["DrawLine"] | components["schemas"]["DrawArc"] | components["schemas"]["DrawRectangle"] | components["schemas"]["DrawCircle"] | components["schemas"]["DrawSlot"] | components["schemas"]["DrawPolygon"] | components["schemas"]["DrawEllipse"] | components["schemas"]["DrawSpline"] | components["schemas"]["Relate"] | components["schemas"]["AskSize"] | components["schemas"]["ChangeSize"] | components["schemas"]["Release"] | components["schemas"]["Remove"] | components["schemas"]["Construction"] | components["schemas"]["Complete"] | components["schemas"]["Pull"] | components["schemas"]["Trim"] | components["schemas"]["Extend"] | components["schemas"]["Split"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["InRow"] | components["schemas"]["InRing"] | components["schemas"]["SetOff"] | components["schemas"]["Round"] | components["schemas"]["CutOff"] | components["schemas"]["TakeOver"] | components["schemas"]["Detach"])[];
         };
         /**
          * Extend
@@ -8464,29 +8535,75 @@ export interface components {
             ];
         };
         /**
-         * Measure
-         * @description A size; without a value it only reads.
+         * InRing
+         * @description count of them in all about a place, over the whole turn or over an angle (from the first to the last).
          */
-        Measure: {
+        InRing: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            act: "size";
+            act: "ring";
+            /** Of */
+            of: string[];
+            /** Count */
+            count: number;
+            /** About */
+            about: [
+                number,
+                number
+            ];
+            /** Over */
+            over?: string | null;
+        };
+        /**
+         * InRow
+         * @description count of them in all, each a step from the last; a second row the other way makes a field.
+         */
+        InRow: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "row";
+            /** Of */
+            of: string[];
+            /** Count */
+            count: number;
+            /** Step */
+            step: [
+                number,
+                number
+            ];
+            /**
+             * Rows
+             * @default 1
+             */
+            rows: number;
+            /**
+             * Row Step
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            row_step: [
+                number,
+                number
+            ];
+        };
+        /**
+         * LineRelation
+         * @description What the new line has to do with what is there: `to` is missing for horizontal and vertical.
+         */
+        LineRelation: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "distance" | "horizontal-distance" | "vertical-distance" | "length" | "angle" | "radius" | "diameter" | "arc-length";
-            /** Of */
-            of: string[];
-            /** Value */
-            value?: string | null;
-            /**
-             * Supplement
-             * @default false
-             */
-            supplement: boolean;
+            kind: "coincident" | "horizontal" | "vertical" | "parallel" | "perpendicular" | "tangent" | "curvature-continuous" | "collinear" | "concentric" | "equal" | "midpoint" | "symmetric" | "on-curve" | "fixed" | "angle";
+            /** To */
+            to?: string | null;
         };
         /**
          * Mirror
@@ -8589,19 +8706,6 @@ export interface components {
             value?: string | null;
         };
         /**
-         * Relation
-         * @description What the new line has to do with what is there: `to` is missing for horizontal and vertical.
-         */
-        Relation: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "coincident" | "horizontal" | "vertical" | "parallel" | "perpendicular" | "tangent" | "curvature-continuous" | "collinear" | "concentric" | "equal" | "midpoint" | "symmetric" | "on-curve" | "fixed" | "angle";
-            /** To */
-            to?: string | null;
-        };
-        /**
          * Release
          * @description Constraints "c:2" and sizes "d:0" are taken away.
          */
@@ -8625,28 +8729,6 @@ export interface components {
             of: string[];
         };
         /**
-         * Ring
-         * @description count of them in all about a place, over the whole turn or over an angle (from the first to the last).
-         */
-        Ring: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            act: "ring";
-            /** Of */
-            of: string[];
-            /** Count */
-            count: number;
-            /** About */
-            about: [
-                number,
-                number
-            ];
-            /** Over */
-            over?: string | null;
-        };
-        /**
          * Round
          * @description A tangent arc in the place of a corner.
          */
@@ -8660,42 +8742,6 @@ export interface components {
             corner: string;
             /** Radius */
             radius: string;
-        };
-        /**
-         * Row
-         * @description count of them in all, each a step from the last; a second row the other way makes a field.
-         */
-        Row: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            act: "row";
-            /** Of */
-            of: string[];
-            /** Count */
-            count: number;
-            /** Step */
-            step: [
-                number,
-                number
-            ];
-            /**
-             * Rows
-             * @default 1
-             */
-            rows: number;
-            /**
-             * Row Step
-             * @default [
-             *       0,
-             *       0
-             *     ]
-             */
-            row_step: [
-                number,
-                number
-            ];
         };
         /**
          * SetOff
@@ -8750,6 +8796,27 @@ export interface components {
             on: string[];
             /** Middle */
             middle?: string | null;
+        };
+        /**
+         * TakeOver
+         * @description loops: as a section has them, those pieces that are meant marked as taken · within: mm that relations may be off by · relate: whether any are
+         *     looked for.
+         */
+        TakeOver: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "take";
+            /** Loops */
+            loops: components["schemas"]["TakenLoop"][];
+            /** Within */
+            within: number;
+            /**
+             * Relate
+             * @default true
+             */
+            relate: boolean;
         };
         /**
          * Trim

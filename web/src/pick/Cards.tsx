@@ -1,5 +1,6 @@
 import { useBench } from "../job/context";
 import { useOpenSection } from "../section/useOpenSection";
+import { useNewSketch } from "../sketch/useNewSketch";
 import { BodyCard } from "./BodyCard";
 import { CardHost } from "./CardHost";
 import { EdgeCard } from "./EdgeCard";
@@ -16,6 +17,7 @@ export function Cards({ onFrame }: { onFrame: { current: () => void } }) {
   const { grown, facets, problem } = useGrow();
   const keep = useKeepRegion();
   const section = useOpenSection();
+  const draw = useNewSketch();
   const cut = async () => {
     if (grown?.surface.kind !== "plane") return;
     const { origin, axis } = grown.surface;
@@ -36,6 +38,7 @@ export function Cards({ onFrame }: { onFrame: { current: () => void } }) {
         problem={problem}
         onKeep={() => void keep()}
         onSection={() => void cut().catch(tell)}
+        onDraw={() => void keep().then((id) => (id ? draw({ id }) : undefined))}
       />
     ) : null;
   return (

@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { useKinds } from "../api/kinds";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
+import { useNewSketch } from "../sketch/useNewSketch";
 import { faceRef, faceTitle } from "../steps/stepValues";
 import { useFaces } from "../steps/useFaces";
 import { Glyph } from "../ui/Glyph";
@@ -47,6 +48,7 @@ export function FaceCard() {
     setParts({ faces: places.map((index) => ({ ...first, index, face: all[index]! })) }, anchor, "replace");
   const whole = () => setParts({ bodies: [{ body: first.body, key: first.key }] }, anchor, "replace");
   const kinds = useKinds();
+  const draw = useNewSketch();
   const refs = faces.map((f) => faceRef(f.body, f.face));
   const started = sameBody ? begun(kinds, { takes: "face", shapes: faces.map((f) => f.face.kind), refs }) : [];
   const begin = ({ kind, params }: (typeof started)[number]) => {
@@ -61,6 +63,9 @@ export function FaceCard() {
           { key: "1", text: one ? "Seat on the scan" : `Seat these ${seatable.length}`, run: () => seat(seatable) },
           { key: "2", text: "Seat all faces", run: () => seat([]) },
         ]
+      : []),
+    ...(one && first.face.kind === "plane"
+      ? [{ key: "7", text: "Draw on it", run: () => void draw(faceRef(first.body, first.face)) }]
       : []),
     ...started.map((s, k) => ({ key: String(k + 3), text: s.kind.title, run: () => begin(s) })),
     ...(one && first.face.kind === "plane"

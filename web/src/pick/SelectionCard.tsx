@@ -29,10 +29,11 @@ interface Props {
   problem: Error | null;
   onKeep: () => void;
   onSection: () => void;
+  onDraw: () => void;
 }
 
 /** What is picked, in plain words, and the few things that can be done with just that. */
-export function SelectionCard({ grown, facets, problem, onKeep, onSection }: Props) {
+export function SelectionCard({ grown, facets, problem, onKeep, onSection, onDraw }: Props) {
   const { unit } = useBench();
   const picks = usePicks();
   const plane = grown?.surface.kind === "plane";
@@ -50,6 +51,7 @@ export function SelectionCard({ grown, facets, problem, onKeep, onSection }: Pro
               },
             ]
           : [{ key: "3", text: "Go there", run: () => picks.anchor && goTo(picks.anchor), hint: "moves the view" }]),
+        ...(plane ? [{ key: "4", text: "Draw on it", run: onDraw, hint: "a sketch in this plane" }] : []),
       ]
     : [];
   useCardKeys(actions);

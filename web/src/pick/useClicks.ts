@@ -52,7 +52,9 @@ export function useClicks(fitted: SectionOut | undefined): (click: Click) => voi
     return !(before && look.scanOpacity >= opaque && !look.unpickable.includes("scan"));
   };
 
+  const drawing = job.recipe.steps.some((s) => s.id === tool.step && s.kind === "sketch");
   return (click) => {
+    if (drawing && !armed) return; // the pencil has the view
     if (tool.section) return takePieces(click);
     const { x, y, shift, alt } = click;
     if (tool.panel === "regions" && !armed) {

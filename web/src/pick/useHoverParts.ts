@@ -1,4 +1,5 @@
 import { useEffect } from "react";
+import { useOpenSketch } from "../sketch/useDrawing";
 import { stage } from "../view/stage";
 import { useArmed } from "./armed";
 import { pickEdges } from "./edges";
@@ -9,7 +10,8 @@ import { offeredAt, useOffered } from "./offered";
  * be taken. */
 export function useHoverParts(host: React.RefObject<HTMLDivElement | null>) {
   const armed = useArmed((s) => s.armed);
-  const edges = armed === null || armed.onEdge !== undefined;
+  const drawing = useOpenSketch() !== null;
+  const edges = (armed === null && !drawing) || armed?.onEdge !== undefined;
   const offers = armed?.offers !== undefined;
   useEffect(() => {
     const el = host.current;

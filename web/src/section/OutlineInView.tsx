@@ -2,6 +2,7 @@ import { useMemo } from "react";
 import type { SectionOut } from "../api/client";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
+import { useOpenSketch } from "../sketch/useDrawing";
 import { useSketch } from "../steps/useSketch";
 import { roughLength } from "../units";
 import { unpackF4 } from "../view/buffers";
@@ -23,7 +24,9 @@ export function OutlineInView({ raw, fitted, size }: Props) {
   const { unit, palette } = useBench();
   const { section, draft, step } = useTool();
   const drafted = (draft?.params.sketch as { id: string } | undefined)?.id;
-  const sketch = useSketch(drafted ?? step);
+  // A drawing that is open is drawn by its own layer.
+  const drawing = useOpenSketch() !== null;
+  const sketch = useSketch(drafted ?? (drawing ? null : step));
   const cutLines = useMemo(() => {
     const all = (raw?.cuts ?? []).map((c) => polylineSegments(unpackF4(c.points), c.closed));
     const out = new Float32Array(all.reduce((n, a) => n + a.length, 0));

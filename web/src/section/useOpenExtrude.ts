@@ -44,10 +44,10 @@ export function reached(reach: Reach | null | undefined, unit: Unit, joins: bool
 }
 
 /** Prepares an extrusion of a sketch: added to the body there is, else as a new one, as far as the scan goes where that is known. */
-export function useOpenExtrude(): (sketch: string, reach?: Reach | null) => void {
+export function useOpenExtrude(): (sketch: string, reach?: Reach | null, profiles?: string[]) => void {
   const { unit, job } = useBench();
   const bodies = useShownBodies();
-  return (sketch, reach) => {
+  return (sketch, reach, profiles) => {
     usePicks.getState().clear();
     const text = unit === "inch" ? "0.4 inch" : "10 mm";
     const told = factsOf(job.build.result?.steps.find((s) => s.id === sketch)?.facts, "outline");
@@ -55,6 +55,7 @@ export function useOpenExtrude(): (sketch: string, reach?: Reach | null) => void
       kind: "extrude",
       params: {
         sketch: { id: sketch },
+        ...(profiles?.length ? { profiles } : {}),
         extent: "distance",
         distance: { text, mark: "assumed" },
         ...reached(reach ?? told?.reach, unit, bodies.length > 0),

@@ -50,13 +50,24 @@ describe("cards and sheets", () => {
   it("kinds that there was no time for are named, in the words of the choice above", () => {
     usePicks.getState().start(5, [0, 0, 0]);
     const some = { ...grown("plane"), untried: ["cone", "torus"] } as GrowOut;
-    onBench(<SelectionCard facets={null} grown={some} problem={null} onKeep={vi.fn()} onSection={vi.fn()} />);
+    onBench(
+      <SelectionCard facets={null} grown={some} problem={null} onKeep={vi.fn()} onSection={vi.fn()} onDraw={vi.fn()} />,
+    );
     expect(screen.getByText(/no time to try cone, torus/)).toBeInTheDocument();
   });
 
   it("a plane offers a section, a bore does not", () => {
     usePicks.getState().start(5, [0, 0, 0]);
-    onBench(<SelectionCard facets={null} grown={grown("plane")} problem={null} onKeep={vi.fn()} onSection={vi.fn()} />);
+    onBench(
+      <SelectionCard
+        facets={null}
+        grown={grown("plane")}
+        problem={null}
+        onKeep={vi.fn()}
+        onSection={vi.fn()}
+        onDraw={vi.fn()}
+      />,
+    );
     expect(screen.getByRole("heading")).toHaveTextContent("Plane, flat within 0.06 mm");
     expect(screen.getByRole("button", { name: /Cut a section/ })).toBeInTheDocument();
   });
@@ -64,7 +75,14 @@ describe("cards and sheets", () => {
   it("a bore says its diameter, and digits run the actions", async () => {
     const keep = vi.fn();
     onBench(
-      <SelectionCard facets={null} grown={grown("cylinder", -1)} problem={null} onKeep={keep} onSection={vi.fn()} />,
+      <SelectionCard
+        facets={null}
+        grown={grown("cylinder", -1)}
+        problem={null}
+        onKeep={keep}
+        onSection={vi.fn()}
+        onDraw={vi.fn()}
+      />,
     );
     expect(screen.getByRole("heading")).toHaveTextContent("Hole, Ø 18.02 mm");
     expect(screen.queryByRole("button", { name: /Cut a section/ })).toBeNull();
@@ -77,7 +95,16 @@ describe("cards and sheets", () => {
       { code: "fit-failed", message: "no plane or cylinder here", remedy: "pick further from the edge" },
       422,
     );
-    onBench(<SelectionCard facets={null} grown={undefined} problem={problem} onKeep={vi.fn()} onSection={vi.fn()} />);
+    onBench(
+      <SelectionCard
+        facets={null}
+        grown={undefined}
+        problem={problem}
+        onKeep={vi.fn()}
+        onSection={vi.fn()}
+        onDraw={vi.fn()}
+      />,
+    );
     expect(screen.getByRole("alert")).toHaveTextContent("Try: pick further from the edge");
   });
 

@@ -4,6 +4,7 @@ import type { Step } from "../api/client";
 import { baseOf, sketchFacts } from "../api/facts";
 import { useOpenExtrude } from "../section/useOpenExtrude";
 import { useOpenSection } from "../section/useOpenSection";
+import { useNewSketch } from "../sketch/useNewSketch";
 import { faceOn } from "../view/stage";
 import { kindView } from "./kindViews";
 
@@ -11,6 +12,7 @@ import { kindView } from "./kindViews";
 export function NextSteps({ step, state }: { step: Step; state: StepState }) {
   const section = useOpenSection();
   const extrude = useOpenExtrude();
+  const draw = useNewSketch();
   if (state.status !== "ok") return null;
   const base = baseOf(state);
   const { Actions } = kindView(step.kind);
@@ -21,6 +23,7 @@ export function NextSteps({ step, state }: { step: Step; state: StepState }) {
           <Button type="primary" onClick={() => section.ofStep(step.id)}>
             Cut a section
           </Button>
+          {step.kind !== "sketch" && <Button onClick={() => void draw({ id: step.id })}>Draw on it</Button>}
           <Button onClick={() => section.ofStep(step.id, { source: "silhouette", offset: "0 mm" })}>Silhouette</Button>
           <Button onClick={() => faceOn(base.at, base.along)}>Look at it</Button>
         </>

@@ -26,19 +26,21 @@ interface Props {
   onChange: (part: Record<string, unknown>) => void;
   /** What belongs right after a field: picks that no form can hold. */
   slots?: Record<string, ReactNode>;
+  /** Fields that are asked for here; all where it is not given. */
+  only?: readonly string[];
   /** A value while it is being typed. */
   onType?: (part: Record<string, unknown>) => void;
 }
 
 /** All parameters of a step as its kind declares them. */
-export function StepForm({ kind: id, params, state, step, onChange, onType, slots }: Props) {
+export function StepForm({ kind: id, params, state, step, onChange, onType, slots, only }: Props) {
   const { unit } = useBench();
   const { kinds, references } = useDeclarations();
   const kind = kinds[id];
   if (!kind) return null;
   // What stands for a place in space is picked there, or chosen from what stands above.
   const inSpace = (f: Field) => ["surfaces", "spots"].includes(references[f.reference ?? ""]?.layer ?? "");
-  const shown = kind.fields.filter((f) => isShown(f, kind, params) && !isHidden(f));
+  const shown = kind.fields.filter((f) => isShown(f, kind, params) && !isHidden(f) && (only?.includes(f.name) ?? true));
   const value = (f: Field, v: unknown, at: At) => (
     <ValueField
       key={f.name}

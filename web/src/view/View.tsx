@@ -20,6 +20,10 @@ import { KeptRegions } from "../regions/KeptRegions";
 import { OutlineInView } from "../section/OutlineInView";
 import { SketchesInView } from "../section/SketchesInView";
 import { useTool } from "../sheets/tool";
+import { DrawBar } from "../sketch/DrawBar";
+import { DrawingLayer } from "../sketch/DrawingLayer";
+import { useOpenSketch } from "../sketch/useDrawing";
+import { useSheet } from "../sketch/useSheet";
 import { useAppearance } from "./appearance";
 import { Bodies } from "./Bodies";
 import { FacetMarks } from "./FacetMarks";
@@ -61,6 +65,10 @@ export function View({ raw, fitted, onMove }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const cardFrame = useRef<() => void>(() => undefined);
   const pinFrame = useRef<() => void>(() => undefined);
+  const sheetFrame = useRef<() => void>(() => undefined);
+  const sketch = useOpenSketch();
+  const frame = sketch?.frame ?? null;
+  useSheet(frame, sheetFrame);
   const originFrame = useRef<() => void>(() => undefined);
   const probeFrame = useRef<() => void>(() => undefined);
   useHoverParts(host);
@@ -73,6 +81,7 @@ export function View({ raw, fitted, onMove }: Props) {
     pinFrame.current();
     probeFrame.current();
     originFrame.current();
+    sheetFrame.current();
   };
   return (
     <div className="view" ref={host} data-coloured={colours ? "yes" : "no"}>
@@ -110,7 +119,12 @@ export function View({ raw, fitted, onMove }: Props) {
       <SecondFrame />
       <Legends colours={colours !== null} />
       <Actions onHome={home} onMove={onMove} />
-      <ViewBar onHome={home} reduced={scan && reducedOf(scan.surface)} />
+      {sketch && frame && <DrawingLayer host={host} step={sketch.step} frame={frame} />}
+      {sketch && frame ? (
+        <DrawBar step={sketch.step} frame={frame} />
+      ) : (
+        <ViewBar onHome={home} reduced={scan && reducedOf(scan.surface)} />
+      )}
     </div>
   );
 }

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.drawn.acts.pen import Act, Pen, Text
-from contour.sketch.drawn.text import Constraint, ConstraintKind, Dimension, DimensionKind, Finite, Point
+from contour.sketch.drawn.text import Arc, Circle, Constraint, ConstraintKind, Dimension, DimensionKind, Ellipse, Finite, Point
 
 __all__ = ["Asking", "ask"]
 
@@ -24,7 +24,7 @@ class Relate(Act):
     value: Text = None
 
 
-class Measure(Act):
+class AskSize(Act):
     """A size; without a value it only reads."""
 
     act: Literal["size"]
@@ -64,6 +64,13 @@ class Construction(Act):
     on: bool
 
 
+class Complete(Act):
+    """Arcs and parts of ellipses become whole."""
+
+    act: Literal["complete"]
+    of: tuple[str, ...] = Field(min_length=1, max_length=500)
+
+
 class Pull(Act):
     """A point is put elsewhere; what hangs on it follows as it can."""
 
@@ -72,7 +79,7 @@ class Pull(Act):
     to: tuple[Finite, Finite]
 
 
-Asking = Annotated[Relate | Measure | ChangeSize | Release | Remove | Construction | Pull, Field(discriminator="act")]
+Asking = Annotated[Relate | AskSize | ChangeSize | Release | Remove | Construction | Complete | Pull, Field(discriminator="act")]
 
 
 def ask(pen: Pen, asking: Asking) -> None:
@@ -82,7 +89,7 @@ def ask(pen: Pen, asking: Asking) -> None:
             for name in asking.of:
                 pen.entity(name)
             pen.constraints.append(Constraint(kind=asking.kind, of=asking.of, value=asking.value))
-        case Measure():
+        case AskSize():
             for name in asking.of:
                 pen.entity(name)
             value = asking.value.strip() if asking.value else None
@@ -102,8 +109,24 @@ def ask(pen: Pen, asking: Asking) -> None:
                 e = pen.entity(name)
                 if not isinstance(e, Point):
                     pen.put(name, e.model_copy(update={"construction": asking.on}))
+        case Complete():
+            for name in asking.of:
+                _complete(pen, name)
         case Pull():
             pen.move(asking.point, np.array(asking.to))
+
+
+def _complete(pen: Pen, name: str) -> None:
+    """Ends that nothing else is drawn by go; what was said of its ends or its length goes with them."""
+    e = pen.entity(name, Arc, Ellipse)
+    ends = pen.ends(name)
+    if isinstance(e, Arc):
+        radius = float(np.linalg.norm(pen.at(e.start) - pen.at(e.centre)))
+        pen.put(name, Circle(centre=e.centre, radius=radius, construction=e.construction))
+    else:
+        pen.put(name, e.model_copy(update={"start": None, "end": None}))
+    pen.forget(["arc-length", "midpoint"], name)
+    pen.drop_unused(ends)
 
 
 def _release(pen: Pen, demands: tuple[str, ...]) -> None:

@@ -40,7 +40,7 @@ class Mirror(Act):
     line: str
 
 
-class Row(Act):
+class InRow(Act):
     """count of them in all, each a step from the last; a second row the other way makes a field."""
 
     act: Literal["row"]
@@ -51,7 +51,7 @@ class Row(Act):
     row_step: tuple[Finite, Finite] = (0.0, 0.0)
 
 
-class Ring(Act):
+class InRing(Act):
     """count of them in all about a place, over the whole turn or over an angle (from the first to the last)."""
 
     act: Literal["ring"]
@@ -69,7 +69,7 @@ class SetOff(Act):
     distance: str = Field(max_length=400)
 
 
-Copying = Annotated[Move | Mirror | Row | Ring | SetOff, Field(discriminator="act")]
+Copying = Annotated[Move | Mirror | InRow | InRing | SetOff, Field(discriminator="act")]
 
 
 def copy(pen: Pen, copying: Copying) -> None:
@@ -81,13 +81,13 @@ def copy(pen: Pen, copying: Copying) -> None:
             _move(pen, copying)
         case Mirror():
             _mirror(pen, copying)
-        case Row():
+        case InRow():
             i, j = np.array(copying.step), np.array(copying.row_step)
             ways = [a * i + b * j for b in range(copying.rows) for a in range(copying.count)][1:]
             pen.chosen = [
                 n for way in ways for n in _repeated(pen, copying.of, _similar(way, np.zeros(2), 0.0, 1.0), level=True)
             ]
-        case Ring():
+        case InRing():
             over = pen.number(copying.over, "angle") if copying.over and copying.over.strip() else 360.0
             step = over / (copying.count if abs(over) >= 360 - 1e-9 else copying.count - 1)
             about = np.array(copying.about)

@@ -21,7 +21,7 @@ Array = NDArray[np.float64]
 _NOTHING = 1e-6  # mm
 
 
-class Relation(Act):
+class LineRelation(Act):
     """What the new line has to do with what is there: `to` is missing for horizontal and vertical."""
 
     kind: ConstraintKind
@@ -39,7 +39,7 @@ class DrawLine(Act):
     act: Literal["line"]
     start: Spot
     end: Spot
-    relations: tuple[Relation, ...] = Field(default=(), max_length=4)
+    relations: tuple[LineRelation, ...] = Field(default=(), max_length=4)
     after: str | None = None
     length: Text = None
     angle: Text = None

@@ -29,7 +29,7 @@ _SPLINE_POINTS = 40
 _MOST_RELATED = 60  # pieces: relations of pairs are looked for among no more
 
 
-class Take(Act):
+class TakeOver(Act):
     """loops: as a section has them, those pieces that are meant marked as taken · within: mm that relations may be off by · relate: whether any are
     looked for."""
 
@@ -46,7 +46,7 @@ class Detach(Act):
     of: tuple[str, ...] = Field(min_length=1, max_length=5000)
 
 
-Taking = Annotated[Take | Detach, Field(discriminator="act")]
+Taking = Annotated[TakeOver | Detach, Field(discriminator="act")]
 
 
 def take(pen: Pen, taking: Taking) -> None:

@@ -10,7 +10,7 @@ import pytest
 from contour.outline.pieces import Piece
 from contour.recipe.problem import ContourError
 from contour.sketch.drawn.acts.done import done
-from contour.sketch.drawn.acts.taking import Detach, Take
+from contour.sketch.drawn.acts.taking import Detach, TakeOver
 from contour.sketch.drawn.profiles import profiles_of
 from contour.sketch.drawn.solution import solved
 from contour.sketch.drawn.text import Drawing
@@ -30,7 +30,7 @@ def line(a, b, **more) -> dict:
 
 
 def take(*loops: TakenLoop, within: float = 0.1, relate: bool = True):
-    return done(NOTHING, [Take(act="take", loops=loops, within=within, relate=relate)], made=0)
+    return done(NOTHING, [TakeOver(act="take", loops=loops, within=within, relate=relate)], made=0)
 
 
 # A plate 40 x 20, a little askew in every side, as a scan gives it.

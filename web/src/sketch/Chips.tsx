@@ -1,0 +1,43 @@
+import { pointsOf, type Sheet, type Shown } from "./drawing";
+import { demandsOf, placeOf } from "./places";
+import { RELATIONS, type RelationKind } from "./relations";
+import { useHand } from "./store";
+import type { Do } from "./stroke";
+
+/** What is asked of what is chosen or under the pointer, as chips that can be chosen and taken away. */
+export function Chips({ shown, sheet, torn, act }: { shown: Shown; sheet: Sheet; torn: ReadonlySet<string>; act: Do }) {
+  const { chosen, over, tool, set } = useHand();
+  if (tool) return null;
+  const seen = [...chosen, ...(over ? [over] : [])];
+  const ids = [...new Set(seen.flatMap((id) => [id, ...pointsOf(shown.drawing, id)]))];
+  const conflicts = [...torn].filter((d) => d.startsWith("c:"));
+  const used: Record<string, number> = {};
+  return (
+    <>
+      {demandsOf(shown.drawing, [...ids, ...conflicts]).map((c) => {
+        const about = c.of.join(" ");
+        used[about] = (used[about] ?? -1) + 1;
+        const [x, y] = placeOf(shown, sheet, c.of, used[about]!);
+        const word = RELATIONS[c.kind as RelationKind].word;
+        return (
+          <span
+            key={c.id}
+            className={`chip ${chosen.includes(c.id) ? "chosen" : ""} ${torn.has(c.id) ? "torn" : ""}`}
+            style={{ transform: `translate(${x.toFixed(0)}px, ${y.toFixed(0)}px) translate(-50%, -50%)` }}
+          >
+            <button type="button" title={`${word}: ${c.of.join(", ")}`} onClick={() => set({ chosen: [c.id] })}>
+              {word}
+            </button>
+            <button
+              type="button"
+              aria-label={`Take away ${word} of ${c.of.join(", ")}`}
+              onClick={() => void act([{ act: "release", demands: [c.id] }])}
+            >
+              ×
+            </button>
+          </span>
+        );
+      })}
+    </>
+  );
+}

@@ -1,0 +1,110 @@
+import { type RefObject, useMemo } from "react";
+import type { Step } from "../api/client";
+import { AtPointer } from "./AtPointer";
+import { Chips } from "./Chips";
+import { endsOf, type Frame, toScreen, type XY } from "./drawing";
+import { ghostOf, tangentArc } from "./ghost";
+import { Regions } from "./Regions";
+import { SizeLabels } from "./SizeLabels";
+import { pathOf, Strokes } from "./Strokes";
+import { useHand } from "./store";
+import "./sketch.css";
+import { tornOf } from "./torn";
+import { UnderLines } from "./UnderLines";
+import { useDrawing } from "./useDrawing";
+import { usePencil } from "./usePencil";
+import { useSketchKeys } from "./useSketchKeys";
+import { useTakeOver } from "./useTakeOver";
+import { useUnderlay } from "./useUnderlay";
+
+interface Props {
+  host: RefObject<HTMLDivElement | null>;
+  step: Step;
+  frame: Frame;
+}
+
+/** The drawing over the view, square to its plane or turned with it. */
+export function DrawingLayer({ host, step, frame }: Props) {
+  const { shown, act } = useDrawing(step);
+  const evidence = useUnderlay(frame);
+  const over = useTakeOver(step, frame, evidence, act);
+  const h = useHand();
+  usePencil({ host, shown, under: evidence.under, act, onTakeOver: over.at });
+  useSketchKeys(shown, act);
+  const torn = useMemo(() => (shown ? tornOf(shown) : new Set<string>()), [shown]);
+  const { sheet } = h;
+  if (!sheet) return null;
+  const ghost = shown ? ghostPath(h, shown) : [];
+  return (
+    <div
+      className="drawing"
+      data-tool={h.tool ?? ""}
+      data-drawn={shown ? Object.keys(shown.drawing.entities ?? {}).length : -1}
+      data-dof={shown?.dof ?? -1}
+      data-solved={shown ? String(shown.solved) : ""}
+    >
+      <svg aria-hidden="true">
+        <defs>
+          <pattern id="torn" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+            <rect width="3" height="6" className="torn-hatch" />
+          </pattern>
+        </defs>
+        <UnderLines evidence={evidence} frame={frame} sheet={sheet} />
+        <Axes origin={toScreen(sheet, [0, 0])} u={toScreen(sheet, [1, 0])} v={toScreen(sheet, [0, 1])} />
+        {shown && <Regions shown={shown} sheet={sheet} profiles={h.profiles} />}
+        {shown && (
+          <Strokes shown={shown} sheet={sheet} chosen={h.chosen} over={h.over} torn={torn} dragged={h.dragged} />
+        )}
+        {ghost.length > 1 && <path className="ghost" d={pathOf(sheet, ghost)} />}
+        {h.spots.map((s) => {
+          const [x, y] = toScreen(sheet, s.at);
+          return <rect key={s.at.join()} className="spot" x={x - 3} y={y - 3} width={6} height={6} />;
+        })}
+        {h.pointer && h.tool && <Aim at={toScreen(sheet, h.pointer.at)} held={h.pointer.said !== ""} />}
+      </svg>
+      {shown && !h.dragged && <SizeLabels shown={shown} sheet={sheet} torn={torn} act={act} />}
+      {shown && !h.dragged && <Chips shown={shown} sheet={sheet} torn={torn} act={act} />}
+      {shown && <AtPointer shown={shown} sheet={sheet} act={act} />}
+    </div>
+  );
+}
+
+function Aim({ at: [x, y], held }: { at: XY; held: boolean }) {
+  return <path className={`aim ${held ? "held" : ""}`} d={`M${x - 7} ${y}h14M${x} ${y - 7}v14`} />;
+}
+
+/** The plane's own zero with its two axes, of a fixed length on the screen. */
+function Axes({ origin, u, v }: { origin: XY; u: XY; v: XY }) {
+  const arm = (to: XY): XY => {
+    const long = Math.hypot(to[0] - origin[0], to[1] - origin[1]) || 1;
+    return [origin[0] + ((to[0] - origin[0]) / long) * 34, origin[1] + ((to[1] - origin[1]) / long) * 34];
+  };
+  const [x, y] = [arm(u), arm(v)];
+  return (
+    <g className="sheet-axes">
+      <path d={`M${x.join(" ")}L${origin.join(" ")}L${y.join(" ")}`} />
+      <text x={x[0] + 4} y={x[1] + 4}>
+        1st
+      </text>
+      <text x={y[0] + 4} y={y[1] - 2}>
+        2nd
+      </text>
+    </g>
+  );
+}
+
+type HandNow = ReturnType<typeof useHand.getState>;
+
+function ghostPath(h: HandNow, shown: NonNullable<ReturnType<typeof useDrawing>["shown"]>): XY[] {
+  if (!h.tool || !h.pointer || !h.spots.length) return [];
+  const places = [...h.spots.map((s) => s.at), h.pointer.at];
+  const last = h.spots.at(-1)!;
+  const path = h.after ? shown.paths[h.after] : undefined;
+  if (h.tool === "line" && h.bend && path && last.point) {
+    const forward = endsOf(shown.drawing, h.after!).at(-1) === last.point;
+    const [p, q] = forward ? [path.at(-2)!, path.at(-1)!] : [path[1]!, path[0]!];
+    const long = Math.hypot(q[0] - p[0], q[1] - p[1]) || 1;
+    return tangentArc(last.at, [(q[0] - p[0]) / long, (q[1] - p[1]) / long], h.pointer.at);
+  }
+  return ghostOf(h.tool, h.way, places, Number(h.typed.sides) || 6);
+}

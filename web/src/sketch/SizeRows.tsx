@@ -1,0 +1,102 @@
+import { Button, Input, Tooltip } from "antd";
+import type { Mark, Step } from "../api/client";
+import { useBench } from "../job/context";
+import { ValueField } from "../values/ValueField";
+import type { Shown } from "./drawing";
+import { sizeText } from "./SizeLabels";
+import { useHand } from "./store";
+import type { Do } from "./stroke";
+
+/** The drawing's sizes: name, value with where it comes from, what it reads, and whether it drives anything. */
+export function SizeRows({ shown, step, act }: { shown: Shown; step: Step; act: Do }) {
+  const { unit, edit } = useBench();
+  const { chosen, set } = useHand();
+  const kept = shown.drawing;
+  if (!kept.sizes?.length) return <p className="quiet small">No sizes yet: type them while you draw, or hold one.</p>;
+  return (
+    <table className="size-rows">
+      <tbody>
+        {kept.sizes.map((s, k) => {
+          const place = s.kind === "angle" ? "angles" : "lengths";
+          const value = kept[place]?.[s.name];
+          const id = `d:${k}`;
+          return (
+            <tr
+              key={s.name}
+              className={chosen.includes(id) ? "chosen" : ""}
+              onMouseEnter={() => set({ over: s.of[0]! })}
+            >
+              <td>
+                <Input
+                  size="small"
+                  variant="borderless"
+                  className="size-name"
+                  aria-label={`Name of ${s.name}`}
+                  defaultValue={s.name}
+                  onKeyDown={(e) => {
+                    e.stopPropagation();
+                    if (e.key === "Enter") e.currentTarget.blur();
+                  }}
+                  onBlur={(e) => {
+                    const name = e.target.value.trim();
+                    if (name && name !== s.name)
+                      void act([{ act: "change-size", demand: id, value: null, reference: null, name }]);
+                  }}
+                />
+              </td>
+              <td className="size-value">
+                {s.reference ? (
+                  <span className="figures quiet">{sizeText(shown, k, unit)}</span>
+                ) : (
+                  <ValueField
+                    compact
+                    label={s.name}
+                    shown={{
+                      text: value?.text ?? "",
+                      mark: (value?.mark ?? "assumed") as Mark,
+                      means: sizeText(shown, k, unit),
+                      note: value?.note ?? "",
+                    }}
+                    of={{
+                      kind: "sketch",
+                      params: step.params,
+                      place: `${place}[${s.name}]`,
+                      own: step.id,
+                      dimension: s.kind === "angle" ? "angle" : "length",
+                    }}
+                    onCommit={(v) => {
+                      if (!v) return;
+                      const values = { ...kept[place], [s.name]: v };
+                      void edit({ op: "set-params", step: step.id, params: { [place]: values } });
+                    }}
+                  />
+                )}
+              </td>
+              <td>
+                <Tooltip title={s.reference ? "drives nothing; let it hold again" : "let it only read"}>
+                  <Button
+                    size="small"
+                    type="text"
+                    onClick={() =>
+                      void act([{ act: "change-size", demand: id, value: null, reference: !s.reference, name: null }])
+                    }
+                  >
+                    {s.reference ? "reads" : "holds"}
+                  </Button>
+                </Tooltip>
+                <Button
+                  size="small"
+                  type="text"
+                  aria-label={`Take away ${s.name}`}
+                  onClick={() => void act([{ act: "release", demands: [id] }])}
+                >
+                  ×
+                </Button>
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,149 @@
+import { Button, Checkbox } from "antd";
+import { ProblemError } from "../api/client";
+import { useBench } from "../job/context";
+import { useOpenExtrude } from "../section/useOpenExtrude";
+import type { PartProps } from "../steps/kindView";
+import { StepForm } from "../steps/StepForm";
+import { shownValue, type Typed } from "../steps/stepValues";
+import { ProblemNote } from "../ui/ProblemNote";
+import { area, length } from "../units";
+import { ValueField } from "../values/ValueField";
+import { goTo } from "../view/stage";
+import { type Frame, inSpace, type Shown } from "./drawing";
+import { SizeRows } from "./SizeRows";
+import { useHand } from "./store";
+import type { Do } from "./stroke";
+import { useDrawing, useOpenSketch } from "./useDrawing";
+import { WaysOut } from "./WaysOut";
+
+const PLANE = ["plane", "offset", "turn"];
+
+/** What the drawing says of itself in words, its sizes, its profiles, and the plane it lies on. */
+export function SketchForm({ step, state, params, onChange }: PartProps) {
+  const { unit } = useBench();
+  const { shown, problem, act } = useDrawing(step ?? undefined);
+  const open = useOpenSketch();
+  const { section, set } = useHand();
+  if (!step) return null;
+  const value = (name: "offset" | "turn", label: string) => (
+    <ValueField
+      label={label}
+      shown={shownValue((params[name] ?? null) as Typed | null, name, state, unit)}
+      of={{ kind: "sketch", params, place: name, own: step.id, dimension: name === "turn" ? "angle" : "length" }}
+      onCommit={(v) => v && onChange({ [name]: v })}
+    />
+  );
+  return (
+    <>
+      {problem instanceof ProblemError && <ProblemNote problem={problem.problem} />}
+      {!open?.frame && state?.status !== "failed" && <p className="quiet">finding the plane …</p>}
+      {shown && <Said shown={shown} />}
+      {shown && <WaysOut shown={shown} act={act} />}
+      {shown && open?.frame && <Gaps shown={shown} frame={open.frame} act={act} />}
+      <div className="field-label">Sizes</div>
+      {shown && <SizeRows shown={shown} step={step} act={act} />}
+      {shown && <Profiles shown={shown} step={step.id} />}
+      <Checkbox className="gap" checked={section} onChange={(e) => set({ section: e.target.checked })}>
+        The scan's section lies under it
+      </Checkbox>
+      <details className="fold">
+        <summary>Where it lies</summary>
+        <StepForm
+          kind="sketch"
+          only={PLANE.slice(0, 1)}
+          params={params}
+          state={state}
+          step={step.id}
+          onChange={onChange}
+        />
+        {value("offset", "Height over the plane")}
+        {value("turn", "Turned by")}
+      </details>
+    </>
+  );
+}
+
+/** How much is still free, in words. */
+function Said({ shown }: { shown: Shown }) {
+  const drawn = Object.values(shown.drawing.entities ?? {}).filter((e) => e.kind !== "point").length;
+  if (!drawn && !Object.keys(shown.drawing.entities ?? {}).length)
+    return <p>Nothing is drawn yet. Choose a tool in the bar below the view, or take pieces of the section over.</p>;
+  const free = Object.entries(shown.free).filter(([id, n]) => n > 0 && shown.drawing.entities?.[id]?.kind !== "point");
+  const motions = `${shown.dof} ${shown.dof === 1 ? "motion" : "motions"}`;
+  return (
+    <p data-said="freedom">
+      {drawn} {drawn === 1 ? "piece" : "pieces"}.{" "}
+      {shown.solved &&
+        (shown.dof === 0
+          ? "Everything is settled."
+          : free.length
+            ? `${motions} left: ${free.length === drawn ? "all" : free.length} of them can still move.`
+            : `${motions} left.`)}
+    </p>
+  );
+}
+
+/** Ends that nearly meet, each with what would close it; and what bounds nothing. */
+function Gaps({ shown, frame, act }: { shown: Shown; frame: Frame; act: Do }) {
+  const { unit } = useBench();
+  const { set } = useHand();
+  const loose = [...new Set(shown.loose)];
+  return (
+    <>
+      {shown.gaps.map((g, k) => (
+        <div key={`${g.between.join()}${g.at.join()}`} className="sketch-gap">
+          <button type="button" className="link" onClick={() => goTo(inSpace(frame, [g.at[0], g.at[1]]))}>
+            Gap {k + 1}: {length(g.width, unit, 1)} between {g.between.join(" and ")}
+          </button>
+          <Button
+            size="small"
+            onClick={() => void act([{ act: "relate", kind: g.mend.kind, of: [...g.mend.of], value: null }])}
+          >
+            Close it
+          </Button>
+        </div>
+      ))}
+      {loose.length > 0 && (
+        <p className="quiet small">
+          {loose.length} {loose.length === 1 ? "piece bounds" : "pieces bound"} nothing.{" "}
+          <Button size="small" type="link" onClick={() => set({ chosen: loose })}>
+            Show {loose.length === 1 ? "it" : "them"}
+          </Button>
+        </p>
+      )}
+    </>
+  );
+}
+
+/** Closed regions: which of them something is made of. */
+function Profiles({ shown, step }: { shown: Shown; step: string }) {
+  const { unit } = useBench();
+  const { profiles, set } = useHand();
+  const extrude = useOpenExtrude();
+  if (!shown.regions.length) return null;
+  const known = profiles.filter((p) => shown.regions.some((r) => r.name === p));
+  const total = shown.regions.filter((r) => known.includes(r.name)).reduce((s, r) => s + r.area, 0);
+  return (
+    <>
+      <div className="field-label">Closed regions</div>
+      {shown.regions.slice(0, 8).map((r) => (
+        <Checkbox
+          key={r.name}
+          className="profile-row"
+          checked={known.includes(r.name)}
+          onChange={(e) => set({ profiles: e.target.checked ? [...known, r.name] : known.filter((p) => p !== r.name) })}
+        >
+          {r.name} <span className="figures">{area(r.area, unit)}</span>
+        </Checkbox>
+      ))}
+      {shown.regions.length > 8 && (
+        <p className="quiet small">and {shown.regions.length - 8} more, by a click in the drawing</p>
+      )}
+      {known.length > 0 && (
+        <Button disabled={!shown.solved} onClick={() => extrude(step, null, known)}>
+          Extrude {known.length === 1 ? "this" : `these ${known.length}`}, {area(total, unit)}
+        </Button>
+      )}
+    </>
+  );
+}

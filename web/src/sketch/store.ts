@@ -1,0 +1,75 @@
+/** What is at hand while one draws: the tool, what was pointed at so far, what is chosen, which snaps are on. */
+import { create } from "zustand";
+import type { Sheet, Shown, XY } from "./drawing";
+import type { Snap, SnapSwitches } from "./snap";
+
+export type Group = "draw" | "change" | "hold";
+
+interface Hand {
+  group: Group;
+  tool: string | null;
+  /** Which way of drawing it: by its corner, by its centre … */
+  way: string;
+  spots: Snap[];
+  /** What the next line goes on from. */
+  after: string | null;
+  /** The point that the outline under way began at. */
+  chain: string | null;
+  /** The next piece of the chain is a tangent arc. */
+  bend: boolean;
+  /** Entities, and demands such as "c:2" and "d:0". */
+  chosen: string[];
+  /** Profiles that something is to be made of. */
+  profiles: string[];
+  pointer: Snap | null;
+  /** The entity under the pointer, while no tool is in hand. */
+  over: string | null;
+  /** What was typed for the shape at hand, and for changes. */
+  typed: Record<string, string>;
+  /** The field at the pointer that has the keyboard. */
+  typing: string | null;
+  snaps: SnapSwitches;
+  sheet: Sheet | null;
+  /** What a drag shows in the place of what is kept. */
+  dragged: { points: Record<string, XY>; paths: Record<string, XY[]> } | null;
+  /** The view is opened at the plane. */
+  open: boolean;
+  section: boolean;
+  set: (part: Partial<Omit<Hand, "set" | "take" | "drop">>) => void;
+  take: (group: Group, tool: string | null, way?: string) => void;
+  /** Back to nothing in hand, snaps as they are. */
+  drop: () => void;
+}
+
+const EMPTY = {
+  spots: [],
+  after: null,
+  chain: null,
+  bend: false,
+  typed: {},
+  typing: null,
+  pointer: null,
+  over: null,
+  dragged: null,
+};
+
+export const useHand = create<Hand>((set) => ({
+  group: "draw",
+  tool: null,
+  way: "",
+  ...EMPTY,
+  chosen: [],
+  profiles: [],
+  snaps: { points: true, middles: true, curves: true, evidence: true, directions: true, grid: null },
+  sheet: null,
+  open: false,
+  section: true,
+  set: (part) => set(part),
+  take: (group, tool, way = "") => set({ group, tool, way, ...EMPTY }),
+  drop: () => set({ tool: null, way: "", ...EMPTY }),
+}));
+
+/** A demand's number, where something chosen is one. */
+export const demandsIn = (chosen: readonly string[]): string[] => chosen.filter((c) => c.includes(":"));
+export const entitiesIn = (shown: Shown, chosen: readonly string[]): string[] =>
+  chosen.filter((c) => shown.drawing.entities?.[c]);

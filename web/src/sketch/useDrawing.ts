@@ -1,0 +1,85 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useMemo } from "react";
+import { create } from "zustand";
+import { api, got, type Step } from "../api/client";
+import { useBench } from "../job/context";
+import { useTool } from "../sheets/tool";
+import { type Act, type Frame, frameOf, type Kept, type Shown } from "./drawing";
+
+const OWN = ["entities", "constraints", "sizes", "lengths", "angles", "taken", "made", "named"] as const;
+
+/** What of a step's parameters is its drawing. */
+export function keptOf(params: Record<string, unknown>): Kept {
+  return Object.fromEntries(OWN.flatMap((k) => (k in params ? [[k, params[k]]] : []))) as Kept;
+}
+
+/** A drawing that is ahead of the job: it has been acted on, and its edit is on the way. */
+const useAhead = create<{ step: string; kept: Kept | null; edits: number }>(() => ({ step: "", kept: null, edits: 0 }));
+
+/** The sketch that is open, and where its plane lies; none while nothing has been built of it. */
+export function useOpenSketch(): { step: Step; frame: Frame | null } | null {
+  const { job } = useBench();
+  const id = useTool((s) => s.step);
+  const step = job.recipe.steps.find((s) => s.id === id && s.kind === "sketch");
+  const facts = job.build.result?.steps.find((s) => s.id === id)?.facts;
+  const told = facts && "u_axis" in facts && facts.of === "drawn" ? facts : null;
+  const text = told ? JSON.stringify([told.origin, told.u_axis, told.normal, told.before_turn]) : "";
+  return useMemo(() => {
+    if (!step) return null;
+    if (!text) return { step, frame: null };
+    const [origin, u, normal, level] = JSON.parse(text);
+    return { step, frame: frameOf(origin, u, normal, level) };
+  }, [step, text]);
+}
+
+const ASKED = { staleTime: Number.POSITIVE_INFINITY, gcTime: 60_000, retry: false };
+
+/** The drawing of the open sketch as it settles, and how it is acted on: solved at once, kept by an edit of its step. */
+export function useDrawing(step: Step | undefined) {
+  const { job, edit, tell } = useBench();
+  const client = useQueryClient();
+  const ahead = useAhead();
+  const params = step?.params;
+  const stored = useMemo(() => keptOf(params ?? {}), [params]);
+  const kept = ahead.kept && ahead.step === step?.id ? ahead.kept : stored;
+  const ask = useCallback(
+    (drawing: Kept, acts: Act[]): Promise<Shown> =>
+      got(
+        api.POST("/api/jobs/{job_id}/drawing", {
+          params: { path: { job_id: job.id } },
+          body: { drawing, acts },
+        }),
+      ),
+    [job.id],
+  );
+  const key = useMemo(() => ["drawing", job.id, JSON.stringify(kept)], [job.id, kept]);
+  const { data, error } = useQuery({
+    queryKey: key,
+    enabled: step !== undefined,
+    placeholderData: (before: Shown | undefined) => before,
+    queryFn: () => ask(kept, []),
+    ...ASKED,
+  });
+  /** What came of acts, or none where they were refused: that has been said then. */
+  const act = useCallback(
+    async (acts: Act[]): Promise<Shown | null> => {
+      if (!step) return null;
+      const from = useAhead.getState();
+      const now = from.kept && from.step === step.id ? from.kept : kept;
+      try {
+        const shown = await ask(now, acts);
+        client.setQueryData(["drawing", job.id, JSON.stringify(shown.drawing)], shown);
+        useAhead.setState((s) => ({ step: step.id, kept: shown.drawing, edits: s.edits + 1 }));
+        void edit({ op: "set-params", step: step.id, params: { ...shown.drawing } }).then(() =>
+          useAhead.setState((s) => (s.edits === 1 ? { kept: null, edits: 0 } : { edits: s.edits - 1 })),
+        );
+        return shown;
+      } catch (e) {
+        tell(e);
+        return null;
+      }
+    },
+    [ask, client, edit, tell, job.id, step, kept],
+  );
+  return { shown: data, problem: error, act, kept };
+}
