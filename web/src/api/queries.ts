@@ -28,9 +28,15 @@ export const asJob = (out: JobOut): Job => out as Job;
 
 /** The job, asked again every 100 ms for two seconds after an edit, then every half second while something runs. */
 export function useJob(id: string) {
+  const client = useQueryClient();
   return useQuery({
     queryKey: ["job", id],
-    queryFn: async () => asJob(await got(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }))),
+    queryFn: async () => {
+      const asked = asJob(await got(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })));
+      // What was asked for before an edit may be answered after it: the job never goes back.
+      const known = client.getQueryData<Job>(["job", id]);
+      return known && asked.version < known.version ? known : asked;
+    },
     refetchInterval: (query) => {
       const status = query.state.data?.build.status;
       if (status !== "queued" && status !== "running") return false;

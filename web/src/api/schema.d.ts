@@ -8514,7 +8514,7 @@ export interface components {
              */
             drawing: components["schemas"]["KeptDrawing"];
             /** Acts */
-            acts?: (components["schemas"]["DrawPoint"] | components["schemas"]["DrawLine"] | components["schemas"]["DrawArc"] | components["schemas"]["DrawRectangle"] | components["schemas"]["DrawCircle"] | components["schemas"]["DrawSlot"] | components["schemas"]["DrawPolygon"] | components["schemas"]["DrawEllipse"] | components["schemas"]["DrawSpline"] | components["schemas"]["Relate"] | components["schemas"]["AskSize"] | components["schemas"]["ChangeSize"] | components["schemas"]["Release"] | components["schemas"]["Remove"] | components["schemas"]["Construction"] | components["schemas"]["Complete"] | components["schemas"]["Pull"] | components["schemas"]["Trim"] | components["schemas"]["Extend"] | components["schemas"]["Split"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["InRow"] | components["schemas"]["InRing"] | components["schemas"]["SetOff"] | components["schemas"]["Round"] | components["schemas"]["CutOff"] | components["schemas"]["TakeOver"] | components["schemas"]["Detach"])[];
+            acts?: (components["schemas"]["DrawPoint"] | components["schemas"]["DrawLine"] | components["schemas"]["DrawArc"] | components["schemas"]["DrawRectangle"] | components["schemas"]["DrawCircle"] | components["schemas"]["DrawSlot"] | components["schemas"]["DrawPolygon"] | components["schemas"]["DrawEllipse"] | components["schemas"]["DrawSpline"] | components["schemas"]["Relate"] | components["schemas"]["AskSize"] | components["schemas"]["ChangeSize"] | components["schemas"]["Release"] | components["schemas"]["Remove"] | components["schemas"]["Construction"] | components["schemas"]["Complete"] | components["schemas"]["Pull"] | components["schemas"]["Trim"] | components["schemas"]["Extend"] | components["schemas"]["Split"] | components["schemas"]["Meet"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["InRow"] | components["schemas"]["InRing"] | components["schemas"]["SetOff"] | components["schemas"]["Round"] | components["schemas"]["CutOff"] | components["schemas"]["TakeOver"] | components["schemas"]["Detach"])[];
         };
         /**
          * Extend
@@ -8604,6 +8604,28 @@ export interface components {
             kind: "coincident" | "horizontal" | "vertical" | "parallel" | "perpendicular" | "tangent" | "curvature-continuous" | "collinear" | "concentric" | "equal" | "midpoint" | "symmetric" | "on-curve" | "fixed" | "angle";
             /** To */
             to?: string | null;
+        };
+        /**
+         * Meet
+         * @description Two lines or arcs are cut or go on to where they meet, and share a corner there from then on. at: near that corner, where they could meet in
+         *     several.
+         */
+        Meet: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "meet";
+            /** Of */
+            of: [
+                string,
+                string
+            ];
+            /** At */
+            at?: [
+                number,
+                number
+            ] | null;
         };
         /**
          * Mirror

@@ -3,6 +3,7 @@ import { useBench } from "../job/context";
 import { useRegions } from "../regions/store";
 import { leftOut, pieceKey, toggled } from "../section/taken";
 import { useTool } from "../sheets/tool";
+import { useHand } from "../sketch/store";
 import { useFetchFaces } from "../steps/useFaces";
 import { useAppearance } from "../view/appearance";
 import { usePointed } from "../view/pointed";
@@ -52,7 +53,7 @@ export function useClicks(fitted: SectionOut | undefined): (click: Click) => voi
     return !(before && look.scanOpacity >= opaque && !look.unpickable.includes("scan"));
   };
 
-  const drawing = job.recipe.steps.some((s) => s.id === tool.step && s.kind === "sketch");
+  const drawing = useHand((s) => s.sheet !== null);
   return (click) => {
     if (drawing && !armed) return; // the pencil has the view
     if (tool.section) return takePieces(click);

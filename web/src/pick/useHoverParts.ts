@@ -1,5 +1,5 @@
 import { useEffect } from "react";
-import { useOpenSketch } from "../sketch/useDrawing";
+import { useHand } from "../sketch/store";
 import { stage } from "../view/stage";
 import { useArmed } from "./armed";
 import { pickEdges } from "./edges";
@@ -10,7 +10,7 @@ import { offeredAt, useOffered } from "./offered";
  * be taken. */
 export function useHoverParts(host: React.RefObject<HTMLDivElement | null>) {
   const armed = useArmed((s) => s.armed);
-  const drawing = useOpenSketch() !== null;
+  const drawing = useHand((s) => s.sheet !== null);
   const edges = (armed === null && !drawing) || armed?.onEdge !== undefined;
   const offers = armed?.offers !== undefined;
   useEffect(() => {

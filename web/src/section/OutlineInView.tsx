@@ -2,7 +2,7 @@ import { useMemo } from "react";
 import type { SectionOut } from "../api/client";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
-import { useOpenSketch } from "../sketch/useDrawing";
+import { useHand } from "../sketch/store";
 import { useSketch } from "../steps/useSketch";
 import { roughLength } from "../units";
 import { unpackF4 } from "../view/buffers";
@@ -25,7 +25,7 @@ export function OutlineInView({ raw, fitted, size }: Props) {
   const { section, draft, step } = useTool();
   const drafted = (draft?.params.sketch as { id: string } | undefined)?.id;
   // A drawing that is open is drawn by its own layer.
-  const drawing = useOpenSketch() !== null;
+  const drawing = useHand((s) => s.sheet !== null);
   const sketch = useSketch(drafted ?? (drawing ? null : step));
   const cutLines = useMemo(() => {
     const all = (raw?.cuts ?? []).map((c) => polylineSegments(unpackF4(c.points), c.closed));

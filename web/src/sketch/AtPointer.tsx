@@ -39,7 +39,7 @@ export function AtPointer({ shown, sheet, act }: Props) {
           field={f}
           fields={fields}
           means={run[i] ?? ""}
-          onEnter={() => void place(h.pointer!, shown, act)}
+          onEnter={() => void place(h.pointer!, () => shown, act)}
         />
       ))}
     </div>

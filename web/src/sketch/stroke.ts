@@ -19,8 +19,19 @@ function given(shown: Shown, spots: Snap[]): Given {
   };
 }
 
+let last: Promise<void> = Promise.resolve();
+
+/** One after the other: what was pointed at while an act is under way waits for what comes of it. */
+export function inTurn(next: () => Promise<void>): Promise<void> {
+  last = last.then(next, next);
+  return last;
+}
+
 /** Takes one more place; does the act when it was the last that is needed. */
-export async function place(spot: Snap, shown: Shown, act: Do): Promise<void> {
+export const place = (spot: Snap, shown: () => Shown, act: Do): Promise<void> =>
+  inTurn(() => placed(spot, shown(), act));
+
+async function placed(spot: Snap, shown: Shown, act: Do): Promise<void> {
   const h = useHand.getState();
   const tool = toolOf(h.tool);
   if (!tool) return;

@@ -242,6 +242,15 @@ export const TOOLS: Tool[] = [
     acts: (g) => [{ act: "extend", entity: g.spots[0]!.on![0]!, at: g.spots[0]!.at }],
   },
   {
+    id: "meet",
+    group: "change",
+    title: "Meet",
+    help: "two lines or arcs are cut, or go on, to a corner that they share",
+    picks: "curve",
+    ways: [{ id: "pick", title: "pick", words: ["line or arc", "the other one"] }],
+    acts: (g) => [{ act: "meet", of: [g.spots[0]!.on![0]!, g.spots[1]!.on![0]!], at: null }],
+  },
+  {
     id: "split",
     group: "change",
     title: "Split",

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo } from "react";
 import { create } from "zustand";
 import { api, got, type Step } from "../api/client";
+import type { Job } from "../api/queries";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import { type Act, type Frame, frameOf, type Kept, type Shown } from "./drawing";
@@ -13,8 +14,23 @@ export function keptOf(params: Record<string, unknown>): Kept {
   return Object.fromEntries(OWN.flatMap((k) => (k in params ? [[k, params[k]]] : []))) as Kept;
 }
 
-/** A drawing that is ahead of the job: it has been acted on, and its edit is on the way. */
-const useAhead = create<{ step: string; kept: Kept | null; edits: number }>(() => ({ step: "", kept: null, edits: 0 }));
+interface Ahead {
+  step: string;
+  kept: Kept | null;
+  /** On the way. */
+  edits: number;
+  /** The version of the job that has them all. */
+  until: number;
+}
+
+/** A drawing that is ahead of the job that is shown: it has been acted on, and its edits are on the way or have only just arrived. */
+const useAhead = create<Ahead>(() => ({ step: "", kept: null, edits: 0, until: 0 }));
+
+const isAhead = (a: Ahead, step: string | undefined, version: number) =>
+  a.kept !== null && a.step === step && (a.edits > 0 || version < a.until);
+
+/** Where planes lay when they were last built: a build that is under way, or fails, takes no pencil out of the hand. */
+const lastKnown = new Map<string, string>();
 
 /** The sketch that is open, and where its plane lies; none while nothing has been built of it. */
 export function useOpenSketch(): { step: Step; frame: Frame | null } | null {
@@ -23,7 +39,8 @@ export function useOpenSketch(): { step: Step; frame: Frame | null } | null {
   const step = job.recipe.steps.find((s) => s.id === id && s.kind === "sketch");
   const facts = job.build.result?.steps.find((s) => s.id === id)?.facts;
   const told = facts && "u_axis" in facts && facts.of === "drawn" ? facts : null;
-  const text = told ? JSON.stringify([told.origin, told.u_axis, told.normal, told.before_turn]) : "";
+  if (told && id) lastKnown.set(id, JSON.stringify([told.origin, told.u_axis, told.normal, told.before_turn]));
+  const text = (id && lastKnown.get(id)) || "";
   return useMemo(() => {
     if (!step) return null;
     if (!text) return { step, frame: null };
@@ -41,7 +58,7 @@ export function useDrawing(step: Step | undefined) {
   const ahead = useAhead();
   const params = step?.params;
   const stored = useMemo(() => keptOf(params ?? {}), [params]);
-  const kept = ahead.kept && ahead.step === step?.id ? ahead.kept : stored;
+  const kept = isAhead(ahead, step?.id, job.version) ? ahead.kept! : stored;
   const ask = useCallback(
     (drawing: Kept, acts: Act[]): Promise<Shown> =>
       got(
@@ -65,21 +82,24 @@ export function useDrawing(step: Step | undefined) {
     async (acts: Act[]): Promise<Shown | null> => {
       if (!step) return null;
       const from = useAhead.getState();
-      const now = from.kept && from.step === step.id ? from.kept : kept;
+      const cached = client.getQueryData<Job>(["job", job.id]) ?? job;
+      const params = cached.recipe.steps.find((s) => s.id === step.id)?.params ?? {};
+      const now = isAhead(from, step.id, cached.version) ? from.kept! : keptOf(params);
       try {
         const shown = await ask(now, acts);
         client.setQueryData(["drawing", job.id, JSON.stringify(shown.drawing)], shown);
         useAhead.setState((s) => ({ step: step.id, kept: shown.drawing, edits: s.edits + 1 }));
-        void edit({ op: "set-params", step: step.id, params: { ...shown.drawing } }).then(() =>
-          useAhead.setState((s) => (s.edits === 1 ? { kept: null, edits: 0 } : { edits: s.edits - 1 })),
-        );
+        void edit({ op: "set-params", step: step.id, params: { ...shown.drawing } }).then((done) => {
+          const until = client.getQueryData<Job>(["job", job.id])?.version ?? 0;
+          useAhead.setState((s) => ({ edits: s.edits - 1, until, ...(done ? {} : { kept: null }) }));
+        });
         return shown;
       } catch (e) {
         tell(e);
         return null;
       }
     },
-    [ask, client, edit, tell, job.id, step, kept],
+    [ask, client, edit, tell, job, step],
   );
   return { shown: data, problem: error, act, kept };
 }

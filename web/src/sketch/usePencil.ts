@@ -21,8 +21,8 @@ interface Props {
 /** The pointer over the drawing: it draws with the tool in hand, chooses, or drags what is free. */
 export function usePencil(props: Props) {
   const { job, tell } = useBench();
-  const now = useRef(props);
-  now.current = props;
+  const now = useRef({ ...props, tell });
+  now.current = { ...props, tell };
   const { host } = props;
   useEffect(() => {
     const el = host.current;
@@ -55,7 +55,7 @@ export function usePencil(props: Props) {
           if (down?.point && Object.keys(found.points).length)
             useHand.getState().set({ dragged: { points: found.points, paths: found.paths } });
         })
-        .catch(tell)
+        .catch((e) => now.current.tell(e))
         .finally(() => {
           asking = false;
         });
@@ -102,7 +102,7 @@ export function usePencil(props: Props) {
       if (h.tool === "take-over") return onTakeOver(here.p, here.within, e.shiftKey);
       if (h.tool) {
         const aimedAt = aim(e);
-        if (aimedAt && fits(aimedAt)) void place(aimedAt, shown, act);
+        if (aimedAt && fits(aimedAt)) void place(aimedAt, () => now.current.shown ?? shown, act);
         return;
       }
       choose(shown, here.p, here.within, e.shiftKey);
@@ -115,7 +115,7 @@ export function usePencil(props: Props) {
       el.removeEventListener("pointerdown", press, true);
       el.removeEventListener("pointerup", lift);
     };
-  }, [host, job.id, tell]);
+  }, [host, job.id]);
 }
 
 /** Where the pointer is meant to be, for the tool in hand. Alt holds every snap off. */

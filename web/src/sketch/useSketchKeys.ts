@@ -2,7 +2,7 @@ import { useEffect, useRef } from "react";
 import { isTyping } from "../ui/typing";
 import type { Shown } from "./drawing";
 import { demandsIn, entitiesIn, type Group, useHand } from "./store";
-import { type Do, finish } from "./stroke";
+import { type Do, finish, inTurn, place } from "./stroke";
 import { TOOLS, toolOf, wayOf } from "./tools";
 
 const GROUPS: Group[] = ["draw", "change", "hold"];
@@ -53,10 +53,12 @@ export function useSketchKeys(shown: Shown | undefined, act: Do) {
       const tool = toolOf(h.tool);
       const fields = tool ? (wayOf(tool, h.way).fields ?? []) : [];
       const asked = tool?.group === "draw" && fields[0] && h.spots.length > 0;
-      if (asked && (/^[\d.(-]$/.test(e.key) || e.key === "Tab")) {
+      if (asked && (/^[\d.(-]$/.test(e.key) || e.key === "Tab" || (h.typing !== null && e.key.length === 1))) {
         // What is typed is a size of what is being drawn.
-        const name = fields[0]!.name;
-        if (e.key !== "Tab") h.set({ typed: { ...h.typed, [name]: e.key } });
+        // Whoever types fast is ahead of the field that is about to have the keyboard.
+        const now = fields.findIndex((f) => f.name === h.typing);
+        const name = fields[e.key === "Tab" ? (now + 1) % fields.length : Math.max(now, 0)]!.name;
+        if (e.key !== "Tab") h.set({ typed: { ...h.typed, [name]: (h.typed[name] ?? "") + e.key } });
         h.set({ typing: name });
         e.preventDefault();
         e.stopImmediatePropagation();
@@ -81,9 +83,9 @@ function handled(e: KeyboardEvent, shown: Shown, act: Do): boolean {
     case "Escape":
       return stepBackInSketch();
     case "Enter":
-      if (!toolOf(h.tool)?.many || h.spots.length < 2) return h.tool !== null;
-      void finish(h.spots, shown, act);
-      return true;
+      if (toolOf(h.tool)?.many && h.spots.length > 1) void inTurn(() => finish(h.spots, shown, act));
+      else if (h.typing && h.pointer) void place(h.pointer, () => shown, act);
+      return h.tool !== null;
     case "Delete":
     case "Backspace":
       if (h.chosen.length) removeChosen(shown, act);

@@ -15,7 +15,7 @@ export function NextSteps({ step, state }: { step: Step; state: StepState }) {
   const draw = useNewSketch();
   if (state.status !== "ok") return null;
   const base = baseOf(state);
-  const { Actions } = kindView(step.kind);
+  const { Actions, draws } = kindView(step.kind);
   return (
     <>
       {base?.shape === "plane" && (
@@ -23,7 +23,7 @@ export function NextSteps({ step, state }: { step: Step; state: StepState }) {
           <Button type="primary" onClick={() => section.ofStep(step.id)}>
             Cut a section
           </Button>
-          {step.kind !== "sketch" && <Button onClick={() => void draw({ id: step.id })}>Draw on it</Button>}
+          {!draws && <Button onClick={() => void draw({ id: step.id })}>Draw on it</Button>}
           <Button onClick={() => section.ofStep(step.id, { source: "silhouette", offset: "0 mm" })}>Silhouette</Button>
           <Button onClick={() => faceOn(base.at, base.along)}>Look at it</Button>
         </>

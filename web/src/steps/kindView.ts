@@ -42,6 +42,8 @@ export interface KindView {
   lists?: boolean;
   /** What it makes lies just where another thing does: it is hidden until somebody wants to see it. */
   hidden?: boolean;
+  /** It is drawn on its own plane while it is open: nothing is drawn on it. */
+  draws?: boolean;
   /** Where keeping it leads, in the place of its own sheet. */
   kept?: "measure";
 }

@@ -3,6 +3,7 @@ import type { KindView } from "./kindView";
 
 export const view: KindView = {
   Form: SketchForm,
-  // Its sheet says these beside their ways out.
-  shows: (p) => p.code === "no-solution" || p.code === "open-end",
+  draws: true,
+  // Its sheet says where it is open, and closes it.
+  shows: (p) => p.code === "open-end",
 };

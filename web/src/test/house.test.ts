@@ -15,6 +15,9 @@ const MAY_NAME: Record<string, string[]> = {
   intent: ["regions"],
   measurement: ["construct"],
   rescale: ["desk"],
+  sketch: ["sketch"],
+  // A kind of size, not of steps.
+  angle: ["sketch"],
   // Kinds of evidence, not of steps.
   scan: ["job", "scan", "shell", "steps", "view"],
   reading: ["job"],

@@ -10,7 +10,17 @@ from pydantic import Field
 
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.drawn.acts.pen import Act, Pen, Text
-from contour.sketch.drawn.text import Arc, Circle, Constraint, ConstraintKind, Dimension, DimensionKind, Ellipse, Finite, Point
+from contour.sketch.drawn.text import (
+    Arc,
+    Circle,
+    Constraint,
+    ConstraintKind,
+    Dimension,
+    DimensionKind,
+    Ellipse,
+    Finite,
+    Point,
+)
 
 __all__ = ["Asking", "ask"]
 
@@ -79,7 +89,9 @@ class Pull(Act):
     to: tuple[Finite, Finite]
 
 
-Asking = Annotated[Relate | AskSize | ChangeSize | Release | Remove | Construction | Complete | Pull, Field(discriminator="act")]
+Asking = Annotated[
+    Relate | AskSize | ChangeSize | Release | Remove | Construction | Complete | Pull, Field(discriminator="act")
+]
 
 
 def ask(pen: Pen, asking: Asking) -> None:

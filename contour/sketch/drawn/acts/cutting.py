@@ -12,7 +12,7 @@ from pydantic import Field
 from contour.outline.arcs import circle_through
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.drawn.acts.pen import Act, Pen
-from contour.sketch.drawn.text import Arc, Circle, Ellipse, Finite, Line, Spline
+from contour.sketch.drawn.text import Arc, Circle, Drawing, Ellipse, Finite, Line, Spline
 from contour.sketch.drawn.traces import Trace, crossings, foot, traces_shown
 
 __all__ = ["Cutting", "cut"]
@@ -49,11 +49,23 @@ class Split(Act):
     at: tuple[Finite, Finite]
 
 
-Cutting = Annotated[Trim | Extend | Split, Field(discriminator="act")]
+class Meet(Act):
+    """Two lines or arcs are cut or go on to where they meet, and share a corner there from then on. at: near that corner, where they could meet in
+    several."""
+
+    act: Literal["meet"]
+    of: tuple[str, str]
+    at: tuple[Finite, Finite] | None = None
+
+
+Cutting = Annotated[Trim | Extend | Split | Meet, Field(discriminator="act")]
 
 
 def cut(pen: Pen, cutting: Cutting) -> None:
     """Raises ContourError (ref-lost, wrong-kind, no-match) where there is nothing to cut or to meet."""
+    if isinstance(cutting, Meet):
+        _meet(pen, cutting)
+        return
     pen.entity(cutting.entity, Line, Circle, Arc, Ellipse, Spline)
     match cutting:
         case Trim():
@@ -227,6 +239,66 @@ def _ahead(own: Trace, straight: bool, last: bool, size: float) -> tuple[Trace, 
         return np.asarray(r * span * np.column_stack([-np.sin(a), np.cos(a)]))
 
     return Trace("", place, slope, False, np.linspace(0, 1, 61)), abs(span) * r
+
+
+def _meet(pen: Pen, c: Meet) -> None:
+    carriers = [_endless(pen, name) for name in c.of]
+    ours, theirs = crossings(carriers, _JOIN_MM)
+    places = [p for t in ours for p in carriers[0].place(np.array([t]))]
+    if not places or not theirs:
+        raise ContourError(
+            "no-match",
+            f"{c.of[0]} and {c.of[1]} meet nowhere, however far they go on",
+            where=Where(entity=c.of[0]),
+            got="lines that are parallel, or arcs apart",
+            need="two lines or arcs that meet somewhere",
+            remedy="choose others, or turn one of them",
+        )
+    ends = np.array([pen.at(p) for name in c.of for p in pen.ends(name)])
+
+    def off(p: Array) -> float:
+        if c.at is not None:
+            return float(np.linalg.norm(p - np.array(c.at)))
+        away = np.linalg.norm(ends - p, axis=1)
+        return float(away[:2].min() + away[2:].min())
+
+    at = min(places, key=off)
+    corner = pen.point(at)
+    for name in c.of:
+        e = pen.entity(name, Line, Arc)
+        for kind in _OF_WHOLE:
+            pen.forget([kind], name)
+        first = float(np.linalg.norm(pen.at(e.start) - at)) < float(np.linalg.norm(pen.at(e.end) - at))
+        old = e.start if first else e.end
+        pen.put(name, e.model_copy(update={"start" if first else "end": corner}))
+        pen.drop_unused([old])
+    pen.chosen = [*c.of]
+
+
+def _endless(pen: Pen, name: str) -> Trace:
+    """The line or circle that a piece is a part of."""
+    e = pen.entity(name, Line, Arc)
+    traces = traces_shown(pen.drawing())
+    own = traces[_own(pen, traces, name)]
+    size = max(float(np.ptp(np.vstack([t.place(t.shown) for t in traces]), axis=0).max()), 1.0)
+    if isinstance(e, Line):
+        middle, way = own.place(np.array([0.5]))[0], own.slope(np.array([0.5]))[0]
+        half = way / np.linalg.norm(way) * _FAR * size
+        return replace(
+            own,
+            place=lambda t: middle + (2 * t[:, None] - 1) * half,
+            slope=lambda t: np.tile(2 * half, (len(t), 1)),
+            closed=False,
+        )
+    whole = Drawing.model_construct(
+        entities={
+            **{p: pen.entities[p] for p in pen.points_of(name)},
+            name: Circle(centre=e.centre, radius=float(np.linalg.norm(pen.at(e.start) - pen.at(e.centre)))),
+        },
+        constraints=(),
+        dimensions=(),
+    )
+    return traces_shown(whole)[0]
 
 
 def _split(pen: Pen, c: Split) -> None:

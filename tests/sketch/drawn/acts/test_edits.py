@@ -93,6 +93,38 @@ def test_lines_and_arcs_go_on_to_what_lies_ahead():
     assert error.value.problem.code == "no-match"
 
 
+def test_two_pieces_meet_in_a_corner_however_far_apart_they_end():
+    s = Sheet()
+    s.do("line", start=spot(0, 0), end=spot(20, 0))
+    s.do("line", start=spot(30, 10), end=spot(30, 40))
+    a, b = s.of("line")
+    s.do("meet", of=[a, b])
+    assert s.length(a) == pytest.approx(30) and s.length(b) == pytest.approx(40)
+    assert s.drawing.entities[a].end == s.drawing.entities[b].start and len(s.of("point")) == 3
+    # What crosses is cut, on the side that is nearer.
+    s.do("line", start=spot(-4, 25), end=spot(33, 25))
+    s.do("meet", of=[b, s.of("line")[2]])
+    assert s.length(b) == pytest.approx(25) and s.length(s.of("line")[2]) == pytest.approx(34)
+    s = Sheet()
+    s.do("arc", by="centre", spots=[spot(0, 0), spot(10, 0), spot(0, 10)])
+    s.do("line", start=spot(-30, 6), end=spot(-20, 6))
+    s.do("meet", of=[s.of("arc")[0], s.of("line")[0]])
+    arc = s.drawing.entities[s.of("arc")[0]]
+    assert s.drawing.point(arc.end) == pytest.approx((-8, 6))
+    s.do("line", start=spot(0, 50), end=spot(20, 50))
+    s.do("line", start=spot(0, 60), end=spot(20, 60))
+    with pytest.raises(ContourError) as error:
+        s.do("meet", of=s.of("line")[-2:])
+    assert error.value.problem.code == "no-match"
+
+
+def test_arcs_and_parts_of_ellipses_become_whole():
+    s = Sheet()
+    s.do("arc", by="centre", spots=[spot(0, 0), spot(10, 0), spot(0, 10)])
+    s.do("complete", of=s.of("arc"))
+    assert s.area() == pytest.approx(math.pi * 100) and len(s.of("point")) == 1
+
+
 def test_pieces_are_split_where_they_were_pointed_at():
     s = cross()
     first, second = s.do("split", entity=s.of("line")[0], at=[0, 1])

@@ -1,0 +1,72 @@
+import { fireEvent, render, screen } from "@testing-library/react";
+import { describe, expect, it, vi } from "vitest";
+import { onBench } from "../test/bench";
+import { plate } from "../test/plate";
+import { Chips } from "./Chips";
+import { HoldTools } from "./HoldTools";
+import { SizeLabels } from "./SizeLabels";
+import { useHand } from "./store";
+import { WaysOut } from "./WaysOut";
+
+const SHEET = { a: 5, b: 0, c: 0, d: -5, e: 100, f: 300 };
+const NONE: ReadonlySet<string> = new Set();
+
+describe("ways out of a contradiction", () => {
+  it("are offered for everything that takes part, sizes as something that only reads", () => {
+    const act = vi.fn();
+    onBench(<WaysOut shown={plate({ solved: false, conflicts: [["c:0", "d:0"]] })} act={act} />);
+    expect(screen.getByRole("alert")).toHaveTextContent("These cannot all hold: level (l1) · width = 40 mm");
+    fireEvent.click(screen.getByRole("button", { name: "Let width only read" }));
+    expect(act).toHaveBeenCalledWith([expect.objectContaining({ act: "change-size", demand: "d:0", reference: true })]);
+    fireEvent.click(screen.getByRole("button", { name: "Take away level (l1)" }));
+    expect(act).toHaveBeenLastCalledWith([{ act: "release", demands: ["c:0"] }]);
+  });
+  it("say so where nothing contradicts itself and yet nothing was found", () => {
+    onBench(<WaysOut shown={plate({ solved: false })} act={vi.fn()} />);
+    expect(screen.getByRole("alert")).toHaveTextContent("could not be solved");
+  });
+});
+
+describe("chips", () => {
+  it("show what is asked of what is chosen, and take it away", () => {
+    const act = vi.fn();
+    useHand.getState().drop();
+    useHand.getState().set({ chosen: ["l3"] });
+    render(<Chips shown={plate()} sheet={SHEET} torn={NONE} act={act} />);
+    fireEvent.click(screen.getByRole("button", { name: "Take away equal of l1, l3" }));
+    expect(act).toHaveBeenCalledWith([{ act: "release", demands: ["c:1"] }]);
+    fireEvent.click(screen.getByRole("button", { name: "equal" }));
+    expect(useHand.getState().chosen).toEqual(["c:1"]);
+  });
+});
+
+describe("sizes on the drawing", () => {
+  it("are typed anew where they stand", () => {
+    const act = vi.fn();
+    onBench(<SizeLabels shown={plate()} sheet={SHEET} torn={NONE} act={act} />);
+    fireEvent.click(screen.getByRole("button", { name: "40.00 mm" }));
+    const box = screen.getByLabelText("Value of width");
+    fireEvent.change(box, { target: { value: "45 mm" } });
+    fireEvent.keyDown(box, { key: "Enter" });
+    expect(act).toHaveBeenCalledWith([expect.objectContaining({ demand: "d:0", value: "45 mm" })]);
+  });
+  it("stand in brackets where they only read", () => {
+    const shown = plate();
+    const sizes = shown.drawing.sizes!.map((s) => ({ ...s, reference: true }));
+    onBench(
+      <SizeLabels shown={{ ...shown, drawing: { ...shown.drawing, sizes } }} sheet={SHEET} torn={NONE} act={vi.fn()} />,
+    );
+    expect(screen.getByRole("button", { name: "(40.00 mm)" })).toBeInTheDocument();
+  });
+});
+
+describe("holding", () => {
+  it("offers what makes sense for just what is chosen", () => {
+    const act = vi.fn();
+    useHand.getState().set({ chosen: ["l1", "l2"] });
+    onBench(<HoldTools shown={plate()} act={act} />);
+    expect(screen.queryByRole("button", { name: "touch" })).toBeNull();
+    fireEvent.click(screen.getByRole("button", { name: "square" }));
+    expect(act).toHaveBeenCalledWith([{ act: "relate", kind: "perpendicular", of: ["l1", "l2"], value: null }]);
+  });
+});
