@@ -12,6 +12,9 @@ export function sizeText(shown: Shown, k: number, unit: Unit): string {
   if (!size) return "";
   const value = shown.sizes[k] ?? 0;
   const text = size.kind === "angle" ? `${Number(value.toFixed(2))}°` : sized(value, unit);
+  // What does not hold is told as it is asked for, not as it is drawn.
+  const asked = (size.kind === "angle" ? shown.drawing.angles : shown.drawing.lengths)?.[size.name]?.text;
+  if (!shown.solved && !size.reference && asked) return asked;
   const mark = size.kind === "diameter" ? "⌀ " : size.kind === "radius" ? "R " : "";
   return size.reference ? `(${mark}${text})` : mark + text;
 }
