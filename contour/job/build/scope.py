@@ -251,7 +251,7 @@ def commit_values(params: BaseModel, unit: LengthUnit, lookup: Callable[[str], Q
     Raises ContourError (bad-formula, mixed-dimensions, unknown-name …) with the parameter's place. A name that exists
     but has no value yet (a step that failed) is for the build to report.
     """
-    plain = params.model_dump(mode="json")
+    plain = params.model_dump(mode="json", by_alias=True)
     lookup = with_own(params, unit, lookup)
     faults: list[Problem] = []
     for leaf in walk(params):

@@ -8306,6 +8306,34 @@ export interface components {
             of: string[];
         };
         /**
+         * Dimension
+         * @description value: a formula or a number in mm or degrees; none reads off what is drawn, as does `reference` · name: what formulas of other
+         *     dimensions call it · supplement: an angle is that of the turned second line.
+         */
+        Dimension: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "distance" | "horizontal-distance" | "vertical-distance" | "length" | "angle" | "radius" | "diameter" | "arc-length";
+            /** Of */
+            of: string[];
+            /** Value */
+            value?: string | number | null;
+            /**
+             * Reference
+             * @default false
+             */
+            reference: boolean;
+            /** Name */
+            name?: string | null;
+            /**
+             * Supplement
+             * @default false
+             */
+            supplement: boolean;
+        };
+        /**
          * DrawArc
          * @description by three: start, end, then a place it goes through · centre: centre, start, the way to the end, on the side the third lies · tangent: from the end of `after`, to the end.
          */
@@ -8514,7 +8542,7 @@ export interface components {
              */
             drawing: components["schemas"]["KeptDrawing"];
             /** Acts */
-            acts?: (components["schemas"]["DrawPoint"] | components["schemas"]["DrawLine"] | components["schemas"]["DrawArc"] | components["schemas"]["DrawRectangle"] | components["schemas"]["DrawCircle"] | components["schemas"]["DrawSlot"] | components["schemas"]["DrawPolygon"] | components["schemas"]["DrawEllipse"] | components["schemas"]["DrawSpline"] | components["schemas"]["Relate"] | components["schemas"]["AskSize"] | components["schemas"]["ChangeSize"] | components["schemas"]["Release"] | components["schemas"]["Remove"] | components["schemas"]["Construction"] | components["schemas"]["Complete"] | components["schemas"]["Pull"] | components["schemas"]["Trim"] | components["schemas"]["Extend"] | components["schemas"]["Split"] | components["schemas"]["Meet"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["InRow"] | components["schemas"]["InRing"] | components["schemas"]["SetOff"] | components["schemas"]["Round"] | components["schemas"]["CutOff"] | components["schemas"]["TakeOver"] | components["schemas"]["Detach"])[];
+            acts?: (components["schemas"]["DrawPoint"] | components["schemas"]["DrawLine"] | components["schemas"]["DrawArc"] | components["schemas"]["DrawRectangle"] | components["schemas"]["DrawCircle"] | components["schemas"]["DrawSlot"] | components["schemas"]["DrawPolygon"] | components["schemas"]["DrawEllipse"] | components["schemas"]["DrawSpline"] | components["schemas"]["Relate"] | components["schemas"]["AskSize"] | components["schemas"]["ChangeSize"] | components["schemas"]["Release"] | components["schemas"]["Remove"] | components["schemas"]["Construction"] | components["schemas"]["Complete"] | components["schemas"]["Pull"] | components["schemas"]["Trim"] | components["schemas"]["Extend"] | components["schemas"]["Split"] | components["schemas"]["Meet"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["InRow"] | components["schemas"]["InRing"] | components["schemas"]["SetOff"] | components["schemas"]["Paste"] | components["schemas"]["Round"] | components["schemas"]["CutOff"] | components["schemas"]["TakeOver"] | components["schemas"]["Detach"])[];
         };
         /**
          * Extend
@@ -8688,6 +8716,42 @@ export interface components {
              * @default false
              */
             copy: boolean;
+        };
+        /**
+         * Paste
+         * @description What was copied from a drawing, this one or another: entities with all points that they are drawn by, and what is asked within them.
+         */
+        Paste: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "paste";
+            /** Entities */
+            entities: {
+                [key: string]: components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"] | components["schemas"]["Ellipse"] | components["schemas"]["Spline"];
+            };
+            /**
+             * Constraints
+             * @default []
+             */
+            constraints: components["schemas"]["Constraint"][];
+            /**
+             * Sizes
+             * @default []
+             */
+            sizes: components["schemas"]["Dimension"][];
+            /**
+             * By
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            by: [
+                number,
+                number
+            ];
         };
         /**
          * Pull

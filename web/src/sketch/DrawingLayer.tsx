@@ -11,6 +11,7 @@ import { useHand } from "./store";
 import "./sketch.css";
 import { tornOf } from "./torn";
 import { UnderLines } from "./UnderLines";
+import { useClipboard } from "./useClipboard";
 import { useDrawing } from "./useDrawing";
 import { usePencil } from "./usePencil";
 import { useSketchKeys } from "./useSketchKeys";
@@ -31,6 +32,7 @@ export function DrawingLayer({ host, step, frame }: Props) {
   const h = useHand();
   usePencil({ host, shown, under: evidence.under, act, onTakeOver: over.at });
   useSketchKeys(shown, act);
+  useClipboard(shown, act);
   const torn = useMemo(() => (shown ? tornOf(shown) : new Set<string>()), [shown]);
   const { sheet } = h;
   if (!sheet) return null;

@@ -1,15 +1,15 @@
 import { Button, Checkbox } from "antd";
 import { ProblemError } from "../api/client";
 import { useBench } from "../job/context";
-import { useOpenExtrude } from "../section/useOpenExtrude";
 import type { PartProps } from "../steps/kindView";
 import { StepForm } from "../steps/StepForm";
 import { shownValue, type Typed } from "../steps/stepValues";
 import { ProblemNote } from "../ui/ProblemNote";
-import { area, length } from "../units";
+import { length } from "../units";
 import { ValueField } from "../values/ValueField";
 import { goTo } from "../view/stage";
 import { type Frame, inSpace, type Shown } from "./drawing";
+import { ProfileRows } from "./ProfileRows";
 import { SizeRows } from "./SizeRows";
 import { useHand } from "./store";
 import type { Do } from "./stroke";
@@ -23,7 +23,7 @@ export function SketchForm({ step, state, params, onChange }: PartProps) {
   const { unit } = useBench();
   const { shown, problem, act } = useDrawing(step ?? undefined);
   const open = useOpenSketch();
-  const { section, set } = useHand();
+  const { section, open: opened, set } = useHand();
   if (!step) return null;
   const value = (name: "offset" | "turn", label: string) => (
     <ValueField
@@ -42,9 +42,12 @@ export function SketchForm({ step, state, params, onChange }: PartProps) {
       {shown && open?.frame && <Gaps shown={shown} frame={open.frame} act={act} />}
       <div className="field-label">Sizes</div>
       {shown && <SizeRows shown={shown} step={step} act={act} />}
-      {shown && <Profiles shown={shown} step={step.id} />}
+      {shown && <ProfileRows shown={shown} step={step.id} />}
       <Checkbox className="gap" checked={section} onChange={(e) => set({ section: e.target.checked })}>
         The scan's section lies under it
+      </Checkbox>
+      <Checkbox className="gap" checked={opened} onChange={(e) => set({ open: e.target.checked })}>
+        Open the view at the plane
       </Checkbox>
       <details className="fold">
         <summary>Where it lies</summary>
@@ -110,39 +113,6 @@ function Gaps({ shown, frame, act }: { shown: Shown; frame: Frame; act: Do }) {
             Show {loose.length === 1 ? "it" : "them"}
           </Button>
         </p>
-      )}
-    </>
-  );
-}
-
-/** Closed regions: which of them something is made of. */
-function Profiles({ shown, step }: { shown: Shown; step: string }) {
-  const { unit } = useBench();
-  const { profiles, set } = useHand();
-  const extrude = useOpenExtrude();
-  if (!shown.regions.length) return null;
-  const known = profiles.filter((p) => shown.regions.some((r) => r.name === p));
-  const total = shown.regions.filter((r) => known.includes(r.name)).reduce((s, r) => s + r.area, 0);
-  return (
-    <>
-      <div className="field-label">Closed regions</div>
-      {shown.regions.slice(0, 8).map((r) => (
-        <Checkbox
-          key={r.name}
-          className="profile-row"
-          checked={known.includes(r.name)}
-          onChange={(e) => set({ profiles: e.target.checked ? [...known, r.name] : known.filter((p) => p !== r.name) })}
-        >
-          {r.name} <span className="figures">{area(r.area, unit)}</span>
-        </Checkbox>
-      ))}
-      {shown.regions.length > 8 && (
-        <p className="quiet small">and {shown.regions.length - 8} more, by a click in the drawing</p>
-      )}
-      {known.length > 0 && (
-        <Button disabled={!shown.solved} onClick={() => extrude(step, null, known)}>
-          Extrude {known.length === 1 ? "this" : `these ${known.length}`}, {area(total, unit)}
-        </Button>
       )}
     </>
   );

@@ -1,9 +1,11 @@
 import { describe, expect, it, vi } from "vitest";
 import { plate } from "../test/plate";
+import { copied, pasted } from "./clipboard";
 import {
   endsOf,
   footOn,
   frameOf,
+  frameParams,
   inSpace,
   middleOf,
   mmPerPixel,
@@ -58,6 +60,36 @@ describe("the plane on the screen", () => {
         [4, 3],
       ),
     ).toEqual({ at: [4, 0], off: 3 });
+  });
+});
+
+describe("a drawing over an outline", () => {
+  it("keeps the outline's axes and what it follows, and nothing else", () => {
+    const params = {
+      scan: { id: "s" },
+      plane: { id: "r" },
+      origin: [0, 0, 1],
+      tolerance: null,
+      loops: [],
+      source: "section",
+    };
+    expect(frameParams(params)).toEqual({ scan: { id: "s" }, plane: { id: "r" }, origin: [0, 0, 1] });
+  });
+});
+
+describe("the clipboard", () => {
+  it("takes entities with their points and what is asked within them", () => {
+    const text = copied(plate().drawing, ["l1", "l3"])!;
+    const act = pasted(text, [1, 2])!;
+    expect(Object.keys(act.entities).sort()).toEqual(["l1", "l3", "p1", "p2", "p3", "p4"]);
+    expect(act.constraints).toHaveLength(2);
+    expect(act.sizes).toEqual([expect.objectContaining({ name: "width", value: "40 mm" })]);
+    expect(act.by).toEqual([1, 2]);
+  });
+  it("leaves any other text alone", () => {
+    expect(copied(plate().drawing, ["d:0"])).toBeNull();
+    for (const text of ["", "hello", "{}", '{"contour-drawing": 2, "entities": {}}'])
+      expect(pasted(text, [0, 0])).toBeNull();
   });
 });
 

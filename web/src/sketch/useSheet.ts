@@ -1,5 +1,6 @@
 import { useEffect } from "react";
-import { Vector3 } from "three";
+import { Plane, Vector3 } from "three";
+import { useClip } from "../clip/clip";
 import { useAppearance } from "../view/appearance";
 import { fitView, project, sceneBox, stage } from "../view/stage";
 import { type Frame, inSpace, type Sheet, type XY } from "./drawing";
@@ -61,6 +62,15 @@ export function useSheet(frame: Frame | null, onFrame: { current: () => void }) 
       useHand.getState().set({ sheet: null });
     };
   }, [frame, onFrame]);
+  const opened = useHand((s) => s.open);
+  useEffect(() => {
+    if (!frame || !opened) return undefined;
+    // A hair over the plane, so that what lies in it is still drawn.
+    const n = new Vector3(...frame.normal);
+    const { pass } = useClip.getState();
+    pass(new Plane(n.clone().negate(), n.dot(new Vector3(...frame.origin)) + stage.radius * 4e-4));
+    return () => pass(null);
+  }, [frame, opened]);
   const open = frame !== null;
   // biome-ignore lint/correctness/useExhaustiveDependencies: it turns when a sketch opens, not whenever its plane is built again
   useEffect(() => {

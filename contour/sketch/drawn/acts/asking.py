@@ -10,6 +10,7 @@ from pydantic import Field
 
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.drawn.acts.pen import Act, Pen, Text
+from contour.sketch.drawn.dimensions import measured
 from contour.sketch.drawn.text import (
     Arc,
     Circle,
@@ -21,6 +22,7 @@ from contour.sketch.drawn.text import (
     Finite,
     Point,
 )
+from contour.sketch.drawn.unknowns import Unknowns
 
 __all__ = ["Asking", "ask"]
 
@@ -162,6 +164,11 @@ def _place(pen: Pen, demand: str) -> tuple[str, int]:
     return found[1], int(found[2])
 
 
+def _reading(pen: Pen, demand: str, size: Dimension) -> str:
+    u = Unknowns(pen.drawing())
+    return f"{measured(u, size, demand, u.start):.6g} {'deg' if size.kind == 'angle' else 'mm'}"
+
+
 def _change(pen: Pen, c: ChangeSize) -> None:
     _, k = _place(pen, c.demand)
     was = pen.dimensions[k]
@@ -170,6 +177,8 @@ def _change(pen: Pen, c: ChangeSize) -> None:
         changes |= {"value": c.value.strip(), "reference": False}
     if c.reference is not None:
         changes["reference"] = c.reference
+        if not c.reference and was.value is None and "value" not in changes:
+            changes["value"] = _reading(pen, c.demand, was)  # it holds what it reads
     if c.name is not None and c.name != was.name:
         changes["name"] = c.name
         if was.name:

@@ -9,8 +9,21 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from contour.recipe.problem import ContourError, Where
-from contour.sketch.drawn.acts.pen import Act, Pen, Text
-from contour.sketch.drawn.text import Arc, Circle, Dimension, Ellipse, Finite, Line, Point, Spline
+from contour.sketch.drawn.acts.pen import Act, Paper, Pen, Text
+from contour.sketch.drawn.text import (
+    Arc,
+    Circle,
+    Constraint,
+    Dimension,
+    Drawing,
+    Ellipse,
+    Entity,
+    Finite,
+    Line,
+    Point,
+    Spline,
+    require_references,
+)
 
 __all__ = ["Copying", "copy"]
 
@@ -69,11 +82,24 @@ class SetOff(Act):
     distance: str = Field(max_length=400)
 
 
-Copying = Annotated[Move | Mirror | InRow | InRing | SetOff, Field(discriminator="act")]
+class Paste(Act):
+    """What was copied from a drawing, this one or another: entities with all points that they are drawn by, and what is asked within them."""
+
+    act: Literal["paste"]
+    entities: dict[str, Entity] = Field(min_length=1, max_length=2000)
+    constraints: tuple[Constraint, ...] = Field(default=(), max_length=5000)
+    sizes: tuple[Dimension, ...] = Field(default=(), max_length=2000)
+    by: tuple[Finite, Finite] = (0.0, 0.0)
+
+
+Copying = Annotated[Move | Mirror | InRow | InRing | SetOff | Paste, Field(discriminator="act")]
 
 
 def copy(pen: Pen, copying: Copying) -> None:
     """Raises ContourError (ref-lost, wrong-kind, bad-params, bad-formula)."""
+    if isinstance(copying, Paste):
+        _paste(pen, copying)
+        return
     for name in copying.of:
         pen.entity(name)
     match copying:
@@ -153,12 +179,10 @@ def _copied(pen: Pen, names: tuple[str, ...], m: _Map, *, mirrored: bool = False
         e = pen.entity(name)
         if isinstance(e, Point):
             continue
-        at = {f: new[v] for f in ("start", "end", "centre", "major") if (v := getattr(e, f, None)) is not None}
-        if mirrored and isinstance(e, Arc | Ellipse) and "start" in at:
-            at["start"], at["end"] = at["end"], at["start"]
-        if isinstance(e, Spline):
-            at |= {"through": tuple(new[p] for p in e.through), "control": tuple(new[p] for p in e.control)}  # type: ignore[dict-item]
-        new[name] = pen.add(e.model_copy(update=at))
+        copied = _renamed(e, new)
+        if mirrored and isinstance(copied, Arc | Ellipse):
+            copied = copied.model_copy(update={"start": copied.end, "end": copied.start})
+        new[name] = pen.add(copied)
         _scale_own(pen, new[name], m[2])
     return new
 
@@ -186,6 +210,39 @@ def _name(pen: Pen, k: int) -> str:
         pen.dimensions[k] = d
     assert d.name is not None
     return d.name
+
+
+def _paste(pen: Pen, c: Paste) -> None:
+    """Names of sizes stay where they are free; formulas are taken as they are."""
+    source = Drawing(entities=c.entities, constraints=c.constraints, dimensions=c.sizes)
+    require_references(source)
+    other = Paper(source)
+    new: dict[str, str] = {}
+    shift = np.array(c.by)
+    for name, e in c.entities.items():
+        if isinstance(e, Point):
+            new[name] = pen.point(np.array(e.at) + shift, construction=e.construction)
+    for name, e in c.entities.items():
+        if not isinstance(e, Point):
+            new[name] = pen.add(_renamed(e, {p: new[p] for p in other.points_of(name)}))
+    taken = {d.name for d in pen.dimensions}
+    for k in c.constraints:
+        if k.kind != "fixed":  # it may be put elsewhere
+            pen.constraints.append(k.model_copy(update={"of": tuple(new[n] for n in k.of)}))
+    for d in c.sizes:
+        called = d.name if d.name not in taken else None
+        pen.dimensions.append(d.model_copy(update={"of": tuple(new[n] for n in d.of), "name": called}))
+    pen.chosen = [n for n in new.values() if not isinstance(pen.entities[n], Point)] or list(new.values())
+
+
+def _renamed(e: Entity, new: dict[str, str]) -> Entity:
+    """The entity drawn by other points, given by those it has now."""
+    update: dict[str, object] = {
+        f: new[v] for f in ("start", "end", "centre", "major") if (v := getattr(e, f, None)) is not None
+    }
+    if isinstance(e, Spline):
+        update |= {f: tuple(new[p] for p in getattr(e, f)) for f in ("through", "control")}
+    return e.model_copy(update=update)
 
 
 def _mirror(pen: Pen, c: Mirror) -> None:

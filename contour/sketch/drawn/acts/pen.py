@@ -28,7 +28,7 @@ from contour.sketch.drawn.text import (
 )
 from contour.sketch.taken import TakenLoop
 
-__all__ = ["Act", "Pen", "Spot", "Text"]
+__all__ = ["Act", "Paper", "Pen", "Spot", "Text"]
 
 Array = NDArray[np.float64]
 Text = str | None
@@ -52,25 +52,19 @@ class Spot(Act):
     middle: str | None = None
 
 
-class Pen:
-    """drawing: where it begins · made: how many ids it has ever given · number: what a typed formula comes to · taken: loops of sections that pieces were taken from. chosen: what was made last."""
+class Paper:
+    """What is drawn, and what is asked of it."""
 
-    def __init__(self, drawing: Drawing, made: int, number: Number, taken: Sequence[TakenLoop] = ()) -> None:
+    def __init__(self, drawing: Drawing) -> None:
         self.entities: dict[str, Entity] = dict(drawing.entities)
         self.constraints: list[Constraint] = list(drawing.constraints)
         self.dimensions: list[Dimension] = list(drawing.dimensions)
-        self.made = made
-        self.number = number
-        self.taken = list(taken)
-        self.chosen: list[str] = []
 
     def drawing(self) -> Drawing:
         # Everything in it was checked when it came.
         return Drawing.model_construct(
             entities=self.entities, constraints=tuple(self.constraints), dimensions=tuple(self.dimensions)
         )
-
-    # -- what is there
 
     def at(self, point: str) -> Array:
         e = self.entities[point]
@@ -124,6 +118,21 @@ class Pen:
         """Entities that are drawn by a point, itself left out."""
         return [n for n in self.entities if n != point and point in self.points_of(n)]
 
+    def where(self, spot: Spot) -> Array:
+        """(2,), mm: the place of the point that is there, else where it was pointed at."""
+        return self.at(spot.point) if spot.point is not None and self.entity(spot.point, Point) else np.array(spot.at)
+
+
+class Pen(Paper):
+    """drawing: where it begins · made: how many ids it has ever given · number: what a typed formula comes to · taken: loops of sections that pieces were taken from. chosen: what was made last."""
+
+    def __init__(self, drawing: Drawing, made: int, number: Number, taken: Sequence[TakenLoop] = ()) -> None:
+        super().__init__(drawing)
+        self.made = made
+        self.number = number
+        self.taken = list(taken)
+        self.chosen: list[str] = []
+
     # -- what is added
 
     def add(self, entity: Entity) -> str:
@@ -135,10 +144,6 @@ class Pen:
 
     def point(self, at: Array | tuple[float, float], *, construction: bool = False) -> str:
         return self.add(Point(at=(float(at[0]), float(at[1])), construction=construction))
-
-    def where(self, spot: Spot) -> Array:
-        """(2,), mm: the place of the point that is there, else where it was pointed at."""
-        return self.at(spot.point) if spot.point is not None and self.entity(spot.point, Point) else np.array(spot.at)
 
     def spot(self, spot: Spot) -> str:
         """The point at a spot: the one that is there, or a new one that stays where it was put."""

@@ -96,7 +96,7 @@ def _taken(pen: Pen, loop: TakenLoop) -> tuple[TakenLoop, list[str]]:
         name = f"e{pen.made}"
         pieces.append(piece.model_copy(update={"id": name}))
         if piece.taken:
-            entity = _entity(pen, piece, corner)
+            entity = _entity(pen, piece, corner, full=loop.full)
             pen.entities[name] = entity
             names.append(name)
     renamed = {old.id: new.id for old, new in zip(loop.pieces, pieces, strict=True)}
@@ -107,7 +107,8 @@ def _taken(pen: Pen, loop: TakenLoop) -> tuple[TakenLoop, list[str]]:
     return loop.model_copy(update={"pieces": pieces, "relations": relations, "name": ""}), names
 
 
-def _entity(pen: Pen, piece: TakenPiece, corner: Callable[[Point2], str]) -> Entity:
+def _entity(pen: Pen, piece: TakenPiece, corner: Callable[[Point2], str], *, full: bool) -> Entity:
+    """full: a part of a circle or ellipse of which all is meant."""
     whole = math.dist(piece.start, piece.end) < 1e-9
     if piece.kind == "line":
         return Line(start=corner(piece.start), end=corner(piece.end))
@@ -120,7 +121,7 @@ def _entity(pen: Pen, piece: TakenPiece, corner: Callable[[Point2], str]) -> Ent
         x, y, major, minor, turn = piece.ellipse
         tip = pen.point((x + major * math.cos(turn), y + major * math.sin(turn)))
         shape = Ellipse(centre=pen.point((x, y)), major=tip, minor=minor)
-        if whole:
+        if whole or full:
             return shape
         first, last = _counter_clockwise(piece, np.array([x, y]))
         return shape.model_copy(update={"start": corner(first), "end": corner(last)})
@@ -128,7 +129,9 @@ def _entity(pen: Pen, piece: TakenPiece, corner: Callable[[Point2], str]) -> Ent
     if whole:
         across = np.array([piece.start, piece.mid])
         return Circle(centre=pen.point(across.mean(axis=0)), radius=float(math.dist(piece.start, piece.mid)) / 2)
-    m, _ = circle_through(piece.start, piece.mid, piece.end)
+    m, radius = circle_through(piece.start, piece.mid, piece.end)
+    if full:
+        return Circle(centre=pen.point(m), radius=float(radius))
     first, last = _counter_clockwise(piece, np.asarray(m))
     return Arc(centre=pen.point(m), start=corner(first), end=corner(last))
 

@@ -281,6 +281,29 @@ def test_sizes_are_renamed_in_the_formulas_that_name_them():
     assert s.drawing.dimensions[1].value == "width / 4" and s.area() == pytest.approx(400)
 
 
+def test_a_size_that_only_read_holds_what_it_reads():
+    s = rectangle(None, None)
+    s.do("size", kind="length", of=[s.of("line")[0]])
+    assert s.solution.dof == 4 and s.solution.sizes == pytest.approx((40,))
+    s.do("change-size", demand="d:0", reference=False)
+    assert s.solution.dof == 3 and s.drawing.dimensions[0].value == "40 mm"
+
+
+def test_what_was_copied_is_pasted_with_its_sizes_and_relations():
+    s = rectangle()
+    text = s.drawing.text()
+    s.do("paste", entities=text["entities"], constraints=text["constraints"], sizes=text["dimensions"], by=[100, 0])
+    assert s.solution.solved and s.solution.dof == 4
+    areas = [r.area for r in profiles_of(s.drawing).regions]
+    assert areas == pytest.approx([800, 800]) and len(s.of("line")) == 8
+    # The pasted size is its own: the other plate stays.
+    s.do("change-size", demand="d:2", value="50")
+    assert sorted(r.area for r in profiles_of(s.drawing).regions) == pytest.approx([800, 1000])
+    with pytest.raises(ContourError) as error:
+        s.do("paste", entities={"l1": {"kind": "line", "from": "a", "to": "b"}})
+    assert error.value.problem.code == "ref-lost"
+
+
 def test_what_is_taken_away_takes_what_hangs_on_it():
     s = rectangle()
     corner = s.of("point")[0]

@@ -105,6 +105,13 @@ def test_circles_ellipses_and_free_pieces_keep_their_shape():
     assert profiles_of(out.drawing).regions[0].area == pytest.approx(2.0, rel=1e-4)
 
 
+def test_a_part_of_a_circle_that_is_meant_as_one_becomes_one():
+    part = {"kind": "arc", "start": (7.0, 2.0), "mid": (4.0, 5.0), "end": (1.0, 2.0)}
+    out = take(loop([part], closed=False).model_copy(update={"full": True}))
+    circle = out.drawing.entities[out.chosen[0]]
+    assert circle.kind == "circle" and circle.radius == pytest.approx(3.0)
+
+
 def test_pieces_that_are_left_out_are_kept_apart_for_the_structure():
     pieces = [p.model_copy(update={"taken": k < 2}) for k, p in enumerate(ASKEW.pieces)]
     out = take(ASKEW.model_copy(update={"pieces": pieces}))
