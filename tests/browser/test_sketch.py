@@ -61,11 +61,11 @@ def square(page: Page) -> None:
 
 def drawn(page: Page, entities: int, *, solved: bool = True) -> None:
     """So many entities are drawn, points counted, and the drawing has settled or not."""
-    page.wait_for_selector(f'.drawing[data-drawn="{entities}"][data-solved="{str(solved).lower()}"]')
+    page.wait_for_selector(f'.sketch-layer[data-drawn="{entities}"][data-solved="{str(solved).lower()}"]')
 
 
 def free(page: Page, motions: int) -> None:
-    page.wait_for_selector(f'.drawing[data-dof="{motions}"]')
+    page.wait_for_selector(f'.sketch-layer[data-dof="{motions}"]')
 
 
 def spot(page: Page, x: float, y: float, z: float = 0.0) -> None:
@@ -79,7 +79,7 @@ def tool(page: Page, group: str, digit: str) -> None:
     bar = page.get_by_role("toolbar", name="Drawing")
     bar.get_by_text(group, exact=True).click()
     page.keyboard.press(digit)
-    expect(page.locator(".drawing")).not_to_have_attribute("data-tool", "")
+    expect(page.locator(".sketch-layer")).not_to_have_attribute("data-tool", "")
 
 
 def hold(page: Page, word: str) -> None:
@@ -100,7 +100,7 @@ def size(page: Page, kind: str, value: str) -> None:
 
 
 def entity(page: Page, n: int, kind: str = "path.stroke") -> str:
-    return page.locator(f".drawing {kind}").nth(n).get_attribute("data-entity") or ""
+    return page.locator(f".sketch-layer {kind}").nth(n).get_attribute("data-entity") or ""
 
 
 def area_of(page: Page) -> float:
@@ -141,7 +141,7 @@ def test_a_trapezium_by_typed_lengths_and_angles_becomes_a_block(page: Page, blo
     spot(page, 6, 12)
     drawn(page, 8)
     page.keyboard.press("Escape")
-    expect(page.locator(".drawing")).to_have_attribute("data-tool", "")
+    expect(page.locator(".sketch-layer")).to_have_attribute("data-tool", "")
     # The last side at the same angle: both lines chosen, an angle typed.
     spot(page, 30, 12)
     left = page.evaluate(
@@ -239,9 +239,9 @@ def test_a_section_with_a_gap_is_taken_over_completed_and_outlives_a_reload(page
     expect(page.locator(".under-piece")).not_to_have_count(0)
     tool(page, "Change", "1")
     page.get_by_role("button", name="Take all of the section").click()
-    page.wait_for_selector('.drawing[data-drawn]:not([data-drawn="0"])')
+    page.wait_for_selector('.sketch-layer[data-drawn]:not([data-drawn="0"])')
     expect(page.locator("path.stroke")).to_have_count(4)  # three sides and the bore
-    taken = int(page.locator(".drawing").get_attribute("data-drawn") or 0)
+    taken = int(page.locator(".sketch-layer").get_attribute("data-drawn") or 0)
     # The end that was not seen: a line upright there, and both sides go on to it.
     tool(page, "Draw", "1")
     spot(page, 57, 4, z=5)
@@ -273,7 +273,7 @@ def test_a_section_with_a_gap_is_taken_over_completed_and_outlives_a_reload(page
     assert area_of(page) == pytest.approx(after)
     page.keyboard.press("Control+z")
     row(page, "Sketch 1").locator(".step-name").click()
-    page.wait_for_selector('.drawing[data-solved="true"]')
+    page.wait_for_selector('.sketch-layer[data-solved="true"]')
     page.wait_for_function(REACHED, arg=before)
     page.keyboard.press("Control+y")
     row(page, "Sketch 1").locator(".step-name").click()

@@ -22,7 +22,7 @@ export function Chips({ shown, sheet, torn, act }: { shown: Shown; sheet: Sheet;
         return (
           <span
             key={c.id}
-            className={`chip ${chosen.includes(c.id) ? "chosen" : ""} ${torn.has(c.id) ? "torn" : ""}`}
+            className={`hold-chip ${chosen.includes(c.id) ? "chosen" : ""} ${torn.has(c.id) ? "torn" : ""}`}
             style={{ transform: `translate(${x.toFixed(0)}px, ${y.toFixed(0)}px) translate(-50%, -50%)` }}
           >
             <button type="button" title={`${word}: ${c.of.join(", ")}`} onClick={() => set({ chosen: [c.id] })}>

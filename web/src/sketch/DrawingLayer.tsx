@@ -39,7 +39,7 @@ export function DrawingLayer({ host, step, frame }: Props) {
   const ghost = shown ? ghostPath(h, shown) : [];
   return (
     <div
-      className="drawing"
+      className="sketch-layer"
       data-tool={h.tool ?? ""}
       data-drawn={shown ? Object.keys(shown.drawing.entities ?? {}).length : -1}
       data-dof={shown?.dof ?? -1}

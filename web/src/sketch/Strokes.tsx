@@ -46,7 +46,7 @@ export const Strokes = memo(function Strokes({ shown, sheet, chosen, over, torn,
         if (e.kind !== "point") return null;
         const [x, y] = toScreen(sheet, dragged?.points[id] ?? [e.at[0], e.at[1]]);
         return (
-          <rect key={id} data-entity={id} className={`mark ${cls(id)}`} x={x - 3} y={y - 3} width={6} height={6} />
+          <rect key={id} data-entity={id} className={`end-mark ${cls(id)}`} x={x - 3} y={y - 3} width={6} height={6} />
         );
       })}
     </g>
