@@ -3,6 +3,7 @@ import { useBench } from "../job/context";
 import { plainParams } from "../pick/starts";
 import { type Panel, useTool } from "../sheets/tool";
 import { useNewSketch } from "../sketch/useNewSketch";
+import { kindView } from "../steps/kindViews";
 import type { Action } from "./action";
 
 /** Steps that only another part of the bench can begin: an outline is taken, an agreement proposed. */
@@ -34,7 +35,7 @@ export function useMakeActions(): Action[] {
       title: k.title,
       help: k.help,
       run: () => {
-        if (k.id === "sketch") return void draw();
+        if (kindView(k.id).draws) return void draw();
         const plain = plainParams(k.fields.filter((f) => f.type !== "ref"));
         const scan = scanId && k.fields.some((f) => f.name === "scan") ? { scan: { id: scanId } } : {};
         openDraft({ kind: k.id, params: { ...plain, ...scan } });

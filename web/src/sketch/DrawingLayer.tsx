@@ -1,4 +1,4 @@
-import { type RefObject, useMemo } from "react";
+import { type RefObject, useEffect, useMemo } from "react";
 import type { Step } from "../api/client";
 import { AtPointer } from "./AtPointer";
 import { Chips } from "./Chips";
@@ -30,6 +30,10 @@ export function DrawingLayer({ host, step, frame }: Props) {
   const evidence = useUnderlay(frame);
   const over = useTakeOver(step, frame, evidence, act);
   const h = useHand();
+  // What was chosen in one drawing means nothing in the next.
+  useEffect(() => {
+    if (step.id) return () => useHand.getState().leave();
+  }, [step.id]);
   usePencil({ host, shown, under: evidence.under, act, onTakeOver: over.at });
   useSketchKeys(shown, act);
   useClipboard(shown, act);

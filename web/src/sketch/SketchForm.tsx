@@ -16,7 +16,7 @@ import type { Do } from "./stroke";
 import { useDrawing, useOpenSketch } from "./useDrawing";
 import { WaysOut } from "./WaysOut";
 
-const PLANE = ["plane", "offset", "turn"];
+const PLANE = ["plane"];
 
 /** What the drawing says of itself in words, its sizes, its profiles, and the plane it lies on. */
 export function SketchForm({ step, state, params, onChange }: PartProps) {
@@ -51,14 +51,7 @@ export function SketchForm({ step, state, params, onChange }: PartProps) {
       </Checkbox>
       <details className="fold">
         <summary>Where it lies</summary>
-        <StepForm
-          kind="sketch"
-          only={PLANE.slice(0, 1)}
-          params={params}
-          state={state}
-          step={step.id}
-          onChange={onChange}
-        />
+        <StepForm kind="sketch" only={PLANE} params={params} state={state} step={step.id} onChange={onChange} />
         {value("offset", "Height over the plane")}
         {value("turn", "Turned by")}
       </details>

@@ -35,10 +35,12 @@ interface Hand {
   /** The view is opened at the plane. */
   open: boolean;
   section: boolean;
-  set: (part: Partial<Omit<Hand, "set" | "take" | "drop">>) => void;
+  set: (part: Partial<Omit<Hand, "set" | "take" | "drop" | "leave">>) => void;
   take: (group: Group, tool: string | null, way?: string) => void;
   /** Back to nothing in hand, snaps as they are. */
   drop: () => void;
+  /** Nothing in hand and nothing chosen. */
+  leave: () => void;
 }
 
 const EMPTY = {
@@ -67,6 +69,7 @@ export const useHand = create<Hand>((set) => ({
   set: (part) => set(part),
   take: (group, tool, way = "") => set({ group, tool, way, ...EMPTY }),
   drop: () => set({ tool: null, way: "", ...EMPTY }),
+  leave: () => set({ tool: null, way: "", chosen: [], profiles: [], ...EMPTY }),
 }));
 
 /** A demand's number, where something chosen is one. */

@@ -6,6 +6,7 @@ import { entityNear, regionAt, type Snap, snapped, type Underlay } from "./snap"
 import { useHand } from "./store";
 import { type Do, place } from "./stroke";
 import { toolOf, wayOf } from "./tools";
+import { TAKE_OVER } from "./useSketchKeys";
 
 const SNAP_PX = 10;
 const CLICK_PX = 4;
@@ -55,7 +56,10 @@ export function usePencil(props: Props) {
           if (down?.point && Object.keys(found.points).length)
             useHand.getState().set({ dragged: { points: found.points, paths: found.paths } });
         })
-        .catch((e) => now.current.tell(e))
+        .catch((e) => {
+          key = null; // whoever has forgotten the drag is told the drawing again
+          now.current.tell(e);
+        })
         .finally(() => {
           asking = false;
         });
@@ -99,7 +103,7 @@ export function usePencil(props: Props) {
       }
       h.set({ dragged: null });
       if (!still && !h.tool) return;
-      if (h.tool === "take-over") return onTakeOver(here.p, here.within, e.shiftKey);
+      if (h.tool === TAKE_OVER) return onTakeOver(here.p, here.within, e.shiftKey);
       if (h.tool) {
         const aimedAt = aim(e);
         if (aimedAt && fits(aimedAt)) void place(aimedAt, () => now.current.shown ?? shown, act);

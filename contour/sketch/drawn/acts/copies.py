@@ -286,6 +286,11 @@ def _replace_point(pen: Pen, old: str, new: str) -> None:
 
 def _set_off(pen: Pen, c: SetOff) -> None:
     distance = pen.number(c.distance, "length")
+    # A size is never negative: the side is the one that is drawn.
+    away = c.distance if distance >= 0 else f"0 mm - ({c.distance})"
+    plain = c.distance.strip().removeprefix("-")
+    if distance < 0 and c.distance.strip().startswith("-") and pen.number(plain, "length") == -distance:
+        away = plain.strip()
     size: str | None = None
     new: dict[str, str] = {}
     shared: dict[str, str] = {}
@@ -318,7 +323,7 @@ def _set_off(pen: Pen, c: SetOff) -> None:
                 tips = [_set_off_end(pen, shared, p, m + (pen.at(p) - m) * (1 + grown / old)) for p in (e.start, e.end)]
                 new[name] = pen.add(Arc(centre=e.centre, start=tips[0], end=tips[1]))
             of = (name, new[name])
-        size = _gap(pen, of, c.distance, size)
+        size = _gap(pen, of, away, size)
     pen.chosen = list(new.values())
 
 
@@ -336,7 +341,7 @@ def _gap(pen: Pen, of: tuple[str, str], text: str, size: str | None) -> str | No
     their own where they are not held by their neighbours."""
     first, second = (pen.entity(n) for n in of)
     if isinstance(first, Line):
-        value = size or text.lstrip("-+ ")
+        value = size or text
         pen.dimensions.append(Dimension(kind="distance", of=(of[0], second.start), value=value))
         return size or _name(pen, len(pen.dimensions) - 1)
     if isinstance(first, Circle):

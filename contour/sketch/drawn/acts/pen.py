@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.drawn.text import (
+    MOST_ENTITIES,
     Arc,
     Circle,
     Constraint,
@@ -136,7 +137,15 @@ class Pen(Paper):
     # -- what is added
 
     def add(self, entity: Entity) -> str:
-        """The new entity's id."""
+        """The new entity's id. Raises ContourError (bad-params) where there would be too many: copies of copies grow fast."""
+        if len(self.entities) >= MOST_ENTITIES:
+            raise ContourError(
+                "bad-params",
+                "a drawing cannot have that many entities",
+                got=f"more than {MOST_ENTITIES:,}",
+                need=f"{MOST_ENTITIES:,} at most, points counted",
+                remedy="repeat fewer of them, or make several sketches",
+            )
         self.made += 1
         name = f"{_PREFIX[type(entity)]}{self.made}"
         self.entities[name] = entity

@@ -221,6 +221,19 @@ def test_a_slot_is_set_off_as_a_slot():
     assert outer == pytest.approx(40 * 16 + math.pi * 64, rel=1e-6)
 
 
+def test_a_formula_that_comes_out_negative_sets_off_to_the_other_side():
+    s = rectangle()
+    s.do("set-off", of=s.of("line"), distance="1 mm - 4 mm")
+    assert s.solution.solved and sum(r.area for r in profiles_of(s.drawing).regions) == pytest.approx(46 * 26)
+
+
+def test_copies_of_copies_end_somewhere():
+    s = rectangle()
+    with pytest.raises(ContourError) as error:
+        s.do("row", of=s.of("line"), count=100, step=[50, 0], rows=100, row_step=[0, 50])
+    assert "that many" in str(error.value) and len(s.drawing.entities) == 8
+
+
 def test_circles_are_set_off_outwards_and_have_to_have_room():
     s = Sheet()
     s.do("circle", by="centre", spots=[spot(0, 0), spot(5, 0)])
