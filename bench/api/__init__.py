@@ -15,6 +15,7 @@ from bench.api import (
     drawings,
     history,
     jobs,
+    linkable,
     pictures,
     products,
     proposals,
@@ -50,6 +51,7 @@ api.add_router("/jobs", desk.router)
 api.add_router("/jobs", regions.router)
 api.add_router("/jobs", sections.router)
 api.add_router("/jobs", drawings.router)
+api.add_router("/jobs", linkable.router)
 api.add_router("/jobs", pictures.router)
 api.add_router("/caliper", desk.lines)
 

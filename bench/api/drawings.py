@@ -12,14 +12,17 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
 
-from bench.jobs import own_job, recipe_of, scope_of
+from bench.jobs import last_result, own_job, recipe_of, scope_of
+from bench.models import Job
 from contour.recipe.problem import ContourError
 from contour.sketch.drawn.acts.done import AnyAct, Worked, worked
 from contour.sketch.drawn.kept import KeptDrawing, drawing_of
+from contour.sketch.drawn.linked import with_numbers
 from contour.sketch.drawn.profiles import Piece
 from contour.sketch.drawn.solution import Drag
 from contour.sketch.drawn.text import Constraint, Drawing
 from contour.sketch.drawn.traces import Trace, traces_shown
+from contour.steps.sketch import DrawnFacts
 
 router = Router(tags=["drawings"])
 
@@ -28,8 +31,9 @@ _DRAGS = 32  # drawings that are kept ready to be dragged
 
 
 class DrawingIn(Schema):
-    """A drawing as its step keeps it, and what is to be done on it."""
+    """A drawing as its step keeps it, and what is to be done on it. step: what is linked in it stands where its newest build has it."""
 
+    step: uuid.UUID | None = None
     drawing: KeptDrawing = KeptDrawing()
     acts: list[AnyAct] = Field(default_factory=list, max_length=200)
 
@@ -91,8 +95,22 @@ class DragOut(Schema):
 @router.post("/{job_id}/drawing", response=DrawingOut, by_alias=True)
 def drawing(request: HttpRequest, job_id: uuid.UUID, body: DrawingIn) -> DrawingOut:
     job = own_job(request.user, job_id)
-    found = worked(body.drawing, body.acts, lookup=scope_of(job).lookup, unit=recipe_of(job).unit)
+    found = worked(
+        _as_built(job, body.step, body.drawing), body.acts, lookup=scope_of(job).lookup, unit=recipe_of(job).unit
+    )
     return _shown(found)
+
+
+def _as_built(job: Job, step: uuid.UUID | None, kept: KeptDrawing) -> KeptDrawing:
+    result = last_result(job) if step is not None and kept.links else None
+    state = next((s for s in result.steps if s.id == str(step)), None) if result else None
+    if state is None or not isinstance(state.facts, DrawnFacts):
+        return kept
+    now = dict(kept.entities)
+    for name, numbers in state.facts.linked.items():
+        if name in now and now[name].linked:
+            now[name] = with_numbers(now[name], numbers)
+    return kept.model_copy(update={"entities": now})
 
 
 def _shown(found: Worked) -> DrawingOut:

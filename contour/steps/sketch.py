@@ -14,6 +14,7 @@ from contour.geometry.vectors import triple
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import slice_scan
 from contour.outline.section import outline_tolerance
+from contour.present.links import link_places, linked_pieces
 from contour.present.places import plane_at, section_frame
 from contour.products.region import RegionProduct
 from contour.products.sketch import SketchFigures, sketch_facts
@@ -22,6 +23,7 @@ from contour.recipe.reference import PlaneRef, ScanRef
 from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import Angle, Length, Value
 from contour.sketch.drawn.kept import KeptDrawing, drawing_of
+from contour.sketch.drawn.linked import own_numbers, refreshed
 from contour.sketch.drawn.profiles import Profiles, profiles_of
 from contour.sketch.drawn.solution import Solution, solved
 from contour.sketch.drawn.text import Drawing
@@ -59,7 +61,8 @@ class Params(KeptDrawing):
 class DrawnFacts(SketchFigures):
     """solved: everything that is asked holds · dof: motions left, of the whole too · unsettled: entities that can still move · gaps, loose: places
     that nearly close, pieces that bound nothing · origin, u_axis, normal: of its plane, mm · before_turn: its first axis
-    before it is turned."""
+    before it is turned · linked: own numbers of what was brought in,
+    as it is now: a point's place, a radius, a half axis, mm."""
 
     of: Literal["drawn"] = "drawn"
     solved: bool
@@ -71,11 +74,12 @@ class DrawnFacts(SketchFigures):
     u_axis: Point3
     normal: Point3
     before_turn: Point3
+    linked: dict[str, tuple[float, ...]] = {}
 
 
 def _reads(params: Params) -> frozenset[str]:
     follows = params.pose is not None or any(p.taken for loop in params.taken for p in loop.pieces)
-    return frozenset({"plane", "scan"} if follows else {"plane"})
+    return frozenset({"plane", "scan"} if follows else {"plane"}) | link_places(params.links)
 
 
 def _level_frame(params: Params, inputs: Inputs) -> PlaneFrame:
@@ -108,8 +112,10 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     frame = _turned(level, inputs.values["turn"])
     places = {s.name: f"{'angles' if s.kind == 'angle' else 'lengths'}[{s.name}]" for s in params.sizes}
     values = {name: inputs.values[place] for name, place in places.items() if place in inputs.values}
+    pieces = linked_pieces(params.links, inputs, frame)
+    drawing, lost = refreshed(drawing_of(params, values), list(zip(params.links, pieces, strict=True)), frame)
     try:
-        found = solved(_followed(params, inputs, frame, drawing_of(params, values)))
+        found = solved(_followed(params, inputs, frame, drawing))
         profiles = profiles_of(found.drawing)
     except ContourError as error:
         raise _said(error, params) from None
@@ -128,8 +134,10 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         u_axis=triple(frame.u),
         normal=triple(frame.normal),
         before_turn=triple(level.u),
+        linked={name: own_numbers(e) for name, e in found.drawing.entities.items() if e.linked},
     )
-    return Outcome({OWN: sketch}, facts, tuple(q for p in problems if (q := _placed(p, profiles, frame)) is not None))
+    told_of = tuple(q for p in problems if (q := _placed(p, profiles, frame)) is not None)
+    return Outcome({OWN: sketch}, facts, (*lost, *told_of))
 
 
 def _followed(params: Params, inputs: Inputs, frame: PlaneFrame, drawing: Drawing) -> Drawing:

@@ -140,3 +140,65 @@ def test_a_thousand_entities_are_answered(maker, job):
     assert len(out["drawing"]["entities"]) == 900 and out["solved"]
     assert out["dof"] == 3 * 450
     assert max(math.dist(*p[:2]) for p in out["paths"].values()) < 1
+
+
+@pytest.fixture
+def block(maker, job, plate) -> dict[str, str]:
+    """A plate of 40 by half its value, 10 high, and an empty sketch above it."""
+    ids = {n: str(uuid.uuid4()) for n in ("first", "block", "second")}
+    edited(maker, job, {"op": "add-step", "id": ids["first"], "kind": "sketch", "params": plate["drawing"]})
+    extrude = {"sketch": {"id": ids["first"]}, "distance": {"text": "10 mm"}}
+    edited(maker, job, {"op": "add-step", "id": ids["block"], "kind": "extrude", "params": extrude})
+    empty = {"entities": {}, "offset": {"text": "10 mm"}}
+    edited(maker, job, {"op": "add-step", "id": ids["second"], "kind": "sketch", "params": empty})
+    return ids
+
+
+PLANE = {"origin": [0, 0, 10], "u_axis": [1, 0, 0], "normal": [0, 0, 1]}
+
+
+def linkable(maker, job, block, way: str, source: str = "block", status: int = 200):
+    asked = {"step": block["second"], "source": block[source], "way": way, **PLANE}
+    return post(maker, f"/jobs/{job['id']}/linkable", asked, status)
+
+
+def test_what_can_be_brought_in_is_shown_before_it_is_picked(maker, job, block):
+    edges = linkable(maker, job, block, "edge")
+    assert len(edges) == 12 and sum(e["pieces"][0]["kind"] == "point" for e in edges) == 4
+    assert all(e["link"]["part"]["body"] == block["block"] and len(e["pieces"]) == 1 for e in edges)
+    faces = linkable(maker, job, block, "face")
+    assert len(faces) == 6 and {len(f["pieces"]) for f in faces} == {4}
+    (cut,) = linkable(maker, job, block, "cut")
+    (shadow,) = linkable(maker, job, block, "silhouette")
+    (other,) = linkable(maker, job, block, "sketch", "first")
+    for one in (cut, shadow, other):
+        assert len(one["pieces"]) == 4 and [len(p) for p in one["paths"]] == [2] * 4
+
+
+def test_what_was_brought_in_follows_a_value_of_the_body(maker, job, block):
+    top = next(f for f in linkable(maker, job, block, "face") if ".end[" in f["link"]["part"]["name"])
+    act = {"act": "bring-in", "link": top["link"], "pieces": top["pieces"]}
+    brought = draw(maker, job, [act])
+    edited(maker, job, {"op": "set-params", "step": block["second"], "params": brought["drawing"]})
+    edited(
+        maker, job, {"op": "set-value", "id": "v1", "name": "plate", "value": {"text": "70 mm"}, "dimension": "length"}
+    )
+    now = get(maker, f"/jobs/{job['id']}")
+    built = next(s for s in now["build"]["result"]["steps"] if s["id"] == block["second"])
+    assert built["status"] == "ok" and not built["problems"]
+    kept = next(s for s in now["recipe"]["steps"] if s["id"] == block["second"])["params"]
+    kept = {k: v for k, v in kept.items() if k in brought["drawing"]}
+    asked = {"step": block["second"], "drawing": kept, "acts": []}
+    shown = post(maker, f"/jobs/{job['id']}/drawing", asked)
+    heights = [p["at"][1] for p in shown["drawing"]["entities"].values() if p["kind"] == "point"]
+    assert max(heights) - min(heights) == pytest.approx(35)
+    as_kept = draw(maker, job, [], kept)["drawing"]["entities"].values()
+    assert max(p["at"][1] for p in as_kept if p["kind"] == "point") == pytest.approx(25)  # where it was brought in
+
+
+def test_nothing_below_a_sketch_can_be_brought_in(maker, job, block):
+    asked = {"step": block["first"], "source": block["block"], "way": "edge", **PLANE}
+    refused = post(maker, f"/jobs/{job['id']}/linkable", asked, 409)
+    assert refused["problem"]["code"] == "not-above"
+    nobody = client_of("somebody-else")
+    post(nobody, f"/jobs/{job['id']}/linkable", asked, 404)

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, TimeoutError, expect
 
 from contour.exchange.scanfile import read_scan
 from contour.mesh.health import inspect_scan
@@ -52,7 +52,23 @@ def click_scan(page: Page, place: list[float], **options) -> int:
 
 
 def built(page: Page) -> None:
-    page.wait_for_selector('.bench[data-build="done"]')
+    """Wait for the end of the build; one that ends otherwise, or not at all, fails with what the server says of it."""
+    try:
+        page.wait_for_selector('.bench:not([data-build="queued"]):not([data-build="running"])')
+    except TimeoutError:
+        pytest.fail(f"no end of the build: {_server_says(page)}")
+    if page.locator('.bench[data-build="done"]').count() == 0:
+        pytest.fail(f"the build ended otherwise: {_server_says(page)}")
+
+
+def _server_says(page: Page) -> str:
+    told = page.evaluate("""async () => {
+        const job = await (await fetch('/api' + location.pathname)).json();
+        const { result, ...build } = job.build;
+        const work = await (await fetch('/api/work')).json();
+        return JSON.stringify({ shown: document.querySelector('.bench')?.dataset.build, build, work });
+    }""")
+    return str(told)[:3000]
 
 
 def row(page: Page, name: str):

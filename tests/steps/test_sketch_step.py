@@ -9,11 +9,19 @@ from typing import Any
 
 import numpy as np
 import pytest
+from pydantic import TypeAdapter
 
+from contour.geometry.frames import plane_frame
+from contour.present.links import pieces_of_body
 from contour.products.sketch import KIND as SKETCH
 from contour.recipe.problem import ContourError
 from contour.sketch.chosen import chosen_profiles, every_profile
-from tests.steps.helpers import plane_region, run, volume_of
+from contour.sketch.drawn.acts.done import AnyAct, worked
+from contour.sketch.drawn.kept import KeptDrawing
+from contour.sketch.drawn.linked import entity_pieces
+from contour.sketch.entities import Entity, Sketch
+from tests.conftest import circle, prism, rectangle
+from tests.steps.helpers import body, plane_region, run, volume_of
 
 
 def points(**at: tuple[float, float]) -> dict[str, Any]:
@@ -45,8 +53,8 @@ SIZED = {
 PLATE = {"entities": RECTANGLE, "constraints": SQUARED, **SIZED}
 
 
-def sketch(params: dict[str, Any], products: dict[str, Any] | None = None):
-    return run("sketch", params, products or {})
+def sketch(params: dict[str, Any], products: dict[str, Any] | None = None, **given: Any):
+    return run("sketch", params, products or {}, **given)
 
 
 def extruded(product: Any, **more: Any) -> float:
@@ -189,3 +197,75 @@ def test_values_in_a_circle_are_refused_with_the_ring():
     with pytest.raises(ContourError) as error:
         sketch(PLATE | {"lengths": {"width": {"text": "height * 2"}, "height": {"text": "width / 2"}}})
     assert error.value.problem.code == "value-cycle"
+
+
+# -- what is brought in from a body and from another sketch
+
+TOP = {"body": "b", "name": "s1.end[p1]"}
+
+
+def _brought(width: float, hung: dict[str, Any]):
+    """The top of a block of this width, with a circle hung on one of its corners."""
+    return sketch(
+        hung,
+        {"links[0].part": body(prism(rectangle(width, 20), 10)), "plane": plane_region((0, 0, 10), (0, 0, 1))},
+        **{"links__0.part": TOP["name"]},
+    )
+
+
+def _hung_on_the_top() -> dict[str, Any]:
+    frame = plane_frame(np.array([0, 0, 10.0]), np.array([0, 0, 1.0]), np.array([1.0, 0, 0]))
+    pieces = pieces_of_body(prism(rectangle(30, 20), 10), "face", frame, [TOP["name"]])
+    link = {"way": "face", "part": TOP}
+    told = [p.model_dump(mode="json") for p in pieces]
+    brought = [{"act": "bring-in", "link": link, "pieces": told}]
+    kept = worked(KeptDrawing(), [TypeAdapter(AnyAct).validate_python(a) for a in brought]).kept
+    corner = next(n for n, e in kept.entities.items() if e.kind == "point" and e.at == pytest.approx((30, 20)))
+    circle = {"act": "circle", "by": "centre", "diameter": "8 mm"}
+    circle["spots"] = [{"at": [30, 20], "point": corner}, {"at": [34, 20]}]
+    kept = worked(kept, [TypeAdapter(AnyAct).validate_python(circle)]).kept
+    return {**kept.model_dump(mode="json", by_alias=True, exclude_none=True), "plane": {"id": "r"}}
+
+
+def test_what_hangs_on_a_face_that_was_brought_in_follows_the_body():
+    hung = _hung_on_the_top()
+    for width in (30.0, 47.0):
+        out = _brought(width, hung)
+        assert out.facts.solved and not out.problems and out.facts.profiles == 1
+        ring = next(e for e in out.product.entities if e.kind == "arc")
+        assert ring.circle()[0] == pytest.approx((width, 20)) and ring.circle()[1] == pytest.approx(4)
+        assert len(out.facts.linked) == 8
+
+
+def test_a_face_that_lost_an_edge_leaves_the_piece_where_it_was_and_says_so():
+    out = sketch(
+        _hung_on_the_top(),
+        {
+            "links[0].part": body(prism([*rectangle(30, 20)[:2], Entity("e9", "line", (30, 20), (0, 0))], 10)),
+            "plane": plane_region((0, 0, 10), (0, 0, 1)),
+        },
+        **{"links__0.part": TOP["name"]},
+    )
+    assert sorted(p.code for p in out.problems) == ["outline-changed", "ref-lost", "ref-lost"]
+    assert out.facts.solved and out.facts.profiles == 1
+
+
+def test_a_silhouette_and_a_cut_of_a_body_and_another_sketch():
+    frame = plane_frame(np.array([0, 0, 5.0]), np.array([0, 0, 1.0]), np.array([1.0, 0, 0]))
+    block = prism([*rectangle(30, 20), circle(10, 10, 4)], 10)
+    other = Sketch(frame, tuple(rectangle(7, 7)))
+    for way, at, source in (
+        ("cut", "body", body(block)),
+        ("silhouette", "body", body(block)),
+        ("sketch", "sketch", other),
+    ):
+        pieces = entity_pieces(other, frame) if way == "sketch" else pieces_of_body(block, way, frame)
+        act = {"act": "bring-in", "link": {"way": way, at: {"id": "b"}}, "pieces": [p.model_dump() for p in pieces]}
+        kept = worked(KeptDrawing(), [TypeAdapter(AnyAct).validate_python(act)]).kept
+        names = [n for n, e in kept.entities.items() if e.kind != "point"]
+        asked = {"act": "construction", "of": names, "on": False}
+        kept = worked(kept, [TypeAdapter(AnyAct).validate_python(asked)]).kept
+        params = {**kept.model_dump(mode="json", by_alias=True, exclude_none=True), "offset": {"text": "5 mm"}}
+        out = sketch(params, {f"links[0].{at}": source})
+        true = 49 if way == "sketch" else 600 - math.pi * 16
+        assert max(p.area for p in every_profile(out.product)) == pytest.approx(true, rel=1e-3), way  # by chords

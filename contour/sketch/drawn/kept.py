@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from contour.recipe.values import Angle, Length, Value
+from contour.sketch.drawn.linked import Link
 from contour.sketch.drawn.text import (
     MOST_ENTITIES,
     Constraint,
@@ -63,6 +64,9 @@ class KeptDrawing(BaseModel):
     angles: dict[str, Angle] = Field(default_factory=dict, max_length=2000, description="of sizes, by name")
     taken: list[TakenLoop] = Field(
         default_factory=list, max_length=500, description="loops of the scan's section that pieces were taken over from"
+    )
+    links: list[Link] = Field(
+        default_factory=list, max_length=500, description="edges, faces, cuts, silhouettes and sketches brought in"
     )
     made: int = Field(default=0, ge=0, description="ids ever given: none is given twice")
     named: list[NamedLoop] = Field(

@@ -86,6 +86,9 @@ def _settled(drawing: Drawing, lookup: Lookup | None) -> tuple[DrawnSystem, Sett
     for c in drawing.constraints:
         if c.kind == "fixed":  # where it is drawn is where it stays
             may_move[[s for name in c.of for s in problem.unknowns.of(name)]] = 0.0
+    for name, e in drawing.entities.items():
+        if e.linked:
+            may_move[problem.unknowns.given(name)] = 0.0
     turned_over = found.solved and not problem.orientation.kept(found.x)
     for share in _SHAKEN if not found.solved or turned_over else ():
         shake = may_move * rng.uniform(-share, share, len(problem.x)) * problem.size
@@ -143,8 +146,10 @@ def _moved(u: Unknowns, x: Array) -> Drawing:
     for name, e in u.drawing.entities.items():
         if isinstance(e, Point):
             px, py = u.points[name]
-            entities[name] = Point.model_construct(construction=e.construction, at=(float(x[px]), float(x[py])))
-        elif name in u.sizes:
+            entities[name] = (
+                e if e.linked else Point.model_construct(construction=e.construction, at=(float(x[px]), float(x[py])))
+            )
+        elif name in u.sizes and not e.linked:
             field = "minor" if isinstance(e, Ellipse) else "radius"
             size = max(float(x[u.sizes[name]]), 1e-9)
             entities[name] = e.model_copy(update={field: size}) if hasattr(e, field) else e

@@ -26,6 +26,7 @@ __all__ = [
     "Point",
     "Spline",
     "ends_of",
+    "points_of",
     "read_drawing",
     "require_references",
 ]
@@ -61,7 +62,10 @@ class _Drawn(BaseModel):
 
 
 class _Entity(_Drawn):
+    """construction: it bounds nothing · linked: it was brought in from elsewhere, and nothing that is asked moves it."""
+
     construction: bool = False
+    linked: bool = False
 
 
 class Point(_Entity):
@@ -177,6 +181,23 @@ def ends_of(drawing: Drawing, name: str) -> list[str]:
     if isinstance(e, Spline):
         return [e.through[0], e.through[-1]] if e.through else [e.control[0], e.control[-1]]
     return []
+
+
+def points_of(drawing: Drawing, name: str) -> list[str]:
+    """Points that an entity is drawn by; a point by itself."""
+    match drawing.entities[name]:
+        case Point():
+            return [name]
+        case Line() as e:
+            return [e.start, e.end]
+        case Circle() as e:
+            return [e.centre]
+        case Arc() as e:
+            return [e.centre, e.start, e.end]
+        case Ellipse() as e:
+            return [e.centre, e.major, *(p for p in (e.start, e.end) if p)]
+        case Spline() as e:
+            return [*e.through, *e.control, *(p for p in (e.start, e.end) if p)]
 
 
 _POINTS_OF = ("start", "end", "centre", "major")

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from contour.sketch.drawn import forms
 from contour.sketch.drawn.splines import Curve, curve_of
-from contour.sketch.drawn.text import Arc, Circle, Drawing, Ellipse, Line, Point, Spline, ends_of
+from contour.sketch.drawn.text import Arc, Circle, Drawing, Ellipse, Line, Point, Spline, ends_of, points_of
 from contour.solve.system import Equation
 
 __all__ = ["Unknowns"]
@@ -35,6 +35,9 @@ class Unknowns:
                 self.points[name] = (self.new(e.at[0]), self.new(e.at[1]))
         for name, e in drawing.entities.items():
             self._add(name, e)
+        for name, e in drawing.entities.items():
+            if e.linked:
+                self.always += [Equation(forms.value, (s,), (self.start[s],)) for s in self.given(name)]
         for c in drawing.constraints:
             if c.kind == "coincident":
                 for other in c.of[1:]:
@@ -81,21 +84,12 @@ class Unknowns:
         slots = [s for p in self.points_of(name) for s in self.points[p]]
         return [*slots, *([self.sizes[name]] if name in self.sizes else [])] if not isinstance(e, Point) else slots
 
+    def given(self, name: str) -> list[int]:
+        """Slots of an entity's own numbers: a point's place, a size."""
+        return [*self.points.get(name, ()), *([self.sizes[name]] if name in self.sizes else [])]
+
     def points_of(self, name: str) -> list[str]:
-        e = self.drawing.entities[name]
-        match e:
-            case Point():
-                return [name]
-            case Line():
-                return [e.start, e.end]
-            case Circle():
-                return [e.centre]
-            case Arc():
-                return [e.centre, e.start, e.end]
-            case Ellipse():
-                return [e.centre, e.major, *(p for p in (e.start, e.end) if p)]
-            case Spline():
-                return list(self.curves[name].points)
+        return list(self.curves[name].points) if name in self.curves else points_of(self.drawing, name)
 
     def ends(self, name: str) -> list[str]:
         """Points at which an entity begins and ends; none for closed ones."""

@@ -1488,6 +1488,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/linkable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Linkable
+         * @description Edges one by one, faces with all around them; a cut, a silhouette or a sketch as a whole.
+         */
+        post: operations["bench_api_linkable_linkable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/pictures": {
         parameters: {
             query?: never;
@@ -2311,7 +2331,8 @@ export interface components {
          * DrawnFacts
          * @description solved: everything that is asked holds · dof: motions left, of the whole too · unsettled: entities that can still move · gaps, loose: places
          *     that nearly close, pieces that bound nothing · origin, u_axis, normal: of its plane, mm · before_turn: its first axis
-         *     before it is turned.
+         *     before it is turned · linked: own numbers of what was brought in,
+         *     as it is now: a point's place, a radius, a half axis, mm.
          */
         DrawnFacts: {
             /**
@@ -2374,6 +2395,13 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Linked
+             * @default {}
+             */
+            linked: {
+                [key: string]: number[];
+            };
         };
         /**
          * DropFacts
@@ -7904,6 +7932,11 @@ export interface components {
              */
             construction: boolean;
             /**
+             * Linked
+             * @default false
+             */
+            linked: boolean;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -7922,6 +7955,11 @@ export interface components {
              * @default false
              */
             construction: boolean;
+            /**
+             * Linked
+             * @default false
+             */
+            linked: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -8023,6 +8061,32 @@ export interface components {
             pieces: string[];
         };
         /**
+         * EdgeRef
+         * @description An edge of a body, by its faces. `kind` is its curve; `ends` are the faces at its ends.
+         */
+        EdgeRef: {
+            /** Place */
+            place?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Body */
+            body: string;
+            /** Edge */
+            edge: string;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Ends
+             * @default []
+             */
+            ends: string[];
+        };
+        /**
          * Ellipse
          * @description major: the point at the end of its longer half axis · minor: the other half axis, mm · with ends: counter-clockwise between them.
          */
@@ -8032,6 +8096,11 @@ export interface components {
              * @default false
              */
             construction: boolean;
+            /**
+             * Linked
+             * @default false
+             */
+            linked: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -8047,6 +8116,33 @@ export interface components {
             from?: string | null;
             /** To */
             to?: string | null;
+        };
+        /**
+         * FaceRef
+         * @description A face of a body. `kind` and `beside` (names of its neighbours) are what stays the same when sizes change: they tell
+         *     fragments apart when the name alone does not.
+         */
+        FaceRef: {
+            /** Place */
+            place?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Body */
+            body: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Beside
+             * @default []
+             */
+            beside: string[];
         };
         /**
          * KeptDrawing
@@ -8087,6 +8183,11 @@ export interface components {
              */
             taken?: components["schemas"]["TakenLoop"][];
             /**
+             * Links
+             * @description edges, faces, cuts, silhouettes and sketches brought in
+             */
+            links?: components["schemas"]["Link"][];
+            /**
              * Made
              * @description ids ever given: none is given twice
              * @default 0
@@ -8106,6 +8207,11 @@ export interface components {
              */
             construction: boolean;
             /**
+             * Linked
+             * @default false
+             */
+            linked: boolean;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -8114,6 +8220,30 @@ export interface components {
             from: string;
             /** To */
             to: string;
+        };
+        /**
+         * Link
+         * @description What was brought in, and the entities it has become, by the keys of its pieces.
+         */
+        Link: {
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "edge" | "face" | "cut" | "silhouette" | "sketch";
+            /**
+             * Part
+             * @description the edge, or the face for all edges around it
+             */
+            part?: (components["schemas"]["EdgeRef"] | components["schemas"]["FaceRef"]) | null;
+            /** @description the body that is cut, or whose silhouette it is */
+            body?: components["schemas"]["Ref"] | null;
+            /** @description another sketch */
+            sketch?: components["schemas"]["Ref"] | null;
+            /** Pieces */
+            pieces?: {
+                [key: string]: string;
+            };
         };
         /**
          * NamedLoop
@@ -8133,6 +8263,11 @@ export interface components {
              */
             construction: boolean;
             /**
+             * Linked
+             * @default false
+             */
+            linked: boolean;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -8142,6 +8277,14 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * Ref
+         * @description Points to an earlier step or a piece of evidence by its id.
+         */
+        Ref: {
+            /** Id */
+            id: string;
         };
         /**
          * Size
@@ -8180,6 +8323,11 @@ export interface components {
              * @default false
              */
             construction: boolean;
+            /**
+             * Linked
+             * @default false
+             */
+            linked: boolean;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -8229,6 +8377,20 @@ export interface components {
              * @default false
              */
             supplement: boolean;
+        };
+        /**
+         * BringIn
+         * @description link: what it comes from · pieces: as they are seen on the plane. What was brought in from there before stays as it is, put where it is now.
+         */
+        BringIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "bring-in";
+            link: components["schemas"]["Link"];
+            /** Pieces */
+            pieces: components["schemas"]["LinkedPiece"][];
         };
         /**
          * ChangeSize
@@ -8294,7 +8456,7 @@ export interface components {
         };
         /**
          * Detach
-         * @description Pieces that follow the scan no longer.
+         * @description Pieces that follow the scan, a body or another sketch no longer.
          */
         Detach: {
             /**
@@ -8525,9 +8687,11 @@ export interface components {
         };
         /**
          * DrawingIn
-         * @description A drawing as its step keeps it, and what is to be done on it.
+         * @description A drawing as its step keeps it, and what is to be done on it. step: what is linked in it stands where its newest build has it.
          */
         DrawingIn: {
+            /** Step */
+            step?: string | null;
             /**
              * @default {
              *       "entities": {},
@@ -8536,13 +8700,14 @@ export interface components {
              *       "lengths": {},
              *       "angles": {},
              *       "taken": [],
+             *       "links": [],
              *       "made": 0,
              *       "named": []
              *     }
              */
             drawing: components["schemas"]["KeptDrawing"];
             /** Acts */
-            acts?: (components["schemas"]["DrawPoint"] | components["schemas"]["DrawLine"] | components["schemas"]["DrawArc"] | components["schemas"]["DrawRectangle"] | components["schemas"]["DrawCircle"] | components["schemas"]["DrawSlot"] | components["schemas"]["DrawPolygon"] | components["schemas"]["DrawEllipse"] | components["schemas"]["DrawSpline"] | components["schemas"]["Relate"] | components["schemas"]["AskSize"] | components["schemas"]["ChangeSize"] | components["schemas"]["Release"] | components["schemas"]["Remove"] | components["schemas"]["Construction"] | components["schemas"]["Complete"] | components["schemas"]["Pull"] | components["schemas"]["Trim"] | components["schemas"]["Extend"] | components["schemas"]["Split"] | components["schemas"]["Meet"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["InRow"] | components["schemas"]["InRing"] | components["schemas"]["SetOff"] | components["schemas"]["Paste"] | components["schemas"]["Round"] | components["schemas"]["CutOff"] | components["schemas"]["TakeOver"] | components["schemas"]["Detach"])[];
+            acts?: (components["schemas"]["DrawPoint"] | components["schemas"]["DrawLine"] | components["schemas"]["DrawArc"] | components["schemas"]["DrawRectangle"] | components["schemas"]["DrawCircle"] | components["schemas"]["DrawSlot"] | components["schemas"]["DrawPolygon"] | components["schemas"]["DrawEllipse"] | components["schemas"]["DrawSpline"] | components["schemas"]["Relate"] | components["schemas"]["AskSize"] | components["schemas"]["ChangeSize"] | components["schemas"]["Release"] | components["schemas"]["Remove"] | components["schemas"]["Construction"] | components["schemas"]["Complete"] | components["schemas"]["Pull"] | components["schemas"]["Trim"] | components["schemas"]["Extend"] | components["schemas"]["Split"] | components["schemas"]["Meet"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["InRow"] | components["schemas"]["InRing"] | components["schemas"]["SetOff"] | components["schemas"]["Paste"] | components["schemas"]["Round"] | components["schemas"]["CutOff"] | components["schemas"]["TakeOver"] | components["schemas"]["Detach"] | components["schemas"]["BringIn"])[];
         };
         /**
          * Extend
@@ -8632,6 +8797,36 @@ export interface components {
             kind: "coincident" | "horizontal" | "vertical" | "parallel" | "perpendicular" | "tangent" | "curvature-continuous" | "collinear" | "concentric" | "equal" | "midpoint" | "symmetric" | "on-curve" | "fixed" | "angle";
             /** To */
             to?: string | null;
+        };
+        /**
+         * LinkedPiece
+         * @description A curve on the plane, mm. key: its name there, which lasts · points: a point's place; ends of a line; a circle's centre; an arc's centre and its ends,
+         *     counter-clockwise; an ellipse's centre, the tip of its longer half axis, and the ends of a part of it; places along a free curve · size: radius, or
+         *     the shorter half axis · faces: on either side.
+         */
+        LinkedPiece: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "point" | "line" | "circle" | "arc" | "ellipse" | "spline";
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Size
+             * @default 0
+             */
+            size: number;
+            /**
+             * Faces
+             * @default []
+             */
+            faces: string[];
         };
         /**
          * Meet
@@ -8959,6 +9154,59 @@ export interface components {
             /** Key */
             key?: string | null;
             drawing?: components["schemas"]["KeptDrawing"] | null;
+        };
+        /**
+         * LinkableOut
+         * @description One thing that can be brought in: the link, its pieces, and how each is seen on the plane.
+         */
+        LinkableOut: {
+            link: components["schemas"]["Link"];
+            /** Pieces */
+            pieces: components["schemas"]["LinkedPiece"][];
+            /** Paths */
+            paths: [
+                number,
+                number
+            ][][];
+        };
+        /**
+         * LinkableIn
+         * @description step: the sketch that it is for · source: a body by the step that began it, or another sketch · origin, u_axis, normal: of the sketch's plane, mm.
+         */
+        LinkableIn: {
+            /**
+             * Step
+             * Format: uuid
+             */
+            step: string;
+            /**
+             * Source
+             * Format: uuid
+             */
+            source: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "edge" | "face" | "cut" | "silhouette" | "sketch";
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** U Axis */
+            u_axis: [
+                number,
+                number,
+                number
+            ];
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * SilhouetteIn
@@ -12288,6 +12536,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DragOut"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_linkable_linkable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkableIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkableOut"][];
                 };
             };
             400: components["responses"]["Problem"];

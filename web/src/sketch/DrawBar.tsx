@@ -1,5 +1,6 @@
 import { Button, Popover, Segmented } from "antd";
 import type { Step } from "../api/client";
+import { BRING_IN, BRING_WAYS } from "./bringIn";
 import type { Frame } from "./drawing";
 import { HoldTools } from "./HoldTools";
 import { Snaps } from "./Snaps";
@@ -7,7 +8,7 @@ import { type Group, useHand } from "./store";
 import { TOOLS, toolOf, wayOf } from "./tools";
 import { useDrawing } from "./useDrawing";
 import { lookSquare } from "./useSheet";
-import { keyed, TAKE_OVER } from "./useSketchKeys";
+import { firstWay, keyed, TAKE_OVER } from "./useSketchKeys";
 import { useTakeOver } from "./useTakeOver";
 import { useUnderlay } from "./useUnderlay";
 import { WayFields } from "./WayFields";
@@ -27,7 +28,7 @@ export function DrawBar({ step, frame }: { step: Step; frame: Frame }) {
   return (
     <div className="view-bar draw-bar" role="toolbar" aria-label="Drawing">
       <p className="view-note draw-help" role="status">
-        {helpOf(h.tool, h.group, h.chosen.length)}
+        {helpOf(h.tool, h.way, h.group, h.chosen.length)}
       </p>
       <div className="draw-row">
         {h.group !== "hold" &&
@@ -42,7 +43,7 @@ export function DrawBar({ step, frame }: { step: Step; frame: Frame }) {
           onChange={(g) => h.take(g, null)}
           options={GROUPS}
         />
-        {tool && <Ways />}
+        {(tool || h.tool === BRING_IN) && <Ways />}
         {tool && <WayFields tool={tool} shown={shown} act={act} />}
         {h.tool === TAKE_OVER && <TakeAll step={step} frame={frame} />}
         <span className="draw-gap" />
@@ -60,14 +61,18 @@ export function DrawBar({ step, frame }: { step: Step; frame: Frame }) {
   );
 }
 
-function helpOf(id: string | null, group: Group, chosen: number): string {
+function helpOf(id: string | null, way: string, group: Group, chosen: number): string {
   const tool = toolOf(id);
+  if (id === BRING_IN) return BRING_WAYS.find((w) => w.id === way)?.help ?? "";
   if (id === TAKE_OVER) return "Click a piece of the section, with Shift its whole loop";
   if (tool?.of && chosen === 0) return `First choose ${tool.of}`;
   if (tool) return tool.help;
   if (group === "hold") return chosen ? "" : "Choose points, lines or curves; Shift takes more";
   return "Click chooses, with Shift more; a point that is free can be dragged";
 }
+
+const TAKES = "pieces of the section become lines and arcs of the drawing";
+const BRINGS = "edges, faces, cuts and silhouettes of bodies, and other sketches: they follow what they come from";
 
 function ToolButton({ id, digit }: { id: string; digit: string }) {
   const h = useHand();
@@ -78,25 +83,26 @@ function ToolButton({ id, digit }: { id: string; digit: string }) {
       size="small"
       type={on ? "primary" : "default"}
       aria-pressed={on}
-      title={tool?.help ?? "pieces of the section become lines and arcs of the drawing"}
-      onClick={() => (on ? h.drop() : h.take(h.group, id, tool?.ways[0]?.id ?? ""))}
+      title={tool?.help ?? (id === BRING_IN ? BRINGS : TAKES)}
+      onClick={() => (on ? h.drop() : h.take(h.group, id, firstWay(id)))}
     >
-      <kbd>{digit}</kbd> {tool?.title ?? "Take over"}
+      <kbd>{digit}</kbd> {tool?.title ?? (id === BRING_IN ? "Bring in" : "Take over")}
     </Button>
   );
 }
 
 function Ways() {
   const h = useHand();
-  const tool = toolOf(h.tool)!;
-  if (tool.ways.length < 2) return null;
+  const tool = toolOf(h.tool);
+  const ways = tool?.ways ?? BRING_WAYS;
+  if (!h.tool || ways.length < 2) return null;
   return (
     <Segmented
       size="small"
-      aria-label={`How the ${tool.title.toLowerCase()} is drawn`}
-      value={wayOf(tool, h.way).id}
-      onChange={(way) => h.take(h.group, tool.id, way)}
-      options={tool.ways.map((w) => ({ label: w.title, value: w.id }))}
+      aria-label={tool ? `How the ${tool.title.toLowerCase()} is drawn` : "What is brought in"}
+      value={tool ? wayOf(tool, h.way).id : h.way}
+      onChange={(way) => h.take(h.group, h.tool, way)}
+      options={ways.map((w) => ({ label: w.title, value: w.id }))}
     />
   );
 }

@@ -1,9 +1,11 @@
 import { type RefObject, useEffect, useMemo } from "react";
 import type { Step } from "../api/client";
 import { AtPointer } from "./AtPointer";
+import { BRING_IN } from "./bringIn";
 import { Chips } from "./Chips";
 import { endsOf, type Frame, toScreen, type XY } from "./drawing";
 import { ghostOf, tangentArc } from "./ghost";
+import { OfferedLines } from "./OfferedLines";
 import { Regions } from "./Regions";
 import { SizeLabels } from "./SizeLabels";
 import { pathOf, Strokes } from "./Strokes";
@@ -11,6 +13,7 @@ import { useHand } from "./store";
 import "./sketch.css";
 import { tornOf } from "./torn";
 import { UnderLines } from "./UnderLines";
+import { useBringIn } from "./useBringIn";
 import { useClipboard } from "./useClipboard";
 import { useDrawing } from "./useDrawing";
 import { usePencil } from "./usePencil";
@@ -35,6 +38,7 @@ export function DrawingLayer({ host, step, frame }: Props) {
     if (step.id) return () => useHand.getState().leave();
   }, [step.id]);
   usePencil({ host, shown, under: evidence.under, act, onTakeOver: over.at });
+  const linkable = useBringIn(host, step, frame, act);
   useSketchKeys(shown, act);
   useClipboard(shown, act);
   const torn = useMemo(() => (shown ? tornOf(shown) : new Set<string>()), [shown]);
@@ -61,6 +65,7 @@ export function DrawingLayer({ host, step, frame }: Props) {
         {shown && (
           <Strokes shown={shown} sheet={sheet} chosen={h.chosen} over={h.over} torn={torn} dragged={h.dragged} />
         )}
+        {h.tool === BRING_IN && <OfferedLines offers={linkable.offers} offered={h.offered} sheet={sheet} />}
         {ghost.length > 1 && <path className="ghost" d={pathOf(sheet, ghost)} />}
         {h.spots.map((s) => {
           const [x, y] = toScreen(sheet, s.at);

@@ -33,7 +33,7 @@ export function HoldTools({ shown, act }: { shown: Shown; act: Do }) {
       endsOf(shown.drawing, id).length > 0 && ["arc", "ellipse"].includes(shown.drawing.entities?.[id]?.kind ?? ""),
   );
   const following = (shown.drawing.taken ?? []).flatMap((l) => l.pieces.filter((p) => p.taken).map((p) => p.id));
-  const led = of.filter((id) => following.includes(id));
+  const led = of.filter((id) => following.includes(id) || shown.drawing.entities?.[id]?.linked);
   const helper = of.some(
     (id) => "construction" in (shown.drawing.entities?.[id] ?? {}) && shown.drawing.entities?.[id]?.construction,
   );
@@ -53,10 +53,10 @@ export function HoldTools({ shown, act }: { shown: Shown; act: Do }) {
       {led.length > 0 && (
         <Button
           size="small"
-          title="these follow the scan no longer"
+          title="these follow the scan, the body or the sketch they come from no longer"
           onClick={() => void act([{ act: "detach", of: led }])}
         >
-          off the scan
+          detach
         </Button>
       )}
       {of.length > 0 && (

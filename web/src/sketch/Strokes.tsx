@@ -29,7 +29,8 @@ export const Strokes = memo(function Strokes({ shown, sheet, chosen, over, torn,
       chosen.includes(id) ? "chosen" : "",
       over === id ? "over" : "",
       torn.has(id) ? "torn" : "",
-      "construction" in (entities[id] ?? {}) && entities[id]?.construction ? "helper" : "",
+      entities[id]?.construction ? "helper" : "",
+      entities[id]?.linked ? "linked" : "",
     ].join(" ");
   const curves = Object.keys(entities).filter((id) => isCurve(kept, id));
   return (

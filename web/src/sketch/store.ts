@@ -30,6 +30,8 @@ interface Hand {
   typing: string | null;
   snaps: SnapSwitches;
   sheet: Sheet | null;
+  /** Which of the things that can be brought in is pointed at. */
+  offered: number | null;
   /** What a drag shows in the place of what is kept. */
   dragged: { points: Record<string, XY>; paths: Record<string, XY[]> } | null;
   /** The view is opened at the plane. */
@@ -52,6 +54,7 @@ const EMPTY = {
   typing: null,
   pointer: null,
   over: null,
+  offered: null,
   dragged: null,
 };
 

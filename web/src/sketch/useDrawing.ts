@@ -7,7 +7,7 @@ import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import { type Act, type Frame, frameOf, type Kept, type Shown } from "./drawing";
 
-const OWN = ["entities", "constraints", "sizes", "lengths", "angles", "taken", "made", "named"] as const;
+const OWN = ["entities", "constraints", "sizes", "lengths", "angles", "taken", "links", "made", "named"] as const;
 
 /** What of a step's parameters is its drawing. */
 export function keptOf(params: Record<string, unknown>): Kept {
@@ -59,17 +59,21 @@ export function useDrawing(step: Step | undefined) {
   const params = step?.params;
   const stored = useMemo(() => keptOf(params ?? {}), [params]);
   const kept = isAhead(ahead, step?.id, job.version) ? ahead.kept! : stored;
+  const id = step?.id ?? null;
   const ask = useCallback(
     (drawing: Kept, acts: Act[]): Promise<Shown> =>
       got(
         api.POST("/api/jobs/{job_id}/drawing", {
           params: { path: { job_id: job.id } },
-          body: { drawing, acts },
+          body: { step: id, drawing, acts },
         }),
       ),
-    [job.id],
+    [job.id, id],
   );
-  const key = useMemo(() => ["drawing", job.id, JSON.stringify(kept)], [job.id, kept]);
+  const facts = job.build.result?.steps.find((s) => s.id === id)?.facts;
+  const linked = facts && "linked" in facts ? JSON.stringify(facts.linked) : "";
+  const keyOf = useCallback((of: Kept) => ["drawing", job.id, linked, JSON.stringify(of)], [job.id, linked]);
+  const key = useMemo(() => keyOf(kept), [keyOf, kept]);
   const { data, error } = useQuery({
     queryKey: key,
     enabled: step !== undefined,
@@ -87,7 +91,7 @@ export function useDrawing(step: Step | undefined) {
       const now = isAhead(from, step.id, cached.version) ? from.kept! : keptOf(params);
       try {
         const shown = await ask(now, acts);
-        client.setQueryData(["drawing", job.id, JSON.stringify(shown.drawing)], shown);
+        client.setQueryData(keyOf(shown.drawing), shown);
         useAhead.setState((s) => ({ step: step.id, kept: shown.drawing, edits: s.edits + 1 }));
         void edit({ op: "set-params", step: step.id, params: { ...shown.drawing } }).then((done) => {
           const until = client.getQueryData<Job>(["job", job.id])?.version ?? 0;
@@ -99,7 +103,7 @@ export function useDrawing(step: Step | undefined) {
         return null;
       }
     },
-    [ask, client, edit, tell, job, step],
+    [ask, client, edit, keyOf, tell, job, step],
   );
   return { shown: data, problem: error, act, kept };
 }

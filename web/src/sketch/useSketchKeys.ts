@@ -1,5 +1,6 @@
 import { useEffect, useRef } from "react";
 import { isTyping } from "../ui/typing";
+import { BRING_IN, BRING_WAYS } from "./bringIn";
 import type { Shown } from "./drawing";
 import { demandsIn, entitiesIn, type Group, useHand } from "./store";
 import { type Do, finish, inTurn, place } from "./stroke";
@@ -29,10 +30,13 @@ export function removeChosen(shown: Shown, act: Do) {
 
 export const TAKE_OVER = "take-over";
 
+/** The way that a tool begins with. */
+export const firstWay = (id: string): string => (id === BRING_IN ? BRING_WAYS[0]!.id : (toolOf(id)?.ways[0]?.id ?? ""));
+
 /** The keys of the group that is open, in the order of the bar. */
 export function keyed(group: Group): string[] {
   const own = TOOLS.filter((t) => t.group === group).map((t) => t.id);
-  return group === "change" ? [TAKE_OVER, ...own] : own;
+  return group === "change" ? [TAKE_OVER, BRING_IN, ...own] : own;
 }
 
 /** Keys while one draws; they come before those of the bench. */
@@ -67,8 +71,7 @@ export function useSketchKeys(shown: Shown | undefined, act: Do) {
       const digit = /^\d$/.test(e.key) ? (Number(e.key) + 9) % 10 : -1;
       const id = digit >= 0 ? keyed(h.group)[digit] : undefined;
       if (!id) return;
-      const chosen = toolOf(id);
-      h.take(h.group, id, chosen?.ways[0]?.id ?? "");
+      h.take(h.group, id, firstWay(id));
       e.preventDefault();
       e.stopImmediatePropagation();
     };

@@ -1,8 +1,9 @@
 /** A small drawing for tests: a rectangle 40 x 20 with a circle in it. */
 import type { Kept, Shown, XY } from "../sketch/drawing";
 
-const point = (x: number, y: number) => ({ kind: "point" as const, at: [x, y] as XY, construction: false });
-const line = (from: string, to: string) => ({ kind: "line" as const, from, to, construction: false });
+const plain = { construction: false, linked: false };
+const point = (x: number, y: number) => ({ kind: "point" as const, at: [x, y] as XY, ...plain });
+const line = (from: string, to: string) => ({ kind: "line" as const, from, to, ...plain });
 
 const ring = (x: number, y: number, r: number): XY[] =>
   Array.from({ length: 73 }, (_, k) => [x + r * Math.cos((k * Math.PI) / 36), y + r * Math.sin((k * Math.PI) / 36)]);
@@ -19,7 +20,7 @@ export function plate(part: Partial<Shown> = {}): Shown {
       l2: line("p2", "p3"),
       l3: line("p3", "p4"),
       l4: line("p4", "p1"),
-      c1: { kind: "circle", centre: "p5", radius: 4, construction: false },
+      c1: { kind: "circle", centre: "p5", radius: 4, ...plain },
     },
     constraints: [
       { kind: "horizontal", of: ["l1"] },
@@ -29,6 +30,7 @@ export function plate(part: Partial<Shown> = {}): Shown {
     lengths: { width: { text: "40 mm", mark: "assumed", note: "" } },
     angles: {},
     taken: [],
+    links: [],
     made: 10,
     named: [],
   };

@@ -242,6 +242,8 @@ def _renamed(e: Entity, new: dict[str, str]) -> Entity:
     }
     if isinstance(e, Spline):
         update |= {f: tuple(new[p] for p in getattr(e, f)) for f in ("through", "control")}
+    if e.linked:  # a copy is a piece of the drawing
+        update |= {"linked": False, "construction": False}
     return e.model_copy(update=update)
 
 

@@ -14,11 +14,13 @@ from contour.sketch.drawn.acts.asking import Asking, Pull, ask
 from contour.sketch.drawn.acts.copies import Copying, copy
 from contour.sketch.drawn.acts.corners import Corner, break_corner
 from contour.sketch.drawn.acts.cutting import Cutting, cut
+from contour.sketch.drawn.acts.linking import Linking, bring_in
 from contour.sketch.drawn.acts.pen import Pen
 from contour.sketch.drawn.acts.shapes import Shape, draw
 from contour.sketch.drawn.acts.taking import Taking, take
 from contour.sketch.drawn.dimensions import dimension_values
 from contour.sketch.drawn.kept import KeptDrawing, NamedLoop, drawing_of, kept_of
+from contour.sketch.drawn.linked import Link
 from contour.sketch.drawn.profiles import Profiles, profiles_of, region_names
 from contour.sketch.drawn.solution import Drag, Solution, solved
 from contour.sketch.drawn.text import Dimension, Drawing
@@ -27,7 +29,7 @@ from contour.sketch.taken import TakenLoop
 
 __all__ = ["AnyAct", "Done", "Worked", "done", "worked"]
 
-AnyAct = Annotated[Shape | Asking | Cutting | Copying | Corner | Taking, Field(discriminator="act")]
+AnyAct = Annotated[Shape | Asking | Cutting | Copying | Corner | Taking | Linking, Field(discriminator="act")]
 
 
 _FAMILIES: tuple[tuple[Any, Callable[[Pen, Any], None]], ...] = (
@@ -38,16 +40,17 @@ _FAMILIES: tuple[tuple[Any, Callable[[Pen, Any], None]], ...] = (
     (Corner, break_corner),
     (Taking, take),
 )
-_DOES = {kind: does for family, does in _FAMILIES for kind in get_args(get_args(family)[0])}
+_DOES = {kind: does for family, does in _FAMILIES for kind in get_args(get_args(family)[0])} | {Linking: bring_in}
 
 
 @dataclass(frozen=True, slots=True)
 class Done:
-    """made: ids ever given, to go on with · taken: loops that pieces were taken from · chosen: what the last act made or changed."""
+    """made: ids ever given, to go on with · taken: loops that pieces were taken from · links: what was brought in · chosen: what the last act made or changed."""
 
     drawing: Drawing
     made: int
     taken: tuple[TakenLoop, ...]
+    links: tuple[Link, ...]
     chosen: tuple[str, ...]
 
 
@@ -57,18 +60,30 @@ def done(
     *,
     made: int,
     taken: Sequence[TakenLoop] = (),
+    links: Sequence[Link] = (),
     lookup: Lookup | None = None,
     unit: LengthUnit = "mm",
 ) -> Done:
     """The drawing after acts, not solved yet; formulas have the unit beside bare numbers. Raises ContourError of the first that cannot be done."""
-    pen = Pen(drawing, made, lambda text, dimension: _number(pen, text, dimension, lookup, unit), taken)
+    pen = Pen(drawing, made, lambda text, dimension: _number(pen, text, dimension, lookup, unit), taken, links)
     for act in acts:
         _DOES[type(act)](pen, act)
     pen.dimensions = [
         d.model_copy(update={"value": _committed(pen, d, lookup, unit)}) if isinstance(d.value, str) else d
         for d in pen.dimensions
     ]
-    return Done(pen.drawing(), pen.made, tuple(pen.taken), tuple(n for n in pen.chosen if n in pen.entities))
+    return Done(
+        pen.drawing(), pen.made, tuple(pen.taken), _still_drawn(pen), tuple(n for n in pen.chosen if n in pen.entities)
+    )
+
+
+def _still_drawn(pen: Pen) -> tuple[Link, ...]:
+    """Links without what was taken out of the drawing; none that nothing is left of."""
+    left = (
+        link.model_copy(update={"pieces": {k: n for k, n in link.pieces.items() if n in pen.entities}})
+        for link in pen.links
+    )
+    return tuple(link for link in left if link.pieces)
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,7 +103,7 @@ def worked(
 
     Raises ContourError of the first act that cannot be done, or of what cannot be understood.
     """
-    after = done(drawing_of(kept), acts, made=kept.made, taken=kept.taken, lookup=lookup, unit=unit)
+    after = done(drawing_of(kept), acts, made=kept.made, taken=kept.taken, links=kept.links, lookup=lookup, unit=unit)
     drawing = after.drawing
     if acts and isinstance(acts[-1], Pull):
         # What is under the hand goes where the hand goes; the rest follows.
@@ -102,6 +117,7 @@ def worked(
         update={
             "made": after.made,
             "taken": list(after.taken),
+            "links": list(after.links),
             "named": [
                 NamedLoop(name=name, of=tuple(p.id for p in r.outer))
                 for name, r in zip(names, profiles.regions, strict=True)

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.recipe.problem import ContourError, Where
+from contour.sketch.drawn.linked import Link
 from contour.sketch.drawn.text import (
     MOST_ENTITIES,
     Arc,
@@ -26,6 +27,7 @@ from contour.sketch.drawn.text import (
     Point,
     Spline,
     ends_of,
+    points_of,
 )
 from contour.sketch.taken import TakenLoop
 
@@ -101,19 +103,8 @@ class Paper:
 
     def points_of(self, name: str) -> list[str]:
         """Points that an entity is drawn by."""
-        match self.entity(name):
-            case Point():
-                return [name]
-            case Line() as e:
-                return [e.start, e.end]
-            case Circle() as e:
-                return [e.centre]
-            case Arc() as e:
-                return [e.centre, e.start, e.end]
-            case Ellipse() as e:
-                return [e.centre, e.major, *(p for p in (e.start, e.end) if p)]
-            case e:
-                return [*e.through, *e.control, *(p for p in (e.start, e.end) if p)]
+        self.entity(name)
+        return points_of(self.drawing(), name)
 
     def users(self, point: str) -> list[str]:
         """Entities that are drawn by a point, itself left out."""
@@ -125,13 +116,17 @@ class Paper:
 
 
 class Pen(Paper):
-    """drawing: where it begins · made: how many ids it has ever given · number: what a typed formula comes to · taken: loops of sections that pieces were taken from. chosen: what was made last."""
+    """drawing: where it begins · made: how many ids it has ever given · number: what a typed formula comes to · taken: loops of sections that pieces were taken from ·
+    links: what was brought in. chosen: what was made last."""
 
-    def __init__(self, drawing: Drawing, made: int, number: Number, taken: Sequence[TakenLoop] = ()) -> None:
+    def __init__(
+        self, drawing: Drawing, made: int, number: Number, taken: Sequence[TakenLoop] = (), links: Sequence[Link] = ()
+    ) -> None:
         super().__init__(drawing)
         self.made = made
         self.number = number
         self.taken = list(taken)
+        self.links = list(links)
         self.chosen: list[str] = []
 
     # -- what is added
@@ -186,10 +181,17 @@ class Pen(Paper):
     # -- what is changed and taken away
 
     def put(self, name: str, entity: Entity) -> None:
+        """Raises ContourError (not-allowed) where it is linked, and more than what it bounds would change."""
+        was = self.entities[name]
+        if was.linked and was != entity.model_copy(update={"construction": was.construction}):
+            raise _follows(name)
         self.entities[name] = entity
 
     def move(self, point: str, to: Array) -> None:
+        """Raises ContourError (not-allowed) where it is linked."""
         e = self.entity(point, Point)
+        if e.linked:
+            raise _follows(point)
         self.entities[point] = Point(at=(float(to[0]), float(to[1])), construction=e.construction)
 
     def forget(self, kinds: Iterable[str], of: str) -> None:
@@ -212,3 +214,14 @@ class Pen(Paper):
     def drop_unused(self, points: Iterable[str]) -> None:
         """Points that nothing is drawn by any more."""
         self.remove([p for p in points if p in self.entities and not self.users(p)])
+
+
+def _follows(name: str) -> ContourError:
+    return ContourError(
+        "not-allowed",
+        f"{name} was brought in and follows what it came from",
+        where=Where(entity=name),
+        got="a linked piece",
+        need="a piece of this drawing",
+        remedy="detach it first, or copy it",
+    )

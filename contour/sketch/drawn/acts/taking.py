@@ -13,6 +13,7 @@ from pydantic import Field
 
 from contour.outline.arcs import circle_through
 from contour.recipe.problem import ContourError
+from contour.sketch.drawn.acts.linking import let_go
 from contour.sketch.drawn.acts.pen import Act, Pen
 from contour.sketch.drawn.solution import solved
 from contour.sketch.drawn.text import Arc, Circle, Constraint, Ellipse, Entity, Line, Spline
@@ -40,7 +41,7 @@ class TakeOver(Act):
 
 
 class Detach(Act):
-    """Pieces that follow the scan no longer."""
+    """Pieces that follow the scan, a body or another sketch no longer."""
 
     act: Literal["detach"]
     of: tuple[str, ...] = Field(min_length=1, max_length=5000)
@@ -53,6 +54,7 @@ def take(pen: Pen, taking: Taking) -> None:
     """Raises ContourError (no-profile) where no piece is meant."""
     if isinstance(taking, Detach):
         gone = set(taking.of)
+        let_go(pen, taking.of)
         pen.taken = [
             loop.model_copy(
                 update={"pieces": [p.model_copy(update={"taken": p.taken and p.id not in gone}) for p in loop.pieces]}
