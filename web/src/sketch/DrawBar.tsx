@@ -68,7 +68,7 @@ function helpOf(id: string | null, way: string, group: Group, chosen: number): s
   if (tool?.of && chosen === 0) return `First choose ${tool.of}`;
   if (tool) return tool.help;
   if (group === "hold") return chosen ? "" : "Choose points, lines or curves; Shift takes more";
-  return "Click chooses, with Shift more; a point that is free can be dragged";
+  return "Click chooses, with Shift more; Shift and a drag chooses in a box; a free point can be dragged";
 }
 
 const TAKES = "pieces of the section become lines and arcs of the drawing";

@@ -13,6 +13,7 @@ import { useHand } from "./store";
 import "./sketch.css";
 import { tornOf } from "./torn";
 import { UnderLines } from "./UnderLines";
+import { useBox } from "./useBox";
 import { useBringIn } from "./useBringIn";
 import { useClipboard } from "./useClipboard";
 import { useDrawing } from "./useDrawing";
@@ -39,6 +40,7 @@ export function DrawingLayer({ host, step, frame }: Props) {
   }, [step.id]);
   usePencil({ host, shown, under: evidence.under, act, onTakeOver: over.at });
   const linkable = useBringIn(host, step, frame, act);
+  useBox(host, shown);
   useSketchKeys(shown, act);
   useClipboard(shown, act);
   const torn = useMemo(() => (shown ? tornOf(shown) : new Set<string>()), [shown]);
@@ -71,12 +73,25 @@ export function DrawingLayer({ host, step, frame }: Props) {
           const [x, y] = toScreen(sheet, s.at);
           return <rect key={s.at.join()} className="spot" x={x - 3} y={y - 3} width={6} height={6} />;
         })}
+        {h.box && <Box corners={h.box} />}
         {h.pointer && h.tool && <Aim at={toScreen(sheet, h.pointer.at)} held={h.pointer.said !== ""} />}
       </svg>
       {shown && !h.dragged && <SizeLabels shown={shown} sheet={sheet} torn={torn} act={act} />}
       {shown && !h.dragged && <Chips shown={shown} sheet={sheet} torn={torn} act={act} />}
       {shown && <AtPointer shown={shown} sheet={sheet} act={act} />}
     </div>
+  );
+}
+
+function Box({ corners: [[ax, ay], [bx, by]] }: { corners: [XY, XY] }) {
+  return (
+    <rect
+      className="choose-box"
+      x={Math.min(ax, bx)}
+      y={Math.min(ay, by)}
+      width={Math.abs(ax - bx)}
+      height={Math.abs(ay - by)}
+    />
   );
 }
 

@@ -10,7 +10,7 @@ const WORDS: { name: Exclude<keyof SnapSwitches, "grid">; text: string }[] = [
   { name: "middles", text: "middles of lines and arcs" },
   { name: "curves", text: "lines and curves" },
   { name: "evidence", text: "the section, and cuts of bodies" },
-  { name: "directions", text: "level and upright" },
+  { name: "directions", text: "level, upright, along, square to and touching what is there" },
 ];
 
 /** Every snap by itself; Alt holds them all off. */

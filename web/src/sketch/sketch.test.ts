@@ -1,5 +1,6 @@
 import { describe, expect, it, vi } from "vitest";
-import { plate } from "../test/plate";
+import { plate, point } from "../test/plate";
+import { inBox } from "./box";
 import { copied, pasted } from "./clipboard";
 import {
   endsOf,
@@ -104,9 +105,29 @@ describe("snaps", () => {
     expect(at(10, 5)).toEqual({ at: [10, 5], said: "" });
   });
   it("is level with where one came from, unless that is off", () => {
-    expect(at(60, 5.4, { from: [50, 5] })).toMatchObject({ at: [60, 5], relation: "horizontal", said: "level" });
-    expect(at(50.3, 30, { from: [50, 5] })).toMatchObject({ relation: "vertical" });
+    expect(at(60, 5.4, { from: [50, 5] })).toMatchObject({
+      at: [60, 5],
+      relation: { kind: "horizontal" },
+      said: "level",
+    });
+    expect(at(50.3, 30, { from: [50, 5] })).toMatchObject({ relation: { kind: "vertical" } });
     expect(at(60, 5.4, { from: [50, 5], snaps: { ...ALL, directions: false } }).relation).toBeUndefined();
+  });
+  it("offers what nearly holds with lines and circles that are there", () => {
+    const askew = plate();
+    const entities = { ...askew.drawing.entities, p2: point(40, 8), p9: point(60, 10) };
+    const shown = { ...askew, drawing: { ...askew.drawing, entities }, paths: {} };
+    const to = (x: number, y: number, more = {}) =>
+      snapped({ pointer: [x, y], within: 1, shown, under: NOTHING, snaps: ALL, from: [50, 40], ...more });
+    const along = to(70, 44.5);
+    expect(along).toMatchObject({ said: "parallel to l1", relation: { kind: "parallel", to: "l1" } });
+    expect((along.at[1] - 40) / (along.at[0] - 50)).toBeCloseTo(8 / 40);
+    expect(to(54.5, 20)).toMatchObject({ relation: { kind: "perpendicular", to: "l1" } });
+    const touch = to(20.6, 6.4, { from: [60, 10] });
+    expect(touch).toMatchObject({ relation: { kind: "tangent", to: "c1" }, on: ["c1"] });
+    expect(Math.hypot(touch.at[0] - 20, touch.at[1] - 10)).toBeCloseTo(4);
+    // The radius to the place is square to the line.
+    expect((touch.at[0] - 20) * (60 - touch.at[0]) + (touch.at[1] - 10) * (10 - touch.at[1])).toBeCloseTo(0);
   });
   it("holds to the evidence, its ends first, and to a grid where there is one", () => {
     const under = {
@@ -272,5 +293,17 @@ describe("the pencil", () => {
     expect(move[0]).toMatchObject({ act: "move", by: [5, 2], copy: true, turn: null });
     const ring = toolOf("repeat")!.acts({ ...given, way: "ring", typed: { count: "5" }, spots: [spot(0, 0)] });
     expect(ring[0]).toMatchObject({ act: "ring", count: 5, over: null });
+  });
+});
+
+describe("a box", () => {
+  it("takes what lies wholly in it, points where there is nothing else, and whole profiles", () => {
+    const shown = plate();
+    expect(inBox(shown, [-1, -1], [41, 0.5])).toEqual({ entities: ["l1"], profiles: [] });
+    expect(inBox(shown, [41, 0.5], [-1, -1]).entities).toEqual(["l1"]);
+    expect(inBox(shown, [39, 19], [41, 21]).entities).toEqual(["p3"]);
+    const all = inBox(shown, [-1, -1], [50, 30]);
+    expect(all.entities).toHaveLength(5);
+    expect(all.profiles).toEqual(shown.regions.map((r) => r.name));
   });
 });

@@ -1,5 +1,7 @@
 /** Where the pointer is meant to be: on a point, a middle, a curve, a piece of the section, the grid, or level with where one came from. No React. */
+import { directed } from "./directions";
 import { endsOf, footOn, gap, isCurve, type Kept, middleOf, type Shown, type XY } from "./drawing";
+import type { RelationKind } from "./relations";
 
 export interface SnapSwitches {
   points: boolean;
@@ -25,7 +27,7 @@ export interface Snap {
   on?: string[];
   middle?: string;
   /** What a line to here would have to do with what is there. */
-  relation?: "horizontal" | "vertical";
+  relation?: { kind: RelationKind; to?: string };
 }
 
 interface Asked {
@@ -37,6 +39,8 @@ interface Asked {
   snaps: SnapSwitches;
   /** Where the line begins that is being drawn. */
   from?: XY | null;
+  /** Curves that it begins on. */
+  on?: readonly string[];
   /** Points that are no target: what is being drawn or dragged itself. */
   without?: readonly string[];
 }
@@ -61,7 +65,7 @@ function pointNear(kept: Kept, p: XY, within: number, without: readonly string[]
 }
 
 /** The snap that is nearest, points before middles before curves before what lies under them before directions. */
-export function snapped({ pointer, within, shown, under, snaps, from, without = [] }: Asked): Snap {
+export function snapped({ pointer, within, shown, under, snaps, from, on = [], without = [] }: Asked): Snap {
   const kept = shown.drawing;
   const free: Snap = { at: pointer, said: "" };
   if (snaps.points) {
@@ -84,7 +88,8 @@ export function snapped({ pointer, within, shown, under, snaps, from, without = 
     );
     if (hit) return { at: hit.place, said: "end of a section piece" };
   }
-  const level = snaps.directions && from ? levelWith(pointer, from, within) : null;
+  const level = snaps.directions && from ? directed({ pointer, from, within, shown, on }) : null;
+  if (level?.on) return level;
   if (snaps.curves) {
     const rows = curves.flatMap(([id, path]) => {
       const foot = footOn(path, pointer);
@@ -108,14 +113,6 @@ export function snapped({ pointer, within, shown, under, snaps, from, without = 
     return { at: place, said: "grid" };
   }
   return free;
-}
-
-function levelWith(p: XY, from: XY, within: number): Snap | null {
-  const [dx, dy] = [p[0] - from[0], p[1] - from[1]];
-  if (Math.hypot(dx, dy) < 2 * within) return null;
-  if (Math.abs(dy) <= within) return { at: [p[0], from[1]], said: "level", relation: "horizontal" };
-  if (Math.abs(dx) <= within) return { at: [from[0], p[1]], said: "upright", relation: "vertical" };
-  return null;
 }
 
 /** The entity under the pointer, points first. */

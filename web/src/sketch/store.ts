@@ -34,6 +34,8 @@ interface Hand {
   offered: number | null;
   /** What a drag shows in the place of what is kept. */
   dragged: { points: Record<string, XY>; paths: Record<string, XY[]> } | null;
+  /** Two corners of a box that is being drawn around what is to be chosen, in pixels of the view. */
+  box: [XY, XY] | null;
   /** The view is opened at the plane. */
   open: boolean;
   section: boolean;
@@ -56,6 +58,7 @@ const EMPTY = {
   over: null,
   offered: null,
   dragged: null,
+  box: null,
 };
 
 export const useHand = create<Hand>((set) => ({

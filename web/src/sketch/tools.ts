@@ -68,7 +68,7 @@ function lineAct(g: Given): Act[] {
       act: "line",
       start: spotOf(start),
       end: spotOf(end),
-      relations: end.relation && !typedWay ? [{ kind: end.relation, to: null }] : [],
+      relations: end.relation && !typedWay ? [{ kind: end.relation.kind, to: end.relation.to ?? null }] : [],
       after: g.after,
       length: text(g, "length"),
       angle: text(g, "angle"),

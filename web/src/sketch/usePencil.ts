@@ -141,7 +141,8 @@ function aimed(p: XY, within: number, shown: Shown, under: Underlay, held: boole
   }
   const off = { points: false, middles: false, curves: false, evidence: false, directions: false, grid: null };
   const from = h.tool === "line" && !h.bend ? (h.spots.at(-1)?.at ?? null) : null;
-  return snapped({ pointer: p, within, shown, under, snaps: held ? off : h.snaps, from });
+  const on = h.spots.at(-1)?.on ?? [];
+  return snapped({ pointer: p, within, shown, under, snaps: held ? off : h.snaps, from, on });
 }
 
 /** Whether a place is one that the tool in hand can use. */

@@ -1,14 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo } from "react";
+import type { Mesh } from "three";
 import type { Vec3 } from "../api/build";
 import { api, got, type SectionOut } from "../api/client";
 import { cutOfMesh } from "../clip/CutLines";
 import { useBench } from "../job/context";
+import { movedAlong } from "../section/plane";
 import { stage } from "../view/stage";
 import { useShownBodies } from "../view/useShownBodies";
 import { type Frame, onSheet, type XY } from "./drawing";
 import type { Underlay } from "./snap";
 import { useHand } from "./store";
+
+const HAIR = 2e-3; // mm
 
 export interface Evidence {
   /** The scan's section in the plane, explained by pieces; none while it is asked for, or where there is no scan. */
@@ -59,7 +63,7 @@ export function useUnderlay(frame: Frame | null): Evidence {
   // biome-ignore lint/correctness/useExhaustiveDependencies: the bodies on the stage follow the list
   const cuts = useMemo(() => {
     if (!frame) return [];
-    return [...stage.bodies.values()].flatMap((b) => pairs(frame, cutOfMesh(b.mesh, frame.origin, frame.normal)));
+    return [...stage.bodies.values()].flatMap((b) => pairs(frame, cutBeside(b.mesh, frame)));
   }, [frame, bodies]);
   const under = useMemo(
     () => ({
@@ -69,6 +73,13 @@ export function useUnderlay(frame: Frame | null): Evidence {
     [pieces, cuts],
   );
   return { section: shown, pieces, bodies: cuts, under };
+}
+
+/** A hair to one side, else to the other: of a face that lies in the plane its border is meant, and not the facets that show it. */
+function cutBeside(mesh: Mesh, frame: Frame): Float32Array {
+  const at = (off: number) => cutOfMesh(mesh, movedAlong(frame.origin, frame.normal, off), frame.normal);
+  const below = at(-HAIR);
+  return below.length ? below : at(HAIR);
 }
 
 function pairs(frame: Frame, cut: Float32Array): [XY, XY][] {

@@ -2,7 +2,7 @@
 import type { Kept, Shown, XY } from "../sketch/drawing";
 
 const plain = { construction: false, linked: false };
-const point = (x: number, y: number) => ({ kind: "point" as const, at: [x, y] as XY, ...plain });
+export const point = (x: number, y: number) => ({ kind: "point" as const, at: [x, y] as XY, ...plain });
 const line = (from: string, to: string) => ({ kind: "line" as const, from, to, ...plain });
 
 const ring = (x: number, y: number, r: number): XY[] =>
