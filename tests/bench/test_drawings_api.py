@@ -198,7 +198,7 @@ def test_what_was_brought_in_follows_a_value_of_the_body(maker, job, block):
 
 def test_nothing_below_a_sketch_can_be_brought_in(maker, job, block):
     asked = {"step": block["first"], "source": block["block"], "way": "edge", **PLANE}
-    refused = post(maker, f"/jobs/{job['id']}/linkable", asked, 409)
+    refused = post(maker, f"/jobs/{job['id']}/linkable", asked, 400)
     assert refused["problem"]["code"] == "not-above"
     nobody = client_of("somebody-else")
     post(nobody, f"/jobs/{job['id']}/linkable", asked, 404)

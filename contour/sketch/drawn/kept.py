@@ -16,6 +16,7 @@ from contour.sketch.drawn.text import (
     DimensionKind,
     Drawing,
     Entity,
+    Side,
     require_references,
 )
 from contour.sketch.taken import TakenLoop
@@ -28,7 +29,7 @@ _NAME = r"^[a-z][a-z0-9_]{0,39}$"
 
 class Size(BaseModel):
     """A dimension by the name that formulas call its value by. reference: it reads what is drawn and drives nothing; the value it had is kept ·
-    supplement: an angle is that of the turned second line."""
+    supplement: an angle is that of the turned second line · moves: which of the two it is between gives way."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -37,6 +38,7 @@ class Size(BaseModel):
     name: str = Field(pattern=_NAME)
     reference: bool = False
     supplement: bool = False
+    moves: Side = "both"
 
 
 class NamedLoop(BaseModel):
@@ -107,7 +109,15 @@ def drawing_of(kept: KeptDrawing, values: Values | None = None) -> Drawing:
         typed = (kept.angles if s.kind == "angle" else kept.lengths).get(s.name)
         value = None if typed is None else typed.text if values is None else values.get(s.name)
         dimensions.append(
-            Dimension(kind=s.kind, of=s.of, value=value, reference=s.reference, name=s.name, supplement=s.supplement)
+            Dimension(
+                kind=s.kind,
+                of=s.of,
+                value=value,
+                reference=s.reference,
+                name=s.name,
+                supplement=s.supplement,
+                moves=s.moves,
+            )
         )
     drawing = Drawing(entities=kept.entities, constraints=tuple(kept.constraints), dimensions=tuple(dimensions))
     require_references(drawing)
@@ -123,7 +133,9 @@ def kept_of(drawing: Drawing, before: KeptDrawing) -> KeptDrawing:
     for d in drawing.dimensions:
         name = d.name or next(n for k in range(1, 10_000) if (n := f"d{k}") not in taken)
         taken.add(name)
-        sizes.append(Size(kind=d.kind, of=d.of, name=name, reference=d.reference, supplement=d.supplement))
+        sizes.append(
+            Size(kind=d.kind, of=d.of, name=name, reference=d.reference, supplement=d.supplement, moves=d.moves)
+        )
         own, old = (angles, before.angles) if d.kind == "angle" else (lengths, before.lengths)
         was = old.get(name)
         text = was.text if d.value is None and was is not None else "" if d.value is None else _typed(d)

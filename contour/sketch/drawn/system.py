@@ -13,7 +13,7 @@ from contour.sketch.drawn import forms
 from contour.sketch.drawn.constraints import constraint_equations
 from contour.sketch.drawn.dimensions import dimension_equations, dimension_values
 from contour.sketch.drawn.orientation import Orientation
-from contour.sketch.drawn.text import Drawing
+from contour.sketch.drawn.text import Dimension, Drawing
 from contour.sketch.drawn.unknowns import Unknowns
 from contour.solve.conflicts import Demands
 from contour.solve.settle import Settled, settle
@@ -22,6 +22,7 @@ from contour.solve.system import Equation, System
 __all__ = ["DrawnSystem"]
 
 Array = NDArray[np.float64]
+_UNWILLING = 1e3  # how much less than the others the side of a size moves that is to stay
 _STEPS = (1, 6, 30)  # from what is drawn to what is asked, if fewer turn something over
 
 
@@ -46,6 +47,28 @@ class DrawnSystem:
         ]
         self.size = max(u.extent(), *lengths) if lengths else u.extent()
         self.orientation = Orientation(u)
+        self._weights = self._unwilling()
+
+    def _unwilling(self) -> Array | None:
+        """(count,) how unwilling each unknown is to move; none where all are alike."""
+        stay = [
+            s
+            for d, v in zip(self.drawing.dimensions, self.values, strict=True)
+            if v is not None
+            for s in self._staying(d)
+        ]
+        if not stay:
+            return None
+        weights = np.ones(len(self.x))
+        weights[stay] = _UNWILLING
+        return weights
+
+    def _staying(self, d: Dimension) -> list[int]:
+        """Slots of the side of a size that stays."""
+        sides = d.of if len(d.of) == 2 else tuple(self.unknowns.ends(d.of[0]))
+        if d.moves == "both" or len(sides) != 2:
+            return []
+        return self.unknowns.of(sides[1] if d.moves == "first" else sides[0])
 
     def _add(self, name: str, equations: list[Equation]) -> None:
         self.names.append(name)
@@ -69,12 +92,12 @@ class DrawnSystem:
             x = self.x
             for step in range(1, count):
                 left = (1 - step / count) * drawn
-                on_the_way = settle(system, x, size=self.size, left=left, most=20)
+                on_the_way = settle(system, x, size=self.size, left=left, most=20, weights=self._weights)
                 if not on_the_way.solved:
                     break
                 x = on_the_way.x
             else:
-                found = settle(system, x, size=self.size)
+                found = settle(system, x, size=self.size, weights=self._weights)
                 if not self.orientation.real(found.x):
                     found = replace(found, solved=False)
                 if found.solved and self.orientation.kept(found.x):
@@ -94,7 +117,9 @@ class DrawnSystem:
         if not gone:
             return None
         lengths = [Equation(forms.apart, (*slots, slots[0]), (0.0, length)) for slots, length in gone]
-        held = settle(System(system.count, [*system.equations, *lengths]), self.x, size=self.size)
+        held = settle(
+            System(system.count, [*system.equations, *lengths]), self.x, size=self.size, weights=self._weights
+        )
         if not held.solved or not self.orientation.kept(held.x):
             return None
-        return settle(system, held.x, size=self.size)
+        return settle(system, held.x, size=self.size, weights=self._weights)

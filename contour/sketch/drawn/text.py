@@ -24,6 +24,7 @@ __all__ = [
     "Entity",
     "Line",
     "Point",
+    "Side",
     "Spline",
     "ends_of",
     "points_of",
@@ -53,6 +54,7 @@ ConstraintKind = Literal[
 DimensionKind = Literal[
     "distance", "horizontal-distance", "vertical-distance", "length", "angle", "radius", "diameter", "arc-length"
 ]
+Side = Literal["both", "first", "second"]
 Finite = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]
 Positive = Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e6)]
 
@@ -130,7 +132,8 @@ class Constraint(_Drawn):
 
 class Dimension(_Drawn):
     """value: a formula or a number in mm or degrees; none reads off what is drawn, as does `reference` · name: what formulas of other
-    dimensions call it · supplement: an angle is that of the turned second line."""
+    dimensions call it · supplement: an angle is that of the turned second line · moves: which of the two it is between gives way when it changes, as
+    far as the rest lets it: of one line's length, its ends."""
 
     kind: DimensionKind
     of: tuple[str, ...] = Field(min_length=1, max_length=2)
@@ -138,6 +141,7 @@ class Dimension(_Drawn):
     reference: bool = False
     name: str | None = None
     supplement: bool = False
+    moves: Side = "both"
 
 
 class Drawing(_Drawn):

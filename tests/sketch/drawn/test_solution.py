@@ -12,7 +12,7 @@ from contour.recipe.problem import ContourError
 from contour.simulate.drawings import perturbed, random_drawing
 from contour.sketch.drawn.solution import Drag, Solution, solved
 from contour.sketch.drawn.splines import curve_of
-from contour.sketch.drawn.text import Circle, Drawing, Ellipse, Spline
+from contour.sketch.drawn.text import Circle, Drawing, Ellipse, Spline, read_drawing
 from tests.sketch.drawn.kit import arc, circle, drawing, line, point, solution
 from tests.sketch.drawn.test_freedom_by_hand import BOX, OVAL, RINGS, SLOT, SMOOTH, TRIANGLE, WAVE
 
@@ -347,3 +347,36 @@ def test_every_dimension_reads_what_is_drawn() -> None:
     found = solved(Drawing.model_validate({**drawing(entities).text(), "dimensions": sizes}))
     assert found.sizes == pytest.approx([value for _, _, value in asked], abs=1e-9)
     assert found.drawing.entities["d"] == drawing(entities).entities["d"]
+
+
+@pytest.mark.parametrize(
+    ("moves", "first", "second"), [("both", -5.0, 25.0), ("first", -10.0, 20.0), ("second", 0.0, 30.0)]
+)
+def test_the_side_of_a_size_that_is_to_give_way_does(moves, first, second):
+    drawing = read_drawing(
+        {
+            "entities": {
+                "a": {"kind": "point", "at": [0, 0]},
+                "b": {"kind": "point", "at": [20, 0]},
+                "l": {"kind": "line", "from": "a", "to": "b"},
+            },
+            "constraints": [{"kind": "horizontal", "of": ["l"]}],
+            "dimensions": [{"kind": "length", "of": ["l"], "value": "30 mm", "moves": moves}],
+        }
+    )
+    found = solved(drawing)
+    assert found.solved
+    assert found.drawing.point("a")[0] == pytest.approx(first, abs=1e-2)
+    assert found.drawing.point("b")[0] == pytest.approx(second, abs=1e-2)
+
+
+def test_what_is_to_stay_gives_way_where_nothing_else_can():
+    drawing = read_drawing(
+        {
+            "entities": {"a": {"kind": "point", "at": [0, 0]}, "b": {"kind": "point", "at": [20, 0]}},
+            "constraints": [{"kind": "fixed", "of": ["a"]}],
+            "dimensions": [{"kind": "distance", "of": ["a", "b"], "value": 30, "moves": "first"}],
+        }
+    )
+    found = solved(drawing)
+    assert found.solved and found.drawing.point("b") == pytest.approx((30, 0), abs=1e-6)

@@ -8289,7 +8289,7 @@ export interface components {
         /**
          * Size
          * @description A dimension by the name that formulas call its value by. reference: it reads what is drawn and drives nothing; the value it had is kept ·
-         *     supplement: an angle is that of the turned second line.
+         *     supplement: an angle is that of the turned second line · moves: which of the two it is between gives way.
          */
         Size: {
             /**
@@ -8311,6 +8311,12 @@ export interface components {
              * @default false
              */
             supplement: boolean;
+            /**
+             * Moves
+             * @default both
+             * @enum {string}
+             */
+            moves: "both" | "first" | "second";
         };
         /**
          * Spline
@@ -8394,7 +8400,8 @@ export interface components {
         };
         /**
          * ChangeSize
-         * @description demand: "d:0" · value: typed anew · reference: whether it only reads · name: what formulas call it.
+         * @description demand: "d:0" · value: typed anew · reference: whether it only reads · name: what formulas call it · moves: which side gives
+         *     way.
          */
         ChangeSize: {
             /**
@@ -8410,6 +8417,8 @@ export interface components {
             reference?: boolean | null;
             /** Name */
             name?: string | null;
+            /** Moves */
+            moves?: ("both" | "first" | "second") | null;
         };
         /**
          * Complete
@@ -8470,7 +8479,8 @@ export interface components {
         /**
          * Dimension
          * @description value: a formula or a number in mm or degrees; none reads off what is drawn, as does `reference` · name: what formulas of other
-         *     dimensions call it · supplement: an angle is that of the turned second line.
+         *     dimensions call it · supplement: an angle is that of the turned second line · moves: which of the two it is between gives way when it changes, as
+         *     far as the rest lets it: of one line's length, its ends.
          */
         Dimension: {
             /**
@@ -8494,6 +8504,12 @@ export interface components {
              * @default false
              */
             supplement: boolean;
+            /**
+             * Moves
+             * @default both
+             * @enum {string}
+             */
+            moves: "both" | "first" | "second";
         };
         /**
          * DrawArc

@@ -7,6 +7,7 @@ import { endsOf, type Frame, toScreen, type XY } from "./drawing";
 import { ghostOf, tangentArc } from "./ghost";
 import { OfferedLines } from "./OfferedLines";
 import { Regions } from "./Regions";
+import { SideMarks } from "./SideMarks";
 import { SizeLabels } from "./SizeLabels";
 import { pathOf, Strokes } from "./Strokes";
 import { useHand } from "./store";
@@ -68,6 +69,7 @@ export function DrawingLayer({ host, step, frame }: Props) {
           <Strokes shown={shown} sheet={sheet} chosen={h.chosen} over={h.over} torn={torn} dragged={h.dragged} />
         )}
         {h.tool === BRING_IN && <OfferedLines offers={linkable.offers} offered={h.offered} sheet={sheet} />}
+        {shown && <SideMarks shown={shown} sheet={sheet} chosen={h.chosen} />}
         {ghost.length > 1 && <path className="ghost" d={pathOf(sheet, ghost)} />}
         {h.spots.map((s) => {
           const [x, y] = toScreen(sheet, s.at);

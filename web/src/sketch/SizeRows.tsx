@@ -3,9 +3,41 @@ import type { Mark, Step } from "../api/client";
 import { useBench } from "../job/context";
 import { ValueField } from "../values/ValueField";
 import type { Shown } from "./drawing";
+import { sidesOf } from "./relations";
 import { sizeText } from "./SizeLabels";
 import { useHand } from "./store";
 import type { Do } from "./stroke";
+
+const GIVES = [
+  { moves: "both", mark: "●●", says: "both sides give way alike when it changes" },
+  { moves: "first", mark: "●○", says: "the first side gives way when it changes" },
+  { moves: "second", mark: "○●", says: "the second side gives way when it changes" },
+] as const;
+
+/** Which side of a size gives way; a click changes it. */
+function Gives({ shown, k, act }: { shown: Shown; k: number; act: Do }) {
+  const { set } = useHand();
+  const size = shown.drawing.sizes?.[k];
+  if (!size || size.reference || !sidesOf(shown.drawing, size.of)) return null;
+  const at = GIVES.findIndex((g) => g.moves === size.moves);
+  const now = GIVES[Math.max(at, 0)]!;
+  return (
+    <Tooltip title={now.says}>
+      <Button
+        size="small"
+        type="text"
+        aria-label={`${size.name}: ${now.says}`}
+        onClick={() => {
+          const moves = GIVES[(Math.max(at, 0) + 1) % GIVES.length]!.moves;
+          set({ chosen: [`d:${k}`] });
+          void act([{ act: "change-size", demand: `d:${k}`, value: null, reference: null, name: null, moves }]);
+        }}
+      >
+        {now.mark}
+      </Button>
+    </Tooltip>
+  );
+}
 
 /** The drawing's sizes: name, value with where it comes from, what it reads, and whether it drives anything. */
 export function SizeRows({ shown, step, act }: { shown: Shown; step: Step; act: Do }) {
@@ -73,6 +105,7 @@ export function SizeRows({ shown, step, act }: { shown: Shown; step: Step; act: 
                 )}
               </td>
               <td>
+                <Gives shown={shown} k={k} act={act} />
                 <Tooltip title={s.reference ? "drives nothing; let it hold again" : "let it only read"}>
                   <Button
                     size="small"

@@ -20,15 +20,15 @@ function anchor(shown: Shown, sheet: Sheet, id: string): { p: XY; across: XY } {
   return { p, across: [(b[1] - a[1]) / long, -(b[0] - a[0]) / long] };
 }
 
-/** The middle between all that a demand speaks of, a little beside it; `rank` keeps several on one entity apart. */
-export function placeOf(shown: Shown, sheet: Sheet, of: readonly string[], rank: number): XY {
+/** The middle between all that a demand speaks of, a little beside it; `rank` keeps several on one entity apart; off: px. */
+export function placeOf(shown: Shown, sheet: Sheet, of: readonly string[], rank: number, off = OFF): XY {
   const all = of.filter((id) => shown.drawing.entities?.[id]).map((id) => anchor(shown, sheet, id));
   const first = all[0];
   if (!first) return [0, 0];
   const n = all.length;
   const p: XY = [all.reduce((s, a) => s + a.p[0], 0) / n, all.reduce((s, a) => s + a.p[1], 0) / n];
   const away = n > 1 && isCurve(shown.drawing, of[0]!) ? 0.4 : 1;
-  return [p[0] + first.across[0] * OFF * away, p[1] + first.across[1] * OFF * away + rank * 20];
+  return [p[0] + first.across[0] * off * away, p[1] + first.across[1] * off * away + rank * 20];
 }
 
 /** Demands that touch something chosen or pointed at, with their place in the lists. */

@@ -105,6 +105,12 @@ export function sizesOf(
   return (["distance", "horizontal-distance", "vertical-distance"] as const).map((kind) => ({ kind, of }));
 }
 
+/** The two that a size is between: of a line's own length, its ends; none of a radius. */
+export function sidesOf(kept: Kept, of: readonly string[]): [string, string] | null {
+  const sides = of.length === 2 ? of : kept.entities?.[of[0]!]?.kind === "line" ? endsOf(kept, of[0]!) : [];
+  return sides.length === 2 ? [sides[0]!, sides[1]!] : null;
+}
+
 function wayOf(kept: Kept, line: string): [number, number] {
   const [a, b] = endsOf(kept, line).map((p) => at(kept, p) ?? [0, 0]);
   return [b![0]! - a![0]!, b![1]! - a![1]!];

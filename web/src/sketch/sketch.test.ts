@@ -17,7 +17,7 @@ import {
 } from "./drawing";
 import { circleThrough, ghostOf, tangentArc } from "./ghost";
 import { placeOf } from "./places";
-import { relationOf, sizesOf, supplementOf } from "./relations";
+import { relationOf, sidesOf, sizesOf, supplementOf } from "./relations";
 import { entityNear, regionAt, snapped } from "./snap";
 import { useHand } from "./store";
 import { inTurn, place } from "./stroke";
@@ -305,5 +305,14 @@ describe("a box", () => {
     const all = inBox(shown, [-1, -1], [50, 30]);
     expect(all.entities).toHaveLength(5);
     expect(all.profiles).toEqual(shown.regions.map((r) => r.name));
+  });
+});
+
+describe("the side of a size that gives way", () => {
+  it("is between two things, or the ends of a line", () => {
+    const kept = plate().drawing;
+    expect(sidesOf(kept, ["l1"])).toEqual(["p1", "p2"]);
+    expect(sidesOf(kept, ["p1", "l3"])).toEqual(["p1", "l3"]);
+    expect(sidesOf(kept, ["c1"])).toBeNull();
   });
 });

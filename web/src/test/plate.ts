@@ -26,7 +26,7 @@ export function plate(part: Partial<Shown> = {}): Shown {
       { kind: "horizontal", of: ["l1"] },
       { kind: "equal", of: ["l1", "l3"] },
     ],
-    sizes: [{ kind: "length", of: ["l1"], name: "width", reference: false, supplement: false }],
+    sizes: [{ kind: "length", of: ["l1"], name: "width", reference: false, supplement: false, moves: "both" }],
     lengths: { width: { text: "40 mm", mark: "assumed", note: "" } },
     angles: {},
     taken: [],

@@ -21,6 +21,7 @@ from contour.sketch.drawn.text import (
     Ellipse,
     Finite,
     Point,
+    Side,
 )
 from contour.sketch.drawn.unknowns import Unknowns
 
@@ -47,13 +48,15 @@ class AskSize(Act):
 
 
 class ChangeSize(Act):
-    """demand: "d:0" · value: typed anew · reference: whether it only reads · name: what formulas call it."""
+    """demand: "d:0" · value: typed anew · reference: whether it only reads · name: what formulas call it · moves: which side gives
+    way."""
 
     act: Literal["change-size"]
     demand: str = Field(pattern=r"^d:\d+$")
     value: Text = None
     reference: bool | None = None
     name: str | None = Field(default=None, pattern=r"^[a-z][a-z0-9_]{0,39}$")
+    moves: Side | None = None
 
 
 class Release(Act):
@@ -179,6 +182,8 @@ def _change(pen: Pen, c: ChangeSize) -> None:
         changes["reference"] = c.reference
         if not c.reference and was.value is None and "value" not in changes:
             changes["value"] = _reading(pen, c.demand, was)  # it holds what it reads
+    if c.moves is not None:
+        changes["moves"] = c.moves
     if c.name is not None and c.name != was.name:
         changes["name"] = c.name
         if was.name:
