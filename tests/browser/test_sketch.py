@@ -10,6 +10,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from contour.check.exact_arrays import exact_arrays
+from contour.exchange.step import write_step
 from contour.simulate.scanner import ScanSettings, virtual_scan
 from tests.browser.test_first_path import built, pixel, row
 from tests.conftest import binary_stl, circle, prism, rectangle
@@ -248,7 +249,7 @@ def test_a_section_with_a_gap_is_taken_over_completed_and_outlives_a_reload(page
     spot(page, 57, 36, z=5)
     drawn(page, taken + 3)
     page.keyboard.press("Escape")
-    tool(page, "Change", "4")
+    tool(page, "Change", "5")
     spot(page, 40, 0, z=5)
     spot(page, 57, 10, z=5)
     drawn(page, taken + 2)
@@ -280,3 +281,50 @@ def test_a_section_with_a_gap_is_taken_over_completed_and_outlives_a_reload(page
     page.wait_for_function(REACHED, arg=after)
     built(page)
     assert extrude(page, "10 mm") == pytest.approx(10 * after, rel=2e-3)
+
+
+def test_a_face_is_brought_in_drawn_on_and_followed_when_its_body_changes(page: Page, tmp_path: Path) -> None:
+    path = tmp_path / "plain_plate.step"
+    write_step(path, [("Plate", prism(rectangle(60, 40), 10).shape, None)], unit="mm")
+    page.get_by_label("Scan file").set_input_files(path)
+    page.get_by_role("button", name="Begin the job").click()
+    built(page)
+    page.wait_for_function("window.contourView && window.contourView.bodies().length === 1")
+    page.mouse.click(*pixel(page, [30, 20, 10]))
+    page.get_by_role("region", name="Selection").get_by_role("button", name="Draw on it").click()
+    drawn(page, 0)
+    square(page)
+    tool(page, "Change", "2")
+    layer, offered = page.locator(".sketch-layer"), page.locator(".offered")
+    # What is meant is shown and named before it is picked.
+    expect(offered).to_have_attribute("data-offers", "12")
+    page.mouse.move(*pixel(page, [30, 0, 10]))
+    expect(offered).to_contain_text("edge of Plate")
+    page.get_by_label("What is brought in").get_by_text("silhouette", exact=True).click()
+    expect(offered).to_have_attribute("data-offers", "1")
+    page.mouse.move(*pixel(page, [30, 0, 10]))
+    expect(offered).to_contain_text("silhouette of Plate")
+    page.get_by_label("What is brought in").get_by_text("face", exact=True).click()
+    expect(offered).to_have_attribute("data-offers", "6")
+    page.mouse.move(*pixel(page, [30, 20, 10]))
+    expect(offered).to_have_attribute("data-offered", "face")
+    spot(page, 30, 20, z=10)
+    drawn(page, 8)
+    expect(layer).to_have_attribute("data-dof", "0")  # it cannot be moved
+    expect(page.locator("path.stroke.linked")).to_have_count(4)
+    page.keyboard.press("Escape")
+    # A rectangle from its corner, and a profile that the face's own edges have no part in.
+    tool(page, "Draw", "2")
+    corner = pixel(page, [0, 0, 10])
+    page.mouse.move(*corner)
+    expect(page.locator(".at-pointer")).to_contain_text("end")
+    page.mouse.click(*corner)
+    page.mouse.move(*pixel(page, [20, 15, 10]))
+    page.keyboard.type("25")
+    page.keyboard.press("Tab")
+    page.keyboard.type("12")
+    page.keyboard.press("Enter")
+    page.wait_for_selector('.sketch-layer[data-drawn="15"][data-solved="true"]')
+    built(page)
+    assert area_of(page) == pytest.approx(300)
+    assert extrude(page, "5 mm") == pytest.approx(60 * 40 * 10 + 300 * 5, rel=1e-3)

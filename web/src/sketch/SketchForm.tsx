@@ -63,17 +63,24 @@ export function SketchForm({ step, state, params, onChange }: PartProps) {
 function Said({ shown }: { shown: Shown }) {
   const drawn = Object.values(shown.drawing.entities ?? {}).filter((e) => e.kind !== "point").length;
   if (!drawn && !Object.keys(shown.drawing.entities ?? {}).length)
-    return <p>Nothing is drawn yet. Choose a tool in the bar below the view, or take pieces of the section over.</p>;
+    return (
+      <p>
+        Nothing is drawn yet. Choose a tool in the bar below the view, take pieces of the section over, or bring edges
+        of a body in.
+      </p>
+    );
+  const brought = Object.values(shown.drawing.entities ?? {}).filter((e) => e.kind !== "point" && e.linked).length;
   const free = Object.entries(shown.free).filter(([id, n]) => n > 0 && shown.drawing.entities?.[id]?.kind !== "point");
   const motions = `${shown.dof} ${shown.dof === 1 ? "motion" : "motions"}`;
   return (
     <p data-said="freedom">
-      {drawn} {drawn === 1 ? "piece" : "pieces"}.{" "}
+      {drawn - brought} {drawn - brought === 1 ? "piece" : "pieces"}
+      {brought > 0 && `, and ${brought} brought in`}.{" "}
       {shown.solved &&
         (shown.dof === 0
           ? "Everything is settled."
           : free.length
-            ? `${motions} left: ${free.length === drawn ? "all" : free.length} of them can still move.`
+            ? `${motions} left: ${free.length === drawn - brought ? "all" : free.length} of them can still move.`
             : `${motions} left.`)}
     </p>
   );
