@@ -63,10 +63,10 @@ def built(page: Page) -> None:
 
 def _server_says(page: Page) -> str:
     told = page.evaluate("""async () => {
-        const job = await (await fetch('/api' + location.pathname)).json();
-        const { result, ...build } = job.build;
-        const work = await (await fetch('/api/work')).json();
-        return JSON.stringify({ shown: document.querySelector('.bench')?.dataset.build, build, work });
+        const asked = async (path) => (await (await fetch(path)).json().catch((e) => String(e)));
+        const { result, ...build } = (await asked('/api' + location.pathname)).build ?? {};
+        const shown = document.querySelector('.bench')?.dataset.build ?? document.body.innerText.slice(0, 800);
+        return JSON.stringify({ at: location.pathname, shown, build, work: await asked('/api/work') });
     }""")
     return str(told)[:3000]
 
