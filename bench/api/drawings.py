@@ -19,9 +19,10 @@ from contour.sketch.drawn.acts.done import AnyAct, Worked, worked
 from contour.sketch.drawn.kept import KeptDrawing, drawing_of
 from contour.sketch.drawn.linked import with_numbers
 from contour.sketch.drawn.profiles import Piece
-from contour.sketch.drawn.solution import Drag
+from contour.sketch.drawn.solution import Drag, moved_since
 from contour.sketch.drawn.text import Constraint, Drawing
-from contour.sketch.drawn.traces import Trace, traces_shown
+from contour.sketch.drawn.traces import Trace, trace_of, traces_shown
+from contour.sketch.drawn.unknowns import Unknowns
 from contour.steps.sketch import DrawnFacts
 
 router = Router(tags=["drawings"])
@@ -85,7 +86,7 @@ class DragIn(Schema):
 
 
 class DragOut(Schema):
-    """points: where they all are now, by id; none where nothing near holds."""
+    """points, paths: where those that have moved are now, by id; none where nothing near holds."""
 
     key: str
     points: dict[str, Spot2]
@@ -142,7 +143,8 @@ def _shown(found: Worked) -> DrawingOut:
 
 
 def _path(trace: Trace, at: np.ndarray) -> list[Spot2]:
-    return [(round(float(x), 6), round(float(y), 6)) for x, y in trace.place(at)]
+    path: list[Spot2] = np.round(trace.place(at), 5).tolist()
+    return path
 
 
 def _ring(traces: dict[str, Trace], ring: tuple[Piece, ...]) -> list[Spot2]:
@@ -185,8 +187,7 @@ def drag(request: HttpRequest, job_id: uuid.UUID, body: DragIn) -> DragOut:
     moved: Drawing | None = under_way.to(body.to)
     if moved is None:
         return DragOut(key=key, points={}, paths={})
-    return DragOut(
-        key=key,
-        points={n: e.at for n, e in moved.entities.items() if e.kind == "point"},
-        paths={t.entity: _path(t, t.shown) for t in traces_shown(moved)},
-    )
+    changed, unknowns = moved_since(under_way.drawing, moved), Unknowns(moved)
+    points = {n: e.at for n in changed if (e := moved.entities[n]).kind == "point"}
+    traces = [trace_of(unknowns, n) for n in changed if n not in points]
+    return DragOut(key=key, points=points, paths={t.entity: _path(t, t.shown) for t in traces if t is not None})

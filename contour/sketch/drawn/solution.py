@@ -11,17 +11,18 @@ from contour.recipe.formula import Lookup
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.drawn.dimensions import measured
 from contour.sketch.drawn.system import DrawnSystem
-from contour.sketch.drawn.text import Drawing, Ellipse, Entity, Point, Spline
+from contour.sketch.drawn.text import Drawing, Ellipse, Entity, Point, Spline, points_of
 from contour.sketch.drawn.unknowns import Unknowns
 from contour.solve.conflicts import Demands, minimal_conflict
 from contour.solve.freedom import Freedom, freedom
 from contour.solve.settle import Settled, settle
 
-__all__ = ["Drag", "Solution", "solved"]
+__all__ = ["Drag", "Solution", "moved_since", "solved"]
 
 Array = NDArray[np.float64]
 _MOST_CONFLICTS = 40
 _UNWILLING = 1e4  # how much less a dragged point likes to move than the others
+_STILL_MM = 1e-4  # less than anybody sees
 _SHAKEN = (0.005, 0.01, 0.02, 0.02, 0.03, 0.03)  # of the size
 
 
@@ -108,7 +109,7 @@ def _repeated(problem: DrawnSystem, demands: Demands, left: Freedom) -> tuple[st
 
 
 class Drag:
-    """A point of a drawing under the hand: what does not change from one step to the next is worked out once."""
+    """A point of a drawing under the hand: what does not change from one step to the next is worked out once. drawing: where it begins."""
 
     def __init__(self, drawing: Drawing, point: str, lookup: Lookup | None = None) -> None:
         """Raises ContourError as `solved` does, and ref-lost where the point is not drawn."""
@@ -121,6 +122,7 @@ class Drag:
                 need="a point of the drawing",
                 remedy="take hold of a point",
             )
+        self.drawing = drawing
         self._drawn = DrawnSystem(drawing, lookup)
         self._all = self._drawn.demands().system
         self._slots = list(self._drawn.unknowns.points[point])
@@ -139,6 +141,22 @@ class Drag:
         if not found.solved or not self._drawn.orientation.kept(found.x):
             return None
         return _moved(self._drawn.unknowns, found.x)
+
+
+def moved_since(before: Drawing, after: Drawing) -> list[str]:
+    """Entities that lie elsewhere than they did, by more than can be seen: themselves, or a point that they are drawn by."""
+
+    def same(name: str) -> bool:
+        a, b = before.entities[name], after.entities[name]
+        if isinstance(a, Point) and isinstance(b, Point):
+            return max(abs(a.at[0] - b.at[0]), abs(a.at[1] - b.at[1])) < _STILL_MM
+        return (
+            abs(getattr(a, "radius", getattr(a, "minor", 0.0)) - getattr(b, "radius", getattr(b, "minor", 0.0)))
+            < _STILL_MM
+        )
+
+    changed = {name for name in after.entities if not same(name)}
+    return [n for n in after.entities if n in changed or changed.intersection(points_of(after, n))]
 
 
 def _moved(u: Unknowns, x: Array) -> Drawing:

@@ -10,7 +10,7 @@ import pytest
 
 from contour.recipe.problem import ContourError
 from contour.simulate.drawings import perturbed, random_drawing
-from contour.sketch.drawn.solution import Drag, Solution, solved
+from contour.sketch.drawn.solution import Drag, Solution, moved_since, solved
 from contour.sketch.drawn.splines import curve_of
 from contour.sketch.drawn.text import Circle, Drawing, Ellipse, Spline, read_drawing
 from tests.sketch.drawn.kit import arc, circle, drawing, line, point, solution
@@ -380,3 +380,20 @@ def test_what_is_to_stay_gives_way_where_nothing_else_can():
     )
     found = solved(drawing)
     assert found.solved and found.drawing.point("b") == pytest.approx((30, 0), abs=1e-6)
+
+
+def test_what_has_moved_is_told_with_what_is_drawn_by_it():
+    before = read_drawing(
+        {
+            "entities": {
+                **{n: {"kind": "point", "at": [x, 0]} for n, x in (("a", 0), ("b", 5), ("c", 9), ("d", 12))},
+                "l": {"kind": "line", "from": "a", "to": "b"},
+                "m": {"kind": "line", "from": "c", "to": "d"},
+                "k": {"kind": "circle", "centre": "d", "radius": 2},
+            }
+        }
+    )
+    after = Drag(before, "b").to((5, 3))
+    assert after is not None and moved_since(before, after) == ["b", "l"]
+    grown = before.model_copy(update={"entities": {**before.entities, "k": Circle(centre="d", radius=3)}})
+    assert moved_since(before, grown) == ["k"] and moved_since(before, before) == []

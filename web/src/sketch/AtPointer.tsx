@@ -2,7 +2,7 @@ import { useEffect, useRef } from "react";
 import { useBench } from "../job/context";
 import { length } from "../units";
 import { at, endsOf, gap, type Sheet, type Shown, toScreen, type XY } from "./drawing";
-import { useHand } from "./store";
+import { useHand, useHandOf } from "./store";
 import { type Do, place } from "./stroke";
 import { type Field, toolOf, wayOf } from "./tools";
 
@@ -57,7 +57,7 @@ function angleText(shown: Shown, after: string | null, corner: XY, to: XY): stri
 
 function TypedSize(props: { field: Field; fields: Field[]; means: string; onEnter: () => void }) {
   const { field, fields, means, onEnter } = props;
-  const { typed, typing, set } = useHand();
+  const { typed, typing, set } = useHandOf("typed", "typing", "set");
   const box = useRef<HTMLInputElement>(null);
   useEffect(() => {
     if (typing === field.name) box.current?.focus();

@@ -1,12 +1,23 @@
+import { memo } from "react";
 import { pointsOf, type Sheet, type Shown } from "./drawing";
 import { demandsOf, placeOf } from "./places";
 import { RELATIONS, type RelationKind } from "./relations";
-import { useHand } from "./store";
+import { useHandOf } from "./store";
 import type { Do } from "./stroke";
 
 /** What is asked of what is chosen or under the pointer, as chips that can be chosen and taken away. */
-export function Chips({ shown, sheet, torn, act }: { shown: Shown; sheet: Sheet; torn: ReadonlySet<string>; act: Do }) {
-  const { chosen, over, tool, set } = useHand();
+export const Chips = memo(function Chips({
+  shown,
+  sheet,
+  torn,
+  act,
+}: {
+  shown: Shown;
+  sheet: Sheet;
+  torn: ReadonlySet<string>;
+  act: Do;
+}) {
+  const { chosen, over, tool, set } = useHandOf("chosen", "over", "tool", "set");
   if (tool) return null;
   const seen = [...chosen, ...(over ? [over] : [])];
   const ids = [...new Set(seen.flatMap((id) => [id, ...pointsOf(shown.drawing, id)]))];
@@ -40,4 +51,4 @@ export function Chips({ shown, sheet, torn, act }: { shown: Shown; sheet: Sheet;
       })}
     </>
   );
-}
+});

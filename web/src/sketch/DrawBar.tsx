@@ -4,7 +4,7 @@ import { BRING_IN, BRING_WAYS } from "./bringIn";
 import type { Frame } from "./drawing";
 import { HoldTools } from "./HoldTools";
 import { Snaps } from "./Snaps";
-import { type Group, useHand } from "./store";
+import { type Group, useHandOf } from "./store";
 import { TOOLS, toolOf, wayOf } from "./tools";
 import { useDrawing } from "./useDrawing";
 import { lookSquare } from "./useSheet";
@@ -21,7 +21,7 @@ const GROUPS: { label: string; value: Group }[] = [
 
 /** The view's bar while one draws: what to draw, to change, and to hold; digits choose within the group that is open. */
 export function DrawBar({ step, frame }: { step: Step; frame: Frame }) {
-  const h = useHand();
+  const h = useHandOf("group", "tool", "way", "chosen", "take", "drop");
   const { shown, act } = useDrawing(step);
   const tool = toolOf(h.tool);
   const ids = keyed(h.group);
@@ -75,7 +75,7 @@ const TAKES = "pieces of the section become lines and arcs of the drawing";
 const BRINGS = "edges, faces, cuts and silhouettes of bodies, and other sketches: they follow what they come from";
 
 function ToolButton({ id, digit }: { id: string; digit: string }) {
-  const h = useHand();
+  const h = useHandOf("group", "tool", "way", "chosen", "take", "drop");
   const tool = TOOLS.find((t) => t.id === id);
   const on = h.tool === id;
   return (
@@ -92,7 +92,7 @@ function ToolButton({ id, digit }: { id: string; digit: string }) {
 }
 
 function Ways() {
-  const h = useHand();
+  const h = useHandOf("group", "tool", "way", "chosen", "take", "drop");
   const tool = toolOf(h.tool);
   const ways = tool?.ways ?? BRING_WAYS;
   if (!h.tool || ways.length < 2) return null;

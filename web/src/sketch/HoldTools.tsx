@@ -2,7 +2,7 @@ import { Button, Input, Popover } from "antd";
 import { useState } from "react";
 import { endsOf, type Shown } from "./drawing";
 import { RELATIONS, type RelationKind, relationOf, type SizeKind, sizesOf } from "./relations";
-import { entitiesIn, useHand } from "./store";
+import { entitiesIn, useHand, useHandOf } from "./store";
 import type { Do } from "./stroke";
 
 const SIZE_WORDS: Record<SizeKind, string> = {
@@ -18,7 +18,7 @@ const SIZE_WORDS: Record<SizeKind, string> = {
 
 /** What can be held of what is chosen: a size, and every relation that makes sense for just that. */
 export function HoldTools({ shown, act }: { shown: Shown; act: Do }) {
-  const { chosen, set } = useHand();
+  const { chosen, set } = useHandOf("chosen", "set");
   const of = entitiesIn(shown, chosen);
   const relations = (Object.keys(RELATIONS) as RelationKind[]).flatMap((kind) => {
     const args = relationOf(shown.drawing, of, kind);

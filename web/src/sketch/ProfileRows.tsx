@@ -3,12 +3,12 @@ import { useBench } from "../job/context";
 import { useOpenExtrude } from "../section/useOpenExtrude";
 import { area } from "../units";
 import type { Shown } from "./drawing";
-import { useHand } from "./store";
+import { useHandOf } from "./store";
 
 /** Closed regions: which of them something is made of. */
 export function ProfileRows({ shown, step }: { shown: Shown; step: string }) {
   const { unit } = useBench();
-  const { profiles, set } = useHand();
+  const { profiles, set } = useHandOf("profiles", "set");
   const extrude = useOpenExtrude();
   if (!shown.regions.length) return null;
   const known = profiles.filter((p) => shown.regions.some((r) => r.name === p));

@@ -1,8 +1,17 @@
+import { memo } from "react";
 import { type Sheet, type Shown, toScreen } from "./drawing";
 import { pathOf } from "./Strokes";
 
 /** Closed regions, filled lightly; those that something is to be made of more; gaps ringed where they are. */
-export function Regions({ shown, sheet, profiles }: { shown: Shown; sheet: Sheet; profiles: readonly string[] }) {
+export const Regions = memo(function Regions({
+  shown,
+  sheet,
+  profiles,
+}: {
+  shown: Shown;
+  sheet: Sheet;
+  profiles: readonly string[];
+}) {
   return (
     <g>
       {shown.regions.map((r) => (
@@ -27,4 +36,4 @@ export function Regions({ shown, sheet, profiles }: { shown: Shown; sheet: Sheet
       })}
     </g>
   );
-}
+});

@@ -1,9 +1,9 @@
-import { useState } from "react";
+import { memo, useState } from "react";
 import { useBench } from "../job/context";
 import { sized, type Unit } from "../units";
 import type { Sheet, Shown } from "./drawing";
-import { placeOf } from "./places";
-import { useHand } from "./store";
+import { sizePlaces } from "./places";
+import { useHandOf } from "./store";
 import type { Do } from "./stroke";
 
 /** What a size reads, as it is written on the drawing: reference sizes in brackets. */
@@ -20,7 +20,7 @@ export function sizeText(shown: Shown, k: number, unit: Unit): string {
 }
 
 /** Sizes where they are measured; a click types another value. */
-export function SizeLabels({
+export const SizeLabels = memo(function SizeLabels({
   shown,
   sheet,
   torn,
@@ -32,16 +32,15 @@ export function SizeLabels({
   act: Do;
 }) {
   const { unit } = useBench();
-  const { chosen, set } = useHand();
+  const { chosen, set } = useHandOf("chosen", "set");
   const [typing, setTyping] = useState<string | null>(null);
-  const used: Record<string, number> = {};
+  const places = sizePlaces(shown, sheet, torn.size ? [...torn, ...chosen] : chosen);
   return (
     <>
       {(shown.drawing.sizes ?? []).map((s, k) => {
         const id = `d:${k}`;
-        const about = s.of.join(" ");
-        used[about] = (used[about] ?? -1) + 1;
-        const [x, y] = placeOf(shown, sheet, s.of, used[about]!);
+        const [x, y] = places.get(k) ?? [null, null];
+        if (x === null) return null;
         const values = s.kind === "angle" ? shown.drawing.angles : shown.drawing.lengths;
         const typed = values?.[s.name]?.text ?? "";
         const style = { transform: `translate(${x.toFixed(0)}px, ${y.toFixed(0)}px) translate(-50%, -50%)` };
@@ -85,4 +84,4 @@ export function SizeLabels({
       })}
     </>
   );
-}
+});

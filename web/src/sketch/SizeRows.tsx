@@ -5,7 +5,7 @@ import { ValueField } from "../values/ValueField";
 import type { Shown } from "./drawing";
 import { sidesOf } from "./relations";
 import { sizeText } from "./SizeLabels";
-import { useHand } from "./store";
+import { useHandOf } from "./store";
 import type { Do } from "./stroke";
 
 const GIVES = [
@@ -16,7 +16,7 @@ const GIVES = [
 
 /** Which side of a size gives way; a click changes it. */
 function Gives({ shown, k, act }: { shown: Shown; k: number; act: Do }) {
-  const { set } = useHand();
+  const { set } = useHandOf("set");
   const size = shown.drawing.sizes?.[k];
   if (!size || size.reference || !sidesOf(shown.drawing, size.of)) return null;
   const at = GIVES.findIndex((g) => g.moves === size.moves);
@@ -42,7 +42,7 @@ function Gives({ shown, k, act }: { shown: Shown; k: number; act: Do }) {
 /** The drawing's sizes: name, value with where it comes from, what it reads, and whether it drives anything. */
 export function SizeRows({ shown, step, act }: { shown: Shown; step: Step; act: Do }) {
   const { unit, edit } = useBench();
-  const { chosen, set } = useHand();
+  const { chosen, set } = useHandOf("chosen", "set");
   const kept = shown.drawing;
   if (!kept.sizes?.length) return <p className="quiet small">No sizes yet: type them while you draw, or hold one.</p>;
   return (

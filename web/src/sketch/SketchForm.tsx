@@ -11,7 +11,7 @@ import { goTo } from "../view/stage";
 import { type Frame, inSpace, type Shown } from "./drawing";
 import { ProfileRows } from "./ProfileRows";
 import { SizeRows } from "./SizeRows";
-import { useHand } from "./store";
+import { useHandOf } from "./store";
 import type { Do } from "./stroke";
 import { useDrawing, useOpenSketch } from "./useDrawing";
 import { WaysOut } from "./WaysOut";
@@ -23,7 +23,7 @@ export function SketchForm({ step, state, params, onChange }: PartProps) {
   const { unit } = useBench();
   const { shown, problem, act } = useDrawing(step ?? undefined);
   const open = useOpenSketch();
-  const { section, open: opened, set } = useHand();
+  const { section, open: opened, set } = useHandOf("section", "open", "set");
   if (!step) return null;
   const value = (name: "offset" | "turn", label: string) => (
     <ValueField
@@ -89,7 +89,7 @@ function Said({ shown }: { shown: Shown }) {
 /** Ends that nearly meet, each with what would close it; and what bounds nothing. */
 function Gaps({ shown, frame, act }: { shown: Shown; frame: Frame; act: Do }) {
   const { unit } = useBench();
-  const { set } = useHand();
+  const { set } = useHandOf("set");
   const loose = [...new Set(shown.loose)];
   return (
     <>

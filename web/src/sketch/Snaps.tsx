@@ -3,7 +3,7 @@ import { useBench } from "../job/context";
 import { LengthInput } from "../ui/LengthInput";
 import { roughLength, typed } from "../units";
 import type { SnapSwitches } from "./snap";
-import { useHand } from "./store";
+import { useHandOf } from "./store";
 
 const WORDS: { name: Exclude<keyof SnapSwitches, "grid">; text: string }[] = [
   { name: "points", text: "points, ends and centres" },
@@ -16,7 +16,7 @@ const WORDS: { name: Exclude<keyof SnapSwitches, "grid">; text: string }[] = [
 /** Every snap by itself; Alt holds them all off. */
 export function Snaps() {
   const { unit } = useBench();
-  const { snaps, set } = useHand();
+  const { snaps, set } = useHandOf("snaps", "set");
   return (
     <div className="snaps">
       {WORDS.map((w) => (

@@ -1,12 +1,12 @@
 import { Button, Input } from "antd";
 import type { Shown } from "./drawing";
-import { entitiesIn, useHand } from "./store";
+import { entitiesIn, useHandOf } from "./store";
 import { type Do, finish } from "./stroke";
 import { type Tool, wayOf } from "./tools";
 
 /** What a change asks for beside places: a radius, a distance, how many. Drawing types its sizes at the pointer. */
 export function WayFields({ tool, shown, act }: { tool: Tool; shown: Shown | undefined; act: Do }) {
-  const { way, typed, chosen, set } = useHand();
+  const { way, typed, chosen, set } = useHandOf("way", "typed", "chosen", "set");
   const w = wayOf(tool, way);
   const fields = tool.group === "draw" ? (w.fields ?? []).filter((f) => f.start) : (w.fields ?? []);
   const ready = shown && entitiesIn(shown, chosen).length > 0;

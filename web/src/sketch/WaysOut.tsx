@@ -3,13 +3,13 @@ import { useBench } from "../job/context";
 import type { Shown } from "./drawing";
 import { RELATIONS, type RelationKind } from "./relations";
 import { sizeText } from "./SizeLabels";
-import { useHand } from "./store";
+import { useHandOf } from "./store";
 import type { Do } from "./stroke";
 
 /** What contradicts itself, as a sentence for each set, with its ways out. Nothing of it is lost. */
 export function WaysOut({ shown, act }: { shown: Shown; act: Do }) {
   const { unit } = useBench();
-  const { set } = useHand();
+  const { set } = useHandOf("set");
   const says = (demand: string): string => {
     const k = Number(demand.slice(2));
     if (demand.startsWith("d:")) {

@@ -31,6 +31,23 @@ export function placeOf(shown: Shown, sheet: Sheet, of: readonly string[], rank:
   return [p[0] + first.across[0] * off * away, p[1] + first.across[1] * off * away + rank * 20];
 }
 
+const [WIDE, HIGH] = [64, 20]; // px that a size takes
+
+/** Where sizes stand so that none covers another: those that are asked for first; others give way until one looks closer. */
+export function sizePlaces(shown: Shown, sheet: Sheet, first: readonly string[]): Map<number, XY> {
+  const used: Record<string, number> = {};
+  const rows = (shown.drawing.sizes ?? []).map((s, k) => {
+    const about = s.of.join(" ");
+    used[about] = (used[about] ?? -1) + 1;
+    const asked = first.includes(`d:${k}`) || s.of.some((id) => first.includes(id));
+    return { k, asked, at: placeOf(shown, sheet, s.of, used[about]!) };
+  });
+  const kept: typeof rows = [];
+  for (const r of [...rows.filter((x) => x.asked), ...rows.filter((x) => !x.asked)])
+    if (!kept.some((o) => Math.abs(o.at[0] - r.at[0]) < WIDE && Math.abs(o.at[1] - r.at[1]) < HIGH)) kept.push(r);
+  return new Map(kept.map((r) => [r.k, r.at]));
+}
+
 /** Demands that touch something chosen or pointed at, with their place in the lists. */
 export function demandsOf(kept: Kept, ids: readonly string[]): { id: string; kind: string; of: string[] }[] {
   const touched = (of: readonly string[]) => of.some((o) => ids.includes(o));

@@ -16,7 +16,7 @@ import {
   toScreen,
 } from "./drawing";
 import { circleThrough, ghostOf, tangentArc } from "./ghost";
-import { placeOf } from "./places";
+import { placeOf, sizePlaces } from "./places";
 import { relationOf, sidesOf, sizesOf, supplementOf } from "./relations";
 import { entityNear, regionAt, snapped } from "./snap";
 import { useHand } from "./store";
@@ -314,5 +314,19 @@ describe("the side of a size that gives way", () => {
     expect(sidesOf(kept, ["l1"])).toEqual(["p1", "p2"]);
     expect(sidesOf(kept, ["p1", "l3"])).toEqual(["p1", "l3"]);
     expect(sidesOf(kept, ["c1"])).toBeNull();
+  });
+});
+
+describe("sizes on the drawing", () => {
+  it("give way to one another, those of what is chosen last", () => {
+    const base = plate();
+    const sizes = ["l1", "l1", "l2", "c1"].map((of, k) => ({ ...base.drawing.sizes![0]!, of: [of], name: `d${k}` }));
+    const shown = { ...base, drawing: { ...base.drawing, sizes } };
+    const near = { a: 8, b: 0, c: 0, d: -8, e: 0, f: 0 };
+    expect([...sizePlaces(shown, near, []).keys()].sort()).toEqual([0, 1, 2, 3]);
+    const far = { a: 0.8, b: 0, c: 0, d: -0.8, e: 0, f: 0 };
+    expect([...sizePlaces(shown, far, []).keys()]).toContain(0);
+    expect([...sizePlaces(shown, far, []).keys()].length).toBeLessThan(4);
+    expect([...sizePlaces(shown, far, ["c1"]).keys()][0]).toBe(3);
   });
 });

@@ -1,5 +1,6 @@
 /** What is at hand while one draws: the tool, what was pointed at so far, what is chosen, which snaps are on. */
 import { create } from "zustand";
+import { useShallow } from "zustand/react/shallow";
 import type { Sheet, Shown, XY } from "./drawing";
 import type { Snap, SnapSwitches } from "./snap";
 
@@ -77,6 +78,10 @@ export const useHand = create<Hand>((set) => ({
   drop: () => set({ tool: null, way: "", ...EMPTY }),
   leave: () => set({ tool: null, way: "", chosen: [], profiles: [], ...EMPTY }),
 }));
+
+/** Some of it, without being asked again whenever the pointer moves. */
+export const useHandOf = <K extends keyof Hand>(...names: K[]): Pick<Hand, K> =>
+  useHand(useShallow((s) => Object.fromEntries(names.map((n) => [n, s[n]])) as Pick<Hand, K>));
 
 /** A demand's number, where something chosen is one. */
 export const demandsIn = (chosen: readonly string[]): string[] => chosen.filter((c) => c.includes(":"));
