@@ -13,6 +13,7 @@ from bench.api import (
     deliveries,
     desk,
     drawings,
+    fits,
     history,
     jobs,
     linkable,
@@ -52,6 +53,7 @@ api.add_router("/jobs", regions.router)
 api.add_router("/jobs", sections.router)
 api.add_router("/jobs", drawings.router)
 api.add_router("/jobs", linkable.router)
+api.add_router("/jobs", fits.router)
 api.add_router("/jobs", pictures.router)
 api.add_router("/caliper", desk.lines)
 

@@ -97,12 +97,13 @@ class DragOut(Schema):
 def drawing(request: HttpRequest, job_id: uuid.UUID, body: DrawingIn) -> DrawingOut:
     job = own_job(request.user, job_id)
     found = worked(
-        _as_built(job, body.step, body.drawing), body.acts, lookup=scope_of(job).lookup, unit=recipe_of(job).unit
+        as_built(job, body.step, body.drawing), body.acts, lookup=scope_of(job).lookup, unit=recipe_of(job).unit
     )
     return _shown(found)
 
 
-def _as_built(job: Job, step: uuid.UUID | None, kept: KeptDrawing) -> KeptDrawing:
+def as_built(job: Job, step: uuid.UUID | None, kept: KeptDrawing) -> KeptDrawing:
+    """A drawing whose linked pieces stand where the step's newest build has them."""
     result = last_result(job) if step is not None and kept.links else None
     state = next((s for s in result.steps if s.id == str(step)), None) if result else None
     if state is None or not isinstance(state.facts, DrawnFacts):

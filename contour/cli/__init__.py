@@ -143,7 +143,9 @@ def _section(args: argparse.Namespace) -> dict[str, Any]:
             need="a plane that cuts the scan",
             remedy="choose an origin inside the part",
         )
-    return {"loops": [loop.as_json() for loop in loops]}
+    cut = [{"closed": closed, "points": line.tolist()} for line, closed in lines]
+    told = [loop.as_json() for loop in loops]
+    return {"loops": told, "cuts": cut, "frame": told[0]["frame"]}
 
 
 @in_child("solid")

@@ -17,7 +17,7 @@ from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import Polyline, slice_scan
 from contour.outline.bridging import Gap, OpenLine, Wish, bridged
 from contour.outline.explain import default_outline_tolerance, fit_outline, unexplained
-from contour.outline.pieces import Outline, piece_path
+from contour.outline.pieces import Outline, Piece, piece_path
 
 __all__ = [
     "SectionLoop",
@@ -46,7 +46,7 @@ class SectionLoop:
     line: Array | None = None
 
     def as_json(self) -> dict[str, Any]:
-        """Pieces with their places in space, mm, the scan's coordinates."""
+        """Pieces with their places in space, mm, the scan's coordinates; `flat` has the same on the loop's frame."""
         pieces = []
         for p in self.outline.pieces:
             row: dict[str, Any] = {"kind": p.kind, "start": self._space(p.start), "end": self._space(p.end)}
@@ -56,15 +56,31 @@ class SectionLoop:
                 row["long_axis"] = self._space((x + a * np.cos(angle), y + a * np.sin(angle)))
             elif p.centre is not None:
                 row |= {"centre": self._space(p.centre), "radius": p.radius}
-            row["rms"] = p.rms
+            row |= {"rms": p.rms, "flat": _flat(p)}
             if p.assumed:
                 row |= {"assumed": True, "unseen": [[self._space(a), self._space(b)] for a, b in p.assumed]}
             pieces.append(row)
         out = {"closed": self.outline.closed, "length": self.length, "area": self.area, "pieces": pieces}
+        out["frame"] = {k: getattr(self.frame, k).tolist() for k in ("origin", "u", "v")}
         return out if self.outline.explained else {**out, "unexplained": True}
 
     def _space(self, p: tuple[float, float]) -> list[float]:
         return [float(x) for x in self.frame.to_space(np.array(p))]
+
+
+def _flat(p: Piece) -> dict[str, Any]:
+    """A piece in the plane's own axes, mm: an arc by a place on it, its centre and radius; an ellipse by centre, half axes and the angle of the
+    longer one (radians); a free piece by places along it."""
+    row: dict[str, Any] = {"start": list(p.start), "end": list(p.end)}
+    if p.mid is not None:
+        row["mid"] = list(p.mid)
+    if p.ellipse is not None:
+        row["ellipse"] = list(p.ellipse)
+    elif p.centre is not None:
+        row |= {"centre": list(p.centre), "radius": p.radius}
+    if p.points:
+        row["points"] = [list(q) for q in p.points]
+    return row
 
 
 def _scanned(scan: PreparedScan) -> bool:

@@ -202,3 +202,24 @@ def test_nothing_below_a_sketch_can_be_brought_in(maker, job, block):
     assert refused["problem"]["code"] == "not-above"
     nobody = client_of("somebody-else")
     post(nobody, f"/jobs/{job['id']}/linkable", asked, 404)
+
+
+def test_a_drawing_is_held_against_the_section_and_adjusted_to_it(maker, job):
+    # The block is 40 x 30 x 10; what is drawn is a little too large, and lies a little off.
+    act = {"act": "rectangle", "by": "corner", "spots": [spot(0.2, -0.1), spot(40.8, 30.3)]}
+    drawn_ = draw(maker, job, [{**act, "width": "40.6 mm", "height": "30.4 mm"}])
+    step = str(uuid.uuid4())
+    edited(maker, job, {"op": "add-step", "id": step, "kind": "sketch", "params": drawn_["drawing"]})
+    asked = {"step": step, "drawing": drawn_["drawing"], "scan": job["recipe"]["evidence"][0]["id"]}
+    asked |= {"origin": [0, 0, 5], "u_axis": [1, 0, 0], "normal": [0, 0, 1]}
+    off = post(maker, f"/jobs/{job['id']}/drawing/fit", asked)
+    assert off["drawing"] is None and off["inside"] < 0.5 and abs(off["worst"]["off"]) > 0.2
+    assert 0 < len(off["whiskers"]) <= 800
+    fit = post(maker, f"/jobs/{job['id']}/drawing/fit", {**asked, "adjust": True})
+    values = sorted(s["value"] for s in fit["sizes"])
+    assert values == pytest.approx([30, 40], abs=0.05) and all(s["u"] for s in fit["sizes"])
+    assert fit["inside"] > 0.9 and fit["rms"] < 0.05
+    marks = {v["mark"] for v in fit["drawing"]["lengths"].values()}
+    assert marks == {"scan"}
+    above = post(maker, f"/jobs/{job['id']}/drawing/fit", {**asked, "origin": [0, 0, 500]}, 422)
+    assert above["problem"]["code"] == "no-section"

@@ -17,7 +17,7 @@ from contour.solve.conflicts import Demands, minimal_conflict
 from contour.solve.freedom import Freedom, freedom
 from contour.solve.settle import Settled, settle
 
-__all__ = ["Drag", "Solution", "moved_since", "solved"]
+__all__ = ["Drag", "Solution", "moved_since", "moved_to", "solved"]
 
 Array = NDArray[np.float64]
 _MOST_CONFLICTS = 40
@@ -62,7 +62,7 @@ def solved(drawing: Drawing, lookup: Lookup | None = None) -> Solution:
     demands = problem.demands(out)
     left = freedom(demands.system.jacobian(found.x))
     return Solution(
-        drawing=_moved(problem.unknowns, first.x) if first.solved else drawing,
+        drawing=moved_to(problem.unknowns, first.x) if first.solved else drawing,
         solved=first.solved,
         dof=left.dof,
         residual=first.residual,
@@ -93,7 +93,7 @@ def _settled(drawing: Drawing, lookup: Lookup | None) -> tuple[DrawnSystem, Sett
     turned_over = found.solved and not problem.orientation.kept(found.x)
     for share in _SHAKEN if not found.solved or turned_over else ():
         shake = may_move * rng.uniform(-share, share, len(problem.x)) * problem.size
-        beside = DrawnSystem(_moved(problem.unknowns, problem.x + shake), lookup)
+        beside = DrawnSystem(moved_to(problem.unknowns, problem.x + shake), lookup)
         tried = beside.settle()
         if tried.solved and (not turned_over or beside.orientation.kept(tried.x)):
             return beside, tried
@@ -140,7 +140,7 @@ class Drag:
         found = settle(self._all, x, size=size, weights=self._weights, most=40)
         if not found.solved or not self._drawn.orientation.kept(found.x):
             return None
-        return _moved(self._drawn.unknowns, found.x)
+        return moved_to(self._drawn.unknowns, found.x)
 
 
 def moved_since(before: Drawing, after: Drawing) -> list[str]:
@@ -159,7 +159,8 @@ def moved_since(before: Drawing, after: Drawing) -> list[str]:
     return [n for n in after.entities if n in changed or changed.intersection(points_of(after, n))]
 
 
-def _moved(u: Unknowns, x: Array) -> Drawing:
+def moved_to(u: Unknowns, x: Array) -> Drawing:
+    """The drawing with its unknowns at x (n,)."""
     entities: dict[str, Entity] = {}
     for name, e in u.drawing.entities.items():
         if isinstance(e, Point):

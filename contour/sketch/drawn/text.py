@@ -23,6 +23,7 @@ __all__ = [
     "Ellipse",
     "Entity",
     "Line",
+    "PlaneAxes",
     "Point",
     "Side",
     "Spline",
@@ -133,7 +134,7 @@ class Constraint(_Drawn):
 class Dimension(_Drawn):
     """value: a formula or a number in mm or degrees; none reads off what is drawn, as does `reference` · name: what formulas of other
     dimensions call it · supplement: an angle is that of the turned second line · moves: which of the two it is between gives way when it changes, as
-    far as the rest lets it: of one line's length, its ends."""
+    far as the rest lets it: of one line's length, its ends · held: it keeps its value when the drawing is adjusted to measured places."""
 
     kind: DimensionKind
     of: tuple[str, ...] = Field(min_length=1, max_length=2)
@@ -142,11 +143,21 @@ class Dimension(_Drawn):
     name: str | None = None
     supplement: bool = False
     moves: Side = "both"
+    held: bool = False
+
+
+class PlaneAxes(_Drawn):
+    """Where a drawing lies in space: its zero and the unit ways of its axes, mm."""
+
+    origin: tuple[Finite, Finite, Finite]
+    u: tuple[Finite, Finite, Finite]
+    v: tuple[Finite, Finite, Finite]
 
 
 class Drawing(_Drawn):
-    """Entities by id, and what is asked of them."""
+    """Entities by id, and what is asked of them. frame: none where nobody says where it lies."""
 
+    frame: PlaneAxes | None = None
     entities: Mapping[str, Entity] = Field(max_length=MOST_ENTITIES)
     constraints: tuple[Constraint, ...] = ()
     dimensions: tuple[Dimension, ...] = ()

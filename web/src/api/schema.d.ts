@@ -1508,6 +1508,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/drawing/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fit */
+        post: operations["bench_api_fits_fit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/pictures": {
         parameters: {
             query?: never;
@@ -8480,7 +8497,7 @@ export interface components {
          * Dimension
          * @description value: a formula or a number in mm or degrees; none reads off what is drawn, as does `reference` · name: what formulas of other
          *     dimensions call it · supplement: an angle is that of the turned second line · moves: which of the two it is between gives way when it changes, as
-         *     far as the rest lets it: of one line's length, its ends.
+         *     far as the rest lets it: of one line's length, its ends · held: it keeps its value when the drawing is adjusted to measured places.
          */
         Dimension: {
             /**
@@ -8510,6 +8527,11 @@ export interface components {
              * @enum {string}
              */
             moves: "both" | "first" | "second";
+            /**
+             * Held
+             * @default false
+             */
+            held: boolean;
         };
         /**
          * DrawArc
@@ -9135,7 +9157,7 @@ export interface components {
         };
         /**
          * DragOut
-         * @description points: where they all are now, by id; none where nothing near holds.
+         * @description points, paths: where those that have moved are now, by id; none where nothing near holds.
          */
         DragOut: {
             /** Key */
@@ -9223,6 +9245,104 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * FitOut
+         * @description drawing: with its sizes adjusted, none where this was not asked · inside: share of places within the job's acceptance · worst: the whisker
+         *     that is longest · alone: entities that no place lies near · left_out: places that the adjustment took for wear, rims or something else.
+         */
+        FitOut: {
+            drawing: components["schemas"]["KeptDrawing"] | null;
+            /** Sizes */
+            sizes: components["schemas"]["FitSize"][];
+            /** Rms */
+            rms: number;
+            /** Inside */
+            inside: number;
+            /** Within */
+            within: number;
+            /** Places */
+            places: number;
+            /** Left Out */
+            left_out: number;
+            worst: components["schemas"]["Whisker"] | null;
+            /** Whiskers */
+            whiskers: components["schemas"]["Whisker"][];
+            /** Alone */
+            alone: string[];
+        };
+        /**
+         * FitSize
+         * @description before, value, u: mm or degrees · held: why it keeps its value, "" where it is adjusted · round: what it could be, as one would type it.
+         */
+        FitSize: {
+            /** Name */
+            name: string;
+            /** Before */
+            before: number;
+            /** Value */
+            value: number;
+            /** U */
+            u: number | null;
+            /** Held */
+            held: string;
+            /** Round */
+            round: string | null;
+        };
+        /**
+         * Whisker
+         * @description at: on what is drawn · to: the measured place · off: mm, + outside or to the left.
+         */
+        Whisker: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** To */
+            to: [
+                number,
+                number
+            ];
+            /** Off */
+            off: number;
+        };
+        /**
+         * FitIn
+         * @description step: the sketch's · scan: by its evidence or a key · origin, u_axis, normal: of its plane, mm · adjust: its sizes to the section.
+         */
+        FitIn: {
+            /**
+             * Step
+             * Format: uuid
+             */
+            step: string;
+            drawing: components["schemas"]["KeptDrawing"];
+            /** Scan */
+            scan: string;
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** U Axis */
+            u_axis: [
+                number,
+                number,
+                number
+            ];
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Adjust
+             * @default false
+             */
+            adjust: boolean;
         };
         /**
          * SilhouetteIn
@@ -12589,6 +12709,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LinkableOut"][];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_fits_fit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitOut"];
                 };
             };
             400: components["responses"]["Problem"];
