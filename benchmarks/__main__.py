@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting. All by default."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ for variable in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "NUMBA_NUM_THREADS")
 import sys  # noqa: E402
 
 from benchmarks import (  # noqa: E402
+    adjusting,
     card,
     crashes,
     damage,
@@ -62,6 +63,7 @@ ALL = {
     "meant": meant.run,
     "worn": worn.run,
     "sketches": sketches.run,
+    "adjusting": adjusting.run,
     "modelled": modelled.run,
     "gaps": gaps.run,
     "threads": threads.run,

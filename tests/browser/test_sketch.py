@@ -283,6 +283,41 @@ def test_a_section_with_a_gap_is_taken_over_completed_and_outlives_a_reload(page
     assert extrude(page, "10 mm") == pytest.approx(10 * after, rel=2e-3)
 
 
+def test_a_drawing_is_fitted_to_its_section_and_says_what_nobody_saw(page: Page, block: Path) -> None:
+    begin(page, block, section=True)
+    page.get_by_text("Where it lies").click()
+    height = page.get_by_label("Height over the plane", exact=True)
+    height.fill("5 mm")
+    height.press("Enter")
+    built(page)
+    expect(page.locator(".under-piece")).not_to_have_count(0)
+    tool(page, "Draw", "2")
+    page.mouse.move(*pixel(page, [0, 0, 5]))
+    page.mouse.click(*pixel(page, [0, 0, 5]))
+    page.mouse.move(*pixel(page, [45, 30, 5]))
+    page.keyboard.type("60.5")
+    page.keyboard.press("Tab")
+    page.keyboard.type("40.6")
+    page.keyboard.press("Enter")
+    drawn(page, 8)
+    page.keyboard.press("Escape")
+    panel = page.get_by_label("Against the section")
+    panel.get_by_role("button", name="Fit to the section").click()
+    rows = panel.locator("tr[data-size]")
+    expect(rows).to_have_count(2)
+    expect(page.locator(".whiskers path").first).to_be_attached()
+    told = {row.inner_text().split()[0]: row.inner_text() for row in rows.all()}
+    wide, high = sorted(told, key=lambda name: "60.5" not in told[name])
+    assert "± ?" in told[wide]  # its other end was not seen
+    fitted = float(told[high].split("mm")[1].split("±")[0])
+    assert fitted == pytest.approx(40, abs=0.02) and "40 mm" in told[high]
+    rows.nth(list(told).index(high)).get_by_role("checkbox").check()
+    panel.get_by_role("button", name="Take it").click()
+    expect(page.locator(".size-label", has_text="40.00 mm")).to_have_count(1)
+    built(page)
+    assert area_of(page) == pytest.approx(60.5 * 40, rel=1e-3)
+
+
 def test_a_face_is_brought_in_drawn_on_and_followed_when_its_body_changes(page: Page, tmp_path: Path) -> None:
     path = tmp_path / "plain_plate.step"
     write_step(path, [("Plate", prism(rectangle(60, 40), 10).shape, None)], unit="mm")

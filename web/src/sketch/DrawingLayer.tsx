@@ -22,6 +22,7 @@ import { usePencil } from "./usePencil";
 import { useSketchKeys } from "./useSketchKeys";
 import { useTakeOver } from "./useTakeOver";
 import { useUnderlay } from "./useUnderlay";
+import { Whiskers } from "./Whiskers";
 
 interface Props {
   host: RefObject<HTMLDivElement | null>;
@@ -69,6 +70,7 @@ export function DrawingLayer({ host, step, frame }: Props) {
           <Strokes shown={shown} sheet={sheet} chosen={h.chosen} over={h.over} torn={torn} dragged={h.dragged} />
         )}
         {h.tool === BRING_IN && <OfferedLines offers={linkable.offers} offered={h.offered} sheet={sheet} />}
+        {h.fit && <Whiskers fit={h.fit} sheet={sheet} />}
         {shown && <SideMarks shown={shown} sheet={sheet} chosen={h.chosen} />}
         {ghost.length > 1 && <path className="ghost" d={pathOf(sheet, ghost)} />}
         {h.spots.map((s) => {

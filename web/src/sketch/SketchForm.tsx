@@ -9,6 +9,7 @@ import { length } from "../units";
 import { ValueField } from "../values/ValueField";
 import { goTo } from "../view/stage";
 import { type Frame, inSpace, type Shown } from "./drawing";
+import { FitPanel } from "./FitPanel";
 import { ProfileRows } from "./ProfileRows";
 import { SizeRows } from "./SizeRows";
 import { useHandOf } from "./store";
@@ -42,6 +43,7 @@ export function SketchForm({ step, state, params, onChange }: PartProps) {
       {shown && open?.frame && <Gaps shown={shown} frame={open.frame} act={act} />}
       <div className="field-label">Sizes</div>
       {shown && <SizeRows shown={shown} step={step} act={act} />}
+      {shown && drawnIn(shown) && <FitPanel step={step} frame={open?.frame ?? null} kept={shown.drawing} />}
       {shown && <ProfileRows shown={shown} step={step.id} />}
       <Checkbox className="gap" checked={section} onChange={(e) => set({ section: e.target.checked })}>
         The scan's section lies under it
@@ -58,6 +60,9 @@ export function SketchForm({ step, state, params, onChange }: PartProps) {
     </>
   );
 }
+
+const drawnIn = (shown: Shown) =>
+  shown.solved && Object.values(shown.drawing.entities ?? {}).some((e) => e.kind !== "point" && !e.linked);
 
 /** How much is still free, in words. */
 function Said({ shown }: { shown: Shown }) {

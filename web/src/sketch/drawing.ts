@@ -4,6 +4,7 @@ import type { components } from "../api/schema";
 
 export type Kept = components["schemas"]["KeptDrawing"];
 export type Shown = components["schemas"]["DrawingOut"];
+export type Fit = components["schemas"]["FitOut"];
 export type Act = NonNullable<components["schemas"]["DrawingIn"]["acts"]>[number];
 export type Entity = NonNullable<Kept["entities"]>[string];
 export type XY = [number, number];

@@ -1,7 +1,7 @@
 /** What is at hand while one draws: the tool, what was pointed at so far, what is chosen, which snaps are on. */
 import { create } from "zustand";
 import { useShallow } from "zustand/react/shallow";
-import type { Sheet, Shown, XY } from "./drawing";
+import type { Fit, Sheet, Shown, XY } from "./drawing";
 import type { Snap, SnapSwitches } from "./snap";
 
 export type Group = "draw" | "change" | "hold";
@@ -37,6 +37,8 @@ interface Hand {
   dragged: { points: Record<string, XY>; paths: Record<string, XY[]> } | null;
   /** Two corners of a box that is being drawn around what is to be chosen, in pixels of the view. */
   box: [XY, XY] | null;
+  /** How the drawing lies to the section, as it was last asked. */
+  fit: Fit | null;
   /** The view is opened at the plane. */
   open: boolean;
   section: boolean;
@@ -72,6 +74,7 @@ export const useHand = create<Hand>((set) => ({
   snaps: { points: true, middles: true, curves: true, evidence: true, directions: true, grid: null },
   sheet: null,
   open: false,
+  fit: null,
   section: true,
   set: (part) => set(part),
   take: (group, tool, way = "") => set({ group, tool, way, ...EMPTY }),

@@ -1,0 +1,79 @@
+import { Button } from "antd";
+import { useState } from "react";
+import type { Step } from "../api/client";
+import { useBench } from "../job/context";
+import { length, signed } from "../units";
+import { goTo } from "../view/stage";
+import { type Fit, type Frame, inSpace, type Kept } from "./drawing";
+import { FitRows } from "./FitRows";
+import { taken, WITHIN_PX } from "./fit";
+import { useHandOf } from "./store";
+import { useFit } from "./useFit";
+
+/** The drawing against the section: how far off it is, and what its sizes come to when it is adjusted. */
+export function FitPanel({ step, frame, kept }: { step: Step; frame: Frame | null; kept: Kept }) {
+  const { edit } = useBench();
+  const { fit, set } = useHandOf("fit", "set");
+  const { ask, busy, can } = useFit(step, frame, kept);
+  const [rounded, setRounded] = useState<string[]>([]);
+  if (!can || !frame) return null;
+  const begin = (adjust: boolean) => {
+    setRounded([]);
+    ask(adjust);
+  };
+  const take = async (of: Fit) => {
+    if (!of.drawing) return;
+    await edit({ op: "set-params", step: step.id, params: { ...taken(of, rounded) } });
+    set({ fit: null });
+  };
+  return (
+    <section className="fit-panel" aria-label="Against the section">
+      <div className="field-label">Against the section</div>
+      <Button size="small" loading={busy} onClick={() => (fit && !fit.drawing ? set({ fit: null }) : begin(false))}>
+        {fit && !fit.drawing ? "Hide how far off" : "How far off"}
+      </Button>{" "}
+      <Button size="small" loading={busy} onClick={() => begin(true)}>
+        Fit to the section
+      </Button>
+      {fit && <Said fit={fit} frame={frame} />}
+      {fit?.drawing && (
+        <>
+          {!fit.sizes.length && <p className="quiet small">No sizes yet: what is drawn goes where it fits best.</p>}
+          <FitRows
+            fit={fit}
+            rounded={rounded}
+            onRound={(name) =>
+              setRounded(rounded.includes(name) ? rounded.filter((n) => n !== name) : [...rounded, name])
+            }
+          />
+          <Button size="small" type="primary" onClick={() => void take(fit)}>
+            Take it
+          </Button>{" "}
+          <Button size="small" onClick={() => set({ fit: null })}>
+            Leave it
+          </Button>
+        </>
+      )}
+    </section>
+  );
+}
+
+function Said({ fit, frame }: { fit: Fit; frame: Frame }) {
+  const { unit } = useBench();
+  const { worst } = fit;
+  return (
+    <p className="small" data-said="fit">
+      {(100 * fit.inside).toFixed(1)} % of {fit.places.toLocaleString("en")} places within ±{length(fit.within, unit)}
+      {fit.drawing && `, rms ${length(fit.rms, unit, 1)}, ${fit.left_out} left out as wear or rims`}.{" "}
+      {worst && (
+        <button type="button" className="link" onClick={() => goTo(inSpace(frame, [worst.at[0], worst.at[1]]))}>
+          Worst {signed(worst.off, unit)}
+        </button>
+      )}
+      {fit.alone.length > 0 && ` Nothing was measured near ${fit.alone.join(", ")}: as drawn, assumed.`}{" "}
+      <span className="quiet">
+        A whisker of {WITHIN_PX} pixels is off by {length(fit.within, unit)}.
+      </span>
+    </p>
+  );
+}

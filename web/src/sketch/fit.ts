@@ -1,0 +1,25 @@
+/** What becomes of a drawing when a fit is taken, and how its whiskers are drawn. No React. */
+import { type Fit, type Kept, mmPerPixel, type Sheet, toScreen, type XY } from "./drawing";
+
+export const WITHIN_PX = 14; // how long a whisker is that is off by what is accepted
+
+/** The fitted drawing, with the round values that were chosen in the place of the fitted ones. */
+export function taken(fit: Fit, rounded: readonly string[]): Kept {
+  const drawing = fit.drawing!;
+  const lengths = { ...drawing.lengths };
+  for (const s of fit.sizes)
+    if (s.round && rounded.includes(s.name))
+      lengths[s.name] = { text: s.round, mark: "intent", note: `rounded from the fitted ${s.value.toFixed(3)} mm` };
+  return { ...drawing, lengths };
+}
+
+/** Segments in pixels, longer than they are: by how much the accepted distance becomes visible. */
+export function whiskers(fit: Fit, sheet: Sheet): { from: XY; to: XY; above: boolean; outside: boolean }[] {
+  const factor = (WITHIN_PX * mmPerPixel(sheet)) / fit.within;
+  return fit.whiskers.map((w) => ({
+    from: toScreen(sheet, [w.at[0], w.at[1]]),
+    to: toScreen(sheet, [w.at[0] + factor * (w.to[0] - w.at[0]), w.at[1] + factor * (w.to[1] - w.at[1])]),
+    above: w.off > 0,
+    outside: Math.abs(w.off) > fit.within,
+  }));
+}
