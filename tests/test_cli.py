@@ -87,7 +87,13 @@ def test_section_takes_negative_vectors_and_gives_places_in_space(capfd, block_s
     assert [loop["closed"] for loop in loops] == [True, True]
     assert [len(loop["pieces"]) for loop in loops] == [4, 1]
     bore = loops[1]["pieces"][0]
-    assert set(bore) == {"kind", "start", "end", "centre", "radius", "rms"}
+    assert set(bore) == {"kind", "start", "end", "centre", "radius", "rms", "flat"}
+    # On the loop's own axes the same bore, and the cut that it explains.
+    o, u, v = (np.array(loops[1]["frame"][k]) for k in ("origin", "u", "v"))
+    x, y = bore["flat"]["centre"]
+    assert o + x * u + y * v == pytest.approx(np.array(bore["centre"]))
+    cut = np.vstack([c["points"] for c in json.loads(out)["cuts"]])
+    assert np.linalg.norm(cut - [x, y], axis=1).min() == pytest.approx(6, abs=0.2)
     assert bore["centre"] == pytest.approx([15, 15, 5], abs=0.03)
     assert np.linalg.norm(np.subtract(bore["start"], bore["centre"])) == pytest.approx(bore["radius"])
 

@@ -14,6 +14,7 @@ from pydantic import Field
 
 from bench.jobs import last_result, own_job, recipe_of, scope_of
 from bench.models import Job
+from contour.geometry.frames import PlaneFrame, plane_frame
 from contour.recipe.problem import ContourError
 from contour.sketch.drawn.acts.done import AnyAct, Worked, worked
 from contour.sketch.drawn.kept import KeptDrawing, drawing_of
@@ -29,6 +30,18 @@ router = Router(tags=["drawings"])
 
 Spot2 = tuple[float, float]
 _DRAGS = 32  # drawings that are kept ready to be dragged
+
+
+class OnSheet(Schema):
+    """A question about a sketch's plane. step: the sketch's · origin, u_axis, normal: of its plane, mm."""
+
+    step: uuid.UUID
+    origin: tuple[float, float, float]
+    u_axis: tuple[float, float, float]
+    normal: tuple[float, float, float]
+
+    def frame(self) -> PlaneFrame:
+        return plane_frame(np.array(self.origin), np.array(self.normal), np.array(self.u_axis))
 
 
 class DrawingIn(Schema):

@@ -8,10 +8,9 @@ import numpy as np
 from django.http import HttpRequest
 from ninja import Router, Schema
 
-from bench.api.drawings import as_built
+from bench.api.drawings import OnSheet, as_built
 from bench.jobs import own_job, recipe_of, scope_of
 from bench.scans import in_turn, job_scan
-from contour.geometry.frames import plane_frame
 from contour.mesh.slice import slice_scan
 from contour.recipe.problem import ContourError
 from contour.sketch.drawn.fitted import Strayed, fitted, strayed
@@ -21,19 +20,14 @@ from contour.sketch.drawn.solution import solved
 router = Router(tags=["drawings"])
 
 Spot2 = tuple[float, float]
-Vector = tuple[float, float, float]
 _WHISKERS = 800
 
 
-class FitIn(Schema):
-    """step: the sketch's · scan: by its evidence or a key · origin, u_axis, normal: of its plane, mm · adjust: its sizes to the section."""
+class FitIn(OnSheet):
+    """scan: by its evidence or a key · adjust: sizes to the section."""
 
-    step: uuid.UUID
     drawing: KeptDrawing
     scan: str
-    origin: Vector
-    u_axis: Vector
-    normal: Vector
     adjust: bool = False
 
 
@@ -77,7 +71,7 @@ def fit(request: HttpRequest, job_id: uuid.UUID, body: FitIn) -> FitOut:
     job = own_job(request.user, job_id)
     recipe, lookup = recipe_of(job), scope_of(job).lookup
     scan = job_scan(job, body.scan)
-    frame = plane_frame(np.array(body.origin), np.array(body.normal), np.array(body.u_axis))
+    frame = body.frame()
     with in_turn(scan):
         chains = [frame.to_plane(c.points) for c in slice_scan(scan, frame.origin, frame.normal)]
     if not chains:

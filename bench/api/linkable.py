@@ -5,15 +5,15 @@ from __future__ import annotations
 import uuid
 from typing import Any
 
-import numpy as np
 from django.conf import settings
 from django.http import HttpRequest
 from ninja import Router, Schema
 
+from bench.api.drawings import OnSheet
 from bench.api.products import product_folder
 from bench.jobs import last_result, own_job, recipe_of
 from bench.models import Job
-from contour.geometry.frames import PlaneFrame, plane_frame
+from contour.geometry.frames import PlaneFrame
 from contour.job.build.result import BuildResult
 from contour.job.work.runner import run_in_child
 from contour.products import load_product
@@ -25,19 +25,14 @@ from contour.solid.topology.parts import faces_with_neighbours, read_topology
 router = Router(tags=["drawings"])
 
 Spot2 = tuple[float, float]
-Vector = tuple[float, float, float]
 _LIMIT_S = 60.0
 
 
-class LinkableIn(Schema):
-    """step: the sketch that it is for · source: a body by the step that began it, or another sketch · origin, u_axis, normal: of the sketch's plane, mm."""
+class LinkableIn(OnSheet):
+    """source: a body by the step that began it, or another sketch."""
 
-    step: uuid.UUID
     source: uuid.UUID
     way: LinkWay
-    origin: Vector
-    u_axis: Vector
-    normal: Vector
 
 
 class LinkableOut(Schema):
@@ -52,7 +47,7 @@ class LinkableOut(Schema):
 def linkable(request: HttpRequest, job_id: uuid.UUID, body: LinkableIn) -> list[LinkableOut]:
     """Edges one by one, faces with all around them; a cut, a silhouette or a sketch as a whole."""
     job = own_job(request.user, job_id)
-    frame = plane_frame(np.array(body.origin), np.array(body.normal), np.array(body.u_axis))
+    frame = body.frame()
     source = str(body.source)
     if body.way == "sketch":
         folder = product_folder(job, _key_above(job, str(body.step), source, sketch=True))

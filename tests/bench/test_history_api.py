@@ -327,6 +327,7 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):
             or (method == "GET" and url.endswith(("/regions", "/noise")))
         ):
             url += f"?scan={block['scan']}&facet=0&place=sketch"
+        sheet = {"step": block["outline"], "origin": [0, 0, 0], "u_axis": [1, 0, 0], "normal": [0, 0, 1]}
         bodies = {
             "edits": {"version": 1, "edit": {"op": "delete-step", "step": block["lower"]}},
             "head": {"version": 1, "direction": "undo"},
@@ -343,6 +344,8 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):
             "regions": {"scan": block["scan"]},
             "keep": {"version": 1, "evidence": block["scan"], "regions": [0]},
             "drag": {"point": "p1", "to": [0, 0]},
+            "linkable": {**sheet, "source": block["upper"], "way": "edge"},
+            "fit": {**sheet, "drawing": {}, "scan": block["scan"]},
             "sections": {
                 "scan": block["scan"],
                 "origin": [0, 0, 0],

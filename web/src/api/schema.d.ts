@@ -9209,7 +9209,7 @@ export interface components {
         };
         /**
          * LinkableIn
-         * @description step: the sketch that it is for · source: a body by the step that began it, or another sketch · origin, u_axis, normal: of the sketch's plane, mm.
+         * @description source: a body by the step that began it, or another sketch.
          */
         LinkableIn: {
             /**
@@ -9217,16 +9217,6 @@ export interface components {
              * Format: uuid
              */
             step: string;
-            /**
-             * Source
-             * Format: uuid
-             */
-            source: string;
-            /**
-             * Way
-             * @enum {string}
-             */
-            way: "edge" | "face" | "cut" | "silhouette" | "sketch";
             /** Origin */
             origin: [
                 number,
@@ -9245,6 +9235,16 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Source
+             * Format: uuid
+             */
+            source: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "edge" | "face" | "cut" | "silhouette" | "sketch";
         };
         /**
          * FitOut
@@ -9309,7 +9309,7 @@ export interface components {
         };
         /**
          * FitIn
-         * @description step: the sketch's · scan: by its evidence or a key · origin, u_axis, normal: of its plane, mm · adjust: its sizes to the section.
+         * @description scan: by its evidence or a key · adjust: sizes to the section.
          */
         FitIn: {
             /**
@@ -9317,9 +9317,6 @@ export interface components {
              * Format: uuid
              */
             step: string;
-            drawing: components["schemas"]["KeptDrawing"];
-            /** Scan */
-            scan: string;
             /** Origin */
             origin: [
                 number,
@@ -9338,6 +9335,9 @@ export interface components {
                 number,
                 number
             ];
+            drawing: components["schemas"]["KeptDrawing"];
+            /** Scan */
+            scan: string;
             /**
              * Adjust
              * @default false
