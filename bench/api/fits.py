@@ -94,11 +94,7 @@ def fit(request: HttpRequest, job_id: uuid.UUID, body: FitIn) -> FitOut:
         else [
             FitSize(name=r.name, before=r.before, value=r.value, u=r.u, held=r.held, round=r.round) for r in made.rows
         ],
-        rms=float(np.sqrt(np.mean(found.off**2)))
-        if made is None and len(found.off)
-        else made.found.rms
-        if made
-        else 0.0,
+        rms=_rms(found.off) if made is None else made.found.rms,
         inside=float(np.mean(np.abs(found.off) <= within)) if len(found.off) else 0.0,
         within=within,
         places=len(found.off),
@@ -107,6 +103,10 @@ def fit(request: HttpRequest, job_id: uuid.UUID, body: FitIn) -> FitOut:
         whiskers=[_whisker(found, int(k)) for k in _some(len(found.off))],
         alone=list(found.alone),
     )
+
+
+def _rms(off: np.ndarray) -> float:
+    return float(np.sqrt(np.mean(off**2))) if len(off) else 0.0
 
 
 def _some(count: int) -> np.ndarray:

@@ -1,7 +1,7 @@
 import { type RefObject, useEffect, useRef } from "react";
 import { api, got } from "../api/client";
 import { useBench } from "../job/context";
-import { at, gap, isCurve, mmPerPixel, type Shown, toPlane, type XY } from "./drawing";
+import { at, gap, mmPerPixel, type Shown, toPlane, type XY } from "./drawing";
 import { entityNear, regionAt, type Snap, snapped, type Underlay } from "./snap";
 import { useHand } from "./store";
 import { type Do, place } from "./stroke";
@@ -81,7 +81,10 @@ export function usePencil(props: Props) {
       const { shown } = now.current;
       if (!here || !shown) return;
       const over = entityNear(shown, here.p, here.within);
-      down = { x: e.clientX, y: e.clientY, point: !tool && over && !isCurve(shown.drawing, over) ? over : null };
+      // What was brought in stays where it came from, however hard one pulls.
+      const seen = over ? shown.drawing.entities?.[over] : undefined;
+      const point = !tool && seen?.kind === "point" && !seen.linked ? over : null;
+      down = { x: e.clientX, y: e.clientY, point };
       key = null;
       // The view stays still under the pencil, and under what is taken hold of.
       if (tool || down.point) e.stopPropagation();
