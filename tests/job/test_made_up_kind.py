@@ -34,6 +34,7 @@ from contour.recipe.reference import (
     EdgesRef,
     EntityRef,
     FaceRef,
+    LinkedRef,
     PlaceRef,
     PlaneRef,
     PointRef,
@@ -70,6 +71,7 @@ class Params(BaseModel):
     place: PlaceRef
     surface: SurfaceRef
     file: SolidRef | None = None
+    brought: LinkedRef | None = None
     edge: Annotated[EdgeRef, Points(REFERENCES["edge"])]
     edges: list[EdgesRef]
     vertex: Annotated[VertexRef, Points(REFERENCES["vertex"])]

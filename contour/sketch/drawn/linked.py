@@ -209,7 +209,7 @@ def traced(pieces: Sequence[LinkedPiece]) -> list[tuple[int, Trace]]:
 def put(entities: dict[str, text.Entity], name: str, piece: LinkedPiece) -> bool:
     """An entity is put where a piece of its kind is now; whether it could be."""
     e = entities[name]
-    points = points_of(Drawing.model_construct(entities=entities, constraints=(), dimensions=()), name)
+    points = points_of(entities, name)
     at = _laid(piece)
     if piece.kind != e.kind or len(at) != len(points):
         return False
@@ -272,7 +272,7 @@ def refreshed(
 
 
 def _stays(name: str, now: LinkedPiece | None, drawing: Drawing, frame: PlaneFrame) -> Problem:
-    at = frame.to_space(np.array([drawing.point(points_of(drawing, name)[0])]))[0]
+    at = frame.to_space(np.array([drawing.point(points_of(drawing.entities, name)[0])]))[0]
     return Problem(
         code="ref-lost",
         message=f"what {name} was brought in from is {'gone' if now is None else 'another curve now'}: it stays where it was",

@@ -156,7 +156,7 @@ def moved_since(before: Drawing, after: Drawing) -> list[str]:
         )
 
     changed = {name for name in after.entities if not same(name)}
-    return [n for n in after.entities if n in changed or changed.intersection(points_of(after, n))]
+    return [n for n in after.entities if n in changed or changed.intersection(points_of(after.entities, n))]
 
 
 def moved_to(u: Unknowns, x: Array) -> Drawing:

@@ -198,9 +198,9 @@ def ends_of(drawing: Drawing, name: str) -> list[str]:
     return []
 
 
-def points_of(drawing: Drawing, name: str) -> list[str]:
-    """Points that an entity is drawn by; a point by itself."""
-    match drawing.entities[name]:
+def points_of(entities: Mapping[str, Entity], name: str) -> list[str]:
+    """Points that one of some entities is drawn by; a point by itself."""
+    match entities[name]:
         case Point():
             return [name]
         case Line() as e:

@@ -18,6 +18,7 @@ __all__ = ["Trace", "crossings", "foot", "sweep_deg", "trace_of", "traces_of", "
 Array = NDArray[np.float64]
 _STEP_DEG = 4.0
 _ROUNDS = 12
+_MANY = 12  # chords: curves that cross meet in a few
 _AT, _WEIGHT = np.polynomial.legendre.leggauss(12)
 _SAGITTA = 0.05  # of a chord's length: more than any curve strays from what shows it
 
@@ -131,8 +132,12 @@ def crossings(traces: list[Trace], tolerance: float) -> list[list[float]]:
     cuts: list[list[float]] = [[] for _ in traces]
     lines = linestrings(chords)
     pairs = STRtree(lines).query(lines, predicate="intersects").T
-    for i, j in pairs[pairs[:, 0] < pairs[:, 1]]:
+    pairs = pairs[pairs[:, 0] < pairs[:, 1]]
+    over = _lying_over(traces, owner[pairs], tolerance)
+    for i, j in pairs:
         a, b = int(owner[i]), int(owner[j])
+        if (a, b) in over:
+            continue
         if a == b and (
             abs(int(i) - int(j)) == 1 or (traces[a].closed and {first[i], first[j]} == {0.0, first[owner == a][-1]})
         ):
@@ -143,6 +148,21 @@ def crossings(traces: list[Trace], tolerance: float) -> list[list[float]]:
             cuts[b].append(tb)
     _ends_on(traces, tolerance, cuts, chords, owner)
     return cuts
+
+
+def _lying_over(traces: list[Trace], pairs: NDArray[np.int64], tolerance: float) -> set[tuple[int, int]]:
+    """Of pairs of traces (n, 2) that meet in many chords, those of which one lies on the other all along: they cross nowhere, whatever their
+    chords do."""
+    met, count = np.unique(pairs, axis=0, return_counts=True)
+    found: set[tuple[int, int]] = set()
+    for a, b in met[(count > _MANY) & (met[:, 0] != met[:, 1])]:
+        for one, other in ((traces[a], traces[b]), (traces[b], traces[a])):
+            places = one.place(np.linspace(0.0, 1.0, 5))
+            feet = [other.place(np.array([foot(other, p)]))[0] for p in places]
+            if float(np.linalg.norm(places - feet, axis=1).max()) <= tolerance:
+                found.add((int(a), int(b)))
+                break
+    return found
 
 
 def _refined(a: Trace, b: Trace, s: float, t: float) -> tuple[float | None, float | None]:

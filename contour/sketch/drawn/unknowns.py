@@ -89,7 +89,7 @@ class Unknowns:
         return [*self.points.get(name, ()), *([self.sizes[name]] if name in self.sizes else [])]
 
     def points_of(self, name: str) -> list[str]:
-        return list(self.curves[name].points) if name in self.curves else points_of(self.drawing, name)
+        return list(self.curves[name].points) if name in self.curves else points_of(self.drawing.entities, name)
 
     def ends(self, name: str) -> list[str]:
         """Points at which an entity begins and ends; none for closed ones."""

@@ -13,7 +13,7 @@ from shapely.ops import unary_union
 from contour.simulate.drawings import random_drawing
 from contour.sketch.drawn.profiles import Profiles, profiles_of
 from contour.sketch.drawn.solution import solved
-from contour.sketch.drawn.text import Drawing
+from contour.sketch.drawn.text import Drawing, read_drawing
 from tests.sketch.drawn.kit import arc, circle, drawing, line, point
 
 BOX = {
@@ -150,3 +150,12 @@ def test_random_outlines_keep_their_area(seed: int) -> None:
     truth = random_drawing(rng, 8, 0).drawing()
     seen = profiles_of(truth)
     assert len(seen.regions) == 1 and not seen.loose and not seen.gaps
+
+
+def test_curves_drawn_over_one_another_cross_nowhere_and_bound_what_one_of_them_does():
+    rings = {f"m{k}": {"kind": "point", "at": [20 * (k % 10), 20 * (k // 10)]} for k in range(60)}
+    rings |= {f"c{k}": {"kind": "circle", "centre": f"m{k % 60}", "radius": 7.0} for k in range(180)}
+    ends = {"a": {"kind": "point", "at": [7, 0]}, "b": {"kind": "point", "at": [0, 7]}}
+    arc = {"k": {"kind": "arc", "centre": "m0", "from": "a", "to": "b"}}  # a part of the first ring
+    found = profiles_of(read_drawing({"entities": {**rings, **ends, **arc}}))
+    assert sum(r.area for r in found.regions) == pytest.approx(60 * np.pi * 49, rel=1e-6)

@@ -104,7 +104,7 @@ class Paper:
     def points_of(self, name: str) -> list[str]:
         """Points that an entity is drawn by."""
         self.entity(name)
-        return points_of(self.drawing(), name)
+        return points_of(self.entities, name)
 
     def users(self, point: str) -> list[str]:
         """Entities that are drawn by a point, itself left out."""
