@@ -50,6 +50,16 @@ def begin(page: Page, block: Path, *, section: bool = False) -> None:
     square(page)
 
 
+def lift(page: Page, height: str) -> None:
+    """The sketch lies higher over its plane, and the scan's section there under it."""
+    page.get_by_text("Where it lies").click()
+    field = page.get_by_label("Height over the plane", exact=True)
+    field.fill(height)
+    field.press("Enter")
+    built(page)
+    expect(page.locator(".under-piece")).not_to_have_count(0)
+
+
 def square(page: Page) -> None:
     """The view rests square to the plane: what lies at the same place of it does not move any more."""
     page.wait_for_function(
@@ -232,12 +242,7 @@ def test_a_contradiction_names_itself_and_is_resolved(page: Page, block: Path) -
 
 def test_a_section_with_a_gap_is_taken_over_completed_and_outlives_a_reload(page: Page, block: Path) -> None:
     begin(page, block, section=True)
-    page.get_by_text("Where it lies").click()
-    height = page.get_by_label("Height over the plane", exact=True)
-    height.fill("5 mm")
-    height.press("Enter")
-    built(page)
-    expect(page.locator(".under-piece")).not_to_have_count(0)
+    lift(page, "5 mm")
     tool(page, "Change", "1")
     page.get_by_role("button", name="Take all of the section").click()
     page.wait_for_selector('.sketch-layer[data-drawn]:not([data-drawn="0"])')
@@ -285,12 +290,7 @@ def test_a_section_with_a_gap_is_taken_over_completed_and_outlives_a_reload(page
 
 def test_a_drawing_is_fitted_to_its_section_and_says_what_nobody_saw(page: Page, block: Path) -> None:
     begin(page, block, section=True)
-    page.get_by_text("Where it lies").click()
-    height = page.get_by_label("Height over the plane", exact=True)
-    height.fill("5 mm")
-    height.press("Enter")
-    built(page)
-    expect(page.locator(".under-piece")).not_to_have_count(0)
+    lift(page, "5 mm")
     tool(page, "Draw", "2")
     page.mouse.move(*pixel(page, [0, 0, 5]))
     page.mouse.click(*pixel(page, [0, 0, 5]))
@@ -335,6 +335,8 @@ def test_a_face_is_brought_in_drawn_on_and_followed_when_its_body_changes(page: 
     expect(offered).to_have_attribute("data-offers", "12")
     page.mouse.move(*pixel(page, [30, 0, 10]))
     expect(offered).to_contain_text("edge of Plate")
+    page.get_by_label("What is brought in").get_by_text("sketch", exact=True).click()
+    expect(layer).to_contain_text("Nothing above this sketch can be brought in this way.")
     page.get_by_label("What is brought in").get_by_text("silhouette", exact=True).click()
     expect(offered).to_have_attribute("data-offers", "1")
     page.mouse.move(*pixel(page, [30, 0, 10]))

@@ -30,8 +30,8 @@ _OUTER, _INNER = 6, 8  # rounds of belonging, and of Gauss-Newton in each
 _REACH = 0.04  # of the drawing's size: places further off belong to nothing at first
 _LEAST = 3  # places that tell something of an entity
 _CUT, _SOFT = 4.0, 2.0  # standard deviations: what is left out, and from where on it counts less
-_LOOSE = 1e-11  # of the largest weight: what no place tells stays where it is drawn
-_SAYS_NOTHING = 1.0  # of the drawing's size: an uncertainty beyond is none
+_LOOSE = 1e-9  # of the largest weight: what no place tells stays where it is drawn
+_SAYS_NOTHING = 0.05  # of the drawing's size: an uncertainty beyond is none
 _LAGS = 40
 
 

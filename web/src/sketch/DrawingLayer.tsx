@@ -5,7 +5,7 @@ import { BRING_IN } from "./bringIn";
 import { Chips } from "./Chips";
 import { endsOf, type Frame, toScreen, type XY } from "./drawing";
 import { ghostOf, tangentArc } from "./ghost";
-import { OfferedLines } from "./OfferedLines";
+import { OfferedLines, OfferedNote } from "./OfferedLines";
 import { Regions } from "./Regions";
 import { SideMarks } from "./SideMarks";
 import { SizeLabels } from "./SizeLabels";
@@ -80,6 +80,7 @@ export function DrawingLayer({ host, step, frame }: Props) {
         {h.box && <Box corners={h.box} />}
         {h.pointer && h.tool && <Aim at={toScreen(sheet, h.pointer.at)} held={h.pointer.said !== ""} />}
       </svg>
+      {h.tool === BRING_IN && <OfferedNote busy={linkable.busy} none={!linkable.offers.length} />}
       {shown && !h.dragged && <SizeLabels shown={shown} sheet={sheet} torn={torn} act={act} />}
       {shown && !h.dragged && <Chips shown={shown} sheet={sheet} torn={torn} act={act} />}
       {shown && <AtPointer shown={shown} sheet={sheet} act={act} />}

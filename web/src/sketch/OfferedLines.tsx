@@ -34,3 +34,13 @@ export function OfferedLines({ offers, offered, sheet }: Props) {
     </g>
   );
 }
+
+/** Why nothing is offered: it is still looked for, or there is nothing of that kind above the sketch. */
+export function OfferedNote({ busy, none }: { busy: boolean; none: boolean }) {
+  if (!busy && !none) return null;
+  return (
+    <p className="offered-note" role="status">
+      {busy ? "looking at what can be brought in …" : "Nothing above this sketch can be brought in this way."}
+    </p>
+  );
+}

@@ -17,7 +17,7 @@ export interface Offer extends Linkable {
 
 /** What the bodies and sketches above this one offer, in the way that is chosen; nothing while the tool is not in hand. */
 export function useLinkable(step: Step, frame: Frame | null): { offers: Offer[]; busy: boolean } {
-  const { job } = useBench();
+  const { job, tell } = useBench();
   const tool = useHand((s) => s.tool);
   const way = useHand((s) => s.way) as BringWay;
   const on = tool === BRING_IN && frame !== null;
@@ -52,7 +52,10 @@ export function useLinkable(step: Step, frame: Frame | null): { offers: Offer[];
               normal: frame!.normal,
             },
           }),
-        ),
+        ).catch((error) => {
+          tell(error); // an empty view would look as if there were nothing to bring in
+          throw error;
+        }),
     })),
   });
   const busy = asked.some((a) => a.isPending);
