@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting, flat-files. All by default."""
 
 from __future__ import annotations
 
@@ -17,6 +17,7 @@ from benchmarks import (  # noqa: E402
     damage,
     damaged_steps,
     deviation,
+    flat_files,
     fuzz,
     gaps,
     kills,
@@ -64,6 +65,7 @@ ALL = {
     "worn": worn.run,
     "sketches": sketches.run,
     "adjusting": adjusting.run,
+    "flat-files": flat_files.run,
     "modelled": modelled.run,
     "gaps": gaps.run,
     "threads": threads.run,

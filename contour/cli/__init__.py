@@ -21,7 +21,7 @@ from contour.cli.evidence import add_evidence_commands
 from contour.cli.metrology import add_metrology_commands
 from contour.cli.regions import add_region_commands
 from contour.cli.scans import prepared_scan, unit_of
-from contour.cli.sketches import add_sketch_commands
+from contour.cli.sketches import add_flat_options, add_sketch_commands, write_flat
 from contour.cli.solids import add_solid_commands
 from contour.recipe.formula import LENGTH_UNITS, evaluate
 from contour.recipe.problem import ContourError, Problem, Where
@@ -104,10 +104,12 @@ def _inspect(args: argparse.Namespace) -> dict[str, Any]:
 
 
 def _section(args: argparse.Namespace) -> dict[str, Any]:
+    from contour.exchange.flat import shapes as flat
     from contour.fit.budget import Budget
     from contour.geometry.frames import plane_frame
     from contour.mesh.grazing import grazing
     from contour.mesh.slice import slice_scan
+    from contour.outline.flat_shape import flat_pieces
     from contour.outline.section import clean_cuts, closed_over_gaps, outlines_of
 
     origin, normal = _vector(args.origin, "origin"), _vector(args.normal, "normal")
@@ -143,6 +145,8 @@ def _section(args: argparse.Namespace) -> dict[str, Any]:
             need="a plane that cuts the scan",
             remedy="choose an origin inside the part",
         )
+    shapes = [p for loop in loops for p in flat_pieces(loop.outline.pieces, "section")]
+    write_flat(args, [*shapes, *(flat.Piece(flat.Path(line, closed), "scan") for line, closed in lines)])
     cut = [{"closed": closed, "points": line.tolist()} for line, closed in lines]
     told = [loop.as_json() for loop in loops]
     return {"loops": told, "cuts": cut, "frame": told[0]["frame"]}
@@ -214,6 +218,7 @@ def add_core_commands(commands: Any) -> None:
     section.add_argument(
         "--as-cut", action="store_true", help="leave open what the scan leaves open: bridge no gaps by assumption"
     )
+    add_flat_options(section)
     compare = _scan_command(commands, "compare", _compare, "signed deviation of a scan from a solid")
     compare.add_argument("solid", metavar="SOLID.step")
     compare.add_argument("--tolerance", metavar="T", help="acceptance, mm (default 0.1)")

@@ -1,15 +1,19 @@
-"""The command that solves a drawing in text form."""
+"""The commands on drawings: solve one in text form, adjust it to a section, write it as a flat file, read it from one."""
 
 from __future__ import annotations
 
 import argparse
+import json
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from contour.recipe.formula import LENGTH_UNITS
+
 if TYPE_CHECKING:
+    from contour.exchange.flat.shapes import Piece
     from contour.sketch.drawn.text import Drawing
 
-__all__ = ["add_sketch_commands"]
+__all__ = ["add_flat_options", "add_sketch_commands", "write_flat"]
 
 
 def _fitted(drawing: Drawing, section: Path) -> tuple[Drawing, dict[str, Any]]:
@@ -41,6 +45,7 @@ def _fitted(drawing: Drawing, section: Path) -> tuple[Drawing, dict[str, Any]]:
 
 def _sketch(args: argparse.Namespace) -> dict[str, Any]:
     from contour.recipe.problem import ContourError
+    from contour.sketch.drawn.filed import pieces_of
     from contour.sketch.drawn.profiles import profiles_of
     from contour.sketch.drawn.solution import solved
     from contour.sketch.drawn.text import read_drawing
@@ -54,6 +59,7 @@ def _sketch(args: argparse.Namespace) -> dict[str, Any]:
         profiles = profiles_of(found.drawing)
     except ContourError as error:
         raise error.at(file=Path(args.drawing).name) from None
+    write_flat(args, pieces_of(found.drawing))
     return {
         **told,
         "solved": found.solved,
@@ -85,6 +91,67 @@ def _sketch(args: argparse.Namespace) -> dict[str, Any]:
     }
 
 
+def write_flat(args: argparse.Namespace, pieces: list[Piece]) -> None:
+    """What --dxf and --svg ask for. Raises ContourError (file-missing) where it cannot be written there."""
+    from contour.exchange.flat.flat_file import flat_text
+
+    for kind in ("dxf", "svg"):
+        path = getattr(args, kind)
+        if path is None:
+            continue
+        _write(path, flat_text(kind, pieces))
+
+
+def _write(path: str, text: str) -> None:
+    """Raises ContourError (file-missing) where it cannot be written there."""
+    from contour.recipe.problem import ContourError, Where
+
+    try:
+        Path(path).write_text(text, encoding="utf-8")
+    except OSError as error:
+        raise ContourError(
+            "file-missing",
+            "the file cannot be written there",
+            where=Where(file=Path(path).name),
+            got=error.strerror or str(error),
+            need="a folder that is there and may be written to",
+            remedy="choose another place",
+        ) from None
+
+
+def add_flat_options(command: argparse.ArgumentParser) -> None:
+    """--dxf and --svg."""
+    command.add_argument("--dxf", metavar="OUT", help="write it as DXF too, in mm")
+    command.add_argument("--svg", metavar="OUT", help="write it as SVG too, in mm")
+
+
+def _sketch_in(args: argparse.Namespace) -> dict[str, Any]:
+    from contour.sketch.drawn.file_reading import Choice, read_sheet, require_unit
+    from contour.sketch.drawn.text import Drawing
+
+    path = Path(args.file)
+    layers = frozenset(args.layer) if args.layer else None
+    read = read_sheet(path, Choice(args.unit, layers, args.blocks))
+    require_unit(read, path.name)
+    if read.refused is not None:
+        raise read.refused
+    drawing = Drawing(entities=read.entities)
+    _write(args.out, json.dumps(drawing.text(), indent=1))
+    return {
+        "entities": read.pieces,
+        "unit_mm": read.unit_mm,
+        "layers": [{"name": n.name, "pieces": n.pieces, "hidden": n.hidden} for n in read.layers],
+        "left_out": [
+            {"kind": o.kind, "layer": o.layer, "why": o.why, "at": list(o.at) if o.at else None, "count": o.count}
+            for o in read.left_out
+        ],
+        "under": {
+            "texts": [{"text": t.text, "at": list(t.at)} for t in read.under.texts] if read.under else [],
+            "lines": len(read.under.lines) if read.under else 0,
+        },
+    }
+
+
 def add_sketch_commands(commands: Any) -> None:
     """Commands on drawings."""
     made = commands.add_parser("sketch", help="solve a drawing in text form")
@@ -93,3 +160,11 @@ def add_sketch_commands(commands: Any) -> None:
         "--fit", metavar="SECTION.json", help="adjust it to a section first, as `section --json` gives it"
     )
     made.set_defaults(handler=_sketch)
+    add_flat_options(made)
+    read = commands.add_parser("sketch-in", help="a DXF or SVG file as a drawing in text form")
+    read.add_argument("file", metavar="FILE", help="DXF or SVG")
+    read.add_argument("--unit", choices=sorted(LENGTH_UNITS), help="unit of the file, whatever it says itself")
+    read.add_argument("--layer", action="append", metavar="NAME", help="only that layer; may be given several times")
+    read.add_argument("--blocks", action="store_true", help="what is drawn in blocks becomes pieces too")
+    read.add_argument("--out", required=True, metavar="FILE.json", help="the drawing in text form: see docs/formats.md")
+    read.set_defaults(handler=_sketch_in)

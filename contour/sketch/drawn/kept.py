@@ -19,6 +19,7 @@ from contour.sketch.drawn.text import (
     Side,
     require_references,
 )
+from contour.sketch.drawn.under import UnderSheet
 from contour.sketch.taken import TakenLoop
 
 __all__ = ["KeptDrawing", "NamedLoop", "Size", "drawing_of", "kept_of"]
@@ -69,6 +70,9 @@ class KeptDrawing(BaseModel):
     )
     links: list[Link] = Field(
         default_factory=list, max_length=500, description="edges, faces, cuts, silhouettes and sketches brought in"
+    )
+    under: list[UnderSheet] = Field(
+        default_factory=list, max_length=20, description="words and blocks of files that lie under it"
     )
     made: int = Field(default=0, ge=0, description="ids ever given: none is given twice")
     named: list[NamedLoop] = Field(

@@ -11,6 +11,7 @@ from pydantic import Field
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.drawn.acts.pen import Act, Paper, Pen, Text
 from contour.sketch.drawn.text import (
+    MOST_ENTITIES,
     Arc,
     Circle,
     Constraint,
@@ -25,7 +26,7 @@ from contour.sketch.drawn.text import (
     require_references,
 )
 
-__all__ = ["Copying", "copy"]
+__all__ = ["Copying", "Paste", "copy", "paste"]
 
 Array = NDArray[np.float64]
 Of = Annotated[tuple[str, ...], Field(min_length=1, max_length=2000)]
@@ -86,7 +87,7 @@ class Paste(Act):
     """What was copied from a drawing, this one or another: entities with all points that they are drawn by, and what is asked within them."""
 
     act: Literal["paste"]
-    entities: dict[str, Entity] = Field(min_length=1, max_length=2000)
+    entities: dict[str, Entity] = Field(min_length=1, max_length=MOST_ENTITIES)
     constraints: tuple[Constraint, ...] = Field(default=(), max_length=5000)
     sizes: tuple[Dimension, ...] = Field(default=(), max_length=2000)
     by: tuple[Finite, Finite] = (0.0, 0.0)
@@ -98,7 +99,7 @@ Copying = Annotated[Move | Mirror | InRow | InRing | SetOff | Paste, Field(discr
 def copy(pen: Pen, copying: Copying) -> None:
     """Raises ContourError (ref-lost, wrong-kind, bad-params, bad-formula)."""
     if isinstance(copying, Paste):
-        _paste(pen, copying)
+        paste(pen, copying)
         return
     for name in copying.of:
         pen.entity(name)
@@ -212,7 +213,7 @@ def _name(pen: Pen, k: int) -> str:
     return d.name
 
 
-def _paste(pen: Pen, c: Paste) -> None:
+def paste(pen: Pen, c: Paste) -> None:
     """Names of sizes stay where they are free; formulas are taken as they are."""
     source = Drawing(entities=c.entities, constraints=c.constraints, dimensions=c.sizes)
     require_references(source)

@@ -14,6 +14,7 @@ from contour.sketch.drawn.acts.asking import Asking, Pull, ask
 from contour.sketch.drawn.acts.copies import Copying, copy
 from contour.sketch.drawn.acts.corners import Corner, break_corner
 from contour.sketch.drawn.acts.cutting import Cutting, cut
+from contour.sketch.drawn.acts.filing import Filing, file_in
 from contour.sketch.drawn.acts.linking import Linking, bring_in
 from contour.sketch.drawn.acts.pen import Pen
 from contour.sketch.drawn.acts.shapes import Shape, draw
@@ -24,12 +25,13 @@ from contour.sketch.drawn.linked import Link
 from contour.sketch.drawn.profiles import Profiles, profiles_of, region_names
 from contour.sketch.drawn.solution import Drag, Solution, solved
 from contour.sketch.drawn.text import Dimension, Drawing
+from contour.sketch.drawn.under import UnderSheet
 from contour.sketch.entities import LoopName
 from contour.sketch.taken import TakenLoop
 
 __all__ = ["AnyAct", "Done", "Worked", "done", "worked"]
 
-AnyAct = Annotated[Shape | Asking | Cutting | Copying | Corner | Taking | Linking, Field(discriminator="act")]
+AnyAct = Annotated[Shape | Asking | Cutting | Copying | Corner | Taking | Filing | Linking, Field(discriminator="act")]
 
 
 _FAMILIES: tuple[tuple[Any, Callable[[Pen, Any], None]], ...] = (
@@ -39,18 +41,20 @@ _FAMILIES: tuple[tuple[Any, Callable[[Pen, Any], None]], ...] = (
     (Copying, copy),
     (Corner, break_corner),
     (Taking, take),
+    (Filing, file_in),
 )
 _DOES = {kind: does for family, does in _FAMILIES for kind in get_args(get_args(family)[0])} | {Linking: bring_in}
 
 
 @dataclass(frozen=True, slots=True)
 class Done:
-    """made: ids ever given, to go on with · taken: loops that pieces were taken from · links: what was brought in · chosen: what the last act made or changed."""
+    """made: ids ever given, to go on with · taken: loops that pieces were taken from · links: what was brought in · under: sheets under it · chosen: what the last act made or changed."""
 
     drawing: Drawing
     made: int
     taken: tuple[TakenLoop, ...]
     links: tuple[Link, ...]
+    under: tuple[UnderSheet, ...]
     chosen: tuple[str, ...]
 
 
@@ -61,11 +65,12 @@ def done(
     made: int,
     taken: Sequence[TakenLoop] = (),
     links: Sequence[Link] = (),
+    under: Sequence[UnderSheet] = (),
     lookup: Lookup | None = None,
     unit: LengthUnit = "mm",
 ) -> Done:
     """The drawing after acts, not solved yet; formulas have the unit beside bare numbers. Raises ContourError of the first that cannot be done."""
-    pen = Pen(drawing, made, lambda text, dimension: _number(pen, text, dimension, lookup, unit), taken, links)
+    pen = Pen(drawing, made, lambda text, dimension: _number(pen, text, dimension, lookup, unit), taken, links, under)
     for act in acts:
         _DOES[type(act)](pen, act)
     pen.dimensions = [
@@ -73,7 +78,12 @@ def done(
         for d in pen.dimensions
     ]
     return Done(
-        pen.drawing(), pen.made, tuple(pen.taken), _still_drawn(pen), tuple(n for n in pen.chosen if n in pen.entities)
+        pen.drawing(),
+        pen.made,
+        tuple(pen.taken),
+        _still_drawn(pen),
+        tuple(pen.under),
+        tuple(n for n in pen.chosen if n in pen.entities),
     )
 
 
@@ -103,7 +113,16 @@ def worked(
 
     Raises ContourError of the first act that cannot be done, or of what cannot be understood.
     """
-    after = done(drawing_of(kept), acts, made=kept.made, taken=kept.taken, links=kept.links, lookup=lookup, unit=unit)
+    after = done(
+        drawing_of(kept),
+        acts,
+        made=kept.made,
+        taken=kept.taken,
+        links=kept.links,
+        under=kept.under,
+        lookup=lookup,
+        unit=unit,
+    )
     drawing = after.drawing
     if acts and isinstance(acts[-1], Pull):
         # What is under the hand goes where the hand goes; the rest follows.
@@ -118,6 +137,7 @@ def worked(
             "made": after.made,
             "taken": list(after.taken),
             "links": list(after.links),
+            "under": list(after.under),
             "named": [
                 NamedLoop(name=name, of=tuple(p.id for p in r.outer))
                 for name, r in zip(names, profiles.regions, strict=True)

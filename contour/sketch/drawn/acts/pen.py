@@ -29,6 +29,7 @@ from contour.sketch.drawn.text import (
     ends_of,
     points_of,
 )
+from contour.sketch.drawn.under import UnderSheet
 from contour.sketch.taken import TakenLoop
 
 __all__ = ["Act", "Paper", "Pen", "Spot", "Text"]
@@ -117,16 +118,23 @@ class Paper:
 
 class Pen(Paper):
     """drawing: where it begins · made: how many ids it has ever given · number: what a typed formula comes to · taken: loops of sections that pieces were taken from ·
-    links: what was brought in. chosen: what was made last."""
+    links: what was brought in · under: sheets that lie under it. chosen: what was made last."""
 
     def __init__(
-        self, drawing: Drawing, made: int, number: Number, taken: Sequence[TakenLoop] = (), links: Sequence[Link] = ()
+        self,
+        drawing: Drawing,
+        made: int,
+        number: Number,
+        taken: Sequence[TakenLoop] = (),
+        links: Sequence[Link] = (),
+        under: Sequence[UnderSheet] = (),
     ) -> None:
         super().__init__(drawing)
         self.made = made
         self.number = number
         self.taken = list(taken)
         self.links = list(links)
+        self.under = list(under)
         self.chosen: list[str] = []
 
     # -- what is added

@@ -1,0 +1,1 @@
+"""Flat drawings as files: DXF and SVG in and out."""
