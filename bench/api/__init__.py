@@ -14,6 +14,7 @@ from bench.api import (
     desk,
     drawings,
     fits,
+    flat_files,
     history,
     jobs,
     linkable,
@@ -53,6 +54,7 @@ api.add_router("/jobs", regions.router)
 api.add_router("/jobs", sections.router)
 api.add_router("/jobs", drawings.router)
 api.add_router("/jobs", linkable.router)
+api.add_router("/jobs", flat_files.router)
 api.add_router("/jobs", fits.router)
 api.add_router("/jobs", pictures.router)
 api.add_router("/caliper", desk.lines)

@@ -225,7 +225,7 @@ OUTLINES_S, BRIDGES_S, SEVERAL_S, TRADEOFF_S, OFFERS_S = 1.5, 1.5, 3.0, 4.0, 4.0
 
 
 @dataclass(frozen=True, slots=True)
-class _Cut:
+class Cut:
     """lines: all of the cut on the frame's plane · clean: those of them that pieces can be looked for in · along: see :class:`AlongOut`."""
 
     frame: PlaneFrame
@@ -235,7 +235,7 @@ class _Cut:
     along: AlongOut | None = None
 
 
-def _section_cut(scan: PreparedScan, frame: PlaneFrame, offset_mm: float) -> _Cut:
+def _section_cut(scan: PreparedScan, frame: PlaneFrame, offset_mm: float) -> Cut:
     cuts = slice_scan(scan, frame.origin, frame.normal)
     found = grazing(scan, frame.origin, frame.normal)
     clean = cuts if found is None else clean_cuts(scan, cuts, frame)
@@ -244,10 +244,10 @@ def _section_cut(scan: PreparedScan, frame: PlaneFrame, offset_mm: float) -> _Cu
         beside = [None if d is None else round(offset_mm + d, 6) for d in (found.below, found.above)]
         along = AlongOut(area=found.area, below=beside[0], above=beside[1])
     flat, kept = ([(frame.to_plane(c.points), c.closed) for c in some] for some in (cuts, clean))
-    return _Cut(frame, flat, kept, along=along)
+    return Cut(frame, flat, kept, along=along)
 
 
-def _cut(job: Job, body: PlaneIn, scan: PreparedScan, offset_mm: float) -> _Cut:
+def _cut(job: Job, body: PlaneIn, scan: PreparedScan, offset_mm: float) -> Cut:
     """Profiles and shadows are worked out in a child: they take longer than a request may hold this process."""
     if body.source == "section":
         return _section_cut(scan, _plane(body, offset_mm), offset_mm)
@@ -263,10 +263,10 @@ def _cut(job: Job, body: PlaneIn, scan: PreparedScan, offset_mm: float) -> _Cut:
     found = run_in_child("profile", payload, time_limit_s=120)
     frame = PlaneFrame(**{k: np.array(v) for k, v in found["frame"].items()})
     lines = [(np.array(p), bool(c)) for p, c in found["lines"]]
-    return _Cut(frame, lines, lines, found["runout"])
+    return Cut(frame, lines, lines, found["runout"])
 
 
-def _fitted(body: SectionIn, scan: PreparedScan, cut: _Cut, tolerance: float) -> tuple[list[SectionLoop], list[Gap]]:
+def _fitted(body: SectionIn, scan: PreparedScan, cut: Cut, tolerance: float) -> tuple[list[SectionLoop], list[Gap]]:
     if body.loops is None:
         budget = Budget(OUTLINES_S)
         loops = outlines_of(scan, cut.clean, cut.frame, tolerance_mm=tolerance, budget=budget)
@@ -280,31 +280,48 @@ def _fitted(body: SectionIn, scan: PreparedScan, cut: _Cut, tolerance: float) ->
     ], []
 
 
-@router.post("/{job_id}/section", response=SectionOut)
-def section(request: HttpRequest, job_id: uuid.UUID, body: SectionIn) -> SectionOut:
-    job = own_job(request.user, job_id)
+@dataclass(frozen=True, slots=True)
+class ExplainedSection:
+    """A section by its pieces. offset, tolerance: what was typed, mm."""
+
+    scan: PreparedScan
+    offset: float
+    tolerance: float
+    cut: Cut
+    loops: list[SectionLoop]
+    gaps: list[Gap]
+
+
+def explained_section(job: Job, body: SectionIn) -> ExplainedSection:
+    """Raises ContourError (bad-params), and what cutting and reading the scan raise."""
     scan = job_scan(job, body.scan)
     offset_mm = typed_length(body.offset, job) or 0.0
     tolerance = typed_length(body.tolerance, job) or outline_tolerance(scan)
     if tolerance <= 0:
         raise ContourError("bad-params", "the tolerance must be positive", got=body.tolerance)
     cut = _cut(job, body, scan, offset_mm)
-    frame = cut.frame
     loops, gaps = _fitted(body, scan, cut, tolerance) if body.fitted else ([], [])
+    return ExplainedSection(scan, offset_mm, tolerance, cut, loops, gaps)
+
+
+@router.post("/{job_id}/section", response=SectionOut)
+def section(request: HttpRequest, job_id: uuid.UUID, body: SectionIn) -> SectionOut:
+    found = explained_section(own_job(request.user, job_id), body)
+    scan, cut, loops, frame = found.scan, found.cut, found.loops, found.cut.frame
     outlines = [loop.outline for loop in loops] if body.source == "section" else []
     reaches = outline_reach(scan, frame, outlines) or [None] * len(loops)
     return SectionOut(
-        offset_mm=offset_mm,
+        offset_mm=found.offset,
         origin=triple(frame.origin),
         u_axis=triple(frame.v if body.source == "radial" else frame.u),
         normal=triple(frame.normal),
         pose=np.asarray(scan.pose).tolist(),
-        tolerance=tolerance,
+        tolerance=found.tolerance,
         loops=[_loop(loop, r) for loop, r in zip(loops, reaches, strict=True)],
         cuts=[CutOut(points=packed(frame.to_space(p), "<f4"), closed=c) for p, c in cut.lines],
         runout=cut.runout,
         along=cut.along,
-        gaps=[_gap(g, frame) for g in gaps],
+        gaps=[_gap(g, frame) for g in found.gaps],
     )
 
 

@@ -126,6 +126,7 @@ def add_flat_options(command: argparse.ArgumentParser) -> None:
 
 
 def _sketch_in(args: argparse.Namespace) -> dict[str, Any]:
+    from contour.recipe.problem import ContourError
     from contour.sketch.drawn.file_reading import Choice, read_sheet, require_unit
     from contour.sketch.drawn.text import Drawing
 
@@ -134,7 +135,7 @@ def _sketch_in(args: argparse.Namespace) -> dict[str, Any]:
     read = read_sheet(path, Choice(args.unit, layers, args.blocks))
     require_unit(read, path.name)
     if read.refused is not None:
-        raise read.refused
+        raise ContourError.of(read.refused)
     drawing = Drawing(entities=read.entities)
     _write(args.out, json.dumps(drawing.text(), indent=1))
     return {

@@ -310,6 +310,7 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):
         "checkpoint": checkpoint["id"],
         "key": body["key"],
         "step": block["lower"],
+        "kind": "dxf",
         "scan_id": block["scan"],
         "picture_id": "p",
         "mark_id": "m",
@@ -382,10 +383,11 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):
             "dimension": {"version": 1, "name": "theirs", "at": [0, 0], "value": 1},
             "silhouette": {"version": 1, "scan": block["scan"]},
             "pin": {"version": 1, "reading": "a", "at": [0, 0]},
+            "flat.dxf": {"scan": block["scan"], "origin": [0, 0, 0], "normal": [0, 0, 1]},
             "preview": {"edit": {"op": "delete-step", "step": block["lower"]}},
         }
         data = json.dumps(bodies.get(url.rsplit("/", 1)[-1], {}))
-        if url.endswith("/files"):
+        if url.endswith(("/files", "/flat-file")):
             answer = other.post(url, {"file": io.BytesIO(b"ISO-10303-21;")})
         elif method == "POST" and url.endswith(("/readings.csv", "/pictures", "/blank")):
             answer = other.post(f"{url}?version=1", {"file": io.BytesIO(b"name,value,unit")})

@@ -13,14 +13,15 @@ __all__ = ["LARGEST", "flat_text", "read_flat"]
 LARGEST = 50 * 2**20  # bytes
 
 
-def read_flat(path: Path, *, blocks: bool = False) -> FlatDrawing:
-    """Raises ContourError (file-missing, file-empty, file-too-large, wrong-kind, file-not-understood) that names the file."""
-    where = Where(file=path.name)
+def read_flat(path: Path, *, blocks: bool = False, name: str | None = None) -> FlatDrawing:
+    """name: of the file, where its path does not say it. Raises ContourError (file-missing, file-empty, file-too-large, wrong-kind, file-not-understood) that names the file."""
+    name = name or path.name
+    where = Where(file=name)
     try:
         size = path.stat().st_size
     except OSError:
         raise ContourError(
-            "file-missing", "there is no such file", where=where, got=path.name, remedy="check its name"
+            "file-missing", "there is no such file", where=where, got=name, remedy="check its name"
         ) from None
     if not size:
         raise ContourError("file-empty", "the file has no bytes", where=where, remedy="save the drawing again")
@@ -36,7 +37,7 @@ def read_flat(path: Path, *, blocks: bool = False) -> FlatDrawing:
     try:
         return _read(path, blocks)
     except ContourError as error:
-        raise error.at(file=path.name) from None
+        raise error.at(file=name) from None
 
 
 def _read(path: Path, blocks: bool) -> FlatDrawing:

@@ -25,7 +25,7 @@ from contour.exchange.scanfile import read_scan
 from contour.exchange.solid_format import is_solid_file
 from contour.exchange.step import write_step
 from contour.fit.segment.whole import Settings
-from contour.geometry.frames import PlaneFrame, plane_frame
+from contour.geometry.frames import plane_frame
 from contour.job.build.build import build
 from contour.job.build.result import BuildResult
 from contour.job.build.solids import read_source
@@ -35,15 +35,14 @@ from contour.job.questions.practice import practice_scan
 from contour.job.questions.preview import preview
 from contour.job.questions.segmented import regions_of
 from contour.job.views.thumbnail import body_picture, scan_picture
+from contour.job.work.drawings import DRAWING_TASKS
 from contour.job.work.pictures import PICTURE_TASKS
 from contour.mesh.health import inspect_scan
 from contour.mesh.topology import weld_near
 from contour.outline.radial import radial_frame, radial_profile, runout_of
 from contour.outline.silhouette import silhouette
 from contour.outline.where_to_cut import ranked_cuts
-from contour.present.links import pieces_of_body
 from contour.products import load_product
-from contour.products.body import BodyProduct
 from contour.recipe.evidence.solid import SolidEvidence
 from contour.recipe.formula import LENGTH_UNITS
 from contour.recipe.problem import ContourError, Where
@@ -338,14 +337,6 @@ def _where_to_cut(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     return {"cuts": [asdict(c) for c in found]}
 
 
-def _linkable(payload: dict[str, Any], report: Report) -> dict[str, Any]:
-    """payload: store, key (of a body), way, frame. What of it can be brought into a drawing on that plane."""
-    body: BodyProduct = load_product(Store(Path(payload["store"])).folder(payload["key"]))
-    frame = PlaneFrame(**{k: np.array(v) for k, v in payload["frame"].items()})
-    named = NamedShape(read_shape(body.brep), body.names)
-    return {"pieces": [p.model_dump(mode="json") for p in pieces_of_body(named, payload["way"], frame)]}
-
-
 TASKS: dict[str, Callable[[dict[str, Any], Report], dict[str, Any]]] = {
     "ping": _ping,
     "inspect": _inspect,
@@ -362,6 +353,6 @@ TASKS: dict[str, Callable[[dict[str, Any], Report], dict[str, Any]]] = {
     "segment": _segment,
     "profile": _profile,
     "where-to-cut": _where_to_cut,
-    "linkable": _linkable,
     **PICTURE_TASKS,
+    **DRAWING_TASKS,
 }

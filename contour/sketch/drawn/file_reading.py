@@ -9,7 +9,7 @@ from pathlib import Path
 from contour.exchange.flat.flat_file import read_flat
 from contour.exchange.flat.shapes import FlatDrawing, Layer, LeftOut, scaled
 from contour.recipe.formula import LENGTH_UNITS, LengthUnit
-from contour.recipe.problem import ContourError, Where
+from contour.recipe.problem import ContourError, Problem, Where
 from contour.sketch.drawn.filed import drawn_from
 from contour.sketch.drawn.text import Entity
 from contour.sketch.drawn.under import UnderSheet, under_of
@@ -49,12 +49,13 @@ class SheetRead:
     pieces: int
     under: UnderSheet | None
     left_out: tuple[LeftOut, ...]
-    refused: ContourError | None
+    refused: Problem | None
 
 
 def read_sheet(path: Path, choice: Choice, name: str | None = None) -> SheetRead:
     """name: of the file, where its path does not say it. Raises ContourError (see `read_flat`)."""
-    found = read_flat(path, blocks=choice.blocks)
+    name = name or path.name
+    found = read_flat(path, blocks=choice.blocks, name=name)
     layers = tuple(found.layers())
     wanted = choice.layers
     shown = found.only(lambda n: n in wanted if wanted is not None else n not in found.hidden)
@@ -64,7 +65,7 @@ def read_sheet(path: Path, choice: Choice, name: str | None = None) -> SheetRead
     k = factor or LENGTH_UNITS[_likely(size)]
     moved = (-k * low[0], -k * low[1]) if choice.to_zero else (0.0, 0.0)
     placed = scaled(shown, k, moved)
-    refused: ContourError | None = None
+    refused: Problem | None = None
     entities: dict[str, Entity] = {}
     pieces, left = 0, list(placed.left_out)
     if not choice.under:
@@ -73,8 +74,8 @@ def read_sheet(path: Path, choice: Choice, name: str | None = None) -> SheetRead
             entities, pieces = drawn.entities, drawn.pieces
             left += drawn.left_out
         except ContourError as error:
-            refused = error.at(file=name or path.name)
-    under, no_room = under_of(placed, name or path.name, all_of_it=choice.under)
+            refused = error.at(file=name).problem
+    under, no_room = under_of(placed, name, all_of_it=choice.under)
     left += no_room
     if wanted is None:
         left += _switched_off(found)

@@ -71,8 +71,8 @@ def test_too_many_pieces_are_refused_and_still_lie_under(tmp_path):
         document.modelspace().add_line((k, 0), (k, 3))
     document.saveas(tmp_path / "stray.dxf")
     read = read_sheet(tmp_path / "stray.dxf", Choice("mm"))
-    assert read.refused is not None and read.refused.problem.where.file == "stray.dxf"
-    assert "lie under" in read.refused.problem.remedy
+    assert read.refused is not None and read.refused.where.file == "stray.dxf"
+    assert "lie under" in read.refused.remedy
     assert len(read_sheet(tmp_path / "stray.dxf", Choice("mm", under=True)).under.lines) == 2500
 
 
