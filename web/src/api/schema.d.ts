@@ -1508,6 +1508,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/flat-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read File
+         * @description In a child: what a damaged file makes of its reader must not reach this process.
+         */
+        post: operations["bench_api_flat_files_read_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/steps/{step}/flat.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Step File
+         * @description A sketch as it is drawn, with its construction lines; an outline as it was built.
+         */
+        get: operations["bench_api_flat_files_step_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/section/flat.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Section File
+         * @description The pieces that explain a section, and, on a layer of its own, the cut as the scan has it.
+         */
+        post: operations["bench_api_flat_files_section_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/drawing/fit": {
         parameters: {
             query?: never;
@@ -8205,6 +8265,11 @@ export interface components {
              */
             links?: components["schemas"]["Link"][];
             /**
+             * Under
+             * @description words and blocks of files that lie under it
+             */
+            under?: components["schemas"]["UnderSheet"][];
+            /**
              * Made
              * @description ids ever given: none is given twice
              * @default 0
@@ -8375,6 +8440,44 @@ export interface components {
              * @default []
              */
             at: number[];
+        };
+        /**
+         * UnderSheet
+         * @description What of a file lies under the drawing and is no part of it: paths and words, mm in the plane.
+         */
+        UnderSheet: {
+            /**
+             * Name
+             * @description of the file
+             */
+            name: string;
+            /** Lines */
+            lines?: [
+                number,
+                number
+            ][][];
+            /** Texts */
+            texts?: components["schemas"]["UnderText"][];
+        };
+        /**
+         * UnderText
+         * @description Words at their lower left, mm and degrees.
+         */
+        UnderText: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Text */
+            text: string;
+            /** Height */
+            height: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
         };
         /**
          * AskSize
@@ -8739,13 +8842,14 @@ export interface components {
              *       "angles": {},
              *       "taken": [],
              *       "links": [],
+             *       "under": [],
              *       "made": 0,
              *       "named": []
              *     }
              */
             drawing: components["schemas"]["KeptDrawing"];
             /** Acts */
-            acts?: (components["schemas"]["DrawPoint"] | components["schemas"]["DrawLine"] | components["schemas"]["DrawArc"] | components["schemas"]["DrawRectangle"] | components["schemas"]["DrawCircle"] | components["schemas"]["DrawSlot"] | components["schemas"]["DrawPolygon"] | components["schemas"]["DrawEllipse"] | components["schemas"]["DrawSpline"] | components["schemas"]["Relate"] | components["schemas"]["AskSize"] | components["schemas"]["ChangeSize"] | components["schemas"]["Release"] | components["schemas"]["Remove"] | components["schemas"]["Construction"] | components["schemas"]["Complete"] | components["schemas"]["Pull"] | components["schemas"]["Trim"] | components["schemas"]["Extend"] | components["schemas"]["Split"] | components["schemas"]["Meet"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["InRow"] | components["schemas"]["InRing"] | components["schemas"]["SetOff"] | components["schemas"]["Paste"] | components["schemas"]["Round"] | components["schemas"]["CutOff"] | components["schemas"]["TakeOver"] | components["schemas"]["Detach"] | components["schemas"]["BringIn"])[];
+            acts?: (components["schemas"]["DrawPoint"] | components["schemas"]["DrawLine"] | components["schemas"]["DrawArc"] | components["schemas"]["DrawRectangle"] | components["schemas"]["DrawCircle"] | components["schemas"]["DrawSlot"] | components["schemas"]["DrawPolygon"] | components["schemas"]["DrawEllipse"] | components["schemas"]["DrawSpline"] | components["schemas"]["Relate"] | components["schemas"]["AskSize"] | components["schemas"]["ChangeSize"] | components["schemas"]["Release"] | components["schemas"]["Remove"] | components["schemas"]["Construction"] | components["schemas"]["Complete"] | components["schemas"]["Pull"] | components["schemas"]["Trim"] | components["schemas"]["Extend"] | components["schemas"]["Split"] | components["schemas"]["Meet"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["InRow"] | components["schemas"]["InRing"] | components["schemas"]["SetOff"] | components["schemas"]["Paste"] | components["schemas"]["Round"] | components["schemas"]["CutOff"] | components["schemas"]["TakeOver"] | components["schemas"]["Detach"] | components["schemas"]["PutIn"] | components["schemas"]["Lift"] | components["schemas"]["BringIn"])[];
         };
         /**
          * Extend
@@ -8822,6 +8926,19 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * Lift
+         * @description The sheet of that name lies under the drawing no longer.
+         */
+        Lift: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "lift";
+            /** Name */
+            name: string;
         };
         /**
          * LineRelation
@@ -9003,6 +9120,25 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * PutIn
+         * @description entities: as they were read, with all points that they are drawn by · under: what lies under them; one of the same name gives way to it ·
+         *     within: mm that relations may be off by that are looked for; none: none are.
+         */
+        PutIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "put-in";
+            /** Entities */
+            entities?: {
+                [key: string]: components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"] | components["schemas"]["Ellipse"] | components["schemas"]["Spline"];
+            };
+            under?: components["schemas"]["UnderSheet"] | null;
+            /** Within */
+            within?: number | null;
         };
         /**
          * Relate
@@ -9245,6 +9381,104 @@ export interface components {
              * @enum {string}
              */
             way: "edge" | "face" | "cut" | "silhouette" | "sketch";
+        };
+        /**
+         * FlatFileOut
+         * @description unit_mm: of one unit of the file; none: neither it nor anybody says, and it is shown as if it were `likely` · said: the file says it · size: how
+         *     far it reaches, its own units · pieces: curves and loose points · act: what puts it in; none where nothing is there, or it was refused · paths:
+         *     how its pieces would lie, mm · words: that lie under it.
+         */
+        FlatFileOut: {
+            /** Name */
+            name: string;
+            /** Unit Mm */
+            unit_mm: number | null;
+            /** Said */
+            said: boolean;
+            /**
+             * Likely
+             * @enum {string}
+             */
+            likely: "mm" | "cm" | "m" | "inch";
+            /** Size */
+            size: [
+                number,
+                number
+            ];
+            /** Layers */
+            layers: components["schemas"]["FlatLayer"][];
+            /** Pieces */
+            pieces: number;
+            /** Words */
+            words: number;
+            /** Strokes */
+            strokes: number;
+            act: components["schemas"]["PutIn"] | null;
+            /** Paths */
+            paths: [
+                number,
+                number
+            ][][];
+            /** Left Out */
+            left_out: components["schemas"]["FlatLeftOut"][];
+            refused: components["schemas"]["Problem"] | null;
+        };
+        /**
+         * FlatLayer
+         * @description hidden: switched off in the file.
+         */
+        FlatLayer: {
+            /** Name */
+            name: string;
+            /** Pieces */
+            pieces: number;
+            /** Hidden */
+            hidden: boolean;
+        };
+        /**
+         * FlatLeftOut
+         * @description at: mm in the drawing · count: how many of them.
+         */
+        FlatLeftOut: {
+            /** Kind */
+            kind: string;
+            /** Layer */
+            layer: string;
+            /** Why */
+            why: string;
+            /** At */
+            at: [
+                number,
+                number
+            ] | null;
+            /** Count */
+            count: number;
+        };
+        /**
+         * FlatChoice
+         * @description unit: none: as the file says · layers: names, one a line; none: all that are switched on · blocks: become pieces too · under: nothing is
+         *     taken, all of it lies under the drawing · to_zero: its lower left corner comes to the drawing's zero.
+         */
+        FlatChoice: {
+            /** Unit */
+            unit?: ("mm" | "cm" | "m" | "inch") | null;
+            /** Layers */
+            layers?: string | null;
+            /**
+             * Blocks
+             * @default false
+             */
+            blocks: boolean;
+            /**
+             * Under
+             * @default false
+             */
+            under: boolean;
+            /**
+             * To Zero
+             * @default false
+             */
+            to_zero: boolean;
         };
         /**
          * FitOut
@@ -12710,6 +12944,137 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LinkableOut"][];
                 };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_flat_files_read_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Unit */
+                    unit?: ("mm" | "cm" | "m" | "inch") | null;
+                    /** Layers */
+                    layers?: string | null;
+                    /**
+                     * Blocks
+                     * @default false
+                     */
+                    blocks?: boolean;
+                    /**
+                     * Under
+                     * @default false
+                     */
+                    under?: boolean;
+                    /**
+                     * To Zero
+                     * @default false
+                     */
+                    to_zero?: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlatFileOut"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_flat_files_step_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                step: string;
+                kind: "dxf" | "svg";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_flat_files_section_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                kind: "dxf" | "svg";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SectionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             400: components["responses"]["Problem"];
             401: components["responses"]["Problem"];

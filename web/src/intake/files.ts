@@ -1,18 +1,19 @@
 /** What a file is, by its name: which door it goes through. No React. */
 
-export type Sort = "mesh" | "solid" | "picture" | "table";
+export type Sort = "mesh" | "solid" | "picture" | "table" | "flat";
 
 const ENDINGS: Record<Sort, string[]> = {
   mesh: [".stl", ".obj", ".ply", ".3mf", ".wrl", ".wrz", ".gz", ".zip"],
   solid: [".step", ".stp", ".iges", ".igs"],
   picture: [".png", ".jpg", ".jpeg", ".pdf"],
   table: [".csv"],
+  flat: [".dxf", ".svg"],
 };
 
 /** For a file input: the endings that these sorts have. */
 export const accept = (...sorts: Sort[]): string => sorts.flatMap((s) => ENDINGS[s]).join(",");
 
-export const ANY_FILE = accept("mesh", "solid", "picture", "table");
+export const ANY_FILE = accept("mesh", "solid", "picture", "table", "flat");
 
 /** None for what no door takes. */
 export function sortOf(name: string): Sort | null {

@@ -14,12 +14,13 @@ const names = (files: File[]) => files.map((f) => f.name);
 
 describe("what a file is", () => {
   it("goes by its ending, whatever its case", () => {
-    expect(["a.STL", "b.step", "photo.JPG", "readings.csv", "c.obj.gz", "notes.txt"].map(sortOf)).toEqual([
+    expect(["a.STL", "b.step", "photo.JPG", "readings.csv", "c.obj.gz", "plate.DXF", "notes.txt"].map(sortOf)).toEqual([
       "mesh",
       "solid",
       "picture",
       "table",
       "mesh",
+      "flat",
       null,
     ]);
     expect(accept("table", "solid")).toBe(".csv,.step,.stp,.iges,.igs");

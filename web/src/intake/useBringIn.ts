@@ -1,6 +1,9 @@
 import { useCallback, useRef, useState } from "react";
 import { useBench } from "../job/context";
 import { useAddScan } from "../scan/useAddScan";
+import { useHand } from "../sketch/store";
+import { useOpenSketch } from "../sketch/useDrawing";
+import { useNewSketch } from "../sketch/useNewSketch";
 import { type Sort, sortOf } from "./files";
 import { useSendFile } from "./useSendFile";
 
@@ -9,11 +12,18 @@ export function useBringIn() {
   const { tell } = useBench();
   const { bring: bringScan } = useAddScan();
   const send = useSendFile();
+  const sketch = useOpenSketch();
+  const newSketch = useNewSketch();
   const [busy, setBusy] = useState<string | null>(null);
   const doors: Record<Sort, (file: File) => Promise<unknown>> = {
     mesh: bringScan,
     solid: bringScan,
     table: (file) => send("readings.csv", file),
+    // Into the sketch that is open, or a new one: there it is looked at before anything of it is put in.
+    flat: async (file) => {
+      if (!sketch) await newSketch();
+      useHand.getState().set({ dropped: file });
+    },
     // A drawing is most often a PDF, a photo never.
     picture: (file) => send("pictures", file, { role: /\.pdf$/i.test(file.name) ? "drawing" : "photo" }),
   };
@@ -29,7 +39,7 @@ export function useBringIn() {
           else
             tell(
               new Error(
-                `'${file.name}' is no scan, solid, picture or table: bring STL, OBJ, PLY, 3MF, VRML, STEP, IGES, PNG, JPEG, PDF or CSV`,
+                `'${file.name}' is no scan, solid, picture, table or drawing: bring STL, OBJ, PLY, 3MF, VRML, STEP, IGES, PNG, JPEG, PDF, CSV, DXF or SVG`,
               ),
             );
         } catch (e) {

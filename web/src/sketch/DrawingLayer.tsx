@@ -14,6 +14,8 @@ import { useHand } from "./store";
 import "./sketch.css";
 import { tornOf } from "./torn";
 import { UnderLines } from "./UnderLines";
+import { UnderSheets } from "./UnderSheets";
+import { withSheets } from "./underSheets";
 import { useBox } from "./useBox";
 import { useBringIn } from "./useBringIn";
 import { useClipboard } from "./useClipboard";
@@ -40,7 +42,9 @@ export function DrawingLayer({ host, step, frame }: Props) {
   useEffect(() => {
     if (step.id) return () => useHand.getState().leave();
   }, [step.id]);
-  usePencil({ host, shown, under: evidence.under, act, onTakeOver: over.at });
+  const sheets = shown?.drawing.under;
+  const under = useMemo(() => withSheets(evidence.under, sheets ?? []), [evidence.under, sheets]);
+  usePencil({ host, shown, under, act, onTakeOver: over.at });
   const linkable = useBringIn(host, step, frame, act);
   useBox(host, shown);
   useSketchKeys(shown, act);
@@ -64,6 +68,7 @@ export function DrawingLayer({ host, step, frame }: Props) {
           </pattern>
         </defs>
         <UnderLines evidence={evidence} frame={frame} sheet={sheet} />
+        <UnderSheets sheets={sheets ?? []} read={h.read} sheet={sheet} />
         <Axes origin={toScreen(sheet, [0, 0])} u={toScreen(sheet, [1, 0])} v={toScreen(sheet, [0, 1])} />
         {shown && <Regions shown={shown} sheet={sheet} profiles={h.profiles} />}
         {shown && (

@@ -9,6 +9,7 @@ import { length } from "../units";
 import { ValueField } from "../values/ValueField";
 import { goTo } from "../view/stage";
 import { type Frame, inSpace, type Shown } from "./drawing";
+import { FileFold } from "./FileFold";
 import { FitPanel } from "./FitPanel";
 import { ProfileRows } from "./ProfileRows";
 import { SizeRows } from "./SizeRows";
@@ -44,6 +45,7 @@ export function SketchForm({ step, state, params, onChange }: PartProps) {
       <div className="field-label">Sizes</div>
       {shown && <SizeRows shown={shown} step={step} act={act} />}
       {shown && drawnIn(shown) && <FitPanel step={step} frame={open?.frame ?? null} kept={shown.drawing} />}
+      {shown && <FileFold frame={open?.frame ?? null} shown={shown} act={act} />}
       {shown && <ProfileRows shown={shown} step={step.id} />}
       <Checkbox className="gap" checked={section} onChange={(e) => set({ section: e.target.checked })}>
         The scan's section lies under it

@@ -2,6 +2,7 @@
 import { create } from "zustand";
 import { useShallow } from "zustand/react/shallow";
 import type { Fit, Sheet, Shown, XY } from "./drawing";
+import type { FlatFile } from "./flatFile";
 import type { Snap, SnapSwitches } from "./snap";
 
 export type Group = "draw" | "change" | "hold";
@@ -39,6 +40,10 @@ interface Hand {
   box: [XY, XY] | null;
   /** How the drawing lies to the section, as it was last asked. */
   fit: Fit | null;
+  /** A file that is looked at and not put in yet. */
+  read: FlatFile | null;
+  /** A file that was dropped on the bench, for the sketch that is open. */
+  dropped: File | null;
   /** The view is opened at the plane. */
   open: boolean;
   section: boolean;
@@ -75,11 +80,13 @@ export const useHand = create<Hand>((set) => ({
   sheet: null,
   open: false,
   fit: null,
+  read: null,
+  dropped: null,
   section: true,
   set: (part) => set(part),
   take: (group, tool, way = "") => set({ group, tool, way, ...EMPTY }),
   drop: () => set({ tool: null, way: "", ...EMPTY }),
-  leave: () => set({ tool: null, way: "", chosen: [], profiles: [], ...EMPTY }),
+  leave: () => set({ tool: null, way: "", chosen: [], profiles: [], read: null, ...EMPTY }),
 }));
 
 /** Some of it, without being asked again whenever the pointer moves. */

@@ -7,7 +7,18 @@ import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import { type Act, type Frame, frameOf, type Kept, type Shown } from "./drawing";
 
-const OWN = ["entities", "constraints", "sizes", "lengths", "angles", "taken", "links", "made", "named"] as const;
+const OWN = [
+  "entities",
+  "constraints",
+  "sizes",
+  "lengths",
+  "angles",
+  "taken",
+  "links",
+  "under",
+  "made",
+  "named",
+] as const;
 
 /** What of a step's parameters is its drawing. */
 export function keptOf(params: Record<string, unknown>): Kept {

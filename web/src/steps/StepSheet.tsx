@@ -1,5 +1,6 @@
 import { Button, Input } from "antd";
 import { scanFacts } from "../api/facts";
+import { useKinds } from "../api/kinds";
 import { useBench } from "../job/context";
 import { MendOutcome } from "../scan/MendOutcome";
 import { useTool } from "../sheets/tool";
@@ -7,6 +8,7 @@ import { Facts } from "./Facts";
 import { textOf } from "./formRow";
 import { kindView } from "./kindViews";
 import { NextSteps } from "./NextSteps";
+import { SaveFlat } from "./SaveFlat";
 import { StepForm } from "./StepForm";
 import { StepProblems } from "./StepProblems";
 import { slotsOf } from "./slotsOf";
@@ -15,6 +17,7 @@ import { usePreview } from "./usePreview";
 /** The chosen step's values, what it measured, and what usually comes next. */
 export function StepSheet() {
   const { job, edit } = useBench();
+  const kinds = useKinds();
   const id = useTool((s) => s.step);
   const close = useTool((s) => s.close);
   const preview = usePreview();
@@ -55,6 +58,7 @@ export function StepSheet() {
       {Below && <Below key={`below-${step.id}`} {...own} />}
       {state && change && <MendOutcome state={state} facts={change} />}
       <Facts facts={state?.facts ?? null} />
+      {kinds[step.kind]?.makes === "sketch" && <SaveFlat step={step.id} />}
       <div className="field-label">Note</div>
       <Input.TextArea
         key={`${step.id}-${job.revision}`}

@@ -31,6 +31,7 @@ export function plate(part: Partial<Shown> = {}): Shown {
     angles: {},
     taken: [],
     links: [],
+    under: [],
     made: 10,
     named: [],
   };
