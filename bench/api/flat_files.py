@@ -12,6 +12,7 @@ from typing import Literal
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Form, Router, Schema
 from ninja.files import UploadedFile
+from pydantic import Json
 
 from bench.api.drawings import Spot2, as_built
 from bench.api.products import product_folder
@@ -41,11 +42,11 @@ _LIMIT_S = 60.0
 
 
 class FlatChoice(Schema):
-    """unit: none: as the file says · layers: names, one a line; none: all that are switched on · blocks: become pieces too · under: nothing is
+    """unit: none: as the file says · layers: names as a list in JSON; none: all that are switched on · blocks: become pieces too · under: nothing is
     taken, all of it lies under the drawing · to_zero: its lower left corner comes to the drawing's zero."""
 
     unit: LengthUnit | None = None
-    layers: str | None = None
+    layers: Json[list[str]] | None = None
     blocks: bool = False
     under: bool = False
     to_zero: bool = False

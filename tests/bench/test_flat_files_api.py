@@ -41,7 +41,7 @@ def test_a_file_is_asked_about_then_put_in_as_chosen(maker, job, print_file):
     assert [(n["name"], n["pieces"]) for n in first["layers"]] == [("rim", 4), ("hole", 1), ("0", 0)]
     assert [(o["kind"], o["at"]) for o in first["left_out"]] == [("LINE", [0, 0])]
     assert (len(first["paths"]), first["pieces"], first["words"]) == (5, 5, 1)
-    chosen = read(maker, job, print_file, unit="mm", layers="rim\n0", to_zero="true")
+    chosen = read(maker, job, print_file, unit="mm", layers='["rim", "0"]', to_zero="true")
     assert chosen["unit_mm"] == 1 and chosen["pieces"] == 4
     drawn = post(maker, f"/jobs/{job['id']}/drawing", {"drawing": {}, "acts": [chosen["act"]]})
     assert drawn["regions"][0]["area"] == pytest.approx(8)

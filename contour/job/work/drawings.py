@@ -35,9 +35,9 @@ def _linkable(payload: dict[str, Any], report: Report) -> dict[str, Any]:
 
 
 def _read_flat(payload: dict[str, Any], report: Report) -> dict[str, Any]:
-    """payload: path, name (of the file), choice (see `Choice`; layers one a line). What can be put into a drawing, and how it would lie."""
+    """payload: path, name (of the file), choice (see `Choice`). What can be put into a drawing, and how it would lie."""
     asked = payload["choice"]
-    layers = None if asked["layers"] is None else frozenset(asked["layers"].split("\n"))
+    layers = None if asked["layers"] is None else frozenset(asked["layers"])
     path = Path(payload["path"])
     with hard_limit(file_limit_s(path)):
         read = read_sheet(path, Choice(**{**asked, "layers": layers}), payload["name"])

@@ -9456,7 +9456,7 @@ export interface components {
         };
         /**
          * FlatChoice
-         * @description unit: none: as the file says · layers: names, one a line; none: all that are switched on · blocks: become pieces too · under: nothing is
+         * @description unit: none: as the file says · layers: names as a list in JSON; none: all that are switched on · blocks: become pieces too · under: nothing is
          *     taken, all of it lies under the drawing · to_zero: its lower left corner comes to the drawing's zero.
          */
         FlatChoice: {

@@ -37,21 +37,7 @@ const READ: FlatFile = {
   refused: null,
 };
 
-const answers = vi.hoisted(() => ({ asked: [] as Record<string, FormDataEntryValue>[], with: {} as object }));
-vi.mock("../api/client", async (original) => {
-  const real = await original<typeof import("../api/client")>();
-  return {
-    ...real,
-    got: async () => answers.with,
-    api: {
-      ...real.api,
-      POST: (url: string, { bodySerializer }: { bodySerializer?: () => FormData }) => {
-        if (url.endsWith("/flat-file") && bodySerializer) answers.asked.push(Object.fromEntries(bodySerializer()));
-        return Promise.resolve({});
-      },
-    },
-  };
-});
+const answers = { asked: [] as Record<string, unknown>[], with: {} as object };
 
 const bringIn = () => {
   const file = new File(["0"], "plate.dxf");
@@ -62,6 +48,11 @@ describe("a file that is brought in", () => {
   beforeEach(() => {
     answers.asked = [];
     answers.with = READ;
+    vi.stubGlobal("fetch", async () => new Response(JSON.stringify(answers.with)));
+    vi.spyOn(FormData.prototype, "append").mockImplementation((name: string, value: unknown) => {
+      if (name === "file") answers.asked.push({});
+      else answers.asked.at(-1)![name] = value;
+    });
     useHand.getState().leave();
   });
 
@@ -90,7 +81,7 @@ describe("a file that is brought in", () => {
     expect(await screen.findByText("5 left out")).toBeInTheDocument();
     expect(screen.getByText(/2 × line: not flat/)).toBeInTheDocument();
     fireEvent.click(screen.getByRole("checkbox", { name: /axes/ }));
-    await waitFor(() => expect(answers.asked.at(-1)).toMatchObject({ layers: "rim\naxes" }));
+    await waitFor(() => expect(answers.asked.at(-1)).toMatchObject({ layers: '["rim","axes"]' }));
     fireEvent.click(screen.getByRole("button", { name: "Cancel" }));
     expect(screen.queryByText("5 left out")).toBeNull();
   });

@@ -23,7 +23,7 @@ export function readFlat(job: string, file: File, choice: FlatChoice): Promise<F
     under: choice.under,
     to_zero: choice.toZero,
     ...(choice.unit && { unit: choice.unit }),
-    ...(choice.layers && { layers: choice.layers.join("\n") }),
+    ...(choice.layers && { layers: JSON.stringify(choice.layers) }),
   };
   return got(
     api.POST("/api/jobs/{job_id}/flat-file", {
