@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from pathlib import Path
+from typing import Literal
 
 import numpy as np
 import pytest
@@ -81,9 +82,9 @@ def fit_share(page: Page) -> float:
     return float(page.locator(".fit-share").inner_text().split()[0])
 
 
-def download(page: Page, button: str, folder: Path) -> Path:
+def download(page: Page, button: str, folder: Path, *, role: Literal["button", "link"] = "button") -> Path:
     with page.expect_download() as waiting:
-        page.get_by_role("button", name=button).click()
+        page.get_by_role(role, name=button).click()
     path = folder / waiting.value.suggested_filename
     waiting.value.save_as(path)
     return path

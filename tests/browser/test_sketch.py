@@ -6,13 +6,16 @@ import math
 import re
 from pathlib import Path
 
+import ezdxf
 import pytest
 from playwright.sync_api import Page, expect
 
 from contour.check.exact_arrays import exact_arrays
+from contour.exchange.flat.flat_file import read_flat
+from contour.exchange.flat.shapes import Arc
 from contour.exchange.step import write_step
 from contour.simulate.scanner import ScanSettings, virtual_scan
-from tests.browser.test_first_path import built, pixel, row
+from tests.browser.test_first_path import built, download, pixel, row
 from tests.conftest import binary_stl, circle, prism, rectangle
 
 pytestmark = pytest.mark.browser
@@ -365,3 +368,35 @@ def test_a_face_is_brought_in_drawn_on_and_followed_when_its_body_changes(page: 
     built(page)
     assert area_of(page) == pytest.approx(300)
     assert extrude(page, "5 mm") == pytest.approx(60 * 40 * 10 + 300 * 5, rel=1e-3)
+
+
+def test_a_dxf_is_looked_at_put_in_and_saved_again(page: Page, block: Path, tmp_path: Path) -> None:
+    """Its unit is asked for; what is not flat is told; the sketch that is saved reads as the file that came."""
+    document = ezdxf.new("R2010")
+    document.header["$INSUNITS"] = 0
+    space = document.modelspace()
+    space.add_lwpolyline([(0, 0), (2, 0), (2, 1), (0, 1)], close=True, dxfattribs={"layer": "rim"})
+    space.add_circle((1, 0.5), 0.1875, dxfattribs={"layer": "hole"})
+    space.add_text("0.375 DIA", height=0.1).set_placement((1.2, 0.6))
+    space.add_line((0, 0, 0), (0, 0, 1), dxfattribs={"layer": "rim"})
+    path = tmp_path / "side-plate.dxf"
+    document.saveas(path)
+    begin(page, block)
+    page.get_by_label("DXF or SVG file").set_input_files(path)
+    expect(page.get_by_text("It does not say its unit")).to_be_visible()
+    expect(page.get_by_text("line: not flat: it rises out of the plane")).to_be_visible()
+    expect(page.locator('.under-sheets[data-read="5"] text')).to_have_text("0.375 DIA")
+    page.locator(".file-sheet").get_by_text("inch", exact=True).click()
+    page.get_by_role("button", name="Put it in").click()
+    drawn(page, 10)
+    expect(page.locator(".under-row")).to_contain_text("side-plate.dxf lies under it: 0 lines, 1 text")
+    built(page)
+    saved = download(page, "DXF", tmp_path, role="link")
+    found = read_flat(saved)
+    assert found.unit_mm == 1
+    (ring,) = [p.shape for p in found.pieces if isinstance(p.shape, Arc)]
+    assert ring.whole and abs(2 * ring.radius - 9.525) < 1e-9
+    reach = found.bounds()
+    assert reach is not None and max(abs(a - b) for a, b in zip(reach[1], (50.8, 25.4), strict=True)) < 1e-9
+    page.get_by_role("button", name="Lift it").click()
+    expect(page.locator(".under-row")).to_have_count(0)

@@ -123,6 +123,18 @@ def test_what_is_no_flat_curve_is_told_with_its_place(drawn):
     assert [p.shape for p in found.pieces if p.layer == "0"] == [Line((0, 0), (5, 5))]
 
 
+def test_chain_lines_bound_nothing_by_themselves_or_by_their_layer(drawn):
+    def draw(doc, space):
+        doc.linetypes.add("CENTER2", [1.125, 0.75, -0.125, 0.125, -0.125])
+        doc.layers.add("axes", linetype="CENTER2")
+        space.add_line((0, 0), (1, 0))
+        space.add_line((0, 0), (2, 0), dxfattribs={"linetype": "CENTER2"})
+        space.add_line((0, 0), (3, 0), dxfattribs={"layer": "axes"})
+        space.add_line((0, 0), (4, 0), dxfattribs={"layer": "axes", "linetype": "CONTINUOUS"})
+
+    assert [(p.shape.end[0], p.aside) for p in drawn(draw).pieces] == [(1, False), (2, True), (3, True), (4, False)]
+
+
 def _bolt(doc, space):
     inner = doc.blocks.new("hole")
     inner.add_circle((0, 0), 1)

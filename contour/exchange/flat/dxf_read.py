@@ -42,6 +42,7 @@ _FLAT = 1e-6  # of the largest coordinate: what is nearer to one height is flat
 _CHORDS = 400  # of the size of what is looked at, in one chord's error
 _SPATIAL = {"3DFACE", "3DSOLID", "BODY", "REGION", "SURFACE", "EXTRUDEDSURFACE", "LOFTEDSURFACE", "REVOLVEDSURFACE", "SWEPTSURFACE", "MESH", "POLYMESH", "POLYFACE", "HELIX"}  # fmt: skip
 _BLOCKS = {"INSERT", "DIMENSION", "ARC_DIMENSION", "LARGE_RADIAL_DIMENSION", "LEADER", "MULTILEADER", "TOLERANCE"}
+_CHAIN_LINES = ("CENTER", "CENTRE", "DASHDOT", "CHAIN", "PHANTOM", "DIVIDE")
 _TEXTS = {"TEXT", "MTEXT", "ATTRIB", "ATTDEF"}
 
 
@@ -148,7 +149,7 @@ class _Reading:
         if kind in _SPATIAL:
             return self.leave(kind, layer, "three-dimensional", at)
         for shape in self._shapes(entity, kind, layer):
-            self.pieces.append(Piece(shape, layer))
+            self.pieces.append(Piece(shape, layer, _chained(entity)))
         return None
 
     def _shapes(self, entity: Any, kind: str, layer: str) -> Iterator[Shape]:
@@ -238,6 +239,14 @@ def _looked_at(entity: Any) -> Array | None:
         return None
     error = max(float(np.ptp(vertices, axis=0).max()), 1e-9) / _CHORDS
     return np.array([(v.x, v.y) for v in path.flattening(error, segments=4)])
+
+
+def _chained(entity: Any) -> bool:
+    """Drawn in dashes and dots, by itself or by its layer."""
+    name = entity.dxf.get("linetype", "BYLAYER").upper()
+    if name == "BYLAYER" and entity.doc is not None and entity.doc.layers.has_entry(entity.dxf.get("layer", "0")):
+        name = entity.doc.layers.get(entity.dxf.get("layer", "0")).dxf.get("linetype", "").upper()
+    return name.startswith(_CHAIN_LINES)
 
 
 def _place(entity: Any) -> Place | None:

@@ -104,10 +104,11 @@ Shape = Spot | Line | Arc | Ellipse | Spline | Path
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """A shape on its layer."""
+    """A shape on its layer. aside: drawn as a chain line: a centre line or the like, which bounds nothing (ISO 128)."""
 
     shape: Shape
     layer: str
+    aside: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -234,7 +235,7 @@ def scaled(drawing: FlatDrawing, factor: float, by: Sequence[float] = (0.0, 0.0)
 
     return replace(
         drawing,
-        pieces=tuple(Piece(_shape(p.shape, k, move), p.layer) for p in drawing.pieces),
+        pieces=tuple(Piece(_shape(p.shape, k, move), p.layer, p.aside) for p in drawing.pieces),
         texts=tuple(replace(t, at=to(t.at), height=t.height * k) for t in drawing.texts),
         strokes=tuple(Stroke(s.points * k + move, s.layer) for s in drawing.strokes),
         left_out=tuple(replace(o, at=to(o.at) if o.at else None) for o in drawing.left_out),

@@ -17,7 +17,7 @@ from scipy.sparse.linalg import splu
 
 from contour.recipe.formula import Lookup
 from contour.recipe.problem import ContourError
-from contour.sketch.drawn.dimensions import measured
+from contour.sketch.drawn.dimensions import measured, slope_of
 from contour.sketch.drawn.nearness import Belonging, belonging, off
 from contour.sketch.drawn.solution import moved_to, solved
 from contour.sketch.drawn.system import DrawnSystem
@@ -268,12 +268,7 @@ class _Work:
         for k, d in enumerate(given.dimensions):
             value = measured(u, d, f"d:{k}", self.x)
             slope = np.zeros(len(self.x) + len(self.asked))
-            for s in {s for name in d.of for s in u.of(name)}:
-                h = 1e-5 * max(self.size, 1.0)
-                low, high = self.x.copy(), self.x.copy()
-                low[s] -= h
-                high[s] += h
-                slope[s] = (measured(u, d, f"d:{k}", high) - measured(u, d, f"d:{k}", low)) / (2 * h)
+            slope[: len(self.x)] = slope_of(u, d, self.x, self.size)
             own = slope[: len(self.x)] @ factor.solve(slope)[: len(self.x)] / scale
             spread = float(np.sqrt(max(own * variance, 0.0)))
             limit = _SAYS_NOTHING * (180.0 if d.kind == "angle" else self.size)

@@ -18,7 +18,7 @@ from contour.sketch.drawn.traces import sweep_deg
 from contour.sketch.drawn.unknowns import Unknowns
 from contour.solve.system import Equation
 
-__all__ = ["angle_equation", "dimension_equations", "dimension_values", "measured"]
+__all__ = ["angle_equation", "dimension_equations", "dimension_values", "measured", "slope_of"]
 
 Array = NDArray[np.float64]
 _NOTHING_MM = 1e-9
@@ -268,6 +268,18 @@ def measured(u: Unknowns, d: Dimension, where: str, x: Sequence[float] | Array) 
         first, last = (float(np.degrees(np.arctan2(*(p - m)[::-1]))) for p in (a2, b2))
         return float(np.radians(sweep_deg(first, last)) * r)
     return r if d.kind == "radius" else 2 * r
+
+
+def slope_of(u: Unknowns, d: Dimension, x: Array, size: float) -> Array:
+    """(n,) how what a dimension reads changes with each unknown, by differences about x. size: of the drawing, mm."""
+    out = np.zeros(len(x))
+    h = 1e-5 * max(size, 1.0)
+    for s in {s for name in d.of for s in u.of(name)}:
+        low, high = x.copy(), x.copy()
+        low[s] -= h
+        high[s] += h
+        out[s] = (measured(u, d, "a size", high) - measured(u, d, "a size", low)) / (2 * h)
+    return out
 
 
 _KINDS: dict[str, Callable[[Unknowns, Dimension, str, float], list[Equation]]] = {

@@ -85,7 +85,7 @@ class _Sheet:
         for part in parts:
             if isinstance(part, SplinePoints) and part.off > 1e-4:
                 self.left_out.append(LeftOut(kind, piece.layer, f"followed within {part.off:.3g} mm", at))
-            self._draw(part, piece.layer in self.construction)
+            self._draw(part, piece.aside or piece.layer in self.construction)
 
     def _unfit(self, shape: flat.Shape) -> str:
         reach = flat.rough(shape)
@@ -207,7 +207,7 @@ def pieces_of(drawing: Drawing, *, layer: str = "drawing") -> list[flat.Piece]:
         shape = _shape(drawing, e)
         if shape is not None:
             on = "brought in" if e.linked else "construction" if e.construction else layer
-            out.append(flat.Piece(shape, on))
+            out.append(flat.Piece(shape, on, e.linked or e.construction))
     return out
 
 

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
+from contour.recipe.formula import Mark
 from contour.recipe.values import Angle, Length, Value
 from contour.sketch.drawn.linked import Link
 from contour.sketch.drawn.text import (
@@ -101,6 +102,7 @@ class KeptDrawing(BaseModel):
 
 
 Values = Mapping[str, float]
+NO_MARKS: Mapping[str, Mark] = {}
 
 
 def drawing_of(kept: KeptDrawing, values: Values | None = None) -> Drawing:
@@ -128,8 +130,8 @@ def drawing_of(kept: KeptDrawing, values: Values | None = None) -> Drawing:
     return drawing
 
 
-def kept_of(drawing: Drawing, before: KeptDrawing) -> KeptDrawing:
-    """A changed drawing as it is kept: values that were there stay as they were typed, marks and notes too; new ones are assumed."""
+def kept_of(drawing: Drawing, before: KeptDrawing, marks: Mapping[str, Mark] = NO_MARKS) -> KeptDrawing:
+    """A changed drawing as it is kept: values that were there stay as they were typed, marks and notes too; new ones are as marked by name, else assumed."""
     sizes: list[Size] = []
     lengths: dict[str, Value] = {}
     angles: dict[str, Value] = {}
@@ -144,7 +146,9 @@ def kept_of(drawing: Drawing, before: KeptDrawing) -> KeptDrawing:
         was = old.get(name)
         text = was.text if d.value is None and was is not None else "" if d.value is None else _typed(d)
         if text:
-            own[name] = was if was is not None and was.text == text else Value(text=text)
+            own[name] = (
+                was if was is not None and was.text == text else Value(text=text, mark=marks.get(name, "assumed"))
+            )
     return before.model_copy(
         update={
             "entities": dict(drawing.entities),

@@ -13,6 +13,7 @@ import { Gaps } from "./Gaps";
 import { LoopList } from "./LoopList";
 import { PlaneControls } from "./PlaneControls";
 import { PutRight } from "./PutRight";
+import { SaveSection } from "./SaveSection";
 import { TradeOff } from "./TradeOff";
 import { countKinds, isTaken, leftOut } from "./taken";
 
@@ -128,6 +129,7 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
         </>
       )}
       {fitted && fitted.loops.length > 0 && <PutRight fitted={fitted} />}
+      {fitted && fitted.loops.length > 0 && <SaveSection draft={draft} />}
       <div className="sheet-actions">
         <Button type="primary" disabled={!ready} onClick={onTake}>
           Take as a sketch <kbd>Enter</kbd>

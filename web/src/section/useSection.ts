@@ -39,6 +39,16 @@ export const planeKey = (d: SectionDraft | null) => [
   d?.outward,
 ];
 
+/** A section as requests say it. */
+export const sectionOf = (d: SectionDraft, scan: string, fitted: boolean) => ({
+  ...planeOf(d, scan),
+  tolerance: d.tolerance || null,
+  fitted,
+  loops: fitted ? d.edited : null,
+  bridge: d.bridge,
+  wishes: d.wishes,
+});
+
 /** The raw cut follows every move; the outline is fitted when the plane rests. */
 export function useSection() {
   const { job, scanKey } = useBench();
@@ -48,14 +58,7 @@ export function useSection() {
     got(
       api.POST("/api/jobs/{job_id}/section", {
         params: { path: { job_id: job.id } },
-        body: {
-          ...planeOf(d, scanKey),
-          tolerance: d.tolerance || null,
-          fitted,
-          loops: fitted ? d.edited : null,
-          bridge: d.bridge,
-          wishes: d.wishes,
-        },
+        body: sectionOf(d, scanKey, fitted),
         signal,
       }),
     );

@@ -1,5 +1,6 @@
 import { App } from "antd";
 import { type ReactNode, useRef } from "react";
+import { saveAs } from "./saveAs";
 import { asCsv, asText, rowsOf } from "./tableText";
 
 interface Props {
@@ -18,14 +19,9 @@ export function Copyable({ name, children }: Props) {
       .writeText(asText(rows()))
       .then(() => message.success(`${name} copied`, 2))
       .catch(() => message.error("The browser does not let it be copied: mark the figures and copy them", 5));
-  const save = () => {
-    const link = document.createElement("a");
-    // A mark at the front, so that spreadsheets read Ø and ± as what they are.
-    link.href = URL.createObjectURL(new Blob(["\ufeff", asCsv(rows())], { type: "text/csv" }));
-    link.download = `${name.replaceAll(" ", "-")}.csv`;
-    link.click();
-    URL.revokeObjectURL(link.href);
-  };
+  // A mark at the front, so that spreadsheets read Ø and ± as what they are.
+  const save = () =>
+    saveAs(new Blob(["\ufeff", asCsv(rows())], { type: "text/csv" }), `${name.replaceAll(" ", "-")}.csv`);
   return (
     <div className="copyable">
       <div ref={box}>{children}</div>

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal, get_args
 
 from pydantic import Field
 
-from contour.recipe.formula import LengthUnit, Lookup, Quantity, committed, evaluate
+from contour.recipe.formula import LengthUnit, Lookup, Mark, Quantity, committed, evaluate
 from contour.recipe.problem import ContourError
 from contour.sketch.drawn.acts.asking import Asking, Pull, ask
 from contour.sketch.drawn.acts.copies import Copying, copy
@@ -17,6 +17,7 @@ from contour.sketch.drawn.acts.cutting import Cutting, cut
 from contour.sketch.drawn.acts.filing import Filing, file_in
 from contour.sketch.drawn.acts.linking import Linking, bring_in
 from contour.sketch.drawn.acts.pen import Pen
+from contour.sketch.drawn.acts.redrawing import Redraw, redraw
 from contour.sketch.drawn.acts.shapes import Shape, draw
 from contour.sketch.drawn.acts.taking import Taking, take
 from contour.sketch.drawn.dimensions import dimension_values
@@ -31,7 +32,9 @@ from contour.sketch.taken import TakenLoop
 
 __all__ = ["AnyAct", "Done", "Worked", "done", "worked"]
 
-AnyAct = Annotated[Shape | Asking | Cutting | Copying | Corner | Taking | Filing | Linking, Field(discriminator="act")]
+AnyAct = Annotated[
+    Shape | Asking | Cutting | Copying | Corner | Taking | Filing | Linking | Redraw, Field(discriminator="act")
+]
 
 
 _FAMILIES: tuple[tuple[Any, Callable[[Pen, Any], None]], ...] = (
@@ -43,18 +46,22 @@ _FAMILIES: tuple[tuple[Any, Callable[[Pen, Any], None]], ...] = (
     (Taking, take),
     (Filing, file_in),
 )
-_DOES = {kind: does for family, does in _FAMILIES for kind in get_args(get_args(family)[0])} | {Linking: bring_in}
+_DOES = {kind: does for family, does in _FAMILIES for kind in get_args(get_args(family)[0])} | {
+    Linking: bring_in,
+    Redraw: redraw,
+}
 
 
 @dataclass(frozen=True, slots=True)
 class Done:
-    """made: ids ever given, to go on with · taken: loops that pieces were taken from · links: what was brought in · under: sheets under it · chosen: what the last act made or changed."""
+    """made: ids ever given, to go on with · taken: loops that pieces were taken from · links: what was brought in · under: sheets under it · marks: of new values, by name · chosen: what the last act made or changed."""
 
     drawing: Drawing
     made: int
     taken: tuple[TakenLoop, ...]
     links: tuple[Link, ...]
     under: tuple[UnderSheet, ...]
+    marks: Mapping[str, Mark]
     chosen: tuple[str, ...]
 
 
@@ -83,6 +90,7 @@ def done(
         tuple(pen.taken),
         _still_drawn(pen),
         tuple(pen.under),
+        dict(pen.marks),
         tuple(n for n in pen.chosen if n in pen.entities),
     )
 
@@ -132,7 +140,7 @@ def worked(
     profiles = profiles_of(solution.drawing)
     given = [LoopName(n.name, n.of) for n in kept.named]
     names = region_names(profiles.regions, given)
-    now = kept_of(solution.drawing, kept).model_copy(
+    now = kept_of(solution.drawing, kept, after.marks).model_copy(
         update={
             "made": after.made,
             "taken": list(after.taken),

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
+from contour.recipe.formula import Mark
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.drawn.linked import Link
 from contour.sketch.drawn.text import (
@@ -118,7 +119,8 @@ class Paper:
 
 class Pen(Paper):
     """drawing: where it begins · made: how many ids it has ever given · number: what a typed formula comes to · taken: loops of sections that pieces were taken from ·
-    links: what was brought in · under: sheets that lie under it. chosen: what was made last."""
+    links: what was brought in · under: sheets that lie under it. marks: where values of sizes come from, by
+    name, where they are not just typed · chosen: what was made last."""
 
     def __init__(
         self,
@@ -135,6 +137,7 @@ class Pen(Paper):
         self.taken = list(taken)
         self.links = list(links)
         self.under = list(under)
+        self.marks: dict[str, Mark] = {}
         self.chosen: list[str] = []
 
     # -- what is added
