@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting, flat-files. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting, flat-files, redrawing. All by default."""
 
 from __future__ import annotations
 
@@ -34,6 +34,7 @@ from benchmarks import (  # noqa: E402
     polls,
     reading,
     readings,
+    redrawing,
     regions,
     seating,
     segments,
@@ -66,6 +67,7 @@ ALL = {
     "sketches": sketches.run,
     "adjusting": adjusting.run,
     "flat-files": flat_files.run,
+    "redrawing": redrawing.run,
     "modelled": modelled.run,
     "gaps": gaps.run,
     "threads": threads.run,

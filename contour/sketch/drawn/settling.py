@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from itertools import combinations
+from itertools import combinations, pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
 from contour.recipe.problem import ContourError
 from contour.sketch.drawn.dimensions import measured, slope_of
+from contour.sketch.drawn.stated import is_round
 from contour.sketch.drawn.system import DrawnSystem
 from contour.sketch.drawn.text import Arc, Circle, Constraint, Dimension, Drawing, Line, Point, points_of
+from contour.sketch.drawn.unknowns import Unknowns
 
 __all__ = ["settling"]
 
@@ -20,7 +22,6 @@ Array = NDArray[np.float64]
 _MOST_UNKNOWNS = 1500
 _NEW = 1e-6  # of a size's own slope: one that says less is said by the others
 _SAME_DEG, _SAME_MM = 1e-6, 1e-6
-_ALSO = 12  # sizes that only read
 
 
 def settling(drawing: Drawing, of: Sequence[str]) -> tuple[list[Constraint], list[Dimension], list[Dimension]]:
@@ -31,9 +32,8 @@ def settling(drawing: Drawing, of: Sequence[str]) -> tuple[list[Constraint], lis
     """
     work = _Settling(drawing, of)
     work.hold_down()
-    for d in [*_rounds(drawing, of), *_across(drawing, of), *_centres(drawing, of), *_lengths(drawing, of)]:
-        work.take(d)
-    for d in _angles(drawing, of):
+    # Round ones first: what was stated is round, and what follows from it is not.
+    for d in sorted(_stated(drawing, of), key=lambda d: not is_round(work.reads(d), angle=d.kind == "angle")):
         work.take(d)
     for d in _from_anchor(drawing, of, work.anchor):
         work.take(d)
@@ -89,7 +89,7 @@ class _Settling:
         rings = list(dict.fromkeys(c.centre for n in self.of if isinstance(c := e[n], Circle)))
         for axis, kind in ((1, "horizontal"), (0, "vertical")):
             rows = sorted(rings, key=lambda p: self.drawing.point(p)[axis])
-            for a, b in zip(rows, rows[1:], strict=False):
+            for a, b in pairwise(rows):
                 if abs(self.drawing.point(a)[axis] - self.drawing.point(b)[axis]) < _SAME_MM:
                     slope = np.zeros(len(self.x))
                     slope[self.unknowns.points[a][axis]], slope[self.unknowns.points[b][axis]] = 1.0, -1.0
@@ -113,16 +113,16 @@ class _Settling:
 
     def also(self) -> list[Dimension]:
         """Sizes with values that no driving one has, which follow from the others."""
-        known = {(d.kind == "angle", round(self._reads(d), 5)) for d in self.sizes}
-        out = []
+        known = {(True, 90.0), *((d.kind == "angle", round(self.reads(d), 5)) for d in self.sizes)}
+        out: list[Dimension] = []
         for d in self.passed:
-            key = (d.kind == "angle", round(self._reads(d), 5))
-            if key[1] > _SAME_MM and key not in known and len(out) < _ALSO:
+            key = (d.kind == "angle", round(self.reads(d), 5))
+            if key[1] > _SAME_MM and key not in known:
                 known.add(key)
                 out.append(d.model_copy(update={"reference": True}))
         return out
 
-    def _reads(self, d: Dimension) -> float:
+    def reads(self, d: Dimension) -> float:
         return measured(self.unknowns, d, "d:0", self.x)
 
 
@@ -148,6 +148,16 @@ def _anchor(drawing: Drawing, of: Sequence[str]) -> str:
 
 
 # -- what people state, in their order
+
+
+def _stated(drawing: Drawing, of: Sequence[str]) -> list[Dimension]:
+    return [
+        *_rounds(drawing, of),
+        *_across(drawing, of),
+        *_centres(drawing, of),
+        *_lengths(drawing, of),
+        *_angles(drawing, of),
+    ]
 
 
 def _rounds(drawing: Drawing, of: Sequence[str]) -> Iterator[Dimension]:
@@ -189,12 +199,15 @@ def _across(drawing: Drawing, of: Sequence[str]) -> Iterator[Dimension]:
 
 
 def _centres(drawing: Drawing, of: Sequence[str]) -> Iterator[Dimension]:
-    """Rings from the sides, and from one another."""
+    """Rings around another one from that, then from the sides, and from one another."""
     rings = [n for n in of if isinstance(drawing.entities[n], Circle)]
-    sides = [lines[0] for lines in _parallels(drawing, of)]
+    sides = _parallels(drawing, of)
+    for middle, around in _circles_of_rings(drawing, rings):
+        for n in around:
+            yield Dimension(kind="distance", of=_points(drawing, middle, n))
     for n in rings[:1]:
         yield from _from_sides(drawing, n, sides)
-    for a, b in zip(rings, rings[1:], strict=False):
+    for a, b in pairwise(rings):
         yield Dimension(kind="horizontal-distance", of=_points(drawing, a, b))
         yield Dimension(kind="vertical-distance", of=_points(drawing, a, b))
     for n in rings[1:]:
@@ -204,15 +217,41 @@ def _centres(drawing: Drawing, of: Sequence[str]) -> Iterator[Dimension]:
     arcs = [n for n in of if isinstance(drawing.entities[n], Arc)]
     for n in arcs:
         yield from _from_sides(drawing, n, sides)
-    for a, b in list(combinations([*arcs, *rings], 2))[:200]:
+    for a, b in list(combinations([*rings, *arcs], 2))[:200]:
         yield Dimension(kind="distance", of=_points(drawing, a, b))
 
 
-def _from_sides(drawing: Drawing, ring: str, sides: Sequence[str]) -> Iterator[Dimension]:
+def _circles_of_rings(drawing: Drawing, rings: Sequence[str]) -> Iterator[tuple[str, list[str]]]:
+    """A ring, and three or more of one size around its centre, evenly spread."""
+    for middle in rings:
+        groups: dict[tuple[float, float], list[str]] = {}
+        for n in rings:
+            a, b = _points(drawing, middle, n)
+            e = drawing.entities[n]
+            assert isinstance(e, Circle)
+            far = math.dist(drawing.point(a), drawing.point(b))
+            if far > _SAME_MM:
+                groups.setdefault((round(e.radius, 5), round(far, 5)), []).append(n)
+        m = drawing.point(_points(drawing, middle, middle)[0])
+        for around in groups.values():
+            at = [drawing.point(_points(drawing, middle, n)[1]) for n in around]
+            turns = np.sort([math.atan2(y - m[1], x - m[0]) for x, y in at])
+            gaps = np.diff([*turns, turns[0] + math.tau])
+            if len(around) > 2 and np.ptp(gaps) < 1e-6:
+                yield middle, around
+
+
+def _from_sides(drawing: Drawing, ring: str, sides: Sequence[Sequence[str]]) -> Iterator[Dimension]:
+    """From the nearer one of each two outermost sides, then from the other."""
     e = drawing.entities[ring]
     assert isinstance(e, Circle | Arc)
-    for side in sides:
-        yield Dimension(kind="distance", of=(e.centre, side))
+    u = Unknowns(drawing)
+    rows = []
+    for lines in sides:
+        pair = [Dimension(kind="distance", of=(e.centre, n)) for n in dict.fromkeys((lines[0], lines[-1]))]
+        rows.append(sorted(pair, key=lambda d: round(measured(u, d, "a size", u.start), 6)))
+    yield from (row[0] for row in rows)
+    yield from (d for row in rows for d in row[1:])
 
 
 def _points(drawing: Drawing, a: str, b: str) -> tuple[str, str]:
@@ -229,10 +268,12 @@ def _lengths(drawing: Drawing, of: Sequence[str]) -> Iterator[Dimension]:
 
 def _angles(drawing: Drawing, of: Sequence[str]) -> Iterator[Dimension]:
     firsts = [lines[0] for lines in _parallels(drawing, of)]
-    for a, b in combinations(firsts, 2):
-        yield Dimension(kind="angle", of=(a, b))
-    for n in firsts[:1]:
-        yield Dimension(kind="angle", of=(n,))
+    u = Unknowns(drawing)
+    for of_two in [*combinations(firsts, 2), *((n,) for n in firsts[:1])]:
+        d = Dimension(kind="angle", of=of_two)
+        # The corner's sharper angle is the one that is stated.
+        blunt = measured(u, d, "a size", u.start) > 90 + 1e-9
+        yield d.model_copy(update={"supplement": True}) if blunt else d
 
 
 def _from_anchor(drawing: Drawing, of: Sequence[str], anchor: str) -> Iterator[Dimension]:

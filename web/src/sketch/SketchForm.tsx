@@ -12,6 +12,7 @@ import { type Frame, inSpace, type Shown } from "./drawing";
 import { FileFold } from "./FileFold";
 import { FitPanel } from "./FitPanel";
 import { ProfileRows } from "./ProfileRows";
+import { RedrawIt } from "./RedrawIt";
 import { SizeRows } from "./SizeRows";
 import { useHandOf } from "./store";
 import type { Do } from "./stroke";
@@ -40,6 +41,7 @@ export function SketchForm({ step, state, params, onChange }: PartProps) {
       {problem instanceof ProblemError && <ProblemNote problem={problem.problem} />}
       {!open?.frame && state?.status !== "failed" && <p className="quiet">finding the plane …</p>}
       {shown && <Said shown={shown} />}
+      {shown && <RedrawIt kept={shown.drawing} act={act} />}
       {shown && <WaysOut shown={shown} act={act} />}
       {shown && open?.frame && <Gaps shown={shown} frame={open.frame} act={act} />}
       <div className="field-label">Sizes</div>

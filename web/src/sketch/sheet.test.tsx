@@ -4,6 +4,7 @@ import { onBench } from "../test/bench";
 import { plate } from "../test/plate";
 import { Chips } from "./Chips";
 import { HoldTools } from "./HoldTools";
+import { broughtIn, RedrawIt } from "./RedrawIt";
 import { SizeLabels } from "./SizeLabels";
 import { useHand } from "./store";
 import { WaysOut } from "./WaysOut";
@@ -57,6 +58,26 @@ describe("sizes on the drawing", () => {
       <SizeLabels shown={{ ...shown, drawing: { ...shown.drawing, sizes } }} sheet={SHEET} torn={NONE} act={vi.fn()} />,
     );
     expect(screen.getByRole("button", { name: "(40.00 mm)" })).toBeInTheDocument();
+  });
+});
+
+describe("what was brought in", () => {
+  const linked = () => {
+    const { drawing } = plate();
+    const entities = Object.fromEntries(Object.entries(drawing.entities!).map(([id, e]) => [id, { ...e, linked: id !== "c1" }])); // biome-ignore format: one line
+    return { ...drawing, entities };
+  };
+  it("is redrawn as a whole, or as far as it is chosen", () => {
+    const act = vi.fn(async () => plate());
+    useHand.getState().set({ chosen: [] });
+    onBench(<RedrawIt kept={linked()} act={act} />);
+    fireEvent.click(screen.getByRole("button", { name: "Redraw the 4 with sizes" }));
+    expect(act).toHaveBeenCalledWith([{ act: "redraw", of: ["l1", "l2", "l3", "l4"] }]);
+    expect(broughtIn(linked(), ["l2", "c1"])).toEqual(["l2"]);
+  });
+  it("is not offered where there is nothing of it", () => {
+    onBench(<RedrawIt kept={plate().drawing} act={vi.fn()} />);
+    expect(screen.queryByRole("button")).toBeNull();
   });
 });
 

@@ -13,14 +13,14 @@ from contour.sketch.drawn.acts.pen import Act, Pen
 from contour.sketch.drawn.acts.relating import relate
 from contour.sketch.drawn.dimensions import measured
 from contour.sketch.drawn.settling import settling
+from contour.sketch.drawn.stated import is_round, stated
 from contour.sketch.drawn.text import Entity, Point
 from contour.sketch.drawn.unknowns import Unknowns
 
-__all__ = ["Redraw", "redraw", "stated"]
+__all__ = ["Redraw", "redraw"]
 
 _HOLDS_MM = 1e-4  # a solid's own curves are exact: what is off by more was not meant
-_EXACT_MM = 2e-6
-_INCH = (1 / 16, 0.05, 1 / 64, 0.005)  # steps that inches are stated in
+_ALSO = 12  # sizes that only read
 
 
 class Redraw(Act):
@@ -51,31 +51,16 @@ def redraw(pen: Pen, act: Redraw) -> None:
     constraints, sizes, also = settling(pen.drawing(), made)
     pen.constraints += constraints
     unknowns = Unknowns(pen.drawing())
-    values = [measured(unknowns, d, "a size", unknowns.start) for d in (*sizes, *also)]
-    system = rounding_of([(v, 1e-3) for v, d in zip(values, (*sizes, *also), strict=True) if d.kind != "angle"]).system
+    driving = [(d, measured(unknowns, d, "a size", unknowns.start)) for d in sizes]
+    reading = [(d, measured(unknowns, d, "a size", unknowns.start)) for d in also]
+    # Of what follows from the others that is told which somebody may have stated.
+    reading = [(d, v) for d, v in reading if is_round(v, angle=d.kind == "angle")][:_ALSO]
+    system = rounding_of([(v, 1e-3) for d, v in driving if d.kind != "angle"]).system
     taken = {d.name for d in pen.dimensions}
-    for d, value in zip((*sizes, *also), values, strict=True):
+    for d, value in (*driving, *reading):
         name = next(n for k in range(1, 10_000) if (n := f"d{k}") not in taken)
         taken.add(name)
         text = f"{round(value, 7):.10g} deg" if d.kind == "angle" else stated(value, system)
         pen.dimensions.append(d.model_copy(update={"value": text, "name": name}))
         pen.marks[name] = "solid"
     pen.chosen = made
-
-
-def stated(mm: float, system: str = "mm") -> str:
-    """A length as it was likely stated: in round millimetres, in inches where only these are round, or where the whole part is.
-
-    >>> stated(12.0), stated(9.525), stated(12.7, "inch"), stated(3.1234567)
-    ('12 mm', '0.375 inch', '0.5 inch', '3.123457 mm')
-    """
-    inch = _round(mm / 25.4, _INCH, _EXACT_MM / 25.4)
-    metric = _round(mm, (0.05,), _EXACT_MM)
-    if inch is not None and (metric is None or system == "inch"):
-        return f"{inch:.10g} inch"
-    return f"{metric:.10g} mm" if metric is not None else f"{mm:.7g} mm"
-
-
-def _round(value: float, steps: tuple[float, ...], within: float) -> float | None:
-    near = (round(value / step) * step for step in steps)
-    return next((float(round(n, 10)) for n in near if n > 0 and abs(n - value) <= within), None)
