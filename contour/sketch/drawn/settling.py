@@ -267,13 +267,20 @@ def _lengths(drawing: Drawing, of: Sequence[str]) -> Iterator[Dimension]:
 
 
 def _angles(drawing: Drawing, of: Sequence[str]) -> Iterator[Dimension]:
-    firsts = [lines[0] for lines in _parallels(drawing, of)]
+    """From what lies level, where something does."""
     u = Unknowns(drawing)
+    firsts = sorted((lines[0] for lines in _parallels(drawing, of)), key=lambda n: not _level(drawing, n))
     for of_two in [*combinations(firsts, 2), *((n,) for n in firsts[:1])]:
         d = Dimension(kind="angle", of=of_two)
         # The corner's sharper angle is the one that is stated.
         blunt = measured(u, d, "a size", u.start) > 90 + 1e-9
         yield d.model_copy(update={"supplement": True}) if blunt else d
+
+
+def _level(drawing: Drawing, line: str) -> bool:
+    e = drawing.entities[line]
+    assert isinstance(e, Line)
+    return abs(drawing.point(e.start)[1] - drawing.point(e.end)[1]) < _SAME_MM
 
 
 def _from_anchor(drawing: Drawing, of: Sequence[str], anchor: str) -> Iterator[Dimension]:

@@ -41,7 +41,7 @@ export function SketchForm({ step, state, params, onChange }: PartProps) {
       {problem instanceof ProblemError && <ProblemNote problem={problem.problem} />}
       {!open?.frame && state?.status !== "failed" && <p className="quiet">finding the plane …</p>}
       {shown && <Said shown={shown} />}
-      {shown && <RedrawIt kept={shown.drawing} act={act} />}
+      {shown && <RedrawIt shown={shown} act={act} />}
       {shown && <WaysOut shown={shown} act={act} />}
       {shown && open?.frame && <Gaps shown={shown} frame={open.frame} act={act} />}
       <div className="field-label">Sizes</div>

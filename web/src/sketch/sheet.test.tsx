@@ -63,20 +63,31 @@ describe("sizes on the drawing", () => {
 
 describe("what was brought in", () => {
   const linked = () => {
-    const { drawing } = plate();
+    const { drawing, ...rest } = plate();
     const entities = Object.fromEntries(Object.entries(drawing.entities!).map(([id, e]) => [id, { ...e, linked: id !== "c1" }])); // biome-ignore format: one line
-    return { ...drawing, entities };
+    return { ...rest, drawing: { ...drawing, entities } };
   };
   it("is redrawn as a whole, or as far as it is chosen", () => {
     const act = vi.fn(async () => plate());
     useHand.getState().set({ chosen: [] });
-    onBench(<RedrawIt kept={linked()} act={act} />);
+    onBench(<RedrawIt shown={linked()} act={act} />);
     fireEvent.click(screen.getByRole("button", { name: "Redraw the 4 with sizes" }));
     expect(act).toHaveBeenCalledWith([{ act: "redraw", of: ["l1", "l2", "l3", "l4"] }]);
     expect(broughtIn(linked(), ["l2", "c1"])).toEqual(["l2"]);
   });
+  it("is left out where a piece of the drawing's own lies on it already, whichever way it runs", () => {
+    const shown = linked();
+    const { entities } = shown.drawing;
+    const own = { ...entities, m1: { ...entities.l1!, linked: false } };
+    const paths = { ...shown.paths, m1: [...shown.paths.l1!].reverse() };
+    expect(broughtIn({ ...shown, paths, drawing: { ...shown.drawing, entities: own } }, [])).toEqual([
+      "l2",
+      "l3",
+      "l4",
+    ]);
+  });
   it("is not offered where there is nothing of it", () => {
-    onBench(<RedrawIt kept={plate().drawing} act={vi.fn()} />);
+    onBench(<RedrawIt shown={plate()} act={vi.fn()} />);
     expect(screen.queryByRole("button")).toBeNull();
   });
 });
