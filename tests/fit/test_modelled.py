@@ -11,6 +11,7 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
+from contour.check.exact_arrays import exact_arrays
 from contour.fit.modelled import exact_regions, nature_of, precision_of
 from contour.fit.modelled.mixed import mixed_regions
 from contour.fit.modelled.regions import known_surface_of
@@ -19,8 +20,9 @@ from contour.geometry.surfaces import Surface, distances
 from contour.job.questions.segmented import regions_of
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.recipe.problem import ContourError
+from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.solid.face_geometry import face_kind
-from contour.solid.shape import faces
+from contour.solid.shape import NamedShape, faces
 from contour.solid.tessellate import tessellate
 from demo.bracket import bracket
 from demo.pump_cover import pump_cover
@@ -167,15 +169,16 @@ def test_a_mesh_of_thousands_of_pieces_is_refused_with_what_to_do() -> None:
     assert len(exact_regions(few).regions) == 120
 
 
-def test_of_a_mixed_mesh_the_modelled_walls_of_two_facets_are_faces_too(block_scan: PreparedScan) -> None:
-    """A plate with a square pocket, every wall and the floor of two facets, beside a scan."""
+def test_of_a_mixed_mesh_the_modelled_walls_of_two_facets_are_faces_too(drilled_block: NamedShape) -> None:
+    """A plate with a square pocket, every wall and the floor of two facets, beside a coarse scan."""
+    scan = virtual_scan(exact_arrays(drilled_block.shape), ScanSettings(spacing_mm=1.6, noise_mm=0.02, seed=3))
     plate = BRepPrimAPI_MakeBox(60.0, 40.0, 12.0).Shape()
     pocket = BRepPrimAPI_MakeBox(gp_Pnt(10, 10, 6), 14.0, 9.0, 20.0).Shape()
     pin = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(45, 20, 12), gp_Dir(0, 0, 1)), 5.0, 8.0).Shape()
     shape = BRepAlgoAPI_Fuse(BRepAlgoAPI_Cut(plate, pocket).Shape(), pin).Shape()
     model = tessellate(shape, chord_mm=0.01)
     corners = model.vertices[model.triangles]
-    scanned = block_scan.vertices[block_scan.facets] + [200.0, 0.0, 0.0]
+    scanned = scan.vertices[scan.facets] + [200.0, 0.0, 0.0]
     both = prepare_scan(raw_scan(np.vstack([corners, scanned])), 1.0)
     assert nature_of(both) == "mixed"
     found = mixed_regions(both, Settings())

@@ -86,6 +86,7 @@ def adjusted(
         work.belong(first=k == 0)
         work.fit()
         if k > 0 and float(np.abs(work.x - before).max()) < 1e-6 * work.size:
+            work.still = True
             break
     return work.told(drawing, frozenset(held), _chain_of(chains))
 
@@ -115,12 +116,14 @@ class _Work:
         self._begin(drawing)
         self.weights = np.ones(len(points))
         self.noise = self._widest = np.inf
+        self.still = False  # nothing has moved since places were last given to what is next to them
 
     def _begin(self, drawing: Drawing) -> None:
         self.drawing = drawing
         self.system = DrawnSystem(drawing, self.lookup)
         self.asked = self.system.demands().system
         self.x, self.size = self.system.x.copy(), self.system.size
+        self._told_at: dict[bytes, Array] = {}
 
     def belong(self, *, first: bool) -> None:
         """Each place to the entity next to it; what is far off, as a rim, wear or something else is, to none."""
@@ -136,13 +139,18 @@ class _Work:
                 need="a section under the drawing",
                 remedy="draw it nearer to the section, or choose another height",
             )
+        self._told_at = {}
         self._rows = {k: np.flatnonzero((self.belongs.owner == k) & self.belongs.inner) for k in self.told_of}
 
     def residuals(self, x: Array) -> Array:
-        r = np.full(len(self.points), np.nan)
-        for k, rows in self._rows.items():
-            r[rows] = off(self.system.unknowns, x, self.belongs.names[k], self.points[rows])[0]
-        return r
+        """(n,) mm, nan of places that belong to nothing. Kept for the next question: a step that was tried is where the next one begins."""
+        key = x.tobytes()
+        if key not in self._told_at:
+            r = np.full(len(self.points), np.nan)
+            for k, rows in self._rows.items():
+                r[rows] = off(self.system.unknowns, x, self.belongs.names[k], self.points[rows])[0]
+            self._told_at = {**dict(list(self._told_at.items())[-1:]), key: r}
+        return self._told_at[key]
 
     def fit(self) -> None:
         for _ in range(_INNER):
@@ -229,7 +237,8 @@ class _Work:
         return moved_to(there.unknowns, found.x) if kept else self.drawing
 
     def told(self, given: Drawing, held: frozenset[int], chain: NDArray[np.int64]) -> Adjusted:
-        self.belong(first=False)
+        if not self.still:
+            self.belong(first=False)
         r = self.residuals(self.x)
         spread = self._spread(r)
         used = np.isfinite(r) & (np.abs(r) < _CUT * spread)
