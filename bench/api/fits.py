@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from typing import Literal
 
 import numpy as np
 from django.http import HttpRequest
@@ -13,6 +14,7 @@ from bench.jobs import own_job, recipe_of, scope_of
 from bench.scans import in_turn, job_scan
 from contour.mesh.slice import slice_scan
 from contour.recipe.problem import ContourError
+from contour.sketch.drawn.alike import Alike
 from contour.sketch.drawn.fitted import Strayed, fitted, strayed
 from contour.sketch.drawn.kept import KeptDrawing, drawing_of
 from contour.sketch.drawn.solution import solved
@@ -50,6 +52,17 @@ class Whisker(Schema):
     off: float
 
 
+class AlikeOut(Schema):
+    """What the places do not tell apart: entities of one radius or length, or two rings and the line between them. off, u: mm, by how much they differ
+    and what is known of it · twice: demands ("d:2") that would say it twice."""
+
+    kind: Literal["equal", "symmetric"]
+    of: list[str]
+    off: float
+    u: float
+    twice: list[str]
+
+
 class FitOut(Schema):
     """drawing: with its sizes adjusted, none where this was not asked · inside: share of places within the job's acceptance · worst: the whisker
     that is longest · alone: entities that no place lies near · left_out: places that the adjustment took for wear, rims or something else."""
@@ -61,6 +74,7 @@ class FitOut(Schema):
     within: float
     places: int
     left_out: int
+    alike: list[AlikeOut] = []
     worst: Whisker | None
     whiskers: list[Whisker]
     alone: list[str]
@@ -99,10 +113,19 @@ def fit(request: HttpRequest, job_id: uuid.UUID, body: FitIn) -> FitOut:
         within=within,
         places=len(found.off),
         left_out=0 if made is None else made.found.left_out,
+        alike=[] if made is None else [_alike(a, made.kept) for a in made.alike],
         worst=_whisker(found, int(np.abs(found.off).argmax())) if len(found.off) else None,
         whiskers=[_whisker(found, int(k)) for k in _some(len(found.off))],
         alone=list(found.alone),
     )
+
+
+def _alike(a: Alike, kept: KeptDrawing) -> AlikeOut:
+    """Of entities that become equal the first keeps its size; those of the others only read from then on."""
+    others = set(a.of[1:]) if a.kind == "equal" else set()
+    own = ("radius", "diameter", "length")
+    twice = [f"d:{k}" for k, s in enumerate(kept.sizes) if s.kind in own and s.of[0] in others and not s.reference]
+    return AlikeOut(kind=a.kind, of=list(a.of), off=a.off, u=a.u, twice=twice)
 
 
 def _rms(off: np.ndarray) -> float:

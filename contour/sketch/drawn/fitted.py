@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +12,7 @@ from contour.intent.rounding import rounding_of, said
 from contour.recipe.formula import LENGTH_UNITS, LengthUnit, Lookup, names_in
 from contour.recipe.values import Value
 from contour.sketch.drawn.adjust import Adjusted, adjusted
+from contour.sketch.drawn.alike import Alike, Measured, alike_of, asked_of
 from contour.sketch.drawn.kept import KeptDrawing, drawing_of
 from contour.sketch.drawn.nearness import belonging, off
 from contour.sketch.drawn.solution import solved
@@ -53,11 +54,12 @@ class Strayed:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class FittedDrawing:
-    """kept: the drawing where it fits best, adjusted sizes marked as from the scan."""
+    """kept: the drawing where it fits best, adjusted sizes marked as from the scan · alike: what the places do not tell apart."""
 
     kept: KeptDrawing
     rows: tuple[FittedRow, ...]
     found: Adjusted
+    alike: tuple[Alike, ...] = ()
 
 
 def strayed(drawing: Drawing, chains: Sequence[Array]) -> Strayed:
@@ -88,7 +90,15 @@ def fitted(
     """
     drawing = drawing_of(kept)
     why = _held(kept)
-    found = adjusted(drawing, chains, held=why.keys(), lookup=lookup)
+    asked = asked_of(drawing)
+    wide = drawing.model_copy(update={"dimensions": (*drawing.dimensions, *asked)})
+    found = adjusted(wide, chains, held=why.keys(), lookup=lookup)
+    count = len(drawing.dimensions)
+    told_of = [Measured(s.value, s.u) if s.u else None for s in found.sizes[count:]]
+    alike = alike_of(found.drawing, asked, told_of)
+    found = replace(
+        found, drawing=found.drawing.model_copy(update={"dimensions": drawing.dimensions}), sizes=found.sizes[:count]
+    )
     told = [(s.value, s.u) for d, s in zip(drawing.dimensions, found.sizes, strict=True) if s.u and d.kind != "angle"]
     rounding = rounding_of(told)
     rows, lengths, angles = [], dict(kept.lengths), dict(kept.angles)
@@ -113,7 +123,7 @@ def fitted(
     )
     moved = settled.drawing if settled.solved else found.drawing
     now = kept.model_copy(update={"entities": dict(moved.entities), "lengths": lengths, "angles": angles})
-    return FittedDrawing(now, tuple(rows), found)
+    return FittedDrawing(now, tuple(rows), found, tuple(alike))
 
 
 def _typed(value: float, angle: bool, unit: LengthUnit) -> str:

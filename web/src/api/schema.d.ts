@@ -9494,6 +9494,26 @@ export interface components {
             to_zero: boolean;
         };
         /**
+         * AlikeOut
+         * @description What the places do not tell apart: entities of one radius or length, or two rings and the line between them. off, u: mm, by how much they differ
+         *     and what is known of it · twice: demands ("d:2") that would say it twice.
+         */
+        AlikeOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "equal" | "symmetric";
+            /** Of */
+            of: string[];
+            /** Off */
+            off: number;
+            /** U */
+            u: number;
+            /** Twice */
+            twice: string[];
+        };
+        /**
          * FitOut
          * @description drawing: with its sizes adjusted, none where this was not asked · inside: share of places within the job's acceptance · worst: the whisker
          *     that is longest · alone: entities that no place lies near · left_out: places that the adjustment took for wear, rims or something else.
@@ -9512,6 +9532,11 @@ export interface components {
             places: number;
             /** Left Out */
             left_out: number;
+            /**
+             * Alike
+             * @default []
+             */
+            alike: components["schemas"]["AlikeOut"][];
             worst: components["schemas"]["Whisker"] | null;
             /** Whiskers */
             whiskers: components["schemas"]["Whisker"][];

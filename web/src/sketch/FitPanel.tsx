@@ -4,27 +4,33 @@ import type { Step } from "../api/client";
 import { useBench } from "../job/context";
 import { length, signed } from "../units";
 import { goTo } from "../view/stage";
+import { AlikeRows } from "./AlikeRows";
 import { type Fit, type Frame, inSpace, type Kept } from "./drawing";
 import { FitRows } from "./FitRows";
-import { taken, WITHIN_PX } from "./fit";
+import { madeAlike, taken, WITHIN_PX } from "./fit";
 import { useHandOf } from "./store";
+import type { Do } from "./stroke";
 import { useFit } from "./useFit";
 
 /** The drawing against the section: how far off it is, and what its sizes come to when it is adjusted. */
-export function FitPanel({ step, frame, kept }: { step: Step; frame: Frame | null; kept: Kept }) {
+export function FitPanel({ step, frame, kept, act }: { step: Step; frame: Frame | null; kept: Kept; act: Do }) {
   const { edit } = useBench();
   const { fit, set } = useHandOf("fit", "set");
   const { ask, busy, can } = useFit(step, frame, kept);
   const [rounded, setRounded] = useState<string[]>([]);
+  const [alike, setAlike] = useState<string[]>([]);
   if (!can || !frame) return null;
   const begin = (adjust: boolean) => {
     setRounded([]);
+    setAlike([]);
     ask(adjust);
   };
   const take = async (of: Fit) => {
     if (!of.drawing) return;
-    await edit({ op: "set-params", step: step.id, params: { ...taken(of, rounded) } });
+    const made = madeAlike(of, alike);
+    if (!(await edit({ op: "set-params", step: step.id, params: { ...taken(of, rounded) } }))) return;
     set({ fit: null });
+    if (made.length) await act(made);
   };
   return (
     <section className="fit-panel" aria-label="Against the section">
@@ -46,6 +52,7 @@ export function FitPanel({ step, frame, kept }: { step: Step; frame: Frame | nul
               setRounded(rounded.includes(name) ? rounded.filter((n) => n !== name) : [...rounded, name])
             }
           />
+          <AlikeRows fit={fit} chosen={alike} onChoose={setAlike} />
           <Button size="small" type="primary" onClick={() => void take(fit)}>
             Take it
           </Button>{" "}

@@ -46,7 +46,7 @@ export function SketchForm({ step, state, params, onChange }: PartProps) {
       {shown && open?.frame && <Gaps shown={shown} frame={open.frame} act={act} />}
       <div className="field-label">Sizes</div>
       {shown && <SizeRows shown={shown} step={step} act={act} />}
-      {shown && drawnIn(shown) && <FitPanel step={step} frame={open?.frame ?? null} kept={shown.drawing} />}
+      {shown && drawnIn(shown) && <FitPanel step={step} frame={open?.frame ?? null} kept={shown.drawing} act={act} />}
       {shown && <FileFold frame={open?.frame ?? null} shown={shown} act={act} />}
       {shown && <ProfileRows shown={shown} step={step.id} />}
       <Checkbox className="gap" checked={section} onChange={(e) => set({ section: e.target.checked })}>

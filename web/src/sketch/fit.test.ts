@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { plate } from "../test/plate";
 import type { Fit } from "./drawing";
-import { taken, WITHIN_PX, whiskers } from "./fit";
+import { alikeKey, madeAlike, taken, WITHIN_PX, whiskers } from "./fit";
 
 const size = { before: 40.4, value: 40.003, u: 0.004, held: "" };
 const fit: Fit = {
@@ -40,4 +40,17 @@ test("a whisker that is off by what is accepted is as long as is said, however n
     expect(second!.to[1] - second!.from[1]).toBeCloseTo(3 * WITHIN_PX);
     expect(second).toMatchObject({ above: false, outside: true });
   }
+});
+
+test("what is to be one is asked for, and its second size only reads", () => {
+  const alike: Fit["alike"] = [
+    { kind: "equal", of: ["c1", "c2"], off: 0.004, u: 0.006, twice: ["d:3"] },
+    { kind: "symmetric", of: ["c1", "c2", "l9"], off: 0.01, u: 0.01, twice: [] },
+  ];
+  expect(madeAlike({ ...fit, alike }, [])).toEqual([]);
+  expect(madeAlike({ ...fit, alike }, alike.map(alikeKey))).toEqual([
+    { act: "change-size", demand: "d:3", value: null, reference: true, name: null },
+    { act: "relate", kind: "equal", of: ["c1", "c2"], value: null },
+    { act: "relate", kind: "symmetric", of: ["c1", "c2", "l9"], value: null },
+  ]);
 });

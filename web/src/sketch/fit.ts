@@ -1,5 +1,5 @@
 /** What becomes of a drawing when a fit is taken, and how its whiskers are drawn. No React. */
-import { type Fit, type Kept, mmPerPixel, type Sheet, toScreen, type XY } from "./drawing";
+import { type Act, type Fit, type Kept, mmPerPixel, type Sheet, toScreen, type XY } from "./drawing";
 
 export const WITHIN_PX = 14; // how long a whisker is that is off by what is accepted
 
@@ -11,6 +11,19 @@ export function taken(fit: Fit, rounded: readonly string[]): Kept {
     if (s.round && rounded.includes(s.name))
       lengths[s.name] = { text: s.round, mark: "intent", note: `rounded from the fitted ${s.value.toFixed(3)} mm` };
   return { ...drawing, lengths };
+}
+
+type Alike = NonNullable<Fit["alike"]>[number];
+
+export const alikeKey = (a: Alike): string => `${a.kind} ${a.of.join(" ")}`;
+
+/** What has to be done to make some of the fit's proposals true: sizes that would say it twice only read from then on. */
+export function madeAlike(fit: Fit, chosen: readonly string[]): Act[] {
+  const wanted = (fit.alike ?? []).filter((a) => chosen.includes(alikeKey(a)));
+  const read: Act[] = wanted
+    .flatMap((a) => a.twice)
+    .map((demand) => ({ act: "change-size", demand, value: null, reference: true, name: null }));
+  return [...read, ...wanted.map((a): Act => ({ act: "relate", kind: a.kind, of: a.of, value: null }))];
 }
 
 /** Segments in pixels, longer than they are: by how much the accepted distance becomes visible. */
