@@ -10,6 +10,7 @@ const fit: Fit = {
     { ...size, name: "width", round: "40 mm" },
     { ...size, name: "height", round: null },
   ],
+  alike: [],
   rms: 0.02,
   inside: 0.9,
   within: 0.1,
@@ -19,6 +20,7 @@ const fit: Fit = {
   whiskers: [
     { at: [0, 0], to: [0, 0.1], off: 0.1 },
     { at: [10, 0], to: [10, -0.3], off: -0.3 },
+    { at: [20, 0], to: [20, 0.025], off: 0.025 },
   ],
   alone: [],
 };
@@ -34,11 +36,12 @@ test("round values that were chosen stand in the place of fitted ones, and say w
 
 test("a whisker that is off by what is accepted is as long as is said, however near one looks", () => {
   for (const zoom of [2, 20]) {
-    const [first, second] = whiskers(fit, { a: zoom, b: 0, c: 0, d: -zoom, e: 5, f: 5 });
+    const [first, second, third] = whiskers(fit, { a: zoom, b: 0, c: 0, d: -zoom, e: 5, f: 5 });
     expect(Math.hypot(first!.to[0] - first!.from[0], first!.to[1] - first!.from[1])).toBeCloseTo(WITHIN_PX);
-    expect(first).toMatchObject({ above: true, outside: false });
+    expect(first).toMatchObject({ above: true, outside: false, share: 1 });
     expect(second!.to[1] - second!.from[1]).toBeCloseTo(3 * WITHIN_PX);
-    expect(second).toMatchObject({ above: false, outside: true });
+    expect(second).toMatchObject({ above: false, outside: true, share: 1 });
+    expect(third!.share).toBeCloseTo(0.25);
   }
 });
 

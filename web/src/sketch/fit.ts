@@ -26,13 +26,23 @@ export function madeAlike(fit: Fit, chosen: readonly string[]): Act[] {
   return [...read, ...wanted.map((a): Act => ({ act: "relate", kind: a.kind, of: a.of, value: null }))];
 }
 
+interface Whisker {
+  from: XY;
+  to: XY;
+  above: boolean;
+  outside: boolean;
+  /** Of what is accepted, 0 to 1: how strong its colour is along the entity. */
+  share: number;
+}
+
 /** Segments in pixels, longer than they are: by how much the accepted distance becomes visible. */
-export function whiskers(fit: Fit, sheet: Sheet): { from: XY; to: XY; above: boolean; outside: boolean }[] {
+export function whiskers(fit: Fit, sheet: Sheet): Whisker[] {
   const factor = (WITHIN_PX * mmPerPixel(sheet)) / fit.within;
   return fit.whiskers.map((w) => ({
     from: toScreen(sheet, [w.at[0], w.at[1]]),
     to: toScreen(sheet, [w.at[0] + factor * (w.to[0] - w.at[0]), w.at[1] + factor * (w.to[1] - w.at[1])]),
     above: w.off > 0,
     outside: Math.abs(w.off) > fit.within,
+    share: Math.min(Math.abs(w.off) / fit.within, 1),
   }));
 }
