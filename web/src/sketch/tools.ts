@@ -354,6 +354,15 @@ export const TOOLS: Tool[] = [
       return [{ act: "row", of: g.chosen, count, step, rows: 1, row_step: [0, 0] }];
     },
   },
+  {
+    id: "fewer",
+    group: "change",
+    title: "Fewer",
+    help: "a stretch of many pieces, explained by as few lines and arcs as stay within the tolerance",
+    of: "the pieces of the stretch",
+    ways: [{ id: "now", title: "now", words: [], fields: [{ name: "within", label: "Within", start: "0.1" }] }],
+    acts: (g) => [{ act: "fewer", of: g.chosen, within: text(g, "within") ?? "0.1" }],
+  },
 ];
 
 export const toolOf = (id: string | null): Tool | undefined => TOOLS.find((t) => t.id === id);

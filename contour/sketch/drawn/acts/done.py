@@ -14,6 +14,7 @@ from contour.sketch.drawn.acts.asking import Asking, Pull, ask
 from contour.sketch.drawn.acts.copies import Copying, copy
 from contour.sketch.drawn.acts.corners import Corner, break_corner
 from contour.sketch.drawn.acts.cutting import Cutting, cut
+from contour.sketch.drawn.acts.fewer import Fewer, fewer
 from contour.sketch.drawn.acts.filing import Filing, file_in
 from contour.sketch.drawn.acts.linking import Linking, bring_in
 from contour.sketch.drawn.acts.pen import Pen
@@ -33,7 +34,7 @@ from contour.sketch.taken import TakenLoop
 __all__ = ["AnyAct", "Done", "Worked", "done", "worked"]
 
 AnyAct = Annotated[
-    Shape | Asking | Cutting | Copying | Corner | Taking | Filing | Linking | Redraw, Field(discriminator="act")
+    Shape | Asking | Cutting | Copying | Corner | Taking | Filing | Linking | Redraw | Fewer, Field(discriminator="act")
 ]
 
 
@@ -49,6 +50,7 @@ _FAMILIES: tuple[tuple[Any, Callable[[Pen, Any], None]], ...] = (
 _DOES = {kind: does for family, does in _FAMILIES for kind in get_args(get_args(family)[0])} | {
     Linking: bring_in,
     Redraw: redraw,
+    Fewer: fewer,
 }
 
 
