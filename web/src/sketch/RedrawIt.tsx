@@ -35,7 +35,7 @@ export function RedrawIt({ shown, act }: { shown: Shown; act: Do }) {
     <p className="small redraw">
       <Button
         size="small"
-        title="own pieces on what was brought in, with its relations, and sizes until nothing can move"
+        title="pieces of the drawing, with the relations that hold and with sizes, so that nothing can move"
         onClick={() => void redraw()}
       >
         Redraw {of.length === 1 ? "it" : `the ${of.length}`} with sizes
