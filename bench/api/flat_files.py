@@ -18,7 +18,7 @@ from bench.api.drawings import Spot2, as_built
 from bench.api.products import product_folder
 from bench.api.sections import SectionIn, explained_section
 from bench.jobs import last_result, own_job, recipe_of, scope_of
-from contour.exchange.flat.flat_file import LARGEST, flat_text
+from contour.exchange.flat.flat_file import flat_text, require_size
 from contour.exchange.flat.shapes import Path as FlatPath
 from contour.exchange.flat.shapes import Piece
 from contour.job.work.runner import run_in_child
@@ -97,15 +97,7 @@ def read_file(
     """In a child: what a damaged file makes of its reader must not reach this process."""
     own_job(request.user, job_id)
     name = os.path.basename(file.name or "drawing")[:120]
-    if (file.size or 0) > LARGEST:
-        raise ContourError(
-            "file-too-large",
-            "the drawing is too large",
-            where=Where(file=name),
-            got=f"{(file.size or 0) / 2**20:.0f} MB",
-            need=f"at most {LARGEST // 2**20} MB",
-            remedy="save only the view that is needed",
-        )
+    require_size(file.size or 0, name)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / ("drawing" + Path(name).suffix.lower())
         with path.open("wb") as out:

@@ -144,7 +144,8 @@ def _sketch_in(args: argparse.Namespace) -> dict[str, Any]:
         "layers": [{"name": n.name, "pieces": n.pieces, "hidden": n.hidden} for n in read.layers],
         "left_out": [
             {"kind": o.kind, "layer": o.layer, "why": o.why, "at": list(o.at) if o.at else None, "count": o.count}
-            for o in read.left_out
+            # The text form has no room for what lies under a drawing.
+            for o in (*read.left_out, *read.aside)
         ],
         "under": {
             "texts": [{"text": t.text, "at": list(t.at)} for t in read.under.texts] if read.under else [],

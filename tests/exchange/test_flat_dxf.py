@@ -151,6 +151,8 @@ def test_blocks_and_words_lie_under_the_drawing(drawn):
     found = drawn(_bolt)
     assert not found.pieces
     assert sorted(t.text for t in found.texts) == ["M6", "boss", "two lines"]
+    told = [(o.kind, o.why.split(":")[0], o.at) for o in found.aside]
+    assert told == [("INSERT", "a block", (10, 20)), ("TEXT", "words", (1, 2)), ("MTEXT", "words", (5, 6))]
     boss = next(t for t in found.texts if t.text == "boss")
     assert boss == Text((1, 2), "boss", 3, 30, "0")
     line = min(found.strokes, key=lambda s: len(s.points))

@@ -67,6 +67,7 @@ def read_dxf(path: FilePath, *, blocks: bool = False) -> FlatDrawing:
         tuple(reading.texts),
         tuple(reading.strokes),
         tuple(reading.left_out),
+        tuple(reading.aside),
         _UNITS.get(int(said)),
         frozenset(hidden),
     )
@@ -121,6 +122,7 @@ class _Reading:
         self.texts: list[Text] = []
         self.strokes: list[Stroke] = []
         self.left_out: list[LeftOut] = list(wrong)
+        self.aside: list[LeftOut] = []
         self.met = 0
 
     def leave(self, kind: str, layer: str, why: str, at: Place | None = None, count: int = 1) -> None:
@@ -141,8 +143,12 @@ class _Reading:
         if entity.dxf.get("invisible", 0):
             return self.leave(kind, layer, "switched off in the file", at)
         if kind in _TEXTS:
+            self.aside.append(LeftOut(kind, layer, "words: they lie under the drawing", at))
             return self._text(entity, layer)
         if kind in _BLOCKS:
+            if not (self.blocks and kind == "INSERT"):
+                what = "a block" if kind == "INSERT" else "a stated size or note"
+                self.aside.append(LeftOut(kind, layer, f"{what}: it lies under the drawing", at))
             return self._block(entity, kind, layer)
         if kind == "POLYLINE" and not (entity.is_2d_polyline or entity.is_3d_polyline):
             return self.leave(kind, layer, "three-dimensional", at)

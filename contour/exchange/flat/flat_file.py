@@ -8,9 +8,9 @@ from pathlib import Path
 from contour.exchange.flat.shapes import FlatDrawing, Piece, Text
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["LARGEST", "flat_text", "read_flat"]
+__all__ = ["flat_text", "read_flat", "require_size"]
 
-LARGEST = 50 * 2**20  # bytes
+_LARGEST = 50 * 2**20  # bytes
 
 
 def read_flat(path: Path, *, blocks: bool = False, name: str | None = None) -> FlatDrawing:
@@ -25,19 +25,24 @@ def read_flat(path: Path, *, blocks: bool = False, name: str | None = None) -> F
         ) from None
     if not size:
         raise ContourError("file-empty", "the file has no bytes", where=where, remedy="save the drawing again")
-    if size > LARGEST:
-        raise ContourError(
-            "file-too-large",
-            "the drawing is too large",
-            where=where,
-            got=f"{size / 2**20:.0f} MB",
-            need=f"at most {LARGEST // 2**20} MB",
-            remedy="save only the view that is needed",
-        )
+    require_size(size, name)
     try:
         return _read(path, blocks)
     except ContourError as error:
         raise error.at(file=name) from None
+
+
+def require_size(size: int, name: str) -> None:
+    """size: bytes. Raises ContourError (file-too-large) that names the file."""
+    if size > _LARGEST:
+        raise ContourError(
+            "file-too-large",
+            "the drawing is too large",
+            where=Where(file=name),
+            got=f"{size / 2**20:.0f} MB",
+            need=f"at most {_LARGEST // 2**20} MB",
+            remedy="save only the view that is needed",
+        )
 
 
 def _read(path: Path, blocks: bool) -> FlatDrawing:

@@ -152,15 +152,16 @@ class Layer:
 
 @dataclass(frozen=True, slots=True)
 class FlatDrawing:
-    """Everything in one unit. unit_mm: of one unit, mm, as the file says; none where it says nothing."""
+    """Everything in one unit. aside: what lies under the drawing, as it stands in the file: words, blocks, stated sizes · unit_mm: of one unit, mm, as the
+    file says; none where it says nothing · hidden: layers that are switched off."""
 
     pieces: tuple[Piece, ...]
     texts: tuple[Text, ...] = ()
     strokes: tuple[Stroke, ...] = ()
     left_out: tuple[LeftOut, ...] = ()
+    aside: tuple[LeftOut, ...] = ()
     unit_mm: float | None = None
     hidden: frozenset[str] = field(default_factory=frozenset)
-    said: tuple[str, ...] = ()
 
     def layers(self) -> list[Layer]:
         """In the order in which they are met; those without a piece last."""
@@ -176,6 +177,7 @@ class FlatDrawing:
             pieces=tuple(p for p in self.pieces if keep(p.layer)),
             texts=tuple(t for t in self.texts if keep(t.layer)),
             strokes=tuple(s for s in self.strokes if keep(s.layer)),
+            aside=tuple(a for a in self.aside if keep(a.layer)),
         )
 
     def bounds(self) -> tuple[Place, Place] | None:
@@ -239,6 +241,7 @@ def scaled(drawing: FlatDrawing, factor: float, by: Sequence[float] = (0.0, 0.0)
         texts=tuple(replace(t, at=to(t.at), height=t.height * k) for t in drawing.texts),
         strokes=tuple(Stroke(s.points * k + move, s.layer) for s in drawing.strokes),
         left_out=tuple(replace(o, at=to(o.at) if o.at else None) for o in drawing.left_out),
+        aside=tuple(replace(o, at=to(o.at) if o.at else None) for o in drawing.aside),
         unit_mm=1.0,
     )
 

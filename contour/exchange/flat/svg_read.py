@@ -51,7 +51,11 @@ def read_svg(path: FilePath) -> FlatDrawing:
     reading = _Reading(factor, (float(zero.x), float(zero.y)))
     reading.walk(document, "")
     return FlatDrawing(
-        tuple(reading.pieces), tuple(reading.texts), left_out=tuple(reading.left_out), unit_mm=1.0 if stated else None
+        tuple(reading.pieces),
+        tuple(reading.texts),
+        left_out=tuple(reading.left_out),
+        aside=tuple(LeftOut("text", t.layer, "words: they lie under the drawing", t.at) for t in reading.texts),
+        unit_mm=1.0 if stated else None,
     )
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -37,7 +38,7 @@ class Choice:
 @dataclass(frozen=True, slots=True)
 class SheetRead:
     """unit_mm: of one unit of the file, none where it says nothing and nobody chose · likely: the unit it is taken for then · size: how far it
-    reaches, its own units · entities: in mm, none where there are more than a drawing can have: refused then says so · pieces: how many of
+    reaches, its own units · aside: what lies under the drawing, as it stands in the file · entities: in mm, none where there are more than a drawing can have: refused then says so · pieces: how many of
     them are no corners."""
 
     unit_mm: float | None
@@ -49,6 +50,7 @@ class SheetRead:
     pieces: int
     under: UnderSheet | None
     left_out: tuple[LeftOut, ...]
+    aside: tuple[LeftOut, ...]
     refused: Problem | None
 
 
@@ -80,7 +82,17 @@ def read_sheet(path: Path, choice: Choice, name: str | None = None) -> SheetRead
     if wanted is None:
         left += _switched_off(found)
     return SheetRead(
-        factor, found.unit_mm is not None, _likely(size), size, layers, entities, pieces, under, _told(left), refused
+        factor,
+        found.unit_mm is not None,
+        _likely(size),
+        size,
+        layers,
+        entities,
+        pieces,
+        under,
+        _told(left),
+        _told(placed.aside),
+        refused,
     )
 
 
@@ -111,8 +123,8 @@ def _switched_off(found: FlatDrawing) -> list[LeftOut]:
     ]
 
 
-def _told(left: list[LeftOut]) -> tuple[LeftOut, ...]:
+def _told(left: Sequence[LeftOut]) -> tuple[LeftOut, ...]:
     """The first ones each with its place, the many others counted."""
     rest = Counter((o.kind, o.layer, o.why) for o in left[_MOST_TOLD:] for _ in range(min(o.count, 100_000)))
     others = [LeftOut(kind, layer, why, None, n) for (kind, layer, why), n in rest.items()]
-    return tuple(left[:_MOST_TOLD] + others)
+    return (*left[:_MOST_TOLD], *others)

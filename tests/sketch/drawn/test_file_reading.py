@@ -88,6 +88,7 @@ def test_the_command_reads_and_the_other_one_writes(plate, tmp_path, capsys):
         "at": [0.0, 0.0],
         "count": 1,
     }
+    assert [(o["kind"], o["why"].split(":")[0]) for o in told["left_out"][-1:]] == [("TEXT", "words")]
     assert told["under"] == {
         "texts": [{"text": "0.375 DIA", "at": [pytest.approx(81.28), pytest.approx(55.88)]}],
         "lines": 0,
