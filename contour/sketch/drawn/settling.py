@@ -19,7 +19,7 @@ from contour.sketch.drawn.unknowns import Unknowns
 __all__ = ["settling"]
 
 Array = NDArray[np.float64]
-_MOST_UNKNOWNS = 1500
+_MOST_UNKNOWNS = 1000
 _NEW = 1e-6  # of a size's own slope: one that says less is said by the others
 _SAME_DEG, _SAME_MM = 1e-6, 1e-6
 
@@ -72,7 +72,10 @@ class _Settling:
         along = slope @ self.free
         if np.linalg.norm(along) <= _NEW * max(float(np.linalg.norm(slope)), 1e-300):
             return False
-        self.free = self.free @ _null(along[None, :])
+        # A reflection turns what is said into the first motion, and that one goes.
+        turn = along.copy()
+        turn[0] += math.copysign(float(np.linalg.norm(along)), along[0])
+        self.free = (self.free - np.outer(self.free @ turn, 2 * turn / (turn @ turn)))[:, 1:]
         return True
 
     def take(self, d: Dimension) -> None:
