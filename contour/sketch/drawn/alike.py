@@ -17,6 +17,7 @@ __all__ = ["Alike", "Measured", "alike_of", "asked_of"]
 _FAR = 3.0  # standard uncertainties
 _MOST = 60  # of a kind
 _SAME = 1e-7  # mm: what differs by less is held to be one already
+_KNOWN = 0.02  # of a size: what is known less is like everything
 _SHARE = 0.1  # of a size: what differs by more is told apart by eye, however little is known of it
 
 
@@ -55,7 +56,7 @@ def asked_of(drawing: Drawing) -> list[Dimension]:
 def alike_of(drawing: Drawing, asked: Sequence[Dimension], told: Sequence[Measured | None]) -> list[Alike]:
     """asked: see `asked_of`; told: what each reads, none where nothing tells it. Groups that are one already are not offered."""
     known: dict[tuple[str, tuple[str, ...]], Measured] = {
-        (d.kind, d.of): m for d, m in zip(asked, told, strict=True) if m is not None
+        (d.kind, d.of): m for d, m in zip(asked, told, strict=True) if m is not None and m.u <= _KNOWN * m.value
     }
     rings, lines, axes = _parts(drawing)
     out: list[Alike] = []

@@ -69,6 +69,7 @@ def test_groups_agree_with_their_common_mean_and_not_only_from_one_to_the_next()
     groups = [a.of for a in alike_of(drawing, asked, told)]
     assert groups == [("c0", "c1"), ("c2", "c3"), ("c4", "c5")]
     assert alike_of(drawing, asked, [None] * 6) == []
+    assert alike_of(drawing, asked, [Measured(4 + 0.02 * k, 0.5) for k in range(6)]) == []
 
 
 def test_lines_count_too_and_construction_lines_do_not():
