@@ -59,7 +59,7 @@ def mixed_regions(
 
     protected: (facets, surface) of regions that stay as they are; they come first. report(what, share) may raise to stop.
     """
-    exact = exact_regions(scan, protected=protected, report=lambda what, share: report(what, 0.4 * share))
+    exact = exact_regions(scan, protected=protected, strips=True, report=lambda what, share: report(what, 0.4 * share))
     kept = _modelled(scan, exact, len(protected))
     labels = np.full(len(scan.facets), -1, np.int32)
     for new, k in enumerate(kept):

@@ -122,12 +122,14 @@ def exact_regions(
     *,
     protected: tuple[tuple[Ints, Surface], ...] = (),
     tolerance_mm: float | None = None,
+    strips: bool = False,
     report: Callable[[str, float], None] = lambda _, __: None,
 ) -> Segmentation:
     """Every face of a modelled mesh with its surface through its vertices.
 
     tolerance_mm: how far vertices may lie off their surfaces; by the file's own rounding when none is given. protected: (facets, surface) of regions that stay as
-    they are; they come first. report(what, share) is called on the way and may raise to stop. Raises ContourError (degenerate).
+    they are; they come first. strips: round surfaces begin only where facets lie in one plane with a neighbour,
+    as those of a scan hardly ever do. report(what, share) is called on the way and may raise to stop. Raises ContourError (degenerate).
     """
     require_few_pieces(scan)
     report("looking for exact planes", 0.02)
@@ -135,9 +137,14 @@ def exact_regions(
     precision = tolerance / 4
     chords = chords_of(scan, tolerance)
     free = np.ones(chords.count, bool)
-    found = grow_all(
-        chords, scan.vertices, free, tolerance, lambda share: report("looking for exact surfaces", 0.1 + 0.7 * share)
-    )
+    seeds = np.argsort(chords.area, kind="stable")
+    if strips:
+        seeds = seeds[np.diff(chords.facet_at)[seeds] > 1]
+
+    def told(share: float) -> None:
+        report("looking for exact surfaces", 0.1 + 0.7 * share)
+
+    found = grow_all(chords, scan.vertices, free, tolerance, told, seeds)
     report("settling borders", 0.8)
     gone = release(chords, found, free, tolerance)
     if len(gone):
