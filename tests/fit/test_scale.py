@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 import pytest
 
 from contour.fit.segment.scale import handy_scale, scaled_scan
-from contour.fit.segment.whole import Settings, segment
+from contour.fit.segment.whole import Segmentation, Settings, segment
 from contour.mesh.facets import Mesh
 from contour.mesh.prepare import PreparedScan, prepare_mesh
 from tests.fit.test_thread import HOLE
@@ -18,6 +20,12 @@ def times(scan: PreparedScan, by: float) -> PreparedScan:
     return prepare_mesh(mesh, pose=np.eye(4), raw_facets=len(scan.facets))
 
 
+@cache
+def found(by: float) -> Segmentation:
+    """The part so many times as large, taken apart once for all tests."""
+    return segment(times(scan_of(HOLE), by))
+
+
 def test_what_a_hand_can_hold_is_left_as_it_is() -> None:
     scan = scan_of(HOLE)
     assert handy_scale(scan) == 1.0
@@ -27,8 +35,7 @@ def test_what_a_hand_can_hold_is_left_as_it_is() -> None:
 
 @pytest.mark.parametrize("by", [1e-3, 1e3])
 def test_a_part_of_another_size_has_the_same_regions_in_its_own_measure(by: float) -> None:
-    scan = scan_of(HOLE)
-    here, there = segment(scan), segment(times(scan, by))
+    here, there = found(1.0), found(by)
     assert there.noise == pytest.approx(by * here.noise, rel=0.05)
     assert [r.kind for r in there.regions].count("plane") == [r.kind for r in here.regions].count("plane") == 6
     (one,), (other,) = ([r for r in f.regions if r.kind == "thread"] for f in (here, there))
@@ -42,7 +49,6 @@ def test_a_part_of_another_size_has_the_same_regions_in_its_own_measure(by: floa
 
 
 def test_the_smallest_region_is_said_in_the_part_s_own_measure() -> None:
-    large = times(scan_of(HOLE), 1e3)
-    faces = [r.area for r in segment(large).regions]
+    faces = [r.area for r in found(1e3).regions]
     some = sorted(faces)[-2]
-    assert len(segment(large, Settings(least_area=some * 0.99)).regions) < len(faces)
+    assert len(segment(times(scan_of(HOLE), 1e3), Settings(least_area=some * 0.99)).regions) < len(faces)
