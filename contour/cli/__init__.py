@@ -131,12 +131,7 @@ def _section(args: argparse.Namespace) -> dict[str, Any]:
     loops = outlines_of(scan, lines, frame, tolerance_mm=_tolerance(args), budget=Budget(_OUTLINES_S))
     if not args.as_cut:
         loops, _ = closed_over_gaps(scan, loops, tolerance_mm=_tolerance(args), budget=Budget(_OUTLINES_S))
-    if along is not None:
-        return {
-            "loops": [loop.as_json() for loop in loops],
-            "along": {"area": along.area, "below": along.below, "above": along.above},
-        }
-    if not loops:
+    if not loops and along is None:
         raise ContourError(
             "no-section",
             "the plane does not cut the scan",
@@ -147,6 +142,11 @@ def _section(args: argparse.Namespace) -> dict[str, Any]:
         )
     shapes = [p for loop in loops for p in flat_pieces(loop.outline.pieces, "section")]
     write_flat(args, [*shapes, *(flat.Piece(flat.Path(line, closed), "scan") for line, closed in lines)])
+    if along is not None:
+        return {
+            "loops": [loop.as_json() for loop in loops],
+            "along": {"area": along.area, "below": along.below, "above": along.above},
+        }
     cut = [{"closed": closed, "points": line.tolist()} for line, closed in lines]
     told = [loop.as_json() for loop in loops]
     return {"loops": told, "cuts": cut, "frame": told[0]["frame"]}

@@ -12,6 +12,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from contour.exchange.flat.flat_file import read_flat
 from contour.exchange.flat.shapes import Arc, Line
 from tests.bench.asking import client_of, edited, get, post, region_edit, scan_id
+from tests.bench.test_history_api import block, read_block  # noqa: F401
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -121,6 +122,12 @@ def test_a_section_goes_out_with_the_cut_beside_its_pieces(maker, job, tmp_path)
     layers = {n.name: n.pieces for n in found.layers()}
     assert layers["section"] >= 4 and layers["scan"] >= 4
     assert found.unit_mm == 1
+
+
+def test_an_outline_goes_out_as_it_was_built(maker, block, tmp_path):  # noqa: F811
+    answer = maker.get(f"/api/jobs/{block['id']}/steps/{block['outline']}/flat.dxf")
+    found = _saved(tmp_path, answer, "outline.dxf")
+    assert found.pieces and {p.layer for p in found.pieces} == {"drawing"}
 
 
 def test_a_step_that_is_not_flat_says_so(maker, job):

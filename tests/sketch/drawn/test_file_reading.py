@@ -144,3 +144,27 @@ def test_a_section_goes_out_as_it_was_cut_and_as_it_was_explained(tmp_path, caps
         if e.kind == "line"
     )
     assert lengths == pytest.approx([30, 30, 40, 40], abs=1e-3)
+
+
+def test_a_section_in_a_face_is_written_too(tmp_path, capsys):
+    """What the plane runs along is told; what it cuts elsewhere is still asked for."""
+    from tests.conftest import binary_stl, cube
+
+    scan, dxf = tmp_path / "block.stl", tmp_path / "cut.dxf"
+    scan.write_bytes(binary_stl(cube((40, 30, 20))))
+    words = [
+        "section",
+        str(scan),
+        "--unit",
+        "mm",
+        "--origin",
+        "0,0,20",
+        "--normal",
+        "0,0,1",
+        "--dxf",
+        str(dxf),
+        "--json",
+    ]
+    assert main(words) == 0
+    assert json.loads(capsys.readouterr().out)["along"]["area"] == pytest.approx(1200)
+    assert dxf.exists()

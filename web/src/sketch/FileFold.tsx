@@ -4,6 +4,7 @@ import { accept } from "../intake/files";
 import { ProblemNote } from "../ui/ProblemNote";
 import type { Frame, Shown } from "./drawing";
 import { FileSheet } from "./FileSheet";
+import { useHandOf } from "./store";
 import type { Do } from "./stroke";
 import { useFlatFile } from "./useFlatFile";
 
@@ -16,6 +17,7 @@ interface Props {
 /** Drawings as files: one that is brought in is looked at first; what of it lies under the sketch can be lifted again. */
 export function FileFold({ frame, shown, act }: Props) {
   const file = useFlatFile();
+  const { set } = useHandOf("set");
   const under = shown.drawing.under ?? [];
   return (
     <section className="file-fold" aria-label="Drawing files">
@@ -39,7 +41,11 @@ export function FileFold({ frame, shown, act }: Props) {
           onChoose={file.choose}
           onLeave={file.leave}
           onTake={async (wanted) => {
-            if (await act([wanted])) file.leave();
+            const put = await act([wanted]);
+            if (!put) return;
+            file.leave();
+            // What came in is at hand, to be moved or made fewer.
+            set({ chosen: [...put.chosen] });
           }}
         />
       )}

@@ -360,8 +360,8 @@ export const TOOLS: Tool[] = [
     title: "Fewer",
     help: "a stretch of many pieces, explained by as few lines and arcs as stay within the tolerance",
     of: "the pieces of the stretch",
-    ways: [{ id: "now", title: "now", words: [], fields: [{ name: "within", label: "Within", start: "0.1" }] }],
-    acts: (g) => [{ act: "fewer", of: g.chosen, within: text(g, "within") ?? "0.1" }],
+    ways: [{ id: "now", title: "now", words: [], fields: [{ name: "within", label: "Within", start: "0.1 mm" }] }],
+    acts: (g) => [{ act: "fewer", of: g.chosen, within: text(g, "within") ?? "0.1 mm" }],
   },
 ];
 

@@ -41,7 +41,14 @@ export function useFlatFile() {
     setProblem(null);
     set({ read: null });
   };
-  useEffect(() => () => set({ read: null }), [set]);
+  // An answer that comes when the sheet is closed belongs to no sketch.
+  useEffect(
+    () => () => {
+      turn.current += 1;
+      set({ read: null });
+    },
+    [set],
+  );
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for each file that is dropped
   useEffect(() => {
     if (!dropped) return;
