@@ -15,7 +15,7 @@ from PIL import Image
 
 from contour.metrology.photo.squared import squared_up
 from contour.recipe.evidence.picture import Picture, PictureLength, PictureMark
-from contour.recipe.evidence.reading import Instrument, Measures, Reading, Session, Take
+from contour.recipe.evidence.reading import Instrument, Measures, Pin, Reading, Session, Take
 from contour.recipe.recipe import NamedValue, Recipe
 from contour.recipe.values import Value
 from contour.simulate.caliper import Caliper, measured
@@ -39,6 +39,17 @@ SIZES: dict[str, tuple[float, Measures, int, str]] = {
     "bore_d": (22.1, "inside", 1, "clear of the worn mouth"),
     "lip_h": (4.0, "step", 1, "lip over the end face"),
 }
+# Where each of them is pinned on the photo: mm from the thread's first crest along it, and off its axis.
+_STANDS: dict[str, tuple[float, float]] = {
+    "major_d": (8.0, 0.0),
+    "core_d": (18.0, -8.0),
+    "thread_span": (9.0, 22.0),
+    "thread_len": (6.0, -22.0),
+    "hex_af": (-16.5, 0.0),
+    "bore_d": (26.0, 4.0),
+    "lip_h": (26.0, -4.0),
+}
+_LIES = (-12.0, -3.0)  # the thread's first crest on the card, mm from its middle
 
 
 def _id(name: str) -> str:
@@ -47,7 +58,7 @@ def _id(name: str) -> str:
 
 def gland_nut_photo() -> tuple[bytes, Photo]:
     """The nut lying on a bright card of 120 x 80 mm: a JPEG as a telephone would make it, and its truth."""
-    at = np.array([-12.0, -3.0])
+    at = np.array(_LIES)
     thread = thread_outline(major=_MAJOR, pitch=_PITCH, core=_CORE, turns=8, shank=6.0) + at
     across = SIZES["hex_af"][0] / math.cos(math.radians(30))
     head = np.array([[-24, -across / 2], [-9, -across / 2], [-9, across / 2], [-24, across / 2]]) + at
@@ -64,7 +75,7 @@ def _picture(blob: str, shot: Photo) -> Picture:
     corners = [(float(x), float(y)) for x, y in found.corners]
 
     def place(x: float, y: float) -> tuple[float, float]:
-        px, py = shot.place(np.array([[x - 12.0, y - 3.0]]))[0]
+        px, py = shot.place(np.array([np.add((x, y), _LIES)]))[0]
         return float(px), float(py)
 
     crest = _CORE / 2 + 0.3 * _PITCH
@@ -135,7 +146,11 @@ def gland_nut_job(blob: str, shot: Photo) -> Recipe:
                 Take(value=v, session=morning.id, method="jaws", note="over the shoulder's edge")
                 for v in (24.13, 24.16)
             ]
-        readings.append(Reading(id=_id(name), name=name, takes=tuple(takes), measures=measures, over=over, note=note))
+        x, y = shot.place(np.array([np.add(_STANDS[name], _LIES)]))[0]
+        pin = Pin(on=_id("photo"), at=(float(x), float(y), 0.0))
+        readings.append(
+            Reading(id=_id(name), name=name, takes=tuple(takes), measures=measures, over=over, note=note, pin=pin)
+        )
     formulas = (
         ("pitch", "thread_span.each", "one gap of the span"),
         ("thread_h", "(major_d - core_d) / 2", "depth of the thread"),

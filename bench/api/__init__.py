@@ -17,6 +17,7 @@ from bench.api import (
     flat_files,
     history,
     jobs,
+    laid,
     linkable,
     pictures,
     products,
@@ -56,6 +57,7 @@ api.add_router("/jobs", drawings.router)
 api.add_router("/jobs", linkable.router)
 api.add_router("/jobs", flat_files.router)
 api.add_router("/jobs", fits.router)
+api.add_router("/jobs", laid.router)
 api.add_router("/jobs", pictures.router)
 api.add_router("/caliper", desk.lines)
 

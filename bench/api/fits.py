@@ -1,4 +1,4 @@
-"""A drawing against the section of a scan in its plane: how far it is off, and adjusted to it. Nothing is kept here."""
+"""A drawing against the section of a scan in its plane, or the edges of a picture under it: how far it is off, and adjusted to it. Nothing is kept here."""
 
 from __future__ import annotations
 
@@ -10,14 +10,19 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from bench.api.drawings import OnSheet, as_built
+from bench.api.laid import laid_photo
 from bench.jobs import own_job, recipe_of, scope_of
+from bench.models import Job
 from bench.scans import in_turn, job_scan
 from contour.mesh.slice import slice_scan
 from contour.recipe.problem import ContourError
 from contour.sketch.drawn.alike import Alike
-from contour.sketch.drawn.fitted import Strayed, fitted, strayed
+from contour.sketch.drawn.fitted import FittedDrawing, Strayed, fitted, strayed
 from contour.sketch.drawn.kept import KeptDrawing, drawing_of
+from contour.sketch.drawn.picture_fit import fitted_to_picture, picture_source
+from contour.sketch.drawn.seen_edges import edges_near
 from contour.sketch.drawn.solution import solved
+from contour.sketch.drawn.under import UnderPicture
 
 router = Router(tags=["drawings"])
 
@@ -26,10 +31,12 @@ _WHISKERS = 800
 
 
 class FitIn(OnSheet):
-    """scan: by its evidence or a key · adjust: sizes to the section."""
+    """scan: whose section it is held against, by its evidence or a key · picture: one that lies under the drawing, whose edges it is held against instead ·
+    adjust: sizes to what was measured."""
 
     drawing: KeptDrawing
-    scan: str
+    scan: str = ""
+    picture: str | None = None
     adjust: bool = False
 
 
@@ -84,20 +91,23 @@ class FitOut(Schema):
 def fit(request: HttpRequest, job_id: uuid.UUID, body: FitIn) -> FitOut:
     job = own_job(request.user, job_id)
     recipe, lookup = recipe_of(job), scope_of(job).lookup
-    scan = job_scan(job, body.scan)
-    frame = body.frame()
-    with in_turn(scan):
-        chains = [frame.to_plane(c.points) for c in slice_scan(scan, frame.origin, frame.normal)]
-    if not chains:
-        raise ContourError(
-            "no-section",
-            "the sketch's plane does not cut the scan",
-            got="no places",
-            need="a plane that cuts the scan",
-            remedy="choose another height",
-        )
     kept = as_built(job, body.step, body.drawing)
-    made = fitted(kept, chains, lookup=lookup, unit=recipe.unit) if body.adjust else None
+    made: FittedDrawing | None = None
+    if body.picture is None:
+        chains = _section(job, body)
+        if body.adjust:
+            made = fitted(kept, chains, lookup=lookup, unit=recipe.unit)
+    else:
+        photo = laid_photo(job, _under(kept, body.picture))
+        if body.adjust:
+            source = picture_source(photo.scale, photo.picture.name)
+            made, seen = fitted_to_picture(
+                kept, photo.pixels, photo.laid, source, lines=photo.lines, lookup=lookup, unit=recipe.unit
+            )
+        else:
+            now = solved(drawing_of(kept), lookup).drawing
+            seen = edges_near(now, photo.pixels, photo.laid, lines=photo.lines)
+        chains = seen.chains
     drawing = solved(drawing_of(kept if made is None else made.kept), lookup).drawing
     found = strayed(drawing, chains)
     within = recipe.acceptance_mm
@@ -118,6 +128,35 @@ def fit(request: HttpRequest, job_id: uuid.UUID, body: FitIn) -> FitOut:
         whiskers=[_whisker(found, int(k)) for k in _some(len(found.off))],
         alone=list(found.alone),
     )
+
+
+def _section(job: Job, body: FitIn) -> list[np.ndarray]:
+    scan = job_scan(job, body.scan)
+    frame = body.frame()
+    with in_turn(scan):
+        chains = [frame.to_plane(c.points) for c in slice_scan(scan, frame.origin, frame.normal)]
+    if not chains:
+        raise ContourError(
+            "no-section",
+            "the sketch's plane does not cut the scan",
+            got="no places",
+            need="a plane that cuts the scan",
+            remedy="choose another height",
+        )
+    return chains
+
+
+def _under(kept: KeptDrawing, picture: str) -> UnderPicture:
+    found = next((p for p in kept.pictures if p.picture == picture), None)
+    if found is None:
+        raise ContourError(
+            "not-found",
+            "this picture does not lie under the drawing",
+            got=picture[:8],
+            need="one that does",
+            remedy="lay it under the drawing first",
+        )
+    return found
 
 
 def _alike(a: Alike, kept: KeptDrawing) -> AlikeOut:

@@ -26,6 +26,7 @@ from contour.exchange.picture import MAX_PICTURE_BYTES
 from contour.job.edits.apply import SetReading
 from contour.job.edits.picture import AddPicture, SetMark, SetPicture
 from contour.job.edits.reading import PutReadings
+from contour.job.questions.laid import picture_called
 from contour.job.questions.photo import PictureFacts, flat_picture, picture_facts
 from contour.job.questions.uncertain import formula_uncertainty
 from contour.metrology.photo.edges import snap_circle
@@ -159,13 +160,11 @@ class DimensionIn(Schema):
 
 
 def _picture(job: Job, picture_id: str) -> Picture:
-    picture = next((p for p in recipe_of(job).pictures if p.id == picture_id), None)
-    if picture is None:
-        raise ContourError("not-found", "the job has no such picture", remedy="load the page again")
-    return picture
+    return picture_called(recipe_of(job), picture_id)
 
 
-def _facts(job: Job, picture: Picture) -> PictureFacts:
+def facts_of(job: Job, picture: Picture) -> PictureFacts:
+    """What a picture of the job says, its known lengths by the job's values."""
     recipe = recipe_of(job)
     scope = scope_of(job)
 
@@ -271,7 +270,7 @@ def pin(request: HttpRequest, job_id: uuid.UUID, picture_id: str, body: PinIn) -
 def look(request: HttpRequest, job_id: uuid.UUID, picture_id: str) -> PictureOut:
     job = own_job(request.user, job_id)
     picture = _picture(job, picture_id)
-    facts = _facts(job, picture)
+    facts = facts_of(job, picture)
     flat = flat_picture(picture)
     pinned = [r for r in recipe_of(job).readings if r.pin is not None and r.pin.on == picture.id]
     spots = flat.to_flat(np.array([r.pin.at[:2] for r in pinned if r.pin])) if pinned else []
@@ -403,7 +402,7 @@ def to_reading(request: HttpRequest, job_id: uuid.UUID, picture_id: str, mark_id
     """What a mark measures becomes a reading, pinned where it was measured."""
     job = own_job(request.user, job_id)
     picture = _picture(job, picture_id)
-    facts = next((m for m in _facts(job, picture).marks if m.id == mark_id), None)
+    facts = next((m for m in facts_of(job, picture).marks if m.id == mark_id), None)
     if facts is None or facts.value is None or facts.dimension == "number":
         raise ContourError(
             "bad-params", "this mark has no length or angle yet", remedy="set the picture's scale by a known length"

@@ -19,6 +19,7 @@ __all__ = [
     "SnappedCircle",
     "SnappedLine",
     "edge_along",
+    "edges_across",
     "parabola_peak",
     "profile",
     "sampled",
@@ -96,16 +97,48 @@ def edge_along(
     far ones of the same strength.
     """
     t, v = profile(picture, middle - reach * way, middle + reach * way, width=width)
-    if drawn:
-        dark = gaussian_filter1d(np.quantile(v, 0.9) - v, 2.4)
-        slope, weak = dark, 3 * _WEAK
-    else:
-        slope, weak = np.abs(np.gradient(gaussian_filter1d(v, 1.6), t)), _WEAK
-    weighed = slope * (1 - 0.4 * np.abs(t - reach) / reach)
+    rows, weak = _steepness(v[None], t[1] - t[0], drawn)
+    slope = np.abs(rows[0])
+    weighed = slope * _nearness(t, reach)
     k = int(np.argmax(weighed))
     if slope[k] < weak:
         return None
     return float(parabola_peak(slope, k) * (t[1] - t[0]) - reach)
+
+
+def _nearness(t: Array, reach: float) -> Array:
+    return np.asarray(1 - 0.4 * np.abs(t - reach) / reach)
+
+
+def _steepness(v: Array, step: float, drawn: bool) -> tuple[Array, float]:
+    """(how fast brightness grows along each row, or, of drawn lines, how dark it is there; what nobody sees). v (n, k)."""
+    if drawn:
+        return gaussian_filter1d(np.quantile(v, 0.9, axis=1, keepdims=True) - v, 2.4, axis=1), 3 * _WEAK
+    return np.gradient(gaussian_filter1d(v, 1.6, axis=1), step, axis=1), _WEAK
+
+
+def edges_across(picture: Picture, middles: Array, ways: Array, *, reach: float, drawn: bool = False) -> Array:
+    """Signed distances (n,) from places of one curve along unit vectors to its edge within reach; not a number where none is seen.
+
+    They belong together: the edge is light on the same side all along, on that on which more of it is seen. drawn: as in
+    :func:`edge_along`. middles, ways (n, 2), reach: pixels.
+    """
+    count = max(int(round(2 * reach / 0.5)) + 1, 3)
+    t = np.linspace(0, 2 * reach, count)
+    p = middles[:, None, :] + (t - reach)[None, :, None] * ways[:, None, :]
+    rows, weak = _steepness(sampled(picture, p[..., 0], p[..., 1]), t[1] - t[0], drawn)
+    best = np.full(len(middles), np.nan)
+    most = 0.0
+    for side in (1.0,) if drawn else (1.0, -1.0):
+        slope = np.maximum(side * rows, 0.0)
+        k = np.argmax(slope * _nearness(t, reach), axis=1)
+        height = slope[np.arange(len(k)), k]
+        seen = float(np.minimum(height, 5 * weak)[height >= weak].sum())
+        if seen > most:
+            peaks = np.array([parabola_peak(r, int(j)) for r, j in zip(slope, k, strict=True)])
+            best = np.where(height >= weak, peaks * (t[1] - t[0]) - reach, np.nan)
+            most = seen
+    return best
 
 
 def _robust(residual: Array) -> NDArray[np.bool_]:

@@ -20,7 +20,7 @@ from contour.sketch.drawn.text import (
     Side,
     require_references,
 )
-from contour.sketch.drawn.under import UnderSheet
+from contour.sketch.drawn.under import UnderPicture, UnderSheet
 from contour.sketch.taken import TakenLoop
 
 __all__ = ["KeptDrawing", "NamedLoop", "Size", "drawing_of", "kept_of"]
@@ -74,6 +74,9 @@ class KeptDrawing(BaseModel):
     )
     under: list[UnderSheet] = Field(
         default_factory=list, max_length=20, description="words and blocks of files that lie under it"
+    )
+    pictures: list[UnderPicture] = Field(
+        default_factory=list, max_length=20, description="photos and drawings of the job that lie under it"
     )
     made: int = Field(default=0, ge=0, description="ids ever given: none is given twice")
     named: list[NamedLoop] = Field(

@@ -1,15 +1,15 @@
-"""What of a file lies under a drawing: words, blocks and stated sizes, kept with it and no part of it."""
+"""What lies under a drawing, kept with it and no part of it: words, blocks and stated sizes of files, and pictures."""
 
 from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from contour.exchange.flat.shapes import FlatDrawing, LeftOut, Place, Shape, Spline, Spot, rough
 from contour.exchange.flat.splines import sampled
 
-__all__ = ["UnderSheet", "UnderText", "under_of"]
+__all__ = ["UnderPicture", "UnderSheet", "UnderText", "under_of"]
 
 Array = NDArray[np.float64]
 _BEYOND = 1e6  # mm: no drawing reaches further
@@ -35,6 +35,21 @@ class UnderSheet(BaseModel):
     name: str = Field(max_length=200, description="of the file")
     lines: list[list[Place]] = Field(default_factory=list, max_length=_MOST_UNDER)
     texts: list[UnderText] = Field(default_factory=list, max_length=5000)
+
+
+class UnderPicture(BaseModel):
+    """A picture of the job, by its id, that lies under the drawing: its own pixel `px`, as it came in, at a place of the plane, so that it stays there when it is
+    straightened or scaled anew."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    picture: str = Field(max_length=60)
+    px: tuple[FiniteFloat, FiniteFloat] = Field(description="pixel of the picture as it came in")
+    at: Place = Field(description="where that pixel lies, mm")
+    turn: float = Field(
+        default=0.0, ge=-360, le=360, description="degrees from the plane's first axis to the rows of the picture"
+    )
+    mirrored: bool = Field(default=False, description="it is seen from behind")
 
 
 def under_of(

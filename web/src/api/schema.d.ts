@@ -1585,6 +1585,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/drawing/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Under Drawing
+         * @description Each picture by itself: one that cannot be laid says so, the others lie.
+         */
+        post: operations["bench_api_laid_under_drawing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/drawing/lay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lay */
+        post: operations["bench_api_laid_lay"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/pictures": {
         parameters: {
             query?: never;
@@ -8270,6 +8307,11 @@ export interface components {
              */
             under?: components["schemas"]["UnderSheet"][];
             /**
+             * Pictures
+             * @description photos and drawings of the job that lie under it
+             */
+            pictures?: components["schemas"]["UnderPicture"][];
+            /**
              * Made
              * @description ids ever given: none is given twice
              * @default 0
@@ -8440,6 +8482,43 @@ export interface components {
              * @default []
              */
             at: number[];
+        };
+        /**
+         * UnderPicture
+         * @description A picture of the job, by its id, that lies under the drawing: its own pixel `px`, as it came in, at a place of the plane, so that it stays there when it is
+         *     straightened or scaled anew.
+         */
+        UnderPicture: {
+            /** Picture */
+            picture: string;
+            /**
+             * Px
+             * @description pixel of the picture as it came in
+             */
+            px: [
+                number,
+                number
+            ];
+            /**
+             * At
+             * @description where that pixel lies, mm
+             */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * Turn
+             * @description degrees from the plane's first axis to the rows of the picture
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Mirrored
+             * @description it is seen from behind
+             * @default false
+             */
+            mirrored: boolean;
         };
         /**
          * UnderSheet
@@ -8843,6 +8922,7 @@ export interface components {
              *       "taken": [],
              *       "links": [],
              *       "under": [],
+             *       "pictures": [],
              *       "made": 0,
              *       "named": []
              *     }
@@ -9596,7 +9676,8 @@ export interface components {
         };
         /**
          * FitIn
-         * @description scan: by its evidence or a key · adjust: sizes to the section.
+         * @description scan: whose section it is held against, by its evidence or a key · picture: one that lies under the drawing, whose edges it is held against instead ·
+         *     adjust: sizes to what was measured.
          */
         FitIn: {
             /**
@@ -9623,13 +9704,160 @@ export interface components {
                 number
             ];
             drawing: components["schemas"]["KeptDrawing"];
-            /** Scan */
+            /**
+             * Scan
+             * @default
+             */
             scan: string;
+            /** Picture */
+            picture?: string | null;
             /**
              * Adjust
              * @default false
              */
             adjust: boolean;
+        };
+        /**
+         * LaidOut
+         * @description picture: its id · size: of the flat picture, pixels · matrix: a, b, c, d, e, f of x = a·px + c·py + e, y = b·px + d·py + f, mm; none where it cannot
+         *     be laid, and problem says why.
+         */
+        LaidOut: {
+            /** Picture */
+            picture: string;
+            /** Name */
+            name: string;
+            /** Size */
+            size: [
+                number,
+                number
+            ];
+            /** Matrix */
+            matrix: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Mm Per Px */
+            mm_per_px: number | null;
+            /** Figures */
+            figures: components["schemas"]["PlacedFigure"][];
+            problem: components["schemas"]["Problem"] | null;
+        };
+        /**
+         * PlacedFigure
+         * @description A reading that is pinned on the picture: mm or degrees; at: mm in the plane.
+         */
+        PlacedFigure: {
+            /** Reading */
+            reading: string;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "caliper" | "photo" | "drawing";
+            /** Value */
+            value: number;
+            /** Angle */
+            angle: boolean;
+            /** Tolerance */
+            tolerance: number | null;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+        };
+        /**
+         * SizeFigure
+         * @description A figure beside a size, by its name. text: the formula that makes the size what it states · value: in the size's own terms, mm or degrees · off: what
+         *     the size reads, less that · allowed: by the drawing's tolerance.
+         */
+        SizeFigure: {
+            /** Size */
+            size: string;
+            /** Reading */
+            reading: string;
+            /**
+             * Source
+             * @enum {string}
+             */
+            source: "caliper" | "photo" | "drawing";
+            /** Text */
+            text: string;
+            /** Value */
+            value: number;
+            /** Tolerance */
+            tolerance: number | null;
+            /** Off */
+            off: number;
+            /** Allowed */
+            allowed: boolean | null;
+        };
+        /** UnderDrawing */
+        UnderDrawing: {
+            /** Pictures */
+            pictures: components["schemas"]["LaidOut"][];
+            /** Beside */
+            beside: components["schemas"]["SizeFigure"][];
+        };
+        /** LaidIn */
+        LaidIn: {
+            /** Step */
+            step?: string | null;
+            drawing: components["schemas"]["KeptDrawing"];
+        };
+        /**
+         * LayOut
+         * @description larger: how many times as large as in the picture the drawing (or what is between the places) is · doubted: more than the picture's scale allows for ·
+         *     rms: of the edges, mm, and edges: how many; none where it was laid by two places.
+         */
+        LayOut: {
+            under: components["schemas"]["UnderPicture"];
+            /** Larger */
+            larger: number;
+            /** Doubted */
+            doubted: boolean;
+            /** Rms */
+            rms: number | null;
+            /** Edges */
+            edges: number | null;
+        };
+        /**
+         * LayIn
+         * @description under: how the picture lies now · seen, meant: two places of the plane at which something is seen, and where it is to come to (mm); none of them: it is
+         *     laid by its edges onto what is drawn.
+         */
+        LayIn: {
+            /** Step */
+            step?: string | null;
+            drawing: components["schemas"]["KeptDrawing"];
+            under: components["schemas"]["UnderPicture"];
+            /** Seen */
+            seen?: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ] | null;
+            /** Meant */
+            meant?: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ] | null;
         };
         /**
          * SilhouetteIn
@@ -13164,6 +13392,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FitOut"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_laid_under_drawing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LaidIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnderDrawing"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_laid_lay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayOut"];
                 };
             };
             400: components["responses"]["Problem"];

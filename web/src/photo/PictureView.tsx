@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Picture, PictureOut } from "../api/client";
 import { isReading, readingText } from "../desk/facts";
 import { useBench } from "../job/context";
+import { pictureAddress } from "./address";
 import { MarkLines } from "./MarkLines";
 import { outlinePath } from "./marks";
 import { type Box, type Point, usePhoto } from "./store";
@@ -27,8 +28,7 @@ export function PictureView({ picture, facts, onPoint, onStroke }: Props) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: another picture, or the same one seen otherwise, starts whole
   useEffect(() => setBox(null), [picture.id, wide, high, crop?.join()]);
   const shown = box ?? whole;
-  const shape = [picture.blob, picture.corners, picture.aspect, picture.bend, picture.turn_deg].join();
-  const address = `/api/jobs/${job.id}/pictures/${picture.id}/${raw ? "photo" : "flat"}?${encodeURIComponent(shape).slice(-80)}`;
+  const address = pictureAddress(job.id, picture, raw);
   const [loaded, setLoaded] = useState("");
   const place = (e: { clientX: number; clientY: number }): Point => {
     const matrix = svg.current!.getScreenCTM()!.inverse();

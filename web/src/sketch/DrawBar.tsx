@@ -3,6 +3,7 @@ import type { Step } from "../api/client";
 import { BRING_IN, BRING_WAYS } from "./bringIn";
 import type { Frame } from "./drawing";
 import { HoldTools } from "./HoldTools";
+import { LAY, LAY_WORDS } from "./pictures";
 import { Snaps } from "./Snaps";
 import { type Group, useHandOf } from "./store";
 import { TOOLS, toolOf, wayOf } from "./tools";
@@ -21,14 +22,14 @@ const GROUPS: { label: string; value: Group }[] = [
 
 /** The view's bar while one draws: what to draw, to change, and to hold; digits choose within the group that is open. */
 export function DrawBar({ step, frame }: { step: Step; frame: Frame }) {
-  const h = useHandOf("group", "tool", "way", "chosen", "take", "drop");
+  const h = useHandOf("group", "tool", "way", "chosen", "spots", "take", "drop");
   const { shown, act } = useDrawing(step);
   const tool = toolOf(h.tool);
   const ids = keyed(h.group);
   return (
     <div className="view-bar draw-bar" role="toolbar" aria-label="Drawing">
       <p className="view-note draw-help" role="status">
-        {helpOf(h.tool, h.way, h.group, h.chosen.length)}
+        {helpOf(h.tool, h.way, h.group, h.chosen.length, h.spots.length)}
       </p>
       <div className="draw-row">
         {h.group !== "hold" &&
@@ -61,7 +62,8 @@ export function DrawBar({ step, frame }: { step: Step; frame: Frame }) {
   );
 }
 
-function helpOf(id: string | null, way: string, group: Group, chosen: number): string {
+function helpOf(id: string | null, way: string, group: Group, chosen: number, spots: number): string {
+  if (id === LAY) return LAY_WORDS[spots] ?? "";
   const tool = toolOf(id);
   if (id === BRING_IN) return BRING_WAYS.find((w) => w.id === way)?.help ?? "";
   if (id === TAKE_OVER) return "Click a piece of the section, with Shift its whole loop";

@@ -1,5 +1,7 @@
 import { type RefObject, useEffect, useMemo } from "react";
 import type { Step } from "../api/client";
+import { useBench } from "../job/context";
+import { length } from "../units";
 import { AtPointer } from "./AtPointer";
 import { BRING_IN } from "./bringIn";
 import { Chips } from "./Chips";
@@ -7,6 +9,7 @@ import { endsOf, type Frame, toScreen, type XY } from "./drawing";
 import { ghostOf, tangentArc } from "./ghost";
 import { OfferedLines, OfferedNote } from "./OfferedLines";
 import { Regions } from "./Regions";
+import { Aim, Axes, Box } from "./SheetMarks";
 import { SideMarks } from "./SideMarks";
 import { SizeLabels } from "./SizeLabels";
 import { pathOf, Strokes } from "./Strokes";
@@ -14,12 +17,14 @@ import { useHand } from "./store";
 import "./sketch.css";
 import { tornOf } from "./torn";
 import { UnderLines } from "./UnderLines";
+import { UnderPhotos } from "./UnderPhotos";
 import { UnderSheets } from "./UnderSheets";
 import { withSheets } from "./underSheets";
 import { useBox } from "./useBox";
 import { useBringIn } from "./useBringIn";
 import { useClipboard } from "./useClipboard";
 import { useDrawing } from "./useDrawing";
+import { useLaid, useLaying } from "./useLaid";
 import { usePencil } from "./usePencil";
 import { useSketchKeys } from "./useSketchKeys";
 import { useTakeOver } from "./useTakeOver";
@@ -34,6 +39,7 @@ interface Props {
 
 /** The drawing over the view, square to its plane or turned with it. */
 export function DrawingLayer({ host, step, frame }: Props) {
+  const { job, unit } = useBench();
   const { shown, act } = useDrawing(step);
   const evidence = useUnderlay(frame);
   const over = useTakeOver(step, frame, evidence, act);
@@ -44,11 +50,13 @@ export function DrawingLayer({ host, step, frame }: Props) {
   }, [step.id]);
   const sheets = shown?.drawing.under;
   const under = useMemo(() => withSheets(evidence.under, sheets ?? []), [evidence.under, sheets]);
-  usePencil({ host, shown, under, act, onTakeOver: over.at });
+  const lay = useLaying(step, shown).lay;
+  usePencil({ host, shown, under, act, onTakeOver: over.at, onLay: (id, spots) => lay({ id, spots }) });
   const linkable = useBringIn(host, step, frame, act);
   useBox(host, shown);
   useSketchKeys(shown, act);
   useClipboard(shown, act);
+  const laid = useLaid(step, shown);
   const torn = useMemo(() => (shown ? tornOf(shown) : new Set<string>()), [shown]);
   const { sheet } = h;
   if (!sheet) return null;
@@ -67,6 +75,16 @@ export function DrawingLayer({ host, step, frame }: Props) {
             <rect width="3" height="6" className="torn-hatch" />
           </pattern>
         </defs>
+        {laid && (
+          <UnderPhotos
+            job={job.id}
+            pictures={job.recipe.evidence.filter((e) => e.kind === "picture")}
+            laid={laid.pictures}
+            sheet={sheet}
+            paper={h.paper}
+            mm={(n) => length(n, unit)}
+          />
+        )}
         <UnderLines evidence={evidence} frame={frame} sheet={sheet} />
         <UnderSheets sheets={sheets ?? []} read={h.read} sheet={sheet} />
         <Axes origin={toScreen(sheet, [0, 0])} u={toScreen(sheet, [1, 0])} v={toScreen(sheet, [0, 1])} />
@@ -90,42 +108,6 @@ export function DrawingLayer({ host, step, frame }: Props) {
       {shown && !h.dragged && <Chips shown={shown} sheet={sheet} torn={torn} act={act} />}
       {shown && <AtPointer shown={shown} sheet={sheet} act={act} />}
     </div>
-  );
-}
-
-function Box({ corners: [[ax, ay], [bx, by]] }: { corners: [XY, XY] }) {
-  return (
-    <rect
-      className="choose-box"
-      x={Math.min(ax, bx)}
-      y={Math.min(ay, by)}
-      width={Math.abs(ax - bx)}
-      height={Math.abs(ay - by)}
-    />
-  );
-}
-
-function Aim({ at: [x, y], held }: { at: XY; held: boolean }) {
-  return <path className={`aim ${held ? "held" : ""}`} d={`M${x - 7} ${y}h14M${x} ${y - 7}v14`} />;
-}
-
-/** The plane's own zero with its two axes, of a fixed length on the screen. */
-function Axes({ origin, u, v }: { origin: XY; u: XY; v: XY }) {
-  const arm = (to: XY): XY => {
-    const long = Math.hypot(to[0] - origin[0], to[1] - origin[1]) || 1;
-    return [origin[0] + ((to[0] - origin[0]) / long) * 34, origin[1] + ((to[1] - origin[1]) / long) * 34];
-  };
-  const [x, y] = [arm(u), arm(v)];
-  return (
-    <g className="sheet-axes">
-      <path d={`M${x.join(" ")}L${origin.join(" ")}L${y.join(" ")}`} />
-      <text x={x[0] + 4} y={x[1] + 4}>
-        1st
-      </text>
-      <text x={y[0] + 4} y={y[1] - 2}>
-        2nd
-      </text>
-    </g>
   );
 }
 

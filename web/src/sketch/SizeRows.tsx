@@ -1,12 +1,15 @@
 import { Button, Input, Tooltip } from "antd";
+import { Fragment } from "react";
 import type { Mark, Step } from "../api/client";
 import { useBench } from "../job/context";
 import { ValueField } from "../values/ValueField";
 import type { Shown } from "./drawing";
+import { FigureBeside } from "./FigureBeside";
 import { sidesOf } from "./relations";
 import { sizeText } from "./SizeLabels";
 import { useHandOf } from "./store";
 import type { Do } from "./stroke";
+import { useLaid } from "./useLaid";
 
 const GIVES = [
   { moves: "both", mark: "●●", says: "both sides give way alike when it changes" },
@@ -44,6 +47,7 @@ export function SizeRows({ shown, step, act }: { shown: Shown; step: Step; act: 
   const { unit, edit } = useBench();
   const { chosen, set } = useHandOf("chosen", "set");
   const kept = shown.drawing;
+  const beside = useLaid(step, shown)?.beside ?? [];
   if (!kept.sizes?.length) return <p className="quiet small">No sizes yet: type them while you draw, or hold one.</p>;
   return (
     <table className="size-rows">
@@ -52,81 +56,87 @@ export function SizeRows({ shown, step, act }: { shown: Shown; step: Step; act: 
           const place = s.kind === "angle" ? "angles" : "lengths";
           const value = kept[place]?.[s.name];
           const id = `d:${k}`;
+          const told = beside.find((b) => b.size === s.name);
           return (
-            <tr
-              key={s.name}
-              className={chosen.includes(id) ? "chosen" : ""}
-              onMouseEnter={() => set({ over: s.of[0]! })}
-            >
-              <td>
-                <Input
-                  size="small"
-                  variant="borderless"
-                  className="size-name"
-                  aria-label={`Name of ${s.name}`}
-                  defaultValue={s.name}
-                  onKeyDown={(e) => {
-                    e.stopPropagation();
-                    if (e.key === "Enter") e.currentTarget.blur();
-                  }}
-                  onBlur={(e) => {
-                    const name = e.target.value.trim();
-                    if (name && name !== s.name)
-                      void act([{ act: "change-size", demand: id, value: null, reference: null, name }]);
-                  }}
-                />
-              </td>
-              <td className="size-value">
-                {s.reference ? (
-                  <span className="figures quiet">{sizeText(shown, k, unit)}</span>
-                ) : (
-                  <ValueField
-                    compact
-                    label={s.name}
-                    shown={{
-                      text: value?.text ?? "",
-                      mark: (value?.mark ?? "assumed") as Mark,
-                      means: sizeText(shown, k, unit),
-                      note: value?.note ?? "",
+            <Fragment key={s.name}>
+              <tr className={chosen.includes(id) ? "chosen" : ""} onMouseEnter={() => set({ over: s.of[0]! })}>
+                <td>
+                  <Input
+                    size="small"
+                    variant="borderless"
+                    className="size-name"
+                    aria-label={`Name of ${s.name}`}
+                    defaultValue={s.name}
+                    onKeyDown={(e) => {
+                      e.stopPropagation();
+                      if (e.key === "Enter") e.currentTarget.blur();
                     }}
-                    of={{
-                      kind: "sketch",
-                      params: step.params,
-                      place: `${place}[${s.name}]`,
-                      own: step.id,
-                      dimension: s.kind === "angle" ? "angle" : "length",
-                    }}
-                    onCommit={(v) => {
-                      if (!v) return;
-                      const values = { ...kept[place], [s.name]: v };
-                      void edit({ op: "set-params", step: step.id, params: { [place]: values } });
+                    onBlur={(e) => {
+                      const name = e.target.value.trim();
+                      if (name && name !== s.name)
+                        void act([{ act: "change-size", demand: id, value: null, reference: null, name }]);
                     }}
                   />
-                )}
-              </td>
-              <td>
-                <Gives shown={shown} k={k} act={act} />
-                <Tooltip title={s.reference ? "drives nothing; let it hold again" : "let it only read"}>
+                </td>
+                <td className="size-value">
+                  {s.reference ? (
+                    <span className="figures quiet">{sizeText(shown, k, unit)}</span>
+                  ) : (
+                    <ValueField
+                      compact
+                      label={s.name}
+                      shown={{
+                        text: value?.text ?? "",
+                        mark: (value?.mark ?? "assumed") as Mark,
+                        means: sizeText(shown, k, unit),
+                        note: value?.note ?? "",
+                      }}
+                      of={{
+                        kind: "sketch",
+                        params: step.params,
+                        place: `${place}[${s.name}]`,
+                        own: step.id,
+                        dimension: s.kind === "angle" ? "angle" : "length",
+                      }}
+                      onCommit={(v) => {
+                        if (!v) return;
+                        const values = { ...kept[place], [s.name]: v };
+                        void edit({ op: "set-params", step: step.id, params: { [place]: values } });
+                      }}
+                    />
+                  )}
+                </td>
+                <td>
+                  <Gives shown={shown} k={k} act={act} />
+                  <Tooltip title={s.reference ? "drives nothing; let it hold again" : "let it only read"}>
+                    <Button
+                      size="small"
+                      type="text"
+                      onClick={() =>
+                        void act([{ act: "change-size", demand: id, value: null, reference: !s.reference, name: null }])
+                      }
+                    >
+                      {s.reference ? "reads" : "holds"}
+                    </Button>
+                  </Tooltip>
                   <Button
                     size="small"
                     type="text"
-                    onClick={() =>
-                      void act([{ act: "change-size", demand: id, value: null, reference: !s.reference, name: null }])
-                    }
+                    aria-label={`Take away ${s.name}`}
+                    onClick={() => void act([{ act: "release", demands: [id] }])}
                   >
-                    {s.reference ? "reads" : "holds"}
+                    ×
                   </Button>
-                </Tooltip>
-                <Button
-                  size="small"
-                  type="text"
-                  aria-label={`Take away ${s.name}`}
-                  onClick={() => void act([{ act: "release", demands: [id] }])}
-                >
-                  ×
-                </Button>
-              </td>
-            </tr>
+                </td>
+              </tr>
+              {told && (
+                <tr>
+                  <td colSpan={3}>
+                    <FigureBeside beside={told} kept={kept} step={step} />
+                  </td>
+                </tr>
+              )}
+            </Fragment>
           );
         })}
       </tbody>

@@ -11,6 +11,7 @@ import { goTo } from "../view/stage";
 import { type Frame, inSpace, type Shown } from "./drawing";
 import { FileFold } from "./FileFold";
 import { FitPanel } from "./FitPanel";
+import { PhotoFold } from "./PhotoFold";
 import { ProfileRows } from "./ProfileRows";
 import { RedrawIt } from "./RedrawIt";
 import { SizeRows } from "./SizeRows";
@@ -23,7 +24,7 @@ const PLANE = ["plane"];
 
 /** What the drawing says of itself in words, its sizes, its profiles, and the plane it lies on. */
 export function SketchForm({ step, state, params, onChange }: PartProps) {
-  const { unit } = useBench();
+  const { unit, scanKey } = useBench();
   const { shown, problem, act } = useDrawing(step ?? undefined);
   const open = useOpenSketch();
   const { section, open: opened, set } = useHandOf("section", "open", "set");
@@ -46,12 +47,15 @@ export function SketchForm({ step, state, params, onChange }: PartProps) {
       {shown && open?.frame && <Gaps shown={shown} frame={open.frame} act={act} />}
       <div className="field-label">Sizes</div>
       {shown && <SizeRows shown={shown} step={step} act={act} />}
-      {shown && drawnIn(shown) && <FitPanel step={step} frame={open?.frame ?? null} kept={shown.drawing} act={act} />}
+      {shown && <PhotoFold step={step} shown={shown} />}
+      {shown && drawnIn(shown) && <FitPanel step={step} frame={open?.frame ?? null} shown={shown} act={act} />}
       {shown && <FileFold frame={open?.frame ?? null} shown={shown} act={act} />}
       {shown && <ProfileRows shown={shown} step={step.id} />}
-      <Checkbox className="gap" checked={section} onChange={(e) => set({ section: e.target.checked })}>
-        The scan's section lies under it
-      </Checkbox>
+      {scanKey && (
+        <Checkbox className="gap" checked={section} onChange={(e) => set({ section: e.target.checked })}>
+          The scan's section lies under it
+        </Checkbox>
+      )}
       <Checkbox className="gap" checked={opened} onChange={(e) => set({ open: e.target.checked })}>
         Open the view at the plane
       </Checkbox>
@@ -74,8 +78,8 @@ function Said({ shown }: { shown: Shown }) {
   if (!drawn && !Object.keys(shown.drawing.entities ?? {}).length)
     return (
       <p>
-        Nothing is drawn yet. Choose a tool in the bar below the view, take pieces of the section over, or bring edges
-        of a body in.
+        Nothing is drawn yet. Choose a tool in the bar below the view, take pieces of the section over, bring edges of a
+        body in, or lay a photo under it to draw on.
       </p>
     );
   const brought = Object.values(shown.drawing.entities ?? {}).filter((e) => e.kind !== "point" && e.linked).length;

@@ -3,6 +3,7 @@ import { create } from "zustand";
 import { useShallow } from "zustand/react/shallow";
 import type { Fit, Sheet, Shown, XY } from "./drawing";
 import type { FlatFile } from "./flatFile";
+import type { Laying } from "./pictures";
 import type { Snap, SnapSwitches } from "./snap";
 
 export type Group = "draw" | "change" | "hold";
@@ -44,6 +45,10 @@ interface Hand {
   read: FlatFile | null;
   /** A file that was dropped on the bench, for the sketch that is open. */
   dropped: File | null;
+  /** How strongly pictures under the drawing are shown, 0 to 1. */
+  paper: number;
+  /** What came of laying a picture, until the next one. */
+  laid: Laying | null;
   /** The view is opened at the plane. */
   open: boolean;
   section: boolean;
@@ -82,11 +87,13 @@ export const useHand = create<Hand>((set) => ({
   fit: null,
   read: null,
   dropped: null,
+  paper: 0.7,
+  laid: null,
   section: true,
   set: (part) => set(part),
   take: (group, tool, way = "") => set({ group, tool, way, ...EMPTY }),
   drop: () => set({ tool: null, way: "", ...EMPTY }),
-  leave: () => set({ tool: null, way: "", chosen: [], profiles: [], read: null, ...EMPTY }),
+  leave: () => set({ tool: null, way: "", chosen: [], profiles: [], read: null, laid: null, ...EMPTY }),
 }));
 
 /** Some of it, without being asked again whenever the pointer moves. */

@@ -16,6 +16,7 @@ const OWN = [
   "taken",
   "links",
   "under",
+  "pictures",
   "made",
   "named",
 ] as const;

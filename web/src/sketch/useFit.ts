@@ -5,10 +5,10 @@ import { useBench } from "../job/context";
 import type { Frame, Kept } from "./drawing";
 import { useHand } from "./store";
 
-/** Holds the drawing against the section in its plane, or adjusts it; what came of it is shown until the drawing changes. */
-export function useFit(step: Step, frame: Frame | null, kept: Kept) {
+/** Holds the drawing against the section in its plane, or a picture under it, or adjusts it; what came of it is shown until the drawing changes. */
+export function useFit(step: Step, frame: Frame | null, kept: Kept, picture: string | null) {
   const { job, scanKey, tell } = useBench();
-  const stamp = JSON.stringify([kept, frame, scanKey]);
+  const stamp = JSON.stringify([kept, frame, scanKey, picture]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what was found is of the drawing as it was
   useEffect(() => () => useHand.getState().set({ fit: null }), [stamp]);
   const asked = useMutation({
@@ -20,6 +20,7 @@ export function useFit(step: Step, frame: Frame | null, kept: Kept) {
             step: step.id,
             drawing: kept,
             scan: scanKey,
+            picture,
             origin: frame!.origin,
             u_axis: frame!.u,
             normal: frame!.normal,
@@ -30,5 +31,5 @@ export function useFit(step: Step, frame: Frame | null, kept: Kept) {
     onSuccess: (fit) => useHand.getState().set({ fit }),
     onError: tell,
   });
-  return { ask: asked.mutate, busy: asked.isPending, can: frame !== null && scanKey !== "" };
+  return { ask: asked.mutate, busy: asked.isPending, can: frame !== null && (scanKey !== "" || picture !== null) };
 }

@@ -2,6 +2,7 @@ import { type RefObject, useEffect, useRef } from "react";
 import { api, got } from "../api/client";
 import { useBench } from "../job/context";
 import { at, gap, mmPerPixel, type Shown, toPlane, type XY } from "./drawing";
+import { LAY, LAY_WORDS } from "./pictures";
 import { entityNear, regionAt, type Snap, snapped, type Underlay } from "./snap";
 import { useHand } from "./store";
 import { type Do, place } from "./stroke";
@@ -17,6 +18,8 @@ interface Props {
   under: Underlay;
   act: Do;
   onTakeOver: (p: XY, within: number, whole: boolean) => void;
+  /** A picture that was pointed at, with where it belongs, twice. */
+  onLay: (picture: string, spots: XY[]) => void;
 }
 
 /** The pointer over the drawing: it draws with the tool in hand, chooses, or drags what is free. */
@@ -95,7 +98,7 @@ export function usePencil(props: Props) {
       if (!from || e.button !== 0) return;
       const h = useHand.getState();
       const here = spot(e);
-      const { shown, act, onTakeOver } = now.current;
+      const { shown, act, onTakeOver, onLay } = now.current;
       if (!here || !shown) return;
       const still = Math.hypot(e.clientX - from.x, e.clientY - from.y) <= CLICK_PX;
       if (from.point && !still) {
@@ -107,6 +110,17 @@ export function usePencil(props: Props) {
       h.set({ dragged: null });
       if (!still && !h.tool) return;
       if (h.tool === TAKE_OVER) return onTakeOver(here.p, here.within, e.shiftKey);
+      if (h.tool === LAY) {
+        const aimedAt = aim(e);
+        if (!aimedAt) return;
+        const spots = [...h.spots, aimedAt];
+        if (spots.length < LAY_WORDS.length) return h.set({ spots });
+        h.drop();
+        return onLay(
+          h.way,
+          spots.map((s) => s.at),
+        );
+      }
       if (h.tool) {
         const aimedAt = aim(e);
         if (aimedAt && fits(aimedAt)) void place(aimedAt, () => now.current.shown ?? shown, act);
@@ -142,6 +156,8 @@ function aimed(p: XY, within: number, shown: Shown, under: Underlay, held: boole
     const near = points.filter((r) => r.off <= 1.5 * within).sort((a, b) => a.off - b.off)[0];
     return near ? { at: at(shown.drawing, near.id)!, said: `corner ${near.id}`, point: near.id } : { at: p, said: "" };
   }
+  // What is seen in a picture lies where it is seen, whatever is drawn beside it.
+  if (h.tool === LAY && h.spots.length % 2 === 0) return { at: p, said: "" };
   const off = { points: false, middles: false, curves: false, evidence: false, directions: false, grid: null };
   const from = h.tool === "line" && !h.bend ? (h.spots.at(-1)?.at ?? null) : null;
   const on = h.spots.at(-1)?.on ?? [];

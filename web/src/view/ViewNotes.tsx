@@ -4,6 +4,7 @@ import { useBench } from "../job/context";
 import { NoScan } from "../job/NoScan";
 import { useArmed } from "../pick/armed";
 import { useTool } from "../sheets/tool";
+import { useOpenSketch } from "../sketch/useDrawing";
 import { signed } from "../units";
 import { useAppearance } from "./appearance";
 import { usePointed } from "./pointed";
@@ -17,9 +18,10 @@ export function ViewNotes({ fitted, colours }: { fitted: SectionOut | undefined;
   const coloured = useAppearance((s) => s.coloured);
   const probe = usePointed((s) => s.probe);
   const bodies = useShownBodies();
+  const drawing = useOpenSketch() !== null;
   return (
     <>
-      {!scanId && bodies.length === 0 && <NoScan />}
+      {!scanId && bodies.length === 0 && !drawing && <NoScan />}
       {scanId && !scanKey && <div className="view-note">preparing the scan …</div>}
       {armed && (
         <div className="view-note armed" role="status">
