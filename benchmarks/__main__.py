@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting, flat-files, redrawing. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting, flat-files, redrawing, drawn-photos. All by default."""
 
 from __future__ import annotations
 
@@ -17,6 +17,7 @@ from benchmarks import (  # noqa: E402
     damage,
     damaged_steps,
     deviation,
+    drawn_photos,
     flat_files,
     fuzz,
     gaps,
@@ -68,6 +69,7 @@ ALL = {
     "adjusting": adjusting.run,
     "flat-files": flat_files.run,
     "redrawing": redrawing.run,
+    "drawn-photos": drawn_photos.run,
     "modelled": modelled.run,
     "gaps": gaps.run,
     "threads": threads.run,

@@ -15,7 +15,7 @@ from contour.sketch.drawn.solution import solved
 from contour.sketch.drawn.text import Drawing
 from contour.sketch.drawn.traces import traces_shown
 
-__all__ = ["MeasuredProfile", "measured_profile"]
+__all__ = ["MeasuredProfile", "measured_profile", "outline_rings"]
 
 Array = NDArray[np.float64]
 
@@ -57,9 +57,20 @@ def measured_profile(
         )
         if drawn.solved:
             break
-    traces = {t.entity: t for t in traces_shown(truth.drawing)}
+    rings = outline_rings(truth.drawing)
+    part = Polygon(rings[0], rings[1:])
+    part = part.buffer(-soft_mm, 64).buffer(2 * soft_mm, 64).buffer(-soft_mm, 64)
+    chains = [_seen(rng, np.array(r.coords), noise_mm, spacing_mm, missing) for r in (part.exterior, *part.interiors)]
+    asked = drawn.drawing.model_copy(update={"dimensions": truth.drawing.dimensions})
+    return MeasuredProfile(truth.drawing, asked, tuple(chains))
+
+
+def outline_rings(drawing: Drawing) -> list[Array]:
+    """The first region of a solved drawing as rings (n, 2), mm: the outer one, then its holes."""
+    traces = {t.entity: t for t in traces_shown(drawing)}
+    first = profiles_of(drawing).regions[0]
     rings = []
-    for walk in (found[0].outer, *found[0].islands):
+    for walk in (first.outer, *first.islands):
         path = [
             traces[p.entity].place(
                 np.linspace(p.first, p.last, 200) % 1.0
@@ -69,11 +80,7 @@ def measured_profile(
             for p in walk
         ]
         rings.append(np.vstack([q[:-1] for q in path]))
-    part = Polygon(rings[0], rings[1:])
-    part = part.buffer(-soft_mm, 64).buffer(2 * soft_mm, 64).buffer(-soft_mm, 64)
-    chains = [_seen(rng, np.array(r.coords), noise_mm, spacing_mm, missing) for r in (part.exterior, *part.interiors)]
-    asked = drawn.drawing.model_copy(update={"dimensions": truth.drawing.dimensions})
-    return MeasuredProfile(truth.drawing, asked, tuple(chains))
+    return rings
 
 
 def _seen(rng: np.random.Generator, ring: Array, noise: float, spacing: float, missing: float) -> Array:

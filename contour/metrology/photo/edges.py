@@ -127,13 +127,14 @@ def edges_across(picture: Picture, middles: Array, ways: Array, *, reach: float,
     t = np.linspace(0, 2 * reach, count)
     p = middles[:, None, :] + (t - reach)[None, :, None] * ways[:, None, :]
     rows, weak = _steepness(sampled(picture, p[..., 0], p[..., 1]), t[1] - t[0], drawn)
+    near = _nearness(t, reach)
     best = np.full(len(middles), np.nan)
     most = 0.0
     for side in (1.0,) if drawn else (1.0, -1.0):
         slope = np.maximum(side * rows, 0.0)
-        k = np.argmax(slope * _nearness(t, reach), axis=1)
+        k = np.argmax(slope * near, axis=1)
         height = slope[np.arange(len(k)), k]
-        seen = float(np.minimum(height, 5 * weak)[height >= weak].sum())
+        seen = float((np.minimum(height, 5 * weak) * near[k])[height >= weak].sum())
         if seen > most:
             peaks = np.array([parabola_peak(r, int(j)) for r, j in zip(slope, k, strict=True)])
             best = np.where(height >= weak, peaks * (t[1] - t[0]) - reach, np.nan)

@@ -21,6 +21,7 @@ REACH_PX = 14.0  # how far to either side an edge is looked for
 _EVERY_PX, _MOST = 2.0, 400  # places along one entity
 _CORNER_PX = 3.0  # next to a corner the edge that crosses there is seen
 _LEAST = 8  # places that lay a picture
+_LEAST_PX = 0.5  # spread of edges
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -110,14 +111,14 @@ def laid_onto(drawing: Drawing, pixels: Picture, laid: Laid, *, lines: bool = Fa
     round looking for edges anew and nearer. Raises ContourError (fit-failed) as :func:`edges_near` does, and where edges leave it free to move."""
     for reach in (3 * REACH_PX, 2 * REACH_PX, REACH_PX, 0.6 * REACH_PX, 0.6 * REACH_PX):
         seen = edges_near(drawing, pixels, laid, reach_px=reach, lines=lines)
-        step, middle, _, _, _ = _step(seen, scaled=False)
+        step, middle, _, _, _ = _step(seen, laid.mm_per_px, scaled=False)
         laid = laid.moved(step[:2], math.degrees(step[2]), middle)
     seen = edges_near(drawing, pixels, laid, reach_px=0.6 * REACH_PX, lines=lines)
-    step, _, spread, u, used = _step(seen, scaled=True)
+    step, _, spread, u, used = _step(seen, laid.mm_per_px, scaled=True)
     return LaidOnto(laid, spread, used, 1 + float(step[3]), float(u[3]))
 
 
-def _step(seen: SeenEdges, *, scaled: bool) -> tuple[Array, Array, float, Array, int]:
+def _step(seen: SeenEdges, pixel: float, *, scaled: bool) -> tuple[Array, Array, float, Array, int]:
     """(move, turn and, scaled, growth of the places that brings them onto the drawing; about where; rms; standard uncertainties; places used)."""
     p, n = seen.places, seen.ways
     middle = p.mean(axis=0)
@@ -142,7 +143,8 @@ def _step(seen: SeenEdges, *, scaled: bool) -> tuple[Array, Array, float, Array,
             )
         x = np.linalg.lstsq(M, -(A * weight[:, None]).T @ seen.off, rcond=1e-9)[0]
         rest = np.abs(seen.off + A @ x)
-        scale = max(1.4826 * float(np.median(rest)), 1e-9)
+        # No edge is known to better than that: sides that happen to fit exactly must not outvote the others.
+        scale = max(1.4826 * float(np.median(rest)), _LEAST_PX * pixel)
         weight = np.where(rest < 4 * scale, np.minimum(1.0, 1.5 * scale / np.maximum(rest, 1e-12)), 0.0)
     used = weight > 0
     rms = float(np.sqrt(np.mean(rest[used] ** 2)))
