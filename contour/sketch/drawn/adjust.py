@@ -12,12 +12,13 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import bmat, coo_array, csc_array, eye_array
+from scipy.sparse import bmat, csc_array, eye_array
 from scipy.sparse.linalg import splu
 
 from contour.recipe.formula import Lookup
 from contour.recipe.problem import ContourError
 from contour.sketch.drawn.dimensions import measured, slope_of
+from contour.sketch.drawn.gathered import Gathered, Told
 from contour.sketch.drawn.nearness import Belonging, belonging, off
 from contour.sketch.drawn.solution import moved_to, solved
 from contour.sketch.drawn.system import DrawnSystem
@@ -123,7 +124,7 @@ class _Work:
         self.system = DrawnSystem(drawing, self.lookup)
         self.asked = self.system.demands().system
         self.x, self.size = self.system.x.copy(), self.system.size
-        self._told_at: dict[bytes, Array] = {}
+        self._told_at: dict[bytes, Told] = {}
 
     def belong(self, *, first: bool) -> None:
         """Each place to the entity next to it; what is far off, as a rim, wear or something else is, to none."""
@@ -140,16 +141,19 @@ class _Work:
                 remedy="draw it nearer to the section, or choose another height",
             )
         self._told_at = {}
-        self._rows = {k: np.flatnonzero((self.belongs.owner == k) & self.belongs.inner) for k in self.told_of}
+        owner = np.where(self.belongs.inner, self.belongs.owner, -1)
+        rows = {k: np.flatnonzero(owner == k) for k in self.told_of}
+        self._gathered = Gathered(self.system.unknowns, self.belongs.names, rows, self.points)
 
     def residuals(self, x: Array) -> Array:
-        """(n,) mm, nan of places that belong to nothing. Kept for the next question: a step that was tried is where the next one begins."""
+        """(n,) mm, nan of places that belong to nothing."""
+        return self._told(x).residuals
+
+    def _told(self, x: Array) -> Told:
+        """Kept for the next question: a step that was tried is where the next one begins."""
         key = x.tobytes()
         if key not in self._told_at:
-            r = np.full(len(self.points), np.nan)
-            for k, rows in self._rows.items():
-                r[rows] = off(self.system.unknowns, x, self.belongs.names[k], self.points[rows])[0]
-            self._told_at = {**dict(list(self._told_at.items())[-1:]), key: r}
+            self._told_at = {**dict(list(self._told_at.items())[-1:]), key: self._gathered.told(x)}
         return self._told_at[key]
 
     def fit(self) -> None:
@@ -169,34 +173,14 @@ class _Work:
 
     def _spread(self, r: Array) -> Array:
         """(n,) what is usual of each place's own entity: one that is off as a whole, since its size is held, is off and not worn."""
-        out = np.full(len(r), self.noise)
-        for rows in self._rows.values():
-            out[rows] = max(self.noise, float(1.4826 * np.median(np.abs(r[rows]))))
-        return out
+        return np.fmax(self.noise, 1.4826 * self._gathered.medians(np.abs(r)))
 
     def _alone(self, r: Array) -> Array:
         """Residuals without what an entity is off by as a whole."""
-        out = np.array(r)
-        for rows in self._rows.values():
-            out[rows] -= np.median(r[rows])
-        return out
+        return r - self._gathered.medians(r)
 
     def _normal(self, x: Array) -> tuple[csc_array, Array]:
-        """(JᵀWJ, JᵀWr) of the residuals."""
-        rows, columns, values = [], [], []
-        slope = np.zeros(len(x))
-        for k, own in self._rows.items():
-            r, slots, jacobian = off(self.system.unknowns, x, self.belongs.names[k], self.points[own])
-            w = self.weights[own]
-            slope_here = jacobian.T @ (w * r)
-            block = (jacobian * w[:, None]).T @ jacobian
-            at = np.array(slots)
-            np.add.at(slope, at, slope_here)
-            rows.append(np.repeat(at, len(at)))
-            columns.append(np.tile(at, len(at)))
-            values.append(block.ravel())
-        where = (np.concatenate(rows), np.concatenate(columns))
-        return coo_array((np.concatenate(values), where), shape=(len(x), len(x))).tocsc(), slope
+        return self._gathered.normal(self._told(x), self.weights, len(x))
 
     def _factor(self, normal: csc_array):  # type: ignore[no-untyped-def]
         """The KKT system, factored: little weight on staying where no place says anything, and none of it singular where demands repeat."""

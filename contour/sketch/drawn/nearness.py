@@ -76,7 +76,9 @@ def _extent(points: Array) -> float:
 
 
 def _feet(trace: Trace, points: Array, t: Array) -> Array:
-    """Parameters (n,) of the nearest places on a curve, by Gauss-Newton from near ones."""
+    """Parameters (n,) of the nearest places on a curve: by Gauss-Newton from near ones where it has no closed form."""
+    if trace.nearest is not None:
+        return trace.nearest(points)
     for _ in range(6):
         slope = trace.slope(t)
         gap = points - trace.place(t)

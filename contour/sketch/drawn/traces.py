@@ -26,13 +26,15 @@ _SAGITTA = 0.05  # of a chord's length: more than any curve strays from what sho
 @dataclass(frozen=True, slots=True, eq=False)
 class Trace:
     """place, slope: parameters (n,) in [0, 1] -> (n, 2), mm · closed: it ends where it begins · shown: parameters (k,) whose chords show
-    it closely enough to find crossings by."""
+    it closely enough to find crossings by · nearest: places (n, 2) -> the parameters of the places nearest to them; none where these have to be
+    searched for."""
 
     entity: str
     place: Callable[[Array], Array]
     slope: Callable[[Array], Array]
     closed: bool
     shown: Array
+    nearest: Callable[[Array], Array] | None = None
 
     def area_under(self, first: float, last: float) -> float:
         """½ ∫ (x dy − y dx) from one parameter to another, mm²: Gauss-Legendre, over eight parts."""
@@ -73,8 +75,14 @@ def _straight(u: Unknowns, name: str) -> Trace | None:
     a, b = (u.at(p) for p in u.ends(name))
     if np.linalg.norm(b - a) < 1e-9:
         return None
+    d = b - a
     return Trace(
-        name, lambda t: a + t[:, None] * (b - a), lambda t: np.tile(b - a, (len(t), 1)), False, np.array([0.0, 1.0])
+        name,
+        lambda t: a + t[:, None] * d,
+        lambda t: np.tile(d, (len(t), 1)),
+        False,
+        np.array([0.0, 1.0]),
+        lambda p: np.clip((p - a) @ d / float(d @ d), 0.0, 1.0),
     )
 
 
@@ -119,8 +127,15 @@ def _round(u: Unknowns, name: str) -> Trace | None:
         s = first + t * span
         return np.asarray((-np.sin(s)[:, None] * frame[0] + np.cos(s)[:, None] * frame[1]) * span)
 
+    def nearest(p: Array) -> Array:
+        away = p - m
+        t = (np.arctan2(away[:, 1], away[:, 0]) - first) % (2 * np.pi) / span
+        # Beyond an arc's end: the nearer of its two ends.
+        return np.asarray(np.where(t <= 1.0, t, np.where(t < (1 + 2 * np.pi / span) / 2, 1.0, 0.0)))
+
     count = int(np.ceil((turns[1] - turns[0]) / _STEP_DEG)) + 1
-    return Trace(name, place, slope, not ends, np.linspace(0, 1, max(count, 3)))
+    round_one = None if e.kind == "ellipse" else nearest
+    return Trace(name, place, slope, not ends, np.linspace(0, 1, max(count, 3)), round_one)
 
 
 def crossings(traces: list[Trace], tolerance: float) -> list[list[float]]:
