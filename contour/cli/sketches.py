@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -11,28 +12,50 @@ from contour.recipe.formula import LENGTH_UNITS
 
 if TYPE_CHECKING:
     from contour.exchange.flat.shapes import Piece
+    from contour.sketch.drawn.adjust import Adjusted
     from contour.sketch.drawn.text import Drawing
 
 __all__ = ["add_flat_options", "add_sketch_commands", "write_flat"]
 
 
-def _fitted(drawing: Drawing, section: Path) -> tuple[Drawing, dict[str, Any]]:
-    """The drawing adjusted to a section, sizes with their new values, and what is told of it."""
+def _fitted(drawing: Drawing, evidence: Path) -> tuple[Drawing, dict[str, Any]]:
+    """The drawing adjusted to a section, or to a picture and how it lies; sizes with their new values, and what is told of it."""
+    from dataclasses import replace
+
     from contour.recipe.problem import ContourError
     from contour.sketch.drawn.adjust import adjusted
+    from contour.sketch.drawn.measured_picture import is_picture, read_picture_under
     from contour.sketch.drawn.measured_section import read_section
+    from contour.sketch.drawn.picture_fit import fitted_to_edges
+    from contour.sketch.drawn.solution import solved
 
-    try:
-        chains = read_section(section.read_bytes(), drawing.frame)
-    except ContourError as error:
-        raise error.at(file=section.name) from None
     held = [k for k, d in enumerate(drawing.dimensions) if d.held]
-    found = adjusted(drawing, chains, held=held)
+    try:
+        data = evidence.read_bytes()
+        if is_picture(data):
+            under = read_picture_under(data, evidence.parent)
+
+            def fit(chains: Sequence[Any]) -> tuple[Adjusted, Drawing]:
+                made = adjusted(drawing, chains, held=held)
+                return made, made.drawing
+
+            begun = solved(drawing).drawing
+            found, _ = fitted_to_edges(begun, under.pixels, under.laid, fit, lines=under.lines)
+            angles = [d.kind == "angle" for d in drawing.dimensions]
+            wide = [
+                replace(s, u=under.source.widened(s.value, s.u, angle=a))
+                for s, a in zip(found.sizes, angles, strict=True)
+            ]
+            found = replace(found, sizes=tuple(wide))
+        else:
+            found = adjusted(drawing, read_section(data, drawing.frame), held=held)
+    except ContourError as error:
+        raise error.at(file=evidence.name) from None
     sizes = [
         d if k in held or d.reference or d.value is None else d.model_copy(update={"value": s.value})
         for k, (d, s) in enumerate(zip(drawing.dimensions, found.sizes, strict=True))
     ]
-    fit = {
+    told = {
         "rms": found.rms,
         "noise": found.noise,
         "used": found.used,
@@ -40,7 +63,7 @@ def _fitted(drawing: Drawing, section: Path) -> tuple[Drawing, dict[str, Any]]:
         "assumed": list(found.assumed),
         "sizes": [{"value": s.value, "u": s.u, "before": s.before, "held": s.held} for s in found.sizes],
     }
-    return found.drawing.model_copy(update={"dimensions": tuple(sizes)}), {"fit": fit}
+    return found.drawing.model_copy(update={"dimensions": tuple(sizes)}), {"fit": told}
 
 
 def _sketch(args: argparse.Namespace) -> dict[str, Any]:
@@ -159,7 +182,9 @@ def add_sketch_commands(commands: Any) -> None:
     made = commands.add_parser("sketch", help="solve a drawing in text form")
     made.add_argument("drawing", metavar="FILE.json", help="entities, constraints and dimensions: see docs/formats.md")
     made.add_argument(
-        "--fit", metavar="SECTION.json", help="adjust it to a section first, as `section --json` gives it"
+        "--fit",
+        metavar="EVIDENCE.json",
+        help="adjust it first to a section, as `section --json` gives it, or to a picture: see docs/formats.md",
     )
     made.set_defaults(handler=_sketch)
     add_flat_options(made)

@@ -304,7 +304,7 @@ def test_a_drawing_is_fitted_to_its_section_and_says_what_nobody_saw(page: Page,
     page.keyboard.press("Enter")
     drawn(page, 8)
     page.keyboard.press("Escape")
-    panel = page.get_by_label("Against the section")
+    panel = page.get_by_label("Against what was measured")
     panel.get_by_role("button", name="Fit to the section").click()
     rows = panel.locator("tr[data-size]")
     expect(rows).to_have_count(2)

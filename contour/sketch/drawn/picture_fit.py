@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Sequence
+from typing import TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
 from contour.metrology.photo.edges import Picture
 from contour.metrology.photo.laid import Laid
@@ -14,8 +17,12 @@ from contour.sketch.drawn.fitted import FittedDrawing, Source, fitted
 from contour.sketch.drawn.kept import KeptDrawing, drawing_of
 from contour.sketch.drawn.seen_edges import REACH_PX, SeenEdges, edges_near
 from contour.sketch.drawn.solution import solved
+from contour.sketch.drawn.text import Drawing
 
-__all__ = ["fitted_to_picture", "picture_source"]
+__all__ = ["fitted_to_edges", "fitted_to_picture", "picture_source"]
+
+Array = NDArray[np.float64]
+T = TypeVar("T")
 
 _ROUNDS = 4
 _STILL_PX = 0.05
@@ -48,12 +55,29 @@ def fitted_to_picture(
 
     Raises ContourError (fit-failed) where no edge is to be seen, and as `fitted` does.
     """
-    seen = edges_near(solved(drawing_of(kept), lookup).drawing, pixels, laid, reach_px=REACH_PX, lines=lines)
+
+    def fit(chains: Sequence[Array]) -> tuple[FittedDrawing, Drawing]:
+        found = fitted(kept, chains, lookup=lookup, unit=unit, source=source)
+        return found, found.found.drawing
+
+    return fitted_to_edges(solved(drawing_of(kept), lookup).drawing, pixels, laid, fit, lines=lines)
+
+
+def fitted_to_edges(
+    drawing: Drawing,
+    pixels: Picture,
+    laid: Laid,
+    fit: Callable[[Sequence[Array]], tuple[T, Drawing]],
+    *,
+    lines: bool = False,
+) -> tuple[T, SeenEdges]:
+    """What `fit` gives of the edges near a drawing, which are looked for anew, and nearer, from where it comes to lie; and the last of them."""
+    seen = edges_near(drawing, pixels, laid, reach_px=REACH_PX, lines=lines)
     for k in range(_ROUNDS):
-        found = fitted(kept, seen.chains, lookup=lookup, unit=unit, source=source)
+        found, there = fit(seen.chains)
         reach = REACH_PX / (2 if k else 1.3)
-        now = edges_near(found.found.drawing, pixels, laid, reach_px=reach, lines=lines)
-        still = np.abs(now.off).max(initial=0.0) < _STILL_PX * laid.mm_per_px or _same(seen, now, laid)
+        now = edges_near(there, pixels, laid, reach_px=reach, lines=lines)
+        still = _same(seen, now, laid)
         seen = now
         if still:
             break

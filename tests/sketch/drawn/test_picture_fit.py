@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import json
+
 import numpy as np
 import pytest
+from PIL import Image
 
+from contour.cli import main
 from contour.metrology.photo.laid import Laid
 from contour.metrology.photo.scale import Scale
 from contour.recipe.problem import ContourError
@@ -132,3 +136,43 @@ def test_photographed_parts_of_known_truth_are_as_sure_as_they_say(seed):
     # At two standard uncertainties one in twenty may lie outside, at four none.
     assert len(told) >= 3 and all(error < 4 * sure for error, sure in told)
     assert sum(error > 2 * sure for error, sure in told) <= 1
+
+
+def lies(**more) -> dict:
+    return {
+        "picture": "plate.png",
+        "scale": {"a": [60, 280], "b": [460, 280], "mm": 40.0, "u": 0.02},
+        "px": list(ZERO),
+        **more,
+    }
+
+
+def fitted_by_command(tmp_path, capsys, **more) -> tuple[int, dict]:
+    Image.fromarray(picture()).save(tmp_path / "plate.png")
+    (tmp_path / "plate.json").write_text(json.dumps(plate(40.5, 19.6, 4.3)))
+    (tmp_path / "lies.json").write_text(json.dumps(lies(**more)))
+    code = main(["sketch", str(tmp_path / "plate.json"), "--fit", str(tmp_path / "lies.json"), "--json"])
+    out = capsys.readouterr()
+    return code, json.loads(out.out or out.err)
+
+
+def test_the_command_fits_to_a_picture_that_says_how_it_lies(tmp_path, capsys):
+    code, told = fitted_by_command(tmp_path, capsys)
+    width, height, bore, _ = told["fit"]["sizes"]
+    assert code == 0 and told["solved"]
+    assert [width["value"], height["value"], bore["value"]] == pytest.approx([40, 20, 8], abs=0.03)
+    assert width["u"] > 0.02 and width["before"] == 40.5
+
+
+@pytest.mark.parametrize(
+    ("more", "code", "said"),
+    [
+        ({"picture": "other.png"}, "file-missing", "other.png"),
+        ({"scale": {"a": [0, 0], "b": [1, 0], "mm": 40}}, "bad-params", "too short"),
+        ({"px": "here"}, "file-not-understood", "px"),
+        ({"picture": "plate.json"}, "file-not-understood", "plate.json"),
+    ],
+)
+def test_a_picture_that_cannot_be_used_is_refused_with_its_file(tmp_path, capsys, more, code, said):
+    got, told = fitted_by_command(tmp_path, capsys, **more)
+    assert got != 0 and told["problem"]["code"] == code and said in json.dumps(told)
