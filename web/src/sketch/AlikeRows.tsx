@@ -19,7 +19,7 @@ export function AlikeRows({ fit, chosen, onChoose }: Props) {
   if (!rows.length) return null;
   return (
     <div className="alike-rows">
-      <div className="field-label">The section does not tell apart</div>
+      <div className="field-label">What was measured does not tell apart</div>
       {rows.map((a) => {
         const key = alikeKey(a);
         const on = chosen.includes(key);

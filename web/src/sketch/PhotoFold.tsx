@@ -1,10 +1,10 @@
 import { Select, Slider } from "antd";
 import type { Step } from "../api/client";
 import { useBench } from "../job/context";
-import type { Shown, XY } from "./drawing";
+import { type Shown, toPlane, type XY } from "./drawing";
 import { PhotoRow } from "./PhotoRow";
 import { laidFirst } from "./pictures";
-import { useHandOf } from "./store";
+import { useHand, useHandOf } from "./store";
 import { useLaid, useLaying } from "./useLaid";
 
 /** Photos and drawings of the job, laid to scale under the sketch: to draw over, to be fitted to, and for the figures that stand in them. */
@@ -34,7 +34,7 @@ export function PhotoFold({ step, shown }: { step: Step; shown: Shown }) {
           options={left.map((p) => ({ value: p.id, label: p.name }))}
           onChange={(id) => {
             const picture = left.find((p) => p.id === id);
-            if (picture) void laying.put(laidFirst(picture, paths));
+            if (picture) void laying.put(laidFirst(picture, paths, lookedAt()));
           }}
         />
       )}
@@ -62,4 +62,12 @@ export function PhotoFold({ step, shown }: { step: Step; shown: Shown }) {
       )}
     </section>
   );
+}
+
+/** The place of the plane in the middle of the view. */
+function lookedAt(): XY {
+  const { sheet } = useHand.getState();
+  const view = document.querySelector(".sketch-layer");
+  const middle: XY = [(view?.clientWidth ?? 0) / 2, (view?.clientHeight ?? 0) / 2];
+  return (sheet && toPlane(sheet, middle)) ?? [0, 0];
 }

@@ -2,7 +2,7 @@ import { fireEvent, screen, waitFor } from "@testing-library/react";
 import { describe, expect, it, vi } from "vitest";
 import { onBench } from "../test/bench";
 import { plate } from "../test/plate";
-import { toScreen } from "./drawing";
+import { toScreen, type XY } from "./drawing";
 import { FigureBeside } from "./FigureBeside";
 import { PhotoRow } from "./PhotoRow";
 import {
@@ -50,16 +50,17 @@ describe("a picture under a drawing", () => {
     expect(b * px + d * py + f).toBeCloseTo(there[1], 1);
   });
 
-  it("begins in the middle of what is drawn, or at the plane's own zero", () => {
+  it("begins in the middle of what is drawn, or where one looks", () => {
     const picture = { id: "p", width: 1601, height: 1201 };
-    expect(laidFirst(picture, [])).toMatchObject({ px: [800, 600], at: [0, 0] });
-    const drawn = laidFirst(picture, [
+    expect(laidFirst(picture, [], [7, 8])).toMatchObject({ px: [800, 600], at: [7, 8] });
+    const paths: XY[][] = [
       [
         [0, 0],
         [40, 20],
       ],
       [[10, 30]],
-    ]);
+    ];
+    const drawn = laidFirst(picture, paths, [7, 8]);
     expect(drawn.at).toEqual([20, 15]);
   });
 

@@ -26,15 +26,16 @@ export function pictureTransform(sheet: Sheet, [a, b, c, d, e, f]: Six): string 
   return `matrix(${[...way(a, b), ...way(c, d), ...end].map((n) => n.toFixed(5)).join(" ")})`;
 }
 
-/** A picture that has just been chosen: its middle in the middle of what is there, or at the plane's own zero. */
+/** A picture that has just been chosen: its middle in the middle of what is drawn, or where one looks while nothing is. */
 export function laidFirst(
   picture: { id: string; width: number; height: number },
   paths: readonly XY[][],
+  looked: XY,
 ): UnderPicture {
   const all = paths.flat();
   const middle = (k: 0 | 1) => {
     const along = all.map((p) => p[k]);
-    return along.length ? (Math.min(...along) + Math.max(...along)) / 2 : 0;
+    return along.length ? (Math.min(...along) + Math.max(...along)) / 2 : looked[k];
   };
   return {
     picture: picture.id,
