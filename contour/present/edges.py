@@ -33,10 +33,10 @@ def body_of(refs: Iterable[tuple[str, PartRef]]) -> str:
     if len(owners) > 1:
         raise ContourError(
             "bad-params",
-            "the edges belong to several bodies",
+            "what is chosen belongs to several bodies",
             where=Where(param=list(owners.values())[1]),
             got=f"{len(owners)} bodies",
-            need="edges of one body",
+            need="parts of one body",
             remedy="make a step for each body",
         )
     return next(iter(owners))

@@ -8,12 +8,13 @@ import numpy as np
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from contour.geometry.vectors import triple
+from contour.present.operation import Operation, Targets, bodies_of, put_on_bodies, require_bodies, target_places
 from contour.present.targets import target_at
-from contour.products.body import BodyFigures, BodyProduct
-from contour.recipe.problem import ContourError, Problem, Where
-from contour.recipe.reference import BodyRef, FaceRef, SketchRef, SurfaceRef
+from contour.products.body import BodyFigures
+from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import FaceRef, SketchRef, SurfaceRef
 from contour.recipe.reference.aliases import present_profile
-from contour.recipe.registry import OWN, Handle, Inputs, Outcome, Start, StepKind
+from contour.recipe.registry import Handle, Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Length
 from contour.sketch.chosen import chosen_profiles
 from contour.sketch.entities import entity_points
@@ -69,20 +70,15 @@ class Params(BaseModel):
         description="how far beyond the region or face; negative stays short",
         json_schema_extra={"when": {"extent": ["until"]}},
     )
-    operation: Literal["new", "add", "subtract", "intersect"] = "new"
-    bodies: list[BodyRef] = Field(
-        default_factory=list,
-        max_length=50,
-        description="the bodies it works on",
-        json_schema_extra={"when": {"operation": ["add", "subtract", "intersect"]}},
-    )
+    operation: Operation = "new"
+    bodies: Targets = Field(default_factory=list)
 
 
 def _reads(params: Params) -> frozenset[str]:
     """References in use: a new body leaves the others alone, and only "until" looks at what it ends at."""
     used = {"sketch"}
     if params.operation != "new" or params.extent == "through":
-        used |= {f"bodies[{i}]" for i in range(len(params.bodies))}
+        used |= target_places(params.bodies)
     if params.extent == "until":
         used |= {"until_region", "until_face"}
     return frozenset(used)
@@ -133,26 +129,14 @@ class ExtrudeFacts(BodyFigures):
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
     # The kernel is imported here so that declaring this step costs the web process nothing.
-    from contour.solid.boolean import combine
     from contour.solid.extrude import extrude
     from contour.solid.extrude_to import extrude_to
-    from contour.solid.shape import NamedShape, read_shape, write_shape
 
     sketch = inputs.products["sketch"]
     profiles = chosen_profiles(sketch, params.profiles)
     prefix = inputs.step[:8]
-    places = [f"bodies[{i}]" for i in range(len(params.bodies))]
-    loaded: list[BodyProduct] = [inputs.products[p] for p in places if p in inputs.products]
-    others = [NamedShape(read_shape(b.brep), b.names) for b in loaded]
-    if params.operation != "new" and not others:
-        raise ContourError(
-            "no-body",
-            f"there is no body to {params.operation} to",
-            where=Where(param="bodies"),
-            got="0 bodies",
-            need="at least one body",
-            remedy="choose a body, or make a new one",
-        )
+    others = bodies_of(inputs, params.bodies)
+    require_bodies(params.operation, others)
     if params.extent == "until":
         way = -1.0 if inputs.values["distance"] < 0 else 1.0
         made = extrude_to(
@@ -167,37 +151,11 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     else:
         start, end = _span(params, inputs, sketch.frame, others)
         made = extrude(profiles, sketch.frame, start_mm=start, end_mm=end, prefix=prefix)
-
-    def product(shape: NamedShape) -> BodyProduct:
-        return BodyProduct(write_shape(shape.shape), shape.names)
-
-    ids = [b.id for b in params.bodies]
+    puts, gone, problems = put_on_bodies(
+        made, params.operation, params.bodies, others, what="the extrusion", key="distance"
+    )
     facts = ExtrudeFacts(profiles=tuple(p.id for p in profiles))
-    handles = _handles(params, profiles, sketch.frame)
-    if params.operation == "new":
-        return Outcome({OWN: product(made)}, facts, handles=handles)
-    if params.operation == "add":
-        for other in others:
-            made = combine(other, made, "add")
-        return Outcome({ids[0]: product(made)}, facts, gone=tuple(ids[1:]), handles=handles)
-    changed, problems = {}, []
-    for id, other in zip(ids, others, strict=True):
-        try:
-            changed[id] = product(combine(other, made, params.operation))
-        except ContourError as error:
-            if error.problem.code != "unchanged" or len(ids) == 1:
-                raise
-            problems.append(error.problem)
-    if not changed:
-        raise ContourError(
-            "unchanged",
-            "the extrusion touches none of the bodies",
-            where=Where(param="distance"),
-            got="0 of them",
-            need="at least one body",
-            remedy="turn the direction round, or choose other bodies",
-        )
-    return Outcome(changed, facts, problems=tuple(Problem.model_validate(p) for p in problems), handles=handles)
+    return Outcome(puts, facts, gone=gone, problems=problems, handles=_handles(params, profiles, sketch.frame))
 
 
 KIND: StepKind[Params] = StepKind(

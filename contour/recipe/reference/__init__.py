@@ -4,6 +4,7 @@ from contour.recipe.reference.axis import AxisRef
 from contour.recipe.reference.body import BodyRef
 from contour.recipe.reference.chain import EdgesRef
 from contour.recipe.reference.edge import OneEdge
+from contour.recipe.reference.face import OneFace
 from contour.recipe.reference.linked import LinkedRef
 from contour.recipe.reference.model import (
     PARTS,
@@ -44,6 +45,7 @@ __all__ = [
     "FaceRef",
     "LinkedRef",
     "OneEdge",
+    "OneFace",
     "PartRef",
     "PartResolver",
     "PlaceRef",

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from contour.recipe.reference.model import ReferenceKind
+from typing import Annotated
 
-__all__ = ["KIND"]
+from contour.recipe.reference.model import FaceRef, Points, ReferenceKind
+
+__all__ = ["KIND", "OneFace"]
 
 KIND = ReferenceKind("face", "a face", accepts=("body",), layer="faces", parts=("face",), needs="a face of a body")
+OneFace = Annotated[FaceRef, Points(KIND)]

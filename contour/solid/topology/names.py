@@ -5,15 +5,16 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Iterable, Sequence
 
+from OCP.BRep import BRep_Builder
 from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopoDS import TopoDS, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
 
 from contour.recipe.problem import ContourError
 from contour.solid.shape import NamedShape, edge_faces, faces, owners_of, shape_map
 from contour.solid.topology.edges import corner_names, edge_names
 from contour.solid.topology.history import History
 
-__all__ = ["beside_names", "inherit_names", "names_by_face"]
+__all__ = ["beside_names", "inherit_names", "named_together", "names_by_face", "together"]
 
 _FACE, _EDGE, _VERTEX = (TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_VERTEX)
 _LONGEST = 600  # characters of what a face came from: beyond that a digest of it, which is as good to be told by
@@ -32,6 +33,23 @@ def names_by_face(shape: TopoDS_Shape, given: Iterable[tuple[TopoDS_Shape, str]]
             out[at - 1] = name
     _require_names(out)
     return tuple(out)
+
+
+def named_together(shapes: Sequence[TopoDS_Shape], given: Iterable[tuple[TopoDS_Shape, str]]) -> NamedShape:
+    """Solids as one shape, named as :func:`names_by_face` does."""
+    if len(shapes) == 1:
+        return NamedShape(shapes[0], names_by_face(shapes[0], given))
+    whole, builder = TopoDS_Compound(), BRep_Builder()
+    builder.MakeCompound(whole)
+    for shape in shapes:
+        builder.Add(whole, shape)
+    return NamedShape(whole, names_by_face(whole, given))
+
+
+def together(parts: Sequence[NamedShape]) -> NamedShape:
+    """Solids apart from each other as one shape; each keeps its names."""
+    given = [(f, n) for p in parts for f, n in zip(faces(p.shape), p.names, strict=True)]
+    return named_together([p.shape for p in parts], given)
 
 
 def _require_names(names: Sequence[str]) -> None:

@@ -2410,6 +2410,40 @@ export interface components {
             removed: number;
         };
         /**
+         * CombineFacts
+         * @description pieces: it would fall into · kept: how many of them stay.
+         */
+        CombineFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "combine";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Volume */
+            volume?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Open */
+            open?: number | null;
+            /** Pieces */
+            pieces: number;
+            /** Kept */
+            kept: number;
+        };
+        /**
          * CutFacts
          * @description kept: which side, or both.
          */
@@ -3942,6 +3976,42 @@ export interface components {
             factor: number;
         };
         /**
+         * RevolveFacts
+         * @description profiles: by their names · tilt, off: degrees and mm that the axis was moved by to lie in the sketch's plane.
+         */
+        RevolveFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "revolve";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Volume */
+            volume?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Open */
+            open?: number | null;
+            /** Profiles */
+            profiles: string[];
+            /** Tilt */
+            tilt: number;
+            /** Off */
+            off: number;
+        };
+        /**
          * ScanEvidence
          * @description A scan file as it came: its bytes by hash, and the unit the person gave it.
          *
@@ -4199,6 +4269,40 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * ShiftFacts
+         * @description moved: of each face, mm, + out of the material · added: mm³, below 0 where material was taken away.
+         */
+        ShiftFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "shift";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Volume */
+            volume?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Open */
+            open?: number | null;
+            /** Moved */
+            moved: number[];
+            /** Added */
+            added: number;
         };
         /**
          * SketchFacts
@@ -4466,7 +4570,7 @@ export interface components {
             /** Key */
             key?: string | null;
             /** Facts */
-            facts?: (components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["DrawnFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"]) | null;
+            facts?: (components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["CombineFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["RevolveFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["ShiftFacts"] | components["schemas"]["DrawnFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"]) | null;
             /**
              * Problems
              * @default []
@@ -6300,7 +6404,7 @@ export interface components {
             scans: components["schemas"]["PreviewScan"][];
             /** Facts */
             facts: {
-                [key: string]: components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["DrawnFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"];
+                [key: string]: components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["CombineFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["RevolveFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["ShiftFacts"] | components["schemas"]["DrawnFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"];
             };
             /** Handles */
             handles: {

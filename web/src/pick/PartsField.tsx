@@ -19,8 +19,13 @@ interface Props {
   onChange: (part: Record<string, unknown>) => void;
 }
 
-const said = (v: PartValue): string => {
-  if (v.name) return `all edges of a ${v.kind || "face"}`;
+const said = (v: PartValue, edgesToo: boolean): string => {
+  if (v.name)
+    return edgesToo
+      ? `all edges of a ${v.kind || "face"}`
+      : v.kind === "plane"
+        ? "flat face"
+        : `${v.kind || ""} face`.trim();
   if (v.chain) return `${v.kind || "edge"} and what runs on from it`;
   return v.kind === "circle" ? "round edge" : v.kind === "line" ? "straight edge" : "edge";
 };
@@ -36,9 +41,12 @@ export function PartsField({ field, value, step, own, onChange }: Props) {
   const wanted = useDeclarations().references[field.reference ?? ""];
   const parts = (Array.isArray(value) ? value : value ? [value] : []) as PartValue[];
   const label = field.label.toLowerCase();
-  const hint = field.parts?.includes("face")
-    ? `Click edges for '${label}', or a face for all around it`
-    : `Click the edge for '${label}'`;
+  const edgesToo = field.parts?.includes("edge") ?? true;
+  const hint = !edgesToo
+    ? `Click faces for '${label}'`
+    : field.parts?.includes("face")
+      ? `Click edges for '${label}', or a face for all around it`
+      : `Click the edge for '${label}'`;
   const waiting = armed?.of === me;
   const several = field.type === "refs";
   const toggle = (ref: PartValue) => {
@@ -58,12 +66,18 @@ export function PartsField({ field, value, step, own, onChange }: Props) {
   const ask = {
     hint,
     of: me,
-    onEdge: (pick: Parameters<NonNullable<NonNullable<typeof armed>["onEdge"]>>[0]) =>
-      toggle(edgeRef(pick.body, pick.edge)),
-    onEdges: (picks: Parameters<NonNullable<NonNullable<typeof armed>["onEdges"]>>[0]) => {
-      const more = picks.map((p) => edgeRef(p.body, p.edge)).filter((r) => !parts.some((p) => nameOf(p) === r.edge));
-      if (several && more.length) onChange({ [field.name]: [...parts, ...more] });
-    },
+    ...(edgesToo
+      ? {
+          onEdge: (pick: Parameters<NonNullable<NonNullable<typeof armed>["onEdge"]>>[0]) =>
+            toggle(edgeRef(pick.body, pick.edge)),
+          onEdges: (picks: Parameters<NonNullable<NonNullable<typeof armed>["onEdges"]>>[0]) => {
+            const more = picks
+              .map((p) => edgeRef(p.body, p.edge))
+              .filter((r) => !parts.some((p) => nameOf(p) === r.edge));
+            if (several && more.length) onChange({ [field.name]: [...parts, ...more] });
+          },
+        }
+      : {}),
     ...(field.parts?.includes("face")
       ? {
           onFace: (pick: Parameters<NonNullable<NonNullable<typeof armed>["onFace"]>>[0]) =>
@@ -84,8 +98,8 @@ export function PartsField({ field, value, step, own, onChange }: Props) {
       <ul className="parts" aria-label={field.label}>
         {parts.map((p) => (
           <li key={nameOf(p)} className="value-line">
-            <span className="face-said">{said(p)}</span>
-            <Button size="small" type="text" aria-label={`Remove ${said(p)}`} onClick={() => toggle(p)}>
+            <span className="face-said">{said(p, edgesToo)}</span>
+            <Button size="small" type="text" aria-label={`Remove ${said(p, edgesToo)}`} onClick={() => toggle(p)}>
               Remove
             </Button>
           </li>

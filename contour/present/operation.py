@@ -1,0 +1,105 @@
+"""What becomes of the solid that a step makes: a body of its own, or united with, taken from or met with other bodies."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Annotated, Literal
+
+from pydantic import Field
+
+from contour.products.body import BodyProduct
+from contour.recipe.problem import ContourError, Problem, Where
+from contour.recipe.reference import BodyRef
+from contour.recipe.registry import OWN, Inputs
+
+if TYPE_CHECKING:
+    from contour.solid.shape import NamedShape
+
+__all__ = ["Operation", "Targets", "bodies_of", "put_on_bodies", "require_bodies", "target_places"]
+
+Operation = Literal["new", "add", "subtract", "intersect"]
+Targets = Annotated[
+    list[BodyRef],
+    Field(
+        max_length=50,
+        description="the bodies it works on",
+        json_schema_extra={"when": {"operation": ["add", "subtract", "intersect"]}},
+    ),
+]
+
+
+def target_places(bodies: Sequence[BodyRef]) -> frozenset[str]:
+    """The places of a step's target bodies."""
+    return frozenset(f"bodies[{i}]" for i in range(len(bodies)))
+
+
+def bodies_of(inputs: Inputs, bodies: Sequence[BodyRef]) -> list[NamedShape]:
+    """The target bodies that are in use."""
+    from contour.solid.shape import NamedShape, read_shape
+
+    loaded: list[BodyProduct] = [
+        inputs.products[p] for i in range(len(bodies)) if (p := f"bodies[{i}]") in inputs.products
+    ]
+    return [NamedShape(read_shape(b.brep), b.names) for b in loaded]
+
+
+def require_bodies(operation: Operation, others: Sequence[NamedShape]) -> None:
+    """Raises ContourError (no-body) where there is nothing to work on."""
+    if operation != "new" and not others:
+        raise ContourError(
+            "no-body",
+            f"there is no body to {operation} to",
+            where=Where(param="bodies"),
+            got="0 bodies",
+            need="at least one body",
+            remedy="choose a body, or make a new one",
+        )
+
+
+def put_on_bodies(
+    made: NamedShape,
+    operation: Operation,
+    bodies: Sequence[BodyRef],
+    others: Sequence[NamedShape],
+    *,
+    what: str,
+    key: str,
+) -> tuple[dict[str, BodyProduct], tuple[str, ...], tuple[Problem, ...]]:
+    """(products by slot, ids of bodies that went into others, what is said of bodies that were not touched).
+
+    what: what it is called, "the extrusion" · key: the parameter that would change it most. Bodies that are added to become one. Raises ContourError
+    (unchanged) where none is touched, (body-broken), (no-body).
+    """
+    from contour.solid.boolean import combine
+    from contour.solid.shape import write_shape
+
+    require_bodies(operation, others)
+
+    def product(shape: NamedShape) -> BodyProduct:
+        return BodyProduct(write_shape(shape.shape), shape.names)
+
+    if operation == "new":
+        return {OWN: product(made)}, (), ()
+    ids = [b.id for b in bodies]
+    if operation == "add":
+        for other in others:
+            made = combine(other, made, "add", what=what)
+        return {ids[0]: product(made)}, tuple(ids[1:]), ()
+    changed, problems = {}, []
+    for id, other in zip(ids, others, strict=True):
+        try:
+            changed[id] = product(combine(other, made, operation, what=what))
+        except ContourError as error:
+            if error.problem.code != "unchanged" or len(ids) == 1:
+                raise
+            problems.append(error.problem)
+    if not changed:
+        raise ContourError(
+            "unchanged",
+            f"{what} touches none of the bodies",
+            where=Where(param=key),
+            got="0 of them",
+            need="at least one body",
+            remedy="turn the direction round, or choose other bodies",
+        )
+    return changed, (), tuple(problems)

@@ -1,0 +1,120 @@
+"""Combine: bodies united, one taken from another, or what they share; of what falls apart, the pieces that are wanted."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field
+
+from contour.present.places import point_at
+from contour.products.body import BodyFigures, BodyProduct
+from contour.recipe.problem import ContourError, Where
+from contour.recipe.reference import BodyRef, PointRef
+from contour.recipe.registry import Inputs, Outcome, Start, StepKind
+
+if TYPE_CHECKING:
+    from contour.solid.shape import NamedShape
+
+__all__ = ["KIND", "Params"]
+
+_ON_PIECE = 0.5  # mm: a point further from every piece means none of them
+
+
+class Params(BaseModel):
+    """The first body keeps its name and its colour; the others go into it unless they are kept."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    body: BodyRef = Field(description="what it is done to")
+    operation: Literal["add", "subtract", "intersect"] = Field(
+        default="add", description="united, taken away, or what they share"
+    )
+    tools: list[BodyRef] = Field(min_length=1, max_length=50, title="With", description="the other bodies")
+    keep: bool = Field(default=False, title="Keep the others", description="they stay as bodies of their own")
+    pieces: list[PointRef] = Field(
+        default_factory=list,
+        max_length=50,
+        title="Pieces that stay",
+        description="points on them, where it falls apart; none: all stay",
+    )
+
+
+class CombineFacts(BodyFigures):
+    """pieces: it would fall into · kept: how many of them stay."""
+
+    of: Literal["combine"] = "combine"
+    pieces: int
+    kept: int
+
+
+def _run(params: Params, inputs: Inputs) -> Outcome:
+    from contour.solid.boolean import combine
+    from contour.solid.shape import NamedShape, read_shape, solids, write_shape
+
+    ids = [t.id for t in params.tools]
+    twice = params.body.id in ids or len(set(ids)) < len(ids)
+    if twice:
+        raise ContourError(
+            "bad-params",
+            "a body is combined with others, each once",
+            where=Where(param="tools"),
+            got="the same body twice",
+            need="different bodies",
+            remedy="take it out of the list",
+        )
+
+    def shape(place: str) -> NamedShape:
+        product: BodyProduct = inputs.products[place]
+        return NamedShape(read_shape(product.brep), product.names)
+
+    made = shape("body")
+    for i in range(len(ids)):
+        try:
+            made = combine(made, shape(f"tools[{i}]"), params.operation, what="the other body")
+        except ContourError as error:
+            raise error.at(param=f"tools[{i}]") from None
+    count = len(solids(made.shape))
+    if params.pieces:
+        made = _kept(made, params, inputs)
+    facts = CombineFacts(pieces=count, kept=len(solids(made.shape)))
+    after = BodyProduct(write_shape(made.shape), made.names)
+    return Outcome({params.body.id: after}, facts, gone=() if params.keep else tuple(ids))
+
+
+def _kept(made: NamedShape, params: Params, inputs: Inputs) -> NamedShape:
+    """The pieces that points lie on, as one body."""
+    from contour.solid.pieces import pieces
+    from contour.solid.topology.names import together
+
+    found = pieces(made)
+    stay: set[int] = set()
+    for i in range(len(params.pieces)):
+        at = np.array(point_at(inputs, f"pieces[{i}]").origin)
+        away = [distance(at) for _, distance in found]
+        if min(away) > _ON_PIECE:
+            raise ContourError(
+                "not-found",
+                "no piece lies at this point",
+                where=Where(param=f"pieces[{i}]", point=(float(at[0]), float(at[1]), float(at[2]))),
+                got=f"the nearest is {min(away):.3f} mm away",
+                need=f"a point within {_ON_PIECE:g} mm of a piece",
+                remedy="pick a corner or an edge of the piece that is to stay",
+            )
+        stay.add(int(np.argmin(away)))
+    return together([found[k][0] for k in sorted(stay)])
+
+
+KIND: StepKind[Params] = StepKind(
+    id="combine",
+    title="Combine",
+    help="Bodies united, one taken from another, or what they share",
+    version=1,
+    makes="body",
+    params=Params,
+    key_value="operation",
+    run=_run,
+    facts=CombineFacts,
+    measures={"volume": "volume", "area": "area", "pieces": "number"},
+    starts=(Start("body", "body", most=1),),
+)
