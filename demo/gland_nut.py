@@ -20,6 +20,7 @@ from contour.recipe.recipe import NamedValue, Recipe
 from contour.recipe.values import Value
 from contour.simulate.caliper import Caliper, measured
 from contour.simulate.photo import Camera, Photo, photograph, thread_outline
+from demo.gland_nut_blank import blank_steps
 
 __all__ = ["CARD", "SIZES", "gland_nut_job", "gland_nut_photo"]
 
@@ -115,8 +116,8 @@ def _picture(blob: str, shot: Photo) -> Picture:
 
 
 def gland_nut_job(blob: str, shot: Photo) -> Recipe:
-    """Readings with their takes, one struck out, the values that follow from them, and the photo (by the hash of its
-    pixels as they are kept)."""
+    """Readings with their takes, one struck out, the values that follow from them, the photo (by the hash of its
+    pixels as they are kept), and the blank that is turned from them."""
     tool = Instrument(id=_id("tool"), name="Workshop caliper, 150 mm", resolution_mm=0.01, limit_mm=0.02)
     morning = Session(id=_id("morning"), name="Morning, at the bench", instrument=tool.id, zero_mm=0.04)
     readings = []
@@ -159,10 +160,18 @@ def gland_nut_job(blob: str, shot: Photo) -> Recipe:
     values = tuple(
         NamedValue(id=_id(n), name=n, value=Value(text=t, mark="caliper"), note=note) for n, t, note in formulas
     )
-    return Recipe(
+    head = Value(text="15 mm", mark="photo", note="the mark 'head' on the photo")
+    made = Recipe(
         name="Gland nut, by readings",
         evidence=(*readings, _picture(blob, shot)),
         instruments=(tool,),
         sessions=(morning,),
-        values=values,
+        values=(
+            *values,
+            NamedValue(id=_id("head_l"), name="head_l", value=head, note="from the head's end to the shoulder"),
+        ),
     )
+    # The head's end lies 24 mm before the thread's first crest.
+    x, y = shot.place(np.array([np.add((-24.0, 0.0), _LIES)]))[0]
+    steps = blank_steps(made, _id("photo"), (float(x), float(y)), _id)
+    return made.model_copy(update={"steps": steps})

@@ -181,7 +181,9 @@ def _looked_at(job: Job, under: UnderPicture) -> tuple[LaidOut, list[Figure]]:
     figures = figures_in(recipe_of(job), photo.picture, photo.laid)
     sources = _sources(job)
     rows = [
-        PlacedFigure(reading=f.name, source=sources[f.name], value=f.value, angle=f.angle, tolerance=f.tolerance, at=f.at)
+        PlacedFigure(
+            reading=f.name, source=sources[f.name], value=f.value, angle=f.angle, tolerance=f.tolerance, at=f.at
+        )
         for f in figures
     ]
     return LaidOut(

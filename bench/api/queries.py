@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import uuid
+from collections.abc import Iterable
 from typing import Any, Literal
 
 import numpy as np
@@ -30,6 +31,7 @@ from contour.recipe.formula import evaluate, names_in
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import SetFacets
 from contour.recipe.values import facets_from_bytes, facets_to_bytes
+from contour.sketch.entities import Entity, entity_points
 from contour.steps.region import SurfaceChoice
 
 router = Router(tags=["queries"])
@@ -276,26 +278,31 @@ class EntityOut(Schema):
 
 
 class SketchOut(Schema):
-    """A sketch step's entities as paths in space."""
+    """A sketch step's entities as paths in space; helpers: its construction lines."""
 
     entities: list[EntityOut]
+    helpers: list[EntityOut]
     normal: Vector
     centre: Vector
 
 
 @router.get("/{job_id}/products/{key}/sketch", response=SketchOut)
 def sketch(request: HttpRequest, job_id: uuid.UUID, key: str) -> SketchOut:
-    from contour.sketch.entities import entity_points
-
     made = load_product(product_folder(own_job(request.user, job_id), key))
-    rows, points = [], []
-    for e in made.entities:
-        path = made.frame.to_space(entity_points(e, step_deg=3.0))
-        points.append(path)
-        rows.append({"id": e.id, "kind": e.kind, "path": [triple(p) for p in path]})
+    points = [made.frame.to_space(entity_points(e, step_deg=3.0)) for e in made.entities]
+
+    def shown(entities: Iterable[Entity]) -> list[EntityOut]:
+        paths = [(e, made.frame.to_space(entity_points(e, step_deg=3.0))) for e in entities]
+        return [EntityOut(id=e.id, kind=e.kind, path=[triple(p) for p in path]) for e, path in paths]
+
     everything = np.vstack(points or [made.frame.origin[None]])
     centre = (everything.min(axis=0) + everything.max(axis=0)) / 2
-    return SketchOut(entities=rows, normal=triple(made.frame.normal), centre=triple(centre))
+    return SketchOut(
+        entities=shown(made.entities),
+        helpers=shown(made.helpers),
+        normal=triple(made.frame.normal),
+        centre=triple(centre),
+    )
 
 
 @router.get("/{job_id}/products/{key}/region", response=GrowOut)

@@ -70,6 +70,7 @@ def _plain(sketch: Sketch) -> dict[str, Any]:
     return {
         "frame": frame,
         "entities": [asdict(e) for e in sketch.entities],
+        "helpers": [asdict(e) for e in sketch.helpers],
         "loops": [asdict(n) for n in sketch.loops],
         "faces": None if sketch.faces is None else [asdict(f) for f in sketch.faces],
         "refused": sketch.refused.model_dump(mode="json") if sketch.refused else None,
@@ -84,20 +85,21 @@ def _pair(p: Any) -> tuple[float, float]:
     return float(p[0]), float(p[1])
 
 
+def _entity(e: dict[str, Any]) -> Entity:
+    return Entity(
+        e["id"],
+        e["kind"],
+        _pair(e["start"]),
+        _pair(e["end"]),
+        None if e["mid"] is None else _pair(e["mid"]),
+        tuple(_pair(p) for p in e["points"]),
+        tuple(e["ellipse"]) if e.get("ellipse") else None,
+    )
+
+
 def _sketch(data: dict[str, Any]) -> Sketch:
     frame = PlaneFrame(**{k: np.array(v) for k, v in data["frame"].items()})
-    entities = tuple(
-        Entity(
-            e["id"],
-            e["kind"],
-            _pair(e["start"]),
-            _pair(e["end"]),
-            None if e["mid"] is None else _pair(e["mid"]),
-            tuple(_pair(p) for p in e["points"]),
-            tuple(e["ellipse"]) if e.get("ellipse") else None,
-        )
-        for e in data["entities"]
-    )
+    entities, helpers = (tuple(map(_entity, data.get(part, ()))) for part in ("entities", "helpers"))
     loops = tuple(LoopName(n["name"], tuple(n["entities"])) for n in data.get("loops", ()))
     kept = data.get("faces")
     faces = [Face(f["name"], _ways(f["outer"]), tuple(map(_ways, f["islands"]))) for f in kept or ()]
@@ -108,6 +110,7 @@ def _sketch(data: dict[str, Any]) -> Sketch:
         loops,
         None if kept is None else tuple(faces),
         Problem.model_validate(refused) if refused else None,
+        helpers,
     )
 
 

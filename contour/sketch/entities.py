@@ -86,13 +86,15 @@ class Face:
 @dataclass(frozen=True, slots=True)
 class Sketch:
     """Entities on a plane frame (scan frame, mm). loops: names that loops have been given · faces: the regions of a drawing, which may share
-    pieces; None where loops are looked for · refused: why nothing may be made of it as it stands."""
+    pieces; None where loops are looked for · refused: why nothing may be made of it as it stands · helpers: construction lines, which bound nothing and
+    serve as axes and points."""
 
     frame: PlaneFrame
     entities: tuple[Entity, ...]
     loops: tuple[LoopName, ...] = ()
     faces: tuple[Face, ...] | None = None
     refused: Problem | None = None
+    helpers: tuple[Entity, ...] = ()
     kind: str = "sketch"
 
 

@@ -18,7 +18,7 @@ def place_of_entity(sketch: Sketch, name: str, *, as_point: bool = False) -> Pla
     middle or centre itself. mm, scan frame. Raises ContourError (ref-lost, wrong-kind): a free curve has no axis."""
     if sketch.refused is not None:
         raise ContourError.of(sketch.refused)
-    entity = next((e for e in sketch.entities if e.id == name), None)
+    entity = next((e for e in (*sketch.entities, *sketch.helpers) if e.id == name), None)
     if entity is None:
         raise ContourError(
             "ref-lost",

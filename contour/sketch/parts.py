@@ -29,7 +29,7 @@ class SketchParts:
         if self._part == "entity":
             return [
                 Candidate(e.id, False, {"kind": _KINDS[e.kind], "centre": _middle(sketch, entity_points(e))})
-                for e in sketch.entities
+                for e in (*sketch.entities, *sketch.helpers)
             ]
         return [
             Candidate(

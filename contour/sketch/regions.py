@@ -13,7 +13,7 @@ from contour.recipe.problem import Problem
 from contour.sketch.drawn.profiles import Piece, Profiles, region_names
 from contour.sketch.drawn.text import Drawing, Line, Spline
 from contour.sketch.drawn.text import Ellipse as DrawnEllipse
-from contour.sketch.drawn.traces import Trace, traces_of
+from contour.sketch.drawn.traces import Trace, traces_of, traces_shown
 from contour.sketch.entities import Entity, EntityKind, Face, LoopName, Point2, Sketch, Way
 
 __all__ = ["sketch_of"]
@@ -61,7 +61,9 @@ def sketch_of(
         name = piece.entity if alone else f"{piece.entity}:loose{k}"
         entities[name] = _entity(drawing, traces[piece.entity], name, piece.first, piece.last)
     loops = tuple(LoopName(f.name, tuple(i for i, _ in f.outer)) for f in faces)
-    return Sketch(frame, tuple(entities.values()), loops, faces, refused)
+    shown = [t for t in traces_shown(drawing) if drawing.entities[t.entity].construction]
+    helpers = tuple(_entity(drawing, t, t.entity, 0.0, 1.0) for t in shown)
+    return Sketch(frame, tuple(entities.values()), loops, faces, refused, helpers)
 
 
 def _entity(drawing: Drawing, trace: Trace, name: str, first: float, last: float) -> Entity:

@@ -20,12 +20,13 @@ def choose(page: Page, field: str, option: str) -> None:
 
 def open_nut(page: Page) -> None:
     page.locator(".job-card", has_text="Gland nut").first.click()
-    page.wait_for_selector(".no-scan")
+    page.wait_for_function("window.contourView && window.contourView.bodies().length === 1")
+    built(page)
 
 
 def test_a_reading_is_taken_a_take_struck_out_and_the_thread_named(page: Page) -> None:
     open_nut(page)
-    page.get_by_role("button", name="Go to the caliper desk").click()
+    page.get_by_role("button", name="Caliper desk").click()
     page.get_by_role("button", name="New reading").click()
     sheet = page.get_by_label("Reading reading_1")
     expect(sheet).to_be_visible()
@@ -81,7 +82,6 @@ def test_a_photo_is_squared_up_and_measured(page: Page) -> None:
 
 def test_a_photo_lies_under_a_sketch_and_the_sketch_is_fitted_to_its_edges(page: Page) -> None:
     open_nut(page)
-    built(page)
     page.keyboard.press("/")
     page.get_by_role("combobox").or_(page.get_by_role("textbox", name=re.compile("Search"))).first.fill(
         "Drawn on a plane"

@@ -5922,11 +5922,13 @@ export interface components {
         };
         /**
          * SketchOut
-         * @description A sketch step's entities as paths in space.
+         * @description A sketch step's entities as paths in space; helpers: its construction lines.
          */
         SketchOut: {
             /** Entities */
             entities: components["schemas"]["EntityOut"][];
+            /** Helpers */
+            helpers: components["schemas"]["EntityOut"][];
             /** Normal */
             normal: [
                 number,

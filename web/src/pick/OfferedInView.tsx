@@ -64,7 +64,8 @@ function usePieces(): Piece[] {
   const told = known.map((k) => k.data);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the lists are new each time, what they hold is not
   return useMemo(
-    () => sketches.flatMap((s, k) => piecesOf(s.id, s.name, told[k]?.entities ?? [])),
+    () =>
+      sketches.flatMap((s, k) => piecesOf(s.id, s.name, [...(told[k]?.entities ?? []), ...(told[k]?.helpers ?? [])])),
     [sketches.map((s) => s.key).join(), told.map((t) => t?.entities.length).join()],
   );
 }
