@@ -35,7 +35,7 @@ SIZES: dict[str, tuple[float, Measures, int, str]] = {
     "major_d": (_MAJOR, "outside", 1, "over the crests, three places round"),
     "core_d": (_CORE, "outside", 1, "in the grooves, with the thin ends of the jaws"),
     "thread_span": (6 * _PITCH, "span", 6, "crest to crest over six threads"),
-    "thread_len": (24.0, "depth", 1, "from the shoulder to the end of the thread"),
+    "thread_len": (24.0, "depth", 1, "of the thread alone, from the end of the neck"),
     "hex_af": (46.0, "outside", 1, "across the flats"),
     "bore_d": (22.1, "inside", 1, "clear of the worn mouth"),
     "lip_h": (4.0, "step", 1, "lip over the end face"),
@@ -160,16 +160,19 @@ def gland_nut_job(blob: str, shot: Photo) -> Recipe:
     values = tuple(
         NamedValue(id=_id(n), name=n, value=Value(text=t, mark="caliper"), note=note) for n, t, note in formulas
     )
-    head = Value(text="15 mm", mark="photo", note="the mark 'head' on the photo")
+    seen = tuple(
+        NamedValue(id=_id(n), name=n, value=Value(text=text, mark="photo", note="as the photo shows it"), note=note)
+        for n, text, note in (
+            ("head_l", "15 mm", "from the head's end to the shoulder"),
+            ("neck_l", "9 mm", "from the shoulder to where the thread begins"),
+        )
+    )
     made = Recipe(
         name="Gland nut, by readings",
         evidence=(*readings, _picture(blob, shot)),
         instruments=(tool,),
         sessions=(morning,),
-        values=(
-            *values,
-            NamedValue(id=_id("head_l"), name="head_l", value=head, note="from the head's end to the shoulder"),
-        ),
+        values=(*values, *seen),
     )
     # The head's end lies 24 mm before the thread's first crest.
     x, y = shot.place(np.array([np.add((-24.0, 0.0), _LIES)]))[0]

@@ -44,14 +44,14 @@ def _half(recipe: Recipe) -> dict[str, Any]:
     return _drawn(
         recipe,
         [
-            {"act": "line", "start": _at(0, 0), "end": _at(39, 0), **level},
-            {"act": "rectangle", "by": "corner", "spots": [_at(0, 11), _at(39, 18)]},
+            {"act": "line", "start": _at(0, 0), "end": _at(48, 0), **level},
+            {"act": "rectangle", "by": "corner", "spots": [_at(0, 11), _at(48, 18)]},
             _relate("fixed", "p1"),
             _relate("vertical", "p1", "p4"),
             _relate("vertical", "p2", "p5"),
             _size("distance", "l8", "l3", value="bore_d / 2"),
             _size("distance", "l10", "l3", value="major_d / 2"),
-            _size("length", "l10", value="head_l + thread_len"),
+            _size("length", "l10", value="head_l + neck_l + thread_len"),
         ],
     )
 

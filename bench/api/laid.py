@@ -21,8 +21,9 @@ from contour.metrology.photo.flat import Flat, FlatPixels
 from contour.metrology.photo.laid import Laid, by_two_places
 from contour.metrology.photo.scale import Scale
 from contour.recipe.evidence.picture import Picture
+from contour.recipe.formula import names_in
 from contour.recipe.problem import ContourError, Problem
-from contour.sketch.drawn.figures import Figure, beside_sizes
+from contour.sketch.drawn.figures import BesideSize, Figure, beside_sizes
 from contour.sketch.drawn.kept import KeptDrawing, drawing_of
 from contour.sketch.drawn.seen_edges import laid_onto
 from contour.sketch.drawn.solution import solved
@@ -133,7 +134,7 @@ class LayOut(Schema):
     edges: int | None
 
 
-@router.post("/{job_id}/drawing/pictures", response=UnderDrawing)
+@router.post("/{job_id}/drawing/under", response=UnderDrawing)
 def under_drawing(request: HttpRequest, job_id: uuid.UUID, body: LaidIn) -> UnderDrawing:
     """Each picture by itself: one that cannot be laid says so, the others lie."""
     job = own_job(request.user, job_id)
@@ -161,8 +162,16 @@ def under_drawing(request: HttpRequest, job_id: uuid.UUID, body: LaidIn) -> Unde
                     allowed=b.allowed,
                 )
                 for b in beside_sizes(settled.drawing, rows)
+                if _open_to(kept, b)
             ]
     return UnderDrawing(pictures=pictures, beside=beside)
+
+
+def _open_to(kept: KeptDrawing, b: BesideSize) -> bool:
+    """A size that a formula holds is not offered another figure; the one that it names is shown beside it."""
+    size = kept.sizes[b.size]
+    value = (kept.angles if size.kind == "angle" else kept.lengths).get(size.name)
+    return value is None or value.text == b.text or not names_in(value.text)
 
 
 def _looked_at(job: Job, under: UnderPicture) -> tuple[LaidOut, list[Figure]]:

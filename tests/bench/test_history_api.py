@@ -347,6 +347,8 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):
             "drag": {"point": "p1", "to": [0, 0]},
             "linkable": {**sheet, "source": block["upper"], "way": "edge"},
             "fit": {**sheet, "drawing": {}, "scan": block["scan"]},
+            "under": {"drawing": {}},
+            "lay": {"drawing": {}, "under": {"picture": "p", "px": [0, 0], "at": [0, 0]}},
             "sections": {
                 "scan": block["scan"],
                 "origin": [0, 0, 0],

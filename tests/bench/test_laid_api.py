@@ -39,7 +39,7 @@ def head(maker, desk, photo) -> dict:  # noqa: F811
 
 
 def under(maker, desk, drawing, status=200):  # noqa: F811
-    return post(maker, f"/jobs/{desk['id']}/drawing/pictures", {"drawing": drawing}, status)
+    return post(maker, f"/jobs/{desk['id']}/drawing/under", {"drawing": drawing}, status)
 
 
 def lay(maker, desk, drawing, status=200, **more):  # noqa: F811
@@ -153,5 +153,18 @@ def test_it_is_kept_with_the_sketch_and_lies_there_after_it_is_straightened_anew
 
 def test_a_stranger_lays_nothing_under_my_drawing(desk, head):  # noqa: F811
     other = client_of("stranger")
-    for path, body in (("pictures", {}), ("lay", {"under": head["pictures"][0]})):
+    for path, body in (("under", {}), ("lay", {"under": head["pictures"][0]})):
         post(other, f"/jobs/{desk['id']}/drawing/{path}", {"drawing": head, **body}, 404)
+
+
+def test_a_size_that_a_formula_holds_is_offered_no_other_figure(maker, desk, head, photo):  # noqa: F811
+    for name, value in (("wide", 15.0), ("tall", 53.0)):
+        at = {"at": [10, 10], "value": value, "name": name}
+        post(maker, f"{photo['path']}/dimension", {"version": version(maker, desk), **at})
+    (one, other) = head["lengths"]
+    edited(
+        maker, desk, {"op": "set-value", "id": "v", "name": "half", "dimension": "length", "value": {"text": "15.1 mm"}}
+    )
+    lengths = {**head["lengths"], one: {"text": "half", "mark": "caliper"}}
+    beside = under(maker, desk, {**head, "lengths": lengths})["beside"]
+    assert [b["size"] for b in beside] == [other]

@@ -28,7 +28,7 @@ def volume_by_readings(recipe) -> float:
     mm = {r.name: known[r.id].mean for r in recipe.readings}
     bore = math.pi / 4 * mm["bore_d"] ** 2
     head = (math.sqrt(3) / 2 * mm["hex_af"] ** 2 - bore) * 15
-    return head + (math.pi / 4 * mm["major_d"] ** 2 - bore) * mm["thread_len"]
+    return head + (math.pi / 4 * mm["major_d"] ** 2 - bore) * (9 + mm["thread_len"])
 
 
 def built(recipe, store) -> tuple[float, list]:

@@ -1585,7 +1585,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/drawing/pictures": {
+    "/api/jobs/{job_id}/drawing/under": {
         parameters: {
             query?: never;
             header?: never;

@@ -22,7 +22,7 @@ export function useLaid(step: Step | undefined, shown: Shown | undefined) {
 }
 
 const ask = (job: string, step: string, drawing: Shown["drawing"]) =>
-  got(api.POST("/api/jobs/{job_id}/drawing/pictures", { params: { path: { job_id: job } }, body: { step, drawing } }));
+  got(api.POST("/api/jobs/{job_id}/drawing/under", { params: { path: { job_id: job } }, body: { step, drawing } }));
 
 /** Changes what lies under a drawing: pictures put there, moved by two places, by their edges, or taken away. */
 export function useLaying(step: Step, shown: Shown | undefined) {
