@@ -16,6 +16,9 @@ import { begun } from "./starts";
 import { useCardKeys } from "./useCardKeys";
 import { Widen } from "./Widen";
 
+/** Digits that the card has for kinds of steps; the others stand for the same thing on every card. */
+const FREE = ["3", "4", "5", "6", "8", "0"];
+
 /** Faces of bodies that are picked, and what can be done with just those. */
 export function FaceCard() {
   const { job, unit, scanId } = useBench();
@@ -67,7 +70,7 @@ export function FaceCard() {
     ...(one && first.face.kind === "plane"
       ? [{ key: "7", text: "Draw on it", run: () => void draw(faceRef(first.body, first.face)) }]
       : []),
-    ...started.map((s, k) => ({ key: String(k + 3), text: s.kind.title, run: () => begin(s) })),
+    ...started.flatMap((s, k) => (FREE[k] ? [{ key: FREE[k], text: s.kind.title, run: () => begin(s) }] : [])),
     ...(one && first.face.kind === "plane"
       ? [
           {

@@ -103,6 +103,14 @@ describe("the card of faces", () => {
     expect(chosen()).toEqual([]);
   });
 
+  it("gives each thing to do a digit of its own", () => {
+    carded(pick(0));
+    const digits = [...document.querySelectorAll(".card-actions kbd")].map((k) => k.textContent);
+    expect(new Set(digits).size).toBe(digits.length);
+    expect(screen.getByRole("button", { name: /7 Draw on it/ })).toBeInTheDocument();
+    expect(screen.getByRole("button", { name: /Move faces/ })).toBeInTheDocument();
+  });
+
   it("begins every kind that takes such a face, told which body it is", async () => {
     carded(pick(0));
     const cut = screen.getByRole("button", { name: /Cut/ });
