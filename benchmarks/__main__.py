@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting, flat-files, redrawing, drawn-photos. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting, flat-files, redrawing, drawn-photos, closed-forms. All by default."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ import sys  # noqa: E402
 from benchmarks import (  # noqa: E402
     adjusting,
     card,
+    closed_forms,
     crashes,
     damage,
     damaged_steps,
@@ -70,6 +71,7 @@ ALL = {
     "flat-files": flat_files.run,
     "redrawing": redrawing.run,
     "drawn-photos": drawn_photos.run,
+    "closed-forms": closed_forms.run,
     "modelled": modelled.run,
     "gaps": gaps.run,
     "threads": threads.run,

@@ -10,6 +10,7 @@ from shapely.geometry import Polygon
 
 from contour.construct.place import Place
 from contour.recipe.problem import ContourError
+from contour.simulate.star_outlines import entities_of, star_outline
 from contour.sketch.entities import Entity
 from contour.solid.gate import check_solid
 from contour.solid.shape import bounds, faces
@@ -32,11 +33,6 @@ def angle(text: str) -> dict:
     return {"angle": {"text": text}}
 
 
-def outline(points) -> list[Entity]:
-    spots = [(float(x), float(y)) for x, y in points]
-    return [Entity(f"e{k + 1}", "line", spots[k], spots[(k + 1) % len(spots)]) for k in range(len(spots))]
-
-
 def test_a_ring_has_four_faces_and_the_volume_of_its_middle_way():
     made = shape_of(revolve(), NEW)
     assert check_solid(made.shape).closed and check_solid(made.shape).valid
@@ -49,12 +45,7 @@ def test_a_ring_has_four_faces_and_the_volume_of_its_middle_way():
 def test_random_outlines_by_pappus(seed):
     """A star-shaped outline of random corners, at random angles and axes."""
     rng = np.random.default_rng(seed)
-    n = int(rng.integers(3, 12))
-    a = np.sort(rng.uniform(0, 2 * np.pi, n))
-    while np.diff(np.append(a, a[0] + 2 * np.pi)).max() > np.pi - 0.2 or np.diff(a).min() < 0.1:
-        a = np.sort(rng.uniform(0, 2 * np.pi, n))
-    r = rng.uniform(2, 6, n)
-    p = np.column_stack([r * np.cos(a), r * np.sin(a)])
+    p = star_outline(rng)
     part = Polygon(p)
     way = rng.uniform(0, 2 * np.pi)
     along, across = np.array([np.cos(way), np.sin(way)]), np.array([-np.sin(way), np.cos(way)])
@@ -63,15 +54,15 @@ def test_random_outlines_by_pappus(seed):
     far = float((np.array(part.centroid.coords[0]) - origin) @ across)
     turn = float(rng.uniform(5, 360)) if seed % 3 else 360.0
     axis = Place("axis", (*origin, 0.0), (*along, 0.0))
-    made = revolve(outline(p), axis, **angle(f"{turn} deg"))
+    made = revolve(entities_of(p), axis, **angle(f"{turn} deg"))
     assert volume_of(made, NEW) == pytest.approx(math.radians(turn) * far * part.area, rel=1e-6)
     found = check_solid(shape_of(made, NEW).shape)
-    assert found.closed and found.valid and found.faces == n + (2 if turn < 360 else 0)
+    assert found.closed and found.valid and found.faces == len(p) + (2 if turn < 360 else 0)
 
 
 def test_what_touches_the_axis_closes_there():
     cone = [(0, 0), (5, 0), (0, 12)]
-    assert volume_of(revolve(outline(cone)), NEW) == pytest.approx(math.pi * 25 * 12 / 3, rel=1e-9)
+    assert volume_of(revolve(entities_of(np.array(cone))), NEW) == pytest.approx(math.pi * 25 * 12 / 3, rel=1e-9)
     ball = [Entity("e1", "line", (0, -7), (0, 7)), Entity("e2", "arc", (0, 7), (0, -7), mid=(7, 0))]
     made = revolve(ball)
     assert volume_of(made, NEW) == pytest.approx(4 / 3 * math.pi * 343, rel=1e-9)

@@ -9,6 +9,7 @@ import pytest
 
 from contour.construct.place import Place
 from contour.recipe.problem import ContourError
+from contour.simulate.star_outlines import entities_of
 from contour.solid.boolean import combine
 from contour.solid.gate import check_solid
 from contour.solid.shape import bounds
@@ -159,10 +160,7 @@ def test_random_prisms_by_their_own_volume(seed):
     a = np.sort(rng.uniform(0, 2 * np.pi, 6)) * 0.2 + np.arange(6) * np.pi / 3 * 0.9
     p = 20 * np.column_stack([np.cos(a), np.sin(a)])
     assert Polygon(p).is_valid
-    from contour.sketch.entities import Entity
-
-    spots = [(float(x), float(y)) for x, y in p]
-    shape = prism([Entity(f"e{k + 1}", "line", spots[k], spots[(k + 1) % 6]) for k in range(6)], 7, prefix="old")
+    shape = prism(entities_of(p), 7, prefix="old")
     k, d = int(rng.integers(0, 6)), float(rng.uniform(-3, 1.5))
     hull = box(-500, -500, 500, 500)
     for j in range(6):

@@ -1,7 +1,6 @@
 import { type RefObject, useEffect, useMemo } from "react";
 import type { Step } from "../api/client";
 import { useBench } from "../job/context";
-import { length } from "../units";
 import { AtPointer } from "./AtPointer";
 import { BRING_IN } from "./bringIn";
 import { Chips } from "./Chips";
@@ -78,11 +77,11 @@ export function DrawingLayer({ host, step, frame }: Props) {
         {laid && (
           <UnderPhotos
             job={job.id}
-            pictures={job.recipe.evidence.filter((e) => e.kind === "picture")}
+            evidence={job.recipe.evidence}
             laid={laid.pictures}
             sheet={sheet}
             paper={h.paper}
-            mm={(n) => length(n, unit)}
+            unit={unit}
           />
         )}
         <UnderLines evidence={evidence} frame={frame} sheet={sheet} />
