@@ -3,6 +3,7 @@ import type { StepState } from "../api/build";
 import type { Step } from "../api/client";
 import { baseOf, sketchFacts } from "../api/facts";
 import { useOpenExtrude } from "../section/useOpenExtrude";
+import { useOpenRevolve } from "../section/useOpenRevolve";
 import { useOpenSection } from "../section/useOpenSection";
 import { useNewSketch } from "../sketch/useNewSketch";
 import { faceOn } from "../view/stage";
@@ -12,6 +13,7 @@ import { kindView } from "./kindViews";
 export function NextSteps({ step, state }: { step: Step; state: StepState }) {
   const section = useOpenSection();
   const extrude = useOpenExtrude();
+  const revolve = useOpenRevolve();
   const draw = useNewSketch();
   if (state.status !== "ok") return null;
   const base = baseOf(state);
@@ -34,9 +36,12 @@ export function NextSteps({ step, state }: { step: Step; state: StepState }) {
         </Button>
       )}
       {sketchFacts(state.facts) && (
-        <Button type="primary" onClick={() => extrude(step.id)}>
-          Extrude
-        </Button>
+        <>
+          <Button type="primary" onClick={() => extrude(step.id)}>
+            Extrude
+          </Button>
+          <Button onClick={() => revolve(step.id)}>Revolve</Button>
+        </>
       )}
       {Actions && <Actions step={step} state={state} />}
     </>

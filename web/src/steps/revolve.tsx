@@ -1,0 +1,25 @@
+import { factsOf } from "../api/facts";
+import { length } from "../units";
+import type { KindView } from "./kindView";
+import { some } from "./rows";
+
+const LEAST = 1e-6;
+
+/** Until something: then the angle only says which way. */
+const instead: KindView["instead"] = (params, nameOf) => {
+  if (params.extent !== "until") return null;
+  const region = params.until_region as { id: string } | null;
+  const face = params.until_face as { body: string; kind: string } | null;
+  return `ends at ${region ? nameOf(region.id) : face ? `${face.kind || "face"} of ${nameOf(face.body)}` : "…"}`;
+};
+
+const rows: KindView["rows"] = (facts, unit) => {
+  const told = factsOf(facts, "revolve");
+  if (!told) return [];
+  return some(
+    told.off > LEAST && ["Axis moved into the plane", length(told.off, unit, 1)],
+    told.tilt > LEAST && ["and turned into it", `${told.tilt.toFixed(3)}°`],
+  );
+};
+
+export const view: KindView = { instead, rows, waits: (params) => !params.axis };
