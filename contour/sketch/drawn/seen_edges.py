@@ -27,7 +27,7 @@ _LEAST_PX = 0.5  # spread of edges
 @dataclass(frozen=True, slots=True, eq=False)
 class SeenEdges:
     """places, feet, ways (n, 2), off (n,): where an edge is seen, the place of the drawing it was looked for from, the unit vector along which, and how
-    far, mm · entity (n,): by its place in names · unseen: entities along which no edge is to be seen."""
+    far, mm · entity (n,): by its place in names, which are those of all that bounds something."""
 
     names: tuple[str, ...]
     places: Array

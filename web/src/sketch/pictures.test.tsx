@@ -131,7 +131,7 @@ describe("a figure beside a size", () => {
     allowed: false,
   };
   it("is written with its tolerance, and an angle in degrees", () => {
-    expect(figureText({ value: 40.5, tolerance: 0.2 }, mm)).toBe("40.50 mm ±0.2");
+    expect(figureText({ value: 40.5, tolerance: 0.2 }, mm)).toBe("40.50 mm ±0.20");
     expect(figureText({ value: 45, angle: true, tolerance: null }, mm)).toBe("45.00°");
   });
 

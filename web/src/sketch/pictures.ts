@@ -51,8 +51,9 @@ export function figureText(
   of: { value: number; angle?: boolean; tolerance: number | null },
   mm: (n: number) => string,
 ): string {
-  const value = of.angle ? `${of.value.toFixed(2)}°` : mm(of.value);
-  return of.tolerance === null ? value : `${value} ±${of.tolerance}`;
+  if (of.angle) return `${of.value.toFixed(2)}°`;
+  const [bare] = of.tolerance === null ? [] : mm(of.tolerance).split(" ");
+  return bare ? `${mm(of.value)} ±${bare}` : mm(of.value);
 }
 
 /** What was found when a picture was laid. */
