@@ -9,10 +9,11 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from contour.geometry.vectors import triple
 from contour.present.operation import Operation, Targets, bodies_of, put_on_bodies, require_bodies, target_places
+from contour.present.places import point_at
 from contour.present.targets import target_at
 from contour.products.body import BodyFigures
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.reference import FaceRef, SketchRef, SurfaceRef
+from contour.recipe.reference import FaceRef, PointRef, SketchRef, SurfaceRef
 from contour.recipe.reference.aliases import present_profile
 from contour.recipe.registry import Handle, Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Length
@@ -37,7 +38,7 @@ class Params(BaseModel):
     extent: Literal["distance", "through", "until"] = Field(
         title="Reaches",
         default="distance",
-        description="how far: a distance, through the bodies, or until a region or face",
+        description="how far: a distance, through the bodies, or until a region, face or point",
         json_schema_extra={"titles": {"until": "ends at"}},
     )
     distance: Length = Field(description="along the plane's normal; negative goes the other way")
@@ -64,10 +65,16 @@ class Params(BaseModel):
         description="or the face it ends at",
         json_schema_extra={"when": {"extent": ["until"]}},
     )
+    until_point: PointRef | None = Field(
+        title="Ends at point",
+        default=None,
+        description="or a point: a corner, the centre of a round edge, a construction point",
+        json_schema_extra={"when": {"extent": ["until"]}},
+    )
     until_offset: Length | None = Field(
         title="Offset from there",
         default=None,
-        description="how far beyond the region or face; negative stays short",
+        description="how far beyond the region, face or point; negative stays short",
         json_schema_extra={"when": {"extent": ["until"]}},
     )
     operation: Operation = "new"
@@ -80,7 +87,7 @@ def _reads(params: Params) -> frozenset[str]:
     if params.operation != "new" or params.extent == "through":
         used |= target_places(params.bodies)
     if params.extent == "until":
-        used |= {"until_region", "until_face"}
+        used |= {"until_region", "until_face", "until_point"}
     return frozenset(used)
 
 
@@ -111,6 +118,21 @@ def _span(params: Params, inputs: Inputs, frame: Any, others: list[NamedShape]) 
     return -way * back, high if way > 0 else low
 
 
+def _to_point(inputs: Inputs, frame: Any, way: float) -> tuple[float, float]:
+    """Heights of both ends where it ends abreast of a point. Raises ContourError (unchanged) where that lies the other way."""
+    height = float((point_at(inputs, "until_point").at - frame.origin) @ frame.normal)
+    if way * height <= 0:
+        raise ContourError(
+            "unchanged",
+            "the point it should end at lies the other way",
+            where=Where(param="until_point"),
+            got=f"{height:+.3f} mm along the arrow",
+            need="a point along the arrow",
+            remedy="turn the distance's sign round",
+        )
+    return -way * inputs.values.get("back", 0.0), height + way * inputs.values.get("until_offset", 0.0)
+
+
 def _handles(params: Params, profiles: list[Any], frame: Any) -> tuple[Handle, ...]:
     """In the middle of what is extruded, along the way it goes."""
     if params.extent != "distance":
@@ -137,8 +159,11 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     prefix = inputs.step[:8]
     others = bodies_of(inputs, params.bodies)
     require_bodies(params.operation, others)
-    if params.extent == "until":
-        way = -1.0 if inputs.values["distance"] < 0 else 1.0
+    way = -1.0 if inputs.values["distance"] < 0 else 1.0
+    if params.extent == "until" and params.until_point is not None:
+        start, end = _to_point(inputs, sketch.frame, way)
+        made = extrude(profiles, sketch.frame, start_mm=start, end_mm=end, prefix=prefix)
+    elif params.extent == "until":
         made = extrude_to(
             profiles,
             sketch.frame,

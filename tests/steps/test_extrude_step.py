@@ -4,6 +4,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from contour.construct.place import Place
 from contour.geometry.surfaces import Surface
 from contour.products.region import RegionProduct
 from contour.recipe.problem import ContourError
@@ -57,6 +58,29 @@ def test_through_goes_through_whatever_the_bodies_are():
         assert volume_of(made, "b") == pytest.approx((900 - 100) * 17)
     half = extrude("1 mm", {"bodies[0]": body(block)}, extent="through", operation="subtract", bodies=[{"id": "b"}])
     assert volume_of(half, "b") == pytest.approx(900 * 17 - 100 * 13)
+
+
+@pytest.mark.parametrize(
+    ("distance", "z", "more", "low", "high"),
+    [
+        ("1 mm", 7.5, {}, 0, 7.5),
+        ("-1 mm", -3, {}, -3, 0),
+        ("1 mm", 7.5, {"until_offset": {"text": "-0.5 mm"}}, 0, 7),
+        ("-1 mm", -3, {"until_offset": {"text": "1 mm"}, "back": {"text": "2 mm"}}, -4, 2),
+    ],
+)
+def test_until_it_is_abreast_of_a_point(distance, z, more, low, high):
+    at = Place("point", (90.0, -4.0, z), (0.0, 0.0, 1.0))
+    made = extrude(distance, {"until_point": at}, extent="until", until_point={"id": "u"}, **more)
+    assert (low, high) == heights(made)
+
+
+def test_a_point_behind_is_refused_with_what_to_do():
+    at = Place("point", (0.0, 0.0, -2.0), (0.0, 0.0, 1.0))
+    with pytest.raises(ContourError) as refused:
+        extrude("1 mm", {"until_point": at}, extent="until", until_point={"id": "u"})
+    problem = refused.value.problem
+    assert problem.where.param == "until_point" and "sign" in problem.remedy
 
 
 def test_through_nothing_is_refused():

@@ -48,6 +48,9 @@ export function PhotoFold({ step, shown }: { step: Step; shown: Shown }) {
       ))}
       {laying.pictures.length > 0 && (
         <div className="photo-paper">
+          <p className="quiet small">
+            True in the plane it was squared up in: what stands nearer to the camera looks larger.
+          </p>
           <span className="quiet small">How strongly they show</span>
           <Slider
             aria-label="How strongly pictures show"

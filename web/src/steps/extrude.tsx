@@ -30,6 +30,7 @@ const instead: KindView["instead"] = (params, nameOf) => {
   if (params.extent !== "until") return null;
   const region = params.until_region as { id: string } | null;
   const face = params.until_face as { body: string; kind: string } | null;
+  if (!region && !face && params.until_point) return "ends at a point";
   return `ends at ${region ? nameOf(region.id) : face ? `${face.kind || "face"} of ${nameOf(face.body)}` : "…"}`;
 };
 
