@@ -77,7 +77,7 @@ def test_a_photo_is_squared_up_and_measured(page: Page) -> None:
     rows.get_by_role("button", name=re.compile("^thread crests")).click()
     page.get_by_label("Name of the new reading").fill("photo_pitch")
     page.get_by_role("button", name="Make it a reading").click()
-    expect(page.locator(".picture-pin")).to_contain_text("photo_pitch 3.0")
+    expect(page.locator(".picture-pin", has_text="photo_pitch")).to_contain_text("photo_pitch 3.0")
 
 
 def test_a_photo_lies_under_a_sketch_and_the_sketch_is_fitted_to_its_edges(page: Page) -> None:
