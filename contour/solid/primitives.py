@@ -28,7 +28,7 @@ def block(frame: PlaneFrame, x: Span, y: Span, z: Span, *, prefix: str) -> Named
 
 
 def cone(at: Array, way: Array, heights: Span, radii: Span, *, prefix: str) -> NamedShape:
-    """Between two heights along an axis, with a radius at each, mm; equal ones make a cylinder, one of nothing a point. Faces bottom, wall and top."""
+    """Between two heights along an axis, with a radius at each, mm; equal ones make a cylinder, one of nothing a point. Faces bottom, wall and top. at, way (3,)."""
     (low, high), (below, above) = heights, radii
     outline: list[tuple[str, Point2, Point2]] = [
         ("bottom", (0.0, low), (below, low)),
@@ -40,14 +40,14 @@ def cone(at: Array, way: Array, heights: Span, radii: Span, *, prefix: str) -> N
 
 
 def sphere(at: Array, radius: float, *, prefix: str) -> NamedShape:
-    """About a centre, mm; its face is the wall."""
+    """About a centre (3,), mm; its face is the wall."""
     r = radius
     half = [Entity("axis", "line", (0, r), (0, -r)), Entity("wall", "arc", (0, -r), (0, r), mid=(r, 0))]
     return _turned(half, at, np.array([0.0, 0.0, 1.0]), prefix)
 
 
 def torus(at: Array, way: Array, radius: float, tube: float, *, prefix: str) -> NamedShape:
-    """About a centre and an axis, radii of the middle circle and of the tube, mm. Raises ContourError (self-crossing) where the tube meets itself."""
+    """About a centre and an axis (3,), radii of the middle circle and of the tube, mm. Raises ContourError (self-crossing) where the tube meets itself."""
     if tube >= radius:
         raise ContourError(
             "self-crossing",

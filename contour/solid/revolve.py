@@ -44,7 +44,7 @@ class LaidAxis:
 
 
 def axis_in_plane(frame: PlaneFrame, origin: Array, direction: Array) -> LaidAxis:
-    """An axis laid into a sketch's plane, which a fitted one misses by a hair.
+    """An axis laid into a sketch's plane, which a fitted one misses by a hair. origin, direction (3,), mm.
 
     Raises ContourError (too-tilted) where it is not one of that plane.
     """

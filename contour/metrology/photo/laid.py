@@ -44,7 +44,7 @@ class Laid:
         return np.asarray(mm @ np.linalg.inv(self.matrix).T * self.mm_per_px)
 
     def moved(self, by: Array, turn_deg: float, about: Array) -> Laid:
-        """Turned about a place of the plane, then moved by (2,), mm."""
+        """Turned about a place of the plane (2,), then moved by (2,), mm."""
         a = math.radians(turn_deg)
         turn = np.array([[math.cos(a), -math.sin(a)], [math.sin(a), math.cos(a)]])
         x, y = about + turn @ (np.array(self.at) - about) + by
