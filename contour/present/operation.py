@@ -5,18 +5,23 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Annotated, Literal
 
-from pydantic import Field
+from pydantic import AfterValidator, Field
 
 from contour.products.body import BodyProduct
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import BodyRef
+from contour.recipe.reference.aliases import present_profile
 from contour.recipe.registry import OWN, Inputs
 
 if TYPE_CHECKING:
     from contour.solid.shape import NamedShape
 
-__all__ = ["Operation", "Targets", "bodies_of", "put_on_bodies", "require_bodies", "target_places"]
+__all__ = ["ChosenProfiles", "Operation", "Targets", "bodies_of", "put_on_bodies", "require_bodies", "target_places"]
 
+ChosenProfiles = Annotated[
+    list[Annotated[str, AfterValidator(present_profile)]] | None,
+    Field(description="names of the profiles; none means all"),
+]
 Operation = Literal["new", "add", "subtract", "intersect"]
 Targets = Annotated[
     list[BodyRef],

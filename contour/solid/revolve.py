@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,16 +32,14 @@ _ON_AXIS = 1e-6  # mm
 _LEAST_DEG = 1e-4
 
 
+@dataclass(frozen=True, slots=True, eq=False)
 class LaidAxis:
     """An axis in the plane of a sketch. origin, direction (3,) · tilt_deg, off_mm: how far it was moved for that."""
 
-    def __init__(self, frame: PlaneFrame, origin: Array, direction: Array) -> None:
-        n, way = frame.normal, unit(direction)
-        self.tilt_deg = float(np.degrees(np.arcsin(min(abs(float(way @ n)), 1.0))))
-        self.off_mm = abs(float((origin - frame.origin) @ n))
-        flat = way - (way @ n) * n
-        self.origin = origin - ((origin - frame.origin) @ n) * n
-        self.direction = unit(flat) if np.linalg.norm(flat) > 1e-9 else flat
+    origin: Array
+    direction: Array
+    tilt_deg: float
+    off_mm: float
 
 
 def axis_in_plane(frame: PlaneFrame, origin: Array, direction: Array) -> LaidAxis:
@@ -48,17 +47,19 @@ def axis_in_plane(frame: PlaneFrame, origin: Array, direction: Array) -> LaidAxi
 
     Raises ContourError (too-tilted) where it is not one of that plane.
     """
-    laid = LaidAxis(frame, origin, direction)
-    if laid.tilt_deg > _TILT_DEG or laid.off_mm > _OFF_MM:
+    n, way = frame.normal, unit(direction)
+    out, off = float(way @ n), float((origin - frame.origin) @ n)
+    tilt = float(np.degrees(np.arcsin(min(abs(out), 1.0))))
+    if tilt > _TILT_DEG or abs(off) > _OFF_MM:
         raise ContourError(
             "too-tilted",
             "the axis does not lie in the sketch's plane",
             where=Where(param="axis"),
-            got=f"{laid.tilt_deg:.2f} deg and {laid.off_mm:.3f} mm off",
+            got=f"{tilt:.2f} deg and {abs(off):.3f} mm off",
             need=f"at most {_TILT_DEG:g} deg and {_OFF_MM:g} mm",
             remedy="choose a line of the sketch, or put the sketch on a plane through the axis",
         )
-    return laid
+    return LaidAxis(origin - off * n, unit(way - out * n), tilt, abs(off))
 
 
 def side_of(profiles: Sequence[Profile], frame: PlaneFrame, axis: LaidAxis) -> Array:

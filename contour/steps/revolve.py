@@ -2,19 +2,26 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Annotated, Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from contour.geometry.vectors import triple, unit
-from contour.present.operation import Operation, Targets, bodies_of, put_on_bodies, require_bodies, target_places
+from contour.present.operation import (
+    ChosenProfiles,
+    Operation,
+    Targets,
+    bodies_of,
+    put_on_bodies,
+    require_bodies,
+    target_places,
+)
 from contour.present.places import axis_at
 from contour.present.targets import target_at
 from contour.products.body import BodyFigures
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, FaceRef, SketchRef, SurfaceRef
-from contour.recipe.reference.aliases import present_profile
 from contour.recipe.registry import Handle, Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Angle, Value
 from contour.sketch.chosen import chosen_profiles
@@ -33,9 +40,7 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     sketch: SketchRef
-    profiles: list[Annotated[str, AfterValidator(present_profile)]] | None = Field(
-        default=None, description="names of the profiles; none means all"
-    )
+    profiles: ChosenProfiles = None
     axis: AxisRef = Field(
         description="a line of the sketch, an edge, a construction axis, or the axis of something round"
     )
