@@ -70,7 +70,7 @@ export function FaceCard() {
     ...(one && first.face.kind === "plane"
       ? [{ key: "7", text: "Draw on it", run: () => void draw(faceRef(first.body, first.face)) }]
       : []),
-    ...started.flatMap((s, k) => (FREE[k] ? [{ key: FREE[k], text: s.kind.title, run: () => begin(s) }] : [])),
+    ...started.map((s, k) => ({ key: FREE[k] ?? "", text: s.kind.title, run: () => begin(s) })),
     ...(one && first.face.kind === "plane"
       ? [
           {
@@ -98,8 +98,8 @@ export function FaceCard() {
       </p>
       <div className="card-actions">
         {actions.map((a) => (
-          <Button key={a.key} size="small" onClick={a.run}>
-            <kbd>{a.key}</kbd> {a.text}
+          <Button key={a.text} size="small" onClick={a.run}>
+            {a.key && <kbd>{a.key}</kbd>} {a.text}
           </Button>
         ))}
       </div>
