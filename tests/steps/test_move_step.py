@@ -1,0 +1,129 @@
+"""Place body: where corners, axes and volumes come to lie, against matrices worked out by hand; copies, names, grips, refusals."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from contour.construct.place import Place
+from contour.recipe.problem import ContourError
+from contour.recipe.registry import OWN
+from contour.solid.face_geometry import face_surface
+from contour.solid.gate import check_solid
+from contour.solid.shape import bounds, faces
+from tests.conftest import circle, prism, rectangle
+from tests.steps.helpers import body, run, shape_of, volume_of
+
+DRILLED = prism([*rectangle(40, 20), circle(10, 10, 3, "c9")], 10, prefix="old")
+VOLUME = 8000 - 9 * math.pi * 10
+
+
+def axis(at, way) -> Place:
+    return Place("axis", at, tuple(np.array(way, float) / np.linalg.norm(way)))
+
+
+def point(*at) -> Place:
+    return Place("point", at)
+
+
+def place(by, products=None, **more):
+    given = {k: {"id": k} for k in products or {}}
+    values = {k: {"text": v} if isinstance(v, str) else v for k, v in more.items()}
+    return run("move", {"body": {"id": "b"}, "by": by, **given, **values}, {"body": body(DRILLED), **(products or {})})
+
+
+def box(outcome) -> np.ndarray:
+    return bounds(shape_of(outcome, "b").shape)
+
+
+def bore(outcome):
+    made = shape_of(outcome, "b")
+    return face_surface(faces(made.shape)[made.names.index("old.side[c9]")])
+
+
+def test_along_the_worlds_axes():
+    made = place("values", x="5 mm", z="-2 cm")
+    assert box(made) == pytest.approx(np.array([[5, 0, -20], [45, 20, -10]]), abs=1e-6)
+    assert made.facts.moved == pytest.approx(math.hypot(5, 20)) and made.facts.turned == 0
+    assert set(made.puts) == {"b"} and volume_of(made, "b") == pytest.approx(VOLUME, rel=1e-12)
+
+
+def test_its_faces_keep_their_names_and_their_kinds():
+    made = shape_of(place("turn", angle="33 deg"), "b")
+    assert sorted(made.names) == sorted(DRILLED.names)
+    assert check_solid(made.shape).valid and bore(place("turn", angle="33 deg")).radius == pytest.approx(3)
+
+
+def test_turned_about_the_worlds_z_or_an_axis():
+    assert box(place("turn", angle="90 deg")) == pytest.approx(np.array([[-20, 0, 0], [0, 40, 10]]), abs=1e-6)
+    about = place("turn", {"axis": axis((40, 0, 0), (0, 1, 0))}, angle="180 deg")
+    assert box(about) == pytest.approx(np.array([[40, 0, -10], [80, 20, 0]]), abs=1e-6)
+    assert about.facts.turned == pytest.approx(180)
+
+
+def test_a_point_comes_to_lie_on_a_point():
+    made = place("points", {"start": point(40, 20, 10), "end": point(0, 0, 0)})
+    assert box(made) == pytest.approx(np.array([[-40, -20, -10], [0, 0, 0]]), abs=1e-6)
+
+
+@pytest.mark.parametrize("way", [(0, 0, 1), (0, 0, -1), (1, 0, 0), (1, 2, -3)])
+@pytest.mark.parametrize("flip", [False, True])
+def test_an_axis_comes_to_lie_on_an_axis(way, flip):
+    onto = axis((7, -3, 2), way)
+    made = place("axes", {"own_axis": axis((10, 10, 0), (0, 0, 1)), "onto": onto}, flip=flip, angle="20 deg")
+    found = bore(made)
+    assert np.linalg.norm(np.cross(found.at - onto.at, onto.along)) < 1e-9
+    assert abs(found.along @ onto.along) == pytest.approx(1)
+    # The face that looked along its own axis looks along the other one, or against it.
+    top = shape_of(made, "b")
+    end = face_surface(faces(top.shape)[top.names.index("old.end[p1]")])
+    assert end.along @ onto.along == pytest.approx(-1 if flip else 1)
+    assert volume_of(made, "b") == pytest.approx(VOLUME, rel=1e-9)
+
+
+def test_along_the_axis_it_stays_abreast_and_goes_as_far_as_is_said():
+    own, onto = axis((10, 10, 0), (0, 0, 1)), axis((0, 0, -50), (0, 0, 1))
+    assert box(place("axes", {"own_axis": own, "onto": onto}))[0] == pytest.approx([-10, -10, 0], abs=1e-6)
+    pushed = place("axes", {"own_axis": own, "onto": onto}, along="4 mm")
+    assert box(pushed)[0] == pytest.approx([-10, -10, 4], abs=1e-6)
+
+
+def test_scaled_about_the_origin_or_a_point():
+    made = place("scale", factor="1.5")
+    assert volume_of(made, "b") == pytest.approx(VOLUME * 1.5**3, rel=1e-9) and bore(made).radius == pytest.approx(4.5)
+    about = place("scale", {"about": point(40, 20, 10)}, factor="0.5")
+    assert box(about) == pytest.approx(np.array([[20, 10, 5], [40, 20, 10]]), abs=1e-6)
+    assert about.facts.factor == pytest.approx(0.5) and about.facts.turned == pytest.approx(0, abs=1e-6)
+
+
+def test_a_copy_is_a_body_of_its_own_even_where_it_lies_in_the_same_place():
+    made = place("values", x="50 mm", keep=True)
+    assert set(made.puts) == {OWN} and box(made)[0][0] == pytest.approx(50)
+    assert set(place("values", keep=True).puts) == {OWN}
+
+
+def test_grips_lead_where_the_body_goes():
+    grips = {h.place: h for h in place("values", x="5 mm", y="3 mm").handles}
+    ends = [np.array(g.origin) + v * np.array(g.direction) for g, v in zip(grips.values(), (5, 3, 0), strict=True)]
+    assert sorted(grips) == ["x", "y", "z"] and ends == [pytest.approx([25, 13, 5], abs=1e-5)] * 3
+    (turn,) = place("turn", angle="30 deg").handles
+    assert turn.kind == "angle" and turn.zero == pytest.approx((2 / math.sqrt(5), 1 / math.sqrt(5), 0), abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("by", "more", "code", "param"),
+    [
+        ("values", {}, "unchanged", "by"),
+        ("turn", {"angle": "360 deg"}, "unchanged", "by"),
+        ("points", {}, "bad-params", "end"),
+        ("scale", {"factor": "0"}, "bad-params", "factor"),
+        ("scale", {"factor": "-2"}, "bad-params", "factor"),
+    ],
+)
+def test_what_cannot_be_is_refused_with_its_place(by, more, code, param):
+    with pytest.raises(ContourError) as refused:
+        place(by, **more)
+    assert refused.value.problem.code == code and refused.value.problem.where.param == param
+    assert refused.value.problem.remedy
