@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from contour.construct.place import Place
-from contour.geometry.surfaces import Surface
+from contour.geometry.surfaces import Surface, SurfaceKind
 from contour.products.body import BodyProduct
 from contour.products.region import RegionProduct
 from contour.recipe.problem import ContourError, Where
@@ -12,8 +14,13 @@ from contour.recipe.registry import Inputs
 __all__ = ["target_at"]
 
 
-def target_at(inputs: Inputs, region_place: str, face_place: str) -> Surface:
-    """The surface, a plane or a cylinder for a face, that a step's parameters point to, by whichever of the two references is given.
+_FLAT_OR_ROUND: tuple[SurfaceKind, ...] = ("plane", "cylinder")
+
+
+def target_at(
+    inputs: Inputs, region_place: str, face_place: str, kinds: Sequence[SurfaceKind] = _FLAT_OR_ROUND
+) -> Surface:
+    """The surface of one of these kinds that a step's parameters point to, by whichever of the two references is given.
 
     Raises ContourError (bad-params, wrong-kind, ref-lost, ref-ambiguous).
     """
@@ -21,7 +28,7 @@ def target_at(inputs: Inputs, region_place: str, face_place: str) -> Surface:
         product: RegionProduct | Place = inputs.products[region_place]
         if isinstance(product, Place):
             return Surface("plane", product.origin, product.direction, 0.0, 1)
-        return _usable(product.surface, product.surface.kind, region_place, "region")
+        return _usable(product.surface, product.surface.kind, region_place, "region", kinds)
     if face_place not in inputs.products:
         raise ContourError(
             "bad-params",
@@ -37,17 +44,18 @@ def target_at(inputs: Inputs, region_place: str, face_place: str) -> Surface:
     body: BodyProduct = inputs.products[face_place]
     name = inputs.face(face_place)
     face = faces(read_shape(body.brep))[body.names.index(name)]
-    return _usable(face_surface(face), face_kind(face), face_place, "face")
+    return _usable(face_surface(face), face_kind(face), face_place, "face", kinds)
 
 
-def _usable(surface: Surface | None, kind: str, param: str, what: str) -> Surface:
-    if surface is None or surface.kind not in ("plane", "cylinder"):
+def _usable(surface: Surface | None, kind: str, param: str, what: str, kinds: Sequence[SurfaceKind]) -> Surface:
+    if surface is None or surface.kind not in kinds:
+        *first, last = kinds
         raise ContourError(
             "wrong-kind",
-            "only planes and cylinders can be used here",
+            f"only {', '.join(f'{k}s' for k in first)} and {last}s can be used here",
             where=Where(param=param),
             got=kind,
-            need="a plane or a cylinder",
+            need=f"a {', '.join(first)} or {last}",
             remedy=f"choose another {what}",
         )
     return surface

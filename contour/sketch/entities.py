@@ -18,7 +18,6 @@ from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference.aliases import profile_of_first
 
 __all__ = [
-    "JOIN_MM",
     "Entity",
     "Face",
     "Loop",
@@ -26,13 +25,15 @@ __all__ = [
     "Point2",
     "Profile",
     "Sketch",
+    "chains_of",
+    "ends_meet",
     "entity_points",
     "find_profiles",
     "loop_names",
     "named_by_share",
 ]
 
-JOIN_MM = 1e-6
+_JOIN_MM = 1e-6
 EntityKind = Literal["line", "arc", "ellipse", "free"]
 Point2 = tuple[float, float]
 
@@ -136,26 +137,28 @@ def entity_points(entity: Entity, *, step_deg: float = 5.0) -> NDArray[np.float6
     return arc_points(entity.start, entity.mid, entity.end, step_deg=step_deg)
 
 
-def _near(a: Point2, b: Point2) -> bool:
-    return abs(a[0] - b[0]) < JOIN_MM and abs(a[1] - b[1]) < JOIN_MM
+def ends_meet(a: Point2, b: Point2) -> bool:
+    """Whether two ends are one place of the plane."""
+    return abs(a[0] - b[0]) < _JOIN_MM and abs(a[1] - b[1]) < _JOIN_MM
 
 
-def _chains(entities: tuple[Entity, ...]) -> list[list[Entity]]:
+def chains_of(entities: Sequence[Entity]) -> list[list[Entity]]:
+    """Every entity once, head to tail with those it meets; some are turned round for that. A chain that closes ends where it begins."""
     left = list(entities)
     chains = []
     while left:
         chain = [left.pop(0)]
-        grown = not _near(chain[0].start, chain[0].end)
-        while grown and not _near(chain[0].start, chain[-1].end):
+        grown = not ends_meet(chain[0].start, chain[0].end)
+        while grown and not ends_meet(chain[0].start, chain[-1].end):
             grown = False
             for i, e in enumerate(left):
-                if _near(e.start, chain[-1].end):
+                if ends_meet(e.start, chain[-1].end):
                     chain.append(left.pop(i))
-                elif _near(e.end, chain[-1].end):
+                elif ends_meet(e.end, chain[-1].end):
                     chain.append(left.pop(i).reversed())
-                elif _near(e.end, chain[0].start):
+                elif ends_meet(e.end, chain[0].start):
                     chain.insert(0, left.pop(i))
-                elif _near(e.start, chain[0].start):
+                elif ends_meet(e.start, chain[0].start):
                     chain.insert(0, left.pop(i).reversed())
                 else:
                     continue
@@ -171,7 +174,7 @@ def _in_space(sketch: Sketch, p: Point2) -> tuple[float, float, float]:
 
 
 def _loop(sketch: Sketch, chain: list[Entity]) -> Loop:
-    if not _near(chain[0].start, chain[-1].end):
+    if not ends_meet(chain[0].start, chain[-1].end):
         gap = float(np.hypot(*(np.array(chain[0].start) - np.array(chain[-1].end))))
         raise ContourError(
             "open-end",
@@ -248,7 +251,7 @@ def find_profiles(sketch: Sketch) -> list[Profile]:
             need="at least one closed loop",
             remedy="take at least one closed loop",
         )
-    loops = _named([_loop(sketch, chain) for chain in _chains(sketch.entities)], sketch.loops)
+    loops = _named([_loop(sketch, chain) for chain in chains_of(sketch.entities)], sketch.loops)
     # A point of the loop itself: a point inside it may just as well lie inside one of its islands.
     inside = [[a is not b and b.polygon.contains(Point(a.entities[0].start)) for b in loops] for a in loops]
     depth = [sum(row) for row in inside]

@@ -1,8 +1,8 @@
-"""Cut: a body parted by a plane, with one side kept or both."""
+"""Cut: a body parted by a surface or an outline, with one side kept or both."""
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
@@ -10,22 +10,50 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.present.targets import target_at
 from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.reference import BodyRef, FaceRef, SurfaceRef
+from contour.recipe.reference import BodyRef, FaceRef, SketchRef, SurfaceRef
 from contour.recipe.registry import Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Length, Value
+from contour.sketch.entities import chains_of, ends_meet
+
+if TYPE_CHECKING:
+    from contour.geometry.surfaces import Surface, SurfaceKind
+    from contour.sketch.entities import Sketch
+    from contour.solid.shape import NamedShape
 
 __all__ = ["KIND", "Params"]
 
 
 class Params(BaseModel):
-    """The plane is a region's or a face's, moved along its normal. Its front is the side the normal points to."""
+    """The front of a plane is the side its normal points to, of what is round the outside, of a closed sketch what lies around it, of an open one its left."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     body: BodyRef
-    plane: SurfaceRef | None = Field(default=None, description="a plane region of the scan, or a construction plane")
-    face: FaceRef | None = Field(default=None, description="or a flat face of a body")
-    offset: Length = Field(default=Value(text="0 mm", mark="intent"), description="along the plane's normal")
+    by: Literal["surface", "sketch"] = Field(
+        default="surface",
+        title="Cut by",
+        description="a surface, or a sketch square through the body",
+        json_schema_extra={"titles": {"surface": "a surface", "sketch": "a sketch"}},
+    )
+    plane: SurfaceRef | None = Field(
+        default=None,
+        title="Surface",
+        description="a region of the scan, or a construction plane",
+        json_schema_extra={"when": {"by": ["surface"]}},
+    )
+    face: FaceRef | None = Field(
+        default=None, description="or a face of a body", json_schema_extra={"when": {"by": ["surface"]}}
+    )
+    offset: Length = Field(
+        default=Value(text="0 mm", mark="intent"),
+        description="along the plane's normal, or out of what is round",
+        json_schema_extra={"when": {"by": ["surface"]}},
+    )
+    sketch: SketchRef | None = Field(
+        default=None,
+        description="closed outlines, or one open one: it runs on straight from both its ends",
+        json_schema_extra={"when": {"by": ["sketch"]}},
+    )
     keep: Literal["back", "front", "both"] = Field(
         default="back", description="which side stays; both makes two bodies"
     )
@@ -38,65 +66,121 @@ class CutFacts(BodyFigures):
     kept: str
 
 
+_KINDS: tuple[SurfaceKind, ...] = ("plane", "cylinder", "cone", "sphere", "torus")
+
+
+def _reads(params: Params) -> frozenset[str]:
+    return frozenset({"body", "sketch"} if params.by == "sketch" else {"body", "plane", "face"})
+
+
+def _missed(body: NamedShape, surface: Surface, offset: float) -> ContourError:
+    from contour.solid.halves import reach_of
+
+    got = "it lies wholly on one side"
+    if surface.kind == "plane":
+        low, high = reach_of(body, surface.at + offset * surface.along, surface.along)
+        got = f"the body reaches from {low:+.3f} to {high:+.3f} mm of it"
+    return ContourError(
+        "no-section",
+        f"the {surface.kind} does not cut the body",
+        where=Where(param="offset"),
+        got=got,
+        need="a surface that parts it",
+        remedy="change the offset",
+    )
+
+
+def _tool(params: Params, inputs: Inputs, body: NamedShape) -> tuple[NamedShape, ContourError, bool]:
+    """(solid on one side of the cut, what to say where it parts nothing, whether that side is the front)."""
+    from contour.solid.halves import beyond_surface, left_of_outline
+    from contour.solid.shape import bounds
+
+    name = f"{inputs.step[:8]}.cut"
+    if params.by == "surface":
+        surface, offset = target_at(inputs, "plane", "face", _KINDS), inputs.values["offset"]
+        box = bounds(body.shape)
+        size = 2 * float(np.linalg.norm(box[1] - box[0])) + 10
+        tool = beyond_surface(surface, offset, size, box.mean(axis=0), name)
+        return tool, _missed(body, surface, offset), surface.kind == "plane"
+    if params.sketch is None:
+        raise ContourError(
+            "bad-params",
+            "no sketch is chosen",
+            where=Where(param="sketch"),
+            got="nothing",
+            need="a sketch",
+            remedy="choose a sketch above this step",
+        )
+    sketch = inputs.products["sketch"]
+    missed = ContourError(
+        "no-section",
+        "the sketch does not cut the body",
+        where=Where(param="sketch"),
+        got="it lies wholly on one side",
+        need="an outline that parts it",
+        remedy="put the sketch where the body is",
+    )
+    return left_of_outline(sketch, body, name), missed, _open(sketch)
+
+
+def _open(sketch: Sketch) -> bool:
+    """Whether it has ends: its left is the front then."""
+    return any(not ends_meet(c[0].start, c[-1].end) for c in chains_of(sketch.entities))
+
+
 def _run(params: Params, inputs: Inputs) -> Outcome:
     from contour.solid.boolean import combine
-    from contour.solid.halves import beyond_plane, reach_of
-    from contour.solid.shape import NamedShape, bounds, read_shape, write_shape
+    from contour.solid.mass import volume
+    from contour.solid.shape import NamedShape, read_shape, write_shape
 
-    target = target_at(inputs, "plane", "face")
-    if target.kind != "plane":
-        raise ContourError(
-            "wrong-kind",
-            "a body is cut by a plane",
-            where=Where(param="plane"),
-            got=target.kind,
-            need="plane",
-            remedy="choose a plane region or a flat face",
-        )
     before: BodyProduct = inputs.products["body"]
     body = NamedShape(read_shape(before.brep), before.names)
-    origin = target.at + inputs.values["offset"] * target.along
-    low, high = reach_of(body, origin, target.along)
-    box = bounds(body.shape)
-    tool = beyond_plane(
-        origin,
-        target.along,
-        2 * float(np.linalg.norm(box[1] - box[0])) + 10,
-        box.mean(axis=0),
-        f"{inputs.step[:8]}.cut",
-    )
-    if low >= 0 or high <= 0:
+    tool, missed, is_front = _tool(params, inputs, body)
+    sides = {}
+    try:
+        for side in ("back", "front"):
+            within = (side == "front") == is_front
+            if params.keep in (side, "both"):
+                sides[side] = combine(body, tool, "intersect" if within else "subtract", what="one side")
+    except ContourError as error:
+        if error.problem.code == "unchanged" or "no material" in error.problem.message:
+            raise missed from None
+        raise
+    kept = sum(volume(m.shape) for m in sides.values())
+    if params.keep == "both" and abs(kept / volume(body.shape) - 1) > 1e-6:
         raise ContourError(
-            "no-section",
-            "the plane does not cut the body",
-            where=Where(param="offset"),
-            got=f"the body reaches from {low:+.3f} to {high:+.3f} mm of it",
-            need="a plane between these",
-            remedy="change the offset",
+            "body-broken",
+            "the two sides do not make the whole",
+            where=Where(param="plane" if params.by == "surface" else "sketch"),
+            got=f"{kept:.3f} mm³ of {volume(body.shape):.3f} mm³",
+            need="all of it on one side or the other",
+            remedy="move the cut a little",
         )
-    made = {}
-    if params.keep in ("back", "both"):
-        made[params.body.id] = combine(body, tool, "subtract", what="the front side")
-    if params.keep in ("front", "both"):
-        made[params.body.id if params.keep == "front" else inputs.step] = combine(
-            body, tool, "intersect", what="the front side"
-        )
-    bodies = {id: BodyProduct(write_shape(m.shape), m.names) for id, m in made.items()}
+    own = {"back": params.body.id, "front": inputs.step if params.keep == "both" else params.body.id}
+    bodies = {own[side]: BodyProduct(write_shape(m.shape), m.names) for side, m in sides.items()}
     return Outcome(bodies, CutFacts(kept=params.keep))
 
 
 KIND: StepKind[Params] = StepKind(
     id="cut",
     title="Cut",
-    help="A plane splits a body in two",
-    version=1,
+    help="A surface or an outline splits a body in two",
+    version=2,
     makes="body",
     params=Params,
     key_value="offset",
     run=_run,
     facts=CutFacts,
+    reads=_reads,
     starts=(
-        Start("face", "face", ("plane",), most=1, also={"offset": {"text": "-2 mm", "mark": "assumed"}}),
+        Start(
+            "face",
+            "face",
+            ("plane", "cylinder", "cone", "sphere", "torus"),
+            most=1,
+            also={"offset": {"text": "-2 mm", "mark": "assumed"}},
+        ),
+        Start("sketch", "sketch", most=1, also={"by": "sketch"}),
         Start("body", "body", most=1),
     ),
     measures={"volume": "volume", "area": "area"},

@@ -103,13 +103,7 @@ class MoveFacts(BodyFigures):
     factor: float
 
 
-_USED = {
-    "values": (),
-    "turn": ("axis",),
-    "points": ("start", "end"),
-    "axes": ("own_axis", "onto"),
-    "scale": ("about",),
-}
+_USED = {"values": (), "turn": ("axis",), "points": ("start", "end"), "axes": ("own_axis", "onto"), "scale": ("about",)}
 _OPTIONAL = ("axis", "about")
 
 

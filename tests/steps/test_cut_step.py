@@ -1,12 +1,21 @@
+"""Cut against closed forms: planes, round surfaces and outlines, sides, names, and refusals."""
+
+import math
+
+import numpy as np
 import pytest
 
+from contour.geometry.surfaces import Surface
+from contour.products.region import RegionProduct
 from contour.recipe.problem import ContourError
+from contour.sketch.entities import Entity
 from contour.solid.gate import check_solid
 from contour.solid.shape import bounds
 from tests.conftest import circle, prism, rectangle
-from tests.steps.helpers import body, cylinder_region, plane_region, run, shape_of, volume_of
+from tests.steps.helpers import body, cylinder_region, plane_region, run, shape_of, sketch, volume_of
 
 BLOCK = prism([*rectangle(40, 30), circle(15, 15, 6)], 10, prefix="old")
+WHOLE = 12000 - 360 * math.pi
 
 
 def cut(keep: str = "back", offset: str = "0 mm", region=None, **more):
@@ -56,7 +65,83 @@ def test_a_plane_that_misses_is_refused(offset, code):
     assert caught.value.problem.code == code
 
 
-def test_a_cylinder_is_no_plane():
+def test_round_surfaces_part_it_inside_is_the_back():
+    ball = RegionProduct(np.array([0]), Surface("sphere", (40, 0, 0), (0, 0, 1), 9, 1), 0.0)
+    inside, outside = cut("back", region=ball), cut("front", region=ball)
+    eighth = 4 / 3 * math.pi * 9**3 / 8
+    assert volume_of(inside, "b") == pytest.approx(eighth, rel=1e-9)
+    assert volume_of(outside, "b") == pytest.approx(WHOLE - eighth, rel=1e-9)
+    bar = cut("back", region=cylinder_region((40, 30, 0), (0, 0, 1), 5))
+    assert volume_of(bar, "b") == pytest.approx(25 * math.pi / 4 * 10, rel=1e-9)
+    assert "newstep0.cut" in shape_of(bar, "b").names
+    wider = cut("back", "1 mm", region=cylinder_region((40, 30, 0), (0, 0, 1), 5))
+    assert volume_of(wider, "b") == pytest.approx(36 * math.pi / 4 * 10, rel=1e-9)
+
+
+def test_a_cone_and_a_torus_part_it():
+    cone = RegionProduct(np.array([0]), Surface("cone", (40, 30, 10), (0, 0, -1), 8, 1, math.atan(0.5)), 0.0)
+    # Radius 8 at the top, 13 at the bottom, a quarter of it within the block.
+    assert volume_of(cut("back", region=cone), "b") == pytest.approx(math.pi / 12 * 10 * (64 + 169 + 8 * 13), rel=1e-9)
+    further = volume_of(cut("back", f"{math.sqrt(1.25)} mm", region=cone), "b")
+    assert further == pytest.approx(math.pi / 12 * 10 * (9.25**2 + 14.25**2 + 9.25 * 14.25), rel=1e-9)
+    torus = RegionProduct(np.array([0]), Surface("torus", (40, 30, 10), (0, 0, 1), 8, 1, minor=2), 0.0)
+    assert volume_of(cut("back", region=torus), "b") == pytest.approx(2 * math.pi**2 * 8 * 4 / 8, rel=1e-6)
+
+
+def by_sketch(entities, keep="back", z=-20.0):
+    params = {"body": {"id": "b"}, "by": "sketch", "sketch": {"id": "s"}, "keep": keep}
+    return run("cut", params, {"body": body(BLOCK), "sketch": sketch(entities, z)})
+
+
+def test_a_closed_outline_parts_what_is_within_it():
+    made = by_sketch(rectangle(8, 5, tag="k", at=(30, 2)), "both")
+    assert volume_of(made, "b") == pytest.approx(400, rel=1e-9)
+    assert volume_of(made, "newstep0") == pytest.approx(WHOLE - 400, rel=1e-9)
+    assert {f"newstep0.cut.side[k{n}]" for n in (1, 2, 3, 4)} <= set(shape_of(made, "newstep0").names)
+
+
+def test_an_open_outline_runs_on_from_its_ends_and_its_left_is_the_front():
+    line = [Entity("a", "line", (25, 8), (25, 12))]
+    assert volume_of(by_sketch(line, "back"), "b") == pytest.approx(15 * 30 * 10, rel=1e-9)
+    assert volume_of(by_sketch(line, "front"), "b") == pytest.approx(WHOLE - 15 * 30 * 10, rel=1e-9)
+    step = [
+        Entity("a", "line", (28, 8), (28, 15)),
+        Entity("c", "line", (34, 15), (28, 15)),
+        Entity("b", "line", (34, 15), (34, 21)),
+    ]
+    made = by_sketch(step, "both")
+    assert volume_of(made, "b") == pytest.approx((12 * 15 + 6 * 15) * 10, rel=1e-9)
+    assert volume_of(made, "b") + volume_of(made, "newstep0") == pytest.approx(WHOLE, rel=1e-9)
+
+
+def test_an_open_outline_of_arcs_runs_on_along_its_tangents():
+    # A half circle from (25, 10) up to (25, 20), bulging to the right: its tangents run to the left at both ends.
+    made = by_sketch([Entity("a", "arc", (28, 10), (28, 20), mid=(33, 15))], "front")
+    assert volume_of(made, "b") == pytest.approx((28 * 10 + math.pi * 12.5) * 10 - 360 * math.pi + rest(), rel=1e-6)
+
+
+def rest() -> float:
+    """Of the bore (radius 6 about (15, 15)), what lies more than 5 mm from its middle line: not within the strip."""
+    segment = 36 * math.acos(5 / 6) - 5 * math.sqrt(11)
+    return 2 * segment * 10
+
+
+@pytest.mark.parametrize(
+    ("entities", "code"),
+    [
+        ([Entity("a", "line", (25, 8), (25, 12)), Entity("b", "line", (30, 8), (30, 12))], "open-end"),
+        (rectangle(5, 5, at=(100, 100)), "no-section"),
+        ([Entity("a", "line", (100, 8), (100, 12))], "no-section"),
+        ([], "no-profile"),
+    ],
+)
+def test_outlines_that_part_nothing_are_refused_with_what_to_do(entities, code):
     with pytest.raises(ContourError) as caught:
-        cut(region=cylinder_region((0, 0, 0), (0, 0, 1), 5))
-    assert caught.value.problem.code == "wrong-kind"
+        by_sketch(entities)
+    assert caught.value.problem.code == code and caught.value.problem.remedy
+
+
+def test_an_offset_that_leaves_nothing_is_refused():
+    with pytest.raises(ContourError) as caught:
+        cut("back", "-6 mm", region=cylinder_region((40, 30, 0), (0, 0, 1), 5))
+    assert (caught.value.problem.code, caught.value.problem.where.param) == ("bad-params", "offset")
