@@ -1,0 +1,137 @@
+"""Solids whose walls run through rows of places: swept with a twist, along a helix, between sections.
+
+Every wall is a tensor product B-spline through its grid of places: of degree five along the outline (straight pieces stay straight), of
+degree five or three across it, with the same knots for all walls, so that neighbours share their borders exactly.
+Reference: Piegl and Tiller, The NURBS Book, 1997, 9.2.5 and 10.3.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeSolid, BRepBuilderAPI_Sewing
+from OCP.BRepLib import BRepLib
+from OCP.collections import Array1_double, Array1_int, Array2_gp_Pnt
+from OCP.Geom import Geom_BSplineSurface
+from OCP.GeomAbs import GeomAbs_CurveType
+from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face
+from scipy.interpolate import BSpline, make_interp_spline
+
+from contour.recipe.problem import ContourError
+from contour.solid.face_geometry import array, pnt
+from contour.solid.gate import require_solid
+from contour.solid.shape import NamedShape, faces
+from contour.solid.topology.names import names_by_face
+
+__all__ = ["Wall", "places_along", "skin"]
+
+Array = NDArray[np.float64]
+_CURVED = 33  # places along a piece that is not straight, twice as many of a whole round: met to 1e-9 of its radius
+_SEW_MM = 1e-5
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Wall:
+    """places: (k, m, 3), mm: k along the outline (two of a straight piece), m from the first section to the last · leaves, arrives: (k, 3) or none,
+    how the wall leaves the first section and comes to the last, mm for each unit of the sections' parameter."""
+
+    name: str
+    places: Array
+    leaves: Array | None = None
+    arrives: Array | None = None
+
+
+def skin(walls: Sequence[Wall], at: Array, caps: Sequence[tuple[str, TopoDS_Face]], *, doing: str) -> NamedShape:
+    """The solid within walls and caps. at: (m,) rising parameters of the sections.
+
+    Raises ContourError (body-broken) where they do not close around anything.
+    """
+    given = [(w.name, _face(w, at)) for w in walls] + list(caps)
+    sewing = BRepBuilderAPI_Sewing(_SEW_MM)
+    for _, face in given:
+        sewing.Add(face)
+    sewing.Perform()
+    explorer = TopExp_Explorer(sewing.SewedShape(), TopAbs_ShapeEnum.TopAbs_SHELL)
+    if not explorer.More():
+        raise ContourError(
+            "body-broken",
+            f"{doing} gives no closed solid",
+            got="walls that do not join",
+            need="walls that close",
+            remedy="change a value a little, or simplify the sketch",
+        )
+    maker = BRepBuilderAPI_MakeSolid(TopoDS.Shell(explorer.Current()))
+    solid = maker.Solid()
+    BRepLib.OrientClosedSolid_s(solid)
+    require_solid(solid, doing=doing, pieces=1)
+    known = [
+        (TopoDS.Face(sewing.ModifiedSubShape(f)) if sewing.IsModifiedSubShape(f) else f, name) for name, f in given
+    ]
+    return NamedShape(solid, names_by_face(solid, known)) if len(faces(solid)) == len(given) else _lost(doing)
+
+
+def places_along(edge: TopoDS_Edge, count: int | None = None) -> Array:
+    """Places (k, 3) along an edge, evenly in its own parameter: its ends of a straight one, if no `count` is given; mm."""
+    curve = BRepAdaptor_Curve(edge)
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    if count is None:
+        straight = curve.GetType() == GeomAbs_CurveType.GeomAbs_Line
+        count = 2 if straight else _CURVED if not curve.IsClosed() else 2 * _CURVED - 1
+    return np.array([array(curve.Value(t)) for t in np.linspace(first, last, count)])
+
+
+def _lost(doing: str) -> NamedShape:
+    raise ContourError(
+        "body-broken",
+        f"{doing} loses a wall",
+        got="fewer faces than walls",
+        need="a face for every wall",
+        remedy="change a value a little, or simplify the sketch",
+    )
+
+
+def _through(at: Array, values: Array, leaves: Array | None, arrives: Array | None) -> BSpline:
+    """A curve in n dimensions through values (m, n) at parameters (m,), with slopes (n,) at its ends where they are given."""
+    if leaves is None and arrives is None:
+        return make_interp_spline(at, values, k=min(5, len(at) - 1 if len(at) % 2 == 0 else max(len(at) - 2, 1)))
+    if len(at) == 2 and (leaves is None or arrives is None):
+        # Of one slope alone a parabola is enough; raised to a cubic by the slope that it has at the other end.
+        chord = (values[1] - values[0]) / (at[1] - at[0])
+        leaves = 2 * chord - arrives if leaves is None and arrives is not None else leaves
+        arrives = 2 * chord - leaves if arrives is None and leaves is not None else arrives
+    ends = [None if d is None else [(1, d)] for d in (leaves, arrives)]
+    free = [[(2, np.zeros(values.shape[1]))] if e is None else e for e in ends]
+    return make_interp_spline(at, values, k=3, bc_type=(free[0], free[1]))
+
+
+def _face(wall: Wall, at: Array) -> TopoDS_Face:
+    k, m, _ = wall.places.shape
+    flat = (None if d is None else d.reshape(-1) for d in (wall.leaves, wall.arrives))
+    across = _through(at, wall.places.transpose(1, 0, 2).reshape(m, -1), *flat)
+    n = len(across.c)
+    rows = across.c.reshape(n, k, 3).transpose(1, 0, 2).reshape(k, -1)
+    along = make_interp_spline(np.linspace(0, 1, k), rows, k=1 if k == 2 else 5)
+    poles = along.c.reshape(len(along.c), n, 3)
+    net = Array2_gp_Pnt(1, len(poles), 1, n)
+    for i, row in enumerate(poles, 1):
+        for j, p in enumerate(row, 1):
+            net.SetValue(i, j, pnt(p))
+    uk, um = _knots(along.t)
+    vk, vm = _knots(across.t)
+    surface = Geom_BSplineSurface(net, uk, vk, um, vm, along.k, across.k, False, False)
+    return BRepBuilderAPI_MakeFace(surface, 1e-7).Face()
+
+
+def _knots(t: Array) -> tuple[Array1_double, Array1_int]:
+    values, times = np.unique(t, return_counts=True)
+    knots, mults = Array1_double(1, len(values)), Array1_int(1, len(values))
+    for i, (v, c) in enumerate(zip(values, times, strict=True), 1):
+        knots.SetValue(i, float(v))
+        mults.SetValue(i, int(c))
+    return knots, mults
