@@ -6,15 +6,13 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
-from OCP.gp import gp_Trsf
-from OCP.TopoDS import TopoDS, TopoDS_Face
 from scipy.spatial.transform import Rotation
 
 from contour.geometry.frames import PlaneFrame
 from contour.geometry.rigid import moved, placement
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.entities import Profile, entity_points
+from contour.solid.placed import moved_face
 from contour.solid.revolve import LaidAxis, side_of
 from contour.solid.shape import NamedShape
 from contour.solid.skin import Wall, places_along, skin
@@ -80,15 +78,9 @@ def _swept(profile: Profile, frame: PlaneFrame, ways: list[Array], at: Array, pr
     walls = []
     for entity, edge in keyed:
         places = places_along(edge)
-        walls.append(Wall(f"{prefix}.side[{entity}]", np.stack([moved(m, places) for m in ways], axis=1)))
-    caps = [(f"{prefix}.{n}[{profile.id}]", _moved_face(face, m)) for n, m in (("start", ways[0]), ("end", ways[-1]))]
-    return skin(walls, at, caps, doing="going along the helix")
-
-
-def _moved_face(face: TopoDS_Face, matrix: Array) -> TopoDS_Face:
-    motion = gp_Trsf()
-    motion.SetValues(*map(float, matrix[:3].ravel()))
-    return TopoDS.Face(BRepBuilderAPI_Transform(face, motion, True).Shape())
+        walls.append(Wall(f"{prefix}.side[{entity}]", np.stack([moved(m, places) for m in ways], axis=1), at))
+    caps = [(f"{prefix}.{n}[{profile.id}]", moved_face(face, m)) for n, m in (("start", ways[0]), ("end", ways[-1]))]
+    return skin(walls, caps, doing="going along the helix")
 
 
 def _require_apart(

@@ -13,18 +13,25 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Curve
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeSolid, BRepBuilderAPI_Sewing
+from OCP.BRepBuilderAPI import (
+    BRepBuilderAPI_MakeEdge,
+    BRepBuilderAPI_MakeFace,
+    BRepBuilderAPI_MakeSolid,
+    BRepBuilderAPI_MakeWire,
+    BRepBuilderAPI_Sewing,
+)
 from OCP.BRepLib import BRepLib
 from OCP.collections import Array1_double, Array1_int, Array2_gp_Pnt
 from OCP.Geom import Geom_BSplineSurface
 from OCP.GeomAbs import GeomAbs_CurveType
+from OCP.gp import gp_Pln
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face
 from scipy.interpolate import BSpline, make_interp_spline
 
 from contour.recipe.problem import ContourError
-from contour.solid.face_geometry import array, pnt
+from contour.solid.face_geometry import array, direction, pnt
 from contour.solid.gate import require_solid
 from contour.solid.shape import NamedShape, faces
 from contour.solid.topology.names import names_by_face
@@ -38,21 +45,23 @@ _SEW_MM = 1e-5
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Wall:
-    """places: (k, m, 3), mm: k along the outline (two of a straight piece), m from the first section to the last · leaves, arrives: (k, 3) or none,
+    """places: (k, m, 3), mm: k along the outline (two of a straight piece), m from the first section to the last · at: (m,) rising parameters of the
+    sections; neighbours that share a border have the same · leaves, arrives: (k, 3) or none,
     how the wall leaves the first section and comes to the last, mm for each unit of the sections' parameter."""
 
     name: str
     places: Array
+    at: Array
     leaves: Array | None = None
     arrives: Array | None = None
 
 
-def skin(walls: Sequence[Wall], at: Array, caps: Sequence[tuple[str, TopoDS_Face]], *, doing: str) -> NamedShape:
-    """The solid within walls and caps. at: (m,) rising parameters of the sections.
+def skin(walls: Sequence[Wall], caps: Sequence[tuple[str, TopoDS_Face]], *, doing: str) -> NamedShape:
+    """The solid within walls and caps; walls that are flat are planes.
 
     Raises ContourError (body-broken) where they do not close around anything.
     """
-    given = [(w.name, _face(w, at)) for w in walls] + list(caps)
+    given = [(w.name, _face(w)) for w in walls] + list(caps)
     sewing = BRepBuilderAPI_Sewing(_SEW_MM)
     for _, face in given:
         sewing.Add(face)
@@ -110,8 +119,31 @@ def _through(at: Array, values: Array, leaves: Array | None, arrives: Array | No
     return make_interp_spline(at, values, k=3, bc_type=(free[0], free[1]))
 
 
-def _face(wall: Wall, at: Array) -> TopoDS_Face:
+def _face(wall: Wall) -> TopoDS_Face:
+    surface = _surface(wall)
+    flat = _plane_through(wall.places)
+    if flat is None:
+        return BRepBuilderAPI_MakeFace(surface, 1e-7).Face()
+    u0, u1, v0, v1 = surface.Bounds()
+    border = BRepBuilderAPI_MakeWire()
+    for curve in (surface.VIso(v0), surface.UIso(u1), surface.VIso(v1), surface.UIso(u0)):
+        border.Add(BRepBuilderAPI_MakeEdge(curve).Edge())
+    made = BRepBuilderAPI_MakeFace(flat, border.Wire(), True)
+    return made.Face() if border.IsDone() and made.IsDone() else BRepBuilderAPI_MakeFace(surface, 1e-7).Face()
+
+
+def _plane_through(places: Array) -> gp_Pln | None:
+    """The plane that all places (k, m, 3) of a wall lie in."""
+    p = places.reshape(-1, 3)
+    _, reach, axes = np.linalg.svd(p - p.mean(axis=0), full_matrices=False)
+    if reach[2] > 1e-10 * max(reach[0], 1.0) or reach[1] < 1e-6 * reach[0]:
+        return None
+    return gp_Pln(pnt(p.mean(axis=0)), direction(axes[2]))
+
+
+def _surface(wall: Wall) -> Geom_BSplineSurface:
     k, m, _ = wall.places.shape
+    at = wall.at
     flat = (None if d is None else d.reshape(-1) for d in (wall.leaves, wall.arrives))
     across = _through(at, wall.places.transpose(1, 0, 2).reshape(m, -1), *flat)
     n = len(across.c)
@@ -124,8 +156,7 @@ def _face(wall: Wall, at: Array) -> TopoDS_Face:
             net.SetValue(i, j, pnt(p))
     uk, um = _knots(along.t)
     vk, vm = _knots(across.t)
-    surface = Geom_BSplineSurface(net, uk, vk, um, vm, along.k, across.k, False, False)
-    return BRepBuilderAPI_MakeFace(surface, 1e-7).Face()
+    return Geom_BSplineSurface(net, uk, vk, um, vm, along.k, across.k, False, False)
 
 
 def _knots(t: Array) -> tuple[Array1_double, Array1_int]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeEdge,
@@ -22,7 +24,7 @@ from contour.outline.ellipses import Ellipse
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.entities import Entity, Loop, Profile, entity_points
 
-__all__ = ["Keyed", "profile_face"]
+__all__ = ["Keyed", "chain_edges", "profile_face"]
 
 Keyed = list[tuple[str, TopoDS_Edge]]  # entities by id, and the edges that they became
 
@@ -38,6 +40,15 @@ def profile_face(profile: Profile, frame: PlaneFrame) -> tuple[TopoDS_Face, Keye
         maker.Add(hole)
         keyed += more
     return maker.Face(), keyed
+
+
+def chain_edges(chain: Sequence[Entity], frame: PlaneFrame) -> Keyed:
+    """Entities head to tail as edges of their own, each running as its entity does."""
+    out = []
+    for e in chain:
+        start, end = (BRepBuilderAPI_MakeVertex(_point(frame, p)).Vertex() for p in (e.start, e.end))
+        out.append((e.id, _edge(e, frame, (start, start if e.whole else end), clockwise=False)))
+    return out
 
 
 def _point(frame: PlaneFrame, p: tuple[float, float]) -> gp_Pnt:
