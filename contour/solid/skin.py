@@ -25,6 +25,7 @@ from OCP.collections import Array1_double, Array1_int, Array2_gp_Pnt
 from OCP.Geom import Geom_BSplineSurface
 from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.gp import gp_Pln
+from OCP.ShapeFix import ShapeFix_Face
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face
@@ -36,11 +37,12 @@ from contour.solid.gate import require_solid
 from contour.solid.shape import NamedShape, faces
 from contour.solid.topology.names import names_by_face
 
-__all__ = ["Wall", "places_along", "skin"]
+__all__ = ["CURVED", "Wall", "across", "capped_skin", "places_along", "skin"]
 
 Array = NDArray[np.float64]
-_CURVED = 33  # places along a piece that is not straight, twice as many of a whole round: met to 1e-9 of its radius
+CURVED = 33  # places along a piece that is not straight, twice as many of a whole round: met to 1e-9 of its radius
 _SEW_MM = 1e-5
+_DENSE = 12  # with more sections than these they follow something smooth closely
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -85,13 +87,44 @@ def skin(walls: Sequence[Wall], caps: Sequence[tuple[str, TopoDS_Face]], *, doin
     return NamedShape(solid, names_by_face(solid, known)) if len(faces(solid)) == len(given) else _lost(doing)
 
 
+def capped_skin(rings: Sequence[Sequence[Wall]], caps: tuple[str, str], *, doing: str) -> NamedShape:
+    """The solid within rings of walls, the outer one first and each in its order round, closed by flat faces at both ends that have these names.
+
+    Raises ContourError (body-broken).
+    """
+    ends = [(name, _cap(rings, end)) for name, end in zip(caps, (0, -1), strict=True)]
+    return skin([w for ring in rings for w in ring], ends, doing=doing)
+
+
+def _cap(rings: Sequence[Sequence[Wall]], end: int) -> TopoDS_Face:
+    """The flat face within the borders of walls at one end."""
+    reach = (min(w.at[0] for w in rings[0]), max(w.at[-1] for w in rings[0]))
+    wires = []
+    for ring in rings:
+        border = BRepBuilderAPI_MakeWire()
+        for wall in ring:
+            if wall.at[end] != reach[end]:
+                continue  # of a stretch between others
+            surface = _surface(wall)
+            _, _, v0, v1 = surface.Bounds()
+            border.Add(BRepBuilderAPI_MakeEdge(surface.VIso(v0 if end == 0 else v1)).Edge())
+        wires.append(border.Wire())
+    flat = _plane_through(np.concatenate([w.places[:, end] for w in rings[0] if w.at[end] == reach[end]]))
+    maker = BRepBuilderAPI_MakeFace(flat, wires[0], True)
+    for wire in wires[1:]:
+        maker.Add(wire)
+    fixed = ShapeFix_Face(maker.Face())
+    fixed.FixOrientation()
+    return TopoDS.Face(fixed.Face())
+
+
 def places_along(edge: TopoDS_Edge, count: int | None = None) -> Array:
     """Places (k, 3) along an edge, evenly in its own parameter: its ends of a straight one, if no `count` is given; mm."""
     curve = BRepAdaptor_Curve(edge)
     first, last = curve.FirstParameter(), curve.LastParameter()
     if count is None:
         straight = curve.GetType() == GeomAbs_CurveType.GeomAbs_Line
-        count = 2 if straight else _CURVED if not curve.IsClosed() else 2 * _CURVED - 1
+        count = 2 if straight else CURVED if not curve.IsClosed() else 2 * CURVED - 1
     return np.array([array(curve.Value(t)) for t in np.linspace(first, last, count)])
 
 
@@ -105,10 +138,16 @@ def _lost(doing: str) -> NamedShape:
     )
 
 
+def across(wall: Wall) -> BSpline:
+    """Its rows of places as curves from section to section: of the parameter, (3 k,) each."""
+    flat = (None if d is None else d.reshape(-1) for d in (wall.leaves, wall.arrives))
+    return _through(wall.at, wall.places.transpose(1, 0, 2).reshape(len(wall.at), -1), *flat)
+
+
 def _through(at: Array, values: Array, leaves: Array | None, arrives: Array | None) -> BSpline:
     """A curve in n dimensions through values (m, n) at parameters (m,), with slopes (n,) at its ends where they are given."""
     if leaves is None and arrives is None:
-        return make_interp_spline(at, values, k=min(5, len(at) - 1 if len(at) % 2 == 0 else max(len(at) - 2, 1)))
+        return make_interp_spline(at, values, k=5 if len(at) > _DENSE else min(3, len(at) - 1))
     if len(at) == 2 and (leaves is None or arrives is None):
         # Of one slope alone a parabola is enough; raised to a cubic by the slope that it has at the other end.
         chord = (values[1] - values[0]) / (at[1] - at[0])
@@ -121,7 +160,8 @@ def _through(at: Array, values: Array, leaves: Array | None, arrives: Array | No
 
 def _face(wall: Wall) -> TopoDS_Face:
     surface = _surface(wall)
-    flat = _plane_through(wall.places)
+    # Slopes at its ends bow a wall whose places all lie in a plane.
+    flat = _plane_through(across(wall).c.reshape(-1, 3))
     if flat is None:
         return BRepBuilderAPI_MakeFace(surface, 1e-7).Face()
     u0, u1, v0, v1 = surface.Bounds()
@@ -133,21 +173,19 @@ def _face(wall: Wall) -> TopoDS_Face:
 
 
 def _plane_through(places: Array) -> gp_Pln | None:
-    """The plane that all places (k, m, 3) of a wall lie in."""
-    p = places.reshape(-1, 3)
-    _, reach, axes = np.linalg.svd(p - p.mean(axis=0), full_matrices=False)
+    """The plane that all places (n, 3) lie in."""
+    middle = places.mean(axis=0)
+    _, reach, axes = np.linalg.svd(places - middle, full_matrices=False)
     if reach[2] > 1e-10 * max(reach[0], 1.0) or reach[1] < 1e-6 * reach[0]:
         return None
-    return gp_Pln(pnt(p.mean(axis=0)), direction(axes[2]))
+    return gp_Pln(pnt(middle), direction(axes[2]))
 
 
 def _surface(wall: Wall) -> Geom_BSplineSurface:
-    k, m, _ = wall.places.shape
-    at = wall.at
-    flat = (None if d is None else d.reshape(-1) for d in (wall.leaves, wall.arrives))
-    across = _through(at, wall.places.transpose(1, 0, 2).reshape(m, -1), *flat)
-    n = len(across.c)
-    rows = across.c.reshape(n, k, 3).transpose(1, 0, 2).reshape(k, -1)
+    k = len(wall.places)
+    over = across(wall)
+    n = len(over.c)
+    rows = over.c.reshape(n, k, 3).transpose(1, 0, 2).reshape(k, -1)
     along = make_interp_spline(np.linspace(0, 1, k), rows, k=1 if k == 2 else 5)
     poles = along.c.reshape(len(along.c), n, 3)
     net = Array2_gp_Pnt(1, len(poles), 1, n)
@@ -155,8 +193,8 @@ def _surface(wall: Wall) -> Geom_BSplineSurface:
         for j, p in enumerate(row, 1):
             net.SetValue(i, j, pnt(p))
     uk, um = _knots(along.t)
-    vk, vm = _knots(across.t)
-    return Geom_BSplineSurface(net, uk, vk, um, vm, along.k, across.k, False, False)
+    vk, vm = _knots(over.t)
+    return Geom_BSplineSurface(net, uk, vk, um, vm, along.k, over.k, False, False)
 
 
 def _knots(t: Array) -> tuple[Array1_double, Array1_int]:
