@@ -14,7 +14,7 @@ from contour.fit.helix import helix_of_facets, pitch_of_outline
 from contour.geometry.vectors import triple
 from contour.mesh.topology import signed_volume
 from contour.present.edges import loaded
-from contour.present.places import axis_at, place_at, spot_on
+from contour.present.places import axis_at, place_at, spot_at, spot_on
 from contour.products.body import BodyProduct
 from contour.products.measurement import Measured, MeasurementFacts
 from contour.products.region import RegionProduct
@@ -54,9 +54,7 @@ def _missing(param: str, what: str, remedy: str) -> ContourError:
 def _one(params: Asked, inputs: Inputs, name: Literal["first", "second"]) -> Place:
     spot = params.first_spot if name == "first" else params.second_spot
     if spot is not None:
-        if "scan" not in inputs.products:
-            raise _missing("scan", "the spot's scan is not given", "choose the scan")
-        return spot_on(inputs.products["scan"].scan, spot)
+        return spot_at(inputs, spot)
     return place_at(inputs, name)
 
 

@@ -17,7 +17,17 @@ from contour.recipe.reference import REFERENCES, ScanSpot
 from contour.recipe.registry import Inputs
 from contour.sketch.entity_place import place_of_entity
 
-__all__ = ["axis_at", "place_at", "place_facts", "place_of_product", "plane_at", "point_at", "section_frame", "spot_on"]
+__all__ = [
+    "axis_at",
+    "place_at",
+    "place_facts",
+    "place_of_product",
+    "plane_at",
+    "point_at",
+    "section_frame",
+    "spot_at",
+    "spot_on",
+]
 
 
 def spot_on(scan: PreparedScan, spot: ScanSpot) -> Place:
@@ -129,6 +139,20 @@ def place_facts(made: Place) -> dict[str, Any]:
     if made.shape != "point":
         facts |= {"direction": made.direction, "u_tilt": float(np.degrees(made.u_tilt)) or None}
     return facts
+
+
+def spot_at(inputs: Inputs, spot: ScanSpot) -> Place:
+    """A spot on the scan that the step's ``scan`` is. Raises ContourError (bad-params, ref-lost)."""
+    if "scan" not in inputs.products:
+        raise ContourError(
+            "bad-params",
+            "the spot's scan is not given",
+            where=Where(param="scan"),
+            got="nothing",
+            need="the scan that the spot lies on",
+            remedy="choose the scan",
+        )
+    return spot_on(inputs.products["scan"].scan, spot)
 
 
 def section_frame(

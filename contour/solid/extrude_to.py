@@ -28,6 +28,7 @@ def extrude_to(
     way: float,
     start_mm: float,
     offset_mm: float,
+    draft_deg: float = 0.0,
     prefix: str,
 ) -> NamedShape:
     """The prism that ends at a surface, a plane or a cylinder: exact for a parallel plane, trimmed for tilted planes and cylinders.
@@ -52,11 +53,18 @@ def extrude_to(
             )
         heights = ((target.at - spots) @ target.along) / facing
         if abs(facing) > 1 - 1e-10:
-            return extrude(profiles, frame, start_mm=start, end_mm=float(heights.mean()) + way * offset, prefix=prefix)
+            return extrude(
+                profiles,
+                frame,
+                start_mm=start,
+                end_mm=float(heights.mean()) + way * offset,
+                draft_deg=draft_deg,
+                prefix=prefix,
+            )
         far = float(heights.max() if way > 0 else heights.min()) + way * (abs(offset) + size + 1)
         if float((way * heights).max()) <= 0:
             raise _behind("until_region", float(heights.mean()))
-        prism = extrude(profiles, frame, start_mm=start, end_mm=far, prefix=prefix)
+        prism = extrude(profiles, frame, start_mm=start, end_mm=far, draft_deg=draft_deg, prefix=prefix)
         side = target.along * np.sign(facing) * way
         at = target.at + side * offset * abs(facing)
         tool = beyond_plane(at, side, 4 * (size + abs(far) + abs(start)) + 10, middle, f"{prefix}.end[until]")
@@ -65,7 +73,7 @@ def extrude_to(
     apart = float(np.linalg.norm(to - (to @ target.along) * target.along))
     inside = apart < target.radius
     reach = float(np.linalg.norm(to)) + size + 2 * target.radius + abs(offset) + 10
-    prism = extrude(profiles, frame, start_mm=start, end_mm=way * reach, prefix=prefix)
+    prism = extrude(profiles, frame, start_mm=start, end_mm=way * reach, draft_deg=draft_deg, prefix=prefix)
     radius = target.radius + (offset if inside else -offset)
     if radius <= 0.001:
         raise ContourError(

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
+from pydantic.config import JsonDict
 
 from contour.geometry.vectors import triple
 from contour.present.operation import (
@@ -17,20 +18,24 @@ from contour.present.operation import (
     require_bodies,
     target_places,
 )
-from contour.present.places import point_at
+from contour.present.places import point_at, spot_at
 from contour.present.targets import target_at
 from contour.products.body import BodyFigures
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.reference import FaceRef, PointRef, SketchRef, SurfaceRef
+from contour.recipe.reference import FaceRef, PointRef, ScanRef, ScanSpot, SketchRef, SurfaceRef
 from contour.recipe.registry import Handle, Inputs, Outcome, Start, StepKind
-from contour.recipe.values import Length
+from contour.recipe.values import Angle, Length, Value
+from contour.sketch.alongside import WallSide, thin_chains, thin_profiles
 from contour.sketch.chosen import chosen_profiles
 from contour.sketch.entities import entity_points
 
 if TYPE_CHECKING:
+    from contour.sketch.entities import Profile, Sketch
     from contour.solid.shape import NamedShape
 
 __all__ = ["KIND", "Params"]
+
+_WALLS: JsonDict = {"fold": "Walls"}
 
 
 class Params(BaseModel):
@@ -76,11 +81,30 @@ class Params(BaseModel):
         description="or a point: a corner, the centre of a round edge, a construction point",
         json_schema_extra={"when": {"extent": ["until"]}},
     )
+    until_point_spot: ScanSpot | None = Field(default=None, description="or a spot on the scan")
+    scan: ScanRef | None = Field(default=None, description="the scan that the spot lies on")
     until_offset: Length | None = Field(
         title="Offset from there",
         default=None,
         description="how far beyond the region, face or point; negative stays short",
         json_schema_extra={"when": {"extent": ["until"]}},
+    )
+    wall: Length | None = Field(
+        title="Thin wall",
+        default=None,
+        description="only a wall of this thickness along the outlines; open lines will do",
+        json_schema_extra=_WALLS,
+    )
+    wall_side: WallSide = Field(
+        title="Wall lies",
+        default="inside",
+        description="on which side of the outline; of an open line inside is its left",
+        json_schema_extra=_WALLS,
+    )
+    draft: Angle = Field(
+        default=Value(text="0 deg", mark="intent"),
+        description="how walls lean, from the sketch's plane on; positive widens as it goes",
+        json_schema_extra=_WALLS,
     )
     operation: Operation = "new"
     bodies: Targets = Field(default_factory=list)
@@ -93,6 +117,8 @@ def _reads(params: Params) -> frozenset[str]:
         used |= target_places(params.bodies)
     if params.extent == "until":
         used |= {"until_region", "until_face", "until_point"}
+        if params.until_point_spot is not None:
+            used |= {"scan"}
     return frozenset(used)
 
 
@@ -123,9 +149,11 @@ def _span(params: Params, inputs: Inputs, frame: Any, others: list[NamedShape]) 
     return -way * back, high if way > 0 else low
 
 
-def _to_point(inputs: Inputs, frame: Any, way: float) -> tuple[float, float]:
+def _to_point(params: Params, inputs: Inputs, frame: Any, way: float) -> tuple[float, float]:
     """Heights of both ends where it ends abreast of a point. Raises ContourError (unchanged) where that lies the other way."""
-    height = float((point_at(inputs, "until_point").at - frame.origin) @ frame.normal)
+    spot = params.until_point_spot
+    end = point_at(inputs, "until_point") if spot is None else spot_at(inputs, spot)
+    height = float((end.at - frame.origin) @ frame.normal)
     if way * height <= 0:
         raise ContourError(
             "unchanged",
@@ -136,6 +164,30 @@ def _to_point(inputs: Inputs, frame: Any, way: float) -> tuple[float, float]:
             remedy="turn the distance's sign round",
         )
     return -way * inputs.values.get("back", 0.0), height + way * inputs.values.get("until_offset", 0.0)
+
+
+def _profiles(params: Params, inputs: Inputs, sketch: Sketch) -> list[Profile]:
+    """What is extruded: the chosen profiles, walls along them, or walls along open lines."""
+    if params.wall is None:
+        return chosen_profiles(sketch, params.profiles)
+    wall = inputs.values["wall"]
+    if wall < 1e-4:
+        raise ContourError(
+            "bad-params",
+            "the wall has no thickness",
+            where=Where(param="wall"),
+            got=f"{wall:g} mm",
+            need="at least 0.0001 mm",
+            remedy="type a thickness, or take it out for a full solid",
+        )
+    if sketch.refused is not None:
+        raise ContourError.of(sketch.refused)
+    try:
+        if params.profiles is None and (walls := thin_chains(sketch, wall, params.wall_side)):
+            return walls
+        return thin_profiles(chosen_profiles(sketch, params.profiles), wall, params.wall_side)
+    except ContourError as error:
+        raise error.at(param="wall") from None
 
 
 def _handles(params: Params, profiles: list[Any], frame: Any) -> tuple[Handle, ...]:
@@ -160,14 +212,14 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     from contour.solid.extrude_to import extrude_to
 
     sketch = inputs.products["sketch"]
-    profiles = chosen_profiles(sketch, params.profiles)
-    prefix = inputs.step[:8]
+    profiles = _profiles(params, inputs, sketch)
+    prefix, draft = inputs.step[:8], inputs.values["draft"]
     others = bodies_of(inputs, params.bodies)
     require_bodies(params.operation, others)
     way = -1.0 if inputs.values["distance"] < 0 else 1.0
-    if params.extent == "until" and params.until_point is not None:
-        start, end = _to_point(inputs, sketch.frame, way)
-        made = extrude(profiles, sketch.frame, start_mm=start, end_mm=end, prefix=prefix)
+    if params.extent == "until" and (params.until_point is not None or params.until_point_spot is not None):
+        start, end = _to_point(params, inputs, sketch.frame, way)
+        made = extrude(profiles, sketch.frame, start_mm=start, end_mm=end, draft_deg=draft, prefix=prefix)
     elif params.extent == "until":
         made = extrude_to(
             profiles,
@@ -176,11 +228,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             way=way,
             start_mm=-way * inputs.values.get("back", 0.0),
             offset_mm=inputs.values.get("until_offset", 0.0),
+            draft_deg=draft,
             prefix=prefix,
         )
     else:
         start, end = _span(params, inputs, sketch.frame, others)
-        made = extrude(profiles, sketch.frame, start_mm=start, end_mm=end, prefix=prefix)
+        made = extrude(profiles, sketch.frame, start_mm=start, end_mm=end, draft_deg=draft, prefix=prefix)
     puts, gone, problems = put_on_bodies(
         made, params.operation, params.bodies, others, what="the extrusion", key="distance"
     )
@@ -192,7 +245,7 @@ KIND: StepKind[Params] = StepKind(
     id="extrude",
     title="Extrude",
     help="Profiles become solid material",
-    version=4,
+    version=5,
     makes="body",
     params=Params,
     key_value="distance",

@@ -9,11 +9,11 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.geometry.vectors import triple
 from contour.present.edges import body_of, loaded
-from contour.present.places import point_at
+from contour.present.places import point_at, spot_at
 from contour.present.targets import target_at
 from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.reference import FaceRef, OneFace, PointRef, SurfaceRef
+from contour.recipe.reference import FaceRef, OneFace, PointRef, ScanRef, ScanSpot, SurfaceRef
 from contour.recipe.registry import Handle, Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Length, Value
 
@@ -63,6 +63,8 @@ class Params(BaseModel):
         description="or a point, a corner or the centre of an edge",
         json_schema_extra={"when": {"by": ["until"]}},
     )
+    until_point_spot: ScanSpot | None = Field(default=None, description="or a spot on the scan")
+    scan: ScanRef | None = Field(default=None, description="the scan that the spot lies on")
 
 
 class ShiftFacts(BodyFigures):
@@ -76,7 +78,7 @@ class ShiftFacts(BodyFigures):
 def _reads(params: Params) -> frozenset[str]:
     used = {f"faces[{i}]" for i in range(len(params.faces))}
     if params.by == "until":
-        used |= {"until_region", "until_face", "until_point"}
+        used |= {"until_region", "until_face", "until_point"} | ({"scan"} if params.until_point_spot else set())
     return frozenset(used)
 
 
@@ -99,8 +101,9 @@ def _way(params: Params, inputs: Inputs, body: NamedShape, k: int, own: Surface)
             )
         grown = wanted - across(body, k)
         return grown / 2 * own.outward if own.kind == "cylinder" else grown
-    if params.until_point is not None and "until_point" in inputs.products:
-        at = np.array(point_at(inputs, "until_point").origin)
+    spot = params.until_point_spot
+    if spot is not None or "until_point" in inputs.products:
+        at = (point_at(inputs, "until_point") if spot is None else spot_at(inputs, spot)).at
         if own.kind == "cylinder":
             foot = own.at + ((at - own.at) @ own.along) * own.along
             return (float(np.linalg.norm(at - foot)) - own.radius) * own.outward
@@ -184,7 +187,7 @@ KIND: StepKind[Params] = StepKind(
     id="shift",
     title="Move faces",
     help="Faces of a body moved along their normals",
-    version=1,
+    version=2,
     makes="body",
     params=Params,
     key_value="distance",
