@@ -66,11 +66,11 @@ def alongside(chain: Sequence[Entity], off_mm: float, *, closed: bool, mark: str
         if met is not None:
             ends[k] = begins[(k + 1) % len(carriers)] = met
     out = []
-    for k, (c, a, b) in enumerate(zip(carriers, begins, ends, strict=True)):
-        out.append(_between(c, a, b, mark))
+    for k, (c, begin, end) in enumerate(zip(carriers, begins, ends, strict=True)):
+        out.append(_between(c, begin, end, mark))
         after = begins[(k + 1) % len(carriers)]
-        if (closed or k + 1 < len(carriers)) and float(np.linalg.norm(after - b)) > 1e-9:
-            out.append(_round(c.entity, b, after, mark))
+        if (closed or k + 1 < len(carriers)) and float(np.linalg.norm(after - end)) > 1e-9:
+            out.append(_round(c.entity, end, after, mark))
     return out
 
 
@@ -152,17 +152,12 @@ def _crossings(a: _Carrier, b: _Carrier) -> list[Array]:
     if a.centre is None and b.centre is None:
         d = _cross(a.way, b.way)
         return [] if abs(d) < 1e-12 else [a.begin + _cross(b.begin - a.begin, b.way) / d * a.way]
-    if a.centre is None or b.centre is None:
-        line, arc = (a, b) if a.centre is None else (b, a)
-        assert arc.centre is not None
-        foot = line.begin + ((arc.centre - line.begin) @ line.way) * line.way
-        deep = arc.radius**2 - float((foot - arc.centre) @ (foot - arc.centre))
-        if deep < -1e-9:
-            return []
-        half = float(np.sqrt(max(deep, 0.0)))
-        return [foot - half * line.way, foot + half * line.way]
-    d = b.centre - a.centre
-    far = float(np.linalg.norm(d))
+    if a.centre is None:
+        return _on_line(a, b)
+    if b.centre is None:
+        return _on_line(b, a)
+    to = b.centre - a.centre
+    far = float(np.linalg.norm(to))
     if far < 1e-12:
         return []
     along = (far**2 + a.radius**2 - b.radius**2) / (2 * far)
@@ -170,8 +165,19 @@ def _crossings(a: _Carrier, b: _Carrier) -> list[Array]:
     if deep < -1e-9:
         return []
     half = float(np.sqrt(max(deep, 0.0)))
-    u = d / far
+    u = to / far
     return [a.centre + along * u + s * half * np.array([-u[1], u[0]]) for s in (1.0, -1.0)]
+
+
+def _on_line(line: _Carrier, arc: _Carrier) -> list[Array]:
+    """Where a line meets a circle."""
+    assert arc.centre is not None
+    foot = line.begin + ((arc.centre - line.begin) @ line.way) * line.way
+    deep = arc.radius**2 - float((foot - arc.centre) @ (foot - arc.centre))
+    if deep < -1e-9:
+        return []
+    half = float(np.sqrt(max(deep, 0.0)))
+    return [foot - half * line.way, foot + half * line.way]
 
 
 def _between(c: _Carrier, a: Array, b: Array, mark: str) -> Entity:

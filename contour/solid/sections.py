@@ -160,7 +160,8 @@ def columns_of(outlines: Sequence[Outline]) -> tuple[list[Outline], list[Column]
         breaks = [tuple((float(s[k]), float(s[k + 1])) for s in spans) for k in range(len(begun[0].pieces))]
     else:
         begun, breaks = _by_shares(alike)
-    out, seen = [], {}
+    out = []
+    seen: dict[tuple[str, str], int] = {}
     for span in breaks:
         mids = [(a + b) / 2 for a, b in span]
         pieces = [o.pieces[o.within(m)] for o, m in zip(begun, mids, strict=True)]

@@ -225,7 +225,7 @@ def carried(path: Path, *, fixed: bool, twist_deg: float) -> list[tuple[Piece, A
     turn = np.eye(3)
     begin, way = path.begins
     run = 0.0
-    out = []
+    out: list[tuple[Piece, Array, list[Array]]] = []
     for piece in path.pieces:
         length = piece.length()
         bends = float(np.abs(np.diff([piece.at(float(s))[1] for s in np.linspace(0, 1, 17)], axis=0)).sum())

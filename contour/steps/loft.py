@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
+from pydantic.config import JsonDict
 
 from contour.present.edges import loaded
 from contour.present.operation import Operation, Targets, bodies_of, put_on_bodies, require_bodies, target_places
@@ -21,7 +22,7 @@ if TYPE_CHECKING:
 __all__ = ["KIND", "Params"]
 
 Leaves = Literal["free", "square", "tangent"]
-_LEAVES = {
+_LEAVES: JsonDict = {
     "titles": {"free": "as it comes", "square": "square to the section", "tangent": "on from the faces behind it"},
     "when": {"course": ["smooth"]},
 }
