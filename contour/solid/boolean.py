@@ -1,4 +1,4 @@
-"""Uniting and subtracting bodies with names, non-destructively and gated."""
+"""Uniting, subtracting and intersecting bodies with names, non-destructively and gated."""
 
 from __future__ import annotations
 
@@ -8,7 +8,8 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fus
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 from OCP.TopoDS import TopoDS_Shape
 
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Where
+from contour.solid.agreement import meeting_place, misplaced
 from contour.solid.gate import require_solid
 from contour.solid.mass import volume
 from contour.solid.shape import NamedShape, faces, shape_list
@@ -20,18 +21,53 @@ __all__ = ["Operation", "combine", "common_volume"]
 Operation = Literal["add", "subtract", "intersect"]
 _KERNEL = {"add": BRepAlgoAPI_Fuse, "subtract": BRepAlgoAPI_Cut, "intersect": BRepAlgoAPI_Common}
 _DOING = {"add": "adding", "subtract": "subtracting", "intersect": "intersecting"}
+# What lies nearer than this is taken for one, mm: exactly at first, then more generously where faces almost touch.
+_CLOSENESS = (0.0, 1e-6, 1e-5, 1e-4)
+_ALIKE = 1e-6  # of a volume
+
+_Passes = list[tuple[History, TopoDS_Shape]]
 
 
 def combine(body: NamedShape, tool: NamedShape, operation: Operation, *, what: str = "the extrusion") -> NamedShape:
     """`body` with `tool` added, taken away, or what both share; coplanar and co-cylindrical faces that meet become one.
 
-    Raises ContourError (unchanged, body-broken) when nothing changed or the result is no good solid.
+    No result is passed on unless its volume can be that of the two and places in and around both lie on the right side of it.
+    Raises ContourError (unchanged, body-broken) with the place where both meet when nothing changed or the result is no good solid.
     """
+    doing = f"{_DOING[operation]} {what}"
+    volumes = volume(body.shape), volume(tool.shape)
+    refused: ContourError | None = None
+    for closeness in _CLOSENESS:
+        try:
+            passes = _operate(body, tool, operation, closeness)
+            _require_right(body, tool, operation, passes[-1][1], volumes, doing)
+        except ContourError as error:
+            refused = refused or error
+            if error.problem.code == "unchanged":
+                break
+            continue
+        return inherit_names(passes, [body, tool])
+    assert refused is not None
+    raise _placed(refused, body, tool)
+
+
+def _placed(error: ContourError, body: NamedShape, tool: NamedShape) -> ContourError:
+    """The error with the place where both solids meet, where it names none."""
+    where = error.problem.where
+    if where.point is not None:
+        return error
+    at = meeting_place(body.shape, tool.shape)
+    return ContourError.of(error.problem.model_copy(update={"where": where.model_copy(update={"point": at})}))
+
+
+def _operate(body: NamedShape, tool: NamedShape, operation: Operation, closeness_mm: float) -> _Passes:
     op = _KERNEL[operation]()
     op.SetArguments(shape_list([body.shape]))
     op.SetTools(shape_list([tool.shape]))
     op.SetNonDestructive(True)
     op.SetRunParallel(False)
+    if closeness_mm:
+        op.SetFuzzyValue(closeness_mm)
     op.Build()
     if not op.IsDone():
         raise ContourError(
@@ -41,7 +77,7 @@ def combine(body: NamedShape, tool: NamedShape, operation: Operation, *, what: s
             need="bodies that meet or miss each other clearly",
             remedy="change a value a little so that faces do not almost touch",
         )
-    passes: list[tuple[History, TopoDS_Shape]] = [(OperationHistory(op), op.Shape())]
+    passes: _Passes = [(OperationHistory(op), op.Shape())]
     for _ in range(3):
         # One pass joins planes but leaves whole cylinders in two; the next one joins those.
         unify = ShapeUpgrade_UnifySameDomain(passes[-1][1], True, True, False)
@@ -49,12 +85,23 @@ def combine(body: NamedShape, tool: NamedShape, operation: Operation, *, what: s
         if len(faces(unify.Shape())) == len(faces(passes[-1][1])):
             break
         passes.append((OperationHistory(unify.History()), unify.Shape()))
-    result = passes[-1][1]
-    before, after = volume(body.shape), volume(result)
-    doing = f"{_DOING[operation]} {what}"
+    return passes
+
+
+def _require_right(
+    body: NamedShape,
+    tool: NamedShape,
+    operation: Operation,
+    result: TopoDS_Shape,
+    volumes: tuple[float, float],
+    doing: str,
+) -> None:
+    """Raises ContourError (unchanged, body-broken)."""
+    own, other = volumes
+    after = volume(result)
     require_solid(result, doing=doing)
-    grown = after - before
-    if abs(grown) < 1e-6 * max(before, 1.0) or (grown > 0) != (operation == "add"):
+    grown = after - own
+    if abs(grown) < _ALIKE * max(own, 1.0) or (grown > 0) != (operation == "add"):
         raise ContourError(
             "unchanged",
             f"{doing} changes nothing",
@@ -64,7 +111,30 @@ def combine(body: NamedShape, tool: NamedShape, operation: Operation, *, what: s
         )
     if operation == "add":
         require_solid(result, doing=doing, pieces=1)
-    return inherit_names(passes, [body, tool])
+    low, high = {
+        "add": (max(own, other), own + other),
+        "subtract": (own - other, own),
+        "intersect": (0.0, min(own, other)),
+    }[operation]
+    slack = 1e-5 * (own + other)
+    if not low - slack <= after <= high + slack:
+        raise ContourError(
+            "body-broken",
+            f"{doing} gives a volume that cannot be",
+            got=f"{after:.3f} mm³",
+            need=f"between {max(low, 0.0):.3f} and {high:.3f} mm³",
+            remedy="change a value a little so that faces do not almost touch",
+        )
+    wrong = misplaced(body.shape, tool.shape, result, operation)
+    if wrong is not None:
+        raise ContourError(
+            "body-broken",
+            f"{doing} gives a solid that is wrong in a place",
+            where=Where(point=wrong),
+            got="material where there should be none, or none where there should be some",
+            need="the right material everywhere",
+            remedy="change a value a little so that faces do not almost touch",
+        )
 
 
 def common_volume(a: NamedShape, b: NamedShape) -> float:
