@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import numpy as np
-from OCP.BRep import BRep_Tool
+from OCP.Bnd import Bnd_Box
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
 from OCP.BRepGProp import BRepGProp
 from OCP.GeomAbs import GeomAbs_CurveType
+from OCP.gp import gp_Pnt
 from OCP.GProp import GProp_GProps
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape
 
 from contour.solid.shape import edges
 from contour.solid.tessellate import tessellate
@@ -20,8 +24,32 @@ def volume(shape: TopoDS_Shape) -> float:
     """mm³; negative when the shape is inside out."""
     props = GProp_GProps()
     # Adaptive, span by span: the plain call takes a few points per face and was 0.3 % off under a free curve.
-    BRepGProp.VolumePropertiesGK_s(shape, props, 1e-7, False, True, False, False, False)
+    BRepGProp.VolumePropertiesGK_s(_seen_from_aside(shape), props, 1e-7, False, True, False, False, False)
     return float(props.Mass())
+
+
+def _seen_from_aside(shape: TopoDS_Shape) -> TopoDS_Compound:
+    """The shape with a stray edge beside it, which bounds nothing.
+
+    The kernel sums cones from faces to the middle of all edges. Where that middle happens to lie in a face's plane, as in many an angle bracket, the
+    cone's volume is nothing, no error is small enough beside it, and it never comes back. The edge draws the middle away, by a hair: faces that do not quite meet count less the nearer it stays.
+    """
+    box = Bnd_Box()
+    BRepBndLib.Add_s(shape, box)
+    if box.IsVoid():
+        return _with(shape)
+    low, high = (np.array([c.X(), c.Y(), c.Z()]) for c in (box.CornerMin(), box.CornerMax()))
+    size = float(np.linalg.norm(high - low)) * max(len(edges(shape)), 1)
+    far = (low + high) / 2 + size * np.array([2.617e-3, 1.839e-3, 2.213e-3])
+    return _with(shape, BRepBuilderAPI_MakeEdge(gp_Pnt(*map(float, far)), gp_Pnt(*map(float, far + 1.0))).Edge())
+
+
+def _with(*shapes: TopoDS_Shape) -> TopoDS_Compound:
+    out, builder = TopoDS_Compound(), BRep_Builder()
+    builder.MakeCompound(out)
+    for shape in shapes:
+        builder.Add(out, shape)
+    return out
 
 
 def area(shape: TopoDS_Shape) -> float:

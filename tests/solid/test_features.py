@@ -1,5 +1,8 @@
 """Volumes against closed forms, names across edits, files read back."""
 
+import subprocess
+import sys
+
 import numpy as np
 import pytest
 
@@ -162,3 +165,18 @@ def test_triangles_are_closed_outward_and_know_their_edges(drilled_block):
     # every border side is shared by two faces, so senses cancel edge by edge
     assert mesh.side_sense[border].sum() == 0
     assert set(mesh.face) == set(range(7))
+
+
+def test_a_volume_is_found_where_the_middle_of_all_edges_lies_in_a_face():
+    """An angle of two flat blocks, aslant: the kernel's integral from knot to knot never came back from it (a child that can be stopped asks)."""
+    ask = (
+        "from contour.simulate.body_pairs import random_pair\n"
+        "from contour.solid.boolean import combine\n"
+        "from contour.solid.mass import volume\n"
+        "pair = random_pair('coincident', 1)\n"
+        "print(volume(combine(pair.a.shape, pair.b.shape, 'add').shape), pair.a.volume, pair.b.volume)\n"
+    )
+    told = subprocess.run([sys.executable, "-c", ask], capture_output=True, text=True, timeout=120, check=True).stdout
+    whole, a, b = map(float, told.split())
+    # The second reaches 2/3 of the first's height into one half of it.
+    assert whole == pytest.approx(a + b - a / 3, rel=1e-9)
