@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting, flat-files, redrawing, drawn-photos, closed-forms. All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting, flat-files, redrawing, drawn-photos, closed-forms, booleans, robust (as many jobs as robust=200 says). All by default."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ import sys  # noqa: E402
 
 from benchmarks import (  # noqa: E402
     adjusting,
+    booleans,
     card,
     closed_forms,
     crashes,
@@ -38,6 +39,7 @@ from benchmarks import (  # noqa: E402
     readings,
     redrawing,
     regions,
+    robust,
     seating,
     segments,
     sketches,
@@ -72,6 +74,8 @@ ALL = {
     "redrawing": redrawing.run,
     "drawn-photos": drawn_photos.run,
     "closed-forms": closed_forms.run,
+    "booleans": booleans.run,
+    "robust": robust.run,
     "modelled": modelled.run,
     "gaps": gaps.run,
     "threads": threads.run,
@@ -87,9 +91,10 @@ ALL = {
 if __name__ == "__main__":
     wanted = sys.argv[1:] or list(ALL)
     for name in wanted:
-        if name not in ALL:
+        if name.partition("=")[0] not in ALL:
             sys.exit(f"no benchmark {name!r}; there are {', '.join(ALL)}")
     for name in wanted:
         print(f"\n{name}")
-        for label, value in ALL[name]():
+        kind, _, count = name.partition("=")
+        for label, value in ALL[kind](*([int(count)] if count else [])):  # type: ignore[operator]
             print(f"  {label:<80}{value}", flush=True)
