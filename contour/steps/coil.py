@@ -61,7 +61,9 @@ class Params(BaseModel):
     )
     hand: Literal["right", "left"] = Field(default="right", description="right: going away it turns clockwise")
     taper: Angle = Field(
-        default=Value(text="0 deg", mark="intent"), description="between the axis and the way it goes; positive widens"
+        default=Value(text="0 deg", mark="intent"),
+        title="Draft",
+        description="between the axis and the way it goes; positive widens",
     )
     operation: Operation = "new"
     bodies: Targets = Field(default_factory=list)

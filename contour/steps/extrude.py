@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 from pydantic.config import JsonDict
+from shapely.ops import unary_union
 
 from contour.geometry.vectors import triple
 from contour.present.operation import (
@@ -81,7 +82,7 @@ class Params(BaseModel):
         description="or a point: a corner, the centre of a round edge, a construction point",
         json_schema_extra={"when": {"extent": ["until"]}},
     )
-    until_point_spot: ScanSpot | None = Field(default=None, description="or a spot on the scan")
+    until_point_spot: ScanSpot | None = Field(default=None, title="Ends at spot", description="or a spot on the scan")
     scan: ScanRef | None = Field(default=None, description="the scan that the spot lies on")
     until_offset: Length | None = Field(
         title="Offset from there",
@@ -200,10 +201,28 @@ def _handles(params: Params, profiles: list[Any], frame: Any) -> tuple[Handle, .
 
 
 class ExtrudeFacts(BodyFigures):
-    """profiles: by their names."""
+    """profiles: by their names · proposes: what the direction suggests where there are bodies to work on: into their material, or out of it."""
 
     of: Literal["extrude"] = "extrude"
     profiles: tuple[str, ...]
+    proposes: Literal["add", "subtract"] | None = None
+
+
+_JUST_MM = 0.02  # so far from the sketch the direction is looked at
+
+
+def _proposed(profiles: list[Profile], frame: Any, way: float, others: list[NamedShape]) -> Any:
+    """Whether what is extruded begins within the material of one of the bodies, or out of it."""
+    from contour.solid.agreement import sides
+
+    if not others:
+        return None
+    first = profiles[0]
+    holes = [i.polygon for i in first.islands]
+    inside = first.outer.polygon.difference(unary_union(holes)).representative_point() if holes else None
+    spot = first.outer.polygon.representative_point() if inside is None else inside
+    at = frame.to_space(np.array([[spot.x, spot.y]])) + way * _JUST_MM * frame.normal
+    return "subtract" if any(int(sides(o.shape, at)[0]) > 0 for o in others) else "add"
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -237,7 +256,9 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     puts, gone, problems = put_on_bodies(
         made, params.operation, params.bodies, others, what="the extrusion", key="distance"
     )
-    facts = ExtrudeFacts(profiles=tuple(p.id for p in profiles))
+    facts = ExtrudeFacts(
+        profiles=tuple(p.id for p in profiles), proposes=_proposed(profiles, sketch.frame, way, others)
+    )
     return Outcome(puts, facts, gone=gone, problems=problems, handles=_handles(params, profiles, sketch.frame))
 
 

@@ -195,7 +195,7 @@ KIND: StepKind[Params] = StepKind(
     measures={"volume": "volume", "area": "area"},
     reads=_reads,
     starts=(
-        Start("sketch", "sections", least=2, most=60),
+        Start("sketch", "sections", most=60),
         Start("face", "from_face", ("plane",), least=2, most=2, second="to_face"),
     ),
 )

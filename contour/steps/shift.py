@@ -63,7 +63,7 @@ class Params(BaseModel):
         description="or a point, a corner or the centre of an edge",
         json_schema_extra={"when": {"by": ["until"]}},
     )
-    until_point_spot: ScanSpot | None = Field(default=None, description="or a spot on the scan")
+    until_point_spot: ScanSpot | None = Field(default=None, title="Ends at spot", description="or a spot on the scan")
     scan: ScanRef | None = Field(default=None, description="the scan that the spot lies on")
 
 

@@ -225,3 +225,12 @@ def test_half_an_ellipse_closed_by_a_line_extrudes():
         half = [Entity("e1", "ellipse", AT, end, mid, ellipse=OVAL), Entity("e2", "line", end, AT)]
         made = extrude("3 mm", {"sketch": sketch(half)})
         assert volume_of(made, NEW) == pytest.approx(math.pi * 8 * 5 * 3 / 2, rel=1e-9)
+
+
+@pytest.mark.parametrize(("distance", "says"), [("5 mm", "add"), ("-5 mm", "subtract")])
+def test_the_direction_proposes_what_becomes_of_it(distance, says):
+    """On a block's upper face: out of it, or into it."""
+    block = prism(rectangle(30, 30, at=(-10, -10)), 17, z=-17, prefix="old")
+    of = {"operation": "add" if says == "add" else "subtract", "bodies": [{"id": "b"}]}
+    assert extrude(distance, {"bodies[0]": body(block)}, **of).facts.proposes == says
+    assert extrude(distance).facts.proposes is None

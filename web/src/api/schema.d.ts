@@ -2410,6 +2410,42 @@ export interface components {
             removed: number;
         };
         /**
+         * CoilFacts
+         * @description profiles: by their names · turns, and rise in mm, as they came out.
+         */
+        CoilFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "coil";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Volume */
+            volume?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Open */
+            open?: number | null;
+            /** Profiles */
+            profiles: string[];
+            /** Turns */
+            turns: number;
+            /** Rise */
+            rise: number;
+        };
+        /**
          * CombineFacts
          * @description pieces: it would fall into · kept: how many of them stay.
          */
@@ -2593,7 +2629,7 @@ export interface components {
         };
         /**
          * ExtrudeFacts
-         * @description profiles: by their names.
+         * @description profiles: by their names · proposes: what the direction suggests where there are bodies to work on: into their material, or out of it.
          */
         ExtrudeFacts: {
             /**
@@ -2622,6 +2658,8 @@ export interface components {
             open?: number | null;
             /** Profiles */
             profiles: string[];
+            /** Proposes */
+            proposes?: ("add" | "subtract") | null;
         };
         /**
          * FaceName
@@ -2939,6 +2977,40 @@ export interface components {
             ];
         };
         /**
+         * LoftFacts
+         * @description sections: how many it runs through · walls: faces between them.
+         */
+        LoftFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "loft";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Volume */
+            volume?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Open */
+            open?: number | null;
+            /** Sections */
+            sections: number;
+            /** Walls */
+            walls: number;
+        };
+        /**
          * MeasurementFacts
          * @description mm, mm², mm³, degrees. said: of what, in words · start, end: the places it is measured between · u, u_diameter, u_angle: standard
          *     uncertainties · lean: of the two sides of a wall to each other · turns: of a thread.
@@ -3156,6 +3228,42 @@ export interface components {
             u: number | null;
             /** Apart */
             apart: number | null;
+        };
+        /**
+         * MoveFacts
+         * @description moved: mm that its middle went · turned: degrees · factor: of every length.
+         */
+        MoveFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "move";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Volume */
+            volume?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Open */
+            open?: number | null;
+            /** Moved */
+            moved: number;
+            /** Turned */
+            turned: number;
+            /** Factor */
+            factor: number;
         };
         /**
          * NamedSet
@@ -4606,7 +4714,7 @@ export interface components {
             /** Key */
             key?: string | null;
             /** Facts */
-            facts?: (components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["CombineFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["PrimitiveFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["RevolveFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["ShiftFacts"] | components["schemas"]["DrawnFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"]) | null;
+            facts?: (components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["CoilFacts"] | components["schemas"]["CombineFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["LoftFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["MoveFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["PrimitiveFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["RevolveFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["ShiftFacts"] | components["schemas"]["DrawnFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["SweepFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"]) | null;
             /**
              * Problems
              * @default []
@@ -4657,6 +4765,42 @@ export interface components {
              * @default 0
              */
             seconds: number;
+        };
+        /**
+         * SweepFacts
+         * @description profiles: by their names · length: of the path, mm · pieces: of the path.
+         */
+        SweepFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "sweep";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Volume */
+            volume?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Open */
+            open?: number | null;
+            /** Profiles */
+            profiles: string[];
+            /** Length */
+            length: number;
+            /** Pieces */
+            pieces: number;
         };
         /**
          * Take
@@ -6442,7 +6586,7 @@ export interface components {
             scans: components["schemas"]["PreviewScan"][];
             /** Facts */
             facts: {
-                [key: string]: components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["CombineFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["PrimitiveFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["RevolveFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["ShiftFacts"] | components["schemas"]["DrawnFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"];
+                [key: string]: components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["CoilFacts"] | components["schemas"]["CombineFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["LoftFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["MoveFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["PrimitiveFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["RevolveFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["ShiftFacts"] | components["schemas"]["DrawnFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["SweepFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"];
             };
             /** Handles */
             handles: {

@@ -8,6 +8,7 @@ import { useOpenSection } from "../section/useOpenSection";
 import { useNewSketch } from "../sketch/useNewSketch";
 import { faceOn } from "../view/stage";
 import { kindView } from "./kindViews";
+import { MoreOfSketch } from "./MoreOfSketch";
 
 /** What usually follows from what a step has made. */
 export function NextSteps({ step, state }: { step: Step; state: StepState }) {
@@ -41,6 +42,7 @@ export function NextSteps({ step, state }: { step: Step; state: StepState }) {
             Extrude
           </Button>
           <Button onClick={() => revolve(step.id)}>Revolve</Button>
+          <MoreOfSketch sketch={step.id} />
         </>
       )}
       {Actions && <Actions step={step} state={state} />}

@@ -34,7 +34,7 @@ interface Props {
 
 /** All parameters of a step as its kind declares them. */
 export function StepForm({ kind: id, params, state, step, onChange, onType, slots, only }: Props) {
-  const { unit } = useBench();
+  const { unit, scanId } = useBench();
   const { kinds, references } = useDeclarations();
   const kind = kinds[id];
   if (!kind) return null;
@@ -96,7 +96,10 @@ export function StepForm({ kind: id, params, state, step, onChange, onType, slot
       const name = `${f.name}_spot`;
       const has = kind.fields.some((g) => g.name === name);
       const spot = has ? { name, value: (params[name] ?? null) as Spot | null } : null;
-      return <PlaceRow key={f.name} {...props} spot={spot} step={step} />;
+      // A spot is one of the scan on the bench, which the step has to know then.
+      const scan = has && scanId && kind.fields.some((g) => g.name === "scan") ? { scan: { id: scanId } } : {};
+      const change = (part: Record<string, unknown>) => at.change(part[name] ? { ...part, ...scan } : part);
+      return <PlaceRow key={f.name} {...props} onChange={change} spot={spot} step={step} />;
     }
     if (refers) return <RefField key={f.name} {...props} step={step} />;
     return null; // facets, loops, pairs: chosen in the view, shown by parts of their own

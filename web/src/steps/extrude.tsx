@@ -4,6 +4,7 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { area } from "../units";
 import { goTo } from "../view/stage";
 import type { KindView, PartProps } from "./kindView";
+import { OperationWord } from "./OperationWord";
 
 /** What of the sketch there is to extrude. */
 function Profiles({ params, step }: PartProps) {
@@ -30,8 +31,8 @@ const instead: KindView["instead"] = (params, nameOf) => {
   if (params.extent !== "until") return null;
   const region = params.until_region as { id: string } | null;
   const face = params.until_face as { body: string; kind: string } | null;
-  if (!region && !face && params.until_point) return "ends at a point";
+  if (params.until_point || params.until_point_spot) return "ends at a point";
   return `ends at ${region ? nameOf(region.id) : face ? `${face.kind || "face"} of ${nameOf(face.body)}` : "…"}`;
 };
 
-export const view: KindView = { slots: { sketch: Profiles }, instead };
+export const view: KindView = { slots: { sketch: Profiles, operation: OperationWord }, instead };
