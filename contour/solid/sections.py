@@ -11,11 +11,12 @@ from OCP.BRepTools import BRepTools, BRepTools_WireExplorer
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Wire
 
+from contour.geometry.curves import Oval
 from contour.geometry.frames import PlaneFrame, plane_frame
 from contour.geometry.vectors import unit
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Profile
-from contour.solid.face_geometry import face_surface, normal_at
+from contour.solid.face_geometry import edge_curve, face_surface, normal_at
 from contour.solid.path import Piece
 from contour.solid.shape import NamedShape, edge_faces, edges, faces, owners_of, shape_map
 from contour.solid.topology.edges import edge_names
@@ -207,8 +208,7 @@ def _by_shares(outlines: Sequence[Outline]) -> tuple[list[Outline], list[tuple[t
         starts.append(float(fine[int(np.argmin(costs))]))
         before = np.roll(places, -int(np.argmin(costs)), axis=0)[::8]
     own = [
-        [] if len(o.pieces) == 1 else [float((s - starts[k]) % 1.0) for s in o.shares()[:-1]]
-        for k, o in enumerate(outlines)
+        [] if len(o.pieces) == 1 else [float((s - starts[k]) % 1.0) for s in _felt(o)] for k, o in enumerate(outlines)
     ]
     breaks: list[float] = []
     for s in sorted(x for row in own for x in row) or [0.0]:
@@ -218,6 +218,18 @@ def _by_shares(outlines: Sequence[Outline]) -> tuple[list[Outline], list[tuple[t
     exact = [[_snapped(b + starts[k], o) for b in (*breaks, ends[-1])] for k, o in enumerate(outlines)]
     spans = [tuple((row[i], row[i + 1]) for row in exact) for i in range(len(breaks))]
     return list(outlines), spans
+
+
+def _felt(outline: Outline) -> list[float]:
+    """Shares of the joints that are to be felt: not those between two pieces of one circle."""
+    circles = [edge_curve(p.edge) for p in outline.pieces]
+    out = []
+    for k, share in enumerate(outline.shares()[:-1]):
+        a, b = circles[k - 1], circles[k]
+        one = isinstance(a, Oval) and isinstance(b, Oval) and "circle" == a.kind == b.kind
+        if not (one and np.allclose(a.centre, b.centre, atol=1e-6) and abs(a.long - b.long) < 1e-6):  # type: ignore[union-attr]
+            out.append(float(share))
+    return out
 
 
 def _snapped(share: float, outline: Outline) -> float:

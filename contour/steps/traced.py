@@ -83,14 +83,15 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     )
     sketch = Sketch(frame, entities, (LoopName("p1", tuple(e.id for e in entities)),))
     facts, problems = sketch_facts(sketch)
-    return Outcome({OWN: sketch}, SketchFacts(**facts), problems)
+    # Who says that it is open need not be told so.
+    return Outcome({OWN: sketch}, SketchFacts(**facts), problems if params.closed else ())
 
 
 KIND: StepKind[Params] = StepKind(
     id="traced",
     title="Traced outline",
     help="An outline traced in a picture, as a sketch",
-    version=2,
+    version=3,
     makes="sketch",
     params=Params,
     key_value="offset",

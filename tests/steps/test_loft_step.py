@@ -215,3 +215,12 @@ def test_a_curved_face_is_no_section():
     with pytest.raises(ContourError) as refused:
         loft((SMALL, 30), products={"from_face": body(bar)}, names={"from_face": "bar.side[c1]"})
     assert (refused.value.problem.code, refused.value.problem.where.param) == ("wrong-kind", "from_face")
+
+
+def test_a_circle_in_two_arcs_is_a_circle():
+    """Its joints are no corners: against a square there are four walls, as with a whole one."""
+    arcs = [Entity("a", "arc", (7, 0), (-7, 0), mid=(0, 7)), Entity("b", "arc", (-7, 0), (7, 0), mid=(0, -7))]
+    square = (rectangle(10, 10, at=(-5, -5)), 0)
+    two, whole = loft(square, (arcs, 20)), loft(square, ([circle(0, 0, 7)], 20))
+    assert len(good(two).names) == 6
+    assert volume_of(two, NEW) == pytest.approx(volume_of(whole, NEW), rel=1e-4)

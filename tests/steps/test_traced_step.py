@@ -41,9 +41,9 @@ def test_on_a_tilted_region_it_lies_in_that_plane():
     assert (np.array(out.product.frame.origin) - [1, 1, 1]) @ normal == pytest.approx(2)
 
 
-def test_an_open_outline_is_a_sketch_that_says_it_is_open():
+def test_an_open_outline_is_a_sketch_without_a_profile_and_no_fault():
     out = run("traced", {"points": PLATE, "closed": False}, {})
-    assert out.facts.lines == 3 and out.facts.profiles == 0 and out.problems
+    assert out.facts.lines == 3 and out.facts.profiles == 0 and not out.problems
 
 
 def test_sizes_that_are_none_are_refused():

@@ -43,7 +43,7 @@ export function DraftSheet({ after, onKeep }: Props) {
   const kind = useKinds()[draft.kind];
   const { show, clear } = usePreview();
   const { passing, looking, refused } = usePassing();
-  const { Below, slots, waits, looks: seen, lists } = kindView(draft.kind);
+  const { Below, slots, waits, looks: seen, lists, tells } = kindView(draft.kind);
   const open = useOpenSketch(draft) && kind?.makes === "body";
   const idle = isUnpicked(kind, draft.params) || open || (waits?.(draft.params) ?? false);
   // Mends are no matter of looking first: they are kept, compared with what was, and undone.
@@ -74,8 +74,9 @@ export function DraftSheet({ after, onKeep }: Props) {
       {Below && <Below {...own} />}
       <Facts facts={found} />
       {lists && looking && <p className="quiet">working it out …</p>}
-      {lists &&
-        refused &&
+      {refused &&
+        !idle &&
+        !tells &&
         (unpicked ? (
           <p className="quiet">{`To go on, ${refused.remedy}.`}</p>
         ) : (

@@ -30,7 +30,7 @@ export function MoreOfSketch({ sketch }: { sketch: string }) {
   };
   const items = offers.map(({ kind }) => ({ key: kind.id, label: kind.title, title: kind.help }));
   return (
-    <Dropdown menu={{ items, onClick: ({ key }) => open(key) }} trigger={["click"]}>
+    <Dropdown menu={{ items, onClick: ({ key }) => open(key) }} trigger={["click"]} placement="topLeft">
       <Button>More …</Button>
     </Dropdown>
   );

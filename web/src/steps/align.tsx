@@ -19,4 +19,5 @@ export const view: KindView = {
   Below,
   waits: (p) => (p.by === "datum" && !p.primary) || (p.by === "solid" && !p.solid),
   looks: true,
+  tells: true,
 };

@@ -38,6 +38,8 @@ export interface KindView {
   wide?: boolean;
   /** Its draft is looked at before it is kept, though it makes a scan. */
   looks?: boolean;
+  /** Why a draft is refused is told by a part of its own. */
+  tells?: boolean;
   /** What a draft has found is listed in its sheet. */
   lists?: boolean;
   /** What it makes lies just where another thing does: it is hidden until somebody wants to see it. */
