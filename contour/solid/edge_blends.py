@@ -182,10 +182,17 @@ def _not_edges(named: NamedShape, tries: Sequence[_Try], labels: Any) -> None:
                 )
 
 
-def _blend(named: NamedShape, maker: Any, tries: Sequence[_Try], prefix: str, labels: Any) -> Blended:
+def _blend(named: NamedShape, build: Callable[[], Any], tries: Sequence[_Try], prefix: str, labels: Any) -> Blended:
     before = volume(named.shape)
     pieces = check_solid(named.shape).solids
     _not_edges(named, tries, labels)
+    try:
+        maker = build()
+    except ContourError:
+        raise
+    except Exception:  # the kernel throws already where it cannot begin at an edge
+        lengths = sum(_length(e) * t.size**2 for t in tries for e in edges_named(named, t.names))
+        raise _why(named, tries, before, _SWEEP * lengths + 1e-6, pieces, labels) from None
     # With those that run on from the edges named: all that the maker has found belong to it.
     reach = sum(
         _length(TopoDS.Edge(maker.Edge(c, k))) * max(t.size for t in tries) ** 2
@@ -311,6 +318,15 @@ def fillet(named: NamedShape, roundings: Sequence[Rounding], *, prefix: str, lab
     tries = _tries(
         roundings, lambda r: r.radius, lambda n, names, r, f: _fillet_maker(n, names, r.radius * f), "fillet"
     )
+
+    def build() -> Any:
+        return _rounded(named, roundings, labels)
+
+    return _blend(named, build, tries, prefix, labels)
+
+
+def _rounded(named: NamedShape, roundings: Sequence[Rounding], labels: Any) -> Any:
+    """The kernel's maker with every edge. Raises ContourError (bad-params) where one runs on from another with a radius of its own."""
     maker = BRepFilletAPI_MakeFillet(named.shape)
     given: dict[int, float] = {}  # contour -> its radius
     for r in roundings:
@@ -329,7 +345,7 @@ def fillet(named: NamedShape, roundings: Sequence[Rounding], *, prefix: str, lab
             if not contour:
                 maker.Add(r.radius, edge)
                 given[maker.Contour(edge)] = r.radius
-    return _blend(named, maker, tries, prefix, labels)
+    return maker
 
 
 def chamfer(named: NamedShape, bevels: Sequence[Bevel], *, prefix: str, labels: Any = None) -> Blended:
@@ -338,7 +354,11 @@ def chamfer(named: NamedShape, bevels: Sequence[Bevel], *, prefix: str, labels: 
     Raises like :func:`fillet`.
     """
     tries = _tries(bevels, lambda b: b.largest, _chamfer_maker, "chamfer")
-    maker = BRepFilletAPI_MakeChamfer(named.shape)
-    for b in bevels:
-        maker = _chamfer_maker(named, b.names, b, 1.0, maker)
-    return _blend(named, maker, tries, prefix, labels)
+
+    def build() -> Any:
+        maker = BRepFilletAPI_MakeChamfer(named.shape)
+        for b in bevels:
+            maker = _chamfer_maker(named, b.names, b, 1.0, maker)
+        return maker
+
+    return _blend(named, build, tries, prefix, labels)

@@ -14,9 +14,35 @@ from contour.job.build.store import Store
 from contour.job.work.children import build_in_children
 from contour.job.work.runner import run_in_child
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.recipe import dump_recipe
+from contour.recipe.recipe import Recipe, dump_recipe
 
-__all__ = ["build_job_file"]
+__all__ = ["adopt_files", "build_job_file"]
+
+
+def adopt_files(recipe: Recipe, job: Path, store: Store) -> None:
+    """The job's evidence and picked facets, from beside its file into the store. Raises ContourError (file-missing, bad-recipe)."""
+    for blob in blobs_of(recipe):
+        path = files_folder(job) / blob
+        if not path.is_file():
+            raise ContourError(
+                "file-missing",
+                f"a file of the job is missing: {name_of(recipe, blob)}",
+                where=Where(file=path.name),
+                need=f"the file in {path.parent.name}/",
+                got="no file",
+                remedy="export the job again with its files",
+            )
+        data = path.read_bytes()
+        if blob_hash(data) != blob:
+            raise ContourError(
+                "bad-recipe",
+                f"{name_of(recipe, blob)} has changed since the job was exported",
+                where=Where(file=path.name),
+                got="other bytes",
+                need="the very bytes that were exported",
+                remedy="export the job again",
+            )
+        store.put_blob(data)
 
 
 def build_job_file(job: Path, out: Path) -> dict[str, Any]:
@@ -29,28 +55,7 @@ def build_job_file(job: Path, out: Path) -> dict[str, Any]:
     out.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(prefix="contour-") as folder:
         store = Store(Path(folder))
-        for blob in blobs_of(recipe):
-            path = files_folder(job) / blob
-            if not path.is_file():
-                raise ContourError(
-                    "file-missing",
-                    f"a file of the job is missing: {name_of(recipe, blob)}",
-                    where=Where(file=path.name),
-                    need=f"the file in {path.parent.name}/",
-                    got="no file",
-                    remedy="export the job again with its files",
-                )
-            data = path.read_bytes()
-            if blob_hash(data) != blob:
-                raise ContourError(
-                    "bad-recipe",
-                    f"{name_of(recipe, blob)} has changed since the job was exported",
-                    where=Where(file=path.name),
-                    got="other bytes",
-                    need="the very bytes that were exported",
-                    remedy="export the job again",
-                )
-            store.put_blob(data)
+        adopt_files(recipe, job, store)
         payload = {"recipe": dump_recipe(recipe), "store": folder}
         result = build_in_children(payload)
         files = []
