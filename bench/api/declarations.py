@@ -10,6 +10,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from bench.api.answers import status_of
+from contour.metrology.standards.materials import MATERIALS
 from contour.recipe.fields import FieldSpec, fields_of
 from contour.recipe.formula import LENGTH_UNITS, Dimension, Mark
 from contour.recipe.problem import Code
@@ -57,7 +58,7 @@ class ReferenceOut(Schema):
 
 
 class DeclarationsOut(Schema):
-    """units: mm per unit of length. problems: HTTP status by code."""
+    """units: mm per unit of length. problems: HTTP status by code. materials: their densities, g/cm³."""
 
     kinds: dict[str, KindOut]
     references: dict[str, ReferenceOut]
@@ -65,6 +66,7 @@ class DeclarationsOut(Schema):
     dimensions: list[str]
     marks: list[str]
     problems: dict[str, int]
+    materials: dict[str, float]
 
 
 @router.get("", response=DeclarationsOut)
@@ -96,6 +98,7 @@ def declarations(request: HttpRequest) -> DeclarationsOut:
             for r in REFERENCES.values()
         },
         units=dict(LENGTH_UNITS),
+        materials={m.name: m.density for m in MATERIALS},
         dimensions=list(get_args(Dimension)),
         marks=list(get_args(Mark)),
         problems={code: status_of(code) for code in sorted(get_args(Code))},

@@ -50,11 +50,13 @@ class Step(Strict):
 
 
 class BodyLook(Strict):
-    """A body's own name and colour; `id` is the step that began it."""
+    """A body's own name and colour, and what it is made of; `id` is the step that began it. density: g/cm³."""
 
     id: str
     name: str = Field(default="", max_length=200)
     colour: str | None = Field(default=None, pattern=r"^#[0-9a-f]{6}$")
+    material: str = Field(default="", max_length=60)
+    density: float | None = Field(default=None, gt=0, le=30)
 
 
 class Probe(Strict):

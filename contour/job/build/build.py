@@ -23,6 +23,7 @@ from contour.job.build.solids import ensure_solid, unit_doubts
 from contour.job.build.store import Store
 from contour.mesh.health import dropped_facets
 from contour.mesh.prepare import load_prepared, prepare_scan
+from contour.metrology.standards.materials import mass_g
 from contour.products import PRODUCTS, Extras, keep_product, load_product
 from contour.products.scan import ScanProduct
 from contour.recipe.evidence.scan import ScanEvidence
@@ -268,6 +269,7 @@ def _body_states(run: Running) -> tuple[BodyState, ...]:
                 key=key,
                 volume=about.get("volume", 0.0),
                 area=about.get("area", 0.0),
+                mass=mass_g(about.get("volume", 0.0), look.density) if look and look.density else None,
                 faces=tuple(
                     {"name": f["name"], "kind": f["kind"]} for f in read_topology(run.store.folder(key))["faces"]
                 ),

@@ -102,7 +102,7 @@ class FaceName(TypedDict):
 
 
 class BodyState(_Plain):
-    """A body at the end of the list; `id` is the step that began it."""
+    """A body at the end of the list; `id` is the step that began it. volume mm³, area mm², mass g where it is said what it is made of."""
 
     id: str
     name: str
@@ -110,6 +110,7 @@ class BodyState(_Plain):
     key: str
     volume: float = 0.0
     area: float = 0.0
+    mass: float | None = None
     faces: tuple[FaceName, ...] = ()
     role: Literal["material", "reference"] = "material"
     open: int = 0  # borders that belong to one face alone: the body closes no volume

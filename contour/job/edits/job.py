@@ -8,6 +8,7 @@ from pydantic import Field
 
 from contour.job.build.scope import Scope
 from contour.job.edits.checked import Known, validated
+from contour.metrology.standards.materials import MATERIALS
 from contour.recipe.formula import LengthUnit
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.recipe import BodyLook, NamedSet, Probe, Recipe
@@ -22,6 +23,8 @@ class SetBody(Strict):
     id: str
     name: str | None = Field(default=None, max_length=200)
     colour: str | None = None
+    material: str | None = Field(default=None, max_length=60, description="empty: it is not said any more")
+    density: float | None = Field(default=None, description="g/cm³; of a known material its usual one")
 
 
 class PinProbe(Strict):
@@ -77,7 +80,19 @@ def _set_job(recipe: Recipe, edit: SetJob, known: Known) -> tuple[Recipe, str]:
 def _set_body(recipe: Recipe, edit: SetBody, known: Known) -> tuple[Recipe, str]:
     step = recipe.step(edit.id)
     old = next((b for b in recipe.bodies if b.id == edit.id), BodyLook(id=edit.id))
-    new = validated(BodyLook, old.name, {**old.model_dump(), **edit.model_dump(exclude={"op"}, exclude_none=True)})
+    if edit.density is not None and not 0 < edit.density <= 30:
+        raise ContourError(
+            "bad-params",
+            "no material is as light or as heavy as that",
+            where=Where(param="density"),
+            got=f"{edit.density:g} g/cm³",
+            need="above 0, up to 30 g/cm³",
+            remedy="type something like 7.85",
+        )
+    said = edit.model_dump(exclude={"op"}, exclude_none=True)
+    if edit.material is not None and edit.density is None:
+        said["density"] = next((m.density for m in MATERIALS if m.name == edit.material), None)
+    new = validated(BodyLook, old.name, {**old.model_dump(), **said})
     rest = tuple(b for b in recipe.bodies if b.id != edit.id)
     return recipe.model_copy(update={"bodies": (*rest, new)}), f"change {new.name or step.name}"
 

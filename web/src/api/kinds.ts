@@ -10,7 +10,15 @@ export type ReferenceKind = Schemas["ReferenceOut"];
 export type Field = Schemas["FieldSpec"];
 export type Dimension = NonNullable<Field["dimension"]>;
 
-const NONE: Declarations = { kinds: {}, references: {}, units: {}, dimensions: [], marks: [], problems: {} };
+const NONE: Declarations = {
+  kinds: {},
+  references: {},
+  units: {},
+  dimensions: [],
+  marks: [],
+  problems: {},
+  materials: {},
+};
 
 export function useDeclarations(): Declarations {
   const { data } = useQuery({

@@ -1896,7 +1896,7 @@ export interface components {
         };
         /**
          * DeclarationsOut
-         * @description units: mm per unit of length. problems: HTTP status by code.
+         * @description units: mm per unit of length. problems: HTTP status by code. materials: their densities, g/cm³.
          */
         DeclarationsOut: {
             /** Kinds */
@@ -1917,6 +1917,10 @@ export interface components {
             marks: string[];
             /** Problems */
             problems: {
+                [key: string]: number;
+            };
+            /** Materials */
+            materials: {
                 [key: string]: number;
             };
         };
@@ -2231,7 +2235,7 @@ export interface components {
         };
         /**
          * BodyLook
-         * @description A body's own name and colour; `id` is the step that began it.
+         * @description A body's own name and colour, and what it is made of; `id` is the step that began it. density: g/cm³.
          */
         BodyLook: {
             /** Id */
@@ -2243,10 +2247,17 @@ export interface components {
             name: string;
             /** Colour */
             colour?: string | null;
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+            /** Density */
+            density?: number | null;
         };
         /**
          * BodyState
-         * @description A body at the end of the list; `id` is the step that began it.
+         * @description A body at the end of the list; `id` is the step that began it. volume mm³, area mm², mass g where it is said what it is made of.
          */
         BodyState: {
             /** Id */
@@ -2267,6 +2278,8 @@ export interface components {
              * @default 0
              */
             area: number;
+            /** Mass */
+            mass?: number | null;
             /**
              * Faces
              * @default []
@@ -2975,6 +2988,40 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * LevelFacts
+         * @description moved: of each face, mm, + out of the material · most: the largest of them, either way.
+         */
+        LevelFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            of: "level";
+            /** Mark */
+            mark?: string | null;
+            /**
+             * Marks
+             * @default {}
+             */
+            marks: {
+                [key: string]: string;
+            };
+            /** Volume */
+            volume?: number | null;
+            /** Area */
+            area?: number | null;
+            /** Faces */
+            faces?: number | null;
+            /** Solids */
+            solids?: number | null;
+            /** Open */
+            open?: number | null;
+            /** Moved */
+            moved: number[];
+            /** Most */
+            most: number;
         };
         /**
          * LoftFacts
@@ -4714,7 +4761,7 @@ export interface components {
             /** Key */
             key?: string | null;
             /** Facts */
-            facts?: (components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["CoilFacts"] | components["schemas"]["CombineFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["LoftFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["MoveFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["PrimitiveFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["RevolveFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["ShiftFacts"] | components["schemas"]["DrawnFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["SweepFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"]) | null;
+            facts?: (components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["CoilFacts"] | components["schemas"]["CombineFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["LevelFacts"] | components["schemas"]["LoftFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["MoveFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["PrimitiveFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["RevolveFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["ShiftFacts"] | components["schemas"]["DrawnFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["SweepFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"]) | null;
             /**
              * Problems
              * @default []
@@ -5436,6 +5483,16 @@ export interface components {
             name?: string | null;
             /** Colour */
             colour?: string | null;
+            /**
+             * Material
+             * @description empty: it is not said any more
+             */
+            material?: string | null;
+            /**
+             * Density
+             * @description g/cm³; of a known material its usual one
+             */
+            density?: number | null;
         };
         /**
          * SetInstrument
@@ -6586,7 +6643,7 @@ export interface components {
             scans: components["schemas"]["PreviewScan"][];
             /** Facts */
             facts: {
-                [key: string]: components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["CoilFacts"] | components["schemas"]["CombineFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["LoftFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["MoveFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["PrimitiveFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["RevolveFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["ShiftFacts"] | components["schemas"]["DrawnFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["SweepFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"];
+                [key: string]: components["schemas"]["AlignFacts"] | components["schemas"]["PlaceFacts"] | components["schemas"]["ChamferFacts"] | components["schemas"]["CoilFacts"] | components["schemas"]["CombineFacts"] | components["schemas"]["BodyFacts"] | components["schemas"]["CutFacts"] | components["schemas"]["ScanFacts"] | components["schemas"]["DropFacts"] | components["schemas"]["ExtrudeFacts"] | components["schemas"]["FillFacts"] | components["schemas"]["FilletFacts"] | components["schemas"]["IntentFacts"] | components["schemas"]["LevelFacts"] | components["schemas"]["LoftFacts"] | components["schemas"]["MeasurementFacts"] | components["schemas"]["MendFacts"] | components["schemas"]["MergeFacts"] | components["schemas"]["MoveFacts"] | components["schemas"]["OutlineFacts"] | components["schemas"]["PlaneFacts"] | components["schemas"]["PointFacts"] | components["schemas"]["PrimitiveFacts"] | components["schemas"]["RegionFacts"] | components["schemas"]["RescaleFacts"] | components["schemas"]["RevolveFacts"] | components["schemas"]["SeatFacts"] | components["schemas"]["ShiftFacts"] | components["schemas"]["DrawnFacts"] | components["schemas"]["SmoothFacts"] | components["schemas"]["SolidFacts"] | components["schemas"]["SolidifyFacts"] | components["schemas"]["SweepFacts"] | components["schemas"]["ThreadFacts"] | components["schemas"]["SketchFacts"];
             };
             /** Handles */
             handles: {

@@ -71,7 +71,7 @@ export const result: BuildResult = {
     { id: "o", kind: "outline", name: "Plate", status: "ok", key: "k2", facts: outlineFacts(), problems: [], ...built },
     { id: "x", kind: "extrude", name: "Block", status: "ok", key: "k3", facts: extrudeFacts(), problems: [], ...built, after: { x: "k3" } },
   ],
-  bodies: [{ id: "x", name: "Block", colour: null, key: "k3", volume: 10870, area: 4000, faces: [], role: "material", open: 0 }],
+  bodies: [{ id: "x", name: "Block", colour: null, key: "k3", volume: 10870, area: 4000, mass: null, faces: [], role: "material", open: 0 }],
   values: {},
   fit,
   problems: [],

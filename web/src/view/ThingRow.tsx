@@ -1,4 +1,4 @@
-import { Checkbox, ColorPicker, Input, Slider, Switch } from "antd";
+import { Button, Checkbox, ColorPicker, Input, Slider, Switch } from "antd";
 import { useBench } from "../job/context";
 import { useAppearance } from "./appearance";
 
@@ -14,16 +14,30 @@ interface Props {
   colour?: string;
   /** It can be coloured and called otherwise. */
   own?: boolean;
+  /** What hangs on it can be unfolded. */
+  branch?: { open: boolean; onOpen: () => void };
 }
 
 /** One scan or body: whether it is drawn, how see-through it is, and whether a click can take it. */
-export function ThingRow({ id, name, opacity, pickId, ticked, onTick, onOpacity, colour, own }: Props) {
+export function ThingRow({ id, name, opacity, pickId, ticked, onTick, onOpacity, colour, own, branch }: Props) {
   const { edit } = useBench();
   const look = useAppearance();
   const free = !look.unpickable.includes(pickId);
   return (
     <tr>
-      <td>
+      <td className="thing-first">
+        {branch && (
+          <Button
+            type="text"
+            size="small"
+            aria-expanded={branch.open}
+            aria-label={`What ${name} is made of`}
+            title="its size, its material and the steps that made it"
+            onClick={branch.onOpen}
+          >
+            {branch.open ? "▾" : "▸"}
+          </Button>
+        )}
         <Checkbox
           aria-label={`Take ${name} into a group`}
           checked={ticked}

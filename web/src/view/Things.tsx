@@ -1,8 +1,9 @@
 import { Switch } from "antd";
-import { useState } from "react";
+import { Fragment, useState } from "react";
 import { useBench } from "../job/context";
 import { SaveSet } from "../pick/SaveSet";
 import { useAppearance } from "./appearance";
+import { BodyBranch } from "./BodyBranch";
 import { ThingRow } from "./ThingRow";
 import { useShownBodies } from "./useShownBodies";
 
@@ -12,6 +13,8 @@ export function Things() {
   const look = useAppearance();
   const bodies = useShownBodies();
   const [ticked, setTicked] = useState<string[]>([]);
+  const [opened, setOpened] = useState<string[]>([]);
+  const open = (id: string) => setOpened(opened.includes(id) ? opened.filter((x) => x !== id) : [...opened, id]);
   const tick = (id: string) => ({
     ticked: ticked.includes(id),
     onTick: (on: boolean) => setTicked(on ? [...ticked, id] : ticked.filter((x) => x !== id)),
@@ -46,17 +49,27 @@ export function Things() {
           />
         ))}
         {bodies.map((b) => (
-          <ThingRow
-            own
-            key={b.id}
-            id={b.id}
-            name={b.name}
-            pickId={b.id}
-            colour={b.colour ?? palette.body}
-            opacity={look.opacities[b.id] ?? look.bodyOpacity}
-            onOpacity={(share) => look.set({ opacities: { ...look.opacities, [b.id]: share } })}
-            {...tick(b.id)}
-          />
+          <Fragment key={b.id}>
+            <ThingRow
+              own
+              branch={{ open: opened.includes(b.id), onOpen: () => open(b.id) }}
+              id={b.id}
+              name={b.name}
+              pickId={b.id}
+              colour={b.colour ?? palette.body}
+              opacity={look.opacities[b.id] ?? look.bodyOpacity}
+              onOpacity={(share) => look.set({ opacities: { ...look.opacities, [b.id]: share } })}
+              {...tick(b.id)}
+            />
+            {opened.includes(b.id) && (
+              <tr>
+                <td />
+                <td colSpan={5}>
+                  <BodyBranch id={b.id} name={b.name} />
+                </td>
+              </tr>
+            )}
+          </Fragment>
         ))}
         <tr>
           <td />
