@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting, flat-files, redrawing, drawn-photos, closed-forms, booleans, robust (as many jobs as robust=200 says). All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting, flat-files, redrawing, drawn-photos, closed-forms, booleans, long-job, robust (as many jobs as robust=200 says). All by default."""
 
 from __future__ import annotations
 
@@ -25,6 +25,7 @@ from benchmarks import (  # noqa: E402
     gaps,
     kills,
     large_scan,
+    long_job,
     meant,
     mending,
     modelled,
@@ -76,6 +77,7 @@ ALL = {
     "closed-forms": closed_forms.run,
     "booleans": booleans.run,
     "robust": robust.run,
+    "long-job": long_job.run,
     "modelled": modelled.run,
     "gaps": gaps.run,
     "threads": threads.run,

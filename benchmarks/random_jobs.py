@@ -304,11 +304,11 @@ class _Maker:
         return self.put(step, rules=(Rule(made, on[0], "face", on[1]),), turn=((made, "distance"),))
 
 
-def random_job(seed: int, store: Store) -> Job:
-    """The same job for the same seed."""
+def random_job(seed: int, store: Store, steps: int | None = None) -> Job:
+    """The same job for the same seed; of eight to fifteen steps, if it is not said how many."""
     maker = _Maker(seed, store)
     maker.begin()
-    wanted = int(maker.rng.integers(8, 16))
+    wanted = int(maker.rng.integers(8, 16)) if steps is None else steps
     for _ in range(4 * wanted):
         if len(maker.job.recipe.steps) >= wanted:
             break

@@ -34,6 +34,8 @@ const PATHS: Record<string, string> = {
   combine: "M2.5 6 h7 v7 h-7 Z M9.8 9.5 a3.6 3.6 0 1 0 -3.6 -3.6",
   shift: "M3 13.5 V8.5 h10 v5 M3 6 h10 M8 6 V1.8 M6.2 3.6 L8 1.8 L9.8 3.6",
   move: "M2.5 8.5 h5 v5 h-5 Z M9 2.5 h4.5 v4.5 H9 Z M6.5 7 L9.6 4 M7.6 3.6 L9.8 3.8 L9.8 6",
+  level: "M2 13.5 h12 M3.5 13.5 V7.5 h3 v6 M9.5 13.5 V7.5 h3 v6 M2 5 h12",
+  coaxial: "M8 2.5 a5.5 5.5 0 1 0 0.01 0 M8 5.5 a2.5 2.5 0 1 0 0.01 0 M8 0.5 V15.5",
   copy: "M2.5 5.5 h7.5 v8 h-7.5 Z M5.5 5.5 V2.5 h8 v8 h-3.5",
   body: "M3 5.5 L8 3 L13 5.5 V11 L8 13.5 L3 11 Z M3 5.5 L8 8 L13 5.5 M8 8 V13.5",
 };
