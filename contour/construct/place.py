@@ -28,7 +28,7 @@ class Place:
 
     u: mm, of a plane along its normal at `origin`, of an axis across itself there, of a point along each direction ·
     u_tilt: radians, of the direction about each axis across it · radius, u_radius: mm, of a round place ·
-    reach: mm, how far it is to be drawn from its origin.
+    reach: mm, how far it is to be drawn from its origin · span: mm, of a cylinder, from where to where along its axis, counted from its origin.
     """
 
     shape: Shape
@@ -39,6 +39,7 @@ class Place:
     radius: float = 0.0
     u_radius: float = 0.0
     reach: float = 0.0
+    span: tuple[float, float] = (0.0, 0.0)
 
     @property
     def kind(self) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Any, Literal
 
@@ -99,7 +99,8 @@ def surface_facts(s: Surface) -> dict[str, Any]:
 @dataclass(frozen=True, slots=True)
 class RegionProduct:
     """Members as raw facet numbers (sorted) and the surface through them; rms in mm. middle, reach: of the members, mm; u: standard
-    uncertainties as :meth:`contour.fit.covariance.Covariance.as_json` gives them; left_out: members without a say in the fit; worn: members of the zone that stands out as worn, worn_mm: how deep."""
+    uncertainties as :meth:`contour.fit.covariance.Covariance.as_json` gives them; left_out: members without a say in the fit; worn: members of the zone that stands out as worn, worn_mm: how deep; span: of a cylinder
+    along its axis, from abreast of the middle, mm."""
 
     source_facets: NDArray[np.int64]
     surface: Surface
@@ -110,12 +111,14 @@ class RegionProduct:
     left_out: NDArray[np.int64] = field(default_factory=lambda: np.zeros(0, np.int64))
     worn: NDArray[np.int64] = field(default_factory=lambda: np.zeros(0, np.int64))
     worn_mm: float | None = None
+    span: tuple[float, float] = (0.0, 0.0)
     kind: str = "region"
 
 
 def region_place(region: RegionProduct) -> Place:
     """The plane, axis or point that the region's surface has."""
-    return place_of_surface(region.surface, middle=np.array(region.middle), reach=region.reach, u=dict(region.u))
+    place = place_of_surface(region.surface, middle=np.array(region.middle), reach=region.reach, u=dict(region.u))
+    return replace(place, span=region.span)
 
 
 def _save(product: RegionProduct, folder: Path) -> None:
@@ -128,6 +131,7 @@ def _save(product: RegionProduct, folder: Path) -> None:
         "reach": product.reach,
         "u": dict(product.u),
         "worn_mm": product.worn_mm,
+        "span": product.span,
     }
     (folder / "region.json").write_text(json.dumps({"surface": asdict(product.surface), **about}))
 
@@ -140,8 +144,9 @@ def _load(folder: Path) -> RegionProduct:
     # A product of an earlier version, which an older build may still name, says nothing of wear.
     worn = np.load(folder / "worn.npy") if (folder / "worn.npy").exists() else np.zeros(0, np.int64)
     middle = tuple(data["middle"])
+    span = tuple(data.get("span", (0.0, 0.0)))
     return RegionProduct(
-        members, surface, data["rms"], middle, data["reach"], data["u"], left_out, worn, data.get("worn_mm")
+        members, surface, data["rms"], middle, data["reach"], data["u"], left_out, worn, data.get("worn_mm"), span
     )
 
 

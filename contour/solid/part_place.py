@@ -14,7 +14,7 @@ from contour.construct.place import Place, place_of_surface
 from contour.geometry.curves import Line, Oval
 from contour.geometry.vectors import triple
 from contour.recipe.problem import ContourError
-from contour.solid.face_geometry import array, edge_curve, face_surface
+from contour.solid.face_geometry import array, edge_curve, face_surface, v_range
 from contour.solid.shape import bounds
 
 __all__ = ["place_of_edge", "place_of_face", "place_of_vertex"]
@@ -35,6 +35,11 @@ def place_of_face(face: TopoDS_Face) -> Place:
             remedy="choose another face, or a region",
         )
     place = place_of_surface(surface, middle=middle, reach=reach, u={})
+    if surface.kind == "cylinder":
+        item = BRepAdaptor_Surface(face, False).Cylinder()
+        foot, way = array(item.Location()), array(item.Axis().Direction())
+        ends = sorted(float((foot + v * way - place.at) @ place.along) for v in v_range(face))
+        return replace(place, span=(ends[0], ends[1]))
     if surface.kind != "cone":
         return place
     # It has no one radius; and which way along its axis counts as ahead stays as the face has it, for steps rest on that.

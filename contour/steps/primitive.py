@@ -19,6 +19,7 @@ from contour.recipe.registry import Handle, Inputs, Outcome, StepKind
 from contour.recipe.values import Length, Value
 
 if TYPE_CHECKING:
+    from contour.construct.place import Place
     from contour.solid.shape import NamedShape
 
 __all__ = ["KIND", "Params"]
@@ -42,6 +43,12 @@ class Params(BaseModel):
         title="Along",
         description="an axis, or something round: it stands where that is known best",
         json_schema_extra=_for("cylinder", "cone", "torus"),
+    )
+    as_found: bool = Field(
+        default=False,
+        title="Its size and reach",
+        description="as wide and as long as the cylinder it stands on",
+        json_schema_extra=_for("cylinder"),
     )
     plane: PlaneRef | None = Field(
         default=None,
@@ -135,6 +142,21 @@ def _stands(params: Params, inputs: Inputs) -> tuple[Array, Array, float | None]
     return at, way, reach
 
 
+def _found(params: Params, inputs: Inputs) -> Place:
+    """The cylinder that a primitive takes its size and reach of."""
+    place = axis_at(inputs, "axis") if params.axis is not None else None
+    if place is None or place.span[1] - place.span[0] < 1e-6:
+        raise ContourError(
+            "bad-params",
+            "what it stands on has no diameter and no reach",
+            where=Where(param="axis"),
+            got="nothing" if place is None else "an axis",
+            need="a fitted cylinder, or a cylindrical face",
+            remedy="choose a cylinder, or type the sizes",
+        )
+    return place
+
+
 def _require_apart(a: Array, b: Array) -> None:
     if float(np.linalg.norm(b - a)) < 1e-6:
         raise ContourError(
@@ -171,7 +193,11 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     handles: tuple[Handle, ...] = ()
     height: float | None = None
     diameter = None if params.form == "block" else inputs.values["diameter"]
-    if params.form in ("cylinder", "cone"):
+    if params.form == "cylinder" and params.as_found:
+        place = _found(params, inputs)
+        diameter, height = 2 * place.radius, place.span[1] - place.span[0]
+        made = cone(place.at, place.along, place.span, (place.radius, place.radius), prefix=prefix)
+    elif params.form in ("cylinder", "cone"):
         height = inputs.values["height"] if reach is None else reach
         low, high = _ends(height, params.centred)
         r = _size(inputs, "diameter") / 2
@@ -243,7 +269,7 @@ KIND: StepKind[Params] = StepKind(
     id="primitive",
     title="Primitive",
     help="A block, cylinder, cone, sphere or torus",
-    version=1,
+    version=2,
     makes="body",
     params=Params,
     key_value="diameter",

@@ -170,15 +170,26 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         left,
         np.unique(worn[worn >= 0]),
         zone.depth_mm if zone is not None else None,
+        _span(scan, facets, s, middle),
     )
     return Outcome({OWN: product}, facts)
+
+
+def _span(
+    scan: PreparedScan, facets: NDArray[np.integer[Any]], surface: Surface, middle: NDArray[np.float64]
+) -> tuple[float, float]:
+    """Of a cylinder: how far its facets go along the axis, from abreast of their middle, mm."""
+    if surface.kind != "cylinder":
+        return 0.0, 0.0
+    along = (scan.vertices[np.unique(scan.facets[facets])] - middle) @ surface.along
+    return float(along.min()), float(along.max())
 
 
 KIND: StepKind[Params] = StepKind(
     id="region",
     title="Region",
     help="Facets that one surface explains",
-    version=7,
+    version=8,
     makes="region",
     params=Params,
     key_value="tolerance",

@@ -12,7 +12,7 @@ from contour.recipe.problem import ContourError
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
 from contour.solid.shape import bounds
-from tests.conftest import prism, rectangle
+from tests.conftest import circle, prism, rectangle
 from tests.steps.helpers import body, cylinder_region, plane_region, run, shape_of, volume_of
 
 NEW = "newstep0"
@@ -133,3 +133,31 @@ def test_what_has_no_size_is_refused_with_its_place(form, products, sizes, code,
         primitive(form, products, **sizes)
     problem = refused.value.problem
     assert (problem.code, problem.where.param) == (code, param) and problem.remedy
+
+
+def test_a_cylinder_takes_its_size_and_reach_of_what_it_stands_on():
+    """A fitted bore of 6 mm radius that was seen from z = 2 to z = 14 closes with one cylinder."""
+    found = Place("axis", (10.0, 0.0, 8.0), (0.0, 0.0, 1.0), radius=6.0, reach=8.0, span=(-6.0, 6.0))
+    made = run("primitive", {"form": "cylinder", "axis": {"id": "r"}, "as_found": True}, {"axis": found})
+    assert volume_of(made, "newstep0") == pytest.approx(math.pi * 36 * 12, rel=1e-9)
+    assert bounds(shape_of(made, "newstep0").shape)[:, 2] == pytest.approx([2, 14], abs=1e-6)
+    assert (made.facts.diameter, made.facts.height) == (12.0, 12.0)
+
+
+def test_a_plain_axis_has_no_size_to_take():
+    with pytest.raises(ContourError) as refused:
+        run(
+            "primitive",
+            {"form": "cylinder", "axis": {"id": "r"}, "as_found": True},
+            {"axis": Place("axis", (0.0, 0.0, 0.0), (0.0, 0.0, 1.0), reach=5.0)},
+        )
+    assert (refused.value.problem.code, refused.value.problem.where.param) == ("bad-params", "axis")
+
+
+def test_a_round_face_says_how_long_it_is():
+    """The bore of a plate, closed by a cylinder of its own."""
+    plate = prism([*rectangle(40, 30), circle(12, 15, 4)], 9, z=3, prefix="plate")
+    params = {"form": "cylinder", "axis": {"body": "b", "name": "plate.side[c1]"}, "as_found": True}
+    made = run("primitive", params, {"axis": body(plate)}, axis="plate.side[c1]")
+    assert volume_of(made, NEW) == pytest.approx(math.pi * 16 * 9, rel=1e-9)
+    assert bounds(shape_of(made, NEW).shape)[:, 2] == pytest.approx([3, 12], abs=1e-6)

@@ -11,7 +11,10 @@ from contour.recipe.problem import ContourError
 from contour.recipe.registry import Inputs
 from contour.recipe.values import facets_to_bytes
 from contour.steps import KINDS
+from tests.conftest import facet_near
 from tests.fit.test_wear_form import RADIUS, tube
+from tests.steps.helpers import run as run_step
+from tests.steps.helpers import volume_of
 
 
 def run(params: dict, blobs: dict[str, np.ndarray], worn_mm: float = 0.15):
@@ -67,3 +70,18 @@ def test_a_sound_bore_says_nothing_of_wear() -> None:
     out, _ = run({"picked": ALL, "surface": "cylinder", "leave_worn": True}, {"a" * 64: facets}, worn_mm=0.0)
     assert "worn" not in out.facts and out.facts.left_out == 0
     assert out.facts.uncertain["radius"] == out.facts.u
+
+
+def test_a_fitted_bore_says_how_long_it_is_and_fills_itself(block_scan, tmp_path) -> None:
+    """The block's bore of Ø 12 goes through 10 mm; a primitive takes both of the region."""
+    seed = facet_near(block_scan, (15.0, 21.0, 5.0))
+    checked = KINDS["region"].params.model_validate(
+        {"scan": {"id": "s"}, "seeds": [int(block_scan.source_facet[seed])]}
+    )
+    found = KINDS["region"].run(checked, Inputs("step", {"scan": ScanProduct(block_scan)}, "mm")).product
+    save_product(found, tmp_path)
+    low, high = load_product(tmp_path).span
+    assert high - low == pytest.approx(10, abs=0.8) and found.surface.kind == "cylinder"
+    params = {"form": "cylinder", "axis": {"id": "r"}, "as_found": True}
+    made = run_step("primitive", params, {"axis": load_product(tmp_path)})
+    assert volume_of(made, "newstep0") == pytest.approx(np.pi * 36 * (high - low), rel=0.01)
