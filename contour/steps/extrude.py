@@ -25,7 +25,7 @@ from contour.products.body import BodyFigures
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import FaceRef, PointRef, ScanRef, ScanSpot, SketchRef, SurfaceRef
 from contour.recipe.registry import Handle, Inputs, Outcome, Start, StepKind
-from contour.recipe.values import Angle, Length, Value
+from contour.recipe.values import Angle, Length
 from contour.sketch.alongside import WallSide, thin_chains, thin_profiles
 from contour.sketch.chosen import chosen_profiles
 from contour.sketch.entities import entity_points
@@ -102,8 +102,8 @@ class Params(BaseModel):
         description="on which side of the outline; of an open line inside is its left",
         json_schema_extra=_WALLS,
     )
-    draft: Angle = Field(
-        default=Value(text="0 deg", mark="intent"),
+    draft: Angle | None = Field(
+        default=None,
         description="how walls lean, from the sketch's plane on; positive widens as it goes",
         json_schema_extra=_WALLS,
     )
@@ -232,7 +232,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
     sketch = inputs.products["sketch"]
     profiles = _profiles(params, inputs, sketch)
-    prefix, draft = inputs.step[:8], inputs.values["draft"]
+    prefix, draft = inputs.step[:8], inputs.values.get("draft", 0.0)
     others = bodies_of(inputs, params.bodies)
     require_bodies(params.operation, others)
     way = -1.0 if inputs.values["distance"] < 0 else 1.0
