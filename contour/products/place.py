@@ -41,7 +41,9 @@ def _save(place: Place, folder: Path) -> None:
 
 def _load(folder: Path) -> Place:
     data = json.loads((folder / "place.json").read_text())
-    return Place(**{**data, "origin": tuple(data["origin"]), "direction": tuple(data["direction"])})
+    # One that was kept before places had a span says nothing of it.
+    vectors = {name: tuple(data[name]) for name in ("origin", "direction", "span") if name in data}
+    return Place(**{**data, **vectors})
 
 
 def place_kind(shape: str) -> ProductKind[Place]:

@@ -55,8 +55,9 @@ class BodyLook(Strict):
     id: str
     name: str = Field(default="", max_length=200)
     colour: str | None = Field(default=None, pattern=r"^#[0-9a-f]{6}$")
-    material: str = Field(default="", max_length=60)
-    density: float | None = Field(default=None, gt=0, le=30)
+    # Said only where there is something to say, so that recipes of this version stay as they were written.
+    material: str = Field(default="", max_length=60, exclude_if=lambda v: not v)
+    density: float | None = Field(default=None, gt=0, le=30, exclude_if=lambda v: v is None)
 
 
 class Probe(Strict):
