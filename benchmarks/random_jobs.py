@@ -305,14 +305,16 @@ class _Maker:
 
 
 def random_job(seed: int, store: Store, steps: int | None = None) -> Job:
-    """The same job for the same seed; of eight to fifteen steps, if it is not said how many."""
+    """The same job for the same seed; of eight to fifteen steps, if it is not said how many. One of so many has no blends: the search for the largest
+    radius that works can end the process it runs in."""
     maker = _Maker(seed, store)
     maker.begin()
     wanted = int(maker.rng.integers(8, 16)) if steps is None else steps
     for _ in range(4 * wanted):
         if len(maker.job.recipe.steps) >= wanted:
             break
-        kind = maker.rng.choice(["feature", "feature", "feature", "upright", "rim", "rim", "turned"])
+        blends = [] if steps else ["upright", "rim", "rim"]
+        kind = maker.rng.choice(["feature", "feature", "feature", *blends, "turned"])
         getattr(maker, str(kind))()
     return maker.job
 
