@@ -53,12 +53,13 @@ def loft(
     ends = tuple(
         (free if straight else end, _ahead(sections, k)) for k, end in zip((0, -1), (first, last), strict=True)
     )
-    rings = []
+    rings: list[list[Wall]] = []
     for outlines in groups:
         walls = _ring(*columns_of(outlines), at, (ends[0], ends[1]), prefix)
         if straight:
             walls = [stretch for wall in walls for stretch in _stretches(wall)]
-        rings.append(led(walls, guides) if guides else walls)
+        # Guides meet the outer outline; openings run on as they would without them.
+        rings.append(led(walls, guides) if guides and not rings else walls)
     names = (f"{prefix}.start[{sections[0].name}]", f"{prefix}.end[{sections[-1].name}]")
     return capped_skin(rings, names, doing="running through the sections")
 

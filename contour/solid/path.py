@@ -14,11 +14,14 @@ from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Wire
 
+from contour.geometry.frames import PlaneFrame
 from contour.geometry.vectors import unit
 from contour.recipe.problem import ContourError, Where
+from contour.sketch.entities import Entity
 from contour.solid.face_geometry import array
+from contour.solid.wires import chain_edges
 
-__all__ = ["Path", "Piece", "path_from"]
+__all__ = ["Path", "Piece", "path_from", "pieces_of"]
 
 Array = NDArray[np.float64]
 _JOIN_MM = 1e-5
@@ -109,6 +112,11 @@ class Path:
         for piece in self.pieces:
             maker.Add(TopoDS.Edge(piece.edge.Reversed()) if piece.back else piece.edge)
         return maker.Wire()
+
+
+def pieces_of(entities: Sequence[Entity], frame: PlaneFrame) -> list[Piece]:
+    """Entities of a sketch as pieces, each running as its entity does."""
+    return [Piece(name, edge) for name, edge in chain_edges(entities, frame)]
 
 
 def path_from(pieces: Sequence[Piece], near: Array, *, param: str) -> Path:

@@ -17,10 +17,9 @@ from contour.geometry.vectors import unit
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Profile
 from contour.solid.face_geometry import edge_curve, face_surface, normal_at
-from contour.solid.path import Piece
+from contour.solid.path import Piece, pieces_of
 from contour.solid.shape import NamedShape, edge_faces, edges, faces, owners_of, shape_map
 from contour.solid.topology.edges import edge_names
-from contour.solid.wires import chain_edges
 
 __all__ = ["Column", "Outline", "Section", "columns_of", "section_of_face", "section_of_profile", "wall_direction"]
 
@@ -90,9 +89,7 @@ class Column:
 def section_of_profile(profile: Profile, frame: PlaneFrame) -> Section:
     """A sketch's profile as a section."""
     loops = (profile.outer, *profile.islands)
-    outlines = tuple(
-        Outline(tuple(Piece(name, edge) for name, edge in chain_edges(loop.entities, frame))) for loop in loops
-    )
+    outlines = tuple(Outline(tuple(pieces_of(loop.entities, frame))) for loop in loops)
     return Section(profile.id, outlines, frame)
 
 

@@ -84,7 +84,15 @@ def skin(walls: Sequence[Wall], caps: Sequence[tuple[str, TopoDS_Face]], *, doin
     known = [
         (TopoDS.Face(sewing.ModifiedSubShape(f)) if sewing.IsModifiedSubShape(f) else f, name) for name, f in given
     ]
-    return NamedShape(solid, names_by_face(solid, known)) if len(faces(solid)) == len(given) else _lost(doing)
+    if len(faces(solid)) != len(given):
+        raise ContourError(
+            "body-broken",
+            f"{doing} loses a wall",
+            got="fewer faces than walls",
+            need="a face for every wall",
+            remedy="change a value a little, or simplify the sketch",
+        )
+    return NamedShape(solid, names_by_face(solid, known))
 
 
 def capped_skin(rings: Sequence[Sequence[Wall]], caps: tuple[str, str], *, doing: str) -> NamedShape:
@@ -126,16 +134,6 @@ def places_along(edge: TopoDS_Edge, count: int | None = None) -> Array:
         straight = curve.GetType() == GeomAbs_CurveType.GeomAbs_Line
         count = 2 if straight else CURVED if not curve.IsClosed() else 2 * CURVED - 1
     return np.array([array(curve.Value(t)) for t in np.linspace(first, last, count)])
-
-
-def _lost(doing: str) -> NamedShape:
-    raise ContourError(
-        "body-broken",
-        f"{doing} loses a wall",
-        got="fewer faces than walls",
-        need="a face for every wall",
-        remedy="change a value a little, or simplify the sketch",
-    )
 
 
 def across(wall: Wall) -> BSpline:

@@ -48,7 +48,7 @@ def sweep(
     """The solid that profiles sweep along a path which begins in their plane.
 
     fixed: they keep their direction, else they turn with the path · twist_deg: turned as much more, evenly along it. Faces are named
-    ``prefix.side[entity:piece]``, of a twisted one ``prefix.side[entity]``, and of an open path ``prefix.start[profile]`` and ``prefix.end[profile]``.
+    ``prefix.side[entity:piece]``, and of an open path ``prefix.start[profile]`` and ``prefix.end[profile]``.
     Raises ContourError (too-tilted, self-crossing, bad-params, body-broken).
     """
     skinned = fixed or abs(twist_deg) > 1e-9

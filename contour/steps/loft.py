@@ -127,8 +127,7 @@ def _sections(params: Params, inputs: Inputs) -> list[Section]:
 
 
 def _guides(params: Params, inputs: Inputs, sections: list[Section]) -> list[Path]:
-    from contour.solid.path import Piece, path_from
-    from contour.solid.wires import chain_edges
+    from contour.solid.path import path_from, pieces_of
 
     out = []
     for i in range(len(params.guides) if params.course == "smooth" else 0):
@@ -145,8 +144,7 @@ def _guides(params: Params, inputs: Inputs, sections: list[Section]) -> list[Pat
                 need="an open line",
                 remedy="draw it through a point of each section",
             )
-        pieces = [Piece(name, edge) for name, edge in chain_edges(sketch.entities, sketch.frame)]
-        out.append(path_from(pieces, sections[0].outlines[0].middle(), param=place))
+        out.append(path_from(pieces_of(sketch.entities, sketch.frame), sections[0].outlines[0].middle(), param=place))
     return out
 
 

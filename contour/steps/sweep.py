@@ -74,15 +74,14 @@ def _reads(params: Params) -> frozenset[str]:
 
 
 def _pieces(params: Params, inputs: Inputs) -> list[Piece]:
-    from contour.solid.path import Piece
+    from contour.solid.path import Piece, pieces_of
     from contour.solid.topology.edges import edges_named
-    from contour.solid.wires import chain_edges
 
     if params.path is not None:
         sketch = inputs.products["path"]
         if sketch.refused is not None:
             raise ContourError.of(sketch.refused)
-        found = [Piece(name, edge) for name, edge in chain_edges(sketch.entities, sketch.frame)]
+        found = pieces_of(sketch.entities, sketch.frame)
     else:
         places = _edge_places(params)
         if places:

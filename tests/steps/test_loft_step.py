@@ -224,3 +224,13 @@ def test_a_circle_in_two_arcs_is_a_circle():
     two, whole = loft(square, (arcs, 20)), loft(square, ([circle(0, 0, 7)], 20))
     assert len(good(two).names) == 6
     assert volume_of(two, NEW) == pytest.approx(volume_of(whole, NEW), rel=1e-4)
+
+
+def test_an_opening_runs_on_where_a_guide_leads_the_outer_wall():
+    """A tube whose outer wall bulges by 2 mm to both sides: the bore stays what it was."""
+    tube = ([circle(0, 0, 5), circle(0, 0, 2, "i")], 0), ([circle(0, 0, 5, "c2"), circle(0, 0, 2, "j")], 20)
+    guides = [bow(5, 2, 20), bow(-5, -2, 20)]
+    full = volume_of(loft(([circle(0, 0, 5)], 0), ([circle(0, 0, 5, "c2")], 20), guides=guides), NEW)
+    outcome = loft(*tube, guides=guides)
+    good(outcome)
+    assert volume_of(outcome, NEW) == pytest.approx(full - 4 * math.pi * 20, rel=1e-6)
