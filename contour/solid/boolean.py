@@ -10,7 +10,7 @@ from OCP.TopoDS import TopoDS_Shape
 
 from contour.recipe.problem import ContourError, Where
 from contour.solid.agreement import meeting_place, misplaced
-from contour.solid.gate import require_solid
+from contour.solid.gate import require_pieces, require_solid
 from contour.solid.mass import volume
 from contour.solid.shape import NamedShape, faces, shape_list
 from contour.solid.topology.history import History, OperationHistory
@@ -98,8 +98,8 @@ def _require_right(
 ) -> None:
     """Raises ContourError (unchanged, body-broken)."""
     own, other = volumes
-    after = volume(result)
-    require_solid(result, doing=doing)
+    facts = require_solid(result, doing=doing)
+    after = facts.volume
     grown = after - own
     if abs(grown) < _ALIKE * max(own, 1.0) or (grown > 0) != (operation == "add"):
         raise ContourError(
@@ -110,7 +110,7 @@ def _require_right(
             remedy="turn the direction round, or choose another body",
         )
     if operation == "add":
-        require_solid(result, doing=doing, pieces=1)
+        require_pieces(facts, 1, doing=doing)
     low, high = {
         "add": (max(own, other), own + other),
         "subtract": (own - other, own),

@@ -20,6 +20,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from contour.geometry.vectors import triple
 from contour.recipe.problem import ContourError, Where
+from contour.solid.apart import holds_apart
 from contour.solid.face_geometry import array, face_kinds
 from contour.solid.facts import face_spot
 from contour.solid.gate import check_solid
@@ -35,6 +36,7 @@ __all__ = ["Bevel", "Blended", "Rounding", "chamfer", "edges_of_face", "fillet",
 
 _BUDGET_S = 20.0  # for finding out how much an edge takes
 _HALVINGS = 8
+_ONE_S = 10.0  # for one size of it
 _SWEEP = 6.0  # a blend of size r changes at most this times r² of material per mm of edge; the kernel's wrong ones change more
 
 
@@ -215,10 +217,14 @@ def _blend(named: NamedShape, build: Callable[[], Any], tries: Sequence[_Try], p
 def _works(
     attempt: _Try, named: NamedShape, names: Sequence[str], factor: float, gate: tuple[float, float, int]
 ) -> bool:
-    try:
-        return _result(attempt.build(named, names, factor), *gate) is not None
-    except Exception:  # adding an edge may throw already
-        return False
+    def ask() -> bool:
+        try:
+            return _result(attempt.build(named, names, factor), *gate) is not None
+        except Exception:  # adding an edge may throw already
+            return False
+
+    # Sizes that nobody has asked for are tried here: some of them end the process that tries them.
+    return holds_apart(ask, limit_s=_ONE_S)
 
 
 def _largest(ok: Callable[[float], bool], deadline: float) -> float:

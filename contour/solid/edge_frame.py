@@ -13,11 +13,12 @@ from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
+from contour.geometry.vectors import cross
 from contour.recipe.problem import ContourError
 from contour.solid.face_geometry import array, normal_at
 from contour.solid.shape import edge_faces, owners_of
 
-__all__ = ["EdgeFrame", "edge_frame", "frame_between"]
+__all__ = ["EdgeFrame", "edge_frame", "frame_between", "turn_between"]
 
 Array = NDArray[np.float64]
 _REVERSED = TopAbs_Orientation.TopAbs_REVERSED
@@ -61,20 +62,36 @@ def frame_between(owners: Sequence[TopoDS_Face], edge: TopoDS_Edge, *, at: float
             need="two faces",
             remedy="choose another edge",
         )
+    middle, along = _spot(edge, at)
+    normals = [_outward(face, middle, along) for face in owners[:2]]
+    into = []
+    for face, normal in zip(owners, normals, strict=False):
+        # The material of a face lies to the left of its border, seen from outside.
+        way = cross(normal, along) * _as_it_runs(face, edge)
+        into.append(way / max(float(np.linalg.norm(way)), 1e-300))
+    outer = float(into[0] @ normals[1]) < 0
+    return EdgeFrame(middle, along, (into[0], into[1]), (normals[0], normals[1]), outer)
+
+
+def turn_between(owners: Sequence[TopoDS_Face], edge: TopoDS_Edge, *, at: float = 0.5) -> float:
+    """Cosine of the angle between the outward normals of an edge's two faces so far along it (0 to 1)."""
+    middle, along = _spot(edge, at)
+    a, b = (_outward(face, middle, along) for face in owners[:2])
+    return float(a @ b)
+
+
+def _spot(edge: TopoDS_Edge, at: float) -> tuple[Array, Array]:
+    """A place on an edge and its unit direction there."""
     curve = BRepAdaptor_Curve(edge)
     p, d = gp_Pnt(), gp_Vec()
     first, last = curve.FirstParameter(), curve.LastParameter()
     curve.D1(first + at * (last - first), p, d)
-    middle, along = array(p), array(d) / max(d.Magnitude(), 1e-300)
-    into, normals = [], []
-    for face in owners[:2]:
-        outward = normal_at(face, middle)
-        if outward is None:
-            outward = np.cross(along, [0.0, 0.0, 1.0])
-        normal = outward * (-1.0 if face.Orientation() == _REVERSED else 1.0)
-        # The material of a face lies to the left of its border, seen from outside.
-        way = np.cross(normal, along) * _as_it_runs(face, edge)
-        normals.append(normal)
-        into.append(way / max(float(np.linalg.norm(way)), 1e-300))
-    outer = float(into[0] @ normals[1]) < 0
-    return EdgeFrame(middle, along, (into[0], into[1]), (normals[0], normals[1]), outer)
+    return array(p), array(d) / max(d.Magnitude(), 1e-300)
+
+
+def _outward(face: TopoDS_Face, p: Array, along: Array) -> Array:
+    """A face's unit normal out of the material at p; at a pole one across `along`."""
+    normal = normal_at(face, p)
+    if normal is None:
+        normal = cross(along, np.array([0.0, 0.0, 1.0]))
+    return normal * (-1.0 if face.Orientation() == _REVERSED else 1.0)

@@ -16,7 +16,7 @@ from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from contour.geometry.curves import Curve, Line, Oval
 from contour.geometry.surfaces import Surface, SurfaceKind
-from contour.geometry.vectors import triple
+from contour.geometry.vectors import cross, triple
 from contour.solid.shape import faces
 
 __all__ = [
@@ -153,7 +153,7 @@ def normal_at(face: TopoDS_Face, p: Array) -> Array | None:
     uv = tool.ValueOfUV(pnt(p), 1e-6)
     q, du, dv = gp_Pnt(), gp_Vec(), gp_Vec()
     surface.D1(uv.X(), uv.Y(), q, du, dv)
-    n = np.cross(array(du), array(dv))
+    n = cross(array(du), array(dv))
     size = float(np.linalg.norm(n))
     return None if size < 1e-12 else n / size
 

@@ -14,7 +14,7 @@ from contour.recipe.problem import ContourError, Where
 from contour.solid.mass import volume
 from contour.solid.shape import faces, free_edges, is_valid, solids
 
-__all__ = ["SolidFacts", "check_solid", "require_solid"]
+__all__ = ["SolidFacts", "check_solid", "require_pieces", "require_solid"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +66,14 @@ def require_solid(shape: TopoDS_Shape, *, doing: str, pieces: int | None = None)
             need="0 free edges, a valid solid",
             remedy="change the value a little, or simplify the sketch there",
         )
-    if pieces is not None and facts.solids != pieces:
+    if pieces is not None:
+        require_pieces(facts, pieces, doing=doing)
+    return facts
+
+
+def require_pieces(facts: SolidFacts, pieces: int, *, doing: str) -> None:
+    """Raises ContourError (body-broken) unless the material is in so many pieces."""
+    if facts.solids != pieces:
         raise ContourError(
             "body-broken",
             f"{doing} gives {facts.solids} separate pieces",
@@ -74,4 +81,3 @@ def require_solid(shape: TopoDS_Shape, *, doing: str, pieces: int | None = None)
             need=f"{pieces} in one body",
             remedy="let the pieces touch, or make a new body of it",
         )
-    return facts

@@ -12,12 +12,14 @@ from OCP.BRepGProp import BRepGProp
 from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.gp import gp_Pnt
 from OCP.GProp import GProp_GProps
-from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape
+from OCP.TopoDS import TopoDS_Compound, TopoDS_Face, TopoDS_Shape
 
-from contour.solid.shape import edges
-from contour.solid.tessellate import tessellate
+from contour.solid.shape import edges, faces
+from contour.solid.tessellate import mesh
 
 __all__ = ["area", "volume"]
+
+_PLAIN = (GeomAbs_CurveType.GeomAbs_Line, GeomAbs_CurveType.GeomAbs_Circle)
 
 
 def volume(shape: TopoDS_Shape) -> float:
@@ -53,13 +55,19 @@ def _with(*shapes: TopoDS_Shape) -> TopoDS_Compound:
 
 
 def area(shape: TopoDS_Shape) -> float:
-    """mm²; with free edges by fine triangles (the kernel's integral does not follow such edges well)."""
-    plain = (GeomAbs_CurveType.GeomAbs_Line, GeomAbs_CurveType.GeomAbs_Circle)
-    curves = (BRepAdaptor_Curve(e).GetType() for e in edges(shape) if not BRep_Tool.Degenerated_s(e))
-    if not all(kind in plain for kind in curves):
-        mesh = tessellate(shape, chord_mm=0.002, angle_rad=0.15)
-        a, b, c = (mesh.vertices[mesh.triangles[:, k]] for k in range(3))
-        return float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2)
+    """mm²; of faces with free edges by fine triangles (the kernel's integral does not follow such edges well)."""
+    straight = [f for f in faces(shape) if _plainly_bordered(f)]
+    free = [f for f in faces(shape) if not _plainly_bordered(f)]
     props = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(shape, props)
-    return float(props.Mass())
+    BRepGProp.SurfaceProperties_s(_with(*straight), props)
+    if not free:
+        return float(props.Mass())
+    triangles, meshed = _with(*free), GProp_GProps()
+    mesh(triangles, chord_mm=0.002, angle_rad=0.15)
+    BRepGProp.SurfaceProperties_s(triangles, meshed, False, True)
+    return float(props.Mass() + meshed.Mass())
+
+
+def _plainly_bordered(face: TopoDS_Face) -> bool:
+    curves = (BRepAdaptor_Curve(e).GetType() for e in edges(face) if not BRep_Tool.Degenerated_s(e))
+    return all(kind in _PLAIN for kind in curves)

@@ -31,17 +31,16 @@ __all__ = [
     "faces",
     "free_edges",
     "is_valid",
+    "listed",
     "owners_of",
     "read_shape",
     "shape_list",
     "shape_map",
     "solids",
-    "vertex_faces",
     "write_shape",
 ]
 
 _FACE, _EDGE, _SOLID = TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_SOLID
-_VERTEX = TopAbs_ShapeEnum.TopAbs_VERTEX
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,27 +91,18 @@ def edge_faces(shape: TopoDS_Shape) -> AncestorMap:
     return out
 
 
-def vertex_faces(shape: TopoDS_Shape) -> AncestorMap:
-    """The faces at each vertex."""
-    out = AncestorMap()
-    TopExp.MapShapesAndAncestors_s(shape, _VERTEX, _FACE, out)
-    return out
+def listed(shapes: List_TopoDS_Shape) -> list[TopoDS_Shape]:
+    """The kernel's list as shapes. Most have one or two, and walking it through the binding takes a hundred times as long."""
+    count = shapes.Size()
+    if count > 2:
+        return list(shapes)
+    return [[], [shapes.First()], [shapes.First(), shapes.Last()]][count] if count else []
 
 
 def owners_of(around: AncestorMap, i: int) -> list[TopoDS_Face]:
-    """The faces at an edge or a corner (its place from 1 on), each once; walking the kernel's lists through the binding is slow."""
-    listed = around.FindFromIndex(i)
-    count = listed.Size()
-    if count == 0:
-        return []
-    first = TopoDS.Face(listed.First())
-    if count == 1:
-        return [first]
-    if count == 2:
-        last = TopoDS.Face(listed.Last())
-        return [first] if last.IsSame(first) else [first, last]
+    """The faces at an edge (its place from 1 on), each once."""
     out: list[TopoDS_Face] = []
-    for item in listed:
+    for item in listed(around.FindFromIndex(i)):
         if not any(item.IsSame(o) for o in out):
             out.append(TopoDS.Face(item))
     return out

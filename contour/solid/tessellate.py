@@ -18,7 +18,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Shape
 
 from contour.solid.shape import faces, shape_map
 
-__all__ = ["Tessellation", "tessellate"]
+__all__ = ["Tessellation", "mesh", "tessellate"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,9 +37,10 @@ class Tessellation:
     chord_mm: float
 
 
-def _mesh(shape: TopoDS_Shape, chord_mm: float, angle_rad: float) -> None:
-    """By a sweep over the plane, six times faster on a face with hundreds of holes than the kernel's own triangulation; that one
+def mesh(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float) -> None:
+    """Triangles afresh, kept with the shape: by a sweep over the plane, six times faster on a face with hundreds of holes than the kernel's own triangulation; that one
     where the sweep gives nothing, as on an extruded free curve. Edges keep their places, so that the faces still meet."""
+    BRepTools.Clean_s(shape)
     wanted = IMeshTools_Parameters()
     wanted.Deflection, wanted.Angle = chord_mm, angle_rad
     wanted.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
@@ -52,22 +53,21 @@ def _mesh(shape: TopoDS_Shape, chord_mm: float, angle_rad: float) -> None:
 
 def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35) -> Tessellation:
     """Mesh afresh at the given chord height and angle."""
-    BRepTools.Clean_s(shape)
-    _mesh(shape, chord_mm, angle_rad)
+    mesh(shape, chord_mm=chord_mm, angle_rad=angle_rad)
     edge_map = shape_map(shape, TopAbs_ShapeEnum.TopAbs_EDGE)
     vertices, parameters, triangles, owners, side_edges, side_senses = [], [], [], [], [], []
     polylines: list[NDArray[np.float64]] = [np.empty((0, 3))] * edge_map.Size()
     base = 0
     for number, face in enumerate(faces(shape)):
         location = TopLoc_Location()
-        mesh = BRep_Tool.Triangulation_s(face, location)
-        if mesh is None:
+        drawn = BRep_Tool.Triangulation_s(face, location)
+        if drawn is None:
             continue
         move = location.Transformation()
         still = location.IsIdentity()
-        nodes = (mesh.Node(i) if still else mesh.Node(i).Transformed(move) for i in range(1, mesh.NbNodes() + 1))
+        nodes = (drawn.Node(i) if still else drawn.Node(i).Transformed(move) for i in range(1, drawn.NbNodes() + 1))
         points = np.array([(p.X(), p.Y(), p.Z()) for p in nodes])
-        corners = np.array([mesh.Triangle(i).Get() for i in range(1, mesh.NbTriangles() + 1)], dtype=np.int64) - 1
+        corners = np.array([drawn.Triangle(i).Get() for i in range(1, drawn.NbTriangles() + 1)], dtype=np.int64) - 1
         reverse = face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
         if reverse:
             corners = corners[:, [0, 2, 1]]
@@ -78,7 +78,7 @@ def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35)
             walk.Next()
             if BRep_Tool.Degenerated_s(edge) or BRep_Tool.IsClosed_s(edge, face):
                 continue  # poles and seams are no border of the surface
-            polygon = BRep_Tool.PolygonOnTriangulation_s(edge, mesh, location)
+            polygon = BRep_Tool.PolygonOnTriangulation_s(edge, drawn, location)
             if polygon is None:
                 continue
             ids = [polygon.Node(i) - 1 for i in range(1, polygon.NbNodes() + 1)]
@@ -95,7 +95,7 @@ def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35)
                 if hit:
                     sides[t, s], senses[t, s] = hit
         vertices.append(points)
-        parameters.append(np.array([(p.X(), p.Y()) for p in map(mesh.UVNode, range(1, mesh.NbNodes() + 1))]))
+        parameters.append(np.array([(p.X(), p.Y()) for p in map(drawn.UVNode, range(1, drawn.NbNodes() + 1))]))
         triangles.append(corners + base)
         owners.append(np.full(len(corners), number, np.int32))
         side_edges.append(sides)

@@ -42,6 +42,7 @@ log = logging.getLogger(__name__)
 
 _EVERYTHING = Extras()
 Report = Callable[[dict[str, Any]], None]
+_HANDLES = TypeAdapter(tuple[Handle, ...])
 
 
 def ensure_scan(store: Store, evidence: ScanEvidence) -> str:
@@ -102,7 +103,7 @@ def _run_step(step: Step, run: Running) -> StepState:
         key=key,
         facts=facts,
         problems=problems,
-        handles=tuple(TypeAdapter(Handle).validate_python(h) for h in kept.get("handles", ())),
+        handles=_HANDLES.validate_python(kept.get("handles", ())),
         values={n: _state(q) for n, q in found.items()},
         settled=settled,
         after=dict(run.bodies),

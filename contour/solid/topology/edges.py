@@ -22,7 +22,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Vertex
 
 from contour.recipe.problem import ContourError
 from contour.solid.face_geometry import array
-from contour.solid.shape import NamedShape, edge_faces, edges, faces, owners_of, shape_map, vertex_faces
+from contour.solid.shape import NamedShape, edge_faces, edges, faces, owners_of, shape_map
 
 __all__ = ["Borders", "borders_of", "corner_named", "corner_names", "edge_names", "edges_named"]
 
@@ -50,7 +50,7 @@ def borders_of(named: NamedShape) -> Borders:
     shape = named.shape
     face_map = shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE)
     corner_map = shape_map(shape, TopAbs_ShapeEnum.TopAbs_VERTEX)
-    around, at_corner = edge_faces(shape), vertex_faces(shape)
+    around = edge_faces(shape)
     listed, ends = [], []
     for edge in edges(shape):
         owners = owners_of(around, around.FindIndex(edge))
@@ -58,11 +58,13 @@ def borders_of(named: NamedShape) -> Borders:
         listed.append(() if pole else tuple(sorted(face_map.FindIndex(f) - 1 for f in owners)))
         both = {corner_map.FindIndex(v) - 1 for v in (TopExp.FirstVertex_s(edge), TopExp.LastVertex_s(edge))}
         ends.append(tuple(sorted(k for k in both if k >= 0)))
-    corners = []
-    for i in range(1, corner_map.Size() + 1):
-        owners = owners_of(at_corner, at_corner.FindIndex(corner_map.FindKey(i)))
-        corners.append(tuple(sorted(face_map.FindIndex(f) - 1 for f in owners)))
-    return Borders(tuple(listed), tuple(corners), tuple(ends))
+    # From the faces to their corners: the other way round the kernel has lists, which are slow to walk.
+    corners: list[list[int]] = [[] for _ in range(corner_map.Size())]
+    for place, face in enumerate(faces(shape)):
+        own = shape_map(face, TopAbs_ShapeEnum.TopAbs_VERTEX)
+        for i in range(1, own.Size() + 1):
+            corners[corner_map.FindIndex(own.FindKey(i)) - 1].append(place)
+    return Borders(tuple(listed), tuple(map(tuple, corners)), tuple(ends))
 
 
 def _direction_of(face: TopoDS_Face) -> tuple[str, Array] | None:

@@ -9,7 +9,7 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_Sewing
 from OCP.BRepTools import BRepTools_ReShape
 from OCP.TopoDS import TopoDS_Shape
 
-from contour.solid.shape import ShapeMap
+from contour.solid.shape import ShapeMap, listed
 
 __all__ = ["History", "OperationHistory", "ReplacedHistory", "ReshapeHistory", "SewingHistory"]
 
@@ -35,10 +35,10 @@ class OperationHistory:
     def modified(self, shape: TopoDS_Shape) -> list[TopoDS_Shape]:
         if self._gone(shape):
             return []
-        return list(self._operation.Modified(shape)) or [shape]
+        return listed(self._operation.Modified(shape)) or [shape]
 
     def generated(self, shape: TopoDS_Shape) -> list[TopoDS_Shape]:
-        return list(self._operation.Generated(shape))
+        return listed(self._operation.Generated(shape))
 
 
 class SewingHistory:

@@ -14,7 +14,7 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Edge
 
 from contour.geometry.curves import Line
-from contour.solid.edge_frame import frame_between
+from contour.solid.edge_frame import turn_between
 from contour.solid.face_geometry import array, edge_curve
 from contour.solid.facts import face_facts
 from contour.solid.shape import NamedShape, edge_faces, edges, owners_of, shape_map
@@ -69,11 +69,7 @@ def is_smooth(edge: TopoDS_Edge, owners: list[Any]) -> bool:
         return not is_border(edge, owners)
     limit = np.cos(np.radians(_SMOOTH_DEG))
 
-    def turn(at: float) -> float:
-        a, b = frame_between(owners, edge, at=at).normals
-        return float(a @ b)
-
-    return all(turn(at) > limit for at in (0.5, 0.25, 0.75))
+    return all(turn_between(owners, edge, at=at) > limit for at in (0.5, 0.25, 0.75))
 
 
 def topology_rows(named: NamedShape) -> dict[str, list[dict[str, Any]]]:

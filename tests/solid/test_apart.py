@@ -1,0 +1,41 @@
+"""Questions that end the process they are asked in."""
+
+from __future__ import annotations
+
+import os
+import signal
+import time
+
+import pytest
+
+from contour.solid.apart import holds_apart
+
+
+def _crashes() -> bool:
+    os.kill(os.getpid(), signal.SIGSEGV)
+    return True
+
+
+def _raises() -> bool:
+    raise RuntimeError("the kernel throws whatever it likes")
+
+
+@pytest.mark.parametrize(("ask", "said"), [(lambda: True, True), (lambda: False, False), (_crashes, False)])
+def test_the_answer_is_what_is_said_or_no(ask, said):
+    assert holds_apart(ask, limit_s=60) is said
+
+
+def test_what_is_raised_stays_in_the_other_process(capfd):
+    assert holds_apart(_raises, limit_s=60) is False
+
+
+def test_what_takes_too_long_is_ended_and_answered_by_no():
+    begun = time.monotonic()
+    assert holds_apart(lambda: time.sleep(600) is None, limit_s=0.2) is False
+    assert time.monotonic() - begun < 300
+
+
+def test_what_is_changed_there_is_not_changed_here():
+    listed: list[int] = []
+    assert holds_apart(lambda: listed.append(1) is None, limit_s=60)
+    assert listed == []

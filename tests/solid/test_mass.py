@@ -1,0 +1,40 @@
+"""Volumes and areas against closed forms."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+
+from contour.solid.mass import area, volume
+
+R, HEIGHT = 10.0, 30.0
+
+
+def cut_aslant(tilt):
+    """A cylinder of which a plane at `tilt` through its axis' place at HEIGHT leaves the lower part."""
+    sine, cosine = math.sin(tilt), math.cos(tilt)
+    corner = gp_Pnt(-100 * cosine, -100, HEIGHT + 100 * sine)
+    above = BRepPrimAPI_MakeBox(gp_Ax2(corner, gp_Dir(sine, 0, cosine), gp_Dir(cosine, 0, -sine)), 200, 200, 200)
+    return BRepAlgoAPI_Cut(BRepPrimAPI_MakeCylinder(R, 3 * HEIGHT).Shape(), above.Shape()).Shape()
+
+
+@pytest.mark.parametrize("tilt", [0.0, 0.2, 0.5, 0.8])
+def test_a_cylinder_cut_aslant(tilt):
+    made = cut_aslant(tilt)
+    assert volume(made) == pytest.approx(math.pi * R * R * HEIGHT, rel=1e-7)
+    flat = math.pi * R * R
+    # Its wall is as large as that of a cylinder of its mean height.
+    assert area(made) == pytest.approx(2 * math.pi * R * HEIGHT + flat + flat / math.cos(tilt), rel=1e-4)
+
+
+def test_two_round_bars_of_one_radius_crossing():
+    upright = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(0, 0, -50), gp_Dir(0, 0, 1)), R, 100).Shape()
+    level = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(-50, 0, 0), gp_Dir(1, 0, 0)), R, 100).Shape()
+    made = BRepAlgoAPI_Fuse(upright, level).Shape()
+    # What both share has the volume 16 r³/3 and the surface 16 r².
+    assert volume(made) == pytest.approx(2 * math.pi * R * R * 100 - 16 * R**3 / 3, rel=1e-6)
+    assert area(made) == pytest.approx(2 * 2 * math.pi * R * 100 + 4 * math.pi * R * R - 16 * R * R, rel=1e-4)
