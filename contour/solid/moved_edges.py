@@ -25,6 +25,7 @@ from contour.solid.shape import ShapeMap
 __all__ = ["moved_curve", "moved_pcurve", "moved_spots", "moved_surface"]
 
 Array = NDArray[np.float64]
+_FAR_MM = 1e5  # no corner of a part is so far from where it was
 
 
 def moved_surface(face: TopoDS_Face, was: Surface, now: Surface) -> Geom_Surface:
@@ -68,15 +69,16 @@ def _corner(p: Array, around: list[int], seams: list[tuple[Array, Array]], work:
         rows = [pull(work.surfaces[k], work.new[k], p) for k in around]
         rows += [(float((p - o) @ n), n) for o, n in seams]
         r = np.array([d for d, _ in rows])
-        if np.abs(r).max() < 1e-11:
+        gap = float(np.abs(r).max())
+        if gap < 1e-11 or not gap < _FAR_MM:  # there, or on the way to nowhere
             break
         p = p + np.linalg.lstsq(np.array([g for _, g in rows]), -r, rcond=1e-6)[0]
-    if np.abs(r).max() > 1e-6:
+    if not gap <= 1e-6:
         raise ContourError(
             "body-broken",
             "the faces that meet at a corner would no longer meet",
             where=_spot(begun),
-            got=f"a gap of {np.abs(r).max():.3g} mm",
+            got=f"a gap of {gap:.3g} mm" if gap < _FAR_MM else "faces that run past each other",
             need="faces that meet in one point",
             remedy="leave one of them out",
         )
@@ -251,6 +253,8 @@ def moved_spots(work: Work, vertex_map: ShapeMap, ends: list[tuple[int, int]]) -
         if not is_round(g) or h is None or h.kind not in MOVABLE:
             continue
         across = np.cross(g.along, h.along if h.kind == "plane" else h.at - g.at)
+        if not np.linalg.norm(across) > 0:
+            continue  # rounds about one axis touch nowhere in a line
         for k in range(len(around)):
             if a in around[k] and b in around[k]:
                 seams[k].append((g.at, across / np.linalg.norm(across)))

@@ -8,14 +8,16 @@ import pytest
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity
 from contour.solid.boolean import combine
-from contour.solid.face_geometry import face_surface
+from contour.solid.face_geometry import face_kinds, face_surface
 from contour.solid.facts import face_facts
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
-from contour.solid.moved_faces import rolling_faces
+from contour.solid.move_what_can import move_what_can
+from contour.solid.moved_faces import MOVABLE, rolling_faces
 from contour.solid.resurface import resurface
-from contour.solid.shape import bounds, faces
+from contour.solid.shape import NamedShape, bounds, faces
 from demo.bracket import base_block, bracket, rounded_rectangle
+from demo.truth_parts import TRUTH_PARTS
 from tests.conftest import circle, prism, rectangle
 
 
@@ -167,3 +169,16 @@ def test_two_sides_that_are_one_plane_stay_so_while_a_round_beside_them_rolls():
     assert volume(moved.shape) == pytest.approx((120.3 * 80 - (4 - math.pi) * 64) * 12, rel=1e-8)
     with pytest.raises(ContourError, match="two planes that are one"):
         resurface(body, {next(n for n in range(len(body.names)) if "side[h1]" in body.names[n]): 0.3})
+
+
+@pytest.mark.parametrize("name", ["rudder spindle", "davit foot"])
+def test_faces_moved_at_random_leave_a_good_solid_and_the_rest_says_why(name):
+    shape = TRUTH_PARTS[name]()
+    part = NamedShape(shape, tuple(f"f{k}" for k in range(len(faces(shape)))))
+    rng = np.random.default_rng([5, list(TRUTH_PARTS).index(name)])
+    moves = {k: float(rng.uniform(-0.4, 0.4)) for k, kind in enumerate(face_kinds(shape)) if kind in MOVABLE}
+    made, refused = move_what_can(part, moves)
+    facts = check_solid(made.shape)
+    assert facts.closed and facts.valid and facts.solids == 1
+    assert len(refused) < len(moves) / 2
+    assert all(error.problem.got and error.problem.remedy for error in refused.values())
