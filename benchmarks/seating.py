@@ -1,5 +1,5 @@
 """Seating: are the proposed pairs right, and where do the faces end up? On the demo bracket as it is rebuilt from its scan, and on
-the truth parts, every flat and cylindrical face of which was moved by up to 0.4 mm before.
+the truth parts, every face of which that can be was moved by up to 0.4 mm before.
 
 The judge is the truth model: the virtual scanner says which true face every facet came from, and the true faces are known.
 """
@@ -177,7 +177,7 @@ def _truth_parts() -> Iterator[tuple[str, str]]:
         can = sum(face_kind(f) in MOVABLE for f in faces(rough.shape))
         proposed, right, movable = proposed + len(mine) + len(wrong), right + len(mine), movable + can
         yield (
-            f"{name}: right of the proposed pairs, of its flat and cylindrical faces",
+            f"{name}: right of the proposed pairs, of all its faces",
             f"{len(mine)} of {len(mine) + len(wrong)}, of {can}" + (f"; wrong: {' '.join(wrong)}" if wrong else ""),
         )
     yield (

@@ -14,15 +14,21 @@ from contour.geometry.surfaces import Surface, distances
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError
 from contour.solid.face_geometry import face_surface
-from contour.solid.moved_faces import MOVABLE, rolling_faces
+from contour.solid.moved_faces import rolling_faces
 from contour.solid.shape import NamedShape, faces
 from contour.solid.tessellate import tessellate
 
-__all__ = ["Lay", "Pairing", "default_reach", "lay_of", "propose_pairs", "region_points"]
+__all__ = ["SEATED", "Lay", "Pairing", "default_reach", "lay_of", "propose_pairs", "region_points"]
 
 Array = NDArray[np.float64]
 _SAMPLES = 240
 _FEW_FACETS = 12
+SEATED = (
+    "plane",
+    "cylinder",
+    "cone",
+    "sphere",
+)  # kinds of faces that are moved onto the scan: tori follow, as fillets do
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,22 +73,22 @@ def _robust_mean(d: Array) -> float:
 
 
 def lay_of(face: Surface, surface: Surface, points: Array, *, rolls: Array | None = None) -> Lay:
-    """How the points of a region (n, 3), with the surface fitted to them, lie to a plane or cylinder face.
+    """How the points of a region (n, 3), with the surface fitted to them, lie to a face of the same kind. Cones of other angles are tilted.
 
     A face that rolls between its tangent neighbours moves its axis by `rolls` (3,) per millimetre of radius: the offset
     is then the one change of radius that brings it nearest to the points.
     """
-    cosine = abs(float(face.along @ surface.along))
-    tilt = float(np.degrees(np.arccos(min(1.0, cosine))))
+    cosine = abs(float(face.along @ surface.along)) if face.kind != "sphere" else 1.0
+    tilt = float(np.degrees(np.arccos(min(1.0, cosine)) + abs(face.half_angle - surface.half_angle)))
     d = distances(face, points)
     offset, shift, left = _robust_mean(d), 0.0, None
-    if face.kind == "cylinder":
+    if face.kind != "plane":
         if rolls is not None:
             offset, left = _rolled(face, rolls, points)
         middle = points.mean(axis=0)
-        at = surface.at + ((middle - surface.at) @ surface.along) * surface.along
+        at = surface.at + ((middle - surface.at) @ surface.along) * surface.along if surface.round else surface.at
         off = at - face.at
-        shift = float(np.linalg.norm(off - (off @ face.along) * face.along))
+        shift = float(np.linalg.norm(off if face.kind == "sphere" else off - (off @ face.along) * face.along))
     left = d - offset if left is None else left
     return Lay(offset, tilt, shift, float(np.sqrt(np.mean(d**2))), float(np.sqrt(np.mean(left**2))))
 
@@ -183,7 +189,7 @@ def propose_pairs(
             continue
         face = face_surface(shape_face)
         own = mesh.triangles[mesh.face == k]
-        if face is None or face.kind not in MOVABLE or len(own) == 0:
+        if face is None or face.kind not in SEATED or len(own) == 0:
             continue
         pairing = _pair(
             scan,
@@ -246,7 +252,7 @@ def _pair(
         except ContourError:
             continue
         s = region.surface
-        if len(region.facets) < _FEW_FACETS or (face.kind == "cylinder" and s.outward != face.outward):
+        if len(region.facets) < _FEW_FACETS or (face.kind != "plane" and s.outward != face.outward):
             continue
         own = regions[step] if step is not None else region.facets
         lay = lay_of(face, s, region_points(scan, own), rolls=rolls)

@@ -8,9 +8,20 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
-from OCP.Geom import Geom_Circle, Geom_Curve, Geom_CylindricalSurface, Geom_Line, Geom_Plane, Geom_Surface
+from OCP.Geom import (
+    Geom_BSplineCurve,
+    Geom_Circle,
+    Geom_ConicalSurface,
+    Geom_Curve,
+    Geom_CylindricalSurface,
+    Geom_Line,
+    Geom_Plane,
+    Geom_SphericalSurface,
+    Geom_Surface,
+    Geom_ToroidalSurface,
+)
 from OCP.Geom2d import Geom2d_Curve, Geom2d_Line
-from OCP.GeomAbs import GeomAbs_CurveType
+from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
 from OCP.GeomAPI import GeomAPI_IntSS, GeomAPI_ProjectPointOnCurve, GeomAPI_ProjectPointOnSurf
 from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir2d, gp_Pnt, gp_Pnt2d, gp_Vec
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
@@ -18,11 +29,12 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face
 
 from contour.geometry.surfaces import Surface, distances, gradients
 from contour.recipe.problem import ContourError, Where
-from contour.solid.face_geometry import array, direction, pnt
-from contour.solid.moved_faces import MOVABLE, Work, differs, is_round
+from contour.solid.contacts import Contact, middle_near
+from contour.solid.face_geometry import array, cone_radii, direction, pnt
+from contour.solid.moved_faces import Work, differs
 from contour.solid.shape import ShapeMap
 
-__all__ = ["moved_curve", "moved_pcurve", "moved_spots", "moved_surface"]
+__all__ = ["moved_curve", "moved_pcurve", "moved_spots", "moved_surface", "pole_of"]
 
 Array = NDArray[np.float64]
 _FAR_MM = 1e5  # no corner of a part is so far from where it was
@@ -31,12 +43,37 @@ _FAR_MM = 1e5  # no corner of a part is so far from where it was
 def moved_surface(face: TopoDS_Face, was: Surface, now: Surface) -> Geom_Surface:
     """The face's surface with its own frame moved, so that places in u and v keep their meaning."""
     adaptor = BRepAdaptor_Surface(face)
-    shift = now.at - was.at
+    own = getattr(adaptor, was.kind.capitalize())()
+    frame = _moved(own.Position(), now.at - was.at)
     if was.kind == "plane":
-        frame = adaptor.Plane().Position()
-        return Geom_Plane(_moved(frame, shift))
-    frame = adaptor.Cylinder().Position()
-    return Geom_CylindricalSurface(_moved(frame, shift), now.radius)
+        return Geom_Plane(frame)
+    if was.kind == "cone":
+        # Told from its other end where the face lies beyond the tip: then the kernel's radius runs the other way.
+        grown = (now.radius - was.radius) * (1.0 if sum(cone_radii(face)) >= 0 else -1.0)
+        return Geom_ConicalSurface(frame, own.SemiAngle(), own.RefRadius() + grown)
+    if was.kind == "torus":
+        return Geom_ToroidalSurface(frame, now.radius, now.minor)
+    return (Geom_SphericalSurface if was.kind == "sphere" else Geom_CylindricalSurface)(frame, now.radius)
+
+
+def pole_of(face: TopoDS_Face, surface: Geom_Surface, spot: Array) -> tuple[Array, float]:
+    """Where a face that ends in a point will end, mm, and at which v; spot: where it ends now."""
+    adaptor = BRepAdaptor_Surface(face, False)
+    if adaptor.GetType() == GeomAbs_SurfaceType.GeomAbs_Sphere:
+        sphere = adaptor.Sphere().Position()
+        v = math.copysign(math.pi / 2, float((spot - array(sphere.Location())) @ array(sphere.Direction())))
+    elif isinstance(surface, Geom_ConicalSurface):
+        v = -surface.RefRadius() / math.sin(surface.SemiAngle())
+    else:
+        raise ContourError(
+            "body-broken",
+            "a face that ends in a point cannot move",
+            where=_spot(spot),
+            got="a point",
+            need="a face with edges all around",
+            remedy="leave it out",
+        )
+    return array(surface.Value(0.0, v)), v
 
 
 def _spot(p: Array) -> Where:
@@ -62,12 +99,13 @@ def pull(surface: Geom_Surface, known: Surface | None, p: Array) -> tuple[float,
     return (0.0, np.zeros(3)) if size < 1e-12 else (float((p - array(q)) @ n) / size, n / size)
 
 
-def _corner(p: Array, around: list[int], seams: list[tuple[Array, Array]], work: Work) -> Array:
-    """The place nearest to p that lies on all surfaces (and seams) that meet there."""
+def _corner(p: Array, around: list[int], seams: list[tuple[Array, Array]], smooth: list[Contact], work: Work) -> Array:
+    """The place nearest to p that lies on all surfaces (and seams, and lines along which surfaces touch) that meet there."""
     begun = p
     for _ in range(30):
         rows = [pull(work.surfaces[k], work.new[k], p) for k in around]
         rows += [(float((p - o) @ n), n) for o, n in seams]
+        rows += [row for c in smooth if (row := c.row(work.new, p)) is not None]
         r = np.array([d for d, _ in rows])
         gap = float(np.abs(r).max())
         if gap < 1e-11 or not gap < _FAR_MM:  # there, or on the way to nowhere
@@ -94,8 +132,10 @@ def _circle(
     on = array(old.Location())
     for k in beside:
         g = work.new[k]
-        if is_round(g) and abs(float(g.along @ axis)) > 1 - 1e-9:
+        if g is not None and (g.kind == "sphere" or (g.round and abs(float(g.along @ axis)) > 1 - 1e-9)):
             on = g.at
+        elif g is not None and g.kind == "torus" and abs(float(g.along @ axis)) < 1e-9:
+            on = middle_near(g, first)  # around its tube
     centre = on + ((first - on) @ axis) * axis
     radius = float(np.linalg.norm(first - centre))
     if abs(float(np.linalg.norm(last - centre)) - radius) > 1e-6 or abs(float((last - centre) @ axis)) > 1e-6:
@@ -191,11 +231,18 @@ def moved_curve(
             remedy="leave this face out",
         )
     u, v = (x.LowerDistanceParameter() for x in t)
+    if not line.IsPeriodic() and ends[0] == ends[1] and isinstance(line, Geom_BSplineCurve):
+        line.SetPeriodic()  # all around, from a corner that lies anywhere on it
     if line.IsPeriodic():
         half = GeomAPI_ProjectPointOnCurve(middle, line).LowerDistanceParameter()
         period = line.Period()
-        u = half - ((half - u) % period)
-        v = half + ((v - half) % period)
+        before, after = (half - u) % period, (v - half) % period
+        if ends[0] == ends[1]:
+            u, v = u, u + period
+        elif before + after <= period:
+            u, v = half - before, half + after
+        else:  # the curve that was found runs the other way
+            u, v = half + period - before, half - period + after
     if u < v:
         return line, u, v
     line = line.Reversed()
@@ -215,8 +262,9 @@ def moved_pcurve(
     if min(abs(du), abs(dv)) > 1e-6 * (1 + max(abs(du), abs(dv))):
         return None
     tool = ShapeAnalysis_Surface(surface)
-    uv = tool.ValueOfUV(curve.Value(begin), 1e-7)
-    u, v = uv.X(), uv.Y()
+    # At a pole one of the two says nothing: each is asked for where it stays the same, or where the edge begins.
+    half, first = (tool.ValueOfUV(curve.Value(t), 1e-7) for t in ((begin + end) / 2, begin))
+    u, v = (half.X(), first.Y()) if abs(du) < abs(dv) else (first.X(), half.Y())
     if surface.IsUPeriodic():
         u += surface.UPeriod() * round((p.X() - u) / surface.UPeriod())
     if surface.IsVPeriodic():
@@ -233,35 +281,40 @@ def moved_pcurve(
     return line
 
 
+def _across_seam(edge: TopoDS_Edge, face: TopoDS_Face, g: Surface) -> Array:
+    """Normal of the plane that a seam lies in: through the axis, but for a full ring's second one."""
+    frame = getattr(BRepAdaptor_Surface(face, False), g.kind.capitalize())().Position()
+    x, axis = array(frame.XDirection()), array(frame.Direction())
+    across = np.cross(axis, x)
+    curve = BRepAdaptor_Curve(edge)
+    off = array(curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)) - array(frame.Location())
+    return across if g.kind != "torus" or abs(float(off @ across)) < 1e-6 * g.radius else axis
+
+
 def moved_spots(work: Work, vertex_map: ShapeMap, ends: list[tuple[int, int]]) -> list[bool]:
     """Where each corner goes (into ``work.spots``); tells which ones moved."""
     around: list[set[int]] = [set() for _ in range(vertex_map.Size())]
     seams: list[list[tuple[Array, Array]]] = [[] for _ in around]
-    for pair, beside, seam in zip(ends, work.beside, work.seam, strict=True):
+    poles: dict[int, int] = {}  # corner -> the face that ends in it
+    for edge, pair, beside, seam in zip(work.edges, ends, work.beside, work.seam, strict=True):
         for k in pair:
             around[k] |= set(beside)
-        g = work.new[beside[0]] if seam else None
-        if is_round(g):
-            frame = BRepAdaptor_Surface(work.faces[beside[0]]).Cylinder().Position()
+        if BRep_Tool.Degenerated_s(edge):
+            poles[pair[0]] = beside[0]
+        elif seam and (g := work.new[beside[0]]) is not None:
             for k in pair:
-                seams[k].append((g.at, np.cross(g.along, array(frame.XDirection()))))
-    for a, b in work.tangent:
-        # Where two surfaces touch, "on both" leaves the place open along them: the line of contact settles it.
-        if not is_round(work.new[a]):
-            a, b = b, a
-        g, h = work.new[a], work.new[b]
-        if not is_round(g) or h is None or h.kind not in MOVABLE:
-            continue
-        across = np.cross(g.along, h.along if h.kind == "plane" else h.at - g.at)
-        if not np.linalg.norm(across) > 0:
-            continue  # rounds about one axis touch nowhere in a line
-        for k in range(len(around)):
-            if a in around[k] and b in around[k]:
-                seams[k].append((g.at, across / np.linalg.norm(across)))
+                seams[k].append((g.at, _across_seam(edge, work.faces[beside[0]], g)))
     moved = []
     for k in range(vertex_map.Size()):
         spot = array(BRep_Tool.Pnt_s(TopoDS.Vertex(vertex_map.FindKey(k + 1))))
         touched = any(differs(work.old[f], work.new[f]) for f in around[k])
-        work.spots.append(_corner(spot, sorted(around[k]), seams[k], work) if touched else spot)
+        if not touched:
+            work.spots.append(spot)
+        elif k in poles:
+            work.spots.append(pole_of(work.faces[poles[k]], work.surfaces[poles[k]], spot)[0])
+        else:
+            # Where two surfaces touch, "on both" leaves the place open along them: the line they touch in settles it.
+            smooth = [c for a, b, c in work.touching if c is not None and {a, b} <= around[k]]
+            work.spots.append(_corner(spot, sorted(around[k]), seams[k], smooth, work))
         moved.append(float(np.abs(work.spots[k] - spot).max()) > 1e-12)
     return moved

@@ -1,17 +1,20 @@
 """Moving faces of a solid and keeping its topology: new surfaces in old faces, edges and corners recomputed.
 
-Faces move outwards or inwards: planes along their normal, cylinders in radius about their own axis. Rounds that are
-tangent to a moved face follow it and stay tangent. Nothing is cut or joined, so every face, edge and name stays; a move
+Faces move outwards or inwards: planes along their normal, cylinders in radius about their own axis, cones, spheres and tubes likewise. Rounds
+that are tangent to a moved face follow it and stay tangent. Nothing is cut or joined, so every face, edge and name stays; a move
 that would need another topology fails the gate and changes nothing.
 """
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping
 
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepLib import BRepLib
 from OCP.Geom import Geom_Curve
+from OCP.Geom2d import Geom2d_Line
+from OCP.gp import gp_Dir2d, gp_Pnt2d
 from OCP.ShapeFix import ShapeFix_Edge
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopExp import TopExp
@@ -29,18 +32,18 @@ from OCP.TopoDS import (
     TopoDS_Wire,
 )
 
-from contour.geometry.surfaces import offset
 from contour.recipe.problem import ContourError
-from contour.solid.face_geometry import face_surface, pnt
+from contour.solid.face_geometry import array, face_surface, pnt
 from contour.solid.gate import require_solid
 from contour.solid.mass import volume
-from contour.solid.moved_edges import moved_curve, moved_pcurve, moved_spots, moved_surface
-from contour.solid.moved_faces import MOVABLE, Work, differs, follow, neighbourhood_of
+from contour.solid.moved_edges import moved_curve, moved_pcurve, moved_spots, moved_surface, pole_of
+from contour.solid.moved_faces import Work, differs, move, neighbourhood_of
 from contour.solid.shape import NamedShape, faces, shape_map
 
 __all__ = ["resurface"]
 
 _TOL = 1e-7
+_MOST = 4.0  # times the volume, or that part of it
 _FORWARD, _REVERSED = TopAbs_Orientation.TopAbs_FORWARD, TopAbs_Orientation.TopAbs_REVERSED
 
 
@@ -82,6 +85,32 @@ def _edge_on_face(
     builder.Range(new_edge, new_face, begin, end)
 
 
+def _pole(edge: TopoDS_Edge, vertex: TopoDS_Vertex) -> TopoDS_Edge:
+    """An edge that is a point, as an old one was, at its new corner."""
+    builder, new = BRep_Builder(), TopoDS_Edge()
+    builder.MakeEdge(new)
+    builder.Degenerated(new, True)
+    for child in _children(edge):
+        builder.Add(new, vertex.Oriented(child.Orientation()))
+    return new
+
+
+def _pole_on_face(work: Work, i: int, f: int, new_edge: TopoDS_Edge, new_face: TopoDS_Face) -> None:
+    """Where a point lies in u and v of its face: all along u."""
+    old_face = TopoDS.Face(work.faces[f].Oriented(_FORWARD))
+    forward = TopoDS.Edge(work.edges[i].Oriented(_FORWARD))
+    line, (begin, end) = BRep_Tool.CurveOnSurface_s(forward, old_face, 0.0, 0.0), BRep_Tool.Range_s(forward, old_face)
+    corner = array(BRep_Tool.Pnt_s(TopExp.FirstVertex_s(forward)))
+    if differs(work.old[f], work.new[f]):
+        p, q = line.Value(begin), line.Value(end)
+        _, v = pole_of(work.faces[f], work.surfaces[f], corner)
+        way = math.copysign(1.0, q.X() - p.X())
+        line = Geom2d_Line(gp_Pnt2d(p.X() - begin * way, v), gp_Dir2d(way, 0.0))
+    builder = BRep_Builder()
+    builder.UpdateEdge(new_edge, line, new_face, _TOL)
+    builder.Range(new_edge, new_face, begin, end)
+
+
 def _rebuild(work: Work) -> TopoDS_Shape:
     """A new shape of the same parts. Built afresh, because prisms share one edge between bottom and top by location."""
     builder, here = BRep_Builder(), TopLoc_Location()
@@ -108,17 +137,9 @@ def _rebuild(work: Work) -> TopoDS_Shape:
         beside = work.beside[i]
         touched = any(changed[f] for f in beside) or moved[ends[i][0]] or moved[ends[i][1]]
         if BRep_Tool.Degenerated_s(edge):
-            if touched:
-                raise ContourError(
-                    "body-broken",
-                    "a face that ends in a point cannot move",
-                    got="a point",
-                    need="a face with edges all around",
-                    remedy="leave it out",
-                )
-            new_edges.append(TopoDS.Edge(edge.Oriented(_FORWARD)))
+            new_edges.append(_pole(edge, vertices[ends[i][0]]))
             runs.append(None)
-            fresh.append(False)
+            fresh.append(touched)
             continue
         forward = TopoDS.Edge(edge.Oriented(_FORWARD))
         run = (
@@ -151,7 +172,9 @@ def _rebuild(work: Work) -> TopoDS_Shape:
             builder.Add(new_face, wire(child))
         for i, edge_beside in enumerate(work.beside):
             known = runs[i]
-            if f in edge_beside and known is not None:
+            if f in edge_beside and known is None:
+                _pole_on_face(work, i, f, new_edges[i], new_face)
+            elif f in edge_beside and known is not None:
                 _edge_on_face(work, i, f, new_edges[i], new_face, known, fresh[i] or changed[f])
         new_faces.append(new_face)
 
@@ -176,53 +199,33 @@ def _rebuild(work: Work) -> TopoDS_Shape:
 
     result = whole(work.shape)
     BRepLib.SameParameter_s(result, 1e-6, False)
+    BRepLib.UpdateTolerances_s(result, False)  # corners as wide as their edges' ends are apart
     return result
 
 
 def resurface(named: NamedShape, moves: Mapping[int, float]) -> NamedShape:
     """`named` with faces moved by signed distances, + out of the material; keys are places in ``faces(shape)``.
 
-    All faces move at once. Names stay as they are. Raises ContourError (wrong-kind) for a face that is neither plane
-    nor cylinder, (body-broken) when the moved faces no longer close a solid with the same faces and edges.
+    All faces move at once. Names stay as they are. Raises ContourError (wrong-kind) for a freeform face,
+    (body-broken) when the moved faces no longer close a solid with the same faces and edges.
     """
     shape = named.shape
     own_faces = faces(shape)
     old = [face_surface(f) for f in own_faces]
-    new = list(old)
-    for k, d in moves.items():
-        g = old[k]
-        if g is None or g.kind not in MOVABLE:
-            raise ContourError(
-                "wrong-kind",
-                "only planes and cylinders can be moved",
-                got=g.kind if g else "freeform",
-                need="a plane or a cylinder",
-                remedy="leave this face out",
-            )
-        radius = g.radius + d * g.outward
-        if g.kind == "cylinder" and radius < 1e-3:
-            raise ContourError(
-                "body-broken",
-                "the cylinder would vanish",
-                got=f"radius {radius:.3f} mm",
-                need="some radius left",
-                remedy="move it less",
-            )
-        new[k] = offset(g, d)
-    work = Work(shape, own_faces, old, new, [], *neighbourhood_of(shape, own_faces))
-    follow(work, set(moves))
+    work = Work(shape, own_faces, old, list(old), [], *neighbourhood_of(shape, own_faces))
+    move(work, moves)
     work.surfaces = [
         moved_surface(f, a, b) if a and b and differs(a, b) else BRep_Tool.Surface_s(f)
         for f, a, b in zip(own_faces, old, work.new, strict=True)
     ]
     result = _rebuild(work)
     require_solid(result, doing="moving the faces")
-    if len(faces(result)) != len(named.names) or abs(volume(result) / volume(shape) - 1) > 0.5:
+    if len(faces(result)) != len(named.names) or not 1 / _MOST < volume(result) / volume(shape) < _MOST:
         raise ContourError(
             "body-broken",
             "moving the faces turns the body inside out",
             got="a body of another make",
-            need="the same faces, less than half the volume moved",
+            need=f"the same faces, and not {_MOST:g} times the volume",
             remedy="leave a face out",
         )
     return NamedShape(result, named.names)

@@ -40,7 +40,6 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     import numpy as np
 
     from contour.solid.face_geometry import face_surface
-    from contour.solid.moved_faces import MOVABLE
     from contour.solid.shape import faces, write_shape
     from contour.solid.shifted import face_middle, shifted
 
@@ -50,7 +49,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     shapes = faces(body.shape)
     first = body.names.index(inputs.face("lead"))
     lead = face_surface(shapes[first])
-    if lead is None or lead.kind not in MOVABLE:
+    if lead is None or lead.kind not in ("plane", "cylinder"):
         raise ContourError(
             "wrong-kind",
             "a lead face is flat or cylindrical",

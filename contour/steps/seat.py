@@ -36,7 +36,7 @@ class Pair(BaseModel):
 
 
 class Params(BaseModel):
-    """Planes move along their normal, cylinders in radius about their own axis; what was tangent stays tangent."""
+    """Planes move along their normal, cylinders, cones and spheres in radius about their own axis or middle; what was tangent stays tangent."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -85,12 +85,14 @@ def _lay(
     i: int, pair: Pair, inputs: Inputs, scan: PreparedScan, face: Surface | None, limit_deg: float, rolls: Any
 ) -> tuple[Lay, int]:
     """How the pair's region lies to its face, and its facet count; raises ContourError with the reason of a refusal."""
-    from contour.check.pairing import lay_of, region_points
-    from contour.solid.moved_faces import MOVABLE
+    from contour.check.pairing import SEATED, lay_of, region_points
 
-    if face is None or face.kind not in MOVABLE:
+    if face is None or face.kind not in SEATED:
         raise _refusal(
-            "wrong-kind", "only planes and cylinders can be seated", f"pairs[{i}].face", "leave this face out"
+            "wrong-kind",
+            "only planes, cylinders, cones and spheres are seated",
+            f"pairs[{i}].face",
+            "leave this face out",
         )
     place = f"pairs[{i}].region"
     if place in inputs.products:
@@ -130,7 +132,7 @@ def _lay(
             need=f"at most {limit_deg:g} deg",
         )
     turned = face.kind == "plane" and float(face.along @ surface.along) < 0
-    if turned or (face.kind == "cylinder" and surface.outward != face.outward):
+    if turned or (face.kind != "plane" and surface.outward != face.outward):
         raise _refusal("wrong-kind", "the region faces the other way", place, "choose the region on the same side")
     return lay, len(facets)
 
@@ -138,7 +140,7 @@ def _lay(
 def _run(params: Params, inputs: Inputs) -> Outcome:
     from contour.solid.face_geometry import face_kind, face_surface
     from contour.solid.move_what_can import move_what_can
-    from contour.solid.moved_faces import rolling_faces
+    from contour.solid.moved_faces import moves_as_one, rolling_faces
     from contour.solid.shape import NamedShape, faces, read_shape, write_shape
 
     product: ScanProduct = inputs.products["scan"]
@@ -196,6 +198,10 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
                 "status": "seated",
             }
             moves[k], row_of[k] = lay.offset, row
+        # A surface in two faces, or a fillet around a corner, moves as one: by what all its facets say.
+        moves = moves_as_one(body.shape, moves, {k: row_of[k]["facets"] for k in moves})
+        for k, d in moves.items():
+            row_of[k]["offset"] = d
         made, refused = move_what_can(body, moves)
         for k, why in refused.items():
             row_of[k]["after"] = row_of[k]["before"]
@@ -212,7 +218,7 @@ KIND: StepKind[Params] = StepKind(
     id="seat",
     title="Seat",
     help="Faces of a body moved onto the scan",
-    version=2,
+    version=3,
     makes="body",
     params=Params,
     key_value="tilt",

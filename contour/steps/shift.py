@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from contour.geometry.surfaces import distances
 from contour.geometry.vectors import triple
 from contour.present.edges import body_of, loaded
 from contour.present.places import point_at, spot_at
@@ -16,6 +17,7 @@ from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import FaceRef, OneFace, PointRef, ScanRef, ScanSpot, SurfaceRef
 from contour.recipe.registry import Handle, Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Length, Value
+from contour.solid.contacts import ball
 
 if TYPE_CHECKING:
     from contour.geometry.surfaces import Surface
@@ -31,7 +33,7 @@ class Params(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    faces: list[OneFace] = Field(min_length=1, max_length=200, description="flat or cylindrical faces of one body")
+    faces: list[OneFace] = Field(min_length=1, max_length=200, description="faces of one body, but no freeform ones")
     by: Literal["distance", "size", "until"] = Field(
         title="How far",
         default="distance",
@@ -45,7 +47,7 @@ class Params(BaseModel):
     )
     size: Length | None = Field(
         default=None,
-        description="to the parallel face behind; of a round face its diameter",
+        description="to the parallel face behind; of a round face its diameter, of a ring that of its tube",
         json_schema_extra={"when": {"by": ["size"]}},
     )
     until_region: SurfaceRef | None = Field(
@@ -99,15 +101,22 @@ def _way(params: Params, inputs: Inputs, body: NamedShape, k: int, own: Surface)
                 need="more than 0 mm",
                 remedy="type the size it is to have",
             )
-        grown = wanted - across(body, k)
-        return grown / 2 * own.outward if own.kind == "cylinder" else grown
+        if own.kind == "plane":
+            return wanted - across(body, k)
+        if own.kind == "cone":
+            raise ContourError(
+                "wrong-kind",
+                "a cone has no one diameter",
+                where=Where(param="by"),
+                got="a size",
+                need="a distance, or what it is to end at",
+                remedy="move it by a distance",
+            )
+        return (wanted / 2 - ball(own)) * own.outward
     spot = params.until_point_spot
     if spot is not None or "until_point" in inputs.products:
         at = (point_at(inputs, "until_point") if spot is None else spot_at(inputs, spot)).at
-        if own.kind == "cylinder":
-            foot = own.at + ((at - own.at) @ own.along) * own.along
-            return (float(np.linalg.norm(at - foot)) - own.radius) * own.outward
-        return float((at - own.at) @ own.along)
+        return float(distances(own, at[None])[0])
     return _onto(target_at(inputs, "until_region", "until_face"), own)
 
 
@@ -121,7 +130,8 @@ def _onto(target: Surface, own: Surface) -> float:
             need=own.kind,
             remedy="choose a surface of the same kind, or a point",
         )
-    tilt = float(np.linalg.norm(np.cross(target.along, own.along)))
+    tilt = 0.0 if own.kind == "sphere" else float(np.linalg.norm(np.cross(target.along, own.along)))
+    tilt = max(tilt, abs(np.sin(target.half_angle - own.half_angle)))
     if tilt > _TILT:
         raise ContourError(
             "too-tilted",
@@ -131,9 +141,12 @@ def _onto(target: Surface, own: Surface) -> float:
             need="at most 0.5 deg",
             remedy="choose a point there, or another surface",
         )
-    if own.kind == "cylinder":
-        return (target.radius - own.radius) * own.outward
-    return float((target.at - own.at) @ own.along)
+    if own.kind == "plane":
+        return float((target.at - own.at) @ own.along)
+    if own.kind == "cone":
+        there = own.radius + float((target.at - own.at) @ own.along) * np.tan(own.half_angle)
+        return float((target.radius - there) * np.cos(own.half_angle) * own.outward)
+    return (ball(target) - ball(own)) * own.outward
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -154,10 +167,10 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         if own is None or own.kind not in MOVABLE:
             raise ContourError(
                 "wrong-kind",
-                "only flat and cylindrical faces are moved",
+                "a freeform face cannot be moved",
                 where=Where(param=place),
-                got="another face" if own is None else own.kind,
-                need="a plane or a cylinder",
+                got="a freeform face",
+                need="a plane, a cylinder, a cone, a sphere or a torus",
                 remedy="take this face out of the list",
             )
         try:
@@ -187,7 +200,7 @@ KIND: StepKind[Params] = StepKind(
     id="shift",
     title="Move faces",
     help="Faces of a body moved along their normals",
-    version=2,
+    version=3,
     makes="body",
     params=Params,
     key_value="distance",
@@ -195,5 +208,5 @@ KIND: StepKind[Params] = StepKind(
     facts=ShiftFacts,
     measures={"volume": "volume", "area": "area", "added": "volume"},
     reads=_reads,
-    starts=(Start("face", "faces", ("plane", "cylinder")),),
+    starts=(Start("face", "faces", ("plane", "cylinder", "cone", "sphere", "torus")),),
 )

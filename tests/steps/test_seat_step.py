@@ -2,14 +2,21 @@
 
 import numpy as np
 import pytest
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from pydantic import ValidationError
 
+from contour.check.exact_arrays import exact_arrays
 from contour.check.pairing import propose_pairs
+from contour.mesh.prepare import prepare_scan
 from contour.products.scan import ScanProduct
 from contour.recipe.problem import Problem
+from contour.simulate.scanner import ScanSettings, virtual_scan
+from contour.solid.face_geometry import face_surface
 from contour.solid.facts import face_facts
-from contour.solid.shape import bounds
-from tests.conftest import circle, facet_near, prism, rectangle
+from contour.solid.shape import NamedShape, bounds, faces
+from tests.conftest import circle, facet_near, prism, raw_scan, rectangle
 from tests.steps.helpers import body, cylinder_region, plane_region, run, shape_of
 
 
@@ -153,3 +160,39 @@ def test_a_region_step_that_is_there_already_is_proposed(block_scan, rough):
 def test_a_seat_needs_pairs():
     with pytest.raises(ValidationError, match="pairs"):
         run("seat", {"scan": {"id": "s"}, "body": {"id": "b"}, "pairs": []}, {})
+
+
+@pytest.fixture(scope="module")
+def countersunk_scan():
+    made = virtual_scan(exact_arrays(countersunk(5.0, 9.0).shape), ScanSettings(spacing_mm=0.7, noise_mm=0.02, seed=5))
+    return prepare_scan(raw_scan(made.vertices[made.facets]), 1.0)
+
+
+def countersunk(narrow, wide):
+    """A round block of 40 across, 14 high, with a cone from above: wide at its mouth, narrow at its bottom 6 mm below."""
+    block = BRepPrimAPI_MakeCylinder(20.0, 14.0).Shape()
+    at = gp_Ax2(gp_Pnt(0, 0, 8), gp_Dir(0, 0, 1))
+    made = BRepAlgoAPI_Cut(block, BRepPrimAPI_MakeCone(at, narrow, wide, 6.0).Shape()).Shape()
+    return NamedShape(made, tuple(f"f{k}" for k in range(len(faces(made)))))
+
+
+def test_a_conical_face_is_seated(countersunk_scan):
+    rough = countersunk(5.4, 9.4)
+    cone = next(k for k, r in enumerate(face_facts(rough)) if r["kind"] == "cone")
+    pairs = pairs_of(countersunk_scan, rough, [cone])
+    assert len(pairs) == 1
+    made = seat(countersunk_scan, rough, pairs)
+    (row,) = made.facts.pairs
+    assert row.kind == "cone" and row.status == "seated" and row.after < row.before / 3
+    now = face_surface(faces(shape_of(made, "b").shape)[cone])
+    mouth = now.radius + (14.0 - now.at[2]) * now.along[2] * np.tan(now.half_angle)
+    assert mouth == pytest.approx(9.0, abs=0.03)
+
+
+def test_a_cone_of_another_angle_is_tilted_to_it(countersunk_scan):
+    rough = countersunk(4.0, 9.4)
+    cone = next(k for k, r in enumerate(face_facts(rough)) if r["kind"] == "cone")
+    assert pairs_of(countersunk_scan, rough, [cone]) == []
+    seeds = pairs_of(countersunk_scan, countersunk(5.4, 9.4), [cone])[0]
+    made = seat(countersunk_scan, rough, [seeds])
+    assert made.facts.refused == 1 and made.facts.pairs[0].code == "too-tilted"

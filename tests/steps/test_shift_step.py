@@ -6,13 +6,14 @@ import math
 
 import numpy as np
 import pytest
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeSphere, BRepPrimAPI_MakeTorus
 
 from contour.construct.place import Place
 from contour.recipe.problem import ContourError
 from contour.simulate.star_outlines import entities_of
 from contour.solid.boolean import combine
 from contour.solid.gate import check_solid
-from contour.solid.shape import bounds
+from contour.solid.shape import NamedShape, bounds, faces
 from tests.conftest import circle, prism, rectangle
 from tests.steps.helpers import body, cylinder_region, plane_region, run, shape_of, volume_of
 
@@ -172,3 +173,41 @@ def test_random_prisms_by_their_own_volume(seed):
         hull = hull.intersection(Polygon(far))
     made = shift(f"old.side[e{k + 1}]", shape=shape, **by(f"{d} mm"))
     assert volume_of(made, "b") == pytest.approx(hull.area * 7, rel=1e-6)
+
+
+def solid(shape):
+    return NamedShape(shape, tuple(f"f{k}" for k in range(len(faces(shape)))))
+
+
+BALL = solid(BRepPrimAPI_MakeSphere(6.0).Shape())
+RING = solid(BRepPrimAPI_MakeTorus(20.0, 3.0).Shape())
+FRUSTUM = solid(BRepPrimAPI_MakeCone(10.0, 5.0, 12.0).Shape())
+
+
+def frustum(a, b):
+    return math.pi / 3 * 12 * (a * a + a * b + b * b)
+
+
+@pytest.mark.parametrize(
+    ("shape", "more", "volume"),
+    [
+        (BALL, by("1 mm"), 4 / 3 * math.pi * 7**3),
+        (BALL, {"by": "size", "size": {"text": "10 mm"}}, 4 / 3 * math.pi * 5**3),
+        (RING, {"by": "size", "size": {"text": "8 mm"}}, 2 * math.pi**2 * 20 * 16),
+        (FRUSTUM, by("0.5 mm"), frustum(10 + 0.5 * 13 / 12, 5 + 0.5 * 13 / 12)),
+    ],
+)
+def test_balls_rings_and_cones_move_as_well(shape, more, volume):
+    assert volume_of(shift("f0", shape=shape, **more), "b") == pytest.approx(volume, rel=1e-8)
+
+
+def test_a_cone_ends_at_a_point():
+    place = Place("point", (0.0, 12.0, 12.0), (0.0, 0.0, 1.0))
+    made = shift("f0", shape=FRUSTUM, by="until", until_point={"id": "p"}, products={"until_point": place})
+    assert volume_of(made, "b") == pytest.approx(frustum(17.0, 12.0), rel=1e-8)
+
+
+def test_a_cone_has_no_one_diameter():
+    with pytest.raises(ContourError) as refused:
+        shift("f0", shape=FRUSTUM, by="size", size={"text": "10 mm"})
+    assert refused.value.problem.code == "wrong-kind" and refused.value.problem.where.param == "by"
