@@ -94,22 +94,60 @@ def _open(page: Page, server: Server, job: str) -> None:
     page.goto(server.address)
     page.wait_for_selector(".job-card")
     page.goto(f"{server.base}/jobs/{job}?plain=1")
-    page.wait_for_function("window.contourView?.ready()", timeout=90_000)
+    page.wait_for_function("window.contourView?.ready() || window.contourView?.bodies().length", timeout=90_000)
     page.wait_for_function("document.querySelector('.bench').dataset.build === 'done'", timeout=90_000)
 
 
-def _typing(page: Page) -> Iterator[tuple[str, str]]:
+_TYPED = (
+    ("Bracket, base and boss", "Boss: Distance"),
+    ("Gland nut, by readings", "Head: Distance"),
+    ("Winch side plate, from a supplier's STEP", "Boss feet: Radius"),
+    ("Bracket, seated on its scan", "Boss: Distance"),
+)
+
+# From the input to the frame that shows another body, as the page itself sees it.
+_WATCH = """() => {
+  const keys = () => window.contourView.bodies().map((b) => b.key).join();
+  const old = keys();
+  let begun = 0;
+  addEventListener("input", () => { begun = performance.now(); }, { once: true, capture: true });
+  window.pictured = new Promise((done) => {
+    const look = () => {
+      if (begun && keys() !== old) requestAnimationFrame(() => done(performance.now() - begun));
+      else requestAnimationFrame(look);
+    };
+    requestAnimationFrame(look);
+  });
+}"""
+
+
+def _previews(page: Page, server: Server, client: Client) -> Iterator[tuple[str, str]]:
+    jobs = {j["name"]: j["id"] for j in client.get("/jobs")}
+    medians = []
+    for name, label in _TYPED:
+        _settled(client, jobs[name])
+        _open(page, server, jobs[name])
+        value = page.get_by_label(label, exact=True)
+        was = float(value.input_value().split()[0])
+        took = []
+        for k in range(10):
+            value.click()
+            page.evaluate(_WATCH)
+            value.fill(f"{was + 0.05 * (k + 1):.2f} mm")
+            took.append(float(page.evaluate("() => window.pictured")))
+            value.press("Escape")
+            page.wait_for_timeout(300)
+        medians.append(float(np.median(took)))
+        yield (
+            f"{name}: {label}, from the keystroke to the picture",
+            f"median {np.median(took):.0f} ms, most {max(took):.0f} ms",
+        )
+    yield "median of the demo jobs (wanted: <= 250 ms)", f"{np.median(medians):.0f} ms"
+
+
+def _enters(page: Page) -> Iterator[tuple[str, str]]:
     value = page.get_by_label("Boss: Distance", exact=True)
-    previews, enters = [], []
-    for k in range(12):
-        value.click()
-        with page.expect_response(lambda r: r.url.endswith("/preview")) as answer:
-            begun = time.perf_counter()
-            value.fill(f"{7 + k / 4:.2f} mm")
-        answer.value.body()
-        previews.append(time.perf_counter() - begun)
-        value.press("Escape")
-        page.wait_for_timeout(150)
+    enters = []
     for k in range(9):
         before = page.evaluate("window.contourView.bodies().map((b) => b.key).join()")
         value.click()
@@ -124,11 +162,7 @@ def _typing(page: Page) -> Iterator[tuple[str, str]]:
         enters.append(time.perf_counter() - begun)
         page.wait_for_function("document.querySelector('.bench').dataset.build === 'done'")
         page.wait_for_timeout(300)
-    p, e = np.array(previews), np.array(enters)
-    yield (
-        "preview, from the keystroke to its answer (20 ms of rest in it)",
-        f"median {np.median(p) * 1e3:.0f} ms, p95 {np.percentile(p, 95) * 1e3:.0f} ms",
-    )
+    e = np.array(enters)
     yield (
         "from Enter to new geometry in the browser",
         f"median {np.median(e) * 1e3:.0f} ms, worst {e.max() * 1e3:.0f} ms",
@@ -176,9 +210,11 @@ def run() -> Iterator[tuple[str, str]]:
             state = _settled(client, job)
             yield from _rebuild(server, state)
             browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            # Playwright's own waiting evaluates text, which the page forbids.
+            page = browser.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True).new_page()
+            yield from _previews(page, server, client)
             _open(page, server, job)
-            yield from _typing(page)
+            yield from _enters(page)
             yield from _lasso(page, server, client, Path(folder))
             browser.close()
             same, _ = _undo(client, job)

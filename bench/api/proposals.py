@@ -24,7 +24,7 @@ from contour.job.build.scope import used_names
 from contour.job.edits.apply import Edit
 from contour.job.questions.candidates import candidates_for
 from contour.job.questions.preview import up_to_scan
-from contour.job.work.runner import run_in_child
+from contour.job.work.standby import ask_standby
 from contour.products import load_product, part_label, product_kind_of
 from contour.recipe.formula import Mark, evaluate
 from contour.recipe.params import dimension_at, reference_at, refs_in
@@ -297,7 +297,7 @@ def show(request: HttpRequest, job_id: uuid.UUID, body: PreviewIn) -> dict[str, 
     with _guard:
         _newest[str(job.id)] = mine
     payload = {"recipe": dump_recipe(recipe), "store": str(settings.STORE)}
-    result: dict[str, Any] = run_in_child(
-        "preview", payload, cancelled=lambda: _newest.get(str(job.id)) is not mine, time_limit_s=60
+    result: dict[str, Any] = ask_standby(
+        str(job.id), "preview", payload, cancelled=lambda: _newest.get(str(job.id)) is not mine, time_limit_s=60
     )
     return result

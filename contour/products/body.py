@@ -16,7 +16,7 @@ from contour.check.exact_solid import EXACT_VERSION, save_exact
 from contour.products.buffers import write_view
 from contour.products.kind import Extras, ProductKind
 from contour.recipe.facts import Facts
-from contour.solid.topology.parts import BODY_PARTS, TOPOLOGY_FILE
+from contour.solid.topology.parts import BODY_PARTS, write_topology
 
 if TYPE_CHECKING:
     from contour.solid.tessellate import Tessellation
@@ -97,9 +97,9 @@ def _beside(product: BodyProduct, folder: Path, extras: Extras) -> dict[str, Any
         mesh = tessellate(shape, chord_mm=_FINE_MM)
         _save_view(mesh, folder)
         save_exact(exact_arrays(shape, mesh), folder / "exact.npz")
-    rows = topology_rows(NamedShape(shape, product.names))
-    (folder / TOPOLOGY_FILE).write_text(json.dumps(rows, separators=(",", ":")))
-    facts: dict[str, Any] = {"faces": len(rows["faces"]), "solids": len(solids(shape)), "open": len(free_edges(shape))}
+    if extras.parts:
+        write_topology(topology_rows(NamedShape(shape, product.names)), folder)
+    facts: dict[str, Any] = {"faces": len(product.names), "solids": len(solids(shape)), "open": len(free_edges(shape))}
     facts |= {k: v for k in ("title", "colour", "role") if (v := getattr(product, k))}
     if extras.measure:
         facts |= {"volume": volume(shape), "area": area(shape)}
@@ -111,7 +111,7 @@ def save_coarse_view(product: BodyProduct, folder: Path) -> None:
     from contour.solid.shape import read_shape
     from contour.solid.tessellate import tessellate
 
-    _save_view(tessellate(read_shape(product.brep), chord_mm=_COARSE_MM), folder)
+    _save_view(tessellate(read_shape(product.brep), chord_mm=_COARSE_MM, sides=False), folder)
 
 
 _BESIDE_VERSION = 5  # topology.json, edges of the view by number

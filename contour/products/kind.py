@@ -18,10 +18,11 @@ P = TypeVar("P")
 @dataclass(frozen=True, slots=True)
 class Extras:
     """What is wanted beside a product itself. view: its buffers for the view and the distances · measure: figures that take the
-    kernel long."""
+    kernel long · parts: a list of what can be pointed to on it, which else is made when somebody asks for it."""
 
     view: bool = True
     measure: bool = True
+    parts: bool = True
 
 
 @dataclass(frozen=True, slots=True)

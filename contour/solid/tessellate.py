@@ -51,8 +51,9 @@ def mesh(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float) -> None:
             BRepMesh_IncrementalMesh(face, wanted)
 
 
-def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35) -> Tessellation:
-    """Mesh afresh at the given chord height and angle."""
+def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35, sides: bool = True) -> Tessellation:
+    """Mesh afresh at the given chord height and angle. sides: whether it is wanted what lies under the triangles' sides, and where
+    on its face each vertex is; else -1 and zeros."""
     mesh(shape, chord_mm=chord_mm, angle_rad=angle_rad)
     edge_map = shape_map(shape, TopAbs_ShapeEnum.TopAbs_EDGE)
     vertices, parameters, triangles, owners, side_edges, side_senses = [], [], [], [], [], []
@@ -84,21 +85,24 @@ def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35)
             ids = [polygon.Node(i) - 1 for i in range(1, polygon.NbNodes() + 1)]
             k = edge_map.FindIndex(edge) - 1
             polylines[k] = points[ids]
-            for a, b in itertools.pairwise(ids):
+            for a, b in itertools.pairwise(ids if sides else ()):
                 lookup[a, b] = (k, 1)
                 lookup[b, a] = (k, -1)
-        sides = np.full((len(corners), 3), -1, np.int32)
+        under = np.full((len(corners), 3), -1, np.int32)
         senses = np.zeros((len(corners), 3), np.int8)
-        for t, (a, b, c) in enumerate(corners.tolist()):
+        for t, (a, b, c) in enumerate(corners.tolist() if sides else ()):
             for s, pair in enumerate(((a, b), (b, c), (c, a))):
                 hit = lookup.get(pair)
                 if hit:
-                    sides[t, s], senses[t, s] = hit
+                    under[t, s], senses[t, s] = hit
         vertices.append(points)
-        parameters.append(np.array([(p.X(), p.Y()) for p in map(drawn.UVNode, range(1, drawn.NbNodes() + 1))]))
+        if sides:
+            parameters.append(np.array([(p.X(), p.Y()) for p in map(drawn.UVNode, range(1, drawn.NbNodes() + 1))]))
+        else:
+            parameters.append(np.zeros((len(points), 2)))
         triangles.append(corners + base)
         owners.append(np.full(len(corners), number, np.int32))
-        side_edges.append(sides)
+        side_edges.append(under)
         side_senses.append(senses)
         base += len(points)
     return Tessellation(

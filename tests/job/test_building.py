@@ -138,7 +138,7 @@ def test_a_start_on_a_fork_server_that_has_just_died_is_a_child_that_died(monkey
         def start(self):
             raise EOFError
 
-    monkeypatch.setattr(runner._context, "Process", Process, raising=False)
+    monkeypatch.setattr(runner.context, "Process", Process, raising=False)
     with pytest.raises(ChildDied) as died:
         runner.run_in_child("ping", {})
     assert died.value.exitcode is None

@@ -36,7 +36,7 @@ from contour.recipe.registry import Handle, Inputs
 from contour.solid.topology.parts import read_topology
 from contour.steps import KINDS
 
-__all__ = ["build", "ensure_scan"]
+__all__ = ["Report", "build", "ensure_scan"]
 
 log = logging.getLogger(__name__)
 
@@ -271,12 +271,14 @@ def _body_states(run: Running) -> tuple[BodyState, ...]:
                 volume=about.get("volume", 0.0),
                 area=about.get("area", 0.0),
                 mass=mass_g(about.get("volume", 0.0), look.density) if look and look.density else None,
-                faces=tuple(
-                    {"name": f["name"], "kind": f["kind"]} for f in read_topology(run.store.folder(key))["faces"]
-                ),
+                faces=tuple({"name": f["name"], "kind": f["kind"]} for f in _faces_of(key, run)),
             )
         )
     return tuple(out)
+
+
+def _faces_of(key: str, run: Running) -> list[dict[str, Any]]:
+    return read_topology(run.store.folder(key))["faces"] if run.extras.parts else []
 
 
 def build(

@@ -8,7 +8,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from contour.job.build.build import build
+from contour.job.build.build import Report, build
 from contour.job.build.result import BuildResult
 from contour.job.build.store import Store
 from contour.products import Extras, load_product
@@ -43,14 +43,16 @@ def up_to_scan(recipe: Recipe, step_id: str | None) -> Recipe:
     return recipe
 
 
-def preview(recipe: Recipe, store: Store) -> dict[str, Any]:
+def preview(recipe: Recipe, store: Store, report: Report = lambda _: None) -> dict[str, Any]:
     """Bodies, and scans with their poses, of the recipe: those that the store has by their key, the others with a coarse view as base64.
 
     Steps that fail are named with their problems; nothing is raised for them.
     """
     with tempfile.TemporaryDirectory(prefix="contour-") as folder:
         passing = _Passing(store, Path(folder))
-        result: BuildResult = build(recipe, passing, with_fit=False, extras=Extras(view=False, measure=False))
+        result: BuildResult = build(
+            recipe, passing, report, with_fit=False, extras=Extras(view=False, measure=False, parts=False)
+        )
         bodies = []
         for body in result.bodies:
             row: dict[str, Any] = {

@@ -22,18 +22,37 @@ from typing import Any
 from contour.exchange.limits import may_be_lost
 from contour.recipe.problem import ContourError, Problem
 
-__all__ = ["ChildDied", "rest_when_idle", "run_in_child", "warm_up", "warm_up_soon"]
+__all__ = [
+    "MEMORY_BYTES",
+    "ChildDied",
+    "Event",
+    "Send",
+    "answer",
+    "begun",
+    "context",
+    "heard",
+    "in_use",
+    "rest_when_idle",
+    "run_in_child",
+    "settle",
+    "took_too_long",
+    "warm_up",
+    "warm_up_soon",
+    "was_cancelled",
+]
 
 log = logging.getLogger(__name__)
 
 _PRELOAD = ["contour.job.work.tasks", "contour.job.work.warm"]
-_context = multiprocessing.get_context("forkserver")
-_context.set_forkserver_preload(_PRELOAD)
+context = multiprocessing.get_context("forkserver")
+context.set_forkserver_preload(_PRELOAD)
 
 # Whoever waits for an answer in the parent comes first: a heavy task takes what is left of the cores, not half of them.
 _NICE = 15
 
 Event = dict[str, Any]
+Send = Callable[[str, Any], None]
+MEMORY_BYTES = 6 * 2**30
 
 
 class ChildDied(ContourError):
@@ -61,6 +80,20 @@ class _ToParent(logging.Handler):
 
 
 def _child(pipe: Connection, task: str, payload: dict[str, Any], memory_bytes: int) -> None:
+    send = settle(pipe, memory_bytes, waited_for=False)
+
+    def beat() -> None:
+        while True:
+            time.sleep(1.0)
+            send("beat", None)
+
+    threading.Thread(target=beat, daemon=True).start()
+    answer(send, task, payload, lambda event: send("event", event))
+
+
+def settle(pipe: Connection, memory_bytes: int, *, waited_for: bool) -> Send:
+    """At the beginning of a child: what it may take, and how it tells its parent. waited_for: somebody looks at it as they type, so that it gets
+    its full share of the cores."""
     # The kernel prints; the parent's stdout may be somebody's JSON.
     with contextlib.suppress(OSError):
         quiet = os.open(os.devnull, os.O_WRONLY)
@@ -68,7 +101,8 @@ def _child(pipe: Connection, task: str, payload: dict[str, Any], memory_bytes: i
     with contextlib.suppress(ValueError, OSError):
         resource.setrlimit(resource.RLIMIT_DATA, (memory_bytes, memory_bytes))
     may_be_lost()
-    os.nice(_NICE)
+    if not waited_for:
+        os.nice(_NICE)
     lock = threading.Lock()
 
     def send(kind: str, value: Any) -> None:
@@ -78,16 +112,15 @@ def _child(pipe: Connection, task: str, payload: dict[str, Any], memory_bytes: i
         except (BrokenPipeError, OSError):
             os._exit(3)  # nobody listens any more
 
-    def beat() -> None:
-        while True:
-            time.sleep(1.0)
-            send("beat", None)
-
-    threading.Thread(target=beat, daemon=True).start()
     logging.getLogger().addHandler(_ToParent(send))
+    return send
+
+
+def answer(send: Send, task: str, payload: dict[str, Any], report: Callable[[Event], None]) -> None:
+    """Do one task and tell what came of it: done or a problem."""
     try:
         module = importlib.import_module("contour.job.work.tasks")
-        result = module.TASKS[task](payload, lambda event: send("event", event))
+        result = module.TASKS[task](payload, report)
         send("done", result)
     except ContourError as error:
         send("problem", error.problem.model_dump(mode="json"))
@@ -121,14 +154,14 @@ def run_in_child(
     cancelled: Callable[[], bool] = lambda: False,
     time_limit_s: float = 600.0,
     stage_limit_s: float | None = None,
-    memory_bytes: int = 6 * 2**30,
+    memory_bytes: int = MEMORY_BYTES,
 ) -> Any:
     """Run a task of ``contour.job.work.tasks.TASKS`` and return its result. `stage_limit_s`: the longest time between two events.
 
     Raises ContourError with the task's own problem, or cancelled, time-limit; ChildDied. The child is killed for good in
     each of these cases.
     """
-    with _in_use():
+    with in_use():
         return _run(task, payload, on_event, cancelled, time_limit_s, stage_limit_s, memory_bytes)
 
 
@@ -141,33 +174,19 @@ def _run(
     stage_limit_s: float | None,
     memory_bytes: int,
 ) -> Any:
-    ours, theirs = _context.Pipe(duplex=False)
-    process = _context.Process(target=_child, args=(theirs, task, payload, memory_bytes), daemon=True)
-    try:
-        process.start()
-    except (EOFError, OSError):  # the fork server has just been killed; the next start begins another
-        ours.close()
-        theirs.close()
-        raise ChildDied(None) from None
+    ours, theirs = context.Pipe(duplex=False)
+    process = begun(_child, (theirs, task, payload, memory_bytes), (ours, theirs))
     theirs.close()
     deadline = time.monotonic() + time_limit_s
     stage_began = time.monotonic()
     try:
         while True:
             if cancelled():
-                raise ContourError(
-                    "cancelled", "the task was cancelled", got="a request to stop", remedy="start it again"
-                )
+                raise was_cancelled()
             now = time.monotonic()
             late = now > deadline
             if late or (stage_limit_s is not None and now - stage_began > stage_limit_s):
-                raise ContourError(
-                    "time-limit",
-                    "the task took too long and was ended",
-                    got=f"over {time_limit_s if late else stage_limit_s:.0f} s",
-                    need="an end within its time",
-                    remedy="undo the last change, or try with a thinner scan",
-                )
+                raise took_too_long(float(time_limit_s if late or stage_limit_s is None else stage_limit_s))
             if not ours.poll(0.05):
                 continue
             try:
@@ -175,21 +194,55 @@ def _run(
             except (EOFError, ConnectionError):
                 process.join(2)
                 raise ChildDied(process.exitcode) from None
-            if kind == "log":
-                name, level, text = value
-                logging.getLogger(name).log(level, "%s", text)
-            elif kind == "event":
+            if kind == "event":
                 stage_began = time.monotonic()
                 on_event(value)
             elif kind == "done":
                 return value
-            elif kind == "problem":
-                raise ContourError.of(Problem.model_validate(value))
+            else:
+                heard(kind, value)
     finally:
         if process.is_alive():
             process.kill()
         process.join(5)
         ours.close()
+
+
+def begun(target: Callable[..., None], args: tuple[Any, ...], pipes: tuple[Connection, ...]) -> Any:
+    """A child from the fork server. Raises ChildDied, with the pipes closed, where that has just been killed: the next start begins another."""
+    process = context.Process(target=target, args=args, daemon=True)
+    try:
+        process.start()
+    except (EOFError, OSError):
+        for pipe in pipes:
+            pipe.close()
+        raise ChildDied(None) from None
+    return process
+
+
+def heard(kind: str, value: Any) -> None:
+    """What a child says beside its result: its log is kept; a problem is raised as ContourError."""
+    if kind == "log":
+        name, level, text = value
+        logging.getLogger(name).log(level, "%s", text)
+    elif kind == "problem":
+        raise ContourError.of(Problem.model_validate(value))
+
+
+def was_cancelled() -> ContourError:
+    """The error of work that nobody wants any more."""
+    return ContourError("cancelled", "the task was cancelled", got="a request to stop", remedy="start it again")
+
+
+def took_too_long(limit_s: float) -> ContourError:
+    """The error of work that was ended because it took longer than it may."""
+    return ContourError(
+        "time-limit",
+        "the task took too long and was ended",
+        got=f"over {limit_s:.0f} s",
+        need="an end within its time",
+        remedy="undo the last change, or try with a thinner scan",
+    )
 
 
 def warm_up() -> None:
@@ -211,7 +264,8 @@ _use = _Use()
 
 
 @contextlib.contextmanager
-def _in_use() -> Iterator[None]:
+def in_use() -> Iterator[None]:
+    """While a child runs: the fork server stays."""
     with _use.lock:
         _use.running += 1
     try:

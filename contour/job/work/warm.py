@@ -1,8 +1,9 @@
-"""Imported by the fork server alone: runs the numeric kernels once on a small scan, so that every child begins with them
-compiled. The arrays are mapped as a child's are: other array types would be compiled for separately."""
+"""Imported by the fork server alone: runs the numeric kernels once on a small scan, and a small job once, so that every child begins with
+them compiled and with all that a first call loads. The arrays are mapped as a child's are: other array types would be compiled for separately."""
 
 from __future__ import annotations
 
+import logging
 import tempfile
 from pathlib import Path
 
@@ -10,9 +11,12 @@ import numpy as np
 
 from contour.exchange.raw import RawScan
 from contour.fit.region import grow_region
+from contour.job.build.store import Store
+from contour.job.questions.preview import preview
 from contour.mesh.prepare import PreparedScan, load_prepared, prepare_scan, save_prepared
 from contour.outline.section import section_loops
 from contour.recipe.problem import ContourError
+from contour.recipe.recipe import Recipe, Step
 
 __all__ = ["warm"]
 
@@ -47,5 +51,36 @@ def warm(folder: Path) -> PreparedScan:
     return scan
 
 
-with tempfile.TemporaryDirectory(prefix="contour-") as _folder:
-    warm(Path(_folder))
+def _square(side: float, at: float) -> list[list[float]]:
+    return [[at, at], [at + side, at], [at + side, at + side], [at, at + side]]
+
+
+def small_job() -> Recipe:
+    """A block with a pocket."""
+    block, pocket = {"text": "10 mm"}, {"text": "-4 mm"}
+    cut = {"operation": "subtract", "bodies": [{"id": "warm-block"}]}
+    steps = (
+        Step(id="warm-outline", kind="traced", name="Outline", params={"points": _square(40.0, 0.0)}),
+        Step(
+            id="warm-block", kind="extrude", name="Block", params={"sketch": {"id": "warm-outline"}, "distance": block}
+        ),
+        Step(id="warm-second", kind="traced", name="Second outline", params={"points": _square(10.0, 5.0)}),
+        Step(
+            id="warm-pocket",
+            kind="extrude",
+            name="Pocket",
+            params={"sketch": {"id": "warm-second"}, "distance": pocket, "back": block, **cut},
+        ),
+    )
+    return Recipe(name="Warm", steps=steps)
+
+
+try:
+    with (
+        tempfile.TemporaryDirectory(prefix="contour-") as _scan,
+        tempfile.TemporaryDirectory(prefix="contour-") as _job,
+    ):
+        warm(Path(_scan))
+        preview(small_job(), Store(Path(_job)))
+except Exception:  # a fork server that is not warm is slow; one that does not start is none
+    logging.getLogger(__name__).exception("the fork server could not be warmed")

@@ -23,7 +23,7 @@ from contour.solid.topology.resolve import (
     split_name,
 )
 
-__all__ = ["BODY_PARTS", "TOPOLOGY_FILE", "faces_with_neighbours", "read_topology"]
+__all__ = ["BODY_PARTS", "TOPOLOGY_FILE", "faces_with_neighbours", "read_topology", "write_topology"]
 
 TOPOLOGY_FILE = "topology.json"
 Row = dict[str, Any]
@@ -37,7 +37,19 @@ def read_topology(folder: Path) -> dict[str, list[Row]]:
         return found
     kept = json.loads((folder / "outcome.json").read_text())
     about = kept["about"] if "about" in kept else kept["body"]
+    if "face_list" not in about:
+        # Made in passing, for a preview: the kernel is at hand there.
+        from contour.solid.topology.rows import rows_of
+
+        rows = rows_of(folder)
+        write_topology(rows, folder)
+        return rows
     return {"faces": about["face_list"], "edges": [], "vertices": []}
+
+
+def write_topology(rows: Mapping[str, list[Row]], folder: Path) -> None:
+    """Keep rows beside a body."""
+    (folder / TOPOLOGY_FILE).write_text(json.dumps(rows, separators=(",", ":")))
 
 
 def faces_with_neighbours(rows: Sequence[Row]) -> list[Row]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -17,10 +19,10 @@ from contour.geometry.curves import Line
 from contour.solid.edge_frame import turn_between
 from contour.solid.face_geometry import array, edge_curve
 from contour.solid.facts import face_facts
-from contour.solid.shape import NamedShape, edge_faces, edges, owners_of, shape_map
+from contour.solid.shape import NamedShape, edge_faces, edges, owners_of, read_shape, shape_map
 from contour.solid.topology.edges import borders_of, corner_names, edge_names
 
-__all__ = ["is_border", "is_smooth", "topology_rows"]
+__all__ = ["is_border", "is_smooth", "rows_of", "topology_rows"]
 
 _SMOOTH_DEG = 1.0  # edges and faces that turn by less run on into one another
 
@@ -106,6 +108,12 @@ def topology_rows(named: NamedShape) -> dict[str, list[dict[str, Any]]]:
         p = BRep_Tool.Pnt_s(TopoDS.Vertex(corner_map.FindKey(k + 1)))
         vertices.append({"name": name, "faces": list(borders.corners[k]), "centre": _rounded(array(p))})
     return {"faces": face_facts(named), "edges": rows, "vertices": vertices}
+
+
+def rows_of(folder: Path) -> dict[str, list[dict[str, Any]]]:
+    """The same of a body that is kept in a folder."""
+    shape, names = read_shape((folder / "shape.bin").read_bytes()), json.loads((folder / "names.json").read_text())
+    return topology_rows(NamedShape(shape, tuple(names)))
 
 
 def _run_on(rows: list[dict[str, Any]], leaving: dict[int, list[tuple[int, Any]]]) -> None:
