@@ -23,7 +23,7 @@ from contour.job.build.result import AnyFacts, BuildResult
 from contour.job.build.scope import used_names
 from contour.job.edits.apply import Edit
 from contour.job.questions.candidates import candidates_for
-from contour.job.questions.preview import up_to_scan
+from contour.job.questions.preview import up_to_scan, without_slow
 from contour.job.work.standby import ask_standby
 from contour.products import load_product, part_label, product_kind_of
 from contour.recipe.formula import Mark, evaluate
@@ -129,7 +129,7 @@ class PreviewScan(Schema):
 
 
 class PreviewOut(Schema):
-    """facts: of the steps that ran, by their id."""
+    """facts: of the steps that ran, by their id · passed: ids of steps left out, which would take too long."""
 
     bodies: list[PreviewBody]
     scans: list[PreviewScan]
@@ -137,6 +137,7 @@ class PreviewOut(Schema):
     handles: dict[str, list[Handle]]
     problems: list[Problem]
     ran: list[str]
+    passed: list[str]
 
 
 def _result(job: Any) -> BuildResult:
@@ -292,7 +293,10 @@ def show(request: HttpRequest, job_id: uuid.UUID, body: PreviewIn) -> dict[str, 
     """The bodies as the edit would make them, coarsely. The next preview of the same job ends this one (409)."""
     job = own_job(request.user, job_id)
     recipe, _ = edited(job, body.edit)
-    recipe = up_to_scan(recipe, getattr(body.edit, "step", None) or getattr(body.edit, "id", None))
+    about = getattr(body.edit, "step", None) or getattr(body.edit, "id", None)
+    recipe = up_to_scan(recipe, about)
+    known = last_result(job)
+    recipe, passed = without_slow(recipe, about, known) if known else (recipe, [])
     mine = object()
     with _guard:
         _newest[str(job.id)] = mine
@@ -300,4 +304,4 @@ def show(request: HttpRequest, job_id: uuid.UUID, body: PreviewIn) -> dict[str, 
     result: dict[str, Any] = ask_standby(
         str(job.id), "preview", payload, cancelled=lambda: _newest.get(str(job.id)) is not mine, time_limit_s=60
     )
-    return result
+    return {**result, "passed": passed}

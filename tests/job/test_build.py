@@ -15,7 +15,7 @@ from contour.job.build.build import build
 from contour.job.build.keep import faces_of
 from contour.job.build.store import Store
 from contour.job.questions.compare import moved_map
-from contour.job.questions.preview import preview
+from contour.job.questions.preview import preview, without_slow
 from contour.job.work.headless import build_job_file
 from contour.job.work.runner import run_in_child
 from contour.mesh.prepare import prepare_scan
@@ -376,6 +376,31 @@ def test_a_preview_keeps_nothing(store, recipe):
     broken = preview(changed(recipe, "lower", distance={"text": "0 mm"}), store)
     assert broken["problems"][0]["code"] == "body-broken"
     assert preview(recipe, store)["bodies"][0]["view"] is None
+
+
+def test_a_preview_does_without_slow_steps_below_that_nothing_speaks_of(store, recipe):
+    cut = {"body": {"id": "upper"}, "plane": {"id": "top"}, "offset": {"text": "-2 mm"}, "keep": "back"}
+    longer = recipe.model_copy(
+        update={"steps": (*recipe.steps, Step(id="shorter1", kind="cut", name="Cut", params=cut))}
+    )
+    result = build(longer, store, with_fit=False)
+    assert [s.status for s in result.steps][-1] == "ok" and result.steps[-1].took > 0
+
+    def took(seconds):
+        slow = (s.model_copy(update={"took": seconds if s.id != "upper" else 0.0}) for s in result.steps)
+        return result.model_copy(update={"steps": tuple(slow)})
+
+    lighter, passed = without_slow(longer, "outline", took(5.0))
+    assert "shorter1" in passed and "upper" not in passed
+    assert [s.enabled for s in lighter.steps if s.id in passed] == [False] * len(passed)
+    assert without_slow(longer, "outline", took(0.01)) == (longer, [])
+    assert without_slow(longer, "shorter1", took(5.0))[1] == []  # it is the one that is looked at
+    assert without_slow(longer, None, took(5.0)) == (longer, [])
+    spoken = Step(
+        id="later", kind="fillet", name="Later", params={"edges": [{"body": "upper", "edge": "shorter1.cut"}]}
+    )
+    more = longer.model_copy(update={"steps": (*longer.steps, spoken)})
+    assert "shorter1" not in without_slow(more, "outline", took(5.0))[1]
 
 
 def test_what_moved_is_measured_against_the_earlier_body(store, recipe, tmp_path):

@@ -76,7 +76,7 @@ def _run_step(step: Step, run: Running) -> StepState:
                 step.id, products, run.recipe.unit, values, found_in.parts, blobs.read_blob, short_names(run.recipe)
             ),
         )
-        keep(key, step.id, outcome, run.store, run.extras)
+        keep(key, step.id, outcome, run.store, run.extras, took_s=time.perf_counter() - begun)
     kept = run.store.outcome(key)
     problems = tuple(Problem.model_validate(p) for p in kept["problems"])
     problems = tuple(p.model_copy(update={"where": p.where.model_copy(update={"step": step.id})}) for p in problems)
@@ -110,6 +110,7 @@ def _run_step(step: Step, run: Running) -> StepState:
         scans=dict(run.scans),
         cached=cached,
         seconds=round(time.perf_counter() - begun, 4),
+        took=kept.get("took", 0.0),
     )
 
 

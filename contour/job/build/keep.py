@@ -14,8 +14,9 @@ from contour.solid.topology.parts import faces_with_neighbours, read_topology
 __all__ = ["faces_of", "is_kept", "keep"]
 
 
-def keep(key: str, step: str, outcome: Outcome, store: Store, extras: Extras) -> None:
-    """Each product under a key of its own; what the step is known by under the step's and last: it promises the others."""
+def keep(key: str, step: str, outcome: Outcome, store: Store, extras: Extras, *, took_s: float = 0.0) -> None:
+    """Each product under a key of its own; what the step is known by under the step's and last: it promises the others. took_s: how long it
+    was worked on."""
     in_order = sorted(outcome.puts, key=lambda slot: slot != OWN)
     made = {slot or step: (f"{key}p{i}" if i else key) for i, slot in enumerate(in_order)}
     puts = {slot or step: {"key": made[slot or step], "kind": p.kind} for slot, p in outcome.puts.items()}
@@ -25,6 +26,7 @@ def keep(key: str, step: str, outcome: Outcome, store: Store, extras: Extras) ->
         "puts": puts,
         "gone": list(outcome.gone),
         "handles": [asdict(h) for h in outcome.handles],
+        "took": round(took_s, 3),
     }
     for slot in reversed(in_order):
         product = outcome.puts[slot]

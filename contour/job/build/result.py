@@ -92,6 +92,7 @@ class StepState(_Plain):
     scans: dict[str, str] = {}  # the scans as they are after this step
     cached: bool = False
     seconds: float = 0.0
+    took: float = 0.0  # s that it was worked on when it was last worked out
 
 
 class FaceName(TypedDict):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import json
 import tempfile
 from dataclasses import asdict
 from pathlib import Path
@@ -16,7 +17,9 @@ from contour.products.body import save_coarse_view
 from contour.recipe.recipe import Recipe
 from contour.steps import KINDS
 
-__all__ = ["preview", "up_to_scan"]
+__all__ = ["preview", "up_to_scan", "without_slow"]
+
+_LONG_S = 0.3  # of a step below the one being changed: its picture would come too late while a value is typed
 
 
 class _Passing(Store):
@@ -41,6 +44,27 @@ def up_to_scan(recipe: Recipe, step_id: str | None) -> Recipe:
         if step.id == step_id and step.kind in KINDS and KINDS[step.kind].makes == "scan":
             return recipe.model_copy(update={"steps": recipe.steps[: i + 1]})
     return recipe
+
+
+def without_slow(recipe: Recipe, step_id: str | None, result: BuildResult) -> tuple[Recipe, list[str]]:
+    """The recipe with those steps below the one being changed switched off that took long and that a picture can do without: they change
+    bodies, begin none, and nothing below speaks of them. With the ids of these."""
+    place = next((i for i, s in enumerate(recipe.steps) if s.id == step_id), None)
+    if place is None:
+        return recipe, []
+    took = {s.id: s for s in result.steps}
+    out: list[str] = []
+    for i, step in enumerate(recipe.steps[place + 1 :], place + 1):
+        state, kind = took.get(step.id), KINDS.get(step.kind)
+        if not step.enabled or state is None or kind is None or kind.makes != "body" or state.took < _LONG_S:
+            continue
+        below = json.dumps([s.params for s in recipe.steps[i + 1 :]]) + json.dumps([v.value.text for v in recipe.values])
+        begins = any(body.partition(".")[0] == step.id for body in state.after)
+        spoken_of = (step.id[:8], step.name, step.name.replace(" ", "_"))  # lasting names begin with the first of them
+        if not begins and not any(word in below for word in spoken_of):
+            out.append(step.id)
+    steps = (s.model_copy(update={"enabled": False}) if s.id in out else s for s in recipe.steps)
+    return recipe.model_copy(update={"steps": tuple(steps)}), out
 
 
 def preview(recipe: Recipe, store: Store, report: Report = lambda _: None) -> dict[str, Any]:

@@ -4852,6 +4852,11 @@ export interface components {
              * @default 0
              */
             seconds: number;
+            /**
+             * Took
+             * @default 0
+             */
+            took: number;
         };
         /**
          * SweepFacts
@@ -6674,7 +6679,7 @@ export interface components {
         };
         /**
          * PreviewOut
-         * @description facts: of the steps that ran, by their id.
+         * @description facts: of the steps that ran, by their id · passed: ids of steps left out, which would take too long.
          */
         PreviewOut: {
             /** Bodies */
@@ -6693,6 +6698,8 @@ export interface components {
             problems: components["schemas"]["Problem"][];
             /** Ran */
             ran: string[];
+            /** Passed */
+            passed: string[];
         };
         /**
          * PreviewScan

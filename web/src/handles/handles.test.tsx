@@ -59,7 +59,15 @@ describe("grips in the view", () => {
   });
 
   it("stand where the step says, at its value; dragging previews and letting go keeps", async () => {
-    const asked = answering(() => ({ bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [] }));
+    const asked = answering(() => ({
+      bodies: [],
+      scans: [],
+      facts: {},
+      handles: {},
+      problems: [],
+      ran: [],
+      passed: [],
+    }));
     useTool.getState().select("x");
     const edit = onBench(<Handles />, gripped(handle("distance", 0.5)));
     expect(grip()).toMatchObject({ origin: [1, 2, 3], at: 5 }); // half of the distance each way
@@ -100,7 +108,7 @@ describe("grips in the view", () => {
   });
 
   it("an angle's grip turns in half degrees, about the axis that the step says", async () => {
-    answering(() => ({ bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [] }));
+    answering(() => ({ bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [], passed: [] }));
     useTool.getState().select("x");
     const knob = { ...handle("more[0].radius"), kind: "angle" as const, zero: [1, 0, 0] as [number, number, number] };
     const edit = onBench(<Handles />, gripped(knob as never));
@@ -115,7 +123,7 @@ describe("grips in the view", () => {
   });
 
   it("a figure typed while the grip is held takes its place, and Escape leaves it", async () => {
-    answering(() => ({ bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [] }));
+    answering(() => ({ bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [], passed: [] }));
     useTool.getState().select("x");
     const edit = onBench(
       <>

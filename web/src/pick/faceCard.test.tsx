@@ -37,7 +37,7 @@ describe("the card of faces", () => {
   beforeEach(() => {
     resetBench();
     setStage();
-    answering(({ url }) => (url.includes("/faces") ? all : { bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [] })); // biome-ignore format: one answer
+    answering(({ url }) => (url.includes("/faces") ? all : { bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [], passed: [] })); // biome-ignore format: one answer
   });
 
   it("says what one face is and whose", () => {

@@ -40,7 +40,7 @@ const refOf = (name: string) => ({ body: "x", edge: name, kind: "line", ends: ["
 describe("edges in hand", () => {
   beforeEach(() => {
     resetBench();
-    answering(({ url }) => (url.includes("/borders") ? borders : { bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [] })); // biome-ignore format: one answer
+    answering(({ url }) => (url.includes("/borders") ? borders : { bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [], passed: [] })); // biome-ignore format: one answer
   });
 
   it("the card says what is picked and begins the kinds that take it, with the edges where they belong", async () => {
@@ -145,7 +145,15 @@ describe("lists of parts and of rows", () => {
   });
 
   it("nothing is previewed before there is an edge", async () => {
-    const asked = answering(() => ({ bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [] }));
+    const asked = answering(() => ({
+      bodies: [],
+      scans: [],
+      facts: {},
+      handles: {},
+      problems: [],
+      ran: [],
+      passed: [],
+    }));
     useTool.getState().openDraft({ kind: "fillet", params: { edges: [], radius: { text: "1 mm" } } });
     onBench(<DraftSheet after={null} onKeep={vi.fn()} />);
     expect(screen.getByRole("button", { name: /^Fillet/ })).toBeDisabled();

@@ -144,7 +144,7 @@ describe("cards and sheets", () => {
   });
 
   it("extruding asks for bodies only when it works on some, and for a face only until one", async () => {
-    answering(() => ({ bodies: [], problems: [], ran: [] }));
+    answering(() => ({ bodies: [], problems: [], ran: [], passed: [] }));
     const params = { sketch: { id: "o" }, distance: { text: "10 mm" }, operation: "new", bodies: [] };
     useTool.getState().openDraft({ kind: "extrude", params });
     const keep = vi.fn();
@@ -184,7 +184,7 @@ describe("cards and sheets", () => {
   });
 
   it("a face waits for its pick and takes it", async () => {
-    answering(() => ({ bodies: [], problems: [], ran: [] }));
+    answering(() => ({ bodies: [], problems: [], ran: [], passed: [] }));
     const params = { sketch: { id: "o" }, distance: { text: "10 mm" }, extent: "until" };
     useTool.getState().openDraft({ kind: "extrude", params });
     onBench(<DraftSheet after={null} onKeep={vi.fn()} />);

@@ -26,6 +26,8 @@ interface Passing {
   /** It is being worked out; why the last one came to nothing. */
   looking: boolean;
   refused: Problem | null;
+  /** Steps that the preview does without, by their id: they would take too long. */
+  without: readonly string[];
   set: (part: Partial<Omit<Passing, "set">>) => void;
 }
 
@@ -36,6 +38,7 @@ export const nothingPassing = {
   preview: null,
   looking: false,
   refused: null,
+  without: [] as readonly string[],
 };
 
 export const usePassing = create<Passing>((set) => ({ ...nothingPassing, set: (part) => set(part) }));

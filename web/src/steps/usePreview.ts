@@ -24,7 +24,7 @@ export function usePreview() {
     running.current?.abort();
     const { preview, laid, looking, refused } = usePassing.getState();
     if (preview || laid || looking || refused)
-      set({ preview: null, laid: null, looking: false, refused: null, passing: {}, handles: [] });
+      set({ preview: null, laid: null, looking: false, refused: null, passing: {}, handles: [], without: [] });
   }, [set]);
   const show = useCallback(
     (edit: Edit) => {
@@ -46,6 +46,7 @@ export function usePreview() {
               looking: false,
               refused: found.problems[0] ?? null,
               passing: found.facts,
+              without: found.passed,
               // A value being typed that does not work leaves the grips where they were.
               ...(found.problems.length === 0 ? { handles: newest(found.handles, job.recipe.steps) } : {}),
             });

@@ -36,7 +36,7 @@ const fit = {
 };
 
 type Sent = StepState["problems"][number];
-const built = { handles: [], values: {}, settled: {}, after: {}, scans: {}, cached: false, seconds: 0.1 };
+const built = { handles: [], values: {}, settled: {}, after: {}, scans: {}, cached: false, seconds: 0.1, took: 0.1 };
 
 /** A problem as the API sends it: what is not said is null. */
 export const problem = (

@@ -5,6 +5,7 @@ import { NoScan } from "../job/NoScan";
 import { useArmed } from "../pick/armed";
 import { useTool } from "../sheets/tool";
 import { useOpenSketch } from "../sketch/useDrawing";
+import { usePassing } from "../steps/passing";
 import { signed } from "../units";
 import { useAppearance } from "./appearance";
 import { usePointed } from "./pointed";
@@ -12,13 +13,15 @@ import { useShownBodies } from "./useShownBodies";
 
 /** What is said over the view: what is awaited, and what a click does now. */
 export function ViewNotes({ fitted, colours }: { fitted: SectionOut | undefined; colours: boolean }) {
-  const { unit, scanId, scanKey } = useBench();
+  const { job, unit, scanId, scanKey } = useBench();
   const { armed, arm } = useArmed();
   const section = useTool((s) => s.section);
   const coloured = useAppearance((s) => s.coloured);
   const probe = usePointed((s) => s.probe);
   const bodies = useShownBodies();
   const drawing = useOpenSketch() !== null;
+  const left = usePassing((s) => s.without);
+  const without = job.recipe.steps.filter((s) => left.includes(s.id)).map((s) => s.name);
   return (
     <>
       {!scanId && bodies.length === 0 && !drawing && <NoScan />}
@@ -29,6 +32,11 @@ export function ViewNotes({ fitted, colours }: { fitted: SectionOut | undefined;
           <Button size="small" type="link" onClick={() => arm(null)}>
             Cancel
           </Button>
+        </div>
+      )}
+      {without.length > 0 && (
+        <div className="view-note low" role="status">
+          Shown without {without.join(", ")} until it is taken
         </div>
       )}
       {coloured && !probe && colours && <div className="view-note low">Click the surface to read its deviation.</div>}
