@@ -18,9 +18,15 @@ _FLAT_OR_ROUND: tuple[SurfaceKind, ...] = ("plane", "cylinder")
 
 
 def target_at(
-    inputs: Inputs, region_place: str, face_place: str, kinds: Sequence[SurfaceKind] = _FLAT_OR_ROUND
+    inputs: Inputs,
+    region_place: str,
+    face_place: str,
+    kinds: Sequence[SurfaceKind] = _FLAT_OR_ROUND,
+    *,
+    or_point: bool = False,
 ) -> Surface:
-    """The surface of one of these kinds that a step's parameters point to, by whichever of the two references is given.
+    """The surface of one of these kinds that a step's parameters point to, by whichever of the two references is given. or_point: whether a point,
+    which was not given, would do as well.
 
     Raises ContourError (bad-params, wrong-kind, ref-lost, ref-ambiguous).
     """
@@ -36,7 +42,8 @@ def target_at(
             where=Where(param=region_place),
             got="neither",
             need="a region or a face",
-            remedy="pick a region of the scan or a face of a body",
+            remedy="pick a region of the scan"
+            + (", a face or a corner of a body, or a spot" if or_point else " or a face of a body"),
         )
     from contour.solid.face_geometry import face_kind, face_surface
     from contour.solid.shape import faces, read_shape

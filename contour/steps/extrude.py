@@ -243,7 +243,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         made = extrude_to(
             profiles,
             sketch.frame,
-            target_at(inputs, "until_region", "until_face"),
+            target_at(inputs, "until_region", "until_face", or_point=True),
             way=way,
             start_mm=-way * inputs.values.get("back", 0.0),
             offset_mm=inputs.values.get("until_offset", 0.0),

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from contour.geometry.surfaces import distances
+from contour.geometry.surfaces import SurfaceKind, distances
 from contour.geometry.vectors import triple
 from contour.present.edges import body_of, loaded
 from contour.present.places import point_at, spot_at
@@ -26,6 +26,7 @@ if TYPE_CHECKING:
 __all__ = ["KIND", "Params"]
 
 _TILT = np.sin(np.radians(0.5))
+_KINDS: tuple[SurfaceKind, ...] = ("plane", "cylinder", "cone", "sphere", "torus")
 
 
 class Params(BaseModel):
@@ -117,7 +118,7 @@ def _way(params: Params, inputs: Inputs, body: NamedShape, k: int, own: Surface)
     if spot is not None or "until_point" in inputs.products:
         at = (point_at(inputs, "until_point") if spot is None else spot_at(inputs, spot)).at
         return float(distances(own, at[None])[0])
-    return _onto(target_at(inputs, "until_region", "until_face"), own)
+    return _onto(target_at(inputs, "until_region", "until_face", _KINDS, or_point=True), own)
 
 
 def _onto(target: Surface, own: Surface) -> float:
@@ -208,5 +209,5 @@ KIND: StepKind[Params] = StepKind(
     facts=ShiftFacts,
     measures={"volume": "volume", "area": "area", "added": "volume"},
     reads=_reads,
-    starts=(Start("face", "faces", ("plane", "cylinder", "cone", "sphere", "torus")),),
+    starts=(Start("face", "faces", _KINDS),),
 )

@@ -211,3 +211,13 @@ def test_a_cone_has_no_one_diameter():
     with pytest.raises(ContourError) as refused:
         shift("f0", shape=FRUSTUM, by="size", size={"text": "10 mm"})
     assert refused.value.problem.code == "wrong-kind" and refused.value.problem.where.param == "by"
+
+
+def test_a_cone_comes_to_lie_on_a_cone_of_the_scan():
+    own = face_surface(faces(FRUSTUM.shape)[0])
+    there = replace(own, radius=own.radius + 2.0)
+    region = RegionProduct(
+        surface=there, noise=0.01, area=100.0, seeds=(0,), facets=np.arange(40), source_facets=np.arange(40)
+    )
+    made = shift("f0", shape=FRUSTUM, by="until", until_region={"id": "u"}, products={"until_region": region})
+    assert volume_of(made, "b") == pytest.approx(frustum(12.0, 7.0), rel=1e-8)

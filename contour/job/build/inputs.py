@@ -80,7 +80,7 @@ def _input_key(place: str, id: str, wanted: ReferenceKind, run: Running) -> str:
     if id in run.lost:
         raise ContourError(
             "step-blocked",
-            f"{place} waits for an earlier step: {run.lost[id]}",
+            f"this waits for an earlier step: {run.lost[id]}",
             where=Where(param=place),
             got="nothing yet",
             need="the step above to be whole",

@@ -58,7 +58,9 @@ def without_slow(recipe: Recipe, step_id: str | None, result: BuildResult) -> tu
         state, kind = took.get(step.id), KINDS.get(step.kind)
         if not step.enabled or state is None or kind is None or kind.makes != "body" or state.took < _LONG_S:
             continue
-        below = json.dumps([s.params for s in recipe.steps[i + 1 :]]) + json.dumps([v.value.text for v in recipe.values])
+        below = json.dumps([s.params for s in recipe.steps[i + 1 :]]) + json.dumps(
+            [v.value.text for v in recipe.values]
+        )
         begins = any(body.partition(".")[0] == step.id for body in state.after)
         spoken_of = (step.id[:8], step.name, step.name.replace(" ", "_"))  # lasting names begin with the first of them
         if not begins and not any(word in below for word in spoken_of):
