@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone, BRepPrimAPI_MakeSphere, BRepPrimAPI_MakeTorus
 
 from contour.construct.place import Place
+from contour.products.region import RegionProduct
 from contour.recipe.problem import ContourError
 from contour.simulate.star_outlines import entities_of
 from contour.solid.boolean import combine
+from contour.solid.face_geometry import face_surface
 from contour.solid.gate import check_solid
 from contour.solid.shape import NamedShape, bounds, faces
 from tests.conftest import circle, prism, rectangle
@@ -216,8 +219,6 @@ def test_a_cone_has_no_one_diameter():
 def test_a_cone_comes_to_lie_on_a_cone_of_the_scan():
     own = face_surface(faces(FRUSTUM.shape)[0])
     there = replace(own, radius=own.radius + 2.0)
-    region = RegionProduct(
-        surface=there, noise=0.01, area=100.0, seeds=(0,), facets=np.arange(40), source_facets=np.arange(40)
-    )
+    region = RegionProduct(np.array([0]), there, 0.0)
     made = shift("f0", shape=FRUSTUM, by="until", until_region={"id": "u"}, products={"until_region": region})
     assert volume_of(made, "b") == pytest.approx(frustum(12.0, 7.0), rel=1e-8)
