@@ -19,13 +19,17 @@ from contour.outline.section import section_loops
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.recipe import Recipe, Step
 from contour.recipe.reference.aliases import profile_of_first
+from contour.simulate.scanner import Pose
 from demo.bracket import BASE_THICKNESS, POSE, bracket_scan
 from demo.pump_cover import lower_scan, upper_scan
 
 __all__ = [
     "JobMaker",
     "bare_job",
+    "circle_radius",
+    "cover_evidence",
     "cover_job",
+    "length",
     "rebuilt_job",
     "scan_evidence",
     "seated_job",
@@ -37,7 +41,8 @@ __all__ = [
 _SPACE = uuid.UUID("6b1f3c52-7a55-4c0e-9a35-0d1f5c1c7a10")
 
 
-def _length(text: str) -> dict[str, str]:
+def length(text: str) -> dict[str, str]:
+    """A size as it was meant."""
     return {"text": text, "mark": "intent"}
 
 
@@ -60,13 +65,18 @@ def bare_job(blob: str) -> Recipe:
     return Recipe(name="Rope-guide bracket", evidence=(scan_evidence(blob, "bare"),))
 
 
+def cover_evidence(upper: str, lower: str, tag: str) -> tuple[ScanEvidence, ScanEvidence]:
+    """Both scans of the pump cover as they came."""
+    above, below = (
+        ScanEvidence(id=_id(f"{tag}-{n}"), name=f"pump-cover-{n}.ply", blob=b, format="ply", unit="mm")
+        for n, b in (("from-above", upper), ("from-below", lower))
+    )
+    return above, below
+
+
 def cover_job(upper: str, lower: str) -> Recipe:
     """Two scans of the pump cover as they came: to be mended, merged and put on the part's axes."""
-    scans = [
-        ScanEvidence(id=_id(f"cover-{n}"), name=f"pump-cover-{n}.ply", blob=b, format="ply", unit="mm")
-        for n, b in (("from-above", upper), ("from-below", lower))
-    ]
-    return Recipe(name="Pump cover, two scans", evidence=tuple(scans))
+    return Recipe(name="Pump cover, two scans", evidence=cover_evidence(upper, lower, "cover"))
 
 
 def write_cover_scans(folder: Path) -> tuple[Path, Path]:
@@ -107,12 +117,32 @@ def taken_loops(
 class JobMaker:
     """Adds steps to a recipe the way a person at the bench would: picks on the scan, sections, extrusions."""
 
-    def __init__(self, scan: PreparedScan, evidence: ScanEvidence, tag: str) -> None:
-        self.scan = scan
+    def __init__(
+        self,
+        scan: PreparedScan | None,
+        evidence: ScanEvidence,
+        tag: str,
+        *,
+        pose: Pose = POSE,
+        more: tuple[ScanEvidence, ...] = (),
+    ) -> None:
+        """scan: none until a step has made it · pose: how the truth lies in it · more: other scans that went into it."""
+        self._scan = scan
         self.evidence = evidence
+        self.pose = pose
+        self.more = more
         self.tag = tag
         self.steps: list[Step] = []
         self.surfaces: dict[str, Any] = {}
+
+    @property
+    def scan(self) -> PreparedScan:
+        assert self._scan is not None
+        return self._scan
+
+    @scan.setter
+    def scan(self, scan: PreparedScan) -> None:
+        self._scan = scan
 
     def id(self, name: str) -> str:
         return _id(f"{self.tag}{name}")
@@ -122,7 +152,7 @@ class JobMaker:
 
     def region(self, name: str, place: tuple[float, float, float], kind: SurfaceKind = "plane") -> None:
         """A region around a place of the truth model."""
-        at = POSE.apply(np.array([place]))[0]
+        at = self.pose.apply(np.array([place]))[0]
         facet = int(np.argmin(np.linalg.norm(self.scan.centroids - at, axis=1)))
         self.surfaces[name] = grow_region(self.scan, np.array([facet]), kind=kind).surface
         seeds = [int(self.scan.source_facet[facet])]
@@ -135,7 +165,7 @@ class JobMaker:
         params = {
             "scan": {"id": self.evidence.id},
             "plane": {"id": self.id(on)},
-            "offset": _length(f"{offset:g} mm"),
+            "offset": length(f"{offset:g} mm"),
             "origin": origin.tolist(),
             "u_axis": plane_frame(origin, normal).u.tolist(),
             "loops": taken_loops(self.scan, origin, normal, keep),
@@ -143,32 +173,45 @@ class JobMaker:
         self.add("outline", name, params)
 
     def extrude(self, name: str, sketch: str, text: str, bodies: tuple[str, ...] = (), **more: Any) -> None:
-        params = {"sketch": {"id": self.id(sketch)}, "distance": _length(text), **more}
+        params = {"sketch": {"id": self.id(sketch)}, "distance": length(text), **more}
         self.add("extrude", name, {**params, "bodies": [{"id": self.id(b)} for b in bodies]})
 
+    def seat(self, name: str, body: str, listed: list[dict[str, Any]], pairs: list[Any]) -> None:
+        """Faces of a body (as they are listed) onto the regions that were proposed for them."""
+        rows = [
+            {"face": self.face(body, listed[p.face]), "seeds": [int(self.scan.source_facet[p.seed])]} for p in pairs
+        ]
+        self.add("seat", name, {"scan": {"id": self.evidence.id}, "body": {"id": self.id(body)}, "pairs": rows})
+
+    def face(self, body: str, face: dict[str, Any]) -> dict[str, Any]:
+        """A reference to a face as it is listed."""
+        kept = {"name": face["name"], "kind": face["kind"], "beside": face["beside"], "place": face["centre"]}
+        return {"body": self.id(body), **kept}
+
     def recipe(self, name: str) -> Recipe:
-        return Recipe(name=name, evidence=(self.evidence,), steps=tuple(self.steps))
+        return Recipe(name=name, evidence=(self.evidence, *self.more), steps=tuple(self.steps))
 
 
-def _radius(loop: Any) -> float:
+def circle_radius(loop: Any) -> float:
+    """Of a loop that is one circle, mm; 0 of any other."""
     pieces = loop.outline.pieces
     return float(pieces[0].radius or 0.0) if len(pieces) == 1 else 0.0
 
 
 def _base_and_boss(make: JobMaker, boss_joins: tuple[str, ...] = ("Base plate",)) -> None:
     # The eye is left out of the plate: it is bored through plate and boss in one at the end.
-    make.outline("Boss outline", "Base top", 6.0, keep=lambda loop: _radius(loop) > 10)
+    make.outline("Boss outline", "Base top", 6.0, keep=lambda loop: circle_radius(loop) > 10)
     # One millimetre into the plate: a boss that only touches it would not join.
-    make.extrude("Boss", "Boss outline", "6 mm", boss_joins, back=_length("7 mm"), operation="add")
-    make.outline("Eye outline", "Base top", 6.0, keep=lambda loop: 6 < _radius(loop) < 8)
+    make.extrude("Boss", "Boss outline", "6 mm", boss_joins, back=length("7 mm"), operation="add")
+    make.outline("Eye outline", "Base top", 6.0, keep=lambda loop: 6 < circle_radius(loop) < 8)
     make.extrude("Eye", "Eye outline", "10 mm", ("Base plate",), extent="through", symmetric=True, operation="subtract")
 
 
 def _plate(make: JobMaker) -> None:
     make.region("Base top", (66, 15, BASE_THICKNESS))
-    make.outline("Base outline", "Base top", -10.0, keep=lambda loop: not 6 < _radius(loop) < 8)
+    make.outline("Base outline", "Base top", -10.0, keep=lambda loop: not 6 < circle_radius(loop) < 8)
     # From 2 mm above the underside: 10 up, 2 down.
-    make.extrude("Base plate", "Base outline", "10 mm", back=_length("2 mm"))
+    make.extrude("Base plate", "Base outline", "10 mm", back=length("2 mm"))
 
 
 def rebuilt_job(blob: str, scan_file: Path) -> Recipe:
@@ -199,10 +242,6 @@ def seated_job(blob: str, scan_file: Path) -> Recipe:
             key = next(b.key for b in result.bodies if b.id == make.id(body))
             return key, faces_of(store, key)
 
-        def reference(body: str, face: dict[str, Any]) -> dict[str, Any]:
-            kept = {"name": face["name"], "kind": face["kind"], "beside": face["beside"], "place": face["centre"]}
-            return {"body": make.id(body), **kept}
-
         _plate(make)
         outwards = POSE.apply(np.array([[0.0, 1.0, 0.0]]))[0] - POSE.apply(np.zeros((1, 3)))[0]
         _, listed = faces("Base plate")
@@ -215,30 +254,19 @@ def seated_job(blob: str, scan_file: Path) -> Recipe:
             "Wall",
             "Wall outline",
             "-4 mm",
-            back=_length("8 mm"),
+            back=length("8 mm"),
             extent="until",
-            until_face=reference("Base plate", back),
+            until_face=make.face("Base plate", back),
         )
-        cut = {"body": {"id": make.id("Wall")}, "plane": {"id": make.id("Base top")}, "offset": _length("0 mm")}
+        cut = {"body": {"id": make.id("Wall")}, "plane": {"id": make.id("Base top")}, "offset": length("0 mm")}
         make.add("cut", "Wall foot", {**cut, "keep": "front"})
         _base_and_boss(make, ("Base plate", "Wall"))
         make.outline(
             "Pocket outline", "Base top", -4.0, keep=lambda loop: loop.outline.closed and 200 < loop.area < 700
         )
-        make.extrude("Pocket", "Pocket outline", "10 mm", ("Base plate",), back=_length("2 mm"), operation="subtract")
+        make.extrude("Pocket", "Pocket outline", "10 mm", ("Base plate",), back=length("2 mm"), operation="subtract")
         key, listed = faces("Base plate")
         product = load_product(store.folder(key))
         pairs = propose_pairs(make.scan, NamedShape(read_shape(product.brep), product.names))
-        make.add(
-            "seat",
-            "Seat all",
-            {
-                "scan": {"id": make.evidence.id},
-                "body": {"id": make.id("Base plate")},
-                "pairs": [
-                    {"face": reference("Base plate", listed[p.face]), "seeds": [int(make.scan.source_facet[p.seed])]}
-                    for p in pairs
-                ],
-            },
-        )
+        make.seat("Seat all", "Base plate", listed, pairs)
     return make.recipe("Bracket, seated on its scan")

@@ -108,20 +108,28 @@ class Chain:
     whole: bool = False
 
 
-def shape_pieces(chain: Chain, *, sigma_mm: float, edge_mm: float) -> Outline:
-    """Fit the pieces of one chain to their points together and let neighbours meet."""
-    return shape_chains([chain], sigma_mm=sigma_mm, edge_mm=edge_mm)[0]
+def shape_pieces(chain: Chain, *, sigma_mm: float, edge_mm: float, known: bool = False) -> Outline:
+    """Fit the pieces of one chain to their points together and let neighbours meet. known: as :func:`shape_chains` says."""
+    return shape_chains([chain], sigma_mm=sigma_mm, edge_mm=edge_mm, known=known)[0]
+
+
+def _as_known(kind: int, points: NDArray[np.float64]) -> PieceFit:
+    fit = fit_piece(kind, points)
+    if kind == ELLIPSE and fit.kind == ARC:
+        x, y, r = map(float, fit.p)
+        return PieceFit(ELLIPSE, np.empty(0), points, (x, y, r, r, 0.0))
+    return fit
 
 
 def shape_chains(
-    chains: Sequence[Chain], *, sigma_mm: float, edge_mm: float, held: Sequence[Held] = ()
+    chains: Sequence[Chain], *, sigma_mm: float, edge_mm: float, held: Sequence[Held] = (), known: bool = False
 ) -> list[Outline]:
     """Fit several chains at once, so that relations may hold between them; held: by places counted through all chains.
 
-    Also what refits a sketch: its structure is given, only values move. Raises ContourError (degenerate) for relations that the points
+    known: what refits a sketch, whose structure is given: only values move, and an ellipse stays one that has become round. Raises ContourError (degenerate) for relations that the points
     speak against.
     """
-    fits = [fit_piece(k, d) for c in chains for k, d in zip(c.kinds, c.data, strict=True)]
+    fits = [(_as_known if known else fit_piece)(k, d) for c in chains for k, d in zip(c.kinds, c.data, strict=True)]
     begins = np.cumsum([0, *(len(c.kinds) for c in chains)]).tolist()
     near = [at for c in chains for at in ([None] if c.whole else c.near)]
     following = [b + (i + 1) % len(c.kinds) for c, b in zip(chains, begins, strict=False) for i in range(len(c.kinds))]

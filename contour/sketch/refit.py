@@ -160,6 +160,7 @@ def refit_loops(
         sigma_mm=sigma,
         edge_mm=edge,
         held=_counted(held, [n for _, n in names], tied),
+        known=True,
     )
     of_tied = dict(zip(sorted(tied), together, strict=True))
     for n, (loop, chain) in enumerate(zip(loops, chains, strict=True)):
@@ -169,7 +170,7 @@ def refit_loops(
                 raise _problem(frame, loop.pieces[0], "the loop is no ellipse any more", "no ellipse fits")
             outline = oval[0]
         else:
-            outline = of_tied[n] if n in of_tied else shape_pieces(chain, sigma_mm=sigma, edge_mm=edge)
+            outline = of_tied[n] if n in of_tied else shape_pieces(chain, sigma_mm=sigma, edge_mm=edge, known=True)
         for fitted, piece in zip(outline.pieces, loop.pieces, strict=True):
             if fitted.kind != piece.kind:
                 raise _problem(frame, piece, f"{piece.id} is no {piece.kind} any more", f"a {fitted.kind}")

@@ -8,6 +8,8 @@ from scipy.spatial import cKDTree
 
 from contour.outline.ellipses import Ellipse, ellipse_gap, ellipse_path, fit_ellipse, nearest_on_ellipse, turn_around
 from contour.outline.explain import fit_outline
+from contour.outline.pieces import Chain, shape_pieces
+from contour.outline.split import ELLIPSE, LINE
 
 TILTED: Ellipse = (3.0, -2.0, 9.0, 5.0, 0.4)
 
@@ -89,3 +91,28 @@ def test_half_an_ellipse_between_lines_is_one_piece_that_meets_them():
         if p.ellipse is not None:
             assert p.ellipse[2:4] == pytest.approx((9, 5), abs=0.15)
             assert np.abs(ellipse_gap(p.ellipse, np.array([p.start, p.end]))).max() < 1e-9
+
+
+def half_slot(rounder):
+    """Lines and half ellipses of a slot in order, nearly round ones where `rounder` is one."""
+    a, b = 6.0 * rounder, 6.0
+    t = np.linspace(-np.pi / 2, np.pi / 2, 60)
+    right = np.column_stack([10 + a * np.cos(t), b * np.sin(t)])
+    x = np.linspace(10, -10, 40)
+    top = np.column_stack([x, np.full(40, b)])
+    return [right, top, -right, -top]
+
+
+@pytest.mark.parametrize("rounder", [1.0, 1.01, 1.2])
+def test_an_ellipse_that_has_become_round_stays_one_where_the_structure_is_given(rounder):
+    rng = np.random.default_rng(3)
+    data = [p + rng.normal(0, 0.01, p.shape) for p in half_slot(rounder)]
+    near = [(p[-1] + q[0]) / 2 for p, q in zip(data, [*data[1:], data[0]], strict=True)]
+    chain = Chain([ELLIPSE, LINE, ELLIPSE, LINE], data, near, (data[0][0], data[-1][-1]), True)
+    kept = shape_pieces(chain, sigma_mm=0.01, edge_mm=0.5, known=True)
+    assert [p.kind for p in kept.pieces] == ["ellipse", "line", "ellipse", "line"]
+    for piece, side in ((kept.pieces[0], 1.0), (kept.pieces[2], -1.0)):
+        assert piece.ellipse[:2] == pytest.approx((10 * side, 0), abs=0.1)
+        assert sorted(piece.ellipse[2:4]) == pytest.approx(sorted((6.0, 6.0 * rounder)), abs=0.1)
+    fresh = shape_pieces(chain, sigma_mm=0.01, edge_mm=0.5)
+    assert fresh.pieces[0].kind == ("ellipse" if rounder > 1.1 else "arc")

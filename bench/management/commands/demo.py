@@ -1,4 +1,4 @@
-"""Loads the demo: an account, the bracket's and the pump cover's scans, a supplier's STEP file and seven jobs. Running it again changes nothing that exists."""
+"""Loads the demo: an account, the bracket's and the pump cover's scans, a supplier's STEP file and eight jobs. Running it again changes nothing that exists."""
 
 from __future__ import annotations
 
@@ -57,7 +57,9 @@ class Command(BaseCommand):
         import_recipe(user, self._gland_nut(user))
         import_recipe(user, self._side_plate(user))
         import_recipe(user, self._measured(user, blob, kept))
-        import_recipe(user, cover_job(*self._cover_scans(user)))
+        scans = self._cover_scans(user)
+        import_recipe(user, self._whole_cover(scans))
+        import_recipe(user, cover_job(*scans))
         import_recipe(user, seated_job(blob, kept))
         import_recipe(user, rebuilt_job(blob, kept))
         import_recipe(user, bare_job(blob))
@@ -112,6 +114,17 @@ class Command(BaseCommand):
             write_step(path, [(name, made.shape, None)], unit="mm")
             rows.append({"name": name, "blob": keep(None, path.read_bytes())})
         (settings.VAR / "demo" / "truth-models.json").write_text(json.dumps(rows))
+
+    def _whole_cover(self, scans: list[str]) -> Any:
+        """The pump cover rebuilt from both of its scans."""
+        from contour.job.build.store import Store
+        from demo.cover_job import complete_cover_job
+
+        with tempfile.TemporaryDirectory() as folder:
+            store = Store(Path(folder))
+            for path in sorted((settings.VAR / "demo").glob("pump-cover-*.ply")):
+                store.put_blob(path.read_bytes())
+            return complete_cover_job(scans[0], scans[1], store)
 
     def _cover_scans(self, user: Any) -> list[str]:
         from demo.jobs import write_cover_scans
