@@ -22,10 +22,14 @@ def of_recipe(recipe: Recipe) -> dict[str, Any]:
 
 
 def of_result(result: dict[str, Any] | None) -> dict[str, Any]:
-    """bodies, and the share of the scan inside the acceptance, none before it is known."""
-    fit = (result or {}).get("fit")
+    """bodies, how many of them are closed solids, how many steps do not come out, and the share of the scan inside the acceptance, none
+    before it is known."""
+    found = result or {}
+    fit, bodies = found.get("fit"), found.get("bodies", [])
     return {
-        "bodies": len((result or {}).get("bodies", [])),
+        "bodies": len(bodies),
+        "closed": sum(not b.get("open") for b in bodies),
+        "failing": sum(s["status"] in ("failed", "blocked") for s in found.get("steps", [])),
         "inside_share": fit["figures"]["inside_share"] if fit else None,
     }
 

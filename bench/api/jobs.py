@@ -36,6 +36,8 @@ class Card(Schema):
     scans: int
     steps: int
     bodies: int
+    closed: int = 0
+    failing: int = 0
     inside_share: float | None
     acceptance_mm: float
     unit: str

@@ -37,6 +37,7 @@ from contour.solid.shape import ShapeMap
 __all__ = ["moved_curve", "moved_pcurve", "moved_spots", "moved_surface", "pole_of"]
 
 Array = NDArray[np.float64]
+_LOOSE_MM = 5e-4  # where four faces meet, of which two are nearly one: the corner is as wide as they miss each other
 _FAR_MM = 1e5  # no corner of a part is so far from where it was
 
 
@@ -111,7 +112,7 @@ def _corner(p: Array, around: list[int], seams: list[tuple[Array, Array]], smoot
         if gap < 1e-11 or not gap < _FAR_MM:  # there, or on the way to nowhere
             break
         p = p + np.linalg.lstsq(np.array([g for _, g in rows]), -r, rcond=1e-6)[0]
-    if not gap <= 1e-6:
+    if not gap <= _LOOSE_MM:
         raise ContourError(
             "body-broken",
             "the faces that meet at a corner would no longer meet",

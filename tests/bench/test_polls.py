@@ -81,6 +81,7 @@ def test_a_card_follows_edits_builds_and_undo(maker, block):  # noqa: F811
         len(get(maker, f"/jobs/{block['id']}")["recipe"]["steps"]),
         1,
     )
+    assert (first["closed"], first["failing"]) == (1, 0)
     edited(
         maker,
         get(maker, f"/jobs/{block['id']}"),

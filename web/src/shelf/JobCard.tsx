@@ -10,6 +10,13 @@ function ago(iso: string): string {
   return new Date(iso).toLocaleDateString("en", { day: "numeric", month: "short", year: "numeric" });
 }
 
+/** What the job ends in: solids that can leave it, or steps to be mended first. */
+function outcomeOf(job: Card): string | null {
+  if (job.failing) return job.failing === 1 ? "one step does not come out" : `${job.failing} steps do not come out`;
+  if (!job.bodies || job.closed < job.bodies) return job.bodies ? "open bodies" : null;
+  return job.closed === 1 ? "ends in a closed solid" : `ends in ${job.closed} closed solids`;
+}
+
 export function JobCard({ job }: { job: Card }) {
   const fit =
     job.inside_share === null || job.inside_share === undefined
@@ -21,6 +28,7 @@ export function JobCard({ job }: { job: Card }) {
             ? "scan only"
             : "readings only"
       : `${share(job.inside_share)} inside ±${length(job.acceptance_mm, job.unit as Unit)}`;
+  const outcome = outcomeOf(job);
   return (
     <Link to={`/jobs/${job.id}`} className="job-card" data-job={job.id}>
       <div className="job-picture">
@@ -33,6 +41,7 @@ export function JobCard({ job }: { job: Card }) {
       <div className="job-text">
         <h3>{job.name}</h3>
         <div className="figures">{fit}</div>
+        {outcome && <div className={job.failing ? "failing" : "quiet"}>{outcome}</div>}
         <div className="quiet">
           {job.steps === 0 ? "not begun" : `${job.steps} ${job.steps === 1 ? "step" : "steps"}`} · {ago(job.changed)}
         </div>
