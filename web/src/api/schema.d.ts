@@ -2096,6 +2096,16 @@ export interface components {
             steps: number;
             /** Bodies */
             bodies: number;
+            /**
+             * Closed
+             * @default 0
+             */
+            closed: number;
+            /**
+             * Failing
+             * @default 0
+             */
+            failing: number;
             /** Inside Share */
             inside_share: number | null;
             /** Acceptance Mm */
