@@ -36,7 +36,7 @@ class Card(Schema):
     scans: int
     steps: int
     bodies: int
-    closed: int = 0
+    closed: int | None = None  # none on cards that an earlier version has written
     failing: int = 0
     inside_share: float | None
     acceptance_mm: float

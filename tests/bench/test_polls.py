@@ -118,7 +118,8 @@ def test_jobs_of_before_get_their_table_and_their_card(maker, block):  # noqa: F
         for k in kept
         if not k.endswith("-s")  # of a fit's sample: seen while the build ran, and by nobody since
     }
-    assert Job.objects.get(id=block["id"]).card == card
+    since = ("closed", "failing")  # on cards of later versions
+    assert Job.objects.get(id=block["id"]).card == {k: v for k, v in card.items() if k not in since}
     assert json.loads(Revision.objects.filter(job=block["id"]).last().recipe)["name"] == card["name"]
 
 

@@ -2096,11 +2096,8 @@ export interface components {
             steps: number;
             /** Bodies */
             bodies: number;
-            /**
-             * Closed
-             * @default 0
-             */
-            closed: number;
+            /** Closed */
+            closed?: number | null;
             /**
              * Failing
              * @default 0

@@ -40,6 +40,7 @@ describe("a job on the shelf", () => {
 
   it("says nothing of that before there is a body", () => {
     shown({ bodies: 0, closed: 0, inside_share: null });
+    shown({ closed: null }); // nor where an earlier version has written the card
     expect(screen.queryByText(/closed|open|come out/)).toBeNull();
   });
 });
