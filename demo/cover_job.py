@@ -28,8 +28,9 @@ def complete_cover_job(upper: str, lower: str, store: Store) -> Recipe:
 
     make = _merged(store, *cover_evidence(upper, lower, "whole-cover"))
     make.region("Flange face", (33.0, 0.0, 9.0))
-    make.outline("Flange outline", "Flange face", -4.5)
-    make.extrude("Flange", "Flange outline", "4.5 mm", back=length("4.5 mm"))
+    # Well below the bore's floor, whose softened edge is no part of the eye.
+    make.outline("Flange outline", "Flange face", -6.0)
+    make.extrude("Flange", "Flange outline", "6 mm", back=length("3 mm"))
     make.outline("Seat outline", "Flange face", 3.0, keep=lambda loop: circle_radius(loop) > 18)
     # One millimetre into the flange: a ring that only touched it would not join.
     make.extrude("Seat ring", "Seat outline", "3 mm", ("Flange",), back=length("4 mm"), operation="add")

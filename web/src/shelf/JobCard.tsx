@@ -13,7 +13,7 @@ function ago(iso: string): string {
 /** What the job ends in: solids that can leave it, or steps to be mended first. */
 function outcomeOf(job: Card): string | null {
   if (job.failing) return job.failing === 1 ? "one step does not come out" : `${job.failing} steps do not come out`;
-  if (!job.bodies || job.closed === null) return null;
+  if (!job.bodies || job.closed == null) return null;
   if (job.closed < job.bodies) return "open bodies";
   return job.closed === 1 ? "ends in a closed solid" : `ends in ${job.closed} closed solids`;
 }
