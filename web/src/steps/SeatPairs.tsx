@@ -106,7 +106,9 @@ export function SeatPairs({ step, body, pairs, rows, unseated, onChange }: Props
       </div>
       {without.length > 0 && (
         <details className="unseated">
-          <summary>{without.length} faces stay as they are</summary>
+          <summary>
+            {without.length === 1 ? "1 face stays as it is" : `${without.length} faces stay as they are`}
+          </summary>
           {without.map((n) => (
             <button
               type="button"

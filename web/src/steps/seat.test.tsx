@@ -111,7 +111,7 @@ describe("pairs of a seat", () => {
     onBench(<Sheet step="x" start={[pair("top"), pair("gone")]} rows={rows} unseated={["rim"]} />);
     expect(await screen.findByText(/2 pairs, 1 seated/)).toBeInTheDocument();
     expect(screen.getByText(/refused: the face is no longer there/)).toBeInTheDocument();
-    expect(screen.getByText("1 faces stay as they are")).toBeInTheDocument();
+    expect(screen.getByText("1 face stays as it is")).toBeInTheDocument();
     await userEvent.click(screen.getByRole("button", { name: "repair" }));
     expect(useTool.getState().repair).toMatchObject({ step: "x", place: "pairs[1].face" });
   });
