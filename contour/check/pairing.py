@@ -23,12 +23,8 @@ __all__ = ["SEATED", "Lay", "Pairing", "default_reach", "lay_of", "propose_pairs
 Array = NDArray[np.float64]
 _SAMPLES = 240
 _FEW_FACETS = 12
-SEATED = (
-    "plane",
-    "cylinder",
-    "cone",
-    "sphere",
-)  # kinds of faces that are moved onto the scan: tori follow, as fillets do
+# Kinds of faces that are moved onto the scan: tori follow, as fillets do.
+SEATED = ("plane", "cylinder", "cone", "sphere")
 
 
 @dataclass(frozen=True, slots=True)

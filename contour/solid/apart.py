@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import faulthandler
+import math
 import os
 import select
 import signal
@@ -20,6 +21,9 @@ def holds_apart(ask: Callable[[], bool], *, limit_s: float) -> bool:
     if pid == 0:
         code = 1
         faulthandler.disable()  # a crash is an answer here, not news
+        # Also when nobody waits any more because the parent was killed.
+        signal.signal(signal.SIGALRM, signal.SIG_DFL)
+        signal.alarm(math.ceil(max(limit_s, 0.0)) + 1)
         try:
             code = 0 if ask() else 1
         finally:

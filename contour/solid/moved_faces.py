@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
-from typing import TypeGuard
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,7 +22,7 @@ from contour.solid.contacts import FOLLOWS, Contact, ball, contact_of, one_surfa
 from contour.solid.face_geometry import array, face_surface, normal_at, touch
 from contour.solid.shape import edge_faces, edges, faces, owners_of, shape_map
 
-__all__ = ["MOVABLE", "Work", "differs", "is_round", "move", "moves_as_one", "neighbourhood_of", "rolling_faces"]
+__all__ = ["MOVABLE", "Work", "differs", "move", "moves_as_one", "neighbourhood_of", "rolling_faces"]
 
 Array = NDArray[np.float64]
 MOVABLE = ("plane", "cylinder", "cone", "sphere", "torus")  # kinds of faces that can be moved
@@ -47,11 +46,6 @@ class Work:
     seam: list[bool]
     touching: list[tuple[int, int, Contact | None]] = field(default_factory=list)  # faces that meet smoothly, and how
     spots: list[Array] = field(default_factory=list)  # of each vertex, as it will be
-
-
-def is_round(surface: Surface | None) -> TypeGuard[Surface]:
-    """Whether it is a cylinder, whose axis may follow and whose radius may change."""
-    return surface is not None and surface.kind == "cylinder"
 
 
 def _touching(work: Work) -> list[tuple[int, int, Contact | None]]:
@@ -263,7 +257,7 @@ def rolling_faces(shape: TopoDS_Shape) -> dict[int, Array]:
     out = {}
     for k in {k for a, b, _ in touching for k in (a, b)}:
         g = old[k]
-        if not is_round(g):
+        if g is None or g.kind != "cylinder":
             continue
         work = Work(shape, own, old, list(old), [], *neighbourhood, touching=touching)
         try:

@@ -138,6 +138,8 @@ def _lay(
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
+    import numpy as np
+
     from contour.solid.face_geometry import face_kind, face_surface
     from contour.solid.move_what_can import move_what_can
     from contour.solid.moved_faces import moves_as_one, rolling_faces
@@ -201,7 +203,9 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         # A surface in two faces, or a fillet around a corner, moves as one: by what all its facets say.
         moves = moves_as_one(body.shape, moves, {k: row_of[k]["facets"] for k in moves})
         for k, d in moves.items():
-            row_of[k]["offset"] = d
+            row = row_of[k]
+            row["after"] = float(np.hypot(row["after"], d - row["offset"]))
+            row["offset"] = d
         made, refused = move_what_can(body, moves)
         for k, why in refused.items():
             row_of[k]["after"] = row_of[k]["before"]

@@ -92,6 +92,19 @@ def test_a_child_that_dies_over_a_question_is_told_and_replaced(tmp_path):
     assert ping() == {}
 
 
+def test_a_child_that_goes_to_rest_just_when_it_is_asked_is_replaced(monkeypatch):
+    ping()
+    first, ordered = child().pid, standby._ordered
+
+    def too_late(own, order):
+        monkeypatch.setattr(standby, "_ordered", ordered)
+        own.orders.close()  # the child ends as it does after a while of rest
+        return own.answers
+
+    monkeypatch.setattr(standby, "_ordered", too_late)
+    assert ping() == {} and child().pid != first
+
+
 def test_what_takes_too_long_is_ended(tmp_path):
     with pytest.raises(ContourError) as told:
         shown(tmp_path, limit_s=0.0)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import signal
 import time
+from pathlib import Path
 
 import pytest
 
@@ -39,3 +40,24 @@ def test_what_is_changed_there_is_not_changed_here():
     listed: list[int] = []
     assert holds_apart(lambda: listed.append(1) is None, limit_s=60)
     assert listed == []
+
+
+def test_it_ends_by_itself_when_whoever_asked_was_killed(tmp_path):
+    told = tmp_path / "pid"
+
+    def ask():
+        told.write_text(str(os.getpid()))
+        time.sleep(600)
+        return True
+
+    asking = os.fork()
+    if asking == 0:
+        holds_apart(ask, limit_s=2.0)
+        os._exit(0)
+    while not (told.exists() and told.read_text()):
+        time.sleep(0.01)
+    os.kill(asking, signal.SIGKILL)
+    os.waitpid(asking, 0)
+    status = Path(f"/proc/{told.read_text()}/stat")
+    while status.exists() and status.read_text().rsplit(")", 1)[1].split()[0] != "Z":
+        time.sleep(0.01)

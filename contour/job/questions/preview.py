@@ -52,10 +52,10 @@ def without_slow(recipe: Recipe, step_id: str | None, result: BuildResult) -> tu
     place = next((i for i, s in enumerate(recipe.steps) if s.id == step_id), None)
     if place is None:
         return recipe, []
-    took = {s.id: s for s in result.steps}
+    states = {s.id: s for s in result.steps}
     out: list[str] = []
     for i, step in enumerate(recipe.steps[place + 1 :], place + 1):
-        state, kind = took.get(step.id), KINDS.get(step.kind)
+        state, kind = states.get(step.id), KINDS.get(step.kind)
         if not step.enabled or state is None or kind is None or kind.makes != "body" or state.took < _LONG_S:
             continue
         below = json.dumps([s.params for s in recipe.steps[i + 1 :]]) + json.dumps(

@@ -138,8 +138,11 @@ def _asked(
                 continue
             kind, value = answers.recv()
         except (EOFError, OSError):
+            standby.process.join(_GRACE_S)
             code = standby.process.exitcode
             standby.end()
+            if code == 0:  # it went to rest just when it was asked
+                return _asked(standby, task, payload, cancelled, time_limit_s)
             raise ChildDied(code) from None
         if kind == "done":
             return value

@@ -5,7 +5,7 @@ import type { Job } from "../api/queries";
 import { useTool } from "../sheets/tool";
 import { resetBench } from "../shell/reset";
 import { usePassing } from "../steps/passing";
-import { answering, onBench, sampleJob } from "../test/bench";
+import { answering, emptyPreview, onBench, sampleJob } from "../test/bench";
 import { stage } from "../view/stage";
 import { DragReading } from "./DragReading";
 import { useDragging } from "./dragging";
@@ -59,15 +59,7 @@ describe("grips in the view", () => {
   });
 
   it("stand where the step says, at its value; dragging previews and letting go keeps", async () => {
-    const asked = answering(() => ({
-      bodies: [],
-      scans: [],
-      facts: {},
-      handles: {},
-      problems: [],
-      ran: [],
-      passed: [],
-    }));
+    const asked = answering(() => emptyPreview);
     useTool.getState().select("x");
     const edit = onBench(<Handles />, gripped(handle("distance", 0.5)));
     expect(grip()).toMatchObject({ origin: [1, 2, 3], at: 5 }); // half of the distance each way
@@ -108,7 +100,7 @@ describe("grips in the view", () => {
   });
 
   it("an angle's grip turns in half degrees, about the axis that the step says", async () => {
-    answering(() => ({ bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [], passed: [] }));
+    answering(() => emptyPreview);
     useTool.getState().select("x");
     const knob = { ...handle("more[0].radius"), kind: "angle" as const, zero: [1, 0, 0] as [number, number, number] };
     const edit = onBench(<Handles />, gripped(knob as never));
@@ -123,7 +115,7 @@ describe("grips in the view", () => {
   });
 
   it("a figure typed while the grip is held takes its place, and Escape leaves it", async () => {
-    answering(() => ({ bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [], passed: [] }));
+    answering(() => emptyPreview);
     useTool.getState().select("x");
     const edit = onBench(
       <>

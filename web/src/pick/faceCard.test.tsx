@@ -4,7 +4,7 @@ import { beforeEach, describe, expect, it } from "vitest";
 import type { FaceFacts } from "../api/client";
 import { useTool } from "../sheets/tool";
 import { resetBench } from "../shell/reset";
-import { answering, onBench } from "../test/bench";
+import { answering, emptyPreview, onBench } from "../test/bench";
 import { setStage } from "../test/staged";
 import { stage } from "../view/stage";
 import { FaceCard } from "./FaceCard";
@@ -37,7 +37,7 @@ describe("the card of faces", () => {
   beforeEach(() => {
     resetBench();
     setStage();
-    answering(({ url }) => (url.includes("/faces") ? all : { bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [], passed: [] })); // biome-ignore format: one answer
+    answering(({ url }) => (url.includes("/faces") ? all : emptyPreview)); // biome-ignore format: one answer
   });
 
   it("says what one face is and whose", () => {

@@ -12,7 +12,7 @@ import { DraftSheet } from "../steps/DraftSheet";
 import { kindView } from "../steps/kindViews";
 import { StepForm } from "../steps/StepForm";
 import { useKeepDraft } from "../steps/useKeepDraft";
-import { answering, onBench, result, sampleJob } from "../test/bench";
+import { answering, emptyPreview, onBench, result, sampleJob } from "../test/bench";
 import { useAppearance } from "../view/appearance";
 import { useArmed } from "./armed";
 import { EdgeCard } from "./EdgeCard";
@@ -40,7 +40,7 @@ const refOf = (name: string) => ({ body: "x", edge: name, kind: "line", ends: ["
 describe("edges in hand", () => {
   beforeEach(() => {
     resetBench();
-    answering(({ url }) => (url.includes("/borders") ? borders : { bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [], passed: [] })); // biome-ignore format: one answer
+    answering(({ url }) => (url.includes("/borders") ? borders : emptyPreview)); // biome-ignore format: one answer
   });
 
   it("the card says what is picked and begins the kinds that take it, with the edges where they belong", async () => {
@@ -145,15 +145,7 @@ describe("lists of parts and of rows", () => {
   });
 
   it("nothing is previewed before there is an edge", async () => {
-    const asked = answering(() => ({
-      bodies: [],
-      scans: [],
-      facts: {},
-      handles: {},
-      problems: [],
-      ran: [],
-      passed: [],
-    }));
+    const asked = answering(() => emptyPreview);
     useTool.getState().openDraft({ kind: "fillet", params: { edges: [], radius: { text: "1 mm" } } });
     onBench(<DraftSheet after={null} onKeep={vi.fn()} />);
     expect(screen.getByRole("button", { name: /^Fillet/ })).toBeDisabled();

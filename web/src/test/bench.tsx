@@ -187,3 +187,6 @@ export function answering(reply: (asked: Asked) => unknown): Asked[] {
   });
   return log;
 }
+
+/** A preview that shows nothing. */
+export const emptyPreview = { bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [], passed: [] };
