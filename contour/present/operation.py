@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Annotated, Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import AfterValidator, Field
 
-from contour.products.body import BodyProduct
+from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import BodyRef
 from contour.recipe.reference.aliases import present_profile
@@ -16,7 +18,18 @@ from contour.recipe.registry import OWN, Inputs
 if TYPE_CHECKING:
     from contour.solid.shape import NamedShape
 
-__all__ = ["ChosenProfiles", "Operation", "Targets", "bodies_of", "put_on_bodies", "require_bodies", "target_places"]
+__all__ = [
+    "JUST_MM",
+    "ChosenProfiles",
+    "MaterialFigures",
+    "Operation",
+    "Targets",
+    "bodies_of",
+    "proposed",
+    "put_on_bodies",
+    "require_bodies",
+    "target_places",
+]
 
 ChosenProfiles = Annotated[
     list[Annotated[str, AfterValidator(present_profile)]] | None,
@@ -31,6 +44,27 @@ Targets = Annotated[
         json_schema_extra={"when": {"operation": ["add", "subtract", "intersect"]}},
     ),
 ]
+
+
+JUST_MM = 0.02
+
+
+class MaterialFigures(BodyFigures):
+    """proposes: what the way it goes suggests where there are bodies to work on: into their material, or out of it."""
+
+    proposes: Literal["add", "subtract"] | None = None
+
+
+def proposed(others: Sequence[NamedShape], spot: NDArray[np.float64]) -> Literal["add", "subtract"] | None:
+    """Subtracting where what is made begins within the material of one of the bodies, adding elsewhere; none where there is no body.
+
+    spot: (3,), mm, within what is made and JUST_MM past where it begins.
+    """
+    from contour.solid.agreement import sides
+
+    if not others:
+        return None
+    return "subtract" if any(int(sides(o.shape, spot[None])[0]) > 0 for o in others) else "add"
 
 
 def target_places(bodies: Sequence[BodyRef]) -> frozenset[str]:
@@ -69,12 +103,30 @@ def put_on_bodies(
     *,
     what: str,
     key: str,
+    proposes: Literal["add", "subtract"] | None = None,
 ) -> tuple[dict[str, BodyProduct], tuple[str, ...], tuple[Problem, ...]]:
     """(products by slot, ids of bodies that went into others, what is said of bodies that were not touched).
 
-    what: what it is called, "the extrusion" · key: the parameter that would change it most. Bodies that are added to become one. Raises ContourError
-    (unchanged) where none is touched, (body-broken), (no-body).
+    what: what it is called, "the extrusion" · key: the parameter that would change it most · proposes: what is offered where the other one
+    changes nothing. Bodies that are added to become one. Raises ContourError (unchanged) where none is touched, (body-broken), (no-body).
     """
+    try:
+        return _put(made, operation, bodies, others, what=what, key=key)
+    except ContourError as error:
+        if proposes is not None and proposes != operation and error.problem.code == "unchanged":
+            raise error.offering(f"{proposes.capitalize()} instead", operation=proposes) from None
+        raise
+
+
+def _put(
+    made: NamedShape,
+    operation: Operation,
+    bodies: Sequence[BodyRef],
+    others: Sequence[NamedShape],
+    *,
+    what: str,
+    key: str,
+) -> tuple[dict[str, BodyProduct], tuple[str, ...], tuple[Problem, ...]]:
     from contour.solid.boolean import combine
     from contour.solid.shape import write_shape
 

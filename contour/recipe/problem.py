@@ -7,7 +7,7 @@ from typing import Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field
 
-__all__ = ["CODES", "Code", "ContourError", "Problem", "Where"]
+__all__ = ["CODES", "Code", "ContourError", "Offer", "Problem", "Where"]
 
 Code = Literal[
     "bad-formula",
@@ -105,8 +105,17 @@ class Where(BaseModel):
         return "; ".join(parts)
 
 
+class Offer(BaseModel):
+    """Other choices of the step's own parameters that would do. text: what that would be, as a button says it."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    text: str
+    choices: dict[str, str]
+
+
 class Problem(BaseModel):
-    """What stops or threatens a step, in a form that every border can show."""
+    """What stops or threatens a step, in a form that every border can show. offer: what can be taken in its place with a click."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -116,6 +125,7 @@ class Problem(BaseModel):
     got: str | None = None
     need: str | None = None
     remedy: str | None = None
+    offer: Offer | None = Field(default=None, exclude_if=lambda v: v is None)
 
     def line(self) -> str:
         """The whole problem as one readable line."""
@@ -170,6 +180,11 @@ class ContourError(Exception):
         error = cls.of(problems[0])
         error.also = tuple(problems[1:])
         return error
+
+    def offering(self, text: str, **choices: str) -> ContourError:
+        """The same error with what can be taken in its place."""
+        self.problem = self.problem.model_copy(update={"offer": Offer(text=text, choices=choices)})
+        return self
 
     def at(
         self, *, step: str | None = None, param: str | None = None, entity: str | None = None, file: str | None = None

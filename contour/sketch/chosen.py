@@ -9,12 +9,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
+from shapely import unary_union
 from shapely.geometry import Polygon
 
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.entities import Entity, Face, Loop, Profile, Sketch, Way, entity_points, find_profiles
 
-__all__ = ["chosen_profiles", "every_profile"]
+__all__ = ["chosen_profiles", "every_profile", "spot_within"]
 
 _Ring = tuple[Way, ...]
 
@@ -49,6 +51,15 @@ def chosen_profiles(sketch: Sketch, names: Sequence[str] | None = None) -> list[
         return _joined(sketch, _outermost(sketch.faces))
     _require_known(names, list(known))
     return _joined(sketch, [known[n] for n in names])
+
+
+def spot_within(profile: Profile) -> NDArray[np.float64]:
+    """(2,): a point of the profile's own material, well away from its outlines, mm."""
+    holes = unary_union([i.polygon for i in profile.islands])
+    inside = profile.outer.polygon.difference(holes)
+    # A profile as thin as its outline's chords may have nothing left between them.
+    spot = (profile.outer.polygon if inside.is_empty else inside).representative_point()
+    return np.array([spot.x, spot.y])
 
 
 def _require_whole(sketch: Sketch) -> None:

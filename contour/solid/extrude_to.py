@@ -17,7 +17,21 @@ from contour.solid.halves import beyond_plane, within_cylinder
 from contour.solid.pieces import pieces
 from contour.solid.shape import NamedShape
 
-__all__ = ["extrude_to"]
+__all__ = ["extrude_to", "way_to"]
+
+
+def way_to(profiles: Sequence[Profile], frame: PlaneFrame, target: Surface, way: float) -> float:
+    """The way that leads to a surface, +1 along the frame's normal or -1 against it: `way`, where that one does."""
+    spots = np.array([frame.to_space(np.array(e.start)) for p in profiles for e in p.outer.entities])
+    if target.kind == "plane":
+        facing = float(target.along @ frame.normal)
+        heights = ((target.at - spots) @ target.along) * np.sign(facing)
+    else:
+        to = spots.mean(axis=0) - target.at
+        off = to - (to @ target.along) * target.along
+        # From inside a cylinder every way leads to its wall.
+        heights = -off @ frame.normal[:, None] if float(np.linalg.norm(off)) > target.radius else np.array([way])
+    return way if float((way * heights).max()) > 0 else -way
 
 
 def extrude_to(
@@ -102,5 +116,5 @@ def _behind(place: str, height: float) -> ContourError:
         where=Where(param=place),
         got=f"{height:+.3f} mm along the arrow",
         need="a place along the arrow",
-        remedy="turn the distance's sign round",
+        remedy="choose another region or face",
     )

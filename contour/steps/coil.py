@@ -7,23 +7,25 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from contour.geometry.vectors import triple
+from contour.geometry.vectors import triple, unit
 from contour.present.operation import (
+    JUST_MM,
     ChosenProfiles,
+    MaterialFigures,
     Operation,
     Targets,
     bodies_of,
+    proposed,
     put_on_bodies,
     require_bodies,
     target_places,
 )
 from contour.present.places import axis_at
-from contour.products.body import BodyFigures
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, SketchRef
 from contour.recipe.registry import Handle, Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Angle, Length, Number, Value
-from contour.sketch.chosen import chosen_profiles
+from contour.sketch.chosen import chosen_profiles, spot_within
 from contour.sketch.entities import entity_points
 
 if TYPE_CHECKING:
@@ -69,7 +71,7 @@ class Params(BaseModel):
     bodies: Targets = Field(default_factory=list)
 
 
-class CoilFacts(BodyFigures):
+class CoilFacts(MaterialFigures):
     """profiles: by their names · turns, and rise in mm, as they came out."""
 
     of: Literal["coil"] = "coil"
@@ -130,10 +132,13 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         taper_deg=inputs.values["taper"],
         prefix=inputs.step[:8],
     )
+    begins = sketch.frame.to_space(spot_within(profiles[0])[None])[0]
+    ahead = np.cross(axis.direction, begins - axis.origin) * (-1.0 if params.hand == "left" else 1.0)
+    proposes = proposed(others, begins + JUST_MM * unit(ahead))
     puts, gone, problems = put_on_bodies(
-        made, params.operation, params.bodies, others, what="what goes along the helix", key="pitch"
+        made, params.operation, params.bodies, others, what="what goes along the helix", key="pitch", proposes=proposes
     )
-    facts = CoilFacts(profiles=tuple(p.id for p in profiles), turns=turns, rise=turns * pitch)
+    facts = CoilFacts(profiles=tuple(p.id for p in profiles), turns=turns, rise=turns * pitch, proposes=proposes)
     return Outcome(puts, facts, gone=gone, problems=problems, handles=_handles(params, profiles, sketch.frame, axis))
 
 

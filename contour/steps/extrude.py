@@ -7,27 +7,28 @@ from typing import TYPE_CHECKING, Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 from pydantic.config import JsonDict
-from shapely.ops import unary_union
 
 from contour.geometry.vectors import triple
 from contour.present.operation import (
+    JUST_MM,
     ChosenProfiles,
+    MaterialFigures,
     Operation,
     Targets,
     bodies_of,
+    proposed,
     put_on_bodies,
     require_bodies,
     target_places,
 )
 from contour.present.places import point_at, spot_at
 from contour.present.targets import target_at
-from contour.products.body import BodyFigures
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import FaceRef, PointRef, ScanRef, ScanSpot, SketchRef, SurfaceRef
 from contour.recipe.registry import Handle, Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Angle, Length
 from contour.sketch.alongside import WallSide, thin_chains, thin_profiles
-from contour.sketch.chosen import chosen_profiles
+from contour.sketch.chosen import chosen_profiles, spot_within
 from contour.sketch.entities import entity_points
 
 if TYPE_CHECKING:
@@ -40,7 +41,7 @@ _WALLS: JsonDict = {"fold": "Walls"}
 
 
 class Params(BaseModel):
-    """Distance runs along the sketch plane's normal; negative goes the other way."""
+    """Distance runs along the sketch plane's normal; negative goes the other way. What ends at something goes the way that leads there."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -52,7 +53,10 @@ class Params(BaseModel):
         description="how far: a distance, through the bodies, or until a region, face or point",
         json_schema_extra={"titles": {"until": "ends at"}},
     )
-    distance: Length = Field(description="along the plane's normal; negative goes the other way")
+    distance: Length = Field(
+        description="along the plane's normal; negative goes the other way",
+        json_schema_extra={"when": {"extent": ["distance", "through"]}},
+    )
     symmetric: bool = Field(
         default=False,
         description="half of the distance each way; with through, both ways",
@@ -150,20 +154,21 @@ def _span(params: Params, inputs: Inputs, frame: Any, others: list[NamedShape]) 
     return -way * back, high if way > 0 else low
 
 
-def _to_point(params: Params, inputs: Inputs, frame: Any, way: float) -> tuple[float, float]:
-    """Heights of both ends where it ends abreast of a point. Raises ContourError (unchanged) where that lies the other way."""
+def _to_point(params: Params, inputs: Inputs, frame: Any) -> tuple[float, float]:
+    """Heights of both ends where it ends abreast of a point, whichever way that lies. Raises ContourError (unchanged) for one in the plane."""
     spot = params.until_point_spot
     end = point_at(inputs, "until_point") if spot is None else spot_at(inputs, spot)
     height = float((end.at - frame.origin) @ frame.normal)
-    if way * height <= 0:
+    if abs(height) < 1e-6:
         raise ContourError(
             "unchanged",
-            "the point it should end at lies the other way",
+            "the point it should end at lies in the sketch's plane",
             where=Where(param="until_point"),
-            got=f"{height:+.3f} mm along the arrow",
-            need="a point along the arrow",
-            remedy="turn the distance's sign round",
+            got="0 mm off the plane",
+            need="a point over or under it",
+            remedy="choose another point",
         )
+    way = 1.0 if height > 0 else -1.0
     return -way * inputs.values.get("back", 0.0), height + way * inputs.values.get("until_offset", 0.0)
 
 
@@ -200,35 +205,17 @@ def _handles(params: Params, profiles: list[Any], frame: Any) -> tuple[Handle, .
     return (Handle("distance", triple(middle), triple(frame.normal), "length", per=0.5 if params.symmetric else 1.0),)
 
 
-class ExtrudeFacts(BodyFigures):
-    """profiles: by their names · proposes: what the direction suggests where there are bodies to work on: into their material, or out of it."""
+class ExtrudeFacts(MaterialFigures):
+    """profiles: by their names."""
 
     of: Literal["extrude"] = "extrude"
     profiles: tuple[str, ...]
-    proposes: Literal["add", "subtract"] | None = None
-
-
-_JUST_MM = 0.02  # so far from the sketch the direction is looked at
-
-
-def _proposed(profiles: list[Profile], frame: Any, way: float, others: list[NamedShape]) -> Any:
-    """Whether what is extruded begins within the material of one of the bodies, or out of it."""
-    from contour.solid.agreement import sides
-
-    if not others:
-        return None
-    first = profiles[0]
-    holes = [i.polygon for i in first.islands]
-    inside = first.outer.polygon.difference(unary_union(holes)).representative_point() if holes else None
-    spot = first.outer.polygon.representative_point() if inside is None else inside
-    at = frame.to_space(np.array([[spot.x, spot.y]])) + way * _JUST_MM * frame.normal
-    return "subtract" if any(int(sides(o.shape, at)[0]) > 0 for o in others) else "add"
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
     # The kernel is imported here so that declaring this step costs the web process nothing.
     from contour.solid.extrude import extrude
-    from contour.solid.extrude_to import extrude_to
+    from contour.solid.extrude_to import extrude_to, way_to
 
     sketch = inputs.products["sketch"]
     profiles = _profiles(params, inputs, sketch)
@@ -237,13 +224,16 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     require_bodies(params.operation, others)
     way = -1.0 if inputs.values["distance"] < 0 else 1.0
     if params.extent == "until" and (params.until_point is not None or params.until_point_spot is not None):
-        start, end = _to_point(params, inputs, sketch.frame, way)
+        start, end = _to_point(params, inputs, sketch.frame)
+        way = 1.0 if end > start else -1.0
         made = extrude(profiles, sketch.frame, start_mm=start, end_mm=end, draft_deg=draft, prefix=prefix)
     elif params.extent == "until":
+        target = target_at(inputs, "until_region", "until_face", or_point=True)
+        way = way_to(profiles, sketch.frame, target, way)
         made = extrude_to(
             profiles,
             sketch.frame,
-            target_at(inputs, "until_region", "until_face", or_point=True),
+            target,
             way=way,
             start_mm=-way * inputs.values.get("back", 0.0),
             offset_mm=inputs.values.get("until_offset", 0.0),
@@ -253,12 +243,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     else:
         start, end = _span(params, inputs, sketch.frame, others)
         made = extrude(profiles, sketch.frame, start_mm=start, end_mm=end, draft_deg=draft, prefix=prefix)
+    begins = sketch.frame.to_space(spot_within(profiles[0])[None])[0] + way * JUST_MM * sketch.frame.normal
+    proposes = proposed(others, begins)
     puts, gone, problems = put_on_bodies(
-        made, params.operation, params.bodies, others, what="the extrusion", key="distance"
+        made, params.operation, params.bodies, others, what="the extrusion", key="distance", proposes=proposes
     )
-    facts = ExtrudeFacts(
-        profiles=tuple(p.id for p in profiles), proposes=_proposed(profiles, sketch.frame, way, others)
-    )
+    facts = ExtrudeFacts(profiles=tuple(p.id for p in profiles), proposes=proposes)
     return Outcome(puts, facts, gone=gone, problems=problems, handles=_handles(params, profiles, sketch.frame))
 
 
@@ -266,7 +256,7 @@ KIND: StepKind[Params] = StepKind(
     id="extrude",
     title="Extrude",
     help="Profiles become solid material",
-    version=5,
+    version=6,
     makes="body",
     params=Params,
     key_value="distance",

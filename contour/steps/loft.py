@@ -7,9 +7,19 @@ from typing import TYPE_CHECKING, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 from pydantic.config import JsonDict
 
+from contour.geometry.vectors import unit
 from contour.present.edges import loaded
-from contour.present.operation import Operation, Targets, bodies_of, put_on_bodies, require_bodies, target_places
-from contour.products.body import BodyFigures
+from contour.present.operation import (
+    JUST_MM,
+    MaterialFigures,
+    Operation,
+    Targets,
+    bodies_of,
+    proposed,
+    put_on_bodies,
+    require_bodies,
+    target_places,
+)
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import FaceRef, SketchRef
 from contour.recipe.registry import Inputs, Outcome, Start, StepKind
@@ -75,7 +85,7 @@ class Params(BaseModel):
     bodies: Targets = Field(default_factory=list)
 
 
-class LoftFacts(BodyFigures):
+class LoftFacts(MaterialFigures):
     """sections: how many it runs through · walls: faces between them."""
 
     of: Literal["loft"] = "loft"
@@ -175,8 +185,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         guides=_guides(params, inputs, sections),
         prefix=inputs.step[:8],
     )
-    puts, gone, problems = put_on_bodies(made, params.operation, params.bodies, others, what="the loft", key="sections")
-    facts = LoftFacts(sections=len(sections), walls=len(made.names) - 2)
+    first, last = sections[0].outlines[0].middle(), sections[-1].outlines[0].middle()
+    proposes = proposed(others, first + JUST_MM * unit(last - first))
+    puts, gone, problems = put_on_bodies(
+        made, params.operation, params.bodies, others, what="the loft", key="sections", proposes=proposes
+    )
+    facts = LoftFacts(sections=len(sections), walls=len(made.names) - 2, proposes=proposes)
     return Outcome(puts, facts, gone=gone, problems=problems)
 
 

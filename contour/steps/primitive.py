@@ -10,9 +10,18 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.geometry.frames import plane_frame
 from contour.geometry.vectors import square_to, triple, unit
-from contour.present.operation import Operation, Targets, bodies_of, put_on_bodies, require_bodies, target_places
+from contour.present.operation import (
+    JUST_MM,
+    MaterialFigures,
+    Operation,
+    Targets,
+    bodies_of,
+    proposed,
+    put_on_bodies,
+    require_bodies,
+    target_places,
+)
 from contour.present.places import axis_at, plane_at, point_at
-from contour.products.body import BodyFigures
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, PlaneRef, PointRef
 from contour.recipe.registry import Handle, Inputs, Outcome, StepKind
@@ -97,7 +106,7 @@ class Params(BaseModel):
     bodies: Targets = Field(default_factory=list)
 
 
-class PrimitiveFacts(BodyFigures):
+class PrimitiveFacts(MaterialFigures):
     """form: what it is · height, diameter: mm, as they came out."""
 
     of: Literal["primitive"] = "primitive"
@@ -185,6 +194,7 @@ def _size(inputs: Inputs, name: str, *, least: float = 1e-4) -> float:
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
     from contour.solid.primitives import cone, sphere, torus
+    from contour.solid.shape import bounds
 
     others = bodies_of(inputs, params.bodies) if params.operation != "new" else []
     require_bodies(params.operation, others)
@@ -218,10 +228,17 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         made = torus(at, way, _size(inputs, "diameter") / 2, _size(inputs, "tube") / 2, prefix=prefix)
     else:
         made, height = _block(params, inputs, at, way, prefix)
+    if params.form in ("cylinder", "cone"):
+        begins = at if params.centred or params.as_found else at + np.sign(height or 1.0) * JUST_MM * way
+    elif params.form == "torus":
+        begins = at + inputs.values["diameter"] / 2 * square_to(way)[0]
+    else:
+        begins = bounds(made.shape).mean(axis=0)
+    proposes = proposed(others, begins)
     puts, gone, problems = put_on_bodies(
-        made, params.operation, params.bodies, others, what="the primitive", key="height"
+        made, params.operation, params.bodies, others, what="the primitive", key="height", proposes=proposes
     )
-    facts = PrimitiveFacts(form=params.form, height=height, diameter=diameter)
+    facts = PrimitiveFacts(form=params.form, height=height, diameter=diameter, proposes=proposes)
     return Outcome(puts, facts, gone=gone, problems=problems, handles=handles)
 
 

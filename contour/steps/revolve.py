@@ -9,22 +9,24 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.geometry.vectors import triple, unit
 from contour.present.operation import (
+    JUST_MM,
     ChosenProfiles,
+    MaterialFigures,
     Operation,
     Targets,
     bodies_of,
+    proposed,
     put_on_bodies,
     require_bodies,
     target_places,
 )
 from contour.present.places import axis_at
 from contour.present.targets import target_at
-from contour.products.body import BodyFigures
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, FaceRef, SketchRef, SurfaceRef
 from contour.recipe.registry import Handle, Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Angle, Value
-from contour.sketch.chosen import chosen_profiles
+from contour.sketch.chosen import chosen_profiles, spot_within
 from contour.sketch.entities import entity_points
 
 if TYPE_CHECKING:
@@ -76,7 +78,7 @@ class Params(BaseModel):
     bodies: Targets = Field(default_factory=list)
 
 
-class RevolveFacts(BodyFigures):
+class RevolveFacts(MaterialFigures):
     """profiles: by their names · tilt, off: degrees and mm that the axis was moved by to lie in the sketch's plane."""
 
     of: Literal["revolve"] = "revolve"
@@ -149,10 +151,13 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     axis = axis_in_plane(sketch.frame, place.at, place.along)
     start, end = _span(params, inputs, axis, side_of(profiles, sketch.frame, axis))
     made = revolve(profiles, sketch.frame, axis, start_deg=start, end_deg=end, prefix=inputs.step[:8])
+    begins = sketch.frame.to_space(spot_within(profiles[0])[None])[0]
+    ahead = np.sign(start + end or 1.0) * unit(np.cross(axis.direction, begins - axis.origin))
+    proposes = proposed(others, begins + JUST_MM * ahead)
     puts, gone, problems = put_on_bodies(
-        made, params.operation, params.bodies, others, what="the turned solid", key="angle"
+        made, params.operation, params.bodies, others, what="the turned solid", key="angle", proposes=proposes
     )
-    facts = RevolveFacts(profiles=tuple(p.id for p in profiles), tilt=axis.tilt_deg, off=axis.off_mm)
+    facts = RevolveFacts(profiles=tuple(p.id for p in profiles), tilt=axis.tilt_deg, off=axis.off_mm, proposes=proposes)
     return Outcome(puts, facts, gone=gone, problems=problems, handles=_handles(params, profiles, sketch.frame, axis))
 
 

@@ -8,20 +8,22 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from contour.present.edges import body_of, edges_at, loaded
 from contour.present.operation import (
+    JUST_MM,
     ChosenProfiles,
+    MaterialFigures,
     Operation,
     Targets,
     bodies_of,
+    proposed,
     put_on_bodies,
     require_bodies,
     target_places,
 )
-from contour.products.body import BodyFigures
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import EdgesRef, SketchRef
 from contour.recipe.registry import Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Angle, Value
-from contour.sketch.chosen import chosen_profiles
+from contour.sketch.chosen import chosen_profiles, spot_within
 
 if TYPE_CHECKING:
     from contour.solid.path import Piece
@@ -53,7 +55,7 @@ class Params(BaseModel):
     bodies: Targets = Field(default_factory=list)
 
 
-class SweepFacts(BodyFigures):
+class SweepFacts(MaterialFigures):
     """profiles: by their names · length: of the path, mm · pieces: of the path."""
 
     of: Literal["sweep"] = "sweep"
@@ -125,10 +127,14 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         twist_deg=inputs.values["twist"],
         prefix=inputs.step[:8],
     )
+    begins = sketch.frame.to_space(spot_within(profiles[0])[None])[0]
+    proposes = proposed(others, begins + JUST_MM * path.begins[1])
     puts, gone, problems = put_on_bodies(
-        made, params.operation, params.bodies, others, what="the swept solid", key="path"
+        made, params.operation, params.bodies, others, what="the swept solid", key="path", proposes=proposes
     )
-    facts = SweepFacts(profiles=tuple(p.id for p in profiles), length=path.length(), pieces=len(path.pieces))
+    facts = SweepFacts(
+        profiles=tuple(p.id for p in profiles), length=path.length(), pieces=len(path.pieces), proposes=proposes
+    )
     return Outcome(puts, facts, gone=gone, problems=problems)
 
 

@@ -55,7 +55,9 @@ export type ThreadNear = components["schemas"]["ThreadOut"];
 type Told = components["schemas"]["Problem"];
 export type Where = Partial<components["schemas"]["Where"]>;
 /** As the server tells it; what the browser itself has to say of it may be less. */
-export type Problem = { code: string; message: string; where?: Where } & Partial<Pick<Told, "got" | "need" | "remedy">>;
+export type Problem = { code: string; message: string; where?: Where } & Partial<
+  Pick<Told, "got" | "need" | "remedy" | "offer">
+>;
 
 export class ProblemError extends Error {
   readonly problem: Problem;

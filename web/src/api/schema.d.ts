@@ -2498,6 +2498,8 @@ export interface components {
             solids?: number | null;
             /** Open */
             open?: number | null;
+            /** Proposes */
+            proposes?: ("add" | "subtract") | null;
             /** Profiles */
             profiles: string[];
             /** Turns */
@@ -2689,7 +2691,7 @@ export interface components {
         };
         /**
          * ExtrudeFacts
-         * @description profiles: by their names · proposes: what the direction suggests where there are bodies to work on: into their material, or out of it.
+         * @description profiles: by their names.
          */
         ExtrudeFacts: {
             /**
@@ -2716,10 +2718,10 @@ export interface components {
             solids?: number | null;
             /** Open */
             open?: number | null;
-            /** Profiles */
-            profiles: string[];
             /** Proposes */
             proposes?: ("add" | "subtract") | null;
+            /** Profiles */
+            profiles: string[];
         };
         /**
          * FaceName
@@ -3099,6 +3101,8 @@ export interface components {
             solids?: number | null;
             /** Open */
             open?: number | null;
+            /** Proposes */
+            proposes?: ("add" | "subtract") | null;
             /** Sections */
             sections: number;
             /** Walls */
@@ -3414,6 +3418,18 @@ export interface components {
             pitch_off: number;
             /** Difference U */
             difference_u: number;
+        };
+        /**
+         * Offer
+         * @description Other choices of the step's own parameters that would do. text: what that would be, as a button says it.
+         */
+        Offer: {
+            /** Text */
+            text: string;
+            /** Choices */
+            choices: {
+                [key: string]: string;
+            };
         };
         /**
          * OutlineFacts
@@ -3832,6 +3848,8 @@ export interface components {
             solids?: number | null;
             /** Open */
             open?: number | null;
+            /** Proposes */
+            proposes?: ("add" | "subtract") | null;
             /** Form */
             form: string;
             /** Height */
@@ -3861,7 +3879,7 @@ export interface components {
         };
         /**
          * Problem
-         * @description What stops or threatens a step, in a form that every border can show.
+         * @description What stops or threatens a step, in a form that every border can show. offer: what can be taken in its place with a click.
          */
         Problem: {
             /**
@@ -3887,6 +3905,8 @@ export interface components {
              * @default null
              */
             remedy: string | null;
+            /** @default null */
+            offer: components["schemas"]["Offer"] | null;
         };
         /**
          * Progress
@@ -4242,6 +4262,8 @@ export interface components {
             solids?: number | null;
             /** Open */
             open?: number | null;
+            /** Proposes */
+            proposes?: ("add" | "subtract") | null;
             /** Profiles */
             profiles: string[];
             /** Tilt */
@@ -4894,6 +4916,8 @@ export interface components {
             solids?: number | null;
             /** Open */
             open?: number | null;
+            /** Proposes */
+            proposes?: ("add" | "subtract") | null;
             /** Profiles */
             profiles: string[];
             /** Length */

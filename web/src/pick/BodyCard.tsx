@@ -2,7 +2,7 @@ import { Button } from "antd";
 import { useHideActions } from "../actions/useHideActions";
 import { useKinds } from "../api/kinds";
 import { useBench } from "../job/context";
-import { useTool } from "../sheets/tool";
+import { useBegin } from "../sheets/useBegin";
 import { Glyph } from "../ui/Glyph";
 import { area, volume } from "../units";
 import { usePicks } from "./picks";
@@ -14,7 +14,7 @@ import { useCardKeys } from "./useCardKeys";
 export function BodyCard() {
   const { job, unit } = useBench();
   const { bodies, clear } = usePicks();
-  const openDraft = useTool((s) => s.openDraft);
+  const begin = useBegin();
   const kinds = useKinds();
   const hiding = useHideActions().filter((a) => a.id === "hide" || a.id === "alone");
   const known = (job.build.result?.bodies ?? []).filter((b) => bodies.some((p) => p.body === b.id));
@@ -26,8 +26,7 @@ export function BodyCard() {
       text: kind.title,
       hint: kind.help,
       run: () => {
-        clear();
-        openDraft({ kind: kind.id, params });
+        begin(kind, params);
       },
     })),
     ...hiding.map((a) => ({ key: a.keys!, text: a.title.replace(" the chosen", ""), hint: a.help, run: a.run })),

@@ -1,7 +1,7 @@
 import { Button } from "antd";
 import { useKinds } from "../api/kinds";
 import { useBench } from "../job/context";
-import { useTool } from "../sheets/tool";
+import { useBegin } from "../sheets/useBegin";
 import { Glyph } from "../ui/Glyph";
 import { length } from "../units";
 import { goTo } from "../view/stage";
@@ -25,7 +25,7 @@ export function EdgeCard() {
 function Card({ edges }: { edges: readonly EdgePick[] }) {
   const { job, unit } = useBench();
   const { clear, anchor, setParts } = usePicks();
-  const openDraft = useTool((s) => s.openDraft);
+  const begin = useBegin();
   const kinds = useKinds();
   const first = edges[0]!;
   const borders = useBorders(first.key);
@@ -52,8 +52,7 @@ function Card({ edges }: { edges: readonly EdgePick[] }) {
       text: kind.title,
       hint: kind.help,
       run: () => {
-        clear();
-        openDraft({ kind: kind.id, params });
+        begin(kind, params);
       },
     })),
   ];

@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { useKinds } from "../api/kinds";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
+import { useBegin } from "../sheets/useBegin";
 import { useNewSketch } from "../sketch/useNewSketch";
 import { faceRef, faceTitle } from "../steps/stepValues";
 import { useFaces } from "../steps/useFaces";
@@ -24,6 +25,7 @@ export function FaceCard() {
   const { job, unit, scanId } = useBench();
   const { faces, anchor, clear, setParts } = usePicks();
   const openDraft = useTool((s) => s.openDraft);
+  const open = useBegin();
   const first = faces[0]!;
   const one = faces.length === 1;
   const body = job.build.result?.bodies.find((b) => b.id === first.body)?.name ?? "the body";
@@ -54,11 +56,10 @@ export function FaceCard() {
   const draw = useNewSketch();
   const refs = faces.map((f) => faceRef(f.body, f.face));
   const started = sameBody ? begun(kinds, { takes: "face", shapes: faces.map((f) => f.face.kind), refs }) : [];
+  // What works on the body as a whole is told which one it is.
   const begin = ({ kind, params }: (typeof started)[number]) => {
-    clear();
-    // What works on the body as a whole is told which one it is.
     const body = kind.fields.find((f) => f.type === "ref" && f.reference === "body" && f.needed);
-    openDraft({ kind: kind.id, params: { ...params, ...(body ? { [body.name]: { id: first.body } } : {}) } });
+    open(kind, { ...params, ...(body ? { [body.name]: { id: first.body } } : {}) });
   };
   const actions = [
     ...(sameBody && seatable.length && scanId

@@ -105,6 +105,7 @@ describe("a picture under a drawing", () => {
       line: null,
     };
     const problem = {
+      offer: null,
       code: "bad-params" as const,
       message: "it has no scale yet",
       got: null,

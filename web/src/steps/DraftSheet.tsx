@@ -80,7 +80,7 @@ export function DraftSheet({ after, onKeep }: Props) {
         (unpicked ? (
           <p className="quiet">{`To go on, ${refused.remedy}.`}</p>
         ) : (
-          <ProblemNote problem={refused} onGo={goTo} />
+          <ProblemNote problem={refused} onGo={goTo} onTake={setDraft} />
         ))}
       <div className="sheet-actions">
         <Button type="primary" onClick={onKeep} disabled={idle}>

@@ -1,6 +1,5 @@
 import { Button } from "antd";
 import { useEffect, useRef } from "react";
-import { factsOf } from "../api/facts";
 import { useBench } from "../job/context";
 import type { PartProps } from "./kindView";
 import { usePassing } from "./passing";
@@ -13,9 +12,13 @@ const SAID = {
 /** What the direction suggests, in words; followed by itself until somebody chooses. */
 export function OperationWord({ params, step, state, onChange }: PartProps) {
   const { job } = useBench();
-  const { passing } = usePassing();
+  const { passing, refused } = usePassing();
   const newest = Object.entries(passing).find(([id]) => !job.recipe.steps.some((s) => s.id === id))?.[1];
-  const proposes = factsOf(step ? state?.facts : newest, "extrude")?.proposes;
+  const facts = step ? state?.facts : newest;
+  // Where what was chosen changes nothing there are no facts, but an offer of what would.
+  const offered = step ? null : refused?.offer?.choices.operation;
+  const told = facts && "proposes" in facts ? facts.proposes : null;
+  const proposes = told ?? (offered === "add" || offered === "subtract" ? offered : null);
   const operation = params.operation as string;
   const last = useRef(operation);
   const untouched = !step && operation === last.current && (operation === "add" || operation === "subtract");

@@ -4,7 +4,6 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { area } from "../units";
 import { goTo } from "../view/stage";
 import type { KindView, PartProps } from "./kindView";
-import { OperationWord } from "./OperationWord";
 
 /** What of the sketch there is to extrude. */
 function Profiles({ params, step }: PartProps) {
@@ -25,7 +24,7 @@ function Profiles({ params, step }: PartProps) {
   );
 }
 
-/** Through everything, or up to something: then the distance only says which way. */
+/** Through everything: then the distance only says which way. Up to something: then it says nothing. */
 const instead: KindView["instead"] = (params, nameOf) => {
   if (params.extent === "through") return "through";
   if (params.extent !== "until") return null;
@@ -35,4 +34,9 @@ const instead: KindView["instead"] = (params, nameOf) => {
   return `ends at ${region ? nameOf(region.id) : face ? `${face.kind || "face"} of ${nameOf(face.body)}` : "…"}`;
 };
 
-export const view: KindView = { slots: { sketch: Profiles, operation: OperationWord }, instead };
+/** Until something that has not been chosen yet. */
+const waits: KindView["waits"] = (params) =>
+  params.extent === "until" &&
+  ![params.until_region, params.until_face, params.until_point, params.until_point_spot].some(Boolean);
+
+export const view: KindView = { slots: { sketch: Profiles }, instead, waits };

@@ -42,6 +42,14 @@ describe("what the direction of an extrusion proposes", () => {
     expect(change).toHaveBeenCalledExactlyOnceWith({ operation: "add" });
   });
 
+  it("is followed where what was chosen would change nothing", () => {
+    const offer = { text: "Subtract instead", choices: { operation: "subtract" } };
+    usePassing.getState().set({ passing: {}, refused: { code: "unchanged", message: "changes nothing", offer } });
+    const change = vi.fn();
+    onBench(part("add", change));
+    expect(change).toHaveBeenCalledExactlyOnceWith({ operation: "subtract" });
+  });
+
   it("says nothing where a body of its own is made", () => {
     usePassing.getState().set({ passing: told("add") });
     onBench(part("new", vi.fn()));

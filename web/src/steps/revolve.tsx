@@ -22,4 +22,8 @@ const rows: KindView["rows"] = (facts, unit) => {
   );
 };
 
-export const view: KindView = { instead, rows, waits: (params) => !params.axis };
+/** Without an axis, or until something that has not been chosen yet. */
+const waits: KindView["waits"] = (params) =>
+  !params.axis || (params.extent === "until" && !params.until_region && !params.until_face);
+
+export const view: KindView = { instead, rows, waits };

@@ -46,6 +46,7 @@ export const problem = (
   got: null,
   need: null,
   remedy: null,
+  offer: null,
   where: {
     step: null,
     param: null,

@@ -6,10 +6,12 @@ interface Props {
   onGo?: ((point: [number, number, number]) => void) | undefined;
   /** Opens the repair of what the problem is about. */
   onMend?: (() => void) | undefined;
+  /** Takes what the problem offers in the place of what was chosen. */
+  onTake?: ((choices: Record<string, string>) => void) | undefined;
 }
 
 /** A problem in place: what, where, and what to try next. */
-export function ProblemNote({ problem, onGo, onMend }: Props) {
+export function ProblemNote({ problem, onGo, onMend, onTake }: Props) {
   const point = problem.where?.point;
   return (
     <div className="problem" role="alert">
@@ -22,6 +24,11 @@ export function ProblemNote({ problem, onGo, onMend }: Props) {
         </div>
       )}
       {problem.remedy && <div className="problem-remedy">Try: {problem.remedy}</div>}
+      {problem.offer && onTake && (
+        <Button size="small" onClick={() => problem.offer && onTake(problem.offer.choices)}>
+          {problem.offer.text}
+        </Button>
+      )}
       {onMend && (
         <Button size="small" type="primary" onClick={onMend}>
           Repair …
