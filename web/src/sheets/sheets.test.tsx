@@ -158,7 +158,13 @@ describe("cards and sheets", () => {
     await userEvent.click(screen.getByText("ends at"));
     expect(screen.getByText("Ends at face")).toBeInTheDocument();
     expect(useTool.getState().draft?.params).toMatchObject({ operation: "subtract", extent: "until", symmetric: true });
-    await userEvent.click(screen.getByRole("button", { name: /Extrude/ }));
+    expect(screen.queryByText("Distance")).toBeNull();
+    // It waits for what it ends at, and blames nobody.
+    const take = screen.getByRole("button", { name: /Extrude/ });
+    expect(take).toBeDisabled();
+    expect(screen.queryByRole("alert")).toBeNull();
+    act(() => useTool.getState().setDraft({ until_face: { body: "b", name: "top", kind: "plane" } }));
+    await userEvent.click(take);
     expect(keep).toHaveBeenCalledTimes(1);
   });
 
