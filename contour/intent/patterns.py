@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from contour.construct.bolt_circle import circle_through
 from contour.construct.place import Array
 from contour.geometry.vectors import square_to
 from contour.intent.features import FAR, LEAST_MM, Feature, Proposal
@@ -14,15 +15,6 @@ from contour.intent.relation import Relation
 from contour.intent.sizes import radii
 
 __all__ = ["patterns"]
-
-
-def _circle_through(points: Array) -> tuple[Array, float] | None:
-    rows = np.column_stack([2 * points, np.ones(len(points))])
-    if np.linalg.matrix_rank(rows, tol=1e-6 * np.abs(rows).max()) < 3:
-        return None
-    x, *_ = np.linalg.lstsq(rows, (points**2).sum(axis=1), rcond=None)
-    squared = float(x[2] + x[:2] @ x[:2])
-    return (x[:2], math.sqrt(squared)) if squared > 0 else None
 
 
 def _way(first: Feature, axis: Array) -> float:
@@ -64,7 +56,7 @@ def patterns(features: Sequence[Feature]) -> list[Proposal]:
             q = p[0] * e1 + p[1] * e2 + level * axis
             return float(q[0]), float(q[1]), float(q[2])
 
-        circle = _circle_through(flat)
+        circle = circle_through(flat)
         if circle is not None:
             centre, radius = circle
             off = np.abs(np.linalg.norm(flat - centre, axis=1) - radius)

@@ -5,7 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
-from OCP.gp import gp_Ax2
+from OCP.gp import gp_Ax2, gp_Ax3, gp_Trsf
+from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS_Shape
 
 from contour.geometry.frames import PlaneFrame, plane_frame
 from contour.geometry.surfaces import Surface
@@ -22,12 +24,12 @@ __all__ = ["beyond_plane", "beyond_surface", "left_of_outline", "reach_of", "wit
 Array = NDArray[np.float64]
 
 
-def reach_of(named: NamedShape, origin: Array, normal: Array) -> tuple[float, float]:
-    """Lowest and highest height of a body's box over a plane, mm. origin (3,) mm, normal (3,) unit."""
-    low, high = bounds(named.shape)
-    corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
-    heights = (corners - origin) @ normal
-    return float(heights.min()), float(heights.max())
+def reach_of(shape: TopoDS_Shape, origin: Array, normal: Array) -> tuple[float, float]:
+    """Lowest and highest height of a shape over a plane, mm. origin (3,) mm, normal (3,) unit."""
+    upright = gp_Trsf()
+    upright.SetTransformation(gp_Ax3(pnt(origin), direction(normal)))
+    low, high = bounds(shape.Moved(TopLoc_Location(upright)))
+    return float(low[2]), float(high[2])
 
 
 def beyond_plane(origin: Array, normal: Array, size_mm: float, near: Array, name: str) -> NamedShape:
@@ -102,7 +104,7 @@ def left_of_outline(sketch: Sketch, body: NamedShape, prefix: str) -> NamedShape
     """
     if sketch.refused is not None:
         raise ContourError.of(sketch.refused)
-    low, high = reach_of(body, sketch.frame.origin, sketch.frame.normal)
+    low, high = reach_of(body.shape, sketch.frame.origin, sketch.frame.normal)
     chains = chains_of(sketch.entities)
     if all(ends_meet(c[0].start, c[-1].end) for c in chains):
         profiles = find_profiles(sketch)

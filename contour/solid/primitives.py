@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -13,7 +15,7 @@ from contour.solid.extrude import extrude
 from contour.solid.revolve import axis_in_plane, revolve
 from contour.solid.shape import NamedShape
 
-__all__ = ["block", "cone", "sphere", "torus"]
+__all__ = ["block", "cone", "sphere", "torus", "turned"]
 
 Array = NDArray[np.float64]
 Span = tuple[float, float]
@@ -36,7 +38,7 @@ def cone(at: Array, way: Array, heights: Span, radii: Span, *, prefix: str) -> N
         ("top", (above, high), (0.0, high)),
         ("axis", (0.0, high), (0.0, low)),
     ]
-    return _turned(_lines(outline), at, way, prefix)
+    return turned(outline, at, way, prefix=prefix)
 
 
 def sphere(at: Array, radius: float, *, prefix: str) -> NamedShape:
@@ -61,7 +63,12 @@ def torus(at: Array, way: Array, radius: float, tube: float, *, prefix: str) -> 
     return _turned([ring], at, way, prefix)
 
 
-def _lines(named: list[tuple[str, Point2, Point2]]) -> list[Entity]:
+def turned(outline: Sequence[tuple[str, Point2, Point2]], at: Array, way: Array, *, prefix: str) -> NamedShape:
+    """Named lines head to tail, turned once round an axis: x away from it, y along it. at, way (3,), mm; faces ``prefix.side[name]``."""
+    return _turned(_lines(outline), at, way, prefix)
+
+
+def _lines(named: Sequence[tuple[str, Point2, Point2]]) -> list[Entity]:
     return [Entity(name, "line", a, b) for name, a, b in named if a != b]
 
 

@@ -78,7 +78,7 @@ def _missed(body: NamedShape, surface: Surface, offset: float) -> ContourError:
 
     got = "it lies wholly on one side"
     if surface.kind == "plane":
-        low, high = reach_of(body, surface.at + offset * surface.along, surface.along)
+        low, high = reach_of(body.shape, surface.at + offset * surface.along, surface.along)
         got = f"the body reaches from {low:+.3f} to {high:+.3f} mm of it"
     return ContourError(
         "no-section",

@@ -147,7 +147,7 @@ def _span(params: Params, inputs: Inputs, frame: Any, others: list[NamedShape]) 
             need="at least one body",
             remedy="choose a body, or type a distance",
         )
-    reaches = [reach_of(o, frame.origin, frame.normal) for o in others]
+    reaches = [reach_of(o.shape, frame.origin, frame.normal) for o in others]
     low, high = min(r[0] for r in reaches) - 1.0, max(r[1] for r in reaches) + 1.0
     if params.symmetric:
         return low, high

@@ -11,7 +11,7 @@ from contour.construct.place import Place
 from contour.fit.thread.form import ThreadForm, refitted, thread_form
 from contour.geometry.vectors import triple
 from contour.intent.likely_threads import likely_threads
-from contour.metrology.standards.threads import Thread, threads
+from contour.metrology.standards.threads import thread_named
 from contour.present.places import place_facts
 from contour.products.place import PlaceFigures
 from contour.recipe.problem import ContourError, Where
@@ -75,23 +75,6 @@ class ThreadFacts(PlaceFigures):
     near: list[NearThread]
 
 
-def _standard(designation: str) -> Thread | None:
-    if not designation.strip():
-        return None
-    wanted = designation.strip().lower().replace("×", "x").replace(" x ", "x")
-    found = next((t for t in threads() if t.designation.lower() == wanted), None)
-    if found is None:
-        raise ContourError(
-            "bad-params",
-            "no standard thread of this name is known",
-            where=Where(param="taken_as"),
-            got=designation,
-            need="an ISO metric or unified thread, such as M8x1.25 or 1/4-20 UNC",
-            remedy="take one of the near ones, or leave it empty",
-        )
-    return found
-
-
 def _form(params: Params, inputs: Inputs) -> ThreadForm:
     scan = inputs.products["scan"].scan
     if params.picked is None:
@@ -120,7 +103,7 @@ def _form(params: Params, inputs: Inputs) -> ThreadForm:
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
-    standard = _standard(params.taken_as)
+    standard = thread_named(params.taken_as, param="taken_as") if params.taken_as.strip() else None
     form = _form(params, inputs)
     near = [
         NearThread(

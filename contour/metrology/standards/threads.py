@@ -14,7 +14,7 @@ from functools import cache
 from contour.metrology.standards.drills import Drill, drills, fraction_text
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["Thread", "ThreadCandidate", "nearest_threads", "threads"]
+__all__ = ["Thread", "ThreadCandidate", "nearest_threads", "thread_named", "threads"]
 
 # Diameter and its pitches, the coarse one first (0: there is none): ISO 261:1998.
 _METRIC = """
@@ -158,6 +158,24 @@ def threads() -> tuple[Thread, ...]:
             name = f"{shown}-{per_inch} {series.split('-')[-1]}"
             out.append(Thread(name, series, 25.4 * _inches(size), 25.4 / float(per_inch), gaps))
     return tuple(out)
+
+
+def thread_named(designation: str, *, param: str) -> Thread:
+    """The thread of that name; a metric one without a pitch, such as ``M8``, is the coarse one. Raises ContourError (bad-params) at `param`."""
+    wanted = designation.strip().lower().replace("×", "x").replace(" x ", "x")
+    for t in threads():
+        if t.designation.lower() == wanted or (
+            t.series == "ISO coarse" and t.designation.lower().split("x")[0] == wanted
+        ):
+            return t
+    raise ContourError(
+        "bad-params",
+        "no standard thread of this name is known",
+        where=Where(param=param),
+        got=designation.strip() or "nothing",
+        need="an ISO metric or unified thread, such as M8, M8x1 or 1/4-20 UNC",
+        remedy="type another one",
+    )
 
 
 def nearest_threads(

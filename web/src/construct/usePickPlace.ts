@@ -50,32 +50,35 @@ export function usePickPlace() {
       spot?: (spot: Spot) => void;
       part?: (ref: PartRef) => void;
       offers?: Armed["offers"];
+      /** It goes on until it is stopped. */
+      several?: boolean;
     },
   ) => {
     if (armed?.hint === hint) return arm(null);
+    const taken = () => (on.several ? undefined : arm(null));
     const scan = on.region || on.spot;
     const asked: Armed = { hint };
     if (on.part && on.offers) {
       asked.offers = on.offers;
       asked.onPart = (ref) => {
-        arm(null);
+        taken();
         on.part!(ref);
       };
     }
     if (on.edge)
       asked.onEdge = (p) => {
-        arm(null);
+        taken();
         on.edge!(edgeRef(p.body, p.edge));
       };
     if (on.face)
       asked.onFace = (p) => {
         if (on.shapes?.length && !on.shapes.includes(p.face.kind)) return;
-        arm(null);
+        taken();
         on.face!(faceRef(p.body, p.face));
       };
     if (scan)
       asked.onFacet = (facet, at) => {
-        arm(null);
+        taken();
         const done = on.spot
           ? spotAt(facet, at).then(on.spot)
           : regionAt(facet).then((id) => (id ? on.region!(id) : undefined));

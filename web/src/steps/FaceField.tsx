@@ -12,7 +12,7 @@ export function FaceField({ field, value, onChange }: FieldProps) {
   const { job } = useBench();
   const ref = value as { name: string; kind: string; body: string } | null;
   const body = job.recipe.steps.find((s) => s.id === ref?.body)?.name;
-  const hint = `Click the ${field.label.toLowerCase()} on a body`;
+  const hint = `Click a face on a body: ${field.label.toLowerCase()}`;
   const [listed, setListed] = useState(false);
   const waiting = armed?.hint === hint;
   return (

@@ -3,6 +3,7 @@ import { Fragment, type ReactNode } from "react";
 import type { StepState } from "../api/build";
 import { type Field, isShown, useDeclarations } from "../api/kinds";
 import { PlaceField, SpotField } from "../construct/PlaceField";
+import { PlacesField } from "../construct/PlacesField";
 import type { Spot } from "../construct/usePickPlace";
 import { useBench } from "../job/context";
 import { PartsField } from "../pick/PartsField";
@@ -87,6 +88,7 @@ export function StepForm({ kind: id, params, state, step, onChange, onType, slot
           {f.help || f.label}
         </Checkbox>
       );
+    if (f.type === "refs" && inSpace(f) && f.ids) return <PlacesRow key={f.name} {...props} step={step} />;
     if (refers && !f.ids) return <PartsField key={f.name} {...props} step={step} own={state !== undefined} />;
     if (f.type === "rows" && f.fields.length > 0 && f.fields.every(isSimple)) return rows(f, v, at);
     if (f.type === "face") return <FaceField key={f.name} {...props} />;
@@ -127,6 +129,10 @@ export function StepForm({ kind: id, params, state, step, onChange, onType, slot
       })}
     </>
   );
+}
+
+function PlacesRow(props: Omit<Parameters<typeof PlacesField>[0], "offers">) {
+  return <PlacesField {...props} offers={useOffers(props.field.reference ?? "", props.step)} />;
 }
 
 function PlaceRow(props: Omit<Parameters<typeof PlaceField>[0], "offers">) {
