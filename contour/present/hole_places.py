@@ -34,7 +34,7 @@ class HolePlaces(BaseModel):
     face: FaceRef = Field(title="From face", description="the face it is drilled from")
     by: Literal["centre", "points", "axes", "circle"] = Field(
         default="centre",
-        title="Lies",
+        title="Where",
         description="in the face's middle, at points, on axes, or on a circle",
         json_schema_extra={
             "titles": {"centre": "in the middle", "points": "at points", "axes": "on axes", "circle": "on a circle"}
@@ -50,7 +50,7 @@ class HolePlaces(BaseModel):
     axes: list[AxisRef] = Field(
         default_factory=list,
         max_length=200,
-        title="Axes",
+        title="Axes or members",
         description="fitted holes, round faces or edges, axes; for a circle: members that are there",
         json_schema_extra={"when": {"by": ["axes", "circle"]}},
     )

@@ -262,7 +262,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 KIND: StepKind[Params] = StepKind(
     id="hole",
     title="Hole",
-    help="Holes drilled into a body, plain, counterbored or countersunk, typed or from the tables of screws",
+    help="Holes drilled into a body from one of its faces",
     version=1,
     makes="body",
     params=Params,

@@ -5,8 +5,9 @@ import { some } from "./rows";
 
 const none = (list: unknown) => !(list as unknown[] | undefined)?.length;
 
-/** Without a place, or until something that has not been chosen yet. */
+/** Without a face or a place, or until something that has not been chosen yet. */
 const waits: KindView["waits"] = (params) =>
+  !params.face ||
   (params.by === "points" && none(params.points)) ||
   (params.by === "axes" && none(params.axes)) ||
   (params.extent === "until" && !params.until_region && !params.until_face);
