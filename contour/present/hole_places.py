@@ -9,6 +9,8 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.construct.bolt_circle import even_circle
+from contour.construct.repeats import places_left_out
+from contour.geometry import rigid
 from contour.geometry.vectors import square_to, unit
 from contour.present.places import axis_at, plane_at, point_at
 from contour.recipe.problem import ContourError, Where
@@ -146,20 +148,13 @@ def _midway(params: HolePlaces, inputs: Inputs, at: Array, way: Array) -> Array:
     return at
 
 
-def _left_out(params: HolePlaces, count: int) -> set[int]:
-    out = set()
-    for word in params.skip.replace(",", " ").split():
-        if not word.isdigit() or not 1 <= int(word) <= count:
-            raise ContourError(
-                "bad-params",
-                "no such place on the circle",
-                where=Where(param="skip"),
-                got=word,
-                need=f"numbers from 1 to {count}",
-                remedy="type the numbers of the places to leave out",
-            )
-        out.add(int(word) - 1)
-    return out
+def _carried(inputs: Inputs, at: Array) -> Array:
+    """A place of the face itself, where a repeat takes it."""
+    return at if inputs.carried is None else rigid.moved(inputs.carried, at)
+
+
+def _left_out(params: HolePlaces, count: int) -> frozenset[int]:
+    return places_left_out(params.skip, count, what="the circle")
 
 
 def _count(inputs: Inputs) -> int:
@@ -185,7 +180,7 @@ def _on_circle(
     count = _count(inputs)
     skipped = _left_out(params, count)
     members = [axis_at(inputs, p) for p in _places("axes", params.axes)]
-    middle = outline_middle(face)
+    middle = _carried(inputs, outline_middle(face))
     if params.around is not None:
         axis = axis_at(inputs, "around")
         centre, way = axis.at, axis.along * np.sign(float(axis.along @ into(face, middle)) or 1.0)
@@ -250,7 +245,7 @@ def mouths_at(params: HolePlaces, inputs: Inputs, face: TopoDS_Face) -> tuple[li
         return Mouth(at, axis * (np.sign(lean) or 1.0), key, param)
 
     if params.by == "centre":
-        at = outline_middle(face)
+        at = _carried(inputs, outline_middle(face))
         at = _midway(params, inputs, at, into(face, at)) if params.between else at
         at = at if flat else foot(face, at)
         return [Mouth(at, into(face, at), "1", "face")], {}

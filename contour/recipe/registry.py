@@ -16,6 +16,7 @@ from contour.recipe.problem import ContourError, Problem, Where
 
 __all__ = [
     "OWN",
+    "Feature",
     "Handle",
     "HandleKind",
     "Inputs",
@@ -60,6 +61,9 @@ class Inputs:
     parts: Mapping[str, PresentPart] = field(default_factory=dict)  # of a face, edge, entity …
     blob: Callable[[str], bytes] = lambda _: b""
     steps: Mapping[str, str] = field(default_factory=dict)  # first eight characters of ids -> names, for messages alone
+    carried: Any = (
+        None  # (4, 4): where a repeat carries what the step places by itself; none where it is done in its own place
+    )
 
     def names(self, place: str) -> tuple[str, ...]:
         """Present names of a referenced part, several where it means several; raises ContourError (ref-lost, ref-ambiguous)."""
@@ -157,6 +161,18 @@ class StepKind(Generic[P]):
     places: bool = False  # moves the scan as a whole: nothing that uses the scan otherwise may stand above it
     reads: Callable[[P], frozenset[str] | None] = lambda _: None  # places of references in use; none means all
     starts: tuple[Start, ...] = ()  # selections that begin it, the likeliest first
+    carries: tuple[
+        str, ...
+    ] = ()  # fields whose references go along where it is done again elsewhere; none: it cannot be
+
+
+@dataclass(frozen=True, slots=True)
+class Feature:
+    """A step as another one does it again: its kind, its parameters and what it has read."""
+
+    kind: StepKind[Any]
+    params: BaseModel
+    inputs: Inputs
 
 
 def found_in(package: str, path: list[str], of: type[T]) -> dict[str, T]:

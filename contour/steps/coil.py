@@ -154,5 +154,6 @@ KIND: StepKind[Params] = StepKind(
     facts=CoilFacts,
     measures={"volume": "volume", "area": "area", "rise": "length"},
     reads=_reads,
+    carries=("sketch", "axis"),
     starts=(Start("sketch", "sketch", most=1),),
 )

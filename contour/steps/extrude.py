@@ -264,5 +264,6 @@ KIND: StepKind[Params] = StepKind(
     facts=ExtrudeFacts,
     measures={"volume": "volume", "area": "area"},
     reads=_reads,
+    carries=("sketch",),
     starts=(Start("sketch", "sketch", most=1),),
 )

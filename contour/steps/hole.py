@@ -271,5 +271,6 @@ KIND: StepKind[Params] = StepKind(
     facts=HoleFacts,
     measures={"volume": "volume", "area": "area", "diameter": "length", "depth": "length", "circle": "length"},
     reads=_reads,
+    carries=("points", "axes", "between", "around"),
     starts=(Start("face", "face", most=1),),
 )

@@ -206,6 +206,7 @@ KIND: StepKind[Params] = StepKind(
     facts=LoftFacts,
     measures={"volume": "volume", "area": "area"},
     reads=_reads,
+    carries=("sections", "guides", "from_face", "to_face"),
     starts=(
         Start("sketch", "sections", most=60),
         Start("face", "from_face", ("plane",), least=2, most=2, second="to_face"),

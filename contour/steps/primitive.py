@@ -294,4 +294,5 @@ KIND: StepKind[Params] = StepKind(
     facts=PrimitiveFacts,
     measures={"volume": "volume", "area": "area"},
     reads=_reads,
+    carries=("axis", "plane", "at", "to"),
 )

@@ -173,5 +173,6 @@ KIND: StepKind[Params] = StepKind(
     facts=RevolveFacts,
     measures={"volume": "volume", "area": "area"},
     reads=_reads,
+    carries=("sketch", "axis"),
     starts=(Start("sketch", "sketch", most=1),),
 )

@@ -150,5 +150,6 @@ KIND: StepKind[Params] = StepKind(
     facts=SweepFacts,
     measures={"volume": "volume", "area": "area", "length": "length"},
     reads=_reads,
+    carries=("sketch", "path", "edges"),
     starts=(Start("sketch", "sketch", most=2, second="path"),),
 )

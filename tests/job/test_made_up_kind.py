@@ -34,6 +34,7 @@ from contour.recipe.reference import (
     EdgesRef,
     EntityRef,
     FaceRef,
+    FeatureRef,
     LinkedRef,
     PlaceRef,
     PlaneRef,
@@ -70,6 +71,7 @@ class Params(BaseModel):
     point: PointRef
     place: PlaceRef
     surface: SurfaceRef
+    again: FeatureRef
     file: SolidRef | None = None
     brought: LinkedRef | None = None
     edge: Annotated[EdgeRef, Points(REFERENCES["edge"])]
@@ -134,6 +136,7 @@ def longer(monkeypatch, store, recipe) -> Recipe:  # noqa: F811
         "point": {"id": "middle"},
         "place": {"id": "line"},
         "surface": {"id": "top"},
+        "again": {"id": "upper"},
         "edge": {"body": "upper", "edge": RIM},
         "edges": [{"body": "upper", "chain": RIM}, face],
         "vertex": {"body": "upper", "vertex": f"{RIM}|upper.side[e2]"},
@@ -175,7 +178,7 @@ def test_it_is_built_its_products_and_nested_values_reach_others(longer, store):
     result = build(longer, store, with_fit=False)
     assert set(statuses(result).values()) == {"ok"}, [s.problems for s in result.steps]
     made = next(s for s in result.steps if s.id == "all")
-    assert made.facts.total == 5.0 and len(made.facts.given) == 16
+    assert made.facts.total == 5.0 and len(made.facts.given) == 17
     assert made.facts.named["edges[0]"] == ["lower.side[e1]+upper.side[e1]|upper.end[p1]"] and made.facts.named[
         "entity"
     ] == ["e1"]

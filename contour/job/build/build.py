@@ -13,7 +13,7 @@ from pydantic import TypeAdapter
 from contour.exchange.scanfile import read_scan
 from contour.job.build.fit import fit_by_step, measure_fit, probe_values, zone_of
 from contour.job.build.health import ensure_health
-from contour.job.build.inputs import checked_params, found_inputs, resolved_values
+from contour.job.build.inputs import FoundInputs, checked_params, found_inputs, resolved_values
 from contour.job.build.keep import is_kept, keep
 from contour.job.build.keys import scan_key, step_key
 from contour.job.build.result import BodyState, BuildResult, Status, StepState, ValueState, facts_with
@@ -32,7 +32,7 @@ from contour.recipe.formula import LENGTH_UNITS, Quantity
 from contour.recipe.params import plain_leaves
 from contour.recipe.problem import ContourError, Problem
 from contour.recipe.recipe import Recipe, Step, short_names
-from contour.recipe.registry import Handle, Inputs
+from contour.recipe.registry import Feature, Handle, Inputs
 from contour.solid.topology.parts import read_topology
 from contour.steps import KINDS
 
@@ -67,15 +67,15 @@ def _run_step(step: Step, run: Running) -> StepState:
     values = {place: q.value for place, q in resolved.items()}
     key = step_key(kind, step.id, params, values, found_in.said)
     cached = is_kept(run.store, key)
+
+    def read() -> Inputs:
+        products = {place: _product(place, k, found_in, run) for place, k in found_in.load.items()}
+        names = short_names(run.recipe)
+        return Inputs(step.id, products, run.recipe.unit, values, found_in.parts, run.store.read_blob, names)
+
+    run.features[step.id] = lambda: Feature(kind, params, read())
     if not cached:
-        products = {place: load_product(run.store.folder(k)) for place, k in found_in.load.items()}
-        blobs = run.store
-        outcome = kind.run(
-            params,
-            Inputs(
-                step.id, products, run.recipe.unit, values, found_in.parts, blobs.read_blob, short_names(run.recipe)
-            ),
-        )
+        outcome = kind.run(params, read())
         keep(key, step.id, outcome, run.store, run.extras, took_s=time.perf_counter() - begun)
     kept = run.store.outcome(key)
     problems = tuple(Problem.model_validate(p) for p in kept["problems"])
@@ -112,6 +112,12 @@ def _run_step(step: Step, run: Running) -> StepState:
         seconds=round(time.perf_counter() - begun, 4),
         took=kept.get("took", 0.0),
     )
+
+
+def _product(place: str, key: str, found_in: FoundInputs, run: Running) -> Any:
+    """What a reference points to: of one to a step that is to be done again, what that was done with."""
+    feature = found_in.features.get(place)
+    return run.features[feature]() if feature is not None else load_product(run.store.folder(key))
 
 
 def _take_look(body: str, key: str, run: Running) -> None:

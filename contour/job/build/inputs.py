@@ -15,6 +15,7 @@ from contour.recipe.params import walk
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.recipe import Step
 from contour.recipe.reference import REFERENCES, PartRef, Ref, ReferenceKind
+from contour.recipe.reference.feature import KIND as FEATURE
 from contour.recipe.registry import PresentPart, StepKind
 from contour.recipe.values import Value
 from contour.steps import KINDS
@@ -27,11 +28,12 @@ _MOST_FAULTS = 20  # of one form: more would tell nobody more
 @dataclass(frozen=True, slots=True)
 class FoundInputs:
     """By place of the reference. said: what it means, for the step's own key · load: key of the product · parts: of those to a
-    part of something."""
+    part of something · features: ids of steps that are to be done again."""
 
     said: dict[str, str]
     load: dict[str, str]
     parts: dict[str, PresentPart]
+    features: dict[str, str]
 
 
 def checked_params(step: Step) -> tuple[StepKind[Any], Any]:
@@ -124,6 +126,7 @@ def found_inputs(kind: StepKind[Any], params: BaseModel, run: Running) -> FoundI
     said: dict[str, str] = {}
     load: dict[str, str] = {}
     parts: dict[str, PresentPart] = {}
+    features: dict[str, str] = {}
     faults: list[Problem] = []
     for leaf in walk(params):
         place, ref = leaf.place, leaf.value
@@ -137,10 +140,12 @@ def found_inputs(kind: StepKind[Any], params: BaseModel, run: Running) -> FoundI
             faults.append(error.problem)
             continue
         said[place] = load[place]
+        if wanted is FEATURE and isinstance(ref, Ref):
+            features[place] = ref.id
         if isinstance(ref, PartRef):
             parts[place] = _present_part(ref, place, load[place], run)
             names = parts[place].names
             said[place] += f" {ref.part} " + (" & ".join(names) if isinstance(names, tuple) else "lost")
     if faults:
         raise ContourError.several(faults)
-    return FoundInputs(said, load, parts)
+    return FoundInputs(said, load, parts, features)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -10,6 +10,7 @@ from contour.job.build.scope import Scope
 from contour.job.build.store import Store
 from contour.products import Extras
 from contour.recipe.recipe import Recipe
+from contour.recipe.registry import Feature
 
 __all__ = ["Running"]
 
@@ -30,6 +31,7 @@ class Running:
     makes: dict[str, str] = field(default_factory=dict)
     lost: dict[str, str] = field(default_factory=dict)  # id of a step or body -> why it cannot be used
     history: list[tuple[str, tuple[str, ...]]] = field(default_factory=list)  # body step, body keys after it
+    features: dict[str, Callable[[], Feature]] = field(default_factory=dict)  # step id -> what it was done with
     looks: dict[str, dict[str, Any]] = field(
         default_factory=dict
     )  # body -> its title, colour and role, by what brought it

@@ -5,6 +5,7 @@ from contour.recipe.reference.body import BodyRef
 from contour.recipe.reference.chain import EdgesRef
 from contour.recipe.reference.edge import OneEdge
 from contour.recipe.reference.face import OneFace
+from contour.recipe.reference.feature import FeatureRef
 from contour.recipe.reference.linked import LinkedRef
 from contour.recipe.reference.model import (
     PARTS,
@@ -43,6 +44,7 @@ __all__ = [
     "EdgesRef",
     "EntityRef",
     "FaceRef",
+    "FeatureRef",
     "LinkedRef",
     "OneEdge",
     "OneFace",

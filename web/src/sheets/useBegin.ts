@@ -6,6 +6,8 @@ import { useTool } from "./tool";
 /** Bodies that the parameters speak of already, each once. */
 function spokenOf(params: Record<string, unknown>): string[] {
   const named = Object.values(params).flatMap((v) => (v as { body?: string } | null)?.body ?? []);
+  const whole = (params.body as { id?: string } | null | undefined)?.id;
+  if (whole) named.push(whole);
   return [...new Set(named)];
 }
 
