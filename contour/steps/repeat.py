@@ -33,6 +33,9 @@ def _when(*by: str, **more: list[Any]) -> dict[str, Any]:
     return {"when": {"by": list(by), **more}}
 
 
+_BESIDE = {**_when("rows"), "fold": "Rows beside each other"}
+
+
 class Params(BaseModel):
     """The first member is the thing itself. Steps are done again at each place, with what they end at and go through as it is there."""
 
@@ -76,14 +79,11 @@ class Params(BaseModel):
         json_schema_extra=_when("rows", "circle", "path"),
     )
     across: AxisRef | None = Field(
-        default=None, title="Also along", description="for rows beside each other", json_schema_extra=_when("rows")
+        default=None, title="Also along", description="for rows beside each other", json_schema_extra=_BESIDE
     )
-    pitch_across: Length = Field(default=Value(text="20 mm"), title="Pitch there", json_schema_extra=_when("rows"))
+    pitch_across: Length = Field(default=Value(text="20 mm"), title="Pitch there", json_schema_extra=_BESIDE)
     count_across: Number = Field(
-        default=Value(text="1", mark="intent"),
-        title="Rows",
-        description="beside each other",
-        json_schema_extra=_when("rows"),
+        default=Value(text="1", mark="intent"), title="Rows", description="beside each other", json_schema_extra=_BESIDE
     )
     axis: AxisRef | None = Field(
         default=None, title="About", description="an axis, or something round", json_schema_extra=_when("circle")

@@ -45,7 +45,8 @@ export function DraftSheet({ after, onKeep }: Props) {
   const { passing, looking, refused } = usePassing();
   const { Below, slots, waits, looks: seen, lists, tells } = kindView(draft.kind);
   const open = useOpenSketch(draft) && kind?.makes === "body";
-  const idle = isUnpicked(kind, draft.params) || open || (waits?.(draft.params) ?? false);
+  const waiting = waits?.(draft.params) ?? false;
+  const idle = isUnpicked(kind, draft.params) || open || Boolean(waiting);
   // Mends are no matter of looking first: they are kept, compared with what was, and undone.
   const looks = kind?.makes !== "scan" || seen === true;
   const newest = Object.entries(passing).find(([id]) => !job.recipe.steps.some((s) => s.id === id));
@@ -73,6 +74,7 @@ export function DraftSheet({ after, onKeep }: Props) {
       />
       {Below && <Below {...own} />}
       <Facts facts={found} />
+      {typeof waiting === "string" && <p className="quiet">{`To go on, ${waiting}.`}</p>}
       {lists && looking && <p className="quiet">working it out …</p>}
       {refused &&
         !idle &&

@@ -4,6 +4,8 @@ import type { Step } from "../api/client";
 import { axisLine } from "../sketch/axisLine";
 import { plate } from "../test/plate";
 import { view as combine } from "./combine";
+import { view as hole } from "./hole";
+import { view as repeat } from "./repeat";
 import { view as revolve } from "./revolve";
 import { view as shift } from "./shift";
 
@@ -31,7 +33,7 @@ describe("rows of steps that make bodies", () => {
   it("say what a turn ends at, and wait for its axis", () => {
     expect(revolve.instead!({ extent: "angle" }, () => "")).toBeNull();
     expect(revolve.instead!({ extent: "until", until_region: { id: "r" } }, () => "Wall")).toBe("ends at Wall");
-    expect(revolve.waits!({})).toBe(true);
+    expect(revolve.waits!({})).toMatch(/the axis/);
     expect(revolve.waits!({ axis: { sketch: "s", entity: "l1" } })).toBe(false);
   });
 
@@ -50,12 +52,62 @@ describe("rows of steps that make bodies", () => {
     ]);
     expect(shift.instead!({ by: "size", size: { text: "25 mm" } }, () => "")).toBe("to 25 mm");
     expect(shift.instead!({ by: "distance" }, () => "")).toBeNull();
-    expect(shift.waits!({ faces: [] })).toBe(true);
+    expect(shift.waits!({ faces: [] })).toMatch(/faces/);
   });
 
   it("say how many pieces stay of what falls apart", () => {
     expect(combine.rows!(facts({ of: "combine", pieces: 1, kept: 1 }), "mm")).toEqual([]);
     expect(combine.rows!(facts({ of: "combine", pieces: 3, kept: 1 }), "mm")).toEqual([["Pieces", "1 of 3 stay"]]);
-    expect(combine.waits!({ tools: [] })).toBe(true);
+    expect(combine.waits!({ tools: [] })).toMatch(/bodies/);
+  });
+
+  it("say what a hole is for, and wait for its face and its places", () => {
+    expect(hole.instead!({ size: "typed" }, () => "")).toBeNull();
+    expect(hole.instead!({ size: "clearance", screw: "M8" }, () => "")).toBe("for M8");
+    expect(hole.instead!({ size: "tapped", screw: "M8x1" }, () => "")).toBe("M8x1");
+    const face = { body: "b", name: "top" };
+    expect(hole.waits!({ by: "points", points: [] })).toMatch(/face/);
+    expect(hole.waits!({ face, by: "points", points: [] })).toMatch(/points/);
+    expect(hole.waits!({ face, by: "axes", axes: [] })).toMatch(/axes/);
+    expect(hole.waits!({ face, by: "circle", axes: [], extent: "until" })).toMatch(/ends at/);
+    expect(hole.waits!({ face, by: "centre" })).toBe(false);
+    const told = {
+      of: "hole",
+      count: 5,
+      diameter: 6.8,
+      drill: "6.8 mm",
+      mouth: 11,
+      depth: 9,
+      circle: 66,
+      thread: "M8x1.25",
+      off: 0.012,
+    };
+    expect(hole.rows!(facts(told), "mm")).toEqual([
+      ["Holes", "5"],
+      ["Width", "Ø 6.80 mm, drill 6.8 mm"],
+      ["Screw", "M8x1.25"],
+      ["At its mouth", "Ø 11.00 mm"],
+      ["Full width to", "9.00 mm deep"],
+      ["Circle", "Ø 66.00 mm"],
+      ["Worst member off its place", "0.012 mm"],
+    ]);
+  });
+
+  it("say how many members there are, and wait for what they are and where they lie", () => {
+    expect(repeat.waits!({ what: "body" })).toMatch(/body/);
+    expect(repeat.waits!({ what: "steps", steps: [] })).toMatch(/steps/);
+    expect(repeat.waits!({ what: "steps", steps: [{ id: "s" }], bodies: [] })).toMatch(/bodies/);
+    expect(repeat.waits!({ body: { id: "b" } })).toMatch(/row/);
+    expect(repeat.waits!({ body: { id: "b" }, by: "mirror" })).toMatch(/mirrored/);
+    expect(repeat.waits!({ body: { id: "b" }, by: "circle", axis: { id: "a" } })).toBe(false);
+    expect(repeat.instead!({ by: "mirror" }, () => "")).toBe("mirrored");
+    expect(repeat.rows!(facts({ of: "repeat", members: 5, left_out: 1, angle: 72 }), "mm")).toEqual([
+      ["Members", "5, 1 left out"],
+      ["Apart by", "72°"],
+    ]);
+    expect(repeat.rows!(facts({ of: "repeat", members: 3, left_out: 0, pitch: 20 }), "mm")).toEqual([
+      ["Members", "3"],
+      ["Pitch", "20.00 mm"],
+    ]);
   });
 });

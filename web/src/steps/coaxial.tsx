@@ -14,4 +14,4 @@ const rows: KindView["rows"] = (facts, unit) => {
   );
 };
 
-export const view: KindView = { rows, waits: (params) => !params.onto };
+export const view: KindView = { rows, waits: (params) => !params.onto && "choose the axis it is put on" };

@@ -11,4 +11,4 @@ const rows: KindView["rows"] = (facts, unit) => {
   ];
 };
 
-export const view: KindView = { rows, waits: (params) => !params.axis };
+export const view: KindView = { rows, waits: (params) => !params.axis && "choose the axis it winds about" };

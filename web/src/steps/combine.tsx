@@ -10,4 +10,7 @@ const rows: KindView["rows"] = (facts) => {
   );
 };
 
-export const view: KindView = { rows, waits: (params) => !(params.tools as unknown[] | undefined)?.length };
+export const view: KindView = {
+  rows,
+  waits: (params) => !(params.tools as unknown[] | undefined)?.length && "choose the other bodies",
+};

@@ -34,15 +34,10 @@ const instead: KindView["instead"] = (params, nameOf) => {
   return `ends at ${region ? nameOf(region.id) : face ? `${face.kind || "face"} of ${nameOf(face.body)}` : "…"}`;
 };
 
-/** What is still to be chosen. */
-function EndsAt({ params }: PartProps) {
-  if (!waits?.(params)) return null;
-  return <p className="quiet">Choose what it ends at: a surface, a face, or a point.</p>;
-}
-
 /** Until something that has not been chosen yet. */
 const waits: KindView["waits"] = (params) =>
   params.extent === "until" &&
-  ![params.until_region, params.until_face, params.until_point, params.until_point_spot].some(Boolean);
+  ![params.until_region, params.until_face, params.until_point, params.until_point_spot].some(Boolean) &&
+  "choose what it ends at: a surface, a face, or a point";
 
-export const view: KindView = { slots: { sketch: Profiles, extent: EndsAt }, instead, waits };
+export const view: KindView = { slots: { sketch: Profiles }, instead, waits };

@@ -6,11 +6,12 @@ import { some } from "./rows";
 const none = (list: unknown) => !(list as unknown[] | undefined)?.length;
 
 /** Without a face or a place, or until something that has not been chosen yet. */
-const waits: KindView["waits"] = (params) =>
-  !params.face ||
-  (params.by === "points" && none(params.points)) ||
-  (params.by === "axes" && none(params.axes)) ||
-  (params.extent === "until" && !params.until_region && !params.until_face);
+const waits: KindView["waits"] = (params) => {
+  if (!params.face) return "pick the face it is drilled from";
+  if (params.by === "points" && none(params.points)) return "pick corners, centres or points";
+  if (params.by === "axes" && none(params.axes)) return "pick fitted holes, round faces or axes";
+  return params.extent === "until" && !params.until_region && !params.until_face && "choose what it ends at";
+};
 
 /** A screw says more than the width that follows from it. */
 const instead: KindView["instead"] = (params) => {

@@ -30,8 +30,8 @@ export interface KindView {
   wordAlone?: boolean;
   /** What its row says in the place of its main value, where that plays no part. */
   instead?: (params: Record<string, unknown>, nameOf: (id: string) => string) => string | null;
-  /** A draft that waits for a pick: it cannot be tried yet. */
-  waits?: (params: Record<string, unknown>) => boolean;
+  /** A draft that waits for a pick cannot be tried yet: true, or what to do about it, as it goes on after "To go on,". */
+  waits?: (params: Record<string, unknown>) => boolean | string;
   /** A problem that the view's own part shows: it is not said twice while the step works. */
   shows?: (problem: Problem) => boolean;
   /** Its sheet needs more room. */

@@ -10,4 +10,7 @@ const rows: KindView["rows"] = (facts) => {
 const count = (params: Record<string, unknown>) =>
   ((params.sections as unknown[] | undefined)?.length ?? 0) + Number(!!params.from_face) + Number(!!params.to_face);
 
-export const view: KindView = { rows, waits: (params) => count(params) < 2 };
+export const view: KindView = {
+  rows,
+  waits: (params) => count(params) < 2 && "choose two sections or more: sketches, or flat faces",
+};

@@ -5,12 +5,21 @@ import { some } from "./rows";
 
 const none = (list: unknown) => !(list as unknown[] | undefined)?.length;
 /** What says where members lie, by how they are laid. */
-const LAID: Record<string, string> = { rows: "along", circle: "axis", path: "path", mirror: "plane" };
+const LAID: Record<string, { field: string; said: string }> = {
+  rows: { field: "along", said: "choose what the row goes along: an edge, a line or an axis" },
+  circle: { field: "axis", said: "choose what they lie about: an axis, or something round" },
+  path: { field: "path", said: "choose the sketch they lie along" },
+  mirror: { field: "plane", said: "choose the plane or flat face it is mirrored in" },
+};
 
 /** Without what is repeated, or without what says where. */
 const waits: KindView["waits"] = (params) => {
-  const nothing = params.what === "steps" ? none(params.steps) || none(params.bodies) : !params.body;
-  return nothing || !params[LAID[String(params.by ?? "rows")] ?? "along"];
+  if (params.what === "steps") {
+    if (none(params.steps)) return "choose the steps that are done again";
+    if (none(params.bodies)) return "choose the bodies they work on";
+  } else if (!params.body) return "choose the body that is repeated";
+  const laid = LAID[String(params.by ?? "rows")];
+  return laid !== undefined && !params[laid.field] && laid.said;
 };
 
 const instead: KindView["instead"] = (params) => (params.by === "mirror" ? "mirrored" : null);

@@ -23,7 +23,11 @@ const rows: KindView["rows"] = (facts, unit) => {
 };
 
 /** Without an axis, or until something that has not been chosen yet. */
-const waits: KindView["waits"] = (params) =>
-  !params.axis || (params.extent === "until" && !params.until_region && !params.until_face);
+const waits: KindView["waits"] = (params) => {
+  if (!params.axis) return "choose the axis: a line of the sketch, an edge, or something round";
+  return (
+    params.extent === "until" && !params.until_region && !params.until_face && "choose the plane or face it ends at"
+  );
+};
 
 export const view: KindView = { instead, rows, waits };

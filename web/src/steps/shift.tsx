@@ -18,4 +18,8 @@ const rows: KindView["rows"] = (facts, unit) => {
   ];
 };
 
-export const view: KindView = { instead, rows, waits: (params) => !(params.faces as unknown[] | undefined)?.length };
+export const view: KindView = {
+  instead,
+  rows,
+  waits: (params) => !(params.faces as unknown[] | undefined)?.length && "pick the faces that move",
+};

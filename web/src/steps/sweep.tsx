@@ -8,7 +8,8 @@ const rows: KindView["rows"] = (facts, unit) => {
   return [["Path", `${length(told.length, unit)}, ${told.pieces} ${told.pieces === 1 ? "piece" : "pieces"}`]];
 };
 
-const waits: KindView["waits"] = (params) => !params.path && !(params.edges as unknown[] | undefined)?.length;
+const waits: KindView["waits"] = (params) =>
+  !params.path && !(params.edges as unknown[] | undefined)?.length && "choose what it goes along: a sketch, or edges";
 
 /** What it goes along says more than how far it turns on its way. */
 const instead: KindView["instead"] = (params, nameOf) => {
