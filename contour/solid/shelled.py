@@ -1,0 +1,274 @@
+"""Bodies hollowed out: faces removed, the others given a thickness inwards or outwards, one for all or some with their own.
+
+The kernel offsets faces and closes them at the removed ones. Convex rounds that are no larger than the wall would have no inside: the hollow is that of
+the body without them, taken from the body with them. Nothing is passed on before places in and around it lie on the right side.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRep import BRep_Tool
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Defeaturing
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape, BRepExtrema_SupportType
+from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
+from OCP.GeomAbs import GeomAbs_JoinType
+from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
+from scipy.stats import qmc
+
+from contour.geometry.vectors import triple
+from contour.recipe.problem import ContourError, Where
+from contour.solid.agreement import sides
+from contour.solid.boolean import combine
+from contour.solid.edge_blends import edges_of_face
+from contour.solid.face_geometry import face_surface, pnt
+from contour.solid.gate import require_solid
+from contour.solid.mass import volume
+from contour.solid.mouths import foot
+from contour.solid.shape import NamedShape, bounds, edges, faces, listed, shape_list
+from contour.solid.shifted import face_middle
+from contour.solid.topology.history import OperationHistory
+from contour.solid.topology.labels import face_label
+from contour.solid.topology.names import inherit_names
+
+__all__ = ["shelled"]
+
+Array = NDArray[np.float64]
+_PLACES = 128
+_NEAR = 2e-3  # mm: places as near as this to where a wall begins or ends say nothing
+
+
+def shelled(
+    body: NamedShape,
+    removed: Sequence[str],
+    thickness: float,
+    others: Mapping[str, float],
+    *,
+    outward: bool,
+    prefix: str,
+    labels: Mapping[str, str] | None = None,
+) -> NamedShape:
+    """The body as walls, open where faces are removed. thickness: mm; others: that of single faces, by name.
+
+    Faces of the hollow are called ``prefix.wall[face]``, rims as the removed faces. Raises ContourError (bad-params) for a wall of nothing,
+    (body-broken) with the place, or the face, where it cannot be.
+    """
+    for name, mm in [("", thickness), *others.items()]:
+        if mm < 1e-3:
+            raise ContourError(
+                "bad-params",
+                "a wall has no thickness",
+                where=Where(param="thickness" if not name else "more"),
+                got=f"{mm:g} mm",
+                need="at least 0.001 mm",
+                remedy="type a thickness",
+            )
+    walls = {n: others.get(n, thickness) for n in body.names if n not in removed}
+    small = [] if outward else _small_rounds(body, walls)
+    try:
+        if small:
+            made = _without_rounds(body, removed, walls, small, prefix)
+        else:
+            made = _walled(body, removed, walls, outward=outward, prefix=prefix)
+        _require_hollow(body, made, outward=outward)
+        _require_right(body, made, walls, outward=outward, freed=small)
+    except ContourError as error:
+        raise _blamed(error, body, walls, labels, outward=outward) from None
+    return made
+
+
+def _small_rounds(body: NamedShape, walls: Mapping[str, float]) -> list[str]:
+    """Convex rounds with no inside at this wall."""
+    out = []
+    for name, face in zip(body.names, faces(body.shape), strict=True):
+        s = face_surface(face)
+        if name not in walls or s is None or s.outward < 0:
+            continue
+        size = {"cylinder": s.radius, "sphere": s.radius, "torus": s.minor}.get(s.kind)
+        if size is not None and size <= walls[name] + 1e-6 and _blends(body, name, face):
+            out.append(name)
+    return out
+
+
+def _blends(body: NamedShape, name: str, face: TopoDS_Face) -> bool:
+    """Whether it runs on into others without an edge to be felt, as a round does and a pin does not."""
+    return len(edges_of_face(body, name)) < len([e for e in edges(face) if not BRep_Tool.IsClosed_s(e, face)])
+
+
+def _walled(
+    body: NamedShape, removed: Sequence[str], walls: Mapping[str, float], *, outward: bool, prefix: str
+) -> NamedShape:
+    way = 1.0 if outward else -1.0
+    base = max(walls.values(), key=list(walls.values()).count)
+    maker = BRepOffset_MakeOffset()
+    maker.Initialize(
+        body.shape, way * base, 1e-6, BRepOffset_Mode.BRepOffset_Skin, False, False, GeomAbs_JoinType.GeomAbs_Intersection, False, True
+    )  # fmt: skip
+    own = list(zip(body.names, faces(body.shape), strict=True))
+    for name, face in own:
+        if name in removed:
+            maker.AddFace(face)
+        elif abs(walls[name] - base) > 1e-9:
+            maker.SetOffsetOnFace(face, way * walls[name])
+    try:
+        maker.MakeThickSolid()
+        done = maker.IsDone()
+    except Exception:  # the kernel throws whatever it met: what matters is that there is no result
+        done = False
+    if not done or maker.Shape().IsNull():
+        raise ContourError(
+            "body-broken",
+            "the kernel cannot make walls here",
+            got="no result from the kernel",
+            need="walls that fit into each other",
+            remedy="type another thickness, or take small rounds off first",
+        )
+    shape = maker.Shape()
+    require_solid(shape, doing="hollowing", pieces=1)
+    return NamedShape(shape, _named(body, removed, shape, maker, prefix))
+
+
+def _named(
+    body: NamedShape, removed: Sequence[str], shape: TopoDS_Shape, maker: BRepOffset_MakeOffset, prefix: str
+) -> tuple[str, ...]:
+    made = faces(shape)
+    out = [""] * len(made)
+    for name, face in zip(body.names, faces(body.shape), strict=True):
+        kept = [k for k, f in enumerate(made) if f.IsSame(face)]
+        for k in kept:
+            out[k] = name
+        if name in removed:
+            continue
+        for heir in listed(maker.Generated(face)):
+            for k, f in enumerate(made):
+                if not out[k] and f.IsSame(heir):
+                    out[k] = f"{prefix}.wall[{name}]"
+    gone = [(n, f) for n, f in zip(body.names, faces(body.shape), strict=True) if n in removed]
+    for k, f in enumerate(made):
+        if out[k]:
+            continue
+        if not gone:
+            out[k] = f"{prefix}.rim"
+            continue
+        # What closes a wall lies in the face that was removed there, or leads from it.
+        spots = face_middle(f)
+        away, name = min((float(np.linalg.norm(spots - foot(g, spots))), n) for n, g in gone)
+        out[k] = name if away < 1e-6 else f"{prefix}.rim[{name}]"
+    # Several pieces of a rim are told apart by nothing: a reference to one of them is reported.
+    return tuple(n if out.count(n) == 1 else f"{n}?" for n in out)
+
+
+def _without_rounds(
+    body: NamedShape, removed: Sequence[str], walls: Mapping[str, float], small: Sequence[str], prefix: str
+) -> NamedShape:
+    """The hollow of the body without its small rounds, taken from the body with them."""
+    op = BRepAlgoAPI_Defeaturing()
+    op.SetShape(body.shape)
+    op.AddFacesToRemove(shape_list([f for n, f in zip(body.names, faces(body.shape), strict=True) if n in small]))
+    op.SetRunParallel(False)
+    op.Build()
+    if not op.IsDone():
+        raise ContourError(
+            "body-broken",
+            "small rounds cannot be taken off to make room for the wall",
+            got=f"{len(small)} rounds no larger than the wall",
+            need="rounds larger than the wall",
+            remedy="hollow the body before it is rounded, or type a thinner wall",
+        )
+    sharp = inherit_names([(OperationHistory(op), op.Shape())], [body], made=f"{prefix}.sharp")
+    held = {n: walls.get(n, max(walls.values())) for n in sharp.names if n not in removed}
+    shell = _walled(sharp, removed, held, outward=False, prefix=prefix)
+    hollow = combine(sharp, shell, "subtract", what="the walls")
+    return combine(body, hollow, "subtract", what="the hollow")
+
+
+def _require_hollow(body: NamedShape, made: NamedShape, *, outward: bool) -> None:
+    """Raises ContourError (body-broken) where walls fill all there is."""
+    whole, left = volume(body.shape), volume(made.shape)
+    if not outward and left > whole * (1 - 1e-6):
+        raise ContourError(
+            "body-broken",
+            "the walls leave no hollow",
+            where=Where(param="thickness"),
+            got="walls that fill the body",
+            need="room between them",
+            remedy="type a thinner wall",
+        )
+
+
+def _require_right(
+    body: NamedShape, made: NamedShape, walls: Mapping[str, float], *, outward: bool, freed: Sequence[str]
+) -> None:
+    """Raises ContourError (body-broken) at a place where there is material that should not be, or none where there should.
+
+    A place is in a wall where it is nearer to a kept face than that one's thickness; clear of every wall where the foot of it lies within its nearest face,
+    further away than the thickness.
+    """
+    kept = [(n, f) for n, f in zip(body.names, faces(body.shape), strict=True) if n in walls]
+    low, high = bounds(made.shape)
+    places = low + qmc.Sobol(3, seed=22).random(_PLACES) * (high - low)
+    inside, got = sides(body.shape, places), sides(made.shape, places)
+    for p, within, is_material in zip(places, inside, got, strict=True):
+        if within == 0 or is_material == 0:
+            continue
+        # Outside what was there, or within what is left hollow whole, there is nothing.
+        want = -1 if (within > 0) == outward else _wanted(p, kept, walls, freed)
+        if want and want != is_material:
+            raise ContourError(
+                "body-broken",
+                "the walls come out wrong in a place",
+                where=Where(point=triple(p)),
+                got="material where there should be none" if want < 0 else "no material where there should be some",
+                need="walls of the thickness that is asked for",
+                remedy="type another thickness, or take small rounds off first",
+            )
+
+
+def _wanted(p: Array, kept: Sequence[tuple[str, TopoDS_Face]], walls: Mapping[str, float], freed: Sequence[str]) -> int:
+    """1 in a wall, -1 clear of every wall, 0 where it cannot be told."""
+    vertex = BRepBuilderAPI_MakeVertex(pnt(p)).Vertex()
+    nearest, clear = np.inf, False
+    for name, face in kept:
+        found = BRepExtrema_DistShapeShape(vertex, face)
+        if not found.IsDone() or found.NbSolution() == 0:
+            return 0
+        gap, t = found.Value(), walls[name]
+        if abs(gap - t) < _NEAR:
+            return 0
+        if gap < t and name not in freed:
+            on_face = found.SupportTypeShape2(1) == BRepExtrema_SupportType.BRepExtrema_IsInFace
+            # Beyond a border the wall ends at its neighbour's, which is another matter.
+            return 1 if on_face else 0
+        if gap < nearest:
+            nearest = gap
+            clear = found.SupportTypeShape2(1) == BRepExtrema_SupportType.BRepExtrema_IsInFace and gap > t
+    return -1 if clear else 0
+
+
+def _blamed(
+    error: ContourError,
+    body: NamedShape,
+    walls: Mapping[str, float],
+    labels: Mapping[str, str] | None,
+    *,
+    outward: bool,
+) -> ContourError:
+    """The error with the face that is bent more tightly than its wall is thick, where there is one: that is what walls fail at."""
+    tight: list[tuple[float, str, TopoDS_Face]] = []
+    for name, face in zip(body.names, faces(body.shape), strict=True):
+        s = face_surface(face)
+        if name in walls and s is not None and s.kind in ("cylinder", "sphere", "torus"):
+            size = s.minor if s.kind == "torus" else s.radius
+            # Into the material of what bulges, out of it of what is hollow.
+            if (s.outward > 0) != outward and size <= walls[name]:
+                tight.append((size, name, face))
+    if not tight or error.problem.code != "body-broken":
+        return error
+    size, name, face = min(tight, key=lambda row: row[0])
+    problem = error.problem
+    where = problem.where.model_copy(update={"point": problem.where.point or triple(face_middle(face)), "entity": face_label(name, labels)})  # fmt: skip
+    got = f"a radius of {size:g} mm at {face_label(name, labels)}, a wall of {walls[name]:g} mm"
+    return ContourError.of(problem.model_copy(update={"where": where, "got": got}))
