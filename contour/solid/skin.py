@@ -28,16 +28,16 @@ from OCP.gp import gp_Pln
 from OCP.ShapeFix import ShapeFix_Face
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Wire
 from scipy.interpolate import BSpline, make_interp_spline
 
 from contour.recipe.problem import ContourError
 from contour.solid.face_geometry import array, direction, pnt
-from contour.solid.gate import require_solid
+from contour.solid.gate import SolidFacts, require_solid
 from contour.solid.shape import NamedShape, faces
 from contour.solid.topology.names import names_by_face
 
-__all__ = ["CURVED", "Wall", "across", "capped_skin", "places_along", "skin"]
+__all__ = ["CURVED", "Wall", "across", "capped_skin", "closed_by", "places_along", "skin", "wall_border", "wall_face"]
 
 Array = NDArray[np.float64]
 CURVED = 33  # places along a piece that is not straight, twice as many of a whole round: met to 1e-9 of its radius
@@ -63,7 +63,12 @@ def skin(walls: Sequence[Wall], caps: Sequence[tuple[str, TopoDS_Face]], *, doin
 
     Raises ContourError (body-broken) where they do not close around anything.
     """
-    given = [(w.name, _face(w)) for w in walls] + list(caps)
+    return closed_by([(w.name, wall_face(w)) for w in walls] + list(caps), doing=doing)[0]
+
+
+def closed_by(given: Sequence[tuple[str, TopoDS_Face]], *, doing: str) -> tuple[NamedShape, SolidFacts]:
+    """The solid within faces that meet each other along their borders, each with its name, and what is known of it. Raises ContourError (body-broken)
+    where they do not close."""
     sewing = BRepBuilderAPI_Sewing(_SEW_MM)
     for _, face in given:
         sewing.Add(face)
@@ -80,7 +85,7 @@ def skin(walls: Sequence[Wall], caps: Sequence[tuple[str, TopoDS_Face]], *, doin
     maker = BRepBuilderAPI_MakeSolid(TopoDS.Shell(explorer.Current()))
     solid = maker.Solid()
     BRepLib.OrientClosedSolid_s(solid)
-    require_solid(solid, doing=doing, pieces=1)
+    facts = require_solid(solid, doing=doing, pieces=1)
     known = [
         (TopoDS.Face(sewing.ModifiedSubShape(f)) if sewing.IsModifiedSubShape(f) else f, name) for name, f in given
     ]
@@ -92,7 +97,7 @@ def skin(walls: Sequence[Wall], caps: Sequence[tuple[str, TopoDS_Face]], *, doin
             need="a face for every wall",
             remedy="change a value a little, or simplify the sketch",
         )
-    return NamedShape(solid, names_by_face(solid, known))
+    return NamedShape(solid, names_by_face(solid, known)), facts
 
 
 def capped_skin(rings: Sequence[Sequence[Wall]], caps: tuple[str, str], *, doing: str) -> NamedShape:
@@ -107,16 +112,8 @@ def capped_skin(rings: Sequence[Sequence[Wall]], caps: tuple[str, str], *, doing
 def _cap(rings: Sequence[Sequence[Wall]], end: int) -> TopoDS_Face:
     """The flat face within the borders of walls at one end."""
     reach = (min(w.at[0] for w in rings[0]), max(w.at[-1] for w in rings[0]))
-    wires = []
-    for ring in rings:
-        border = BRepBuilderAPI_MakeWire()
-        for wall in ring:
-            if wall.at[end] != reach[end]:
-                continue  # of a stretch between others
-            surface = _surface(wall)
-            _, _, v0, v1 = surface.Bounds()
-            border.Add(BRepBuilderAPI_MakeEdge(surface.VIso(v0 if end == 0 else v1)).Edge())
-        wires.append(border.Wire())
+    # Of a stretch between others only those that reach the end.
+    wires = [wall_border([w for w in ring if w.at[end] == reach[end]], end) for ring in rings]
     flat = _plane_through(np.concatenate([w.places[:, end] for w in rings[0] if w.at[end] == reach[end]]))
     maker = BRepBuilderAPI_MakeFace(flat, wires[0], True)
     for wire in wires[1:]:
@@ -124,6 +121,16 @@ def _cap(rings: Sequence[Sequence[Wall]], end: int) -> TopoDS_Face:
     fixed = ShapeFix_Face(maker.Face())
     fixed.FixOrientation()
     return TopoDS.Face(fixed.Face())
+
+
+def wall_border(walls: Sequence[Wall], end: int) -> TopoDS_Wire:
+    """The border that walls in their order round have at their first section (0) or their last (-1)."""
+    border = BRepBuilderAPI_MakeWire()
+    for wall in walls:
+        surface = _surface(wall)
+        _, _, v0, v1 = surface.Bounds()
+        border.Add(BRepBuilderAPI_MakeEdge(surface.VIso(v0 if end == 0 else v1)).Edge())
+    return border.Wire()
 
 
 def places_along(edge: TopoDS_Edge, count: int | None = None) -> Array:
@@ -156,7 +163,8 @@ def _through(at: Array, values: Array, leaves: Array | None, arrives: Array | No
     return make_interp_spline(at, values, k=3, bc_type=(free[0], free[1]))
 
 
-def _face(wall: Wall) -> TopoDS_Face:
+def wall_face(wall: Wall) -> TopoDS_Face:
+    """The face through its places; a plane where they lie in one."""
     surface = _surface(wall)
     # Slopes at its ends bow a wall whose places all lie in a plane.
     flat = _plane_through(across(wall).c.reshape(-1, 3))
