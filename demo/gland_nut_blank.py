@@ -1,4 +1,5 @@
-"""The gland nut's blank: a half section whose sizes are readings, on the photo it was measured in, turned about its axis, with the hexagon put on."""
+"""The gland nut's blank: a half section whose sizes are readings, on the photo it was measured in, turned about its axis, with the hexagon put on
+and its thread cut."""
 
 from __future__ import annotations
 
@@ -73,7 +74,7 @@ def blank_steps(
     recipe: Recipe, picture: str, zero: tuple[float, float], id_of: Callable[[str], str]
 ) -> tuple[Step, ...]:
     """Steps on top of a job that has the readings. zero: the pixel of its photo at which the head's end meets the nut's axis."""
-    half, turned, hexagon, head = (id_of(f"blank {n}") for n in ("half", "turned", "hexagon", "head"))
+    half, turned, hexagon, head, thread = (id_of(f"blank {n}") for n in ("half", "turned", "hexagon", "head", "thread"))
     photo = {"picture": picture, "px": zero, "at": (0.0, 0.0), "turn": 0.0}
     end = {"body": turned, "name": f"{turned[:8]}.side[l11]", "kind": "plane"}
     return (
@@ -100,6 +101,18 @@ def blank_steps(
                 "distance": {"text": "-head_l", "mark": "photo"},
                 "operation": "add",
                 "bodies": [{"id": turned}],
+            },
+        ),
+        Step(
+            id=thread,
+            kind="threaded",
+            name="Thread",
+            params={
+                "face": {"body": turned, "name": f"{turned[:8]}.side[l10]", "kind": "cylinder"},
+                "size": "typed",
+                "major": {"text": "major_d", "mark": "caliper"},
+                "pitch": {"text": "pitch", "mark": "caliper"},
+                "length": {"text": "thread_len", "mark": "caliper"},
             },
         ),
     )

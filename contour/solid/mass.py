@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Builder, BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Curve2d, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
 from OCP.BRepGProp import BRepGProp
-from OCP.GeomAbs import GeomAbs_CurveType
+from OCP.GeomAbs import GeomAbs_CurveType, GeomAbs_SurfaceType
 from OCP.gp import gp_Pnt
 from OCP.GProp import GProp_GProps
-from OCP.TopoDS import TopoDS_Compound, TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS_Compound, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from contour.solid.shape import edges, faces
 from contour.solid.tessellate import mesh
@@ -69,5 +69,16 @@ def area(shape: TopoDS_Shape) -> float:
 
 
 def _plainly_bordered(face: TopoDS_Face) -> bool:
-    curves = (BRepAdaptor_Curve(e).GetType() for e in edges(face) if not BRep_Tool.Degenerated_s(e))
-    return all(kind in _PLAIN for kind in curves)
+    """By lines and circles, or along its own parameters, as walls that run through rows of places are: these the integral follows."""
+    borders = [e for e in edges(face) if not BRep_Tool.Degenerated_s(e)]
+    return all(BRepAdaptor_Curve(e).GetType() in _PLAIN for e in borders) or (
+        BRepAdaptor_Surface(face, False).GetType() == GeomAbs_SurfaceType.GeomAbs_BSplineSurface
+        and all(_along_a_parameter(e, face) for e in borders)
+    )
+
+
+def _along_a_parameter(edge: TopoDS_Edge, face: TopoDS_Face) -> bool:
+    curve = BRepAdaptor_Curve2d(edge, face)
+    spots = [curve.Value(t) for t in np.linspace(curve.FirstParameter(), curve.LastParameter(), 5)]
+    u, v = ([getattr(p, name)() for p in spots] for name in ("X", "Y"))
+    return float(min(np.ptp(u), np.ptp(v))) < 1e-9

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import pytest
 
 from contour.job.build.build import build
@@ -31,13 +32,29 @@ def volume_by_readings(recipe) -> float:
     return head + (math.pi / 4 * mm["major_d"] ** 2 - bore) * (9 + mm["thread_len"])
 
 
+def thread_by_readings(recipe) -> tuple[float, float]:
+    """(least, most) that the thread takes away, mm³: all of it, or all but a pitch at each end, where it fades."""
+    known = all_readings(recipe)
+    mm = {r.name: known[r.id] for r in recipe.readings}
+    r, p, length = mm["major_d"].mean / 2, mm["thread_span"].mean / 6, mm["thread_len"].mean
+    root = r - 5 / 8 * math.sqrt(3) / 2 * p
+    run = np.cumsum([0, p / 8, 5 / 16 * p, p / 4, 5 / 16 * p]) / p
+    at = np.interp(np.linspace(0, 1, 20001), run, [r, r, root, root, r])
+    each = math.pi * (r**2 - float(np.trapezoid(at**2, np.linspace(0, 1, 20001))))
+    return each * (length - 2 * p), math.pi * (r**2 - root**2) * p + each * length
+
+
 def built(recipe, store) -> tuple[float, list]:
+    """(volume of the blank, all steps); the thread is checked by what it takes."""
     result = build(recipe, store, with_fit=False)
-    assert [s.status for s in result.steps] == ["ok"] * 4, [s.problems for s in result.steps]
+    assert [s.status for s in result.steps] == ["ok"] * 5, [s.problems for s in result.steps]
     (body,) = result.bodies
     found = check_solid(read_shape(load_product(store.folder(body.key)).brep))
     assert found.closed and found.valid and found.solids == 1
-    return found.volume, list(result.steps)
+    blank = result.steps[3].facts.volume
+    least, most = thread_by_readings(recipe)
+    assert least < blank - found.volume < most
+    return blank, list(result.steps)
 
 
 def test_it_is_one_closed_solid_of_the_volume_that_its_readings_say(nut):

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import pytest
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
 from contour.solid.mass import area, volume
+from contour.solid.skin import Wall, capped_skin
 
 R, HEIGHT = 10.0, 30.0
 
@@ -38,3 +40,15 @@ def test_two_round_bars_of_one_radius_crossing():
     # What both share has the volume 16 r³/3 and the surface 16 r².
     assert volume(made) == pytest.approx(2 * math.pi * R * R * 100 - 16 * R**3 / 3, rel=1e-6)
     assert area(made) == pytest.approx(2 * 2 * math.pi * R * 100 + 4 * math.pi * R * R - 16 * R * R, rel=1e-4)
+
+
+def test_walls_that_run_through_rows_of_places():
+    """A round bar whose wall is one spline surface: as large as a cylinder's, and known at once, not by a mesh of millions."""
+    angle, height = np.linspace(0, 2 * np.pi, 65), np.linspace(0, HEIGHT, 9)
+    ring = np.column_stack([R * np.cos(angle), R * np.sin(angle)])
+    places = np.stack([np.column_stack([ring, np.full(len(ring), z)]) for z in height], axis=1)
+    halves = [Wall(f"w{k}", places[32 * k : 32 * k + 33], height / HEIGHT) for k in range(2)]
+    made = capped_skin([halves], ("low", "high"), doing="skinning").shape
+    flat = 2 * math.pi * R * R
+    assert area(made) == pytest.approx(2 * math.pi * R * HEIGHT + flat, rel=1e-4)
+    assert volume(made) == pytest.approx(math.pi * R * R * HEIGHT, rel=1e-7)

@@ -7,7 +7,9 @@ import { view as combine } from "./combine";
 import { view as hole } from "./hole";
 import { view as repeat } from "./repeat";
 import { view as revolve } from "./revolve";
+import { view as shell } from "./shell";
 import { view as shift } from "./shift";
+import { view as threaded } from "./threaded";
 
 const sketch = (helpers: string[]): Step => {
   const { drawing } = plate();
@@ -91,6 +93,36 @@ describe("rows of steps that make bodies", () => {
       ["Circle", "Ø 66.00 mm"],
       ["Worst member off its place", "0.012 mm"],
     ]);
+  });
+
+  it("say what a shell holds and what a thread measures", () => {
+    expect(shell.rows!(facts({ of: "shell", hollow: 16848, walls: 5 }), "mm")[0]?.[1]).toMatch(/16,848 mm³, 5 faces/);
+    const bolt = {
+      of: "threaded",
+      designation: "M8x1.25",
+      major: 8,
+      minor: 6.647,
+      pitch: 1.25,
+      length: 15,
+      turns: 12,
+      inside: false,
+      real: true,
+    };
+    expect(threaded.rows!(facts(bolt), "mm")).toEqual([
+      ["Thread", "M8x1.25"],
+      ["Over its crests", "Ø 8.000 mm"],
+      ["In its roots", "Ø 6.647 mm"],
+      ["Length", "15.00 mm, 12 turns"],
+    ]);
+    const nut = { ...bolt, inside: true, real: false, designation: null };
+    expect(threaded.rows!(facts(nut), "mm").map(([what]) => what)).toEqual([
+      "In its roots",
+      "Between its crests",
+      "Length",
+      "Flanks",
+    ]);
+    expect(threaded.instead!({ size: "typed", pitch: { text: "1.5 mm" } }, () => "")).toBe("pitch 1.5 mm");
+    expect(threaded.instead!({ size: "standard" }, () => "")).toBeNull();
   });
 
   it("say how many members there are, and wait for what they are and where they lie", () => {
