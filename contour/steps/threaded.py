@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.geometry.vectors import triple
-from contour.metrology.standards.threads import thread_named
+from contour.metrology.standards.threads import Thread, thread_named, threads
 from contour.present.edges import loaded
 from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.problem import ContourError, Where
@@ -35,10 +35,10 @@ class Params(BaseModel):
     face: FaceRef = Field(title="On face", description="the whole round face of a shaft or a hole")
     size: Literal["standard", "typed"] = Field(default="standard", description="by its designation, or by its sizes")
     thread: str = Field(
-        default="M8",
+        default="",
         max_length=40,
         title="Designation",
-        description="such as M8, M8x1 or 1/4-20 UNC",
+        description="such as M8x1 or 1/4-20 UNC; empty: the nearest",
         json_schema_extra={"when": {"size": ["standard"]}},
     )
     major: Length = Field(
@@ -109,11 +109,19 @@ class ThreadedFacts(BodyFigures):
     real: bool
 
 
-def _ridge(params: Params, inputs: Inputs, *, inside: bool) -> tuple[Ridge, str | None]:
+def _nearest(diameter: float, *, inside: bool) -> Thread:
+    """The coarse metric thread whose crests come nearest to a face of this diameter, mm."""
+    coarse = [t for t in threads() if t.series == "ISO coarse"]
+    return min(coarse, key=lambda t: abs((t.minor if inside else t.major) - diameter))
+
+
+def _ridge(params: Params, inputs: Inputs, diameter: float, *, inside: bool) -> tuple[Ridge, str | None]:
     from contour.solid.threaded import DEPTH, Ridge
 
     if params.size == "standard":
-        known = thread_named(params.thread, param="thread")
+        known = (
+            thread_named(params.thread, param="thread") if params.thread.strip() else _nearest(diameter, inside=inside)
+        )
         major, pitch, name = known.major, known.pitch, known.designation
     else:
         major, pitch, name = inputs.values["major"], inputs.values["pitch"], None
@@ -175,7 +183,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
     body = loaded(inputs, "face")
     on = stretch_of(body, inputs.face("face"))
-    ridge, name = _ridge(params, inputs, inside=on.inside)
+    ridge, name = _ridge(params, inputs, 2 * on.radius, inside=on.inside)
     low, high, upper = _reach(params, inputs, on)
     made = body
     if params.made == "real":

@@ -32,7 +32,7 @@ def nut(bore, height=10.0):
 
 
 def thread(of, face, **more):
-    params = {k: {"text": v} if k in VALUES else v for k, v in more.items()}
+    params = {"thread": "M8", **{k: {"text": v} if k in VALUES else v for k, v in more.items()}}
     return run("threaded", {"face": {"body": "b", "name": face}, **params}, {"face": body(of)}, face=face)
 
 
@@ -133,6 +133,14 @@ def test_built_onto_a_core():
     gained = volume_of(made, "b") - volume(of.shape)
     full = section_area(4, core / 2, 1.25, 1.25 / 8) - math.pi * core**2 / 4
     assert 0.9 * full * 19 < gained < full * 20
+
+
+@pytest.mark.parametrize(("d", "name"), [(7.9, "M8x1.25"), (12.1, "M12x1.75")])
+def test_without_a_designation_it_is_the_nearest_coarse_one(d, name):
+    of = bolt(d)
+    assert thread(of, wall(of), made="noted", thread="").facts.designation == name
+    bore = nut(d - 1.25)
+    assert thread(bore, wall(bore, "nut.side[c1]"), made="noted", thread="").facts.inside
 
 
 def test_play_and_starts():

@@ -122,7 +122,8 @@ describe("rows of steps that make bodies", () => {
       "Flanks",
     ]);
     expect(threaded.instead!({ size: "typed", pitch: { text: "1.5 mm" } }, () => "")).toBe("pitch 1.5 mm");
-    expect(threaded.instead!({ size: "standard" }, () => "")).toBeNull();
+    expect(threaded.instead!({ size: "standard", thread: "M8" }, () => "")).toBeNull();
+    expect(threaded.instead!({ size: "standard", thread: "" }, () => "")).toBe("nearest");
   });
 
   it("say how many members there are, and wait for what they are and where they lie", () => {

@@ -3,10 +3,11 @@ import { length } from "../units";
 import type { KindView } from "./kindView";
 import { some } from "./rows";
 
-/** By its sizes: what they come to stands in the facts. */
+/** By its sizes, or the nearest: what they come to stands in the facts. */
 const instead: KindView["instead"] = (params) => {
   const pitch = (params.pitch as { text?: string } | undefined)?.text;
-  return params.size === "typed" ? `pitch ${pitch ?? ""}` : null;
+  if (params.size === "typed") return `pitch ${pitch ?? ""}`;
+  return params.thread ? null : "nearest";
 };
 
 const rows: KindView["rows"] = (facts, unit) => {
