@@ -38,8 +38,9 @@ Array = NDArray[np.float64]
 Fade = Literal["none", "in", "out"]
 DEPTH = 5 / 8 * math.sqrt(3) / 2  # of the basic profile, in pitches
 _SLOPE = math.tan(math.radians(30))
-_FEWEST = 25  # sections of a turn: a helix is met to 1e-6 of its radius
+_SECTIONS = 25  # of a turn: a helix is met to 4e-6 of its radius
 _ALONG_ARC, _ALONG_FLANK = 9, 13  # places along a crest or root, and along a flank
+_LARGE_MM = 20.0  # above this radius there are more of each, for circles have to be met as closely as they are sewn
 _SAME = 1e-6  # mm
 _AGREES = 2e-4  # of the volume that a thread takes or adds
 
@@ -268,6 +269,11 @@ class _Rows:
     ends: tuple[float, float]
     fade_mm: float
 
+    @property
+    def finer(self) -> int:
+        """By how many there are more of everything on a large face."""
+        return 8 if self.on.radius > _LARGE_MM else 0
+
     def corners(self) -> tuple[Array, Array]:
         """(shares of a pitch where its profile turns, radii there), from the crest's beginning to the next one's."""
         p = self.ridge.pitch
@@ -296,7 +302,7 @@ class _Rows:
         whole = self.high - self.low
         turns = max(1, math.ceil(whole / self.ridge.lead - 1e-9))
         each = whole / turns
-        count = max(_FEWEST, math.ceil(8 * each / self.fade_mm) + 1)
+        count = max(_SECTIONS + self.finer, math.ceil(8 * each / self.fade_mm) + 1)
         return [self._turn(self.low + k * each, self.low + (k + 1) * each, count, k + 1, prefix) for k in range(turns)]
 
     def _turn(self, low: float, high: float, count: int, number: int, prefix: str) -> list[Wall]:
@@ -308,7 +314,7 @@ class _Rows:
         out = []
         for start in range(self.ridge.starts):
             for k, what in enumerate(("crest", "flank", "root", "back")):
-                q = np.linspace(run[k], run[k + 1], _ALONG_FLANK if k % 2 else _ALONG_ARC)
+                q = np.linspace(run[k], run[k + 1], self.finer + (_ALONG_FLANK if k % 2 else _ALONG_ARC))
                 r = share * np.interp(q, run, radii)[:, None] + (1 - share) * plain
                 hand = -1.0 if self.ridge.left else 1.0
                 angle = 2 * np.pi * hand * (height / self.ridge.lead - ((q + start) / self.ridge.starts)[:, None])

@@ -34,7 +34,8 @@ def test_a_file_is_dropped_an_edge_rounded_by_dragging_and_the_solid_delivered(p
     path = tmp_path / "side_plate.step"
     write_step(path, [("Side plate", prism([*rectangle(60, 40), circle(20, 20, 8)], 10).shape, "#8a9aa5")], unit="mm")
     page.get_by_label("Scan file").set_input_files(path)
-    expect(page.get_by_role("dialog")).to_contain_text("one body with 7 faces")
+    # The first job of all waits for the demo's own to be built.
+    expect(page.get_by_role("dialog")).to_contain_text("one body with 7 faces", timeout=180_000)
     page.get_by_role("button", name="Begin the job").click()
     built(page)
     page.wait_for_function("window.contourView && window.contourView.bodies().length === 1")
@@ -70,3 +71,39 @@ def test_a_file_is_dropped_an_edge_rounded_by_dragging_and_the_solid_delivered(p
     facts = check_solid(read_shape_file(file))
     assert facts.closed and facts.valid
     assert facts.volume == pytest.approx(PLATE_VOLUME - (1 - math.pi / 4) * dragged**2 * 60, rel=1e-6)
+
+
+def test_a_hole_is_drilled_from_a_face_and_repeated(page: Page, tmp_path: Path) -> None:
+    """From the card of a flat face: a hole at a corner's place is refused kindly, four on a circle are taken; what leaves is as much lighter."""
+    path = tmp_path / "blank.step"
+    write_step(path, [("Blank", prism(rectangle(60, 60, at=(-30, -30)), 10).shape, "#8a9aa5")], unit="mm")
+    page.get_by_label("Scan file").set_input_files(path)
+    page.get_by_role("button", name="Begin the job").click(timeout=180_000)
+    built(page)
+    page.wait_for_function("window.contourView && window.contourView.bodies().length === 1")
+    # Once its edges can be picked its faces can.
+    page.wait_for_function(
+        "p => { const s = window.contourView.project(p); return window.contourView.pickEdges(s.x, s.y).length > 0 }",
+        arg=[0.0, -30.0, 10.0],
+    )
+    page.mouse.click(*spot(page, (-12.0, -8.0, 10.0)))
+    card = page.get_by_role("region", name="Selection")
+    expect(card).to_contain_text("Flat face")
+    card.get_by_role("button", name=re.compile(r"^\d? ?Hole$")).click()
+    sheet = page.get_by_role("region", name="Hole")
+    sheet.get_by_role("combobox", name="Where").click()
+    page.get_by_title("at points", exact=True).click()
+    expect(sheet).to_contain_text("To go on, pick corners, centres or points.")
+    expect(sheet.get_by_role("button", name=re.compile("^Hole"))).to_be_disabled()
+    sheet.get_by_role("combobox", name="Where").click()
+    page.get_by_title("on a circle", exact=True).click()
+    count = sheet.get_by_role("textbox", name="Count", exact=True)
+    count.fill("4")
+    count.press("Tab")
+    sheet.get_by_role("button", name=re.compile("^Hole")).click()
+    expect(page.locator("li.step")).to_have_count(2)
+    built(page)
+    page.get_by_role("button", name="Deliver", exact=True).click()
+    facts = check_solid(read_shape_file(download(page, "Download STEP", tmp_path)))
+    assert facts.closed and facts.valid and facts.faces == 10
+    assert facts.volume == pytest.approx(60 * 60 * 10 - 4 * math.pi * 9 * 10, rel=1e-6)
