@@ -88,7 +88,7 @@ def put_on(body: NamedShape, copies: Sequence[NamedShape], operation: Operation)
 
 
 def along_path(path: Path, count: int, pitch: float | None, *, turning: bool) -> list[Array]:
-    """Placements (4, 4) from the path's beginning on, so far apart along it, or evenly from end to end; turned as the path turns, or not.
+    """Placements (4, 4) from the path's beginning on, so many mm apart along it, or evenly from end to end; turned as the path turns, or not.
 
     Raises ContourError (bad-params) where the path is too short.
     """

@@ -171,7 +171,7 @@ def threaded(
 ) -> NamedShape:
     """The body with a thread on a stretch of a round face.
 
-    low, high: from where to where along its axis · fades: how it begins and ends: "none" in a flat end as it is, "in" from a circle that a mating thread
+    low, high: from where to where along its axis, mm · fades: how it begins and ends: "none" in a flat end as it is, "in" from a circle that a mating thread
     passes, "out" in the face · fade_mm: over so much · built: it rises from the face; else it is cut into it, and where the face is further out than the
     crest (of a hole: further in) that is brought to it first.
     Faces are ``prefix.thread[crest1-1]``, flank, root and back of the first start in the first turn, and so on; what is left of the round face keeps its name.
