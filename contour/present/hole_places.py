@@ -45,7 +45,7 @@ class HolePlaces(BaseModel):
     points: list[PointRef] = Field(
         default_factory=list,
         max_length=200,
-        title="At",
+        title="Places",
         description="corners, centres, points: taken square onto the face",
         json_schema_extra={"when": {"by": ["points"]}},
     )

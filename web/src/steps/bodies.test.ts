@@ -4,6 +4,7 @@ import type { Step } from "../api/client";
 import { axisLine } from "../sketch/axisLine";
 import { plate } from "../test/plate";
 import { view as combine } from "./combine";
+import { view as draft } from "./draft";
 import { view as hole } from "./hole";
 import { view as repeat } from "./repeat";
 import { view as revolve } from "./revolve";
@@ -124,6 +125,15 @@ describe("rows of steps that make bodies", () => {
     expect(threaded.instead!({ size: "typed", pitch: { text: "1.5 mm" } }, () => "")).toBe("pitch 1.5 mm");
     expect(threaded.instead!({ size: "standard", thread: "M8" }, () => "")).toBeNull();
     expect(threaded.instead!({ size: "standard", thread: "" }, () => "")).toBe("nearest");
+  });
+
+  it("say how many walls lean, and wait for where they stay", () => {
+    expect(draft.waits!({ faces: [] })).toMatch(/stay/);
+    expect(draft.waits!({ stays: { id: "r" } })).toBe(false);
+    expect(draft.rows!(facts({ of: "draft", faces_drafted: 4, removed: -120 }), "mm")).toEqual([
+      ["Walls that lean", "4"],
+      ["Added", expect.stringContaining("120")],
+    ]);
   });
 
   it("say how many members there are, and wait for what they are and where they lie", () => {
