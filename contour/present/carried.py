@@ -34,8 +34,8 @@ def done_again(
 ) -> dict[str, BodyProduct]:
     """What a step makes of bodies as they are now, with what it carries laid elsewhere by a rigid placement (4, 4).
 
-    bodies: by their ids, as far as the step works on them · names: what its new faces are called by, ``step.copy2``. Raises ContourError as the step
-    does, and (bad-params) for one that cannot be done again.
+    bodies: by their ids, as far as the step works on them · names: what its new faces are called by, ``step.copy2``, with the short id of the step that is
+    done again. Raises ContourError as the step does, and (bad-params) for one that cannot be done again.
     """
     kind, params, inputs = feature.kind, feature.params, feature.inputs
     if not kind.carries:
@@ -47,6 +47,7 @@ def done_again(
             remedy="repeat its body instead",
         )
     refs = refs_in(params)
+    short = inputs.step[:8]
     products = dict(inputs.products)
     parts = dict(inputs.parts)
     for place, product in inputs.products.items():
@@ -72,7 +73,8 @@ def done_again(
             remedy="repeat the body instead",
         )
     return {
-        id: replace(p, names=tuple(n.replace(f"{_AGAIN}.", f"{names}-") for n in p.names)) for id, p in made.items()
+        id: replace(p, names=tuple(n.replace(f"{_AGAIN}.", f"{names}-{short}-") for n in p.names))
+        for id, p in made.items()
     }
 
 

@@ -89,7 +89,7 @@ def test_a_pocket_goes_through_what_there_is_at_each_place(store):
     assert [s.status for s in result.steps] == ["ok"] * 7
     size, names = body_of(result, store)
     assert size == pytest.approx(WHOLE - 36 * (10 + 10 + 20 + 20))
-    assert any("again-st.copy3-side[" in n for n in names)
+    assert any("again-st.copy3-pocket-e-side[" in n for n in names)
 
 
 def test_members_left_out_and_a_change_of_the_step_itself(store):

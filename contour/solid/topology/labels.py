@@ -14,15 +14,29 @@ def face_label(name: str, steps: Mapping[str, str] | None = None) -> str:
 
     >>> face_label("ab12cd34.side[e4]+ff00ff00.end[p1]", {"ab12cd34": "Base plate", "ff00ff00": "Boss"})
     'Base plate, side e4 (and 1 more)'
+    >>> face_label("ab12cd34.copy3[ff00ff00.side[e2]]", {"ab12cd34": "Pins", "ff00ff00": "Pin"})
+    'Pins, copy3 of Pin, side e2'
+    >>> face_label("ab12cd34.copy2-ff00ff00-side[e2]", {"ab12cd34": "Again", "ff00ff00": "Pocket"})
+    'Again, copy2 of Pocket, side e2'
     """
     first, *more = sorted(roots(name))
-    step, _, part = first.partition(".")
-    role, _, entity = part.partition("[")
+    return _root_label(first, steps) + (f" (and {len(more)} more)" if more else "")
+
+
+def _root_label(name: str, steps: Mapping[str, str] | None) -> str:
+    step, _, part = name.partition(".")
+    role, _, inner = part.partition("[")
+    inner = inner.removesuffix("]")
     owner = step if steps is None else steps.get(step, "a deleted step")
+    if role.count("-") == 2:
+        # Of a step that was done again: which copy, of which step, and what it is there.
+        copy, of, what = role.split("-")
+        return f"{owner}, {copy} of {_root_label(f'{of}.{what}[{inner}]', steps)}"
+    if inner.count(".") == 1 and "|" not in inner:
+        return f"{owner}, {role} of {_root_label(inner, steps)}"
     if role == "imported":
         role = "face"
-    text = f"{owner}, {role}" + (f" {entity.rstrip(']')}" if role in ("side", "face") else "")
-    return text + (f" (and {len(more)} more)" if more else "")
+    return f"{owner}, {role}" + (f" {inner}" if role in ("side", "face", "thread") else "")
 
 
 def edge_label(name: str, steps: Mapping[str, str] | None = None) -> str:
