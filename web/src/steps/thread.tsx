@@ -1,9 +1,14 @@
 import { Button } from "antd";
 import type { StepFacts, StepState } from "../api/build";
+import type { Step } from "../api/client";
 import { factsOf } from "../api/facts";
+import { useKinds } from "../api/kinds";
 import { useBench } from "../job/context";
+import { plainParams } from "../pick/starts";
+import { useBegin } from "../sheets/useBegin";
 import { Copyable } from "../ui/Copyable";
 import { length, type Unit } from "../units";
+import { formulaNameOf } from "../values/naming";
 import type { KindView, PartProps } from "./kindView";
 import { PickedFacets } from "./PickedFacets";
 import { some } from "./rows";
@@ -90,4 +95,32 @@ function Word({ state }: { state: StepState }) {
   );
 }
 
-export const view: KindView = { Below, rows, Word, wordAlone: true, wide: true, waits: (params) => !params.picked };
+/** The same thread on a body: as the standard one it is taken as, else by what was measured, which it then follows. */
+function Actions({ step, state }: { step: Step; state: StepState }) {
+  const kinds = useKinds();
+  const begin = useBegin();
+  const facts = factsOf(state.facts, "thread");
+  if (!facts) return null;
+  const own = formulaNameOf(step.name);
+  const make = () =>
+    begin(kinds.threaded, {
+      ...plainParams(kinds.threaded?.fields ?? []),
+      size: facts.taken_as ? "standard" : "typed",
+      thread: facts.taken_as,
+      major: { text: `${own}.major`, mark: "scan" },
+      pitch: { text: `${own}.pitch`, mark: "scan" },
+      hand: facts.hand,
+      starts: { text: String(facts.starts), mark: "scan" },
+    });
+  return <Button onClick={make}>Make this thread on a body</Button>;
+}
+
+export const view: KindView = {
+  Below,
+  rows,
+  Word,
+  Actions,
+  wordAlone: true,
+  wide: true,
+  waits: (params) => !params.picked,
+};

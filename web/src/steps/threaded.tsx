@@ -23,4 +23,6 @@ const rows: KindView["rows"] = (facts, unit) => {
   );
 };
 
-export const view: KindView = { instead, rows };
+const waits: KindView["waits"] = (params) => !params.face && "pick the round face of a shaft or a hole";
+
+export const view: KindView = { instead, rows, waits };
