@@ -3,6 +3,7 @@ import type { StepFacts } from "../api/build";
 import type { Step } from "../api/client";
 import { axisLine } from "../sketch/axisLine";
 import { plate } from "../test/plate";
+import { view as cavity } from "./cavity";
 import { view as combine } from "./combine";
 import { view as draft } from "./draft";
 import { view as hole } from "./hole";
@@ -134,6 +135,15 @@ describe("rows of steps that make bodies", () => {
       ["Walls that lean", "4"],
       ["Added", expect.stringContaining("120")],
     ]);
+  });
+
+  it("say what is within a body, by how much closes it", () => {
+    const held = facts({ of: "cavity", caps: 1, walls: 7, volume: 30565.5 });
+    expect(cavity.rows!(held, "mm")).toEqual([["Within", "7 walls, 1 cap"]]);
+    expect(cavity.rows!(facts({ of: "cavity", caps: 2, walls: 7 }), "mm")).toEqual([["Within", "7 walls, 2 caps"]]);
+    expect(cavity.instead!({ openings: [{}], closers: [{}] }, () => "")).toBe("1 face, 1 body");
+    expect(cavity.instead!({ openings: [{}, {}] }, () => "")).toBe("2 faces");
+    expect(cavity.instead!({}, () => "")).toBe("as it is");
   });
 
   it("say how many members there are, and wait for what they are and where they lie", () => {

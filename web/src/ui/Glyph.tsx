@@ -40,6 +40,7 @@ const PATHS: Record<string, string> = {
   shell: "M2 3.5 h3 v7.5 h6 V3.5 h3 v10.5 H2 Z",
   threaded: "M4.5 2 V14 M11.5 2 V14 M4.5 4 L11.5 2.5 M4.5 7 L11.5 5.5 M4.5 10 L11.5 8.5 M4.5 13 L11.5 11.5",
   draft: "M2 13.5 h12 M4 13.5 L6 3 h4 L12 13.5 M6 3 L6 13.5",
+  cavity: "M2 2.5 h12 v11 H2 Z M5 5.5 h6 v5 H5 Z M7 2.5 v3 M9 2.5 v3",
   hole: "M2 4.5 h3.5 v7.5 L8 14 L10.5 12 V4.5 H14 M5.5 4.5 C6.5 3.4 9.5 3.4 10.5 4.5",
   copy: "M2.5 5.5 h7.5 v8 h-7.5 Z M5.5 5.5 V2.5 h8 v8 h-3.5",
   body: "M3 5.5 L8 3 L13 5.5 V11 L8 13.5 L3 11 Z M3 5.5 L8 8 L13 5.5 M8 8 V13.5",
