@@ -10,7 +10,7 @@ from contour.geometry.rigid import placement
 from contour.geometry.vectors import unit
 from contour.recipe.problem import ContourError, Where
 
-__all__ = ["around", "in_rows", "mirrored", "places_left_out"]
+__all__ = ["around", "counted", "in_rows", "mirrored", "places_left_out"]
 
 Array = NDArray[np.float64]
 
@@ -36,6 +36,20 @@ def mirrored(at: Array, normal: Array) -> Array:
     n = unit(normal)
     flip = np.eye(3) - 2 * np.outer(n, n)
     return placement(flip, at - flip @ at)
+
+
+def counted(value: float, *, param: str, most: int) -> int:
+    """What somebody has typed without a unit, as a count. Raises ContourError (bad-params) at `param` for what is no whole number from 1 to `most`."""
+    if abs(value - round(value)) > 1e-9 or not 1 <= round(value) <= most:
+        raise ContourError(
+            "bad-params",
+            "members are counted",
+            where=Where(param=param),
+            got=f"{value:g}",
+            need=f"a whole number from 1 to {most}",
+            remedy="type a whole number",
+        )
+    return round(value)
 
 
 def places_left_out(text: str, count: int, *, what: str, first: int = 1) -> frozenset[int]:

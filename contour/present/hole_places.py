@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.construct.bolt_circle import even_circle
-from contour.construct.repeats import places_left_out
+from contour.construct.repeats import counted, places_left_out
 from contour.geometry import rigid
 from contour.geometry.vectors import square_to, unit
 from contour.present.places import axis_at, plane_at, point_at
@@ -157,27 +157,13 @@ def _left_out(params: HolePlaces, count: int) -> frozenset[int]:
     return places_left_out(params.skip, count, what="the circle")
 
 
-def _count(inputs: Inputs) -> int:
-    count = inputs.values["count"]
-    if abs(count - round(count)) > 1e-9 or not 1 <= round(count) <= 400:
-        raise ContourError(
-            "bad-params",
-            "holes on a circle are counted",
-            where=Where(param="count"),
-            got=f"{count:g}",
-            need="a whole number up to 400",
-            remedy="type a whole number",
-        )
-    return round(count)
-
-
 def _on_circle(
     params: HolePlaces, inputs: Inputs, face: TopoDS_Face
 ) -> tuple[list[tuple[str, Array, Array]], dict[str, float]]:
     """(key, place, way) of each hole, and what is told of the circle."""
     from contour.solid.mouths import into, outline_middle
 
-    count = _count(inputs)
+    count = counted(inputs.values["count"], param="count", most=400)
     skipped = _left_out(params, count)
     members = [axis_at(inputs, p) for p in _places("axes", params.axes)]
     middle = _carried(inputs, outline_middle(face))

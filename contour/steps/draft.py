@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
-from contour.present.edges import loaded
+from contour.present.edges import body_of, loaded
 from contour.present.handles import angle_handle
 from contour.present.places import plane_at
 from contour.products.body import BodyFigures, BodyProduct
@@ -49,16 +49,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     from contour.solid.mass import volume
     from contour.solid.shape import faces, write_shape
 
-    owners = {f.body for f in params.faces}
-    if len(owners) > 1:
-        raise ContourError(
-            "bad-params",
-            "what is chosen belongs to several bodies",
-            where=Where(param="faces"),
-            got=f"{len(owners)} bodies",
-            need="faces of one body",
-            remedy="make a step for each body",
-        )
+    places = [f"faces[{i}]" for i in range(len(params.faces))]
+    id = body_of(zip(places, params.faces, strict=True))
     angle = inputs.values["angle"]
     if not 1e-4 <= abs(angle) < 80:
         raise ContourError(
@@ -70,14 +62,14 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             remedy="type another angle",
         )
     body = loaded(inputs, "faces[0]")
-    names = list(dict.fromkeys(inputs.face(f"faces[{i}]") for i in range(len(params.faces))))
+    names = list(dict.fromkeys(inputs.face(p) for p in places))
     plane = plane_at(inputs, "stays")
     pull = -plane.along if params.flip else plane.along
     made = drafted(body, names, plane.at, pull, angle, labels=inputs.steps)
     wall = faces(body.shape)[body.names.index(names[0])]
     facts = DraftFacts(faces_drafted=len(names), removed=volume(body.shape) - volume(made.shape))
     product = BodyProduct(write_shape(made.shape), made.names)
-    return Outcome({params.faces[0].body: product}, facts, handles=_handles(wall, plane.at, pull))
+    return Outcome({id: product}, facts, handles=_handles(wall, plane.at, pull))
 
 
 def _handles(wall: TopoDS_Face, at: Array, pull: Array) -> tuple[Handle, ...]:

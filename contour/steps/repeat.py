@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
-from contour.construct.repeats import around, in_rows, places_left_out
+from contour.construct.repeats import around, counted, in_rows, places_left_out
 from contour.geometry.vectors import triple
 from contour.present.carried import done_again
 from contour.present.operation import Operation, bodies_of, target_places
@@ -154,35 +154,21 @@ def _reads(params: Params) -> frozenset[str]:
     return frozenset(used)
 
 
-def _count(inputs: Inputs, name: str) -> int:
-    value = inputs.values[name]
-    if abs(value - round(value)) > 1e-9 or not 1 <= round(value) <= _MOST:
-        raise ContourError(
-            "bad-params",
-            "members are counted",
-            where=Where(param=name),
-            got=f"{value:g}",
-            need=f"a whole number up to {_MOST}",
-            remedy="type a whole number",
-        )
-    return round(value)
-
-
 def _placements(params: Params, inputs: Inputs, near: Array) -> tuple[list[Array], dict[str, float]]:
     """(of every member, (4, 4); how far apart, as facts tell it)."""
     values = inputs.values
     if params.by == "rows":
         along = axis_at(inputs, "along").along
         across = axis_at(inputs, "across").along if params.across is not None else None
-        rows = _count(inputs, "count_across") if across is not None else 1
-        count = _count(inputs, "count")
+        rows = counted(values["count_across"], param="count_across", most=_MOST) if across is not None else 1
+        count = counted(values["count"], param="count", most=_MOST)
         for name, n in (("pitch", count), ("pitch_across", rows)):
             if n > 1 and abs(values[name]) < 1e-6:
                 raise _stays(name)
         made = in_rows(along, values["pitch"], count, across, values["pitch_across"], rows)
         return made, {"pitch": abs(values["pitch"])}
     if params.by == "circle":
-        axis, count = axis_at(inputs, "axis"), _count(inputs, "count")
+        axis, count = axis_at(inputs, "axis"), counted(values["count"], param="count", most=_MOST)
         step = 360 / count if params.spread == "even" else values["angle"]
         if count > 1 and abs(step) < 1e-6:
             raise _stays("angle")
@@ -195,7 +181,9 @@ def _placements(params: Params, inputs: Inputs, near: Array) -> tuple[list[Array
         raise ContourError.of(sketch.refused).at(param="path")
     path = path_from(pieces_of(sketch.entities, sketch.frame), near, param="path")
     gap = values.get("gap")
-    return along_path(path, _count(inputs, "count"), gap, turning=params.turning), {} if gap is None else {"pitch": gap}
+    return along_path(
+        path, counted(values["count"], param="count", most=_MOST), gap, turning=params.turning
+    ), {} if gap is None else {"pitch": gap}
 
 
 def _stays(param: str) -> ContourError:

@@ -7,10 +7,11 @@ from typing import TYPE_CHECKING, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.geometry.vectors import triple
-from contour.present.edges import loaded
+from contour.present.edges import body_of, loaded
 from contour.products.body import BodyFigures, BodyProduct
+from contour.recipe.params import refs_in
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.reference import OneFace
+from contour.recipe.reference import OneFace, PartRef
 from contour.recipe.registry import Handle, Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Length, Value
 
@@ -74,19 +75,6 @@ def _own(params: Params, inputs: Inputs, removed: list[str]) -> dict[str, float]
     return out
 
 
-def _require_one_body(params: Params) -> None:
-    owners = {f.body for f in params.faces} | {f.body for row in params.more for f in row.faces}
-    if len(owners) > 1:
-        raise ContourError(
-            "bad-params",
-            "what is chosen belongs to several bodies",
-            where=Where(param="faces"),
-            got=f"{len(owners)} bodies",
-            need="faces of one body",
-            remedy="make a step for each body",
-        )
-
-
 def _handles(body: NamedShape, removed: list[str], way: str) -> tuple[Handle, ...]:
     """At an edge of the first opening, across the wall."""
     from contour.solid.edge_blends import edges_of_face
@@ -112,7 +100,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     from contour.solid.shape import write_shape
     from contour.solid.shelled import shelled
 
-    _require_one_body(params)
+    refs = {place: ref for place, ref in refs_in(params).items() if isinstance(ref, PartRef)}
+    id = body_of(refs.items())
     body = loaded(inputs, "faces[0]")
     removed = _names(inputs, [f"faces[{i}]" for i in range(len(params.faces))])
     prefix = inputs.step[:8]
@@ -131,7 +120,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         walls=sum(n.startswith(f"{prefix}.wall[") for n in made.names),
     )
     product = BodyProduct(write_shape(made.shape), made.names)
-    return Outcome({params.faces[0].body: product}, facts, handles=_handles(body, removed, params.way))
+    return Outcome({id: product}, facts, handles=_handles(body, removed, params.way))
 
 
 KIND: StepKind[Params] = StepKind(
