@@ -207,9 +207,12 @@ def test_a_face_is_picked_while_a_preview_is_shown(page: Page) -> None:
     sheet = page.locator(".sheet")
     sheet.get_by_role("button", name="Extrude").click()
     expect(page.get_by_label("Distance", exact=True)).to_be_visible()
-    sheet.get_by_text("ends at", exact=True).click()
     sheet.get_by_text("new", exact=True).click()
     page.get_by_label("Distance", exact=True).fill("-1 mm")
+    # Which way it goes follows from what it ends at: no distance is asked for any more.
+    sheet.get_by_text("ends at", exact=True).click()
+    expect(page.get_by_label("Distance", exact=True)).to_have_count(0)
+    expect(sheet).to_contain_text("choose what it ends at")
     sheet.get_by_role("button", name="Pick", exact=True).click()
     expect(page.locator(".view-note.armed")).to_be_visible()
     page.mouse.click(*pixel(page, posed(30, 40, 12)))
