@@ -56,11 +56,17 @@ def run() -> Iterator[tuple[str, str]]:
 def _housing(rng: np.random.Generator, size: np.ndarray, wall: np.ndarray) -> tuple[NamedShape, float, list[str]]:
     """(a box with a room and ports, what it holds up to its faces, the faces to be capped)."""
     made = block(_WORLD, (0, size[0]), (0, size[1]), (0, size[2]), prefix="box")
-    room = block(_WORLD, (wall[0], size[0] - wall[1]), (wall[2], size[1] - wall[3]), (wall[4], size[2] - wall[5]), prefix="room")  # fmt: skip
+    room = block(
+        _WORLD, (wall[0], size[0] - wall[1]), (wall[2], size[1] - wall[3]), (wall[4], size[2] - wall[5]), prefix="room"
+    )
     made = combine(made, room, "subtract", what="the room")
     inner = size - wall[::2] - wall[1::2]
     held = float(inner.prod())
-    ways = [(np.array([0, 0, 1.0]), "box.end", 5), (np.array([0, 0, -1.0]), "box.start", 4), (np.array([1.0, 0, 0]), "box.side[right]", 1)]  # fmt: skip
+    ways = [
+        (np.array([0, 0, 1.0]), "box.end", 5),
+        (np.array([0, 0, -1.0]), "box.start", 4),
+        (np.array([1.0, 0, 0]), "box.side[right]", 1),
+    ]
     capped = []
     for way, face, k in [ways[i] for i in rng.permutation(3)[: int(rng.integers(1, 4))]]:
         r = float(rng.uniform(2, 0.3 * inner.min()))
@@ -75,7 +81,9 @@ def _housing(rng: np.random.Generator, size: np.ndarray, wall: np.ndarray) -> tu
     return made, held, [next(n for n in made.names if n.startswith(c)) for c in capped]
 
 
-def _leaking(rng: np.random.Generator, housing: NamedShape, size: np.ndarray, wall: np.ndarray) -> tuple[NamedShape, np.ndarray, np.ndarray]:  # fmt: skip
+def _leaking(
+    rng: np.random.Generator, housing: NamedShape, size: np.ndarray, wall: np.ndarray
+) -> tuple[NamedShape, np.ndarray, np.ndarray]:
     """The housing with a small hole through the wall at x = 0, a place on its axis, and its way."""
     r = float(rng.uniform(0.3, 1.0))
     y = rng.uniform(wall[2] + 2, size[1] - wall[3] - 2)

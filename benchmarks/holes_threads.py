@@ -53,7 +53,11 @@ def _on_face(rng: np.random.Generator) -> tuple[NamedShape, str, np.ndarray]:
     """A body, a face of it, and a place there: flat, drafted, round, or on the edge of a flat one."""
     kind = int(rng.integers(4))
     if kind == 0:
-        return _prism(_lines([(0, 0), (80, 0), (80, 60), (0, 60)]), 25, "b"), "b.end[e0]", np.array([*rng.uniform(20, 60, 2), 25.0])  # fmt: skip
+        return (
+            _prism(_lines([(0, 0), (80, 0), (80, 60), (0, 60)]), 25, "b"),
+            "b.end[e0]",
+            np.array([*rng.uniform(20, 60, 2), 25.0]),
+        )
     if kind == 1:
         frame = plane_frame(np.zeros(3), _UP, np.array([1.0, 0.0, 0.0]))
         made = find_profiles(Sketch(frame, tuple(_lines([(0, 0), (80, 0), (80, 60), (0, 60)]))))
@@ -61,8 +65,16 @@ def _on_face(rng: np.random.Generator) -> tuple[NamedShape, str, np.ndarray]:
         return body, "b.side[e0]", np.array([rng.uniform(25, 55), 0.0, rng.uniform(12, 18)])
     if kind == 2:
         body = cone(np.zeros(3), np.array([1.0, 0, 0]), (0.0, 80.0), (20.0, 20.0), prefix="b")
-        return body, "b.side[wall]", np.array([rng.uniform(20, 60), *(20 * np.array([math.cos(a := rng.uniform(0, 6)), math.sin(a)]))])  # fmt: skip
-    return _prism(_lines([(0, 0), (80, 0), (80, 60), (0, 60)]), 25, "b"), "b.end[e0]", np.array([rng.uniform(20, 60), 0.0, 25.0])  # fmt: skip
+        return (
+            body,
+            "b.side[wall]",
+            np.array([rng.uniform(20, 60), *(20 * np.array([math.cos(a := rng.uniform(0, 6)), math.sin(a)]))]),
+        )
+    return (
+        _prism(_lines([(0, 0), (80, 0), (80, 60), (0, 60)]), 25, "b"),
+        "b.end[e0]",
+        np.array([rng.uniform(20, 60), 0.0, 25.0]),
+    )
 
 
 def _holes() -> tuple[str, str]:
@@ -135,7 +147,17 @@ def _threads() -> tuple[str, str]:
             begun = time.perf_counter()
             try:
                 on = stretch_of(body, face)
-                made = threaded(body, on, ridge, low=on.low, high=on.high, fades=("none", "none"), fade_mm=t.pitch, built=False, prefix="t")  # fmt: skip
+                made = threaded(
+                    body,
+                    on,
+                    ridge,
+                    low=on.low,
+                    high=on.high,
+                    fades=("none", "none"),
+                    fade_mm=t.pitch,
+                    built=False,
+                    prefix="t",
+                )
             except ContourError:
                 continue
             took.append(time.perf_counter() - begun)

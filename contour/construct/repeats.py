@@ -15,7 +15,14 @@ __all__ = ["around", "counted", "in_rows", "mirrored", "places_left_out"]
 Array = NDArray[np.float64]
 
 
-def in_rows(along: Array, pitch: float, count: int, across: Array | None = None, pitch_across: float = 0.0, count_across: int = 1) -> list[Array]:  # fmt: skip
+def in_rows(
+    along: Array,
+    pitch: float,
+    count: int,
+    across: Array | None = None,
+    pitch_across: float = 0.0,
+    count_across: int = 1,
+) -> list[Array]:
     """`count` places along a way (3,), so many mm apart, and as often again across it: row by row."""
     side = np.zeros(3) if across is None else unit(across)
     steps = [(i, j) for j in range(count_across) for i in range(count)]

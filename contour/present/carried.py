@@ -17,7 +17,7 @@ from contour.geometry.vectors import triple
 from contour.products.body import BodyProduct
 from contour.products.region import RegionProduct
 from contour.recipe.params import refs_in
-from contour.recipe.problem import ContourError, Where
+from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.reference import PartRef
 from contour.recipe.registry import OWN, Feature
 from contour.sketch.entities import Sketch
@@ -56,12 +56,13 @@ def done_again(
             continue
         ref = refs[place]
         body = bodies.get(ref.owner if isinstance(ref, PartRef) else ref.id)
-        if body is None or not isinstance(product, BodyProduct):
+        part = parts.get(place)
+        # An edge or a corner that is only read for its place is read where it was.
+        if body is None or not isinstance(product, BodyProduct) or (part is not None and part.part != "face"):
             continue
         products[place] = body
-        names_now = parts[place].names if place in parts else None
-        if isinstance(names_now, tuple):
-            parts[place] = replace(parts[place], names=_present(names_now, body))
+        if part is not None and isinstance(part.names, tuple):
+            parts[place] = replace(part, names=_present(part.names, body, place))
     outcome = kind.run(params, replace(inputs, step=_AGAIN, products=products, parts=parts, carried=matrix))
     made = {id: p for id, p in outcome.puts.items() if isinstance(p, BodyProduct)}
     if OWN in made or not made:
@@ -78,14 +79,22 @@ def done_again(
     }
 
 
-def _present(names: tuple[str, ...], body: BodyProduct) -> tuple[str, ...]:
-    """Faces by what they are called now: another copy may have parted them, or lent them its name."""
+def _present(names: tuple[str, ...], body: BodyProduct, place: str) -> tuple[str, ...] | Problem:
+    """Faces by what they are called now: another copy may have lent them its name. Several where one has been parted, which is then ambiguous, as
+    anywhere; or why there is none."""
     out: list[str] = []
     for name in names:
-        if name in body.names:
-            out.append(name)
-        else:
-            out += [n for n in body.names if roots(name) & roots(n)][:1] or [name]
+        kin = [name] if name in body.names else [n for n in body.names if roots(name) & roots(n)]
+        if not kin:
+            return Problem(
+                code="ref-lost",
+                message="another member has taken the face away",
+                where=Where(param=place),
+                got=name,
+                need="a face that is still there",
+                remedy="leave that member out, or choose another face",
+            )
+        out += kin
     return tuple(out)
 
 
@@ -93,7 +102,9 @@ def _moved(product: Any, matrix: Array) -> Any:
     if isinstance(product, Sketch):
         f = product.frame
         turned = rigid.turned
-        return replace(product, frame=plane_frame(rigid.moved(matrix, f.origin), turned(matrix, f.normal), turned(matrix, f.u)))  # fmt: skip
+        return replace(
+            product, frame=plane_frame(rigid.moved(matrix, f.origin), turned(matrix, f.normal), turned(matrix, f.u))
+        )
     if isinstance(product, Place):
         there = rigid.moved(matrix, product.at)
         return replace(product, origin=triple(there), direction=triple(rigid.turned(matrix, product.along)))

@@ -153,10 +153,6 @@ def _carried(inputs: Inputs, at: Array) -> Array:
     return at if inputs.carried is None else rigid.moved(inputs.carried, at)
 
 
-def _left_out(params: HolePlaces, count: int) -> frozenset[int]:
-    return places_left_out(params.skip, count, what="the circle")
-
-
 def _on_circle(
     params: HolePlaces, inputs: Inputs, face: TopoDS_Face
 ) -> tuple[list[tuple[str, Array, Array]], dict[str, float]]:
@@ -164,7 +160,7 @@ def _on_circle(
     from contour.solid.mouths import into, outline_middle
 
     count = counted(inputs.values["count"], param="count", most=400)
-    skipped = _left_out(params, count)
+    skipped = places_left_out(params.skip, count, what="the circle")
     members = [axis_at(inputs, p) for p in _places("axes", params.axes)]
     middle = _carried(inputs, outline_middle(face))
     if params.around is not None:

@@ -49,7 +49,9 @@ class Leak:
     wide: float
 
 
-def inner_volume(body: NamedShape, openings: Sequence[str], caps: Sequence[NamedShape], *, prefix: str, near: Array | None = None) -> NamedShape:  # fmt: skip
+def inner_volume(
+    body: NamedShape, openings: Sequence[str], caps: Sequence[NamedShape], *, prefix: str, near: Array | None = None
+) -> NamedShape:
     """The solid that fills a body's inside, up to flat openings and to other bodies that close it. near (3,), mm: which of several insides; none: the largest.
 
     Faces are called as those of the body that they lie on, ``prefix.cap[face]`` at openings. Raises ContourError (wrong-kind) for an opening that is not
@@ -138,7 +140,11 @@ def leak_of(body: NamedShape, near: Array | None = None) -> Leak | None:
     solid, origin, cell = _grid(mesh.vertices, mesh.triangles)
     air = ~solid
     room = ndimage.distance_transform_edt(air) * cell
-    seed = _inside(air, room) if near is None else tuple(np.clip(np.round((near - origin) / cell), 0, np.array(air.shape) - 1).astype(int))  # fmt: skip
+    seed = (
+        _inside(air, room)
+        if near is None
+        else tuple(np.clip(np.round((near - origin) / cell), 0, np.array(air.shape) - 1).astype(int))
+    )
     if seed is None or not air[seed]:
         return None
     # The widest way: as long as what is at least so roomy still hangs together with the outside.
@@ -188,7 +194,9 @@ def _grid(vertices: Array, triangles: NDArray[np.int32]) -> tuple[NDArray[np.boo
         i1, j1 = np.floor((np.maximum(np.maximum(a, b), c)[:2] - origin[:2]) / cell).astype(int)
         if i1 < i0 or j1 < j0:
             continue
-        x, y = np.meshgrid(origin[0] + cell * np.arange(i0, i1 + 1), origin[1] + cell * np.arange(j0, j1 + 1), indexing="ij")  # fmt: skip
+        x, y = np.meshgrid(
+            origin[0] + cell * np.arange(i0, i1 + 1), origin[1] + cell * np.arange(j0, j1 + 1), indexing="ij"
+        )
         area = (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
         if abs(area) < 1e-15:
             continue

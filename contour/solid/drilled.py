@@ -48,14 +48,12 @@ class Bore:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Mouth:
-    """Where a hole begins. at, way (3,): its middle, mm, and into the material, unit · key: what its faces are called by · param: what it came from ·
-    square: it stands square on a flat face."""
+    """Where a hole begins. at, way (3,): its middle, mm, and into the material, unit · key: what its faces are called by · param: what it came from."""
 
     at: Array
     way: Array
     key: str
     param: str
-    square: bool = True
 
 
 def drilled(body: NamedShape, bore: Bore, mouths: Sequence[Mouth], *, prefix: str) -> NamedShape:
@@ -65,8 +63,8 @@ def drilled(body: NamedShape, bore: Bore, mouths: Sequence[Mouth], *, prefix: st
     """
     _require_sizes(bore)
     tools = [_tool(body, bore, m, prefix) for m in mouths]
-    for tool, mouth in zip(tools, mouths, strict=True):
-        _require_material(body, bore, mouth, tool)
+    for mouth in mouths:
+        _require_material(body, bore, mouth)
     if len(tools) > 1 and not _meet(tools):
         return combine(body, together(tools), "subtract", what="the holes")
     for tool, mouth in zip(tools, mouths, strict=True):
@@ -91,16 +89,40 @@ def _require_sizes(bore: Bore) -> None:
     if bore.widened is not None:
         wide, deep = bore.widened
         if wide <= 2 * r:
-            raise refused("head_diameter", "the counterbore is no wider than the hole", wide, f"more than {2 * r:g} mm", "type a larger one")  # fmt: skip
+            raise refused(
+                "head_diameter",
+                "the counterbore is no wider than the hole",
+                wide,
+                f"more than {2 * r:g} mm",
+                "type a larger one",
+            )
         if deep < 1e-4 or (bore.depth is not None and deep >= bore.depth):
-            raise refused("head_depth", "the counterbore has to end within the hole", deep, f"less than {bore.depth or 0:g} mm" if bore.depth else "some depth", "type another depth")  # fmt: skip
+            raise refused(
+                "head_depth",
+                "the counterbore has to end within the hole",
+                deep,
+                f"less than {bore.depth or 0:g} mm" if bore.depth else "some depth",
+                "type another depth",
+            )
     if bore.sunk is not None:
         wide, angle = bore.sunk
         if wide <= 2 * r:
-            raise refused("head_diameter", "the countersink is no wider than the hole", wide, f"more than {2 * r:g} mm", "type a larger one")  # fmt: skip
+            raise refused(
+                "head_diameter",
+                "the countersink is no wider than the hole",
+                wide,
+                f"more than {2 * r:g} mm",
+                "type a larger one",
+            )
         deep = (wide / 2 - r) / np.tan(np.radians(angle / 2))
         if bore.depth is not None and deep >= bore.depth:
-            raise refused("depth", "the countersink is deeper than the hole", bore.depth, f"more than {deep:.4g} mm", "type a deeper hole, or a smaller countersink")  # fmt: skip
+            raise refused(
+                "depth",
+                "the countersink is deeper than the hole",
+                bore.depth,
+                f"more than {deep:.4g} mm",
+                "type a deeper hole, or a smaller countersink",
+            )
 
 
 def _outline(bore: Bore, over: float, end: float) -> list[tuple[str, Point2, Point2]]:
@@ -175,7 +197,7 @@ def _meet(tools: Sequence[NamedShape]) -> bool:
     )
 
 
-def _require_material(body: NamedShape, bore: Bore, mouth: Mouth, tool: NamedShape) -> None:
+def _require_material(body: NamedShape, bore: Bore, mouth: Mouth) -> None:
     """Raises ContourError (unchanged) where a hole takes nothing away."""
     u, v = square_to(mouth.way)
     r = bore.diameter / 2

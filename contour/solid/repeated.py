@@ -99,7 +99,7 @@ def along_path(path: Path, count: int, pitch: float | None, *, turning: bool) ->
         raise ContourError(
             "bad-params",
             "the path is too short for so many",
-            where=Where(param="pitch"),
+            where=Where(param="gap"),
             got=f"{run[-1]:.3f} mm long",
             need=f"{gap * (count - 1):.3f} mm",
             remedy="type fewer, or nearer to each other",

@@ -105,8 +105,16 @@ def _walled(
     base = max(walls.values(), key=list(walls.values()).count)
     maker = BRepOffset_MakeOffset()
     maker.Initialize(
-        body.shape, way * base, 1e-6, BRepOffset_Mode.BRepOffset_Skin, False, False, GeomAbs_JoinType.GeomAbs_Intersection, False, True
-    )  # fmt: skip
+        body.shape,
+        way * base,
+        1e-6,
+        BRepOffset_Mode.BRepOffset_Skin,
+        False,
+        False,
+        GeomAbs_JoinType.GeomAbs_Intersection,
+        False,
+        True,
+    )
     own = list(zip(body.names, faces(body.shape), strict=True))
     for name, face in own:
         if name in removed:
@@ -269,6 +277,8 @@ def _blamed(
         return error
     size, name, face = min(tight, key=lambda row: row[0])
     problem = error.problem
-    where = problem.where.model_copy(update={"point": problem.where.point or triple(face_middle(face)), "entity": face_label(name, labels)})  # fmt: skip
+    where = problem.where.model_copy(
+        update={"point": problem.where.point or triple(face_middle(face)), "entity": face_label(name, labels)}
+    )
     got = f"a radius of {size:g} mm at {face_label(name, labels)}, a wall of {walls[name]:g} mm"
     return ContourError.of(problem.model_copy(update={"where": where, "got": got}))

@@ -13,6 +13,7 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
 from OCP.BRepTools import BRepTools, BRepTools_WireExplorer
 from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Cylinder, gp_Pln
@@ -412,8 +413,6 @@ def _with_border(face: TopoDS_Face, was: TopoDS_Wire, now: TopoDS_Wire, on: Stre
 
 
 def _spots(wire: TopoDS_Wire) -> Sequence[Array]:
-    from OCP.BRepAdaptor import BRepAdaptor_Curve
-
     out = []
     walk = BRepTools_WireExplorer(wire)
     while walk.More():

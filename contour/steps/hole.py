@@ -214,7 +214,9 @@ def _depth(params: Params, inputs: Inputs, mouth: Mouth) -> float | None:
         way = mouth.way - float(mouth.way @ target.along) * target.along
         to = mouth.at - target.at
         to = to - float(to @ target.along) * target.along
-        depths = [float(x.real) for x in np.roots([way @ way, 2 * to @ way, to @ to - target.radius**2]) if abs(x.imag) < 1e-9]  # fmt: skip
+        depths = [
+            float(x.real) for x in np.roots([way @ way, 2 * to @ way, to @ to - target.radius**2]) if abs(x.imag) < 1e-9
+        ]
     ahead = [d for d in depths if d > 1e-4]
     if ahead:
         return min(ahead)
@@ -241,7 +243,11 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     first = _bore(params, inputs, thread, diameter, depths[0])
     prefix = inputs.step[:8]
     alike = all(d is None or abs(d - (depths[0] or 0.0)) < 1e-9 for d in depths)
-    groups = [(first, mouths)] if alike else [(_bore(params, inputs, thread, diameter, d), [m]) for m, d in zip(mouths, depths, strict=True)]  # fmt: skip
+    groups = (
+        [(first, mouths)]
+        if alike
+        else [(_bore(params, inputs, thread, diameter, d), [m]) for m, d in zip(mouths, depths, strict=True)]
+    )
     for bore, those in groups:
         body = drilled(body, bore, those, prefix=prefix)
     handles = []

@@ -181,3 +181,23 @@ def test_steps_of_another_body_are_refused(store):
     other = [traced("other-sk", square(9, 300, 0)), extrude("other-ex", "other-sk", "5 mm")]
     result = built(store, *stairs(), *other, again(bodies=[{"id": "other-ex"}]))
     assert result.steps[-1].status == "failed"
+
+
+def test_a_face_that_another_member_has_parted_is_not_settled_by_chance(store):
+    """A slot right across the face that holes are drilled from: the second member no longer knows which part is meant, and says so."""
+    # The outline lies in the plate's upper face.
+    slot = traced("slot-ske", [[30, -5], [34, -5], [34, 45], [30, 45]], offset={"text": "10 mm"})
+    across = [slot, extrude("slot-ext", "slot-ske", "-3 mm", "subtract", "plate-ex")]
+    face = {"body": "plate-ex", "name": "plate-ex.end[p1]", "kind": "plane"}
+    bore = {
+        "face": face,
+        "by": "points",
+        "points": [{"sketch": "pocket-s", "entity": "e1"}],
+        "diameter": {"text": "3 mm"},
+    }
+    drilled = Step(id="drilled0", kind="hole", name="Drilled", params=bore)
+    steps = [s for s in stairs() if s.id in ("plate-sk", "plate-ex", "pocket-s")]
+    pitch = {"pitch": {"text": "15 mm"}, "count": {"text": "2"}}
+    result = built(store, *steps, drilled, *across, again(steps=[{"id": "slot-ext"}, {"id": "drilled0"}], **pitch))
+    problem = result.steps[-1].problems[0]
+    assert result.steps[-1].status == "failed" and problem.code == "ref-ambiguous" and problem.where.param == "steps[1]"

@@ -48,7 +48,10 @@ def test_a_capped_housing_holds_room_and_port_up_to_its_face():
 
 def test_openings_on_several_sides_and_bolt_holes_beside_them():
     side = prism([circle(20, 15, 4)], 12, z=-1, prefix="side")  # through the floor
-    bolts = [cone(np.array([x, y, 20.0]), np.array([0, 0, 1.0]), (0.0, 15.0), (1.5, 1.5), prefix=f"bolt{x:g}") for x, y in ((2.5, 2.5), (57.5, 37.5))]  # fmt: skip
+    bolts = [
+        cone(np.array([x, y, 20.0]), np.array([0, 0, 1.0]), (0.0, 15.0), (1.5, 1.5), prefix=f"bolt{x:g}")
+        for x, y in ((2.5, 2.5), (57.5, 37.5))
+    ]
     of = combine(HOUSING, side, "subtract")
     for bolt in bolts:
         of = combine(of, bolt, "subtract")

@@ -79,8 +79,9 @@ def test_along_a_path_turning_with_it():
     assert high - low == pytest.approx([2, 4, 3], abs=0.01)
     still = repeat(bar, products={"path": sketch(arc)}, by="path", count="4", turning=False)
     assert all(np.ptp(bounds(p.shape), axis=0) == pytest.approx([4, 2, 3]) for p, _ in pieces(shape_of(still, NEW)))
-    with pytest.raises(ContourError, match="too short"):
+    with pytest.raises(ContourError, match="too short") as refused:
         repeat(bar, products={"path": sketch(arc)}, by="path", count="4", gap="20 mm")
+    assert refused.value.problem.where.param == "gap"
 
 
 def test_mirrored_onto_itself_as_one_body():
@@ -96,7 +97,15 @@ def test_mirrored_onto_itself_as_one_body():
 
 def test_mirrored_as_a_body_of_its_own():
     """A wedge is not its own image: its thick end comes to lie on the other side."""
-    wedge = prism([Entity("a", "line", (0, 0), (10, 0)), Entity("b", "line", (10, 0), (10, 5)), Entity("c", "line", (10, 5), (0, 0))], 4, prefix="w")  # fmt: skip
+    wedge = prism(
+        [
+            Entity("a", "line", (0, 0), (10, 0)),
+            Entity("b", "line", (10, 0), (10, 5)),
+            Entity("c", "line", (10, 5), (0, 0)),
+        ],
+        4,
+        prefix="w",
+    )
     made = shape_of(repeat(wedge, products={"plane": plane_region((0, 0, 0), (1, 0, 0))}, by="mirror"), NEW)
     found = check_solid(made.shape)
     assert found.closed and found.valid and found.volume == pytest.approx(100)

@@ -82,7 +82,11 @@ def test_around_a_bore():
 
 
 def test_a_step_in_it():
-    angle = combine(prism(rectangle(60, 40), 20, prefix="box"), prism(rectangle(30, 20, at=(30, 20)), 40, z=-5, prefix="q"), "subtract")  # fmt: skip
+    angle = combine(
+        prism(rectangle(60, 40), 20, prefix="box"),
+        prism(rectangle(30, 20, at=(30, 20)), 40, z=-5, prefix="q"),
+        "subtract",
+    )
     top = next(n for n in angle.names if n.startswith(TOP))
     assert checked(shell(angle, top)) == pytest.approx(1800 * 20 - (56 * 36 - 600) * 18)
 
@@ -110,7 +114,9 @@ def test_a_cone_and_a_ball():
     hollow = math.pi / 3 * 28.5 * (low**2 + low * high + high**2)
     made = shell(bucket, "box.side[top]", thickness="1.5 mm")
     assert volume(bucket.shape) - checked(made) == pytest.approx(hollow, rel=1e-9)
-    ball = combine(sphere(np.zeros(3), 12, prefix="ball"), prism(rectangle(40, 40, at=(-20, -20)), 30, prefix="cut"), "subtract")  # fmt: skip
+    ball = combine(
+        sphere(np.zeros(3), 12, prefix="ball"), prism(rectangle(40, 40, at=(-20, -20)), 30, prefix="cut"), "subtract"
+    )
     flat = next(n for n in ball.names if "cut" in n)
     assert checked(shell(ball, flat)) == pytest.approx(2 / 3 * math.pi * (12**3 - 10**3), rel=1e-9)
 

@@ -169,7 +169,9 @@ def test_only_noted_it_changes_nothing_but_says_what_it_is():
     assert made.facts.designation == "M8x1.25" and not made.facts.real
 
 
-CROSS = combine(bolt(), cone(np.array([-20.0, 0, 10]), np.array([1.0, 0, 0]), (0.0, 40.0), (1.0, 1.0), prefix="cross"), "subtract")  # fmt: skip
+CROSS = combine(
+    bolt(), cone(np.array([-20.0, 0, 10]), np.array([1.0, 0, 0]), (0.0, 40.0), (1.0, 1.0), prefix="cross"), "subtract"
+)
 THIN = combine(nut(7.0), prism([circle(5.2, 0, 1.5)], 30, z=-5, prefix="near"), "subtract")
 
 
