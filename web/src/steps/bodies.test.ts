@@ -123,7 +123,7 @@ describe("rows of steps that make bodies", () => {
       "Length",
       "Flanks",
     ]);
-    expect(threaded.instead!({ size: "typed", pitch: { text: "1.5 mm" } }, () => "")).toBe("pitch 1.5 mm");
+    expect(threaded.instead!({ size: "typed", pitch: { text: "1.5 mm" } }, () => "")).toBe("by its sizes");
     expect(threaded.instead!({ size: "standard", thread: "M8" }, () => "")).toBeNull();
     expect(threaded.instead!({ size: "standard", thread: "" }, () => "")).toBe("nearest");
   });

@@ -5,8 +5,7 @@ import { some } from "./rows";
 
 /** By its sizes, or the nearest: what they come to stands in the facts. */
 const instead: KindView["instead"] = (params) => {
-  const pitch = (params.pitch as { text?: string } | undefined)?.text;
-  if (params.size === "typed") return `pitch ${pitch ?? ""}`;
+  if (params.size === "typed") return "by its sizes";
   return params.thread ? null : "nearest";
 };
 
