@@ -8,11 +8,13 @@ import re
 import signal
 import subprocess
 import sys
-from collections.abc import Iterator
+from collections import deque
+from collections.abc import Generator, Iterator
 from pathlib import Path
+from urllib.parse import urlsplit
 
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, Response, expect, sync_playwright
 
 FLAGS = [
     "--use-angle=swiftshader",
@@ -23,6 +25,7 @@ FLAGS = [
     "--disable-sync",
 ]
 ROOT = Path(__file__).resolve().parents[2]
+FAILED = pytest.StashKey[bool]()
 
 
 class Server:
@@ -90,7 +93,7 @@ def browser() -> Iterator[Browser]:
 
 
 @pytest.fixture
-def page(browser: Browser, server: Server) -> Iterator[Page]:
+def page(browser: Browser, server: Server, request: pytest.FixtureRequest) -> Iterator[Page]:
     # Waiting for a state evaluates a text in the page, which our policy forbids: test_policy.py looks at the page as it is served.
     context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True, bypass_csp=True)
     one = context.new_page()
@@ -98,8 +101,28 @@ def page(browser: Browser, server: Server) -> Iterator[Page]:
     expect.set_options(timeout=30_000)
     errors: list[str] = []
     one.on("pageerror", lambda e: errors.append(str(e)))
+    asked: deque[str] = deque(maxlen=40)
+    one.on("response", lambda r: asked.append(_said(r)) if r.request.method != "GET" or r.status >= 400 else None)
     one.goto(server.address)
     one.wait_for_selector(".job-card")
     yield one
+    if request.node.stash.get(FAILED, False):  # a failure far away is only understood by what the page went through
+        print("what the page sent, and what came back:", *asked, sep="\n  ")
+        print("what it says:", one.locator(".ant-message, .bench").all_inner_texts())
+        print("its build:", one.evaluate("document.querySelector('.bench')?.dataset.build"))
     context.close()
     assert errors == []
+
+
+def _said(response: Response) -> str:
+    """One request that changes something, or was refused, in a line."""
+    body = response.request.post_data_buffer or b""
+    return f"{response.request.method} {urlsplit(response.url).path} {body[:200]!r} → {response.status}"
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(item: pytest.Item) -> Generator[None, pytest.TestReport, pytest.TestReport]:
+    report = yield
+    if report.failed:
+        item.stash[FAILED] = True
+    return report
