@@ -35,6 +35,7 @@ CHILD = {
     "3mf": "export-mesh",
     "count": "count-stl",
     "compare": "compare",
+    "variants": "variants",
     "propose": "propose",
     "scan-moved": "scan-moved",
     "virtual-scan": "virtual-scan",

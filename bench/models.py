@@ -75,12 +75,16 @@ class Checkpoint(models.Model):
 
 
 class TaskRows(models.QuerySet):
-    """Rows of tasks. Whatever is changed of one is seen by `changed`, but for a heartbeat: whoever asks again compares that."""
+    """Rows of tasks. Whatever is changed of one is seen by `changed`, but for signs of life: whoever asks again compares that."""
 
     def update(self, **fields: Any) -> int:
-        if set(fields) - {"heartbeat"}:
+        if set(fields) - {"heartbeat", "wanted"}:
             fields.setdefault("changed", timezone.now())
         return super().update(**fields)
+
+    def in_turn(self) -> TaskRows:
+        """What somebody looks at first, the last looked at before all others; then the longest waiting."""
+        return self.order_by(models.F("wanted").desc(nulls_last=True), "created")
 
 
 class Task(models.Model):
@@ -108,6 +112,7 @@ class Task(models.Model):
     attempts = models.PositiveSmallIntegerField(default=0)
     claim = models.UUIDField(null=True)
     heartbeat = models.DateTimeField(null=True)
+    wanted = models.DateTimeField(null=True)  # when somebody last looked at what it will show
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)
 

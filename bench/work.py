@@ -37,6 +37,7 @@ __all__ = [
     "next_turn",
     "pinned_keys",
     "sweep",
+    "wait_for",
 ]
 
 log = logging.getLogger(__name__)
@@ -71,12 +72,19 @@ def is_busy(owner: Any) -> bool:
 
 
 def next_turn(owner: Any) -> None:
-    """The person's longest waiting task, once they are free. Each end of a task calls this: nobody asks again and again."""
+    """The person's task whose turn it is, once they are free. Each end of a task calls this: nobody asks again and again."""
     mine = Task.objects.filter(owner=owner, status="queued")
     mine.filter(cancel=True).update(status="cancelled")
-    row = mine.order_by("created").first()
+    row = mine.in_turn().first()
     if row is not None:
         hand_over(str(row.id))
+
+
+def wait_for(job: uuid.UUID) -> None:
+    """Somebody looks at the job: of all that waits of theirs, its build is next."""
+    waiting = Task.objects.filter(job=job, kind="build", status="queued")
+    if waiting.exists():  # a poll that finds nothing to do writes nothing
+        waiting.update(wanted=timezone.now())
 
 
 def cancel_builds(job: Job) -> None:
@@ -182,8 +190,8 @@ def sweep() -> int:
         elif same.update(status="queued", claim=None):
             hand_over(str(row.id))
             lost += 1
-    left = Task.objects.filter(_not_lately("changed"), status="queued").order_by("created")
-    for row in {row.owner_id: row for row in reversed(left)}.values():  # the oldest of each person
+    left = Task.objects.filter(_not_lately("changed"), status="queued").in_turn()
+    for row in {row.owner_id: row for row in reversed(left)}.values():  # the next of each person
         if not is_busy(row.owner_id) and Task.objects.filter(id=row.id, status="queued", changed=row.changed).update(
             changed=now
         ):

@@ -1,4 +1,4 @@
-"""Checkpoints: named states of a job, compared, returned to, and begun from; and what hangs on a step."""
+"""Checkpoints and variants: other states of a job, compared, returned to, and begun from; and what hangs on a step."""
 
 from __future__ import annotations
 
@@ -12,11 +12,12 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from bench.api.jobs import JobOut, job_out
-from bench.api.task_out import CompareTask, task_out
-from bench.jobs import duplicate, own_job, recipe_of, return_to
+from bench.api.task_out import CompareTask, VariantsTask, task_out
+from bench.jobs import duplicate, known_values, own_job, recipe_of, return_to
 from bench.models import Checkpoint, Job, Task
 from bench.work import delivery_path, enqueue
 from contour.job.edits.relations import dependents
+from contour.job.edits.variants import variant_of, with_variant
 from contour.job.questions.compare import changes_as_json, recipe_changes
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import Recipe, load_recipe
@@ -42,6 +43,7 @@ class CompareIn(Schema):
 
     before: uuid.UUID | None = None
     after: uuid.UUID | None = None
+    variant: str | None = Field(default=None, description="the later state is the present one with this variant taken")
 
 
 class ChangeOut(Schema):
@@ -116,6 +118,8 @@ def forget_checkpoint(request: HttpRequest, job_id: uuid.UUID, checkpoint: uuid.
 def compare(request: HttpRequest, job_id: uuid.UUID, body: CompareIn) -> dict[str, Any]:
     job = own_job(request.user, job_id)
     before, after = _state(job, body.before), _state(job, body.after)
+    if body.variant is not None:
+        after = with_variant(after, variant_of(after, body.variant), known_values(job))
     payload = {"before": before.model_dump_json(), "after": after.model_dump_json()}
     row = Task.objects.create(owner=request.user, job=job, revision=job.head, kind="compare", payload=payload)
     enqueue(row)
@@ -142,6 +146,26 @@ def compared_view(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -
     if row.status != "done" or not json.loads(row.result or "{}").get("moved") or not path.exists():
         raise ContourError("not-found", "there is no map of what moved")
     return FileResponse(path.open("rb"), content_type="application/octet-stream")
+
+
+@router.post("/{job_id}/variants", response=VariantsTask)
+def build_variants(request: HttpRequest, job_id: uuid.UUID) -> VariantsTask:
+    """The job as it stands and each of its variants, built and measured."""
+    job = own_job(request.user, job_id)
+    assert job.head is not None
+    if not recipe_of(job).variants:
+        raise ContourError("not-found", "the job has no variants", remedy="add one, and say what it has otherwise")
+    payload = {"recipe": job.head.recipe}
+    row = Task.objects.create(owner=request.user, job=job, revision=job.head, kind="variants", payload=payload)
+    return task_out(VariantsTask, enqueue(row))
+
+
+@router.get("/{job_id}/variants/{task_id}", response=VariantsTask)
+def variants_built(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> VariantsTask:
+    row = Task.objects.filter(id=task_id, job=own_job(request.user, job_id), kind="variants").first()
+    if row is None:
+        raise ContourError("not-found", "the variants were never built together")
+    return task_out(VariantsTask, row)
 
 
 @router.post("/{job_id}/return", response=JobOut)

@@ -16,6 +16,7 @@ from bench.api.task_out import Progress
 from bench.api.uploads import FileFacts, facts_of
 from bench.jobs import begin_job, edit_job, head_build, import_recipe, move_head, own_job, recipe_of, undo_labels
 from bench.models import Job, Task, Upload
+from bench.work import wait_for
 from contour.job.build.result import BuildResult
 from contour.job.edits.apply import Edit
 from contour.job.work.runner import warm_up_soon
@@ -141,6 +142,8 @@ def begin(request: HttpRequest, body: NewJob) -> JobOut:
 def look(request: HttpRequest, response: HttpResponse, job_id: uuid.UUID) -> JobOut | HttpResponse:
     """Whoever asks again while nothing has changed (every browser says what it has) is told just that."""
     tag = _tag(request.user, job_id)
+    if tag:
+        wait_for(job_id)
     if request.headers.get("If-None-Match") == tag:
         answer = HttpResponse(status=304)
         answer["ETag"] = tag

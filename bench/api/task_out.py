@@ -10,6 +10,7 @@ from ninja import Schema
 from pydantic import Field
 
 from bench.models import Task
+from contour.job.questions.variants import Column
 from contour.recipe.problem import Problem
 
 __all__ = [
@@ -26,6 +27,7 @@ __all__ = [
     "Proposed",
     "SeatsTask",
     "TaskOut",
+    "VariantsTask",
     "task_out",
 ]
 
@@ -73,6 +75,14 @@ class Compared(Schema):
 
 class CompareTask(TaskOut):
     result: Compared | None
+
+
+class SideBySide(Schema):
+    columns: list[Column]
+
+
+class VariantsTask(TaskOut):
+    result: SideBySide | None
 
 
 class MovedScan(MovedFaces):

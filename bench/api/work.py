@@ -26,6 +26,7 @@ TITLES = {
     "3mf": "writing 3MF",
     "count": "counting facets",
     "compare": "comparing two states",
+    "variants": "building the variants",
     "propose": "looking for regions opposite faces",
     "scan-moved": "measuring what mends changed",
     "virtual-scan": "scanning virtually",

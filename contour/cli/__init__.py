@@ -183,7 +183,7 @@ def _check(args: argparse.Namespace) -> dict[str, Any]:
 def _build(args: argparse.Namespace) -> dict[str, Any]:
     from contour.job.work.headless import build_job_file
 
-    return build_job_file(Path(args.job), Path(args.out))
+    return build_job_file(Path(args.job), Path(args.out), args.variant)
 
 
 def _steps(args: argparse.Namespace) -> Any:
@@ -228,6 +228,9 @@ def add_core_commands(commands: Any) -> None:
     build = commands.add_parser("build", help="build a job file without the browser and write STEP and STL")
     build.add_argument("job", metavar="JOB.json")
     build.add_argument("--out", required=True, metavar="DIR")
+    build.add_argument(
+        "--variant", metavar="NAME", help="with the values of that variant in the place of the job's own"
+    )
     build.set_defaults(handler=_build)
     steps = commands.add_parser("steps", help="every kind of step with its parameters")
     steps.add_argument("--markdown", action="store_true", help="as the reference in docs/step-kinds.md")

@@ -19,7 +19,18 @@ from contour.recipe.problem import ContourError, Where
 from contour.recipe.strict import Strict
 from contour.recipe.values import FacetSet, Value
 
-__all__ = ["BodyLook", "NamedValue", "Probe", "Recipe", "Step", "dump_recipe", "load_recipe", "short_names"]
+__all__ = [
+    "BodyLook",
+    "NamedValue",
+    "Probe",
+    "Recipe",
+    "Setting",
+    "Step",
+    "Variant",
+    "dump_recipe",
+    "load_recipe",
+    "short_names",
+]
 
 
 class NamedValue(Strict):
@@ -103,6 +114,23 @@ class NamedSet(Strict):
     )
 
 
+class Setting(Strict):
+    """What a variant gives another value: a named value by its id, or a field of a step by the step's id and the field's place."""
+
+    of: str
+    place: str = Field(default="", max_length=200)
+    value: Value
+
+
+class Variant(Strict):
+    """The job with a few values of its own: as it is worn, as it was when new, with an oversize."""
+
+    id: str
+    name: str = Field(min_length=1, max_length=60)
+    note: str = Field(default="", max_length=500)
+    settings: tuple[Setting, ...] = Field(default=(), max_length=200)
+
+
 class Recipe(Strict):
     """A whole job without its products. References go by id, only to evidence or earlier steps."""
 
@@ -118,11 +146,12 @@ class Recipe(Strict):
     bodies: tuple[BodyLook, ...] = ()
     probes: tuple[Probe, ...] = ()
     sets: tuple[NamedSet, ...] = ()
+    variants: tuple[Variant, ...] = Field(default=(), exclude_if=lambda v: not v)
 
     @model_validator(mode="after")
     def _ids_are_unique(self) -> Recipe:
-        rows = (*self.evidence, *self.instruments, *self.sessions, *self.values, *self.steps, *self.probes, *self.sets)
-        ids = [e.id for e in rows]
+        made = (*self.evidence, *self.instruments, *self.sessions, *self.values, *self.steps)
+        ids = [e.id for e in (*made, *self.probes, *self.sets, *self.variants)]
         if len(set(ids)) != len(ids):
             raise ValueError("two entries share an id")
         names = [e.name for e in self.named]

@@ -273,6 +273,24 @@ def test_while_something_of_ones_own_runs_the_next_task_waits(maker, job):
     assert row.status == "done"
 
 
+def test_the_job_that_is_looked_at_is_built_before_those_that_have_waited_longer(maker, job):
+    HUEY.immediate = False
+    edited(maker, job, region_edit(job))
+    first = Task.objects.get(kind="build", status="queued")
+    copies = [post(maker, f"/jobs/{job['id']}/duplicate", {"name": n})["id"] for n in ("second", "third")]
+    turn = Task.objects.filter(status="queued").in_turn
+    assert turn().first().id == first.id
+    seen = get(maker, f"/jobs/{copies[1]}")
+    assert str(turn().first().job_id) == copies[1]
+    assert get(maker, f"/jobs/{copies[1]}") == seen  # being waited for changes nothing that is told
+    HUEY.immediate = True
+    order: list[str] = []
+    with pytest.MonkeyPatch.context() as patched:
+        patched.setattr(work, "hand_over", lambda task, **_: order.append(task))
+        work.next_turn(first.owner)
+    assert order == [str(turn().first().id)]
+
+
 @pytest.mark.parametrize(("status", "said"), [("failed", "has failed"), ("cancelled", "was cancelled")])
 def test_a_delivery_of_a_job_that_is_not_being_built_does_not_say_wait(maker, job, status, said):
     edited(maker, job, region_edit(job))

@@ -183,6 +183,35 @@ def test_dependents_are_told_before_a_step_goes(maker, block):
     assert [s["name"] for s in state(maker, block)["recipe"]["steps"]] == ["Top"]
 
 
+def test_variants_are_built_side_by_side_and_one_is_taken(maker, block):
+    path = f"/jobs/{block['id']}"
+    assert post(maker, f"{path}/variants", {}, 404)["problem"]["code"] == "not-found"
+    settings = {
+        "thick": [{"of": block["upper"], "place": "distance", "value": {"text": "5 mm"}}],
+        "gone": [{"of": block["upper"], "place": "distance", "value": {"text": "0 mm"}}],
+    }
+    for name, said in settings.items():
+        edited(maker, block, {"op": "put-variant", "id": str(uuid.uuid4()), "name": name, "settings": said})
+    task = post(maker, f"{path}/variants", {})
+    now, thick, gone = get(maker, f"{path}/variants/{task['id']}")["result"]["columns"]
+    assert [c["name"] for c in (now, thick, gone)] == ["as it stands", "thick", "gone"]
+    place = f"{block['upper']}/distance"
+    assert [c["values"][place]["value"] for c in (now, thick)] == [4, 5] and now["id"] == ""
+    # A prism of one more millimetre of the block's outline; the scan is 10 mm high and ends where the 4 and the 5 mm lie.
+    per_mm = now["volume"] / 9
+    assert thick["volume"] == pytest.approx(10 * per_mm, rel=1e-9) and (thick["bodies"], thick["closed"]) == (1, 1)
+    assert thick["fit"]["inside_share"] != now["fit"]["inside_share"] and thick["fit"]["rms"] > 0
+    assert [x["step"] for x in gone["lost"]] == [block["upper"], block["lower"]] and gone["bodies"] == 0
+    moved = post(maker, f"{path}/compare", {"variant": thick["id"]})
+    assert [(c["what"], c["before"], c["after"]) for c in moved["changes"]] == [("Upper", "4 mm", "5 mm")]
+    assert get(maker, f"{path}/compare/{moved['task']['id']}")["result"]["moved"]["largest"] == pytest.approx(
+        1, abs=1e-4
+    )
+    edited(maker, block, {"op": "take-variant", "id": thick["id"]})
+    assert result(maker, block)["bodies"][0]["volume"] == pytest.approx(thick["volume"], rel=1e-12)
+    assert post(maker, f"{path}/compare", {"variant": "nobody"}, 404)["problem"]["code"] == "not-found"
+
+
 def test_checkpoints_compare_return_and_begin_a_job(maker, block):
     path = f"/jobs/{block['id']}"
     (first,) = post(maker, f"{path}/checkpoints", {"name": "thin"})

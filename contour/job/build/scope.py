@@ -238,7 +238,17 @@ def rename_everywhere(recipe: Recipe, old: str, new: str) -> Recipe:
 
     values = tuple(v.model_copy(update={"value": _retyped(v.value, change(v.value.text))}) for v in recipe.values)
     steps = tuple(s.model_copy(update={"params": mapped(s.params, change)}) for s in recipe.steps)
-    return recipe.model_copy(update={"values": values, "steps": steps})
+    variants = tuple(
+        v.model_copy(
+            update={
+                "settings": tuple(
+                    s.model_copy(update={"value": _retyped(s.value, change(s.value.text))}) for s in v.settings
+                )
+            }
+        )
+        for v in recipe.variants
+    )
+    return recipe.model_copy(update={"values": values, "steps": steps, "variants": variants})
 
 
 def _retyped(value: Value, text: str) -> Value:

@@ -6,7 +6,7 @@ from typing import Annotated, Any, get_args
 
 from pydantic import Field
 
-from contour.job.edits import job, steps, values
+from contour.job.edits import job, steps, values, variants
 from contour.job.edits.checked import Known
 from contour.job.edits.intent import Agree
 from contour.job.edits.job import DropProbe, DropSet, PinProbe, PutSet, SetBody, SetJob
@@ -27,6 +27,7 @@ from contour.job.edits.steps import (
     SwitchStep,
 )
 from contour.job.edits.values import DeleteValue, SetReading, SetValue
+from contour.job.edits.variants import DropVariant, PutVariant, TakeVariant
 from contour.recipe.recipe import Recipe
 
 __all__ = ["OPERATIONS", "Edit", "Known", "apply_edit"]
@@ -53,6 +54,9 @@ Edit = Annotated[
     | DropProbe
     | PutSet
     | DropSet
+    | PutVariant
+    | DropVariant
+    | TakeVariant
     | AddScan
     | SetScan
     | DropScan
@@ -69,6 +73,7 @@ OPERATIONS: dict[type, Any] = {
     **steps.OPERATIONS,
     **values.OPERATIONS,
     **job.OPERATIONS,
+    **variants.OPERATIONS,
     **dict.fromkeys(get_args(ScanEdit), apply_scan_edit),
     **dict.fromkeys(get_args(SolidEdit), apply_solid_edit),
     **dict.fromkeys(get_args(PictureEdit), apply_picture_edit),

@@ -15,7 +15,7 @@ from contour.recipe.recipe import NamedValue, Recipe
 from contour.recipe.strict import Strict
 from contour.recipe.values import Value
 
-__all__ = ["OPERATIONS", "DeleteValue", "SetReading", "SetValue"]
+__all__ = ["OPERATIONS", "DeleteValue", "SetReading", "SetValue", "set_value"]
 
 
 class SetValue(Strict):
@@ -57,7 +57,8 @@ class SetReading(Strict):
     unlink: bool | None = Field(default=None, exclude=True, description="takes the tie to another reading away")
 
 
-def _set_value(recipe: Recipe, edit: SetValue, known: Known) -> tuple[Recipe, str]:
+def set_value(recipe: Recipe, edit: SetValue, known: Known) -> tuple[Recipe, str]:
+    """The recipe with that value, and what the edit is called; raises ContourError where its name or its formula does not hold."""
     old = next((v for v in recipe.values if v.id == edit.id), None)
     given = edit.model_dump(exclude={"op"}, exclude_none=True)
     fields = {**(old.model_dump() if old else {}), **given}
@@ -117,4 +118,4 @@ def _delete_value(recipe: Recipe, edit: DeleteValue, known: Known) -> tuple[Reci
     )
 
 
-OPERATIONS: dict[type, Any] = {SetValue: _set_value, SetReading: _set_reading, DeleteValue: _delete_value}
+OPERATIONS: dict[type, Any] = {SetValue: set_value, SetReading: _set_reading, DeleteValue: _delete_value}

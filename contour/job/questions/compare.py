@@ -107,6 +107,12 @@ def recipe_changes(a: Recipe, b: Recipe) -> list[Change]:
     out += _rows("scan", a.scans, b.scans, lambda s: s.name)
     out += _rows("picture", a.pictures, b.pictures, lambda p: f"{p.role}, {len(p.marks)} marks")
     out += _rows("probe", a.probes, b.probes, lambda p: p.name)
+    out += _rows(
+        "variant",
+        a.variants,
+        b.variants,
+        lambda v: ", ".join(s.value.text for s in v.settings) or "no values of its own",
+    )
     old = {s.id: s for s in a.steps}
     for step in b.steps:
         was = old.pop(step.id, None)

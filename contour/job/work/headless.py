@@ -11,6 +11,7 @@ from contour.job.build.file import files_folder, load_job_file, name_of, safe_na
 from contour.job.build.keys import blob_hash
 from contour.job.build.result import deliverable
 from contour.job.build.store import Store
+from contour.job.edits.variants import variant_of, with_variant
 from contour.job.work.children import build_in_children
 from contour.job.work.runner import run_in_child
 from contour.recipe.problem import ContourError, Where
@@ -45,13 +46,16 @@ def adopt_files(recipe: Recipe, job: Path, store: Store) -> None:
         store.put_blob(data)
 
 
-def build_job_file(job: Path, out: Path) -> dict[str, Any]:
-    """Build `job` and write its bodies as STEP and STL into `out`.
+def build_job_file(job: Path, out: Path, variant: str | None = None) -> dict[str, Any]:
+    """Build `job`, or the variant of it with that name, and write its bodies as STEP and STL into `out`.
 
     Returns per-step status and problems, bodies with volume and face names, the fit, and the files written.
-    Raises ContourError (file-missing, bad-recipe) when the job cannot be read at all.
+    Raises ContourError (file-missing, bad-recipe) when the job cannot be read at all, (not-found) for a variant it does not have.
     """
     recipe = load_job_file(job)
+    if variant is not None:
+        recipe = with_variant(recipe, variant_of(recipe, variant))
+        recipe = recipe.model_copy(update={"name": f"{recipe.name}, {variant}"[:200]})
     out.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(prefix="contour-") as folder:
         store = Store(Path(folder))

@@ -34,6 +34,7 @@ from contour.job.questions.compare import moved_map, scan_moved
 from contour.job.questions.practice import practice_scan
 from contour.job.questions.preview import preview
 from contour.job.questions.segmented import regions_of
+from contour.job.questions.variants import side_by_side
 from contour.job.views.thumbnail import body_picture, scan_picture
 from contour.job.work.drawings import DRAWING_TASKS
 from contour.job.work.pictures import PICTURE_TASKS
@@ -243,6 +244,12 @@ def _compare(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     }
 
 
+def _variants(payload: dict[str, Any], report: Report) -> dict[str, Any]:
+    """payload: store, recipe (text). The job and its variants, each with its figures."""
+    columns = side_by_side(load_recipe(payload["recipe"]), Store(Path(payload["store"])), report)
+    return {"columns": [c.model_dump(mode="json") for c in columns]}
+
+
 def _scan_moved(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     """payload: store, before and after (keys of states of one scan), out (view buffer). How far mends moved the surface."""
     store = Store(Path(payload["store"]))
@@ -347,6 +354,7 @@ TASKS: dict[str, Callable[[dict[str, Any], Report], dict[str, Any]]] = {
     "count-stl": _count_stl,
     "preview": _preview,
     "compare": _compare,
+    "variants": _variants,
     "propose": _propose,
     "scan-moved": _scan_moved,
     "virtual-scan": _virtual_scan,

@@ -13,6 +13,7 @@ const PANELS: { panel: Panel; title: string; help: string }[] = [
   { panel: "regions", title: "All regions", help: "find every surface of the scan" },
   { panel: "measure", title: "Measure", help: "lasting measurements, and new ones" },
   { panel: "values", title: "Values and readings", help: "names that formulas use" },
+  { panel: "variants", title: "Variants", help: "the job with other values, side by side" },
   { panel: "checkpoints", title: "Checkpoints", help: "named states of the job, to compare and go back to" },
   { panel: "deliver", title: "Deliver", help: "STEP for machining, meshes for printing" },
   { panel: "desk", title: "Caliper desk", help: "readings, their takes and what they are tied to" },

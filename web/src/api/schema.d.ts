@@ -683,6 +683,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Build Variants
+         * @description The job as it stands and each of its variants, built and measured.
+         */
+        post: operations["bench_api_history_build_variants"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/variants/{task_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Variants Built */
+        get: operations["bench_api_history_variants_built"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/return": {
         parameters: {
             query?: never;
@@ -4235,6 +4272,11 @@ export interface components {
              * @default []
              */
             sets: components["schemas"]["NamedSet"][];
+            /**
+             * Variants
+             * @default []
+             */
+            variants: components["schemas"]["Variant"][];
         };
         /**
          * RegionFacts
@@ -4623,6 +4665,20 @@ export interface components {
             part: "body" | "evidence";
             /** Id */
             id: string;
+        };
+        /**
+         * Setting
+         * @description What a variant gives another value: a named value by its id, or a field of a step by the step's id and the field's place.
+         */
+        Setting: {
+            /** Of */
+            of: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            value: components["schemas"]["Value"];
         };
         /**
          * SettledRegion
@@ -5314,6 +5370,26 @@ export interface components {
             mark: string | null;
         };
         /**
+         * Variant
+         * @description The job with a few values of its own: as it is worn, as it was when new, with an oversize.
+         */
+        Variant: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Settings
+             * @default []
+             */
+            settings: components["schemas"]["Setting"][];
+        };
+        /**
          * Where
          * @description A place a person can go to. Every field is optional; points are mm in the scan frame.
          */
@@ -5635,12 +5711,22 @@ export interface components {
             /** Id */
             id: string;
         };
+        /** DropVariant */
+        DropVariant: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "drop-variant";
+            /** Id */
+            id: string;
+        };
         /** EditIn */
         EditIn: {
             /** Version */
             version: number;
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["contour__job__edits__region__SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["PutSet"] | components["schemas"]["DropSet"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["AddSolid"] | components["schemas"]["SetSolid"] | components["schemas"]["DropSolid"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["contour__job__edits__region__SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["PutSet"] | components["schemas"]["DropSet"] | components["schemas"]["PutVariant"] | components["schemas"]["DropVariant"] | components["schemas"]["TakeVariant"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["AddSolid"] | components["schemas"]["SetSolid"] | components["schemas"]["DropSolid"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * Facets
@@ -5763,6 +5849,25 @@ export interface components {
              */
             op: "put-set";
             set: components["schemas"]["NamedSet"];
+        };
+        /**
+         * PutVariant
+         * @description Makes a variant, or changes the one with that id: what is not said stays.
+         */
+        PutVariant: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "put-variant";
+            /** Id */
+            id: string;
+            /** Name */
+            name?: string | null;
+            /** Note */
+            note?: string | null;
+            /** Settings */
+            settings?: components["schemas"]["Setting"][] | null;
         };
         /**
          * RenameStep
@@ -6070,6 +6175,19 @@ export interface components {
             step: string;
             /** Enabled */
             enabled: boolean;
+        };
+        /**
+         * TakeVariant
+         * @description The job goes on with the variant's values; the variant stays.
+         */
+        TakeVariant: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            op: "take-variant";
+            /** Id */
+            id: string;
         };
         /**
          * SetFacets
@@ -6709,6 +6827,101 @@ export interface components {
             before?: string | null;
             /** After */
             after?: string | null;
+            /**
+             * Variant
+             * @description the later state is the present one with this variant taken
+             */
+            variant?: string | null;
+        };
+        /**
+         * Column
+         * @description One state of the job. id: of the variant, empty for the job as it stands · values: what is set comes to, by its place
+         *     (:func:`place_of`) · volume in mm³, mass in g where it is said what every body is made of · problem: why nothing was built.
+         */
+        Column: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: components["schemas"]["ValueState"];
+            };
+            /**
+             * Bodies
+             * @default 0
+             */
+            bodies: number;
+            /**
+             * Closed
+             * @default 0
+             */
+            closed: number;
+            /**
+             * Volume
+             * @default 0
+             */
+            volume: number;
+            /** Mass */
+            mass?: number | null;
+            fit?: components["schemas"]["Share"] | null;
+            /**
+             * Lost
+             * @default []
+             */
+            lost: components["schemas"]["Lost"][];
+            problem?: components["schemas"]["Problem"] | null;
+        };
+        /**
+         * Lost
+         * @description A step that does not come out, and why.
+         */
+        Lost: {
+            /** Step */
+            step: string;
+            /** Name */
+            name: string;
+            /** Message */
+            message: string;
+        };
+        /**
+         * Share
+         * @description The scan against this state: share of its area inside the acceptance, and deviations in mm.
+         */
+        Share: {
+            /** Inside Share */
+            inside_share: number;
+            /** Rms */
+            rms: number;
+            /** P95 */
+            p95: number;
+            /** Max */
+            max: number;
+        };
+        /** SideBySide */
+        SideBySide: {
+            /** Columns */
+            columns: components["schemas"]["Column"][];
+        };
+        /** VariantsTask */
+        VariantsTask: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "queued" | "running" | "done" | "failed" | "cancelled";
+            problem: components["schemas"]["Problem"] | null;
+            result: components["schemas"]["SideBySide"] | null;
         };
         /** ReturnIn */
         ReturnIn: {
@@ -6982,7 +7195,7 @@ export interface components {
         /** PreviewIn */
         PreviewIn: {
             /** Edit */
-            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["contour__job__edits__region__SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["PutSet"] | components["schemas"]["DropSet"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["AddSolid"] | components["schemas"]["SetSolid"] | components["schemas"]["DropSolid"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["contour__job__edits__region__SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["PutSet"] | components["schemas"]["DropSet"] | components["schemas"]["PutVariant"] | components["schemas"]["DropVariant"] | components["schemas"]["TakeVariant"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["AddSolid"] | components["schemas"]["SetSolid"] | components["schemas"]["DropSolid"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
         };
         /**
          * DefectOut
@@ -12178,6 +12391,73 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_history_build_variants: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VariantsTask"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_history_variants_built: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                task_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VariantsTask"];
                 };
             };
             400: components["responses"]["Problem"];

@@ -13,6 +13,7 @@ export type Panel =
   | "deliver"
   | "checkpoints"
   | "values"
+  | "variants"
   | "scan"
   | "scanner"
   | "desk"

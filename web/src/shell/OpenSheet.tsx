@@ -15,6 +15,7 @@ import { DraftSheet } from "../steps/DraftSheet";
 import { kindView } from "../steps/kindViews";
 import { StepSheet } from "../steps/StepSheet";
 import { ValuesSheet } from "../values/ValuesSheet";
+import { VariantsSheet } from "../variants/VariantsSheet";
 
 interface Props {
   section: ReturnType<typeof useSection>;
@@ -26,11 +27,12 @@ const PANELS: Partial<Record<Panel, () => ReactNode>> = {
   deliver: DeliverSheet,
   checkpoints: CheckpointSheet,
   values: ValuesSheet,
+  variants: VariantsSheet,
   regions: RegionsSheet,
   measure: MeasureSheet,
   scanner: ScannerSheet,
 };
-const WIDE: Panel[] = ["values", "regions", "checkpoints"];
+const WIDE: Panel[] = ["values", "variants", "regions", "checkpoints"];
 
 /** How much room the open sheet takes: none, some, or more. */
 export function useSheetWidth(): "" | "with-sheet" | "with-sheet with-wide-sheet" {

@@ -11,7 +11,7 @@ import { ValueRow } from "./ValueRow";
 /** Names that formulas use: values of the job's own, and readings; with what uses each. */
 export function ValuesSheet() {
   const { job, edit } = useBench();
-  const close = useTool((s) => s.close);
+  const { close, open } = useTool();
   const path = { job_id: job.id };
   const { data: uses = [] } = useQuery({
     queryKey: ["uses", job.id, job.revision],
@@ -57,6 +57,7 @@ export function ValuesSheet() {
         Add a reading
       </Button>
       <div className="sheet-actions">
+        <Button onClick={() => open("variants")}>Variants …</Button>
         <Button onClick={close}>Close</Button>
       </div>
     </section>
