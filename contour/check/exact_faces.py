@@ -6,6 +6,7 @@ import numba as nb
 import numpy as np
 
 from contour.check.exact_solid import FREE, SPLINE, ExactSolid
+from contour.geometry.bspline_rows import evaluate
 from contour.geometry.bspline_rows import foot as spline_foot
 from contour.geometry.surface_rows import CONE, PLANE, TORUS, gap
 from contour.mesh.nearest import triangle_foot
@@ -112,6 +113,10 @@ def _strays(vertices, triangles, face, uv, face_kind, face_data, spline, spline_
             place = a * vertices[i] + b * vertices[j] + c * vertices[m]
             if face_kind[f] == SPLINE:
                 begun[:] = a * uv[i] + b * uv[j] + c * uv[m]
+                # The face comes at least as near as where it is begun: most places are settled by that alone.
+                evaluate(spline_head[spline[f]], spline_data, begun[0], begun[1], got)
+                if ((got[0] - place) ** 2).sum() <= worst:
+                    continue
                 off = spline_foot(spline_head[spline[f]], spline_data, place[0], place[1], place[2], begun, got)
                 worst = max(worst, off)
             elif face_foot(face_kind[f], face_data[f], place, foot):

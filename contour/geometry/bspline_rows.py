@@ -191,6 +191,9 @@ def foot(head, data, px, py, pz, uv, out):  # type: ignore[no-untyped-def]
                 du, dv = -gu / (a + 1e-300), -gv / (c + 1e-300)
             else:
                 du, dv = (b * gv - c * gu) / whole, (b * gu - a * gv) / whole
+        # What the step promises is less than the figures hold: halving it would only look for what is not there.
+        if abs(gu * du + gv * dv) < 1e-14 * best + 1e-24:
+            break
         share = 1.0
         bettered = False
         for _half in range(12):

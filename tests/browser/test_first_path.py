@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import re
 from collections import Counter
 from pathlib import Path
@@ -9,7 +10,7 @@ from typing import Literal
 
 import numpy as np
 import pytest
-from playwright.sync_api import Page, TimeoutError, expect
+from playwright.sync_api import Error, Page, Route, TimeoutError, expect
 
 from contour.exchange.scanfile import read_scan
 from contour.mesh.health import inspect_scan
@@ -163,11 +164,20 @@ def test_a_scan_becomes_a_checked_step_solid(page: Page, tmp_path: Path) -> None
     half = fit_share(page)
     row(page, "Outline 1").locator(".step-name").click()
     sheet.get_by_role("button", name="Extrude").click()
+    # Enter comes before any preview has told which way it goes: it is kept as the one of these values then says.
+    held: list[Route] = []
+    page.route("**/preview", lambda route: held.append(route))
     back.fill("")
     distance.fill("-1 mm")
     distance.press("Enter")
+    expect(sheet.locator(".ant-btn-primary.ant-btn-loading")).to_have_count(1)
+    page.unroute("**/preview")
+    for route in held:
+        with contextlib.suppress(Error):  # those that a newer one has ended
+            route.continue_()
     row(page, "Extrude 2").wait_for()
     built(page)
+    expect(row(page, "Extrude 2").locator(".problem")).to_have_count(0)
 
     # A value edited in the list rebuilds; zero is refused with its reason and undone without loss.
     value = row(page, "Extrude 2").locator("input")

@@ -24,7 +24,13 @@ import "./history/history.css";
 import "./desk/desk.css";
 import "./actions/actions.css";
 
-const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true } } });
+// The server is most often on this very machine: whether there is a network says nothing of it.
+const client = new QueryClient({
+  defaultOptions: {
+    queries: { retry: 1, refetchOnWindowFocus: true, networkMode: "always" },
+    mutations: { networkMode: "always" },
+  },
+});
 
 createRoot(document.getElementById("root")!).render(
   <StrictMode>

@@ -10,6 +10,7 @@ import { goTo } from "../view/stage";
 import { Facts } from "./Facts";
 import { kindView } from "./kindViews";
 import { usePassing } from "./passing";
+import { newestFacts } from "./proposal";
 import { StepForm } from "./StepForm";
 import { slotsOf } from "./slotsOf";
 import { usePreview } from "./usePreview";
@@ -42,15 +43,14 @@ export function DraftSheet({ after, onKeep }: Props) {
   const close = useTool((s) => s.close);
   const kind = useKinds()[draft.kind];
   const { show, clear } = usePreview();
-  const { passing, looking, refused } = usePassing();
+  const { passing, looking, refused, keeping } = usePassing();
   const { Below, slots, waits, looks: seen, lists, tells } = kindView(draft.kind);
   const open = useOpenSketch(draft) && kind?.makes === "body";
   const waiting = waits?.(draft.params) ?? false;
   const idle = isUnpicked(kind, draft.params) || open || Boolean(waiting);
   // Mends are no matter of looking first: they are kept, compared with what was, and undone.
   const looks = kind?.makes !== "scan" || seen === true;
-  const newest = Object.entries(passing).find(([id]) => !job.recipe.steps.some((s) => s.id === id));
-  const found = lists ? (newest?.[1] ?? null) : null;
+  const found = lists ? (newestFacts(passing, job.recipe.steps) ?? null) : null;
   useEffect(() => {
     // What an earlier choice showed, or why it was refused, is not said of this one.
     if (idle) clear();
@@ -85,7 +85,7 @@ export function DraftSheet({ after, onKeep }: Props) {
           <ProblemNote problem={refused} onGo={goTo} onTake={setDraft} />
         ))}
       <div className="sheet-actions">
-        <Button type="primary" onClick={onKeep} disabled={idle}>
+        <Button type="primary" onClick={onKeep} disabled={idle} loading={keeping}>
           {kind?.title} <kbd>Enter</kbd>
         </Button>
         <Button onClick={close}>Cancel</Button>

@@ -3,6 +3,7 @@ import { useEffect, useRef } from "react";
 import { useBench } from "../job/context";
 import type { PartProps } from "./kindView";
 import { usePassing } from "./passing";
+import { isFollowed, newestFacts, proposalOf, useFollowed } from "./proposal";
 
 const SAID = {
   add: "It goes out of the material and adds to it.",
@@ -13,20 +14,22 @@ const SAID = {
 export function OperationWord({ params, step, state, onChange }: PartProps) {
   const { job } = useBench();
   const { passing, refused } = usePassing();
-  const newest = Object.entries(passing).find(([id]) => !job.recipe.steps.some((s) => s.id === id))?.[1];
-  const facts = step ? state?.facts : newest;
-  // Where what was chosen changes nothing there are no facts, but an offer of what would.
-  const offered = step ? null : refused?.offer?.choices.operation;
-  const told = facts && "proposes" in facts ? facts.proposes : null;
-  const proposes = told ?? (offered === "add" || offered === "subtract" ? offered : null);
+  const proposes = proposalOf(step ? state?.facts : newestFacts(passing, job.recipe.steps), step ? null : refused);
   const operation = params.operation as string;
-  const last = useRef(operation);
-  const untouched = !step && operation === last.current && (operation === "add" || operation === "subtract");
+  const drafted = !step;
+  const first = useRef(operation);
   useEffect(() => {
-    if (!untouched || !proposes || proposes === operation) return;
-    last.current = proposes;
+    if (!drafted) return undefined;
+    useFollowed.setState({ last: first.current });
+    return () => useFollowed.setState({ last: null });
+  }, [drafted]);
+  const last = useFollowed((s) => s.last);
+  const follows = drafted && isFollowed(operation, last);
+  useEffect(() => {
+    if (!follows || !proposes || proposes === operation) return;
+    useFollowed.setState({ last: proposes });
     onChange({ operation: proposes });
-  }, [untouched, proposes, operation, onChange]);
+  }, [follows, proposes, operation, onChange]);
   if (!proposes || (operation !== "add" && operation !== "subtract")) return null;
   return (
     <p className="quiet">

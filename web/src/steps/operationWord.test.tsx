@@ -1,9 +1,13 @@
 import { act, screen } from "@testing-library/react";
 import { useState } from "react";
 import { describe, expect, it, vi } from "vitest";
+import { useTool } from "../sheets/tool";
+import { resetBench } from "../shell/reset";
 import { onBench } from "../test/bench";
 import { OperationWord } from "./OperationWord";
 import { usePassing } from "./passing";
+import { useFollowed } from "./proposal";
+import { useKeepDraft } from "./useKeepDraft";
 
 const told = (proposes: "add" | "subtract") => ({
   draft: { of: "extrude" as const, mark: null, marks: {}, profiles: ["p1"], proposes },
@@ -54,5 +58,50 @@ describe("what the direction of an extrusion proposes", () => {
     usePassing.getState().set({ passing: told("add") });
     onBench(part("new", vi.fn()));
     expect(screen.queryByText(/material/)).toBeNull();
+  });
+});
+
+describe("a step that is kept before its preview has come", () => {
+  const drafted = (params: Record<string, unknown>) => useTool.getState().openDraft({ kind: "extrude", params });
+  function Keep() {
+    const keep = useKeepDraft();
+    return (
+      <button type="button" onClick={() => void keep()}>
+        keep
+      </button>
+    );
+  }
+
+  it("waits for what the preview proposes of the values as they are, and is kept once", async () => {
+    resetBench();
+    drafted({ operation: "add", distance: { text: "5 mm" } });
+    useFollowed.setState({ last: "add" });
+    const edit = onBench(<Keep />);
+    usePassing.getState().set({ passing: told("add"), settled: useTool.getState().draft!.params });
+    act(() => useTool.getState().setDraft({ distance: { text: "-5 mm" } })); // typed, and Enter at once
+    act(() => screen.getByText("keep").click());
+    act(() => screen.getByText("keep").click());
+    await Promise.resolve();
+    expect(edit).not.toHaveBeenCalled();
+    const { params } = useTool.getState().draft!;
+    await act(async () => usePassing.getState().set({ passing: told("subtract"), settled: params }));
+    expect(edit).toHaveBeenCalledExactlyOnceWith(
+      expect.objectContaining({ params: { operation: "subtract", distance: { text: "-5 mm" } } }),
+    );
+    expect(usePassing.getState().keeping).toBe(false);
+  });
+
+  it("is kept at once where somebody has chosen, and not at all where it was put down", async () => {
+    resetBench();
+    drafted({ operation: "subtract" });
+    useFollowed.setState({ last: "add" });
+    const edit = onBench(<Keep />);
+    await act(async () => screen.getByText("keep").click());
+    expect(edit).toHaveBeenCalledExactlyOnceWith(expect.objectContaining({ params: { operation: "subtract" } }));
+    drafted({ operation: "add" });
+    act(() => screen.getByText("keep").click());
+    await act(async () => useTool.getState().close());
+    expect(edit).toHaveBeenCalledTimes(1);
+    expect(usePassing.getState().keeping).toBe(false);
   });
 });

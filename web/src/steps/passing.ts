@@ -23,6 +23,10 @@ interface Passing {
   laid: Laid | null;
   handles: StepState["handles"];
   preview: PreviewBody[] | null;
+  /** Parameters of the draft that all this is of; none while another is being worked out. */
+  settled: unknown;
+  /** It is kept as soon as what is shown is of it. */
+  keeping: boolean;
   /** It is being worked out; why the last one came to nothing. */
   looking: boolean;
   refused: Problem | null;
@@ -36,6 +40,8 @@ export const nothingPassing = {
   laid: null,
   handles: [],
   preview: null,
+  settled: null,
+  keeping: false,
   looking: false,
   refused: null,
   without: [] as readonly string[],

@@ -7,6 +7,8 @@ import { usePassing } from "./passing";
 
 const REST_MS = 20;
 
+const paramsOf = (edit: Edit): unknown => ("params" in edit ? edit.params : null);
+
 /** Grips of the step that is not in the job yet. */
 function newest(of: Record<string, StepState["handles"]>, steps: readonly { id: string }[]): StepState["handles"] {
   const known = new Set(steps.map((s) => s.id));
@@ -22,9 +24,18 @@ export function usePreview() {
   const clear = useCallback(() => {
     clearTimeout(timer.current);
     running.current?.abort();
-    const { preview, laid, looking, refused } = usePassing.getState();
-    if (preview || laid || looking || refused)
-      set({ preview: null, laid: null, looking: false, refused: null, passing: {}, handles: [], without: [] });
+    const { preview, laid, looking, refused, settled } = usePassing.getState();
+    if (preview || laid || looking || refused || settled)
+      set({
+        preview: null,
+        laid: null,
+        looking: false,
+        settled: null,
+        refused: null,
+        passing: {},
+        handles: [],
+        without: [],
+      });
   }, [set]);
   const show = useCallback(
     (edit: Edit) => {
@@ -44,6 +55,7 @@ export function usePreview() {
             if (control.signal.aborted) return;
             set({
               looking: false,
+              settled: paramsOf(edit),
               refused: found.problems[0] ?? null,
               passing: found.facts,
               without: found.passed,
@@ -58,7 +70,7 @@ export function usePreview() {
           })
           .catch((e: unknown) => {
             // A half-typed formula is no news; it is said when it is committed.
-            if (!control.signal.aborted) set({ looking: false });
+            if (!control.signal.aborted) set({ looking: false, settled: paramsOf(edit) });
             if (!control.signal.aborted && !(e instanceof ProblemError)) tell(e);
           });
       }, REST_MS);
