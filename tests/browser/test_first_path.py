@@ -164,7 +164,8 @@ def test_a_scan_becomes_a_checked_step_solid(page: Page, tmp_path: Path) -> None
     half = fit_share(page)
     row(page, "Outline 1").locator(".step-name").click()
     sheet.get_by_role("button", name="Extrude").click()
-    # Enter comes before any preview has told which way it goes: it is kept as the one of these values then says.
+    # It begins into the first one, and would cut. Typed the other way, with Enter before any preview has told so, it adds.
+    expect(sheet).to_contain_text("It goes into the material")
     held: list[Route] = []
     page.route("**/preview", lambda route: held.append(route))
     back.fill("")
