@@ -71,6 +71,26 @@ def test_a_file_is_dropped_an_edge_rounded_by_dragging_and_the_solid_delivered(p
     facts = check_solid(read_shape_file(file))
     assert facts.closed and facts.valid
     assert facts.volume == pytest.approx(PLATE_VOLUME - (1 - math.pi / 4) * dragged**2 * 60, rel=1e-6)
+    another_radius_beside_it(page)
+
+
+def another_radius_beside_it(page: Page) -> None:
+    """The job beside a variant of it: its volume is that of the other radius; taken, the step has it."""
+    page.get_by_role("button", name="Values", exact=True).click()
+    page.get_by_role("button", name="Variants …").click()
+    page.get_by_label("Name of a new variant").fill("rounder")
+    page.get_by_role("button", name="Add a variant").click()
+    page.get_by_role("combobox", name="Another value to set").click()
+    page.get_by_title(re.compile("^Fillet 1, radius")).click()
+    cell = page.get_by_role("textbox", name="Fillet 1, radius in rounder", exact=True)
+    cell.fill("5 mm")
+    cell.press("Enter")
+    built(page)
+    page.get_by_role("button", name="Build them side by side").click()
+    volume = page.get_by_role("row", name=re.compile("^Volume")).get_by_role("cell").nth(1)
+    expect(volume).to_have_text(f"{PLATE_VOLUME - (1 - math.pi / 4) * 25 * 60:,.0f} mm³")
+    page.get_by_role("button", name="Take it").click()
+    expect(page.locator("li.step", has_text="Fillet 1").locator("input").first).to_have_value("5 mm")
 
 
 def test_a_hole_is_drilled_from_a_face_and_repeated(page: Page, tmp_path: Path) -> None:

@@ -23,7 +23,7 @@ from contour.products.buffers import read_view
 from contour.recipe.evidence.reading import Reading, Take
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.problem import ContourError
-from contour.recipe.recipe import BodyLook, NamedValue, Recipe, Step, dump_recipe, load_recipe
+from contour.recipe.recipe import BodyLook, NamedValue, Recipe, Setting, Step, Variant, dump_recipe, load_recipe
 from contour.recipe.values import Value
 from contour.solid.from_file import read_shape_file
 from contour.solid.gate import check_solid
@@ -202,6 +202,15 @@ def test_a_job_file_builds_without_the_bench(tmp_path, store, recipe):
     )
     assert out["bodies"][0]["faces"] == [dict(f) for f in build(recipe, store).bodies[0].faces]
     json.dumps(out)
+    top = next(s for s in recipe.steps if s.kind == "extrude")
+    thicker = Setting(of=top.id, place="distance", value=Value(text="5 mm"))
+    variant = Variant(id="w", name="thicker", settings=(thicker,))
+    job.write_text(dump_recipe(recipe.model_copy(update={"variants": (variant,)})))
+    varied = build_job_file(job, tmp_path / "out", "thicker")
+    assert varied["files"] == ["Test-block-thicker.step", "Test-block-thicker.stl"]
+    assert varied["bodies"][0]["volume"] != pytest.approx(out["bodies"][0]["volume"], rel=1e-3)
+    with pytest.raises(ContourError, match="no such variant"):
+        build_job_file(job, tmp_path / "out", "thinner")
     (tmp_path / "block.files" / blob).write_bytes(b"other")
     with pytest.raises(ContourError, match="changed since"):
         build_job_file(job, tmp_path / "out")

@@ -28,10 +28,10 @@ export function VariantHead({ variant: v, shown, onLook }: Props) {
         </Button>
       </div>
       <div className="variant-acts">
-        <Button size="small" aria-pressed={looked !== null} onClick={() => onLook(v.id)}>
-          {looked ? "Hide what moves" : "Show what moves"}
+        <Button size="small" type="link" aria-pressed={looked !== null} onClick={() => onLook(v.id)}>
+          {looked ? "Hide" : "What moves"}
         </Button>
-        <Button size="small" onClick={() => void edit({ op: "take-variant", id: v.id })}>
+        <Button size="small" type="link" onClick={() => void edit({ op: "take-variant", id: v.id })}>
           Take it
         </Button>
       </div>

@@ -123,9 +123,9 @@ it("shows in the view what one of them moves, and hides it again", async () => {
       : null,
   );
   onBench(<VariantsSheet />, job([worn]));
-  fireEvent.click(screen.getByRole("button", { name: "Show what moves" }));
+  fireEvent.click(screen.getByRole("button", { name: "What moves" }));
   expect(await screen.findByText("most −0.300 mm")).toBeInTheDocument();
   expect(usePointed.getState().moved?.url).toContain("/compare/c/view");
-  fireEvent.click(screen.getByRole("button", { name: "Hide what moves" }));
+  fireEvent.click(screen.getByRole("button", { name: "Hide" }));
   await waitFor(() => expect(usePointed.getState().moved).toBeNull());
 });
