@@ -96,22 +96,27 @@ def beyond_surface(surface: Surface, offset: float, size_mm: float, near: Array,
     return NamedShape(made.shape, tuple(name if n == wall else n for n in made.names))
 
 
-def left_of_outline(sketch: Sketch, body: NamedShape, prefix: str) -> NamedShape:
+def left_of_outline(
+    sketch: Sketch, body: NamedShape, prefix: str, *, between: tuple[float, float] | None = None
+) -> NamedShape:
     """What lies within a closed outline, or to the left of an open one that runs on straight from both its ends, square to the sketch and through all
-    of a body. Faces on the outline are named ``prefix.side[entity]``.
+    of a body, or between two heights over the sketch (mm). Faces on the outline are named ``prefix.side[entity]``; of an open one, what closes it
+    far from the body is ``prefix.side[around]``.
 
     Raises ContourError (open-end, self-crossing, no-profile).
     """
     if sketch.refused is not None:
         raise ContourError.of(sketch.refused)
-    low, high = reach_of(body.shape, sketch.frame.origin, sketch.frame.normal)
+    if between is None:
+        low, high = reach_of(body.shape, sketch.frame.origin, sketch.frame.normal)
+        between = low - 1, high + 1
     chains = chains_of(sketch.entities)
     if all(ends_meet(c[0].start, c[-1].end) for c in chains):
         profiles = find_profiles(sketch)
     else:
         closed = _closed_round(chains, sketch.frame, body)
         profiles = find_profiles(Sketch(sketch.frame, tuple(closed), sketch.loops))
-    return extrude(profiles, sketch.frame, start_mm=low - 1, end_mm=high + 1, prefix=prefix)
+    return extrude(profiles, sketch.frame, start_mm=between[0], end_mm=between[1], prefix=prefix)
 
 
 def _outwards(entity: Entity) -> tuple[Array, Array]:

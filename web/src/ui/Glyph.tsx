@@ -18,6 +18,7 @@ const PATHS: Record<string, string> = {
   point: "M8 3 V13 M3 8 H13 M4.8 4.8 L11.2 11.2 M11.2 4.8 L4.8 11.2",
   measurement: "M2 5 V11 M14 5 V11 M2 8 H14 M4.2 6.2 L2 8 L4.2 9.8 M11.8 6.2 L14 8 L11.8 9.8",
   intent: "M8 2.5 L13.5 8 L8 13.5 L2.5 8 Z M8 5.6 L10.4 8 L8 10.4 L5.6 8 Z",
+  rib: "M3 2.5 V13.5 H14 M3 4.5 L12 13.5 M5.8 7.3 V13.5 M8.8 10.3 V13.5",
   cut: "M3 4.5 h10 v8 H3 Z M1.5 11 L14.5 6",
   align: "M4 12.5 V3 M4 12.5 H14 M2.5 4.8 L4 2.8 L5.5 4.8 M12.2 11 L14.2 12.5 L12.2 14 M4 12.5 L8.5 7.5",
   merge: "M2.5 5 h6 v6 h-6 Z M7 8 h6.5 v5.5 H7 Z",
