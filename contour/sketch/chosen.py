@@ -42,9 +42,9 @@ def chosen_profiles(sketch: Sketch, names: Sequence[str] | None = None) -> list[
         raise ContourError(
             "no-profile",
             "nothing in the drawing closes" if sketch.entities else "nothing is drawn yet",
-            got=f"{len(sketch.entities)} pieces, none around anything",
+            got=f"{'one piece' if len(sketch.entities) == 1 else f'{len(sketch.entities)} pieces'}, around nothing",
             need="at least one closed region",
-            remedy="draw what closes it",
+            remedy="draw what closes it; an open line makes a thin wall or a rib",
         )
     known = {f.name: f for f in sketch.faces}
     if names is None:

@@ -12,7 +12,7 @@ import { resetBench } from "../shell/reset";
 import { DraftSheet } from "../steps/DraftSheet";
 import { usePassing } from "../steps/passing";
 import { StepSheet } from "../steps/StepSheet";
-import { answering, onBench } from "../test/bench";
+import { answering, emptyPreview, onBench, sampleJob } from "../test/bench";
 import { useTool } from "./tool";
 
 const grown = (kind: "plane" | "cylinder", outward = 1) =>
@@ -166,6 +166,21 @@ describe("cards and sheets", () => {
     act(() => useTool.getState().setDraft({ until_face: { body: "b", name: "top", kind: "plane" } }));
     await userEvent.click(take);
     expect(keep).toHaveBeenCalledTimes(1);
+  });
+
+  it("a sketch with nothing closed is tried: what is made of open lines is shown, all else says why not", async () => {
+    const open = sampleJob();
+    const steps = open.build.result!.steps.map((s) =>
+      s.id === "o" ? { ...s, facts: { ...s.facts!, profiles: 0 } } : s,
+    );
+    const job = { ...open, build: { ...open.build, result: { ...open.build.result!, steps } } } as typeof open;
+    const why = { code: "no-profile", message: "nothing in the drawing closes", remedy: "draw what closes it" };
+    answering(() => ({ ...emptyPreview, problems: [why] }));
+    useTool.getState().openDraft({ kind: "extrude", params: { sketch: { id: "o" }, distance: { text: "10 mm" } } });
+    onBench(<DraftSheet after={null} onKeep={vi.fn()} />, job);
+    expect(screen.getByText("This sketch has no closed profile yet.")).toBeInTheDocument();
+    expect(await screen.findByText(why.message)).toBeInTheDocument();
+    expect(screen.getByRole("button", { name: /Extrude/ })).toBeEnabled();
   });
 
   it("what is typed into a draft is previewed, and only the last of it", async () => {

@@ -1,10 +1,9 @@
 import { Button } from "antd";
 import { useEffect } from "react";
-import { sketchFacts } from "../api/facts";
 import { type Kind, useKinds } from "../api/kinds";
 import { useBench } from "../job/context";
 import { useTake } from "../sheets/taking";
-import { type StepDraft, useTool } from "../sheets/tool";
+import { useTool } from "../sheets/tool";
 import { ProblemNote } from "../ui/ProblemNote";
 import { goTo } from "../view/stage";
 import { Facts } from "./Facts";
@@ -27,14 +26,6 @@ function isUnpicked(kind: Kind | undefined, params: Record<string, unknown>): bo
   return lists.some((f) => !(params[f.name] as unknown[] | undefined)?.length);
 }
 
-/** A sketch that the draft uses and that has nothing closed to use. */
-function useOpenSketch(draft: StepDraft): boolean {
-  const { job } = useBench();
-  const id = (draft.params.sketch as { id: string } | null)?.id;
-  const facts = sketchFacts(job.build.result?.steps.find((s) => s.id === id)?.facts);
-  return facts !== null && facts.profiles === 0;
-}
-
 /** A step that is being prepared: its values, with what it would give shown in the view, until it is kept. */
 export function DraftSheet({ after, onKeep }: Props) {
   const { job } = useBench();
@@ -45,9 +36,8 @@ export function DraftSheet({ after, onKeep }: Props) {
   const { show, clear } = usePreview();
   const { passing, looking, refused, keeping } = usePassing();
   const { Below, slots, waits, looks: seen, lists, tells } = kindView(draft.kind);
-  const open = useOpenSketch(draft) && kind?.makes === "body";
   const waiting = waits?.(draft.params) ?? false;
-  const idle = isUnpicked(kind, draft.params) || open || Boolean(waiting);
+  const idle = isUnpicked(kind, draft.params) || Boolean(waiting);
   // Mends are no matter of looking first: they are kept, compared with what was, and undone.
   const looks = kind?.makes !== "scan" || seen === true;
   const found = lists ? (newestFacts(passing, job.recipe.steps) ?? null) : null;
