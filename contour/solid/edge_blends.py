@@ -21,6 +21,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 from contour.geometry.vectors import triple
 from contour.recipe.problem import ContourError, Where
 from contour.solid.apart import holds_apart
+from contour.solid.evolving import begins_at_first, set_evenly
 from contour.solid.face_geometry import array, face_kinds
 from contour.solid.facts import face_spot
 from contour.solid.gate import check_solid
@@ -42,11 +43,19 @@ _SWEEP = 6.0  # a blend of size r changes at most this times r² of material per
 
 @dataclass(frozen=True, slots=True)
 class Rounding:
-    """Edges to be rounded with one radius, mm. places: where each stands in the step's parameters."""
+    """Edges to be rounded with one radius, mm, or one that changes evenly to another at the far end. turned: the far end is the one whose corner's name
+    comes first · places: where each stands in the step's parameters."""
 
     names: tuple[str, ...]
     radius: float
     places: tuple[str, ...] = ()
+    end: float | None = None
+    turned: bool = False
+
+    @property
+    def largest(self) -> float:
+        """mm."""
+        return max(self.radius, self.end or 0.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,12 +126,33 @@ def _length(edge: TopoDS_Edge) -> float:
     return float(GCPnts_AbscissaPoint.Length_s(BRepAdaptor_Curve(edge)))
 
 
-def _fillet_maker(named: NamedShape, names: Sequence[str], radius: float) -> Any:
+def _fillet_maker(named: NamedShape, names: Sequence[str], rounding: Rounding, factor: float) -> Any:
     maker = BRepFilletAPI_MakeFillet(named.shape)
     for edge in edges_named(named, names):
         if maker.Contour(edge) == 0:  # else it runs on from another one that has been added
-            maker.Add(radius, edge)
+            _add_rounding(maker, named, edge, rounding, factor)
     return maker
+
+
+def _add_rounding(maker: Any, named: NamedShape, edge: TopoDS_Edge, rounding: Rounding, factor: float = 1.0) -> None:
+    """Raises ContourError (wrong-kind) for a radius that should change along edges that close: they have no ends."""
+    maker.Add(rounding.largest * factor, edge)
+    if rounding.end is None:
+        return
+    contour = maker.Contour(edge)
+    if maker.Closed(contour):
+        raise ContourError(
+            "wrong-kind",
+            "a radius cannot change along edges that run back into themselves",
+            where=Where(param="end_radius", point=middle_of(edge)),
+            got="edges without ends",
+            need="a run of edges with two ends",
+            remedy="take the other radius out, or leave these edges to a list of their own",
+        )
+    radii = (rounding.radius * factor, rounding.end * factor)
+    if begins_at_first(named, maker, contour) == rounding.turned:
+        radii = radii[::-1]
+    set_evenly(maker, contour, *radii)
 
 
 def _face_of_first(named: NamedShape, edge: TopoDS_Edge, bevel: Bevel) -> TopoDS_Face:
@@ -321,9 +351,7 @@ def fillet(named: NamedShape, roundings: Sequence[Rounding], *, prefix: str, lab
     Raises ContourError (wrong-kind) for a smooth edge, (body-broken) with the edge that cannot take its radius, where it is, and
     the largest radius that works; (ref-lost) for a name no edge has. `labels`: names of steps for messages.
     """
-    tries = _tries(
-        roundings, lambda r: r.radius, lambda n, names, r, f: _fillet_maker(n, names, r.radius * f), "fillet"
-    )
+    tries = _tries(roundings, lambda r: r.largest, _fillet_maker, "fillet")
 
     def build() -> Any:
         return _rounded(named, roundings, labels)
@@ -334,24 +362,28 @@ def fillet(named: NamedShape, roundings: Sequence[Rounding], *, prefix: str, lab
 def _rounded(named: NamedShape, roundings: Sequence[Rounding], labels: Any) -> Any:
     """The kernel's maker with every edge. Raises ContourError (bad-params) where one runs on from another with a radius of its own."""
     maker = BRepFilletAPI_MakeFillet(named.shape)
-    given: dict[int, float] = {}  # contour -> its radius
+    given: dict[int, Rounding] = {}  # by contour
     for r in roundings:
         found = edges_named(named, r.names)
         for edge, name, place in zip(found, r.names, _filled(r.places, r.names), strict=True):
             contour = maker.Contour(edge)
-            if contour and abs(given[contour] - r.radius) > 1e-9:
+            if contour and _differ(given[contour], r):
                 raise ContourError(
                     "bad-params",
                     f"the {edge_label(name, labels)} runs on from another one, which has a radius of its own",
                     where=Where(param=place or None, point=middle_of(edge)),
-                    got=f"{r.radius:g} mm beside {given[contour]:g} mm",
+                    got=f"{r.radius:g} mm beside {given[contour].radius:g} mm",
                     need="one radius along edges without a bend",
                     remedy="put both into one list, or leave one of them out",
                 )
             if not contour:
-                maker.Add(r.radius, edge)
-                given[maker.Contour(edge)] = r.radius
+                _add_rounding(maker, named, edge, r)
+                given[maker.Contour(edge)] = r
     return maker
+
+
+def _differ(a: Rounding, b: Rounding) -> bool:
+    return abs(a.radius - b.radius) > 1e-9 or abs((a.end or a.radius) - (b.end or b.radius)) > 1e-9
 
 
 def chamfer(named: NamedShape, bevels: Sequence[Bevel], *, prefix: str, labels: Any = None) -> Blended:

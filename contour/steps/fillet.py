@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
+from pydantic.config import JsonDict
 
 from contour.present.blends import swallowed
 from contour.present.edges import body_of, edges_at, loaded
@@ -19,6 +20,9 @@ from contour.recipe.values import Length, Value
 __all__ = ["KIND", "Params"]
 
 
+_CHANGING: JsonDict = {"fold": "Changing radius"}
+
+
 class Row(BaseModel):
     """Edges with a radius of their own."""
 
@@ -28,6 +32,12 @@ class Row(BaseModel):
         min_length=1, max_length=500, description="edges, chains, or faces for all around them"
     )
     radius: Length = Field(description="of these edges")
+    end_radius: Length | None = Field(
+        default=None,
+        title="Radius at the other end",
+        description="the radius changes evenly along the edges to this one",
+    )
+    turned: bool = Field(default=False, title="Turned round", description="the two radii change ends")
 
 
 class Params(BaseModel):
@@ -39,6 +49,15 @@ class Params(BaseModel):
         min_length=1, max_length=500, description="edges, chains, or faces for all around them"
     )
     radius: Length = Field(default=Value(text="1 mm"), description="of the fillet")
+    end_radius: Length | None = Field(
+        default=None,
+        title="Radius at the other end",
+        description="the radius changes evenly along the edges to this one",
+        json_schema_extra=_CHANGING,
+    )
+    turned: bool = Field(
+        default=False, title="Turned round", description="the two radii change ends", json_schema_extra=_CHANGING
+    )
     more: list[Row] = Field(
         default_factory=list,
         max_length=50,
@@ -70,19 +89,22 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     for at, places in lists:
         taken |= {name: (at, place) for name, place in edges_at(inputs, body, places)}
     roundings = []
-    for at, _ in lists:
-        radius = inputs.values[at]
-        if radius < 1e-3:
-            raise ContourError(
-                "bad-params",
-                "a fillet needs a radius",
-                where=Where(param=at),
-                got=f"{radius:g} mm",
-                need="more than 0.001 mm",
-                remedy="type a radius",
-            )
+    rows: list[Params | Row] = [params, *params.more]
+    for (at, _), row in zip(lists, rows, strict=True):
+        far = at.removesuffix("radius") + "end_radius"
+        for place in (at, far):
+            if inputs.values.get(place, 1.0) < 1e-3:
+                raise ContourError(
+                    "bad-params",
+                    "a fillet needs a radius",
+                    where=Where(param=place),
+                    got=f"{inputs.values[place]:g} mm",
+                    need="more than 0.001 mm",
+                    remedy="type a radius",
+                )
         own = [(name, place) for name, (of, place) in taken.items() if of == at]
-        roundings.append(Rounding(tuple(n for n, _ in own), radius, tuple(p for _, p in own)))
+        names, stand = tuple(n for n, _ in own), tuple(p for _, p in own)
+        roundings.append(Rounding(names, inputs.values[at], stand, inputs.values.get(far), row.turned))
     done = fillet(body, roundings, prefix=f"{inputs.step[:8]}.fillet", labels=inputs.steps)
     handles = [
         edge_handle(at, edges_named(body, r.names[:1])[0], body, kind="radius")

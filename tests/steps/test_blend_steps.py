@@ -6,16 +6,20 @@ import math
 
 import numpy as np
 import pytest
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+from OCP.gp import gp_Pnt
 
 from contour.geometry.frames import plane_frame
 from contour.recipe.problem import ContourError
-from contour.sketch.entities import Sketch, find_profiles
+from contour.sketch.entities import Entity, Sketch, find_profiles
 from contour.solid.boolean import combine
 from contour.solid.extrude import extrude
 from contour.solid.face_geometry import face_kinds
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
 from contour.solid.shape import NamedShape
+from contour.solid.topology.edges import edge_names
 from contour.solid.topology.rows import topology_rows
 from tests.conftest import circle, prism, rectangle
 from tests.steps.helpers import body, run, shape_of
@@ -92,6 +96,68 @@ def test_several_radii_in_one_step_and_the_later_list_wins():
     )
     assert removed(made) == pytest.approx(SPANDREL * 40 * (1 + 4), rel=1e-9)
     assert [h.place for h in made.handles] == ["radius", "more[0].radius"]
+
+
+def spot_of(shape: NamedShape, place: tuple[float, float, float]) -> float:
+    """How far a place lies from the solid's faces, mm."""
+    return float(BRepExtrema_DistShapeShape(BRepBuilderAPI_MakeVertex(gp_Pnt(*place)).Vertex(), shape.shape).Value())
+
+
+def test_a_radius_changes_evenly_from_end_to_end_and_turned_round_the_other_way():
+    along = [edge("s1.end[p1]|s1.side[e1]")]  # from x = 0 to 40 at y = 0, z = 10
+    even = SPANDREL * 40 * (2 * 2 + 2 * 5 + 5 * 5) / 3
+    # How deep the fillet lies under the corner, at either end.
+    deep = {r: r * (math.sqrt(2) - 1) for r in (2, 5)}
+    found = {}
+    for turned in (False, True):
+        made = blend("fillet", BLOCK, along, radius={"text": "2 mm"}, end_radius={"text": "5 mm"}, turned=turned)
+        assert removed(made) == pytest.approx(even, rel=1e-4)
+        solid = shape_of(made, "b")
+        assert check_solid(solid.shape).valid and len(solid.names) == 7
+        found[turned] = [spot_of(solid, (x, 0, 10)) for x in (0.0, 40.0)]
+    assert sorted(found[False]) == pytest.approx([deep[2], deep[5]], rel=2e-3)
+    assert found[True] == pytest.approx(found[False][::-1], rel=1e-6)
+
+
+def test_which_end_is_which_hangs_on_names_and_not_on_how_the_kernel_turns_an_edge():
+    along = [edge("s1.end[p1]|s1.side[e1]")]
+    other = prism([e.reversed() for e in reversed(rectangle(40, 30))], 10)
+    ends = []
+    for on in (BLOCK, other):
+        solid = shape_of(blend("fillet", on, along, radius={"text": "1 mm"}, end_radius={"text": "4 mm"}), "b")
+        ends.append([spot_of(solid, (x, 0, 10)) for x in (0.0, 40.0)])
+    assert ends[0] == pytest.approx(ends[1], rel=1e-6)
+
+
+def test_a_changing_radius_runs_on_and_has_ends():
+    # Three sides of a plate with two round corners: one run of edges, as long as it is.
+    loop = rounded_end()
+    plate = prism(loop, 10)
+    first = next(n for n in edge_names(plate) if n.startswith("s1.end[p1]|") and "[e2]" in n)
+    made = blend("fillet", plate, [edge(first)], radius={"text": "1 mm"}, end_radius={"text": "3 mm"})
+    assert check_solid(shape_of(made, "b").shape).valid
+    solid, run_on = shape_of(made, "b"), 80 + 10 * math.pi
+    depths = [spot_of(solid, (x, y, 10)) / (math.sqrt(2) - 1) for x, y in ((20, 0), (40, 0), (40, 20), (20, 20))]
+    radii = sorted([1 + 2 * s / run_on for s in (20, 40, 40 + 10 * math.pi, 60 + 10 * math.pi)])
+    assert sorted(depths) == pytest.approx(radii, abs=0.02)
+    disc = prism([circle(0, 0, 10)], 10)
+    with pytest.raises(ContourError) as raised:
+        rim = next(n for n in edge_names(disc) if n.startswith("s1.end["))
+        blend("fillet", disc, [edge(rim)], radius={"text": "1 mm"}, end_radius={"text": "2 mm"})
+    assert (raised.value.problem.code, raised.value.problem.where.param) == ("wrong-kind", "end_radius")
+    with pytest.raises(ContourError) as raised:
+        blend("fillet", BLOCK, [edge("s1.end[p1]|s1.side[e1]")], radius={"text": "1 mm"}, end_radius={"text": "0 mm"})
+    assert (raised.value.problem.code, raised.value.problem.where.param) == ("bad-params", "end_radius")
+
+
+def rounded_end() -> list[Entity]:
+    """A strip 40 x 20 whose right end is round."""
+    return [
+        Entity("e1", "line", (0, 0), (40, 0)),
+        Entity("e2", "arc", (40, 0), (40, 20), mid=(50, 10)),
+        Entity("e3", "line", (40, 20), (0, 20)),
+        Entity("e4", "line", (0, 20), (0, 0)),
+    ]
 
 
 def test_the_handle_stands_on_the_edge_and_points_into_the_material():

@@ -15,10 +15,12 @@ interface Props {
 /** What a row begins with: nothing picked, and values as in the row above. */
 function begin(field: Field, above: Row | undefined): Row {
   return Object.fromEntries(
-    field.fields.map((f) => [
-      f.name,
-      f.type === "refs" ? [] : (f.fallback ?? above?.[f.name] ?? { text: f.dimension === "length" ? "2 mm" : "1" }),
-    ]),
+    field.fields
+      .filter((f) => !f.optional && f.type !== "switch") // what it can do without is left to its default
+      .map((f) => [
+        f.name,
+        f.type === "refs" ? [] : (f.fallback ?? above?.[f.name] ?? { text: f.dimension === "length" ? "2 mm" : "1" }),
+      ]),
   );
 }
 

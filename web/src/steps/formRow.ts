@@ -17,7 +17,8 @@ export const formulaName = (place: string) =>
     .join("_");
 
 /** Fields that a row can hold without a part of its own. */
-export const isSimple = (f: Field) => f.type === "value" || ((f.type === "refs" || f.type === "ref") && !f.ids);
+export const isSimple = (f: Field) =>
+  f.type === "value" || f.type === "switch" || ((f.type === "refs" || f.type === "ref") && !f.ids);
 
 /** The scan is the one on the bench; a spot is picked beside the place it stands in for. */
 export const isHidden = (f: Field) =>
