@@ -141,8 +141,8 @@ def test_a_changing_radius_runs_on_and_has_ends():
     radii = sorted([1 + 2 * s / run_on for s in (20, 40, 40 + 10 * math.pi, 60 + 10 * math.pi)])
     assert sorted(depths) == pytest.approx(radii, abs=0.02)
     disc = prism([circle(0, 0, 10)], 10)
+    rim = next(n for n in edge_names(disc) if n.startswith("s1.end["))
     with pytest.raises(ContourError) as raised:
-        rim = next(n for n in edge_names(disc) if n.startswith("s1.end["))
         blend("fillet", disc, [edge(rim)], radius={"text": "1 mm"}, end_radius={"text": "2 mm"})
     assert (raised.value.problem.code, raised.value.problem.where.param) == ("wrong-kind", "end_radius")
     with pytest.raises(ContourError) as raised:
