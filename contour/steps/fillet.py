@@ -37,7 +37,7 @@ class Row(BaseModel):
         title="Radius at the other end",
         description="the radius changes evenly along the edges to this one",
     )
-    turned: bool = Field(default=False, title="Turned round", description="the two radii change ends")
+    turned: bool = Field(default=False, title="Turned round", description="the two radii swap ends")
 
 
 class Params(BaseModel):
@@ -56,7 +56,7 @@ class Params(BaseModel):
         json_schema_extra=_CHANGING,
     )
     turned: bool = Field(
-        default=False, title="Turned round", description="the two radii change ends", json_schema_extra=_CHANGING
+        default=False, title="Turned round", description="the two radii swap ends", json_schema_extra=_CHANGING
     )
     more: list[Row] = Field(
         default_factory=list,
