@@ -350,3 +350,23 @@ class TestNamedSets:
         recipe = self.kept(self.kept(Recipe(name="Job")), id="set00001", name="Foot")
         assert [s.name for s in edited(recipe, op="drop-set", id="set00000").sets] == ["Foot"]
         assert edited(recipe, op="drop-set", id="gone").sets == recipe.sets
+
+
+def test_a_step_is_used_in_the_place_of_another_everywhere(recipe):
+    other = step("skin-000", "region", "Other top", scan={"id": "scan"}, seeds=[2])
+    spare = step("spar-000", "extrude", "Spare", sketch={"id": "outl-000"}, distance={"text": "3 mm"})
+    more = recipe.model_copy(update={"steps": (other, recipe.steps[0], recipe.steps[1], spare, *recipe.steps[2:])})
+    after = edited(more, op="use-instead", step="top-0000", by="skin-000")
+    assert after.step("outl-000").params["plane"] == {"id": "skin-000"} and after.step("top-0000") == more.step(
+        "top-0000"
+    )
+    moved = edited(more, op="use-instead", step="plate-00", by="spar-000")
+    assert moved.step("boss-000").params["bodies"] == [{"id": "spar-000"}]
+    assert moved.step("seat-000").params["body"] == {"id": "spar-000"}
+    assert moved.step("seat-000").params["pairs"][0]["face"]["body"] == "spar-000"  # and keeps the name it had
+    assert moved.values[1].value.text == "spare.distance - skin"
+    assert moved.step("plate-00") == more.step("plate-00")
+    assert refused(more, op="use-instead", step="top-0000", by="plate-00") == "wrong-kind"
+    assert refused(more, op="use-instead", step="seat-000", by="boss-000") == "unchanged"
+    late = edited(more, op="move-step", step="skin-000", before=None)
+    assert refused(late, op="use-instead", step="top-0000", by="skin-000") == "bad-order"

@@ -6,8 +6,9 @@ from typing import Annotated, Any, get_args
 
 from pydantic import Field
 
-from contour.job.edits import job, steps, values, variants
+from contour.job.edits import instead, job, steps, values, variants
 from contour.job.edits.checked import Known
+from contour.job.edits.instead import UseInstead
 from contour.job.edits.intent import Agree
 from contour.job.edits.job import DropProbe, DropSet, PinProbe, PutSet, SetBody, SetJob
 from contour.job.edits.picture import PictureEdit, apply_picture_edit
@@ -42,6 +43,7 @@ Edit = Annotated[
     | MoveStep
     | NoteStep
     | GroupSteps
+    | UseInstead
     | SetValue
     | DeleteValue
     | Agree
@@ -71,6 +73,7 @@ Edit = Annotated[
 
 OPERATIONS: dict[type, Any] = {
     **steps.OPERATIONS,
+    **instead.OPERATIONS,
     **values.OPERATIONS,
     **job.OPERATIONS,
     **variants.OPERATIONS,

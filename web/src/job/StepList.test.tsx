@@ -53,6 +53,18 @@ describe("the step list", () => {
     expect(edit).toHaveBeenCalledWith({ op: "add-step", kind: "extrude", params, after: "x" });
   });
 
+  it("uses another step of the same make in the place of one, and offers none where there is none", async () => {
+    const job = sampleJob();
+    const other = { ...job.recipe.steps[1]!, id: "o2", name: "Later plate" };
+    const edit = onBench(<StepList />, { ...job, recipe: { ...job.recipe, steps: [...job.recipe.steps, other] } });
+    await userEvent.click(screen.getByRole("button", { name: "More for Plate" }));
+    await userEvent.hover(await screen.findByText("Use another in its place"));
+    await userEvent.click(await screen.findByRole("menuitem", { name: "Later plate" }));
+    expect(edit).toHaveBeenCalledWith({ op: "use-instead", step: "o", by: "o2" });
+    await userEvent.click(screen.getByRole("button", { name: "More for Block" }));
+    expect(await screen.findAllByText("Use another in its place")).toHaveLength(1); // that of the first menu
+  });
+
   it("says what hangs on a step before it is deleted, and lets the person choose", async () => {
     answering(() => [{ id: "x", name: "Block" }]);
     const edit = onBench(<StepList />);

@@ -1,5 +1,6 @@
 import type { MenuProps } from "antd";
 import type { Step } from "../api/client";
+import { useKinds } from "../api/kinds";
 import { useTool } from "../sheets/tool";
 import { useAppearance } from "../view/appearance";
 import { isOut, useThings } from "../view/useThings";
@@ -14,6 +15,7 @@ export function useStepMenu(step: Step, index: number, ask: (what: "name" | "gro
   const asOf = useSeen((s) => s.asOf);
   const remove = useDeleteStep();
   const look = useAppearance();
+  const kinds = useKinds();
   const thing = useThings().find((t) => t.id === step.id);
   const steps = job.recipe.steps;
   const see = (id: string | null) => {
@@ -25,6 +27,9 @@ export function useStepMenu(step: Step, index: number, ask: (what: "name" | "gro
     void edit({ op: "move-step", step: step.id, before: rest[index + by]?.id ?? null });
   };
   const viewed = asOf === step.id;
+  // What makes the same can stand in its place, wherever it is used.
+  const makes = kinds[step.kind]?.makes;
+  const alike = makes ? steps.filter((s) => s.id !== step.id && kinds[s.kind]?.makes === makes) : [];
   return [
     {
       key: "as-of",
@@ -50,6 +55,19 @@ export function useStepMenu(step: Step, index: number, ask: (what: "name" | "gro
       label: "Duplicate",
       onClick: () => void edit({ op: "add-step", kind: step.kind, params: step.params, after: step.id }),
     },
+    ...(alike.length
+      ? [
+          {
+            key: "instead",
+            label: "Use another in its place",
+            children: alike.map((s) => ({
+              key: `instead-${s.id}`,
+              label: s.name,
+              onClick: () => void edit({ op: "use-instead", step: step.id, by: s.id }),
+            })),
+          },
+        ]
+      : []),
     { key: "up", label: "Move up", disabled: index === 0, onClick: () => move(-1) },
     { key: "down", label: "Move down", disabled: index === steps.length - 1, onClick: () => move(1) },
     {
