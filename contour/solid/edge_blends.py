@@ -140,17 +140,22 @@ def _add_rounding(maker: Any, named: NamedShape, edge: TopoDS_Edge, rounding: Ro
     if rounding.end is None:
         return
     contour = maker.Contour(edge)
+    said_at = (rounding.places or ("",))[0].partition("edges[")[0] + "end_radius"
     if maker.Closed(contour):
         raise ContourError(
             "wrong-kind",
             "a radius cannot change along edges that run back into themselves",
-            where=Where(param="end_radius", point=middle_of(edge)),
+            where=Where(param=said_at, point=middle_of(edge)),
             got="edges without ends",
             need="a run of edges with two ends",
             remedy="take the other radius out, or leave these edges to a list of their own",
         )
     radii = (rounding.radius * factor, rounding.end * factor)
-    if begins_at_first(named, maker, contour) == rounding.turned:
+    try:
+        first = begins_at_first(named, maker, contour)
+    except ContourError as error:
+        raise error.at(param=said_at) from None
+    if first == rounding.turned:
         radii = radii[::-1]
     set_evenly(maker, contour, *radii)
 

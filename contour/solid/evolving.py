@@ -34,7 +34,7 @@ def begins_at_first(named: NamedShape, maker: Any, contour: int) -> bool:
         raise ContourError(
             "ref-ambiguous",
             "both ends of these edges lie between the same faces: which has which radius would be chance",
-            where=Where(param="end_radius", point=triple(array(BRep_Tool.Pnt_s(ends[0])))),
+            where=Where(point=triple(array(BRep_Tool.Pnt_s(ends[0])))),
             got="two ends of one name",
             need="ends that can be told apart",
             remedy="take the other radius out, or cut the body between the two ends first",

@@ -150,6 +150,18 @@ def test_a_changing_radius_runs_on_and_has_ends():
     assert (raised.value.problem.code, raised.value.problem.where.param) == ("bad-params", "end_radius")
 
 
+def test_ends_between_the_same_faces_are_not_told_apart_by_chance():
+    half = prism([Entity("l", "line", (-10, 0), (10, 0)), Entity("a", "arc", (10, 0), (-10, 0), mid=(0, 10))], 8)
+    straight = edge("s1.end[p-a]|s1.side[l]")
+    bottom = edge("s1.side[l]|s1.start[p-a]")
+    row = {"edges": [straight], "radius": {"text": "1 mm"}, "end_radius": {"text": "2 mm"}}
+    with pytest.raises(ContourError) as raised:
+        blend("fillet", half, [bottom], radius={"text": "1 mm"}, more=[row])
+    where = raised.value.problem.where
+    assert (raised.value.problem.code, where.param) == ("ref-ambiguous", "more[0].end_radius")
+    assert abs(where.point[0]) == pytest.approx(10) and where.point[1:] == pytest.approx((0, 8), abs=1e-9)
+
+
 def rounded_end() -> list[Entity]:
     """A strip 40 x 20 whose right end is round."""
     return [
