@@ -128,20 +128,20 @@ def compare(request: HttpRequest, job_id: uuid.UUID, body: CompareIn) -> dict[st
 
 @router.get("/{job_id}/compare/{task_id}", response=CompareTask)
 def compared(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> CompareTask:
-    return task_out(CompareTask, _comparison(request, job_id, task_id))
+    return task_out(CompareTask, _task(request, job_id, task_id, "compare"))
 
 
-def _comparison(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> Task:
-    row = Task.objects.filter(id=task_id, job=own_job(request.user, job_id), kind="compare").first()
+def _task(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID, kind: str) -> Task:
+    row = Task.objects.filter(id=task_id, job=own_job(request.user, job_id), kind=kind).first()
     if row is None:
-        raise ContourError("not-found", "there is no such comparison")
+        raise ContourError("not-found", "the job has no such comparison", remedy="ask for it again")
     return row
 
 
 @router.get("/{job_id}/compare/{task_id}/view")
 def compared_view(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> HttpResponse:
     """The later bodies with how far each place moved, as a view buffer."""
-    row = _comparison(request, job_id, task_id)
+    row = _task(request, job_id, task_id, "compare")
     path = delivery_path(row)
     if row.status != "done" or not json.loads(row.result or "{}").get("moved") or not path.exists():
         raise ContourError("not-found", "there is no map of what moved")
@@ -162,10 +162,7 @@ def build_variants(request: HttpRequest, job_id: uuid.UUID) -> VariantsTask:
 
 @router.get("/{job_id}/variants/{task_id}", response=VariantsTask)
 def variants_built(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> VariantsTask:
-    row = Task.objects.filter(id=task_id, job=own_job(request.user, job_id), kind="variants").first()
-    if row is None:
-        raise ContourError("not-found", "the variants were never built together")
-    return task_out(VariantsTask, row)
+    return task_out(VariantsTask, _task(request, job_id, task_id, "variants"))
 
 
 @router.post("/{job_id}/return", response=JobOut)
