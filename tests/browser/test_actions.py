@@ -38,8 +38,14 @@ def test_actions_are_searched_for_and_have_keys(page: Page) -> None:
 
     # From above, x points right and y up; the view before comes back. What is projected is as of the last frame drawn.
     place = "[[0, 0, 0], [10, 0, 0], [0, 10, 0]].map(p => window.contourView.project(p))"
-    page.wait_for_function(  # two frames alike: the view is at rest
-        f"() => {{ const now = JSON.stringify({place}), was = window.placeBefore; window.placeBefore = now; return now === was; }}",
+    expect(page.locator(".sheet")).to_have_count(0)
+    page.wait_for_function(  # the view has the room that the sheet has left, and two frames are alike: it is at rest
+        f"""() => {{
+        const canvas = document.querySelector("canvas"), room = canvas.parentElement.clientWidth;
+        const now = JSON.stringify([room, {place}]), was = window.placeBefore;
+        window.placeBefore = now;
+        return now === was && Math.abs(canvas.clientWidth - room) < 2;
+        }}""",
         polling=200,
     )
     before = page.evaluate(place)

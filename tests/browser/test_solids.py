@@ -81,7 +81,7 @@ def another_radius_beside_it(page: Page) -> None:
     page.get_by_label("Name of a new variant").fill("rounder")
     page.get_by_role("button", name="Add a variant").click()
     page.get_by_role("combobox", name="Another value to set").click()
-    page.get_by_title(re.compile("^Fillet 1, radius")).click()
+    page.get_by_title(re.compile(r"^Fillet 1, radius \(")).click()
     cell = page.get_by_role("textbox", name="Fillet 1, radius in rounder", exact=True)
     cell.fill("5 mm")
     cell.press("Enter")
