@@ -388,7 +388,8 @@ def _rounded(named: NamedShape, roundings: Sequence[Rounding], labels: Any) -> A
 
 
 def _differ(a: Rounding, b: Rounding) -> bool:
-    return abs(a.radius - b.radius) > 1e-9 or abs((a.end or a.radius) - (b.end or b.radius)) > 1e-9
+    ends = abs(a.radius - b.radius) > 1e-9 or abs((a.end or a.radius) - (b.end or b.radius)) > 1e-9
+    return ends or (a.end is not None and a.turned != b.turned)
 
 
 def chamfer(named: NamedShape, bevels: Sequence[Bevel], *, prefix: str, labels: Any = None) -> Blended:

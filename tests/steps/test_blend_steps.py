@@ -140,6 +140,11 @@ def test_a_changing_radius_runs_on_and_has_ends():
     depths = [spot_of(solid, (x, y, 10)) / (math.sqrt(2) - 1) for x, y in ((20, 0), (40, 0), (40, 20), (20, 20))]
     radii = sorted([1 + 2 * s / run_on for s in (20, 40, 40 + 10 * math.pi, 60 + 10 * math.pi)])
     assert sorted(depths) == pytest.approx(radii, abs=0.02)
+    # Another list on the same run, its ends the other way round, is a radius of its own.
+    last = next(n for n in edge_names(plate) if n.startswith("s1.end[p1]|") and "[e3]" in n)
+    both = {"radius": {"text": "1 mm"}, "end_radius": {"text": "3 mm"}}
+    with pytest.raises(ContourError, match="radius of its own"):
+        blend("fillet", plate, [edge(first)], more=[{"edges": [edge(last)], **both, "turned": True}], **both)
     disc = prism([circle(0, 0, 10)], 10)
     rim = next(n for n in edge_names(disc) if n.startswith("s1.end["))
     with pytest.raises(ContourError) as raised:

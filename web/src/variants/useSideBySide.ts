@@ -1,5 +1,5 @@
-import { useEffect, useState } from "react";
-import { api, type Column, got, ProblemError } from "../api/client";
+import { useEffect, useRef, useState } from "react";
+import { api, type Column, got } from "../api/client";
 import { useBench } from "../job/context";
 import { finished, useLive } from "../job/useTask";
 import { usePointed } from "../view/pointed";
@@ -19,11 +19,15 @@ export function useSideBySide() {
   const [busy, setBusy] = useState(false);
   /** The variant whose difference is shown, and how far it moves the surface; none while it is being measured. */
   const [shown, setShown] = useState<{ id: string; largest: number | null } | null>(null);
+  const asked = useRef("");
   const path = { job_id: job.id };
   // biome-ignore lint/correctness/useExhaustiveDependencies: what moved is of the job as it was
   useEffect(() => () => set({ moved: null }), [set, job.revision]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the same
-  useEffect(() => setShown(null), [job.revision]);
+  useEffect(() => {
+    asked.current = "";
+    setShown(null);
+  }, [job.revision]);
   const build = async () => {
     setBusy(true);
     try {
@@ -38,19 +42,23 @@ export function useSideBySide() {
   };
   const look = async (id: string) => {
     set({ moved: null });
-    if (shown?.id === id) return setShown(null);
+    asked.current = shown?.id === id ? "" : id;
+    if (!asked.current) return setShown(null);
     setShown({ id, largest: null });
+    // An answer counts while it is still the one that is wanted.
+    const wanted = () => live() && asked.current === id;
     try {
       const out = await got(api.POST("/api/jobs/{job_id}/compare", { params: { path }, body: { variant: id } }));
       const at = { params: { path: { ...path, task_id: out.task.id } } };
-      const row = await finished(out.task, () => got(api.GET("/api/jobs/{job_id}/compare/{task_id}", at)), live);
+      const row = await finished(out.task, () => got(api.GET("/api/jobs/{job_id}/compare/{task_id}", at)), wanted);
       const moved = row.result?.moved;
-      if (!live()) return;
+      if (!wanted()) return;
       if (moved) set({ moved: { url: `/api/jobs/${job.id}/compare/${out.task.id}/view`, largest: moved.largest } });
       setShown({ id, largest: moved?.largest ?? 0 });
     } catch (e) {
+      if (!wanted()) return;
       setShown(null);
-      if (e instanceof ProblemError || live()) tell(e);
+      tell(e);
     }
   };
   const columns = built?.columns ?? [];
