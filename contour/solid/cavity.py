@@ -1,6 +1,6 @@
 """What a body holds: its openings closed by flat caps or by other bodies, its inside as a solid of its own; and where it leaks if they do not close it.
 
-Caps stand outward on the chosen faces, so that the inside ends in these faces' planes. What then lies within the joined solid are its inner shells.
+Caps stand outward on the chosen faces, so that the inside ends in these faces' planes; clefts up to a width can be filled beside them. What then lies within the joined solid are its inner shells.
 A leak is looked for in a grid of the air: it lies where the widest way from the inside out is narrowest.
 """
 
@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeSolid
 from OCP.BRepClass3d import BRepClass3d
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepLib import BRepLib
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
 from OCP.BRepTools import BRepTools
@@ -25,12 +26,15 @@ from scipy import ndimage
 
 from contour.geometry.vectors import Vec3, triple
 from contour.recipe.problem import ContourError, Where
+from contour.solid.agreement import sides
 from contour.solid.boolean import combine
+from contour.solid.clefts import Cleft, clefts
 from contour.solid.face_geometry import face_kind, face_surface
 from contour.solid.gate import require_solid
 from contour.solid.mass import volume
 from contour.solid.shape import NamedShape, faces, shape_map, solids
 from contour.solid.tessellate import tessellate
+from contour.solid.topology.names import together
 
 __all__ = ["Leak", "inner_volume", "leak_of"]
 
@@ -38,6 +42,8 @@ Array = NDArray[np.float64]
 _CAP_MM = 1.0
 _CELLS = 160  # of the grid along the body's longest side
 _AROUND = 16  # cells of air around it: outside there has to be more room than in any leak
+_TOUCHING_MM = 1e-6
+_NARROW_MM = 1.5  # what is no wider may be a gap that was never meant
 _SLIVER = 1e-6  # of the largest: smaller insides are none
 
 
@@ -50,35 +56,83 @@ class Leak:
 
 
 def inner_volume(
-    body: NamedShape, openings: Sequence[str], caps: Sequence[NamedShape], *, prefix: str, near: Array | None = None
+    body: NamedShape,
+    openings: Sequence[str],
+    caps: Sequence[NamedShape],
+    *,
+    prefix: str,
+    near: Array | None = None,
+    gap_mm: float = 0.0,
 ) -> NamedShape:
     """The solid that fills a body's inside, up to flat openings and to other bodies that close it. near (3,), mm: which of several insides; none: the largest.
+    gap_mm: where it leaks, clefts up to so wide are filled.
 
-    Faces are called as those of the body that they lie on, ``prefix.cap[face]`` at openings. Raises ContourError (wrong-kind) for an opening that is not
-    flat, (not-found) with the place where it leaks, (body-broken).
+    Faces are called as those of the body that they lie on, ``prefix.cap[face]`` at openings, ``prefix.gap<k>[face]`` at filled clefts. Raises ContourError
+    (wrong-kind) for an opening that is not flat, (not-found) with the place where it leaks, (body-broken).
     """
-    closed = body
-    for name in openings:
-        closed = combine(closed, _cap(body, name, prefix), "add", what="the cap")
-    for other in caps:
-        closed = combine(closed, other, "add", what="what closes it")
-    found = [s for solid in solids(closed.shape) for s in _insides(solid)]
-    sizes = [volume(s) for s in found]
-    found = [s for s, mm3 in zip(found, sizes, strict=True) if mm3 > _SLIVER * max(sizes)]
-    if not found:
-        raise _leaking(closed)
-    if near is None:
-        chosen = max(found, key=volume)
-    else:
-        from contour.solid.agreement import sides
-
-        inside = [s for s in found if int(sides(s, near[None])[0]) >= 0]
-        if not inside:
-            raise _leaking(closed, near)
-        chosen = inside[0]
+    closing = [*(_cap(body, name, prefix) for name in openings), *caps]
+    closed, apart = _joined(body, closing)
+    chosen = _chosen(closed, apart, near)
+    if chosen is None:
+        found = clefts([body, *caps], max(gap_mm, _NARROW_MM), prefix=prefix)
+        filled, waiting = _joined(body, [*(c.filling for c in found if c.width <= gap_mm), *closing])
+        chosen = _chosen(filled, waiting, near)
+        if chosen is None:
+            narrow = _narrow_leak(body, found, closing, near)
+            raise _leaking(narrow or leak_of(together([filled, *waiting]), near), closable=narrow is not None)
+        closed = filled
     require_solid(chosen, doing="filling the inside", pieces=1)
     place = shape_map(closed.shape, TopAbs_ShapeEnum.TopAbs_FACE)
     return NamedShape(chosen, tuple(closed.names[place.FindIndex(f) - 1] for f in faces(chosen)))
+
+
+def _joined(body: NamedShape, others: Sequence[NamedShape]) -> tuple[NamedShape, list[NamedShape]]:
+    """(the body with all that it hangs together with, the others). Raises ContourError (body-broken)."""
+    left = list(others)
+    while True:
+        waiting = []
+        for other in left:
+            if _gap(body, other) > _TOUCHING_MM:
+                waiting.append(other)
+                continue
+            try:
+                body = combine(body, other, "add", what="what closes it")
+            except ContourError as error:
+                # A filling may lie wholly in what is there by then.
+                if error.problem.code != "unchanged":
+                    raise
+        if len(waiting) == len(left) or not waiting:
+            return body, waiting
+        left = waiting
+
+
+def _gap(a: NamedShape, b: NamedShape) -> float:
+    found = BRepExtrema_DistShapeShape(a.shape, b.shape)
+    return float(found.Value()) if found.IsDone() else 0.0
+
+
+def _chosen(closed: NamedShape, apart: Sequence[NamedShape], near: Array | None) -> TopoDS_Shape | None:
+    """The largest inside of a solid, or the one that a place lies in; none while something that should close it stands apart."""
+    if apart:
+        return None
+    found = [s for solid in solids(closed.shape) for s in _insides(solid)]
+    sizes = [volume(s) for s in found]
+    found = [s for s, mm3 in zip(found, sizes, strict=True) if mm3 > _SLIVER * max(sizes)]
+    if near is not None:
+        found = [s for s in found if int(sides(s, near[None])[0]) >= 0]
+    return max(found, key=volume, default=None)
+
+
+def _narrow_leak(
+    body: NamedShape, found: Sequence[Cleft], closing: Sequence[NamedShape], near: Array | None
+) -> Leak | None:
+    """The narrowest cleft from which on all have to be filled: known to the micrometre, where a grid might overlook it."""
+    for width in sorted({c.width for c in found}):
+        filled, waiting = _joined(body, [*(c.filling for c in found if c.width <= width), *closing])
+        if _chosen(filled, waiting, near) is not None:
+            last = next(c for c in found if c.width == width)
+            return Leak(last.at, width)
+    return None
 
 
 def _cap(body: NamedShape, name: str, prefix: str) -> NamedShape:
@@ -119,15 +173,19 @@ def _insides(solid: TopoDS_Shape) -> list[TopoDS_Shape]:
     return out
 
 
-def _leaking(closed: NamedShape, near: Array | None = None) -> ContourError:
-    found = leak_of(closed, near)
+def _leaking(found: Leak | None, *, closable: bool) -> ContourError:
+    remedy = "cap the face there, or close it with a body"
+    if found is None:
+        remedy = "choose a hollow body"
+    elif closable:
+        remedy = f"close it with a body, or have gaps up to {np.ceil(round(found.wide * 100, 4)) / 100:g} mm closed"
     return ContourError(
         "not-found",
         "the inside is not closed" if found else "there is no inside",
         where=Where(param="openings", point=found.at if found else None),
         got=f"a way out, {found.wide:.2f} mm wide at its narrowest" if found else "a body without a hollow",
         need="openings that are all closed",
-        remedy="cap the face there, or close it with a body" if found else "choose a hollow body",
+        remedy=remedy,
     )
 
 

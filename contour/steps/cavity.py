@@ -12,6 +12,7 @@ from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import BodyRef, OneFace, PointRef
 from contour.recipe.registry import OWN, Inputs, Outcome, Start, StepKind
+from contour.recipe.values import Length, Value
 
 __all__ = ["KIND", "Params"]
 
@@ -31,17 +32,23 @@ class Params(BaseModel):
     closers: list[BodyRef] = Field(
         default_factory=list, max_length=30, title="Closed by", description="bodies that stand in other openings"
     )
+    gap: Length = Field(
+        default=Value(text="0 mm", mark="assumed"),
+        title="Gaps closed up to",
+        description="where it leaks, narrow air between faces that face each other is filled up to so wide",
+    )
     inside: PointRef | None = Field(
         default=None, title="Around point", description="which inside is meant; none: the largest"
     )
 
 
 class CavityFacts(BodyFigures):
-    """caps: how many faces close it · walls: faces of the body that it lies within."""
+    """caps: how many faces close it · walls: faces of the body that it lies within · gaps: faces where a filled gap bounds it."""
 
     of: Literal["cavity"] = "cavity"
     caps: int
     walls: int
+    gaps: int = 0
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -66,9 +73,10 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     near = np.array(point_at(inputs, "inside").origin) if params.inside is not None else None
     prefix = inputs.step[:8]
     closers = [shape(f"closers[{i}]") for i in range(len(params.closers))]
-    made = inner_volume(shape("body"), names, closers, prefix=prefix, near=near)
+    made = inner_volume(shape("body"), names, closers, prefix=prefix, near=near, gap_mm=inputs.values["gap"])
+    gaps = sum(n.startswith((f"{prefix}.gap", f"{prefix}.bore")) for n in made.names)
     caps = sum(n.startswith(f"{prefix}.cap[") for n in made.names)
-    facts = CavityFacts(caps=caps, walls=len(made.names) - caps)
+    facts = CavityFacts(caps=caps, walls=len(made.names) - caps - gaps, gaps=gaps)
     return Outcome({OWN: BodyProduct(write_shape(made.shape), made.names)}, facts)
 
 
@@ -76,7 +84,7 @@ KIND: StepKind[Params] = StepKind(
     id="cavity",
     title="Inner volume",
     help="What a body holds, as a solid, with its openings capped",
-    version=1,
+    version=2,
     makes="body",
     params=Params,
     key_value="openings",

@@ -105,3 +105,55 @@ def test_what_cannot_be_capped_is_refused():
     params = {"body": {"id": "b"}, "openings": [{"body": "c", "name": TOP}]}
     with pytest.raises(ContourError, match="another body"):
         run("cavity", params, {"body": body(HOUSING), "openings[0]": body(HOUSING)}, openings__0=TOP)
+
+
+def _gapped(kind: str, gap: float):
+    """(hollow body, bodies that close it, faces to be capped, what it holds, where the gap lies)."""
+    if kind == "slit":
+        slit = prism(rectangle(gap, 12, at=(25, 12)), 10, z=-2, prefix="slit")
+        return combine(HOUSING, slit, "subtract"), None, [TOP], HELD, (25, 18, 2.5)
+    if kind == "bore":
+        bore = prism([circle(41, 12, gap / 2)], 10, z=-2, prefix="bore")
+        return combine(HOUSING, bore, "subtract"), None, [TOP], HELD, (41, 12, 2.5)
+    if kind == "lid":
+        box = combine(BLOCK, prism(rectangle(50, 30, at=(5, 5)), 30, z=5, prefix="room"), "subtract")
+        lid = prism(rectangle(60, 40), 4, z=30 + gap, prefix="lid")
+        return box, lid, [], 50 * 30 * (25 + gap), (30, 2.5, 30)
+    plug = cone(np.array([20.0, 20.0, 27.0]), np.array([0, 0, 1.0]), (0.0, 6.0), (6 - gap, 6 - gap), prefix="plug")
+    return HOUSING, plug, [], HELD - math.pi * 36 * 3, (20, 14.5, 28.5)
+
+
+@pytest.mark.parametrize("kind", ["slit", "bore", "lid", "plug"])
+def test_a_narrow_gap_is_told_and_closed_when_that_is_asked(kind):
+    """What is filled ends flush: the inside is what it would be without the gap, exactly."""
+    of, closer, openings, truth, _at = _gapped(kind, 0.3)
+    more = {"closers": [{"id": "p"}], "products": {"closers[0]": body(closer)}} if closer else {}
+    made = cavity(of, *openings, gap={"text": "0.35 mm"}, **more)
+    assert held(made) == pytest.approx(truth, rel=1e-9) and made.facts.gaps >= 1
+    # Its faces have names of their own, that lead back to what the gap lies between.
+    assert any(".gap" in n for n in shape_of(made, NEW).names)
+
+
+@pytest.mark.parametrize("kind", ["slit", "bore", "lid", "plug"])
+def test_a_gap_wider_than_is_closed_is_refused_with_its_width_and_place(kind):
+    of, closer, openings, _truth, at = _gapped(kind, 0.3)
+    more = {"closers": [{"id": "p"}], "products": {"closers[0]": body(closer)}} if closer else {}
+    with pytest.raises(ContourError) as refused:
+        cavity(of, *openings, gap={"text": "0.25 mm"}, **more)
+    problem = refused.value.problem
+    assert "0.30 mm wide" in problem.got and "gaps up to 0.3 mm" in problem.remedy
+    # Along a slit, or round a lid or a plug, the gap is long: it is shown somewhere on its way, at its height.
+    x, y, z = problem.where.point
+    assert abs(z - at[2]) < 3 and (kind in ("lid", "plug") or abs(x - at[0]) < 0.5)
+    assert kind != "slit" or 12 <= y <= 24
+
+
+def test_what_lies_wide_apart_leaks_and_narrow_grooves_of_a_closed_inside_stay():
+    of, lid, _openings, _truth, _at = _gapped("lid", 4.0)
+    with pytest.raises(ContourError, match="not closed") as refused:
+        cavity(of, closers=[{"id": "p"}], products={"closers[0]": body(lid)}, gap={"text": "1 mm"})
+    assert 30 < refused.value.problem.where.point[2] < 34 and "gaps" not in refused.value.problem.remedy
+    groove = prism(rectangle(0.3, 10, at=(30, 10)), 2, z=4, prefix="groove")
+    grooved = combine(HOUSING, groove, "subtract")
+    kept = cavity(grooved, TOP, gap={"text": "0.5 mm"})
+    assert held(kept) == pytest.approx(HELD + 0.3 * 10 * 1, rel=1e-9) and kept.facts.gaps == 0

@@ -2432,7 +2432,7 @@ export interface components {
         };
         /**
          * CavityFacts
-         * @description caps: how many faces close it · walls: faces of the body that it lies within.
+         * @description caps: how many faces close it · walls: faces of the body that it lies within · gaps: faces where a filled gap bounds it.
          */
         CavityFacts: {
             /**
@@ -2463,6 +2463,11 @@ export interface components {
             caps: number;
             /** Walls */
             walls: number;
+            /**
+             * Gaps
+             * @default 0
+             */
+            gaps: number;
         };
         /**
          * ChamferFacts

@@ -8,7 +8,9 @@ const count = (list: unknown, one: string, many: string) => {
 
 const rows: KindView["rows"] = (facts) => {
   const told = factsOf(facts, "cavity");
-  return told ? [["Within", `${told.walls} walls, ${told.caps} ${told.caps === 1 ? "cap" : "caps"}`]] : [];
+  if (!told) return [];
+  const gaps = told.gaps ? `, ${told.gaps} at closed gaps` : "";
+  return [["Within", `${told.walls} walls, ${told.caps} ${told.caps === 1 ? "cap" : "caps"}${gaps}`]];
 };
 
 /** What closes it. */
