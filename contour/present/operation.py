@@ -96,7 +96,7 @@ def require_bodies(operation: Operation, others: Sequence[NamedShape]) -> None:
 
 
 def put_on_bodies(
-    made: NamedShape,
+    made: NamedShape | Sequence[NamedShape],
     operation: Operation,
     bodies: Sequence[BodyRef],
     others: Sequence[NamedShape],
@@ -107,7 +107,7 @@ def put_on_bodies(
 ) -> tuple[dict[str, BodyProduct], tuple[str, ...], tuple[Problem, ...]]:
     """(products by slot, ids of bodies that went into others, what is said of bodies that were not touched).
 
-    what: what it is called, "the extrusion" · key: the parameter that would change it most · proposes: what is offered where the other one
+    made: one solid, or several that go on one after the other · what: what it is called, "the extrusion" · key: the parameter that would change it most · proposes: what is offered where the other one
     changes nothing. Bodies that are added to become one. Raises ContourError (unchanged) where none is touched, (body-broken), (no-body).
     """
     try:
@@ -119,7 +119,7 @@ def put_on_bodies(
 
 
 def _put(
-    made: NamedShape,
+    made: NamedShape | Sequence[NamedShape],
     operation: Operation,
     bodies: Sequence[BodyRef],
     others: Sequence[NamedShape],
@@ -128,24 +128,29 @@ def _put(
     key: str,
 ) -> tuple[dict[str, BodyProduct], tuple[str, ...], tuple[Problem, ...]]:
     from contour.solid.boolean import combine
-    from contour.solid.shape import write_shape
+    from contour.solid.shape import NamedShape, write_shape
 
     require_bodies(operation, others)
 
     def product(shape: NamedShape) -> BodyProduct:
         return BodyProduct(write_shape(shape.shape), shape.names)
 
+    tools = [made] if isinstance(made, NamedShape) else list(made)
     if operation == "new":
-        return {OWN: product(made)}, (), ()
+        (own,) = tools
+        return {OWN: product(own)}, (), ()
     ids = [b.id for b in bodies]
     if operation == "add":
-        for other in others:
-            made = combine(other, made, "add", what=what)
-        return {ids[0]: product(made)}, tuple(ids[1:]), ()
+        whole = others[0]
+        for tool in tools:
+            whole = combine(whole, tool, "add", what=what)
+        for other in others[1:]:
+            whole = combine(other, whole, "add", what=what)
+        return {ids[0]: product(whole)}, tuple(ids[1:]), ()
     changed, problems = {}, []
     for id, other in zip(ids, others, strict=True):
         try:
-            changed[id] = product(combine(other, made, operation, what=what))
+            changed[id] = product(_in_turn(other, tools, operation, what=what))
         except ContourError as error:
             if error.problem.code != "unchanged" or len(ids) == 1:
                 raise
@@ -160,3 +165,23 @@ def _put(
             remedy="turn the direction round, or choose other bodies",
         )
     return changed, (), tuple(problems)
+
+
+def _in_turn(
+    body: NamedShape, tools: Sequence[NamedShape], operation: Literal["subtract", "intersect"], *, what: str
+) -> NamedShape:
+    """The body with one tool after the other put on it. Raises ContourError (unchanged) where none of them changes it."""
+    from contour.solid.boolean import combine
+
+    unchanged: ContourError | None = None
+    begun = body
+    for tool in tools:
+        try:
+            body = combine(body, tool, operation, what=what)
+        except ContourError as error:
+            if error.problem.code != "unchanged":
+                raise
+            unchanged = error
+    if body is begun and unchanged is not None:
+        raise unchanged
+    return body

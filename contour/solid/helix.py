@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,33 +19,151 @@ from contour.solid.revolve import LaidAxis, side_of
 from contour.solid.shape import NamedShape
 from contour.solid.skin import Wall, places_along, skin
 from contour.solid.topology.names import together
+from contour.solid.turns import Contact, contact_of, let_in
 from contour.solid.wires import profile_face
 
-__all__ = ["coil"]
+__all__ = ["Coiling", "coil", "coil_onto"]
 
 Array = NDArray[np.float64]
 _EACH_TURN = 32  # sections of a turn: the helix is met to 1e-9 of its radius
+_EACH_SINGLE = 64  # of a wall of a turn or less, to the same
 _FEWEST = 17
 _MOST_TURNS = 400
 
 
-def coil(
+@dataclass(frozen=True, slots=True)
+class Coiling:
+    """turns: more than none, fractions too · pitch: mm along the axis in each turn, negative against it · taper_deg: of its half cone, growing along
+    the way it goes."""
+
+    turns: float
+    pitch: float
+    left: bool = False
+    taper_deg: float = 0.0
+
+    @property
+    def shift(self) -> tuple[float, float]:
+        """How a turn changes a profile's place: (away from the axis, along it), mm."""
+        return (float(np.tan(np.radians(self.taper_deg))) * abs(self.pitch), self.pitch)
+
+
+def coil(profiles: Sequence[Profile], frame: PlaneFrame, axis: LaidAxis, way: Coiling, *, prefix: str) -> NamedShape:
+    """The solid that profiles sweep on their way along a helix. Turns that meet in whole walls are one, without these walls.
+
+    Faces are named ``prefix.side[entity]``, ``prefix.start[profile]`` and ``prefix.end[profile]``; where turns meet in walls, ``prefix.side[entity-k]``.
+    Raises ContourError (bad-params), (self-crossing) where turns overlap or the outline meets the axis, (body-broken).
+    """
+    _require_turns(way.turns)
+    side = side_of(profiles, frame, axis)
+    _require_off_axis(profiles, frame, axis, side, way)
+    contact = contact_of(profiles, frame, axis, side, way.shift, way.turns)
+    try:
+        made = [_swept(p, _Along(frame, axis, side, way), contact, (0.0, way.turns), prefix) for p in profiles]
+    except ContourError as error:
+        raise _touching(error, contact) from None
+    return made[0] if len(made) == 1 else together(made)
+
+
+def _touching(error: ContourError, contact: Contact) -> ContourError:
+    """What is said where turns that only touch in corners do not make a body by themselves."""
+    if contact.kind != "edges" or error.problem.code != "body-broken":
+        return error
+    return ContourError(
+        "self-crossing",
+        "the turns touch each other in an edge only, which is no solid connection",
+        where=Where(param="pitch", point=contact.at),
+        got=error.problem.got,
+        need="turns that meet in walls, or not at all, or a body that carries them",
+        remedy="add it to a body, or type a pitch a little larger",
+    )
+
+
+def coil_onto(
     profiles: Sequence[Profile],
     frame: PlaneFrame,
     axis: LaidAxis,
+    way: Coiling,
+    bodies: Sequence[NamedShape],
     *,
-    turns: float,
-    pitch: float,
-    left: bool = False,
-    taper_deg: float = 0.0,
     prefix: str,
-) -> NamedShape:
-    """The solid that profiles sweep on their way along a helix.
+) -> list[NamedShape]:
+    """What bodies have to be joined with, or what has to be taken from them, one after the other, for the same result as with :func:`coil`.
 
-    turns: more than none, fractions too · pitch: mm along the axis in each turn, negative against it · taper_deg: of its half cone, growing along
-    the way it goes. Faces are named ``prefix.side[entity]``, ``prefix.start[profile]`` and ``prefix.end[profile]``.
-    Raises ContourError (bad-params), (self-crossing) where turns overlap or the outline meets the axis, (body-broken).
+    Where the profile lies on a round face of theirs it goes on a little past it; where turns meet in corners they are given in halves, first those of every
+    other turn: edges that lie on each other then do so as a whole. Faces as of :func:`coil`; of halves ``prefix.side[entity-k]``.
     """
+    _require_turns(way.turns)
+    side = side_of(profiles, frame, axis)
+    _require_off_axis(profiles, frame, axis, side, way)
+    contact = contact_of(profiles, frame, axis, side, way.shift, way.turns)
+    standing = [let_in(p, frame, axis, side, bodies) for p in profiles] if way.taper_deg == 0 else list(profiles)
+    along = _Along(frame, axis, side, way)
+    if contact.kind != "edges":
+        made = [_swept(p, along, contact, (0.0, way.turns), prefix) for p in standing]
+        return [made[0] if len(made) == 1 else together(made)]
+    halves = list(pairwise([*np.arange(0.0, way.turns - 1e-6, 0.5), way.turns]))
+    apart = Contact("apart")
+    return [
+        _swept(p, along, apart, halves[k], prefix, number=k)
+        for turn in (0, 1)
+        for k in range(len(halves))
+        if (k // 2) % 2 == turn
+        for p in standing
+    ]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Along:
+    frame: PlaneFrame
+    axis: LaidAxis
+    side: Array
+    way: Coiling
+
+    def at(self, turn: float) -> Array:
+        """Where the sketch's plane has come to after so many turns, (4, 4)."""
+        way, axis = self.way, self.axis
+        rise = turn * way.pitch
+        angle = turn * 2 * np.pi * (-1 if way.left else 1) * (1 if way.pitch >= 0 else -1)
+        r = Rotation.from_rotvec(angle * axis.direction).as_matrix()
+        out = turn * way.shift[0]
+        return placement(r, axis.origin - r @ axis.origin + rise * axis.direction + r @ (out * self.side))
+
+
+def _swept(
+    profile: Profile, along: _Along, contact: Contact, span: tuple[float, float], prefix: str, number: int | None = None
+) -> NamedShape:
+    """One profile from turn to turn. number: of a part of the way."""
+    face, keyed = profile_face(profile, along.frame)
+    first, last = span
+    lower, upper = ({pair[k] for pair in contact.pairs} for k in (1, 0))
+    cuts = [first, last]
+    if contact.kind == "faces":
+        # Where a turn begins or ends beside another one, that one's walls are parted too.
+        whole = range(int(last) + 1)
+        cuts = sorted({round(c, 9) for k in whole for c in (float(k), last - k) if 0 <= c <= last})
+    walls = []
+    for entity, edge in keyed:
+        places = places_along(edge)
+        for k, (a, b) in enumerate(pairwise(cuts)):
+            if (entity in upper and b <= last - 1 + 1e-6) or (entity in lower and a >= 1 - 1e-6):
+                continue
+            each = _EACH_TURN if b - a > 1 + 1e-6 else _EACH_SINGLE
+            count = max(_FEWEST, int(np.ceil((b - a) * each - 1e-6)) + 1)
+            spots = np.stack([moved(along.at(t), places) for t in np.linspace(a, b, count)], axis=1)
+            which = number if number is not None else k if len(cuts) > 2 else None
+            walls.append(Wall(f"{prefix}.side[{_numbered(entity, which)}]", spots, np.linspace(0.0, 1.0, count)))
+    caps = [
+        (f"{prefix}.{n}[{_numbered(profile.id, number)}]", moved_face(face, along.at(t)))
+        for n, t in (("start", first), ("end", last))
+    ]
+    return skin(walls, caps, doing="going along the helix")
+
+
+def _numbered(name: str, number: int | None) -> str:
+    return name if number is None else f"{name}-{number}"
+
+
+def _require_turns(turns: float) -> None:
     if not 0 < turns <= _MOST_TURNS:
         raise ContourError(
             "bad-params",
@@ -53,66 +173,21 @@ def coil(
             need=f"more than 0, up to {_MOST_TURNS}",
             remedy="type another number of turns, or another pitch",
         )
-    side = side_of(profiles, frame, axis)
-    _require_apart(profiles, frame, axis, side, turns=turns, pitch=pitch, taper_deg=taper_deg)
-    count = max(_FEWEST, int(np.ceil(turns * _EACH_TURN)) + 1)
-    at = np.linspace(0.0, 1.0, count)
-    ways = [_placed(t, axis, side, turns, pitch, taper_deg, left=left) for t in at]
-    made = [_swept(p, frame, ways, at, prefix) for p in profiles]
-    return made[0] if len(made) == 1 else together(made)
 
 
-def _placed(
-    t: float, axis: LaidAxis, side: Array, turns: float, pitch: float, taper_deg: float, *, left: bool
-) -> Array:
-    """Where the sketch's plane has come to at a share of the way, (4, 4)."""
-    rise = t * turns * pitch
-    angle = t * turns * 2 * np.pi * (-1 if left else 1) * (1 if pitch >= 0 else -1)
-    r = Rotation.from_rotvec(angle * axis.direction).as_matrix()
-    out = np.tan(np.radians(taper_deg)) * abs(rise)
-    return placement(r, axis.origin - r @ axis.origin + rise * axis.direction + r @ (out * side))
-
-
-def _swept(profile: Profile, frame: PlaneFrame, ways: list[Array], at: Array, prefix: str) -> NamedShape:
-    face, keyed = profile_face(profile, frame)
-    walls = []
-    for entity, edge in keyed:
-        places = places_along(edge)
-        walls.append(Wall(f"{prefix}.side[{entity}]", np.stack([moved(m, places) for m in ways], axis=1), at))
-    caps = [(f"{prefix}.{n}[{profile.id}]", moved_face(face, m)) for n, m in (("start", ways[0]), ("end", ways[-1]))]
-    return skin(walls, caps, doing="going along the helix")
-
-
-def _require_apart(
-    profiles: Sequence[Profile],
-    frame: PlaneFrame,
-    axis: LaidAxis,
-    side: Array,
-    *,
-    turns: float,
-    pitch: float,
-    taper_deg: float,
+def _require_off_axis(
+    profiles: Sequence[Profile], frame: PlaneFrame, axis: LaidAxis, side: Array, way: Coiling
 ) -> None:
-    """Raises ContourError (self-crossing) where a turn would lie in the next one, or the outline on the axis."""
+    """Raises ContourError (self-crossing) where the outline would lie on the axis."""
     spots = np.vstack([frame.to_space(entity_points(e)) for p in profiles for e in p.outer.entities]) - axis.origin
-    far, along = spots @ side, spots @ axis.direction
-    least = float(far.min()) + min(0.0, np.tan(np.radians(taper_deg)) * abs(turns * pitch))
+    far = float((spots @ side).min())
+    least = far + min(0.0, way.shift[0] * way.turns)
     if least < 1e-6:
         raise ContourError(
             "self-crossing",
             "the outline meets the axis on its way",
-            where=Where(param="axis" if far.min() < 1e-6 else "taper"),
+            where=Where(param="axis" if far < 1e-6 else "taper"),
             got=f"{least:.3f} mm from the axis",
             need="an outline apart from the axis",
             remedy="move the outline outwards, or choose another axis or taper",
-        )
-    wide = float(np.ptp(along))
-    if turns > 1 and abs(pitch) < wide - 1e-9 and abs(np.tan(np.radians(taper_deg)) * pitch) < float(np.ptp(far)):
-        raise ContourError(
-            "self-crossing",
-            "the turns overlap",
-            where=Where(param="pitch"),
-            got=f"a pitch of {abs(pitch):g} mm, an outline of {wide:.3f} mm along the axis",
-            need=f"a pitch of at least {wide:.3f} mm",
-            remedy="type a larger pitch, or draw a narrower outline",
         )

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
 from OCP.BRepTools import BRepTools
 from OCP.Geom import Geom_Line
@@ -16,7 +17,7 @@ from contour.recipe.problem import ContourError
 from contour.solid.face_geometry import array, direction, face_kind, normal_at, pnt
 from contour.solid.shifted import face_middle
 
-__all__ = ["crossing", "foot", "into", "outline_middle"]
+__all__ = ["crossing", "foot", "into", "outline_middle", "place_on"]
 
 Array = NDArray[np.float64]
 
@@ -33,6 +34,13 @@ def foot(face: TopoDS_Face, p: Array) -> Array:
             remedy="choose another point",
         )
     return array(found.NearestPoint())
+
+
+def place_on(face: TopoDS_Face) -> Array:
+    """A place on a face's surface, (3,), mm: in the middle of its two parameters."""
+    part = BRepAdaptor_Surface(face)
+    u, v = (part.FirstUParameter() + part.LastUParameter()) / 2, (part.FirstVParameter() + part.LastVParameter()) / 2
+    return array(part.Value(u, v))
 
 
 def into(face: TopoDS_Face, p: Array) -> Array:

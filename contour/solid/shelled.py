@@ -12,8 +12,6 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Defeaturing
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
-from OCP.BRepExtrema import BRepExtrema_DistShapeShape, BRepExtrema_SupportType
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
 from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
@@ -24,7 +22,7 @@ from contour.recipe.problem import ContourError, Where
 from contour.solid.agreement import sides
 from contour.solid.boolean import combine
 from contour.solid.edge_blends import edges_of_face
-from contour.solid.face_geometry import face_surface, pnt
+from contour.solid.face_geometry import face_surface
 from contour.solid.gate import require_solid
 from contour.solid.mass import volume
 from contour.solid.mouths import foot
@@ -33,12 +31,12 @@ from contour.solid.shifted import face_middle
 from contour.solid.topology.history import OperationHistory
 from contour.solid.topology.labels import face_label
 from contour.solid.topology.names import inherit_names
+from contour.solid.walls import in_walls
 
 __all__ = ["shelled"]
 
 Array = NDArray[np.float64]
 _PLACES = 128
-_NEAR = 2e-3  # mm: places as near as this to where a wall begins or ends say nothing
 
 
 def shelled(
@@ -210,11 +208,7 @@ def _require_hollow(body: NamedShape, made: NamedShape, *, outward: bool) -> Non
 def _require_right(
     body: NamedShape, made: NamedShape, walls: Mapping[str, float], *, outward: bool, freed: Sequence[str]
 ) -> None:
-    """Raises ContourError (body-broken) at a place where there is material that should not be, or none where there should.
-
-    A place is in a wall where it is nearer to a kept face than that one's thickness; clear of every wall where the foot of it lies within its nearest face,
-    further away than the thickness.
-    """
+    """Raises ContourError (body-broken) at a place where there is material that should not be, or none where there should."""
     kept = [(n, f) for n, f in zip(body.names, faces(body.shape), strict=True) if n in walls]
     low, high = bounds(made.shape)
     places = low + qmc.Sobol(3, seed=22).random(_PLACES) * (high - low)
@@ -223,7 +217,7 @@ def _require_right(
         if within == 0 or is_material == 0:
             continue
         # Outside what was there, or within what is left hollow whole, there is nothing.
-        want = -1 if (within > 0) == outward else _wanted(p, kept, walls, freed)
+        want = -1 if (within > 0) == outward else in_walls(p, kept, walls, freed=freed)
         if want and want != is_material:
             raise ContourError(
                 "body-broken",
@@ -233,27 +227,6 @@ def _require_right(
                 need="walls of the thickness that is asked for",
                 remedy="type another thickness, or take small rounds off first",
             )
-
-
-def _wanted(p: Array, kept: Sequence[tuple[str, TopoDS_Face]], walls: Mapping[str, float], freed: Sequence[str]) -> int:
-    """1 in a wall, -1 clear of every wall, 0 where it cannot be told."""
-    vertex = BRepBuilderAPI_MakeVertex(pnt(p)).Vertex()
-    nearest, clear = np.inf, False
-    for name, face in kept:
-        found = BRepExtrema_DistShapeShape(vertex, face)
-        if not found.IsDone() or found.NbSolution() == 0:
-            return 0
-        gap, t = found.Value(), walls[name]
-        if abs(gap - t) < _NEAR:
-            return 0
-        if gap < t and name not in freed:
-            on_face = found.SupportTypeShape2(1) == BRepExtrema_SupportType.BRepExtrema_IsInFace
-            # Beyond a border the wall ends at its neighbour's, which is another matter.
-            return 1 if on_face else 0
-        if gap < nearest:
-            nearest = gap
-            clear = found.SupportTypeShape2(1) == BRepExtrema_SupportType.BRepExtrema_IsInFace and gap > t
-    return -1 if clear else 0
 
 
 def _blamed(

@@ -34,6 +34,7 @@ from scipy.interpolate import BSpline, make_interp_spline
 from contour.recipe.problem import ContourError
 from contour.solid.face_geometry import array, direction, pnt
 from contour.solid.gate import SolidFacts, require_solid
+from contour.solid.mass import volume
 from contour.solid.shape import NamedShape, faces
 from contour.solid.topology.names import names_by_face
 
@@ -82,9 +83,14 @@ def closed_by(given: Sequence[tuple[str, TopoDS_Face]], *, doing: str) -> tuple[
             need="walls that close",
             remedy="change a value a little, or simplify the sketch",
         )
-    maker = BRepBuilderAPI_MakeSolid(TopoDS.Shell(explorer.Current()))
-    solid = maker.Solid()
+    shell = TopoDS.Shell(explorer.Current())
+    solid = BRepBuilderAPI_MakeSolid(shell).Solid()
     BRepLib.OrientClosedSolid_s(solid)
+    # The kernel looks from far away through one place, and where that grazes a wall it takes outside for inside.
+    if volume(solid) < 0:
+        solid = BRepBuilderAPI_MakeSolid(TopoDS.Shell(shell.Reversed())).Solid()
+        if volume(solid) < 0:
+            solid = BRepBuilderAPI_MakeSolid(shell).Solid()
     facts = require_solid(solid, doing=doing, pieces=1)
     known = [
         (TopoDS.Face(sewing.ModifiedSubShape(f)) if sewing.IsModifiedSubShape(f) else f, name) for name, f in given

@@ -112,7 +112,7 @@ def _handles(params: Params, profiles: list[Profile], frame: PlaneFrame, axis: L
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
-    from contour.solid.helix import coil
+    from contour.solid.helix import Coiling, coil, coil_onto
     from contour.solid.revolve import axis_in_plane
 
     sketch = inputs.products["sketch"]
@@ -122,16 +122,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     place = axis_at(inputs, "axis")
     axis = axis_in_plane(sketch.frame, place.at, place.along)
     turns, pitch = _turns(params, inputs), inputs.values["pitch"]
-    made = coil(
-        profiles,
-        sketch.frame,
-        axis,
-        turns=turns,
-        pitch=pitch,
-        left=params.hand == "left",
-        taper_deg=inputs.values["taper"],
-        prefix=inputs.step[:8],
-    )
+    way = Coiling(turns, pitch, left=params.hand == "left", taper_deg=inputs.values["taper"])
+    prefix = inputs.step[:8]
+    if params.operation in ("add", "subtract"):
+        made = coil_onto(profiles, sketch.frame, axis, way, others, prefix=prefix)
+    else:
+        made = [coil(profiles, sketch.frame, axis, way, prefix=prefix)]
     begins = sketch.frame.to_space(spot_within(profiles[0])[None])[0]
     ahead = np.cross(axis.direction, begins - axis.origin) * (-1.0 if params.hand == "left" else 1.0)
     proposes = proposed(others, begins + JUST_MM * unit(ahead))
@@ -146,7 +142,7 @@ KIND: StepKind[Params] = StepKind(
     id="coil",
     title="Along a helix",
     help="Profiles turned and pushed along an axis become solid material: springs, worms, threads of any profile",
-    version=1,
+    version=2,
     makes="body",
     params=Params,
     key_value="pitch",

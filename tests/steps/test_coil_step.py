@@ -129,3 +129,67 @@ def test_an_arc_is_an_entity_like_others():
     middle = 10 + 4 / (3 * math.pi)
     made = coil(half, pitch="3 mm", turns="2")
     assert volume_of(made, NEW) == pytest.approx(math.pi / 2 * 2 * math.pi * middle * 2, rel=1e-6)
+
+
+def drawn(r: float, width: float, high: float, top: float):
+    """A profile at radius r, as wide there, `top` wide further out by its height."""
+    return entities_of(np.array([(r, -width / 2), (r + high, -top / 2), (r + high, top / 2), (r, width / 2)]))
+
+
+def added(outcome, radius, length, id="b0"):
+    found = check_solid(shape_of(outcome, id).shape)
+    assert found.closed and found.valid and found.solids == 1
+    return found.volume - math.pi * radius**2 * length
+
+
+def way_round(x: float, turns: float, area: float) -> float:
+    """By Pappus: an area about an axis, its middle so far from it."""
+    return 2 * math.pi * x * turns * area
+
+
+@pytest.mark.parametrize("turns", [0.5, 1.0, 2.3, 4.0])
+def test_turns_that_meet_in_walls_are_one_without_them(turns):
+    made = coil(drawn(10, 2, 1, 2), pitch="2 mm", turns=str(turns))
+    assert volume_of(made, NEW) == pytest.approx(way_round(10.5, turns, 2), rel=1e-7)
+    found = check_solid(shape_of(made, NEW).shape)
+    assert found.closed and found.valid
+    # The walls that turns have in common are gone: the first one's lower and the last one's upper stay, whole or in the two parts that a fraction makes.
+    parts = 1 if turns <= 1 or turns % 1 == 0 else 2
+    for wall in ("e1", "e3"):
+        assert sum(f"side[{wall}" in n for n in shape_of(made, NEW).names) == parts
+
+
+@pytest.mark.parametrize("radius", [10.0, 10.25])
+@pytest.mark.parametrize("top", [2.0, 1.0])
+def test_turns_that_touch_on_a_shaft_or_sunk_into_it(radius, top):
+    """At 10 mm the profile stands on the shaft's surface exactly; walls, or corners, of one turn lie on those of the next."""
+    made = coil(drawn(10, 2, 1, top), bodies=[shaft(radius)], operation="add", pitch="2 mm", turns="1.7")
+    sunk = radius - 10
+    below = 2 - (2 - top) * sunk  # as wide as it is where it leaves the shaft
+    part = Polygon([(radius, -below / 2), (11, -top / 2), (11, top / 2), (radius, below / 2)])
+    assert added(made, radius, 70) == pytest.approx(way_round(part.centroid.x, 1.7, part.area), rel=1e-5)
+
+
+def test_a_groove_with_sharp_crests_is_cut_in_one_step():
+    """As wide as the pitch at the surface: crests between its turns come to an edge."""
+    vee = entities_of(np.array([(9, 0), (10, -1), (10, 1)]))
+    made = coil(vee, bodies=[shaft(10.0)], operation="subtract", pitch="2 mm", turns="2.3", hand="left")
+    assert -added(made, 10, 70) == pytest.approx(way_round(9 + 2 / 3, 2.3, 1), rel=1e-5)
+
+
+def test_turns_that_share_part_of_a_wall_are_refused_with_what_they_share():
+    uneven = entities_of(np.array([(10, -1), (12, -1), (11, 1), (10, 1)]))
+    with pytest.raises(ContourError) as refused:
+        coil(uneven, pitch="2 mm", turns="2")
+    assert refused.value.problem.code == "self-crossing" and "1.000 mm in common" in refused.value.problem.got
+
+
+def test_turns_that_reach_between_each_other_need_no_more_pitch_than_that():
+    """A leaning profile is higher than its pitch and still keeps clear of itself."""
+    leaning = entities_of(np.array([(10, 0), (12, 3), (12, 4), (10, 1)]))
+    made = coil(leaning, pitch="2 mm", turns="2.5")
+    assert volume_of(made, NEW) == pytest.approx(way_round(11, 2.5, 2), rel=1e-7)
+    with pytest.raises(ContourError, match="overlap") as refused:
+        coil(leaning, pitch="0.9 mm", turns="2.5")
+    x, _y, _z = refused.value.problem.where.point
+    assert 10 < x < 12

@@ -1,0 +1,52 @@
+"""Whether places belong into walls of given thicknesses on faces: told from distances alone, to check what a kernel makes of them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape, BRepExtrema_SupportType
+from OCP.TopoDS import TopoDS_Face
+
+from contour.solid.face_geometry import array, pnt
+from contour.solid.mouths import into
+
+__all__ = ["in_walls"]
+
+_NEAR = 2e-3  # mm: places as near as this to where a wall begins or ends say nothing
+
+
+def in_walls(
+    p: NDArray[np.float64],
+    faces: Sequence[tuple[str, TopoDS_Face]],
+    walls: Mapping[str, float],
+    *,
+    way: float = 0.0,
+    freed: Sequence[str] = (),
+) -> int:
+    """1 where a place (3,) lies in the wall of a face, -1 where it is clear of all of them, 0 where that cannot be told.
+
+    walls: thicknesses by the faces' names, mm · way: 1 for walls out of the material, -1 into it, 0 either way · freed: faces that have no wall for sure.
+    A place is in a wall where it is nearer to a face than that one's thickness; clear of all where the foot of it lies within its nearest face, further
+    away than the thickness.
+    """
+    vertex = BRepBuilderAPI_MakeVertex(pnt(p)).Vertex()
+    nearest, clear = np.inf, False
+    for name, face in faces:
+        found = BRepExtrema_DistShapeShape(vertex, face)
+        if not found.IsDone() or found.NbSolution() == 0:
+            return 0
+        gap, t = found.Value(), walls[name]
+        on_face = found.SupportTypeShape2(1) == BRepExtrema_SupportType.BRepExtrema_IsInFace
+        foot = array(found.PointOnShape2(1))
+        beyond = bool(way) and float((p - foot) @ into(face, foot)) * way > 0
+        if gap < _NEAR or abs(gap - t) < _NEAR:
+            return 0
+        if gap < t and not beyond and name not in freed:
+            # Beyond a border the wall ends at its neighbour's, which is another matter.
+            return 1 if on_face else 0
+        if gap < nearest:
+            nearest, clear = gap, on_face and (beyond or gap > t)
+    return -1 if clear else 0
