@@ -33,7 +33,7 @@ from contour.solid.topology.labels import edge_label
 from contour.solid.topology.names import inherit_names
 from contour.solid.topology.rows import is_border, is_smooth
 
-__all__ = ["Bevel", "Blended", "Rounding", "chamfer", "edges_of_face", "fillet", "middle_of"]
+__all__ = ["Bevel", "Blended", "Rounding", "chamfer", "edges_of_face", "fillet", "length_of", "middle_of"]
 
 _BUDGET_S = 20.0  # for finding out how much an edge takes
 _HALVINGS = 8
@@ -122,7 +122,8 @@ def middle_of(edge: TopoDS_Edge) -> tuple[float, float, float]:
     return triple(array(curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)))
 
 
-def _length(edge: TopoDS_Edge) -> float:
+def length_of(edge: TopoDS_Edge) -> float:
+    """mm."""
     return float(GCPnts_AbscissaPoint.Length_s(BRepAdaptor_Curve(edge)))
 
 
@@ -228,11 +229,11 @@ def _blend(named: NamedShape, build: Callable[[], Any], tries: Sequence[_Try], p
     except ContourError:
         raise
     except Exception:  # the kernel throws already where it cannot begin at an edge
-        lengths = sum(_length(e) * t.size**2 for t in tries for e in edges_named(named, t.names))
+        lengths = sum(length_of(e) * t.size**2 for t in tries for e in edges_named(named, t.names))
         raise _why(named, tries, before, _SWEEP * lengths + 1e-6, pieces, labels) from None
     # With those that run on from the edges named: all that the maker has found belong to it.
     reach = sum(
-        _length(TopoDS.Edge(maker.Edge(c, k))) * max(t.size for t in tries) ** 2
+        length_of(TopoDS.Edge(maker.Edge(c, k))) * max(t.size for t in tries) ** 2
         for c in range(1, maker.NbContours() + 1)
         for k in range(1, maker.NbEdges(c) + 1)
     )
