@@ -11,7 +11,6 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Defeaturing
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
 from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
@@ -26,11 +25,10 @@ from contour.solid.face_geometry import face_surface
 from contour.solid.gate import require_solid
 from contour.solid.mass import volume
 from contour.solid.mouths import foot
-from contour.solid.shape import NamedShape, bounds, edges, faces, listed, shape_list
+from contour.solid.shape import NamedShape, bounds, edges, faces, listed
 from contour.solid.shifted import face_middle
-from contour.solid.topology.history import OperationHistory
+from contour.solid.taken_off import without_faces
 from contour.solid.topology.labels import face_label
-from contour.solid.topology.names import inherit_names
 from contour.solid.walls import in_walls
 
 __all__ = ["shelled"]
@@ -171,12 +169,8 @@ def _without_rounds(
     body: NamedShape, removed: Sequence[str], walls: Mapping[str, float], small: Sequence[str], prefix: str
 ) -> NamedShape:
     """The hollow of the body without its small rounds, taken from the body with them."""
-    op = BRepAlgoAPI_Defeaturing()
-    op.SetShape(body.shape)
-    op.AddFacesToRemove(shape_list([f for n, f in zip(body.names, faces(body.shape), strict=True) if n in small]))
-    op.SetRunParallel(False)
-    op.Build()
-    if not op.IsDone():
+    sharp = without_faces(body, small, prefix=prefix)
+    if sharp is None:
         raise ContourError(
             "body-broken",
             "small rounds cannot be taken off to make room for the wall",
@@ -184,7 +178,6 @@ def _without_rounds(
             need="rounds larger than the wall",
             remedy="hollow the body before it is rounded, or type a thinner wall",
         )
-    sharp = inherit_names([(OperationHistory(op), op.Shape())], [body], made=f"{prefix}.sharp")
     held = {n: walls.get(n, max(walls.values())) for n in sharp.names if n not in removed}
     shell = _walled(sharp, removed, held, outward=False, prefix=prefix)
     hollow = combine(sharp, shell, "subtract", what="the walls")
