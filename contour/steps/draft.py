@@ -96,5 +96,5 @@ KIND: StepKind[Params] = StepKind(
     run=_run,
     facts=DraftFacts,
     measures={"volume": "volume", "area": "area", "removed": "volume"},
-    starts=(Start("face", "faces", ("plane", "cylinder", "cone")),),
+    starts=(Start("face", "faces", ("plane", "cylinder", "cone"), seldom=True),),
 )

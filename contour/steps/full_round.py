@@ -67,5 +67,5 @@ KIND: StepKind[Params] = StepKind(
     run=_run,
     facts=FullRoundFacts,
     measures={"radius": "length", "volume": "volume", "area": "area"},
-    starts=(Start("face", "face", shapes=("plane", "cylinder", "cone"), most=1),),
+    starts=(Start("face", "face", shapes=("plane", "cylinder", "cone"), most=1, seldom=True),),
 )

@@ -110,5 +110,5 @@ KIND: StepKind[Params] = StepKind(
     run=_run,
     facts=LevelFacts,
     measures={"volume": "volume", "area": "area", "most": "length"},
-    starts=(Start("face", "lead", ("plane", "cylinder"), most=1),),
+    starts=(Start("face", "lead", ("plane", "cylinder"), most=1, seldom=True),),
 )

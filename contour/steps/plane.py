@@ -262,7 +262,7 @@ KIND: StepKind[Params] = StepKind(
     key_value="offset",
     run=_run,
     facts=PlaneFacts,
-    starts=(Start("face", "plane", ("plane",), most=1),),
+    starts=(Start("face", "plane", ("plane",), most=1, seldom=True),),
     reads=lambda p: frozenset(_NEEDED[p.by]),
     measures={"agree": "number"},
 )

@@ -107,5 +107,5 @@ KIND: StepKind[Params] = StepKind(
     facts=ThickenFacts,
     measures={"volume": "volume", "area": "area"},
     reads=_reads,
-    starts=(Start("face", "faces"),),
+    starts=(Start("face", "faces", seldom=True),),
 )

@@ -2105,6 +2105,8 @@ export interface components {
             most: number;
             /** Second */
             second: string;
+            /** Seldom */
+            seldom: boolean;
             /** Also */
             also: {
                 [key: string]: unknown;

@@ -11,9 +11,10 @@ import { plural, surfaceName } from "../ui/surfaces";
 import { area } from "../units";
 import { faceOn, goTo } from "../view/stage";
 import { coaxial, facesOfSize, ofKind } from "./alike";
+import { MoreKinds } from "./MoreKinds";
 import { usePicks } from "./picks";
 import { SaveSet } from "./SaveSet";
-import { begun } from "./starts";
+import { type Begun, begun } from "./starts";
 import { useCardKeys } from "./useCardKeys";
 import { Widen } from "./Widen";
 
@@ -57,7 +58,7 @@ export function FaceCard() {
   const refs = faces.map((f) => faceRef(f.body, f.face));
   const started = sameBody ? begun(kinds, { takes: "face", shapes: faces.map((f) => f.face.kind), refs }) : [];
   // What works on the body as a whole is told which one it is.
-  const begin = ({ kind, params }: (typeof started)[number]) => {
+  const begin = ({ kind, params }: Begun) => {
     const body = kind.fields.find((f) => f.type === "ref" && f.reference === "body" && f.needed);
     open(kind, { ...params, ...(body ? { [body.name]: { id: first.body } } : {}) });
   };
@@ -71,7 +72,9 @@ export function FaceCard() {
     ...(one && first.face.kind === "plane"
       ? [{ key: "7", text: "Draw on it", run: () => void draw(faceRef(first.body, first.face)) }]
       : []),
-    ...started.map((s, k) => ({ key: FREE[k] ?? "", text: s.kind.title, run: () => begin(s) })),
+    ...started
+      .filter((s) => !s.seldom)
+      .map((s, k) => ({ key: FREE[k] ?? "", text: s.kind.title, run: () => begin(s) })),
     ...(one && first.face.kind === "plane"
       ? [
           {
@@ -103,6 +106,7 @@ export function FaceCard() {
             {a.key && <kbd>{a.key}</kbd>} {a.text}
           </Button>
         ))}
+        <MoreKinds offers={started.filter((s) => s.seldom)} onBegin={begin} size="small" />
       </div>
       <div className="card-actions">
         {one && <Widen ways={ways} onTake={take} />}

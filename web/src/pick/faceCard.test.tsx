@@ -111,6 +111,23 @@ describe("the card of faces", () => {
     expect(screen.getByRole("button", { name: /Move faces/ })).toBeInTheDocument();
   });
 
+  it("keeps what is seldom wanted under More, and begins that too", async () => {
+    carded(pick(0));
+    expect(screen.queryByRole("button", { name: "Thicken" })).not.toBeInTheDocument();
+    await userEvent.click(screen.getByRole("button", { name: "More …" }));
+    await userEvent.click(await screen.findByText("Thicken"));
+    expect(useTool.getState().draft).toMatchObject({ kind: "thicken", params: { faces: [{ name: "top" }] } });
+  });
+
+  it("offers with two faces what joins two", async () => {
+    carded(pick(0), pick(4));
+    await userEvent.click(screen.getByRole("button", { name: /Fillet between faces/ }));
+    expect(useTool.getState().draft).toMatchObject({
+      kind: "face_fillet",
+      params: { first: { name: "top" }, second: { name: "wave" } },
+    });
+  });
+
   it("begins every kind that takes such a face, told which body it is", async () => {
     carded(pick(0));
     const cut = screen.getByRole("button", { name: /Cut/ });

@@ -16,11 +16,15 @@ export function plainParams(fields: readonly Field[]): Record<string, unknown> {
   );
 }
 
+/** A step that could be begun. seldom: it stands under *More …*. */
+export interface Begun {
+  kind: Kind;
+  params: Record<string, unknown>;
+  seldom: boolean;
+}
+
 /** Kinds that the selection begins, with the parameters of a step of each. */
-export function begun(
-  kinds: Record<string, Kind>,
-  selected: Selected,
-): { kind: Kind; params: Record<string, unknown> }[] {
+export function begun(kinds: Record<string, Kind>, selected: Selected): Begun[] {
   const found = Object.values(kinds).flatMap((kind) => {
     const start = kind.starts.find(
       (s) =>
@@ -36,6 +40,7 @@ export function begun(
     return [
       {
         kind,
+        seldom: start.seldom,
         particular: start.shapes.length > 0,
         params: { ...plainParams(kind.fields), ...start.also, [start.into]: value, ...other },
       },
@@ -43,5 +48,5 @@ export function begun(
   });
   // What works on the body comes before what is only made from it, and what asks for just this shape before what takes any.
   const rank = (b: (typeof found)[number]) => 2 * Number(b.kind.makes === "body") + Number(b.particular);
-  return found.sort((a, b) => rank(b) - rank(a)).map(({ kind, params }) => ({ kind, params }));
+  return found.sort((a, b) => rank(b) - rank(a)).map(({ kind, params, seldom }) => ({ kind, params, seldom }));
 }
