@@ -64,10 +64,7 @@ CORNER = 1 - math.pi / 4  # of a square of the radius, beside its quarter round
 
 
 # Two sides at right angles with something between them: the corners of what lies there.
-OUTER = {
-    "a bevel": [(20, 8), (18, 10)],
-    "a worn corner": [(20, 8.5), (19.2, 9.1), (18.9, 10)],
-}
+OUTER = {"a bevel": [(20, 8), (18, 10)], "a worn corner": [(20, 8.5), (19.2, 9.1), (18.9, 10)]}
 
 
 @pytest.mark.parametrize("what", list(OUTER))

@@ -1,4 +1,4 @@
-"""Loads the demo: an account, the bracket's and the pump cover's scans, a supplier's STEP file and eight jobs. Running it again changes nothing that exists."""
+"""Loads the demo: an account, the scans of bracket, pump cover and pump housing, a supplier's STEP file and nine jobs. Running it again changes nothing that exists."""
 
 from __future__ import annotations
 
@@ -57,6 +57,7 @@ class Command(BaseCommand):
         import_recipe(user, self._gland_nut(user))
         import_recipe(user, self._side_plate(user))
         import_recipe(user, self._measured(user, blob, kept))
+        import_recipe(user, self._housing(user))
         scans = self._cover_scans(user)
         import_recipe(user, self._whole_cover(scans))
         import_recipe(user, cover_job(*scans))
@@ -95,6 +96,22 @@ class Command(BaseCommand):
             )
             return side_plate_job(blob, file)
 
+    def _housing(self, user: Any) -> Any:
+        """The pump housing, rebuilt up to what it holds."""
+        from demo.pump_housing import FILE_NAME, housing_job, write_housing_scan
+
+        path = settings.VAR / "demo" / FILE_NAME
+        if not path.exists():
+            self.stdout.write("scanning the pump housing (virtually, once) …")
+            path.parent.mkdir(exist_ok=True)
+            write_housing_scan(path)
+        blob = keep(user, path.read_bytes())
+        facts = inspect_scan(read_scan(path), 1.0).as_json()
+        Upload.objects.create(
+            owner=user, name=path.name, blob=blob, size=path.stat().st_size, format="ply", facts=facts
+        )
+        return housing_job(blob, path)
+
     def _measured(self, user: Any, blob: str, scan: Path) -> Any:
         """A scan, readings tied to it, and an old print."""
         from demo.bracket_print import bracket_print
@@ -107,9 +124,12 @@ class Command(BaseCommand):
         from contour.exchange.step import write_step
         from demo.bracket import bracket
         from demo.pump_cover import pump_cover
+        from demo.pump_housing import pump_housing
 
         rows = []
-        for name, made in (("Rope-guide bracket", bracket()), ("Pump cover", pump_cover())):
+        parts = (("Rope-guide bracket", bracket), ("Pump cover", pump_cover), ("Pump housing", pump_housing))
+        for name, part in parts:
+            made = part()
             path = settings.VAR / "demo" / f"{name}.step"
             write_step(path, [(name, made.shape, None)], unit="mm")
             rows.append({"name": name, "blob": keep(None, path.read_bytes())})
