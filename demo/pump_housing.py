@@ -51,9 +51,9 @@ def pump_housing() -> NamedShape:
     bore = prism([whole_circle(0, -PIPE["low"], PIPE["bore"], "b")], (10, 0, 0), _ALONG, PIPE["ends"] - 9, "bore")
     body = combine(body, bore, "subtract")
     for k in range(_BOLTS):
-        a = np.radians(18 + 72 * k)
+        a = np.radians(36 + 72 * k)  # clear of the pipe; the cover goes on turned by 18 degrees
         x, y = _BOLT_CIRCLE * float(np.cos(a)), _BOLT_CIRCLE * float(np.sin(a))
-        hole = prism([whole_circle(x, y, _BOLT, f"h{k}")], (0, 0, -20), _UP, 30, f"bolt{k}")
+        hole = prism([whole_circle(x, y, _BOLT, f"h{k}")], (0, 0, -15), _UP, 20, f"bolt{k}")
         body = combine(body, hole, "subtract")
     return body
 

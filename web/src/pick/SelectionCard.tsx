@@ -7,6 +7,7 @@ import { LengthInput } from "../ui/LengthInput";
 import { ProblemNote } from "../ui/ProblemNote";
 import { surfaceName, surfaceSize } from "../ui/surfaces";
 import { area, count, length } from "../units";
+import { showPlace } from "../view/showPlace";
 import { faceOn, goTo } from "../view/stage";
 import { type SurfaceChoice, usePicks } from "./picks";
 import { SaveSet } from "./SaveSet";
@@ -71,7 +72,7 @@ export function SelectionCard({ grown, facets, problem, onKeep, onSection, onDra
         </>
       )}
       {!grown && !problem && <p className="quiet">{picks.hand ? "fitting …" : "growing …"}</p>}
-      {problem instanceof ProblemError && <ProblemNote problem={problem.problem} onGo={goTo} />}
+      {problem instanceof ProblemError && <ProblemNote problem={problem.problem} onGo={showPlace} />}
       <div className="card-row">
         <Segmented<SurfaceChoice>
           size="small"

@@ -5,7 +5,7 @@ import { useBench } from "../job/context";
 import { useTake } from "../sheets/taking";
 import { useTool } from "../sheets/tool";
 import { ProblemNote } from "../ui/ProblemNote";
-import { goTo } from "../view/stage";
+import { showPlace } from "../view/showPlace";
 import { Facts } from "./Facts";
 import { kindView } from "./kindViews";
 import { usePassing } from "./passing";
@@ -72,7 +72,7 @@ export function DraftSheet({ after, onKeep }: Props) {
         (unpicked ? (
           <p className="quiet">{`To go on, ${refused.remedy}.`}</p>
         ) : (
-          <ProblemNote problem={refused} onGo={goTo} onTake={setDraft} />
+          <ProblemNote problem={refused} onGo={showPlace} onTake={setDraft} />
         ))}
       <div className="sheet-actions">
         <Button type="primary" onClick={onKeep} disabled={idle} loading={keeping}>

@@ -3,7 +3,7 @@ import type { Step } from "../api/client";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import { ProblemNote } from "../ui/ProblemNote";
-import { goTo } from "../view/stage";
+import { showPlace } from "../view/showPlace";
 import { kindView } from "./kindViews";
 
 /** Problems of what a step points to, not of its values. */
@@ -21,7 +21,7 @@ export function StepProblems({ step, state }: { step: Step; state: StepState | u
       <ProblemNote
         key={p.message + place}
         problem={p}
-        onGo={goTo}
+        onGo={showPlace}
         onTake={(params) => void edit({ op: "set-params", step: step.id, params })}
         onMend={place && MENDABLE.includes(p.code) ? () => mend(step.id, place) : undefined}
       />

@@ -2,7 +2,7 @@ import { sketchFacts } from "../api/facts";
 import { useBench } from "../job/context";
 import { ProblemNote } from "../ui/ProblemNote";
 import { area } from "../units";
-import { goTo } from "../view/stage";
+import { showPlace } from "../view/showPlace";
 import type { KindView, PartProps } from "./kindView";
 
 /** What of the sketch there is to extrude. */
@@ -19,7 +19,7 @@ function Profiles({ params, step }: PartProps) {
           ? `${sketch.name}: ${facts.profiles} ${facts.profiles === 1 ? "profile" : "profiles"}, ${area(facts.area ?? 0, unit)}`
           : "This sketch has no closed profile yet."}
       </p>
-      {open && <ProblemNote problem={open} onGo={goTo} />}
+      {open && <ProblemNote problem={open} onGo={showPlace} />}
     </>
   );
 }

@@ -1,5 +1,7 @@
 import { Button } from "antd";
+import { useEffect } from "react";
 import type { Problem } from "../api/client";
+import { leavePlace } from "../view/showPlace";
 
 interface Props {
   problem: Problem;
@@ -13,6 +15,8 @@ interface Props {
 /** A problem in place: what, where, and what to try next. */
 export function ProblemNote({ problem, onGo, onMend, onTake }: Props) {
   const point = problem.where?.point;
+  // What is ringed in the view is ringed as long as it is spoken of here.
+  useEffect(() => () => void (point && leavePlace(point)), [point]);
   return (
     <div className="problem" role="alert">
       <div className="problem-what">{problem.message}</div>
