@@ -32,6 +32,7 @@ Code = Literal[
     "not-found",
     "open-end",
     "out-of-memory",
+    "overhang",
     "outline-changed",
     "ref-lost",
     "self-crossing",

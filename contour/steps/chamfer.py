@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from contour.present.blends import swallowed
 from contour.present.edges import body_of, edges_at, loaded
 from contour.present.handles import edge_handle
+from contour.present.overhang import Bed, Steepest, build_way, said_of_overhangs
 from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.params import refs_in
 from contour.recipe.problem import ContourError, Where
@@ -55,10 +56,12 @@ class Params(BaseModel):
         description="measure the distance on the other face",
         json_schema_extra={"when": {"by": ["two distances", "distance and angle"]}},
     )
+    bed: Bed = None
+    steepest: Steepest = Value(text="45 deg", mark="assumed")
 
 
 def _reads(params: Params) -> frozenset[str]:
-    used = {f"edges[{i}]" for i in range(len(params.edges))}
+    used = {f"edges[{i}]" for i in range(len(params.edges))} | {"bed"}
     return frozenset(used if params.by == "equal" else used | {"side"})
 
 
@@ -90,6 +93,7 @@ class ChamferFacts(BodyFigures):
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
     from contour.solid.edge_blends import Bevel, chamfer
+    from contour.solid.overhang import leaning_most
     from contour.solid.shape import write_shape
     from contour.solid.topology.edges import edges_named
 
@@ -114,11 +118,14 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     side = "side" if "side" in inputs.parts else around
     bevel = Bevel(names, first, second, angle, inputs.face(side) if side else "", params.flip, at_places)
     done = chamfer(body, [bevel], prefix=f"{inputs.step[:8]}.chamfer", labels=inputs.steps)
+    up, limit = build_way(inputs, body), inputs.values["steepest"]
+    blends = {n for n in done.made.names if n.startswith(f"{inputs.step[:8]}.chamfer")}
+    leaning = leaning_most(done.made, blends, up, limit) if up is not None else []
     handle = edge_handle("distance", edges_named(body, names[:1])[0], body, kind="length")
     return Outcome(
         {id: BodyProduct(write_shape(done.made.shape), done.made.names)},
         ChamferFacts(edges=len(names), blends=done.blends, removed=-done.volume),
-        problems=swallowed(done.swallowed, "chamfer"),
+        problems=swallowed(done.swallowed, "chamfer") + said_of_overhangs(leaning, limit, "chamfer"),
         handles=(handle,),
     )
 

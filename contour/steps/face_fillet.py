@@ -81,8 +81,5 @@ KIND: StepKind[Params] = StepKind(
     run=_run,
     facts=FaceFilletFacts,
     measures={"removed": "volume", "volume": "volume", "area": "area"},
-    starts=(
-        Start("face", "first", least=2, most=2, second="second"),
-        Start("face", "first", most=1, seldom=True),
-    ),
+    starts=(Start("face", "first", least=2, most=2, second="second"), Start("face", "first", most=1, seldom=True)),
 )

@@ -2,24 +2,34 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import TYPE_CHECKING, Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 from pydantic.config import JsonDict
 
 from contour.present.blends import swallowed
 from contour.present.edges import body_of, edges_at, loaded
 from contour.present.handles import edge_handle
+from contour.present.overhang import Bed, Steepest, build_way, said_of_overhangs
 from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.params import refs_in
-from contour.recipe.problem import ContourError, Where
+from contour.recipe.problem import ContourError, Offer, Where
 from contour.recipe.reference import EdgesRef, PartRef
 from contour.recipe.registry import Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Length, Value
 
+if TYPE_CHECKING:
+    from contour.solid.edge_blends import Blended, Rounding
+    from contour.solid.shape import NamedShape
+
 __all__ = ["KIND", "Params"]
 
 
+_OFFER = Offer(text="Chamfer what overhangs", choices={"overhanging": "chamfered"})
 _CHANGING: JsonDict = {"fold": "Changing radius"}
 
 
@@ -64,6 +74,14 @@ class Params(BaseModel):
         title="Other radii",
         description="more edges, each list with its own radius",
     )
+    bed: Bed = None
+    steepest: Steepest = Value(text="45 deg", mark="assumed")
+    overhanging: Literal["rounded", "chamfered"] = Field(
+        default="rounded",
+        title="Edges that overhang",
+        description="are rounded all the same, or get a chamfer that does not overhang",
+        json_schema_extra={"fold": "Printing"},
+    )
 
 
 class FilletFacts(BodyFigures):
@@ -77,6 +95,7 @@ class FilletFacts(BodyFigures):
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
     from contour.solid.edge_blends import Rounding, fillet
+    from contour.solid.overhang import leaning_most
     from contour.solid.shape import write_shape
     from contour.solid.topology.edges import edges_named
 
@@ -105,7 +124,13 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         own = [(name, place) for name, (of, place) in taken.items() if of == at]
         names, stand = tuple(n for n, _ in own), tuple(p for _, p in own)
         roundings.append(Rounding(names, inputs.values[at], stand, inputs.values.get(far), row.turned))
-    done = fillet(body, roundings, prefix=f"{inputs.step[:8]}.fillet", labels=inputs.steps)
+    prefix = f"{inputs.step[:8]}.fillet"
+    up, limit = build_way(inputs, body), inputs.values["steepest"]
+    done = fillet(body, roundings, prefix=prefix, labels=inputs.steps)
+    leaning = leaning_most(done.made, _blends(done.made.names, prefix), up, limit) if up is not None else []
+    if leaning and up is not None and params.overhanging == "chamfered":
+        done = _chamfered(body, roundings, [lean.name for lean in leaning], up, limit, inputs)
+        leaning = leaning_most(done.made, _blends(done.made.names, inputs.step[:8]), up, limit)
     handles = [
         edge_handle(at, edges_named(body, r.names[:1])[0], body, kind="radius")
         for (at, _), r in zip(lists, roundings, strict=True)
@@ -114,9 +139,47 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     return Outcome(
         {id: BodyProduct(write_shape(done.made.shape), done.made.names)},
         FilletFacts(edges=len(taken), blends=done.blends, removed=-done.volume),
-        problems=swallowed(done.swallowed, "fillet"),
+        problems=swallowed(done.swallowed, "fillet") + said_of_overhangs(leaning, limit, "fillet", _OFFER),
         handles=tuple(handles),
     )
+
+
+def _blends(names: Sequence[str], prefix: str) -> set[str]:
+    return {n for n in names if n.startswith(prefix)}
+
+
+def _chamfered(
+    body: NamedShape,
+    roundings: Sequence[Rounding],
+    leaning: Sequence[str],
+    up: NDArray[np.float64],
+    limit: float,
+    inputs: Inputs,
+) -> Blended:
+    """Edges whose rounds lean out get a chamfer as large that does not; the others are rounded."""
+    from contour.solid.edge_blends import Bevel, Blended, chamfer, fillet
+    from contour.solid.mass import volume
+    from contour.solid.overhang import owners, standing_bevel
+    from contour.solid.topology.edges import edges_named
+
+    at = inputs.step[:8]
+    bevels, left = [], []
+    for r in roundings:
+        over = tuple(n for n in r.names if any(f"[{n}]" in lean for lean in leaning))
+        for name, edge in zip(over, edges_named(body, over), strict=True):
+            found = standing_bevel(body, edge, up, limit, r.largest)
+            if found is not None:
+                side = owners(body, edge)[found.side]
+                bevels.append(Bevel((name,), found.first, found.second, side=side, places=r.places[:1]))
+        kept = [(n, p) for n, p in zip(r.names, r.places, strict=True) if n not in over]
+        if kept:
+            left.append(replace(r, names=tuple(n for n, _ in kept), places=tuple(p for _, p in kept)))
+    cut = chamfer(body, bevels, prefix=f"{at}.chamfer", labels=inputs.steps) if bevels else None
+    if not left:
+        return cut or fillet(body, roundings, prefix=f"{at}.fillet", labels=inputs.steps)
+    done = fillet(cut.made if cut else body, left, prefix=f"{at}.fillet", labels=inputs.steps)
+    gone, more = (cut.swallowed, cut.blends) if cut else ((), 0)
+    return Blended(done.made, gone + done.swallowed, more + done.blends, volume(done.made.shape) - volume(body.shape))
 
 
 KIND: StepKind[Params] = StepKind(

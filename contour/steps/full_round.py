@@ -21,7 +21,9 @@ class Params(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    face: OneFace = Field(description="the face in the middle, which goes: a rib's top, a disc's rim, the floor of a slot")
+    face: OneFace = Field(
+        description="the face in the middle, which goes: a rib's top, a disc's rim, the floor of a slot"
+    )
     sides: list[OneFace] = Field(
         default_factory=list,
         max_length=2,
