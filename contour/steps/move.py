@@ -1,4 +1,4 @@
-"""Place body: a body moved, turned, laid point on point or axis on axis, or scaled; itself or copies of it."""
+"""Place body: a body moved, turned, laid point on point, axis on axis or face on face, or scaled; itself or copies of it."""
 
 from __future__ import annotations
 
@@ -11,10 +11,10 @@ from scipy.spatial.transform import Rotation
 
 from contour.geometry.rigid import placement
 from contour.geometry.vectors import square_to, triple, unit
-from contour.present.places import axis_at, point_at
+from contour.present.places import axis_at, plane_at, point_at
 from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.reference import AxisRef, BodyRef, PointRef
+from contour.recipe.reference import AxisRef, BodyRef, PlaneRef, PointRef
 from contour.recipe.registry import OWN, Handle, Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Angle, Length, Number, Value
 
@@ -37,16 +37,17 @@ class Params(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     body: BodyRef
-    by: Literal["values", "turn", "points", "axes", "scale"] = Field(
+    by: Literal["values", "turn", "points", "axes", "faces", "scale"] = Field(
         default="values",
         title="How",
-        description="along x, y and z, about an axis, from a point to a point, from an axis onto an axis, or in its size",
+        description="along x, y and z, about an axis, from a point to a point, from an axis onto an axis, from a face onto a face, or in its size",
         json_schema_extra={
             "titles": {
                 "values": "moved along x, y, z",
                 "turn": "turned about an axis",
                 "points": "point to point",
                 "axes": "axis to axis",
+                "faces": "face on face",
                 "scale": "scaled",
             }
         },
@@ -58,10 +59,16 @@ class Params(BaseModel):
         default=None, title="About", description="none: the world's z", json_schema_extra=_when("turn")
     )
     start: PointRef | None = Field(
-        default=None, title="From point", description="what is laid", json_schema_extra=_when("points")
+        default=None,
+        title="From point",
+        description="what is laid; a round edge for its centre",
+        json_schema_extra=_when("points", "faces"),
     )
     end: PointRef | None = Field(
-        default=None, title="To point", description="where it comes to lie", json_schema_extra=_when("points")
+        default=None,
+        title="To point",
+        description="where it comes to lie, abreast of it on a face",
+        json_schema_extra=_when("points", "faces"),
     )
     own_axis: AxisRef | None = Field(
         default=None, title="From axis", description="what is laid", json_schema_extra=_when("axes")
@@ -69,6 +76,22 @@ class Params(BaseModel):
     onto: AxisRef | None = Field(
         default=None, title="Onto axis", description="where it comes to lie", json_schema_extra=_when("axes")
     )
+    own_face: PlaneRef | None = Field(
+        default=None, title="From face", description="what is laid", json_schema_extra=_when("faces")
+    )
+    onto_face: PlaneRef | None = Field(
+        default=None, title="Onto face", description="where it comes to lie", json_schema_extra=_when("faces")
+    )
+    own_way: AxisRef | None = Field(
+        default=None,
+        title="Edge of it",
+        description="which is turned to run as another one; none: it is not turned further",
+        json_schema_extra=_when("faces"),
+    )
+    onto_way: AxisRef | None = Field(
+        default=None, title="Runs as edge", description="of the other body", json_schema_extra=_when("faces")
+    )
+    gap: Length = Field(default=_NOTHING, description="left between the two faces", json_schema_extra=_when("faces"))
     along: Length = Field(
         default=_NOTHING,
         title="Along the axis",
@@ -76,12 +99,15 @@ class Params(BaseModel):
         json_schema_extra=_when("axes"),
     )
     flip: bool = Field(
-        default=False, title="Other way round", description="head to tail", json_schema_extra=_when("axes")
+        default=False,
+        title="Other way round",
+        description="head to tail; of a face, looking the same way",
+        json_schema_extra=_when("axes", "faces"),
     )
     angle: Angle = Field(
         default=Value(text="0 deg", mark="intent"),
-        description="about the axis by the right hand",
-        json_schema_extra=_when("turn", "axes"),
+        description="about the axis, or the face's normal, by the right hand",
+        json_schema_extra=_when("turn", "axes", "faces"),
     )
     factor: Number = Field(
         default=Value(text="1", mark="intent"), description="of every length", json_schema_extra=_when("scale")
@@ -103,12 +129,24 @@ class MoveFacts(BodyFigures):
     factor: float
 
 
-_USED = {"values": (), "turn": ("axis",), "points": ("start", "end"), "axes": ("own_axis", "onto"), "scale": ("about",)}
-_OPTIONAL = ("axis", "about")
+_USED = {
+    "values": (),
+    "turn": ("axis",),
+    "points": ("start", "end"),
+    "axes": ("own_axis", "onto"),
+    "scale": ("about",),
+    "faces": ("own_face", "onto_face", "start", "end", "own_way", "onto_way"),
+}
+_OPTIONAL = {"faces": ("start", "end", "own_way", "onto_way"), "turn": ("axis",), "scale": ("about",)}
 
 
 def _reads(params: Params) -> frozenset[str]:
-    return frozenset({"body", *(n for n in _USED[params.by] if getattr(params, n) is not None or n not in _OPTIONAL)})
+    return frozenset(
+        {
+            "body",
+            *(n for n in _USED[params.by] if getattr(params, n) is not None or n not in _OPTIONAL.get(params.by, ())),
+        }
+    )
 
 
 def _about(place: Place, rotation: Rotation) -> Array:
@@ -129,6 +167,8 @@ def _matrix(params: Params, inputs: Inputs) -> Array:
         return _about(axis, Rotation.from_rotvec(turn * unit(axis.along)))
     if params.by == "axes":
         return _onto(axis_at(inputs, "own_axis"), axis_at(inputs, "onto"), turn, values["along"], flip=params.flip)
+    if params.by == "faces":
+        return _face_on_face(params, inputs, turn)
     centre = point_at(inputs, "about").at if params.about is not None else np.zeros(3)
     return placement(values["factor"] * np.eye(3), (1 - values["factor"]) * centre)
 
@@ -142,12 +182,58 @@ def _axis(params: Params, inputs: Inputs) -> Place:
 def _onto(own: Place, onto: Place, turn: float, along: float, *, flip: bool) -> Array:
     """Own axis laid on the other by the shortest way, its origin abreast of where it was, then turned and pushed along."""
     a, b = unit(own.along), unit(onto.along) * (-1 if flip else 1)
-    across = np.cross(a, b)
-    bend = float(np.arctan2(np.linalg.norm(across), a @ b))
-    hinge = unit(across) if np.linalg.norm(across) > 1e-9 else square_to(a)[0]
-    r = (Rotation.from_rotvec(turn * b) * Rotation.from_rotvec(bend * hinge)).as_matrix()
+    r = (Rotation.from_rotvec(turn * b) * _shortest(a, b)).as_matrix()
     foot = onto.at + ((own.at - onto.at) @ b + along) * b
     return placement(r, foot - r @ own.at)
+
+
+def _face_on_face(params: Params, inputs: Inputs, turn: float) -> Array:
+    """A face laid on another one: looking at each other (or the same way), an edge as another one runs, a place abreast of another one."""
+    own, onto = plane_at(inputs, "own_face"), plane_at(inputs, "onto_face")
+    _require_pairs(params)
+    n = unit(onto.along)
+    r = _shortest(unit(own.along), n if params.flip else -n)
+    if params.own_way is not None:
+        a, b = r.apply(axis_at(inputs, "own_way").along), axis_at(inputs, "onto_way").along
+        a, b = a - (a @ n) * n, b - (b @ n) * n
+        if min(np.linalg.norm(a), np.linalg.norm(b)) < 1e-6:
+            raise ContourError(
+                "wrong-kind",
+                "an edge stands square to the face: it does not say how to turn",
+                where=Where(param="own_way" if np.linalg.norm(a) < 1e-6 else "onto_way"),
+                got="an edge along the face's normal",
+                need="an edge that runs along the face",
+                remedy="choose another edge",
+            )
+        turn += float(np.arctan2(np.cross(a, b) @ n, a @ b))
+    r = Rotation.from_rotvec(turn * n) * r
+    laid, there = (
+        point_at(inputs, k).at if getattr(params, k) is not None else p.at for k, p in (("start", own), ("end", onto))
+    )
+    at = r.apply(laid)
+    # Abreast along the face; square to it as the faces say.
+    aside = (there - at) - ((there - at) @ n) * n
+    up = float((onto.at - r.apply(own.at)) @ n) + inputs.values["gap"]
+    return placement(r.as_matrix(), aside + up * n)
+
+
+def _require_pairs(params: Params) -> None:
+    if (params.own_way is None) != (params.onto_way is None):
+        raise ContourError(
+            "bad-params",
+            "one edge alone does not say how to turn",
+            where=Where(param="onto_way" if params.onto_way is None else "own_way"),
+            got="one edge",
+            need="an edge of each, or none",
+            remedy="choose the other one, or take this one out",
+        )
+
+
+def _shortest(a: Array, b: Array) -> Rotation:
+    """The shortest turn that brings a unit direction onto another one."""
+    across = np.cross(a, b)
+    hinge = unit(across) if np.linalg.norm(across) > 1e-9 else square_to(a)[0]
+    return Rotation.from_rotvec(float(np.arctan2(np.linalg.norm(across), a @ b)) * hinge)
 
 
 def _handles(params: Params, inputs: Inputs, middle: Array) -> tuple[Handle, ...]:
@@ -200,7 +286,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 KIND: StepKind[Params] = StepKind(
     id="move",
     title="Place body",
-    help="A body moved, turned, laid point on point or axis on axis, or scaled; itself or a copy",
+    help="A body moved, turned, laid point on point, axis on axis or face on face, or scaled; itself or a copy",
     version=1,
     makes="body",
     params=Params,

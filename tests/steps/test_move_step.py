@@ -12,7 +12,8 @@ from contour.recipe.problem import ContourError
 from contour.recipe.registry import OWN
 from contour.solid.face_geometry import face_surface
 from contour.solid.gate import check_solid
-from contour.solid.shape import bounds, faces
+from contour.solid.halves import reach_of
+from contour.solid.shape import bounds, faces, read_shape
 from tests.conftest import circle, prism, rectangle
 from tests.steps.helpers import body, run, shape_of, volume_of
 
@@ -127,3 +128,71 @@ def test_what_cannot_be_is_refused_with_its_place(by, more, code, param):
         place(by, **more)
     assert refused.value.problem.code == code and refused.value.problem.where.param == param
     assert refused.value.problem.remedy
+
+
+def plane(at, way) -> Place:
+    return Place("plane", at, tuple(np.array(way, float) / np.linalg.norm(way)))
+
+
+UNDER = plane((20.0, 10.0, 0.0), (0, 0, -1))
+WALL = plane((100.0, 0.0, 50.0), (1, 0, 0))
+
+
+@pytest.mark.parametrize(
+    ("flip", "gap", "low", "high"),
+    [(False, 0, 100, 110), (True, 0, 90, 100), (False, 2, 102, 112), (False, -1, 99, 109)],
+)
+def test_a_face_is_laid_on_another_one_middle_on_middle(flip, gap, low, high):
+    made = box(place("faces", {"own_face": UNDER, "onto_face": WALL}, flip=flip, gap=f"{gap} mm"))
+    assert made[:, 0] == pytest.approx([low, high], abs=1e-6)
+    # Abreast of each other: the middles of both faces.
+    assert made[:, 1:].mean(axis=0) == pytest.approx([0, 50], abs=1e-6)
+
+
+@pytest.mark.parametrize(("way", "long"), [((0, 0, 1), 2), ((0, 1, 0), 1)])
+def test_an_edge_runs_as_another_one_and_a_hole_lies_where_it_is_wanted(way, long):
+    products = {
+        "own_face": UNDER,
+        "onto_face": WALL,
+        "own_way": axis((0.0, 0.0, 0.0), (1, 0, 0)),
+        "onto_way": axis((100.0, -7.0, 3.0), way),
+        "start": point(10.0, 10.0, 10.0),  # the hole's upper mouth: only abreast of the face counts
+        "end": point(140.0, 5.0, 60.0),
+    }
+    made = place("faces", products)
+    assert np.ptp(box(made), axis=0)[long] == pytest.approx(40, abs=1e-6)
+    assert box(made)[:, 0] == pytest.approx([100, 110], abs=1e-6)
+    hole = bore(made)
+    away = hole.at - [100, 5, 60]
+    assert np.linalg.norm(away[1:]) < 1e-9 and abs(hole.along[0]) == pytest.approx(1)
+    # And turned by an angle from there.
+    turned = bore(place("faces", products, angle="90 deg"))
+    assert np.linalg.norm((turned.at - [100, 5, 60])[1:]) < 1e-9
+    assert np.ptp(box(place("faces", products, angle="90 deg")), axis=0)[3 - long] == pytest.approx(40, abs=1e-6)
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_onto_any_plane_it_touches_it_and_lies_on_its_side(seed):
+    rng = np.random.default_rng(seed)
+    at, way = rng.uniform(-50, 50, 3), rng.normal(size=3)
+    made = place(
+        "faces", {"own_face": UNDER, "onto_face": plane(tuple(at), way)}, angle=f"{rng.uniform(0, 360)} deg", keep=True
+    )
+    assert set(made.puts) == {OWN}
+    shape = made.puts[OWN]
+
+    low, high = reach_of(read_shape(shape.brep), at, way / np.linalg.norm(way))
+    assert (low, high) == (pytest.approx(0, abs=1e-6), pytest.approx(10, abs=1e-6))
+    assert made.facts.factor == pytest.approx(1)
+
+
+def test_one_edge_alone_and_edges_that_stand_on_the_face_are_refused():
+    given = {"own_face": UNDER, "onto_face": WALL}
+    with pytest.raises(ContourError, match="one edge alone") as refused:
+        place("faces", {**given, "own_way": axis((0, 0, 0), (1, 0, 0))})
+    assert refused.value.problem.where.param == "onto_way"
+    with pytest.raises(ContourError, match="square to the face") as refused:
+        place("faces", {**given, "own_way": axis((0, 0, 0), (1, 0, 0)), "onto_way": axis((0, 0, 0), (1, 0, 0))})
+    assert refused.value.problem.where.param == "onto_way"
+    with pytest.raises(ContourError, match="nothing is chosen"):
+        place("faces", {"own_face": UNDER})

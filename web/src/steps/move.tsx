@@ -15,6 +15,7 @@ const rows: KindView["rows"] = (facts, unit) => {
 
 const waits: KindView["waits"] = (params) => {
   if (params.by === "points") return !params.start || !params.end;
+  if (params.by === "faces") return !params.own_face || !params.onto_face;
   return params.by === "axes" && (!params.own_axis || !params.onto);
 };
 
