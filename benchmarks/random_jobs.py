@@ -1,5 +1,5 @@
-"""Jobs of eight to fifteen steps put together at random: plates with bosses, pockets, turned pieces, sweeps and lofts whose faces coincide with, touch or
-graze others, fillets, chamfers and moved faces. Every reference in them has a rule in terms of the steps' own sizes, which knows nothing of names."""
+"""Jobs of eight to fifteen steps put together at random: plates with bosses, pockets, holes, reliefs and turned pieces whose faces coincide with, touch or
+graze others, fillets, chamfers, features done again; at the end a shell, a thicker top or a wall that leans. Every reference in them has a rule in terms of the steps' own sizes, which knows nothing of names."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 
+from benchmarks.random_features import again, drilled, finish, raised
 from contour.job.build.build import build
 from contour.job.build.result import BuildResult
 from contour.job.build.store import Store
@@ -19,7 +20,7 @@ from contour.recipe.reference import PARTS
 from contour.simulate.star_outlines import star_outline
 from contour.solid.topology.parts import BODY_PARTS, faces_with_neighbours, read_topology
 
-__all__ = ["Built", "Job", "Rule", "meant_wrongly", "random_job", "rebuilt", "sized"]
+__all__ = ["Built", "Job", "Maker", "Rule", "meant_wrongly", "random_job", "rebuilt", "sized"]
 
 Row = dict[str, Any]
 _NEAR = 2e-3  # mm
@@ -79,7 +80,7 @@ def rebuilt(recipe: Recipe, store: Store) -> Built:
     return Built(recipe, build(recipe, store, with_fit=False), store)
 
 
-class _Maker:
+class Maker:
     """One job as it grows; steps that a build refuses are left out."""
 
     def __init__(self, seed: int, store: Store) -> None:
@@ -304,18 +305,25 @@ class _Maker:
         return self.put(step, rules=(Rule(made, on[0], "face", on[1]),), turn=((made, "distance"),))
 
 
+_MORE = {"drilled": drilled, "raised": raised, "again": again}
+
+
 def random_job(seed: int, store: Store, steps: int | None = None) -> Job:
     """The same job for the same seed; of eight to fifteen steps, if it is not said how many. One of so many has no blends: the search for the largest
     radius that works can end the process it runs in."""
-    maker = _Maker(seed, store)
+    maker = Maker(seed, store)
     maker.begin()
     wanted = int(maker.rng.integers(8, 16)) if steps is None else steps
     for _ in range(4 * wanted):
         if len(maker.job.recipe.steps) >= wanted:
             break
         blends = [] if steps else ["upright", "rim", "rim"]
-        kind = maker.rng.choice(["feature", "feature", "feature", *blends, "turned"])
-        getattr(maker, str(kind))()
+        kind = str(maker.rng.choice(["feature", "feature", "feature", *blends, "turned", *_MORE]))
+        if kind in _MORE:
+            _MORE[kind](maker)
+        else:
+            getattr(maker, kind)()
+    finish(maker)
     return maker.job
 
 

@@ -22,6 +22,7 @@ from contour.recipe.recipe import Recipe
 __all__ = ["run"]
 
 CHANGES = 10
+_SCALED = ("distance", "radius", "diameter", "height", "thickness")
 LIMIT_S = 180.0  # of a job with all its changes
 ROOT = Path(__file__).parent.parent
 
@@ -135,7 +136,7 @@ def _changed(job: Job, rng: np.random.Generator) -> Recipe:
     """One value of one step otherwise: a size by up to a quarter, a place by up to two millimetres."""
     step, param = job.turnable[int(rng.integers(len(job.turnable)))]
     old = sized(job.recipe, step, param)
-    new = old * rng.uniform(0.8, 1.25) if param in ("distance", "radius") else old + rng.uniform(-2, 2)
+    new = old * rng.uniform(0.8, 1.25) if param in _SCALED else old + rng.uniform(-2, 2)
     steps = tuple(
         s.model_copy(update={"params": {**s.params, param: {"text": f"{new:.6f} mm"}}}) if s.id == step else s
         for s in job.recipe.steps

@@ -1,0 +1,119 @@
+"""Features that random jobs get beside bosses and pockets: holes, reliefs, features done again, and what ends a job: a shell, a thicker top, leaning walls."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from contour.recipe.recipe import Step
+from contour.simulate.star_outlines import star_outline
+
+if TYPE_CHECKING:
+    from benchmarks.random_jobs import Built, Maker, Row
+
+__all__ = ["again", "drilled", "finish", "raised"]
+
+_NEAR = 2e-3  # mm
+
+
+def _mm(value: float) -> dict[str, str]:
+    return {"text": f"{value:.6f} mm"}
+
+
+def drilled(m: Maker) -> bool:
+    """A blind hole from the base's upper face, at a point."""
+    from benchmarks.random_jobs import Rule
+
+    on = m.on_top()
+    if on is None:
+        return False
+    at, made = m.id("point"), m.id("hole")
+    x, y = m.rng.uniform(-9, 9, 2)
+    place = {"by": "typed", "x": _mm(x), "y": _mm(y), "z": _mm(m.top(m.job.recipe))}
+    hole: dict[str, Any] = {"face": on[0], "by": "points", "points": [{"id": at}], "extent": "blind"}
+    hole |= {"diameter": _mm(m.rng.uniform(1.5, 4)), "depth": _mm(m.rng.uniform(1.5, 4))}
+    steps = (
+        Step(id=at, kind="point", name=f"Point {m.count}", params=place),
+        Step(id=made, kind="hole", name=f"Hole {m.count}", params=hole),
+    )
+    return m.put(*steps, rules=(Rule(made, on[0], "face", on[1]),), turn=((made, "diameter"), (at, "x")))
+
+
+def raised(m: Maker) -> bool:
+    """A profile raised from the base's upper face, or sunk into it."""
+    from benchmarks.random_jobs import Rule
+
+    on = m.on_top()
+    if on is None:
+        return False
+    sketch, made = m.id("sketch"), m.id("relief")
+    outline = star_outline(m.rng, most=6, radius_mm=(2, 5)) + m.rng.uniform(-9, 9, 2)
+    height = float(m.rng.uniform(0.4, 2) * m.rng.choice([-1, 1]))
+    steps = (
+        Step(
+            id=sketch,
+            kind="traced",
+            name=f"Outline {m.count}",
+            params={"plane": on[0], "points": np.round(outline, 6).tolist()},
+        ),
+        Step(
+            id=made,
+            kind="relief",
+            name=f"Relief {m.count}",
+            params={"sketch": {"id": sketch}, "faces": [on[0]], "height": _mm(height)},
+        ),
+    )
+    rules = (Rule(sketch, on[0], "face", on[1]), Rule(made, on[0], "face", on[1]))
+    return m.put(*steps, rules=rules, turn=((made, "height"),))
+
+
+def again(m: Maker) -> bool:
+    """A boss once more, beside itself along the base's first side."""
+    if not m.bosses:
+        return False
+    boss, sketch, _ = m.bosses[int(m.rng.integers(len(m.bosses)))]
+    made = m.id("again")
+    params: dict[str, Any] = {"what": "steps", "steps": [{"id": boss}], "by": "rows", "count": {"text": "2"}}
+    params |= {"along": {"sketch": sketch, "entity": "e1"}, "pitch": _mm(m.rng.uniform(3, 9))}
+    return m.put(Step(id=made, kind="repeat", name=f"Again {m.count}", params=params), turn=((made, "pitch"),))
+
+
+def finish(m: Maker) -> bool:
+    """What changes the whole of a body, at the end: hollowed from below, thicker at its top, or with a wall that leans."""
+    from benchmarks.random_jobs import Rule
+
+    def underside(r: Row, _built: Built) -> bool:
+        flat = r["kind"] == "plane" and r["axis"][2] < -0.999
+        return bool(flat and abs(r["centre"][2]) < _NEAR and r["name"].startswith(m.base[:8]))
+
+    def wall(r: Row, _built: Built) -> bool:
+        a, b = m.outline[0], m.outline[1]
+        n = np.array([b[1] - a[1], a[0] - b[0]]) / np.linalg.norm(b - a)
+        on = r["kind"] == "plane" and abs(r["axis"][:2] @ n) > 1 - 1e-9 and r["name"].startswith(f"{m.base[:8]}.side")
+        return bool(on and abs((np.array(r["centre"][:2]) - a) @ n) < _NEAR)
+
+    below, on = m.ref("face", underside), m.on_top()
+    if below is None or on is None:
+        return False
+    made = m.id("last")
+    kind = str(m.rng.choice(["shell", "thicken", "draft"]))
+    rules = [Rule(made, below, "face", underside)]
+    if kind == "shell":
+        params: dict[str, Any] = {"faces": [below], "thickness": _mm(m.rng.uniform(0.8, 2))}
+    elif kind == "thicken":
+        params = {
+            "faces": [on[0]],
+            "thickness": _mm(m.rng.uniform(0.5, 3)),
+            "operation": "add",
+            "bodies": [{"id": m.base}],
+        }
+        rules = [Rule(made, on[0], "face", on[1])]
+    else:
+        side = m.ref("face", wall)
+        if side is None:
+            return False
+        params = {"faces": [side], "stays": below, "angle": {"text": f"{m.rng.uniform(0.5, 4):.4f} deg"}}
+        rules.append(Rule(made, side, "face", wall))
+    turn = () if kind == "draft" else ((made, "thickness"),)
+    return m.put(Step(id=made, kind=kind, name=f"Last {m.count}", params=params), rules=tuple(rules), turn=turn)
