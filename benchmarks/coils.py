@@ -102,7 +102,7 @@ def _made(outline: np.ndarray, way: Coiling, shaft: NamedShape, kind: str) -> Na
     axis = axis_in_plane(_FRAME, np.zeros(3), _UP)
     if kind == "alone":
         return coil(profiles, _FRAME, axis, way, prefix="c")
-    for tool in coil_onto(profiles, _FRAME, axis, way, [shaft], prefix="c"):
+    for tool in coil_onto(profiles, _FRAME, axis, way, [shaft], adds=kind != "cut", prefix="c"):
         shaft = combine(shaft, tool, "subtract" if kind == "cut" else "add", what="the coil")
     return shaft
 

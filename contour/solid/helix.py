@@ -85,9 +85,10 @@ def coil_onto(
     way: Coiling,
     bodies: Sequence[NamedShape],
     *,
+    adds: bool,
     prefix: str,
 ) -> list[NamedShape]:
-    """What bodies have to be joined with, or what has to be taken from them, one after the other, for the same result as with :func:`coil`.
+    """What bodies have to be joined with (adds), or what has to be taken from them, one after the other, for the same result as with :func:`coil`.
 
     Where the profile lies on a round face of theirs it goes on a little past it; where turns meet in corners they are given in halves, first those of every
     other turn: edges that lie on each other then do so as a whole. Faces as of :func:`coil`; of halves ``prefix.side[entity-k]``.
@@ -96,7 +97,10 @@ def coil_onto(
     side = side_of(profiles, frame, axis)
     _require_off_axis(profiles, frame, axis, side, way)
     contact = contact_of(profiles, frame, axis, side, way.shift, way.turns)
-    standing = [let_in(p, frame, axis, side, bodies) for p in profiles] if way.taper_deg == 0 else list(profiles)
+    standing = list(profiles)
+    if way.taper_deg == 0:
+        rise = way.turns * way.pitch
+        standing = [let_in(p, frame, axis, side, bodies, rise=rise, adds=adds) for p in profiles]
     along = _Along(frame, axis, side, way)
     if contact.kind != "edges":
         made = [_swept(p, along, contact, (0.0, way.turns), prefix) for p in standing]

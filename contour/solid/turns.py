@@ -11,6 +11,7 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from OCP.TopoDS import TopoDS_Face
 from shapely.affinity import translate
 from shapely.geometry import LineString, Polygon
 from shapely.ops import nearest_points, unary_union
@@ -20,6 +21,8 @@ from contour.geometry.vectors import Vec3, triple
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.entities import Entity, Point2, Profile, Sketch, entity_points, find_profiles
 from contour.solid.face_geometry import face_surface
+from contour.solid.halves import reach_of
+from contour.solid.mass import area
 from contour.solid.revolve import LaidAxis
 from contour.solid.shape import NamedShape, faces
 
@@ -102,27 +105,41 @@ def _seen(entity: Entity, frame: PlaneFrame, axis: LaidAxis, side: Array) -> Arr
     return np.stack([spots @ side, spots @ axis.direction], axis=1)
 
 
-def let_in(profile: Profile, frame: PlaneFrame, axis: LaidAxis, side: Array, bodies: Sequence[NamedShape]) -> Profile:
+def let_in(
+    profile: Profile,
+    frame: PlaneFrame,
+    axis: LaidAxis,
+    side: Array,
+    bodies: Sequence[NamedShape],
+    *,
+    rise: float,
+    adds: bool,
+) -> Profile:
     """The profile with pieces that would lie on a round face of bodies moved a little further out of it, their neighbours made longer.
 
-    What is added lies in material where the profile is added, in the air where it is taken away: nothing changes but that faces cross instead of
-    lying on each other, which a kernel cannot be trusted with.
+    rise: mm along the axis on the whole way · adds: whether the profile is added, or taken away. What is more of it lies in material where it is added, in the
+    air where it is taken away: nothing changes but that faces cross instead of lying on each other, which a kernel cannot be trusted with. Only on faces
+    that are whole, and as long as the way is.
     """
-    radii = [
-        s.radius
-        for b in bodies
-        for f in faces(b.shape)
-        if (s := face_surface(f)) and s.kind == "cylinder" and _about(s.at, s.along, axis)
-    ]
+    spots = np.vstack([_seen(e, frame, axis, side) for e in profile.outer.entities])
+    span = float(spots[:, 1].min() + min(rise, 0.0)), float(spots[:, 1].max() + max(rise, 0.0))
+    stands = [row for b in bodies for f in faces(b.shape) if (row := _stand(f, axis, span)) is not None]
     chain, out = profile.outer.entities, list[Entity]()
     for k, e in enumerate(chain):
         seen = _seen(e, frame, axis, side)
         flat = e.kind == "line" and abs(seen[0, 0] - seen[-1, 0]) < _MEET_MM
-        if len(chain) < 3 or not flat or not any(abs(r - seen[0, 0]) < _MEET_MM for r in radii):
-            out.append(e)
-            continue
         # Counter-clockwise the outside lies to the right.
         run = np.subtract(e.end, e.start)
+        outwards = float((run[1] * frame.u - run[0] * frame.v) @ side)
+        # Beyond a shaft's face there is air outwards and material inwards; beyond a bore's it is the other way round.
+        beyond = (-outwards if adds else outwards) > 0
+        if (
+            len(chain) < 3
+            or not flat
+            or not any(abs(r - seen[0, 0]) < _MEET_MM and shaft == beyond for r, shaft in stands)
+        ):
+            out.append(e)
+            continue
         away = np.array([run[1], -run[0]]) / np.linalg.norm(run) * min(0.1, 0.05 * float(np.linalg.norm(run)))
         first = _onward(chain[k - 1], e.start, away, 1.0)
         last = _onward(chain[(k + 1) % len(chain)], e.end, away, -1.0)
@@ -135,6 +152,16 @@ def let_in(profile: Profile, frame: PlaneFrame, axis: LaidAxis, side: Array, bod
         return profile
     (made,) = find_profiles(Sketch(frame, _joined(out)))
     return Profile(replace(made.outer, name=profile.outer.name), profile.islands)
+
+
+def _stand(face: TopoDS_Face, axis: LaidAxis, span: tuple[float, float]) -> tuple[float, bool] | None:
+    """(its radius, whether it is a shaft's) of a whole round face about an axis that is as long as a span along it, mm; none for any other one."""
+    s = face_surface(face)
+    if s is None or s.kind != "cylinder" or not _about(s.at, s.along, axis):
+        return None
+    low, high = reach_of(face, axis.origin, axis.direction)
+    whole = area(face) > 2 * np.pi * s.radius * (high - low) * (1 - 1e-6)
+    return (s.radius, s.outward > 0) if whole and low <= span[0] + _MEET_MM and high >= span[1] - _MEET_MM else None
 
 
 def _about(at: Array, along: Array, axis: LaidAxis) -> bool:

@@ -125,7 +125,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     way = Coiling(turns, pitch, left=params.hand == "left", taper_deg=inputs.values["taper"])
     prefix = inputs.step[:8]
     if params.operation in ("add", "subtract"):
-        made = coil_onto(profiles, sketch.frame, axis, way, others, prefix=prefix)
+        made = coil_onto(profiles, sketch.frame, axis, way, others, adds=params.operation == "add", prefix=prefix)
     else:
         made = [coil(profiles, sketch.frame, axis, way, prefix=prefix)]
     begins = sketch.frame.to_space(spot_within(profiles[0])[None])[0]

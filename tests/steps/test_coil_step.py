@@ -193,3 +193,20 @@ def test_turns_that_reach_between_each_other_need_no_more_pitch_than_that():
         coil(leaning, pitch="0.9 mm", turns="2.5")
     x, _y, _z = refused.value.problem.where.point
     assert 10 < x < 12
+
+
+def test_a_crest_as_high_as_a_collar_elsewhere_stays_as_it_is_drawn():
+    """What lies on a round face is let into it only where that is material all along the way."""
+    from contour.solid.boolean import combine
+
+    collar = combine(
+        shaft(10.0),
+        cone(np.array([0, 40.0, 0]), np.array([0, 1.0, 0]), (0.0, 10.0), (11.0, 11.0), prefix="collar"),
+        "add",
+    )
+    made = coil(drawn(9.8, 2, 1.2, 1), bodies=[collar], operation="add", pitch="3 mm", turns="1.5")
+    part = Polygon([(10, -1 + 0.2 * 0.5 / 1.2), (11, -0.5), (11, 0.5), (10, 1 - 0.2 * 0.5 / 1.2)])
+    whole = math.pi * (100 * 70 + 21 * 10)
+    assert check_solid(shape_of(made, "b0").shape).volume - whole == pytest.approx(
+        way_round(part.centroid.x, 1.5, part.area), rel=1e-5
+    )
