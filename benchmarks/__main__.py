@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting, flat-files, redrawing, drawn-photos, closed-forms, holes-threads, coils, cavities, booleans, long-job, robust (as many jobs as robust=200 says). All by default."""
+"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting, flat-files, redrawing, drawn-photos, closed-forms, holes-threads, coils, finishing, cavities, booleans, long-job, robust (as many jobs as robust=200 says). All by default."""
 
 from __future__ import annotations
 
@@ -22,6 +22,7 @@ from benchmarks import (  # noqa: E402
     damaged_steps,
     deviation,
     drawn_photos,
+    finishing,
     flat_files,
     fuzz,
     gaps,
@@ -81,6 +82,7 @@ ALL = {
     "holes-threads": holes_threads.run,
     "cavities": cavities.run,
     "coils": coils.run,
+    "finishing": finishing.run,
     "booleans": booleans.run,
     "robust": robust.run,
     "long-job": long_job.run,

@@ -75,6 +75,7 @@ def again(m: Maker) -> bool:
     boss, sketch, _ = m.bosses[int(m.rng.integers(len(m.bosses)))]
     made = m.id("again")
     params: dict[str, Any] = {"what": "steps", "steps": [{"id": boss}], "by": "rows", "count": {"text": "2"}}
+    params |= {"bodies": [{"id": m.base}]}
     params |= {"along": {"sketch": sketch, "entity": "e1"}, "pitch": _mm(m.rng.uniform(3, 9))}
     return m.put(Step(id=made, kind="repeat", name=f"Again {m.count}", params=params), turn=((made, "pitch"),))
 

@@ -19,6 +19,8 @@ from contour.geometry.vectors import triple
 from contour.recipe.problem import ContourError, Where
 from contour.solid.face_geometry import direction, face_kind, face_surface, pnt
 from contour.solid.gate import require_solid
+from contour.solid.mass import area
+from contour.solid.mouths import place_on
 from contour.solid.shape import NamedShape, faces
 from contour.solid.shifted import face_middle
 from contour.solid.topology.labels import face_label
@@ -73,7 +75,13 @@ def drafted(
         done = False
     if not done:
         raise _stuck(names[0], by_name, labels)
-    require_solid(op.Shape(), doing="drafting", pieces=1)
+    try:
+        require_solid(op.Shape(), doing="drafting", pieces=1)
+    except ContourError as error:
+        # Walls that lean towards each other run out first where one is narrow.
+        narrow = min(names, key=lambda n: area(by_name[n]))
+        where = Where(param="faces", entity=face_label(narrow, labels), point=triple(place_on(by_name[narrow])))
+        raise ContourError.of(error.problem.model_copy(update={"where": where})) from None
     shape = op.Shape()
     made = NamedShape(shape, names_by_face(shape, [(op.ModifiedShape(f), n) for n, f in by_name.items()]))
     for name, face in zip(made.names, faces(made.shape), strict=True):

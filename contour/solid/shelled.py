@@ -24,7 +24,7 @@ from contour.solid.edge_blends import edges_of_face
 from contour.solid.face_geometry import face_surface
 from contour.solid.gate import require_solid
 from contour.solid.mass import volume
-from contour.solid.mouths import foot
+from contour.solid.mouths import foot, place_on
 from contour.solid.shape import NamedShape, bounds, edges, faces, listed
 from contour.solid.shifted import face_middle
 from contour.solid.taken_off import without_faces
@@ -123,9 +123,11 @@ def _walled(
     except Exception:  # the kernel throws whatever it met: what matters is that there is no result
         done = False
     if not done or maker.Shape().IsNull():
+        gone = [face for name, face in own if name in removed]
         raise ContourError(
             "body-broken",
             "the kernel cannot make walls here",
+            where=Where(param="thickness", point=triple(place_on(gone[0])) if gone else None),
             got="no result from the kernel",
             need="walls that fit into each other",
             remedy="type another thickness, or take small rounds off first",

@@ -114,3 +114,18 @@ def test_walls_among_rounds_are_drafted_rightly_or_refused():
     for name, face in zip(made.names, faces(made.shape), strict=True):
         if name in SIDES:
             assert math.degrees(math.asin(float(face_surface(face).along[2]))) == pytest.approx(5, abs=1e-5)
+
+
+def test_where_a_narrow_wall_runs_out_that_wall_is_named():
+    """Found by a random prism: its narrowest side has gone before the top is reached."""
+    from contour.simulate.star_outlines import entities_of, star_outline
+
+    rng = np.random.default_rng([26, 37])
+    corners = star_outline(rng, most=8, radius_mm=(15, 35))
+    height, angle = float(rng.uniform(5, 20)), float(rng.uniform(-5, 5))
+    prism_ = prism(entities_of(corners), height, prefix="box")
+    with pytest.raises(ContourError) as refused:
+        draft(prism_, [n for n in prism_.names if ".side" in n], f"{angle} deg")
+    where = refused.value.problem.where
+    lengths = np.linalg.norm(corners - np.roll(corners, -1, axis=0), axis=1)
+    assert where.point is not None and where.entity.endswith(f"e{int(np.argmin(lengths)) + 1}")
