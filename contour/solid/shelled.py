@@ -241,8 +241,10 @@ def _blamed(
             # Into the material of what bulges, out of it of what is hollow.
             if (s.outward > 0) != outward and size <= walls[name]:
                 tight.append((size, name, face))
-    if not tight or error.problem.code != "body-broken":
+    if error.problem.code != "body-broken":
         return error
+    if not tight:
+        return error.at(param="thickness")
     size, name, face = min(tight, key=lambda row: row[0])
     problem = error.problem
     where = problem.where.model_copy(
