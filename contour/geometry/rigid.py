@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
-__all__ = ["angle_between_deg", "best_rigid", "inverse", "moved", "placement", "small_motion", "turned"]
+__all__ = ["angle_between_deg", "best_rigid", "inverse", "moved", "placement", "reflection", "small_motion", "turned"]
 
 Array = NDArray[np.float64]
 
@@ -16,6 +16,12 @@ def placement(rotation: Array, shift: Array) -> Array:
     out = np.eye(4)
     out[:3, :3], out[:3, 3] = rotation, shift
     return out
+
+
+def reflection(at: Array, normal: Array) -> Array:
+    """4x4 of the reflection in a plane: at, normal (3,), mm and of any length."""
+    n = normal / np.linalg.norm(normal)
+    return placement(np.eye(3) - 2 * np.outer(n, n), 2 * float(at @ n) * n)
 
 
 def moved(matrix: Array, points: Array) -> Array:

@@ -32,7 +32,10 @@ _AGAIN = "again__x"  # as long as what stands for a step in names
 def done_again(
     feature: Feature, matrix: Array, bodies: Mapping[str, BodyProduct], *, names: str
 ) -> dict[str, BodyProduct]:
-    """What a step makes of bodies as they are now, with what it carries laid elsewhere by a rigid placement (4, 4).
+    """What a step makes of bodies as they are now, with what it carries laid elsewhere by a rigid placement (4, 4), or mirrored by a reflection.
+
+    A mirrored step is the step itself in the mirrored world: bodies and what it ends at are reflected, it is done as it was, and what comes of it is reflected
+    back. So hands and angles turn round by themselves.
 
     bodies: by their ids, as far as the step works on them · names: what its new faces are called by, ``step.copy2``, with the short id of the step that is
     done again. Raises ContourError as the step does, and (bad-params) for one that cannot be done again.
@@ -50,21 +53,25 @@ def done_again(
     short = inputs.step[:8]
     products = dict(inputs.products)
     parts = dict(inputs.parts)
+    mirrored = float(np.linalg.det(matrix[:3, :3])) < 0
     for place, product in inputs.products.items():
         if re.split(r"[.\[]", place)[0] in kind.carries:
-            products[place] = _moved(product, matrix)
+            products[place] = product if mirrored else _moved(product, matrix)
             continue
         ref = refs[place]
         body = bodies.get(ref.owner if isinstance(ref, PartRef) else ref.id)
         part = parts.get(place)
         # An edge or a corner that is only read for its place is read where it was.
         if body is None or not isinstance(product, BodyProduct) or (part is not None and part.part != "face"):
+            products[place] = _moved(product, matrix) if mirrored else product
             continue
-        products[place] = body
+        products[place] = _moved(body, matrix) if mirrored else body
         if part is not None and isinstance(part.names, tuple):
             parts[place] = replace(part, names=_present(part.names, body, place))
     outcome = kind.run(params, replace(inputs, step=_AGAIN, products=products, parts=parts, carried=matrix))
     made = {id: p for id, p in outcome.puts.items() if isinstance(p, BodyProduct)}
+    if mirrored:
+        made = {id: _moved(p, matrix) for id, p in made.items()}
     if OWN in made or not made:
         raise ContourError(
             "bad-params",

@@ -20,12 +20,12 @@ Array = NDArray[np.float64]
 
 
 def placed(body: NamedShape, matrix: Array) -> NamedShape:
-    """The body taken along by a placement that may scale alike in all directions. matrix (4, 4), mm.
+    """The body taken along by a placement that may scale alike in all directions, or mirror. matrix (4, 4), mm.
 
     Surfaces are carried as what they are (a cylinder stays one). Raises ContourError (bad-params) for a scale of nothing, (body-broken).
     """
     scale = float(np.cbrt(np.linalg.det(matrix[:3, :3])))
-    if not scale > 1e-6:
+    if not abs(scale) > 1e-6:
         raise ContourError(
             "bad-params",
             "the factor is too small",

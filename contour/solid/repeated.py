@@ -7,41 +7,25 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
-from OCP.gp import gp_Ax2, gp_Trsf
 
 from contour.geometry.rigid import placement
 from contour.geometry.vectors import unit
 from contour.recipe.problem import ContourError, Where
 from contour.solid.boolean import Operation, combine, common_volume
-from contour.solid.face_geometry import direction, pnt
-from contour.solid.gate import require_solid
 from contour.solid.path import Path
 from contour.solid.placed import placed
-from contour.solid.shape import NamedShape, bounds, faces
+from contour.solid.shape import NamedShape, bounds
 from contour.solid.topology.names import together
 
-__all__ = ["along_path", "apart", "copied", "joined", "put_on", "reflected"]
+__all__ = ["along_path", "apart", "copied", "joined", "put_on"]
 
 Array = NDArray[np.float64]
 
 
 def copied(body: NamedShape, matrix: Array, *, name: str) -> NamedShape:
-    """The body placed elsewhere, its faces called ``name[as they were]``. matrix (4, 4), rigid, mm. Raises ContourError (body-broken)."""
+    """The body placed elsewhere or mirrored, its faces called ``name[as they were]``. matrix (4, 4), rigid or a reflection, mm. Raises ContourError (body-broken)."""
     made = placed(body, matrix)
     return NamedShape(made.shape, tuple(f"{name}[{n}]" for n in made.names))
-
-
-def reflected(body: NamedShape, at: Array, normal: Array, *, name: str) -> NamedShape:
-    """The body's reflection in a plane, at, normal (3,), mm; faces as of a copy. Raises ContourError (body-broken)."""
-    flip = gp_Trsf()
-    flip.SetMirror(gp_Ax2(pnt(at), direction(normal)))
-    op = BRepBuilderAPI_Transform(body.shape, flip, True)
-    require_solid(op.Shape(), doing="mirroring")
-    names = dict(zip(faces(op.Shape()), [""] * len(body.names), strict=True))
-    for face, n in zip(faces(body.shape), body.names, strict=True):
-        names[next(f for f in names if f.IsSame(op.ModifiedShape(face)))] = f"{name}[{n}]"
-    return NamedShape(op.Shape(), tuple(names.values()))
 
 
 def apart(copies: Sequence[NamedShape]) -> bool:

@@ -169,6 +169,15 @@ def _matrix(params: Params, inputs: Inputs) -> Array:
         return _onto(axis_at(inputs, "own_axis"), axis_at(inputs, "onto"), turn, values["along"], flip=params.flip)
     if params.by == "faces":
         return _face_on_face(params, inputs, turn)
+    if values["factor"] < 0:
+        raise ContourError(
+            "bad-params",
+            "a negative factor would turn the body inside out",
+            where=Where(param="factor"),
+            got=f"{values['factor']:g}",
+            need="more than 0",
+            remedy="type a factor above 0, or mirror the body with Repeat",
+        )
     centre = point_at(inputs, "about").at if params.about is not None else np.zeros(3)
     return placement(values["factor"] * np.eye(3), (1 - values["factor"]) * centre)
 

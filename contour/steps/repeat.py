@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.construct.repeats import around, counted, in_rows, places_left_out
+from contour.geometry.rigid import reflection
 from contour.geometry.vectors import triple
 from contour.present.carried import done_again
 from contour.present.operation import Operation, bodies_of, target_places
@@ -173,6 +174,9 @@ def _placements(params: Params, inputs: Inputs, near: Array) -> tuple[list[Array
         if count > 1 and abs(step) < 1e-6:
             raise _stays("angle")
         return around(axis.at, axis.along, step, count), {"angle": abs(step)}
+    if params.by == "mirror":
+        plane = plane_at(inputs, "plane")
+        return [np.eye(4), reflection(plane.at, plane.along)], {}
     from contour.solid.path import path_from, pieces_of
     from contour.solid.repeated import along_path
 
@@ -200,7 +204,8 @@ def _stays(param: str) -> ContourError:
 def _places(params: Params, inputs: Inputs, near: Array) -> tuple[list[tuple[int, Array]], int, dict[str, float]]:
     """(numbers and placements of the copies, how many are left out, how far apart)."""
     placements, told = _placements(params, inputs, near)
-    skipped = places_left_out(params.skip, len(placements), what="the pattern", first=2)
+    skip = "" if params.by == "mirror" else params.skip
+    skipped = places_left_out(skip, len(placements), what="the pattern", first=2)
     copies = [(k, m) for k, m in enumerate(placements) if k and k not in skipped]
     if not copies:
         raise ContourError(
@@ -235,15 +240,6 @@ def _kept(shape: NamedShape) -> BodyProduct:
 def _of_steps(params: Params, inputs: Inputs, prefix: str) -> Outcome:
     from contour.solid.shape import bounds
 
-    if params.by == "mirror":
-        raise ContourError(
-            "bad-params",
-            "steps are not mirrored",
-            where=Where(param="by"),
-            got="steps",
-            need="a body",
-            remedy="mirror the body, or what it was before these steps",
-        )
     bodies = {b.id: inputs.products[f"bodies[{i}]"] for i, b in enumerate(params.bodies)}
     for name, given in (("steps", params.steps), ("bodies", params.bodies)):
         if not given:
@@ -283,13 +279,9 @@ def _of_steps(params: Params, inputs: Inputs, prefix: str) -> Outcome:
 
 
 def _copies(params: Params, inputs: Inputs, body: NamedShape, prefix: str) -> tuple[list[NamedShape], RepeatFacts]:
-    from contour.solid.repeated import copied, reflected
+    from contour.solid.repeated import copied
     from contour.solid.shape import bounds
 
-    if params.by == "mirror":
-        plane = plane_at(inputs, "plane")
-        made = [reflected(body, plane.at, plane.along, name=f"{prefix}.copy2")]
-        return made, RepeatFacts(members=2, left_out=0)
     copies, left_out, told = _places(params, inputs, bounds(body.shape).mean(axis=0))
     made = [copied(body, m, name=f"{prefix}.copy{k + 1}") for k, m in copies]
     return made, RepeatFacts(members=len(made) + 1, left_out=left_out, **told)

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import pytest
 
 from contour.job.build.build import build
 from contour.job.build.store import Store
 from contour.products import load_product
 from contour.recipe.recipe import Recipe, Step
+from contour.solid.agreement import sides
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
-from contour.solid.shape import read_shape
+from contour.solid.pieces import pieces
+from contour.solid.shape import NamedShape, read_shape
 
 
 def square(side, x, y):
@@ -201,3 +204,79 @@ def test_a_face_that_another_member_has_parted_is_not_settled_by_chance(store):
     result = built(store, *steps, drilled, *across, again(steps=[{"id": "slot-ext"}, {"id": "drilled0"}], **pitch))
     problem = result.steps[-1].problems[0]
     assert result.steps[-1].status == "failed" and problem.code == "ref-ambiguous" and problem.where.param == "steps[1]"
+
+
+def mirrored(*steps, body="plate-ex", low="plate-ex.side[e4]", high="plate-ex.side[e2]"):
+    """Steps mirrored in the plane midway between two ends of a body."""
+    ends = {"plane": {"body": body, "name": low}, "other_plane": {"body": body, "name": high}}
+    plane = Step(id="mid-plane", kind="plane", name="Middle", params={"by": "midway", **ends})
+    params = {"what": "steps", "by": "mirror", "steps": [{"id": s} for s in steps], "bodies": [{"id": body}]}
+    return plane, Step(id="again-st", kind="repeat", name="Mirrored", params={**params, "plane": {"id": "mid-plane"}})
+
+
+def test_a_mirrored_pocket_goes_through_what_is_there(store):
+    """Through 10 mm of the lower step, and through 20 mm of the upper one on the other side."""
+    plain, _ = body_of(built(store, *stairs()), store)
+    made, names = body_of(built(store, *stairs(), *mirrored("pocket-e")), store)
+    assert plain - made == pytest.approx(36 * 20, rel=1e-9)
+    assert any("again-st.copy2-pocket-e" in n for n in names)
+
+
+def test_mirrored_outlines_are_the_other_way_round(store):
+    """An outline without any symmetry: where its corner points to turns round with it."""
+    arrow = traced("pocket-s", [[4, 10], [16, 10], [4, 18]])
+    steps = [*stairs()[:4], arrow, extrude("pocket-e", "pocket-s", "-3 mm", "subtract", "plate-ex")]
+    deep = [
+        s.model_copy(update={"params": {**s.params, "distance": {"text": "3 mm"}}}) if s.id == "pocket-e" else s
+        for s in steps
+    ]
+    result = built(store, *deep, *mirrored("pocket-e"))
+    body_of(result, store)
+    product = load_product(store.folder(next(b.key for b in result.bodies if b.id == "plate-ex")))
+    shape = read_shape(product.brep)
+    here, there = np.array([[6.0, 16.0, 1.0], [14.0, 16.0, 1.0]]), np.array([[94.0, 16.0, 1.0], [86.0, 16.0, 1.0]])
+    assert list(sides(shape, here)) == list(sides(shape, there)) == [-1, 1]
+
+
+def test_a_mirrored_thread_of_any_profile_turns_the_other_way(store):
+    """What climbs to the right climbs to the left in the mirror."""
+    half = traced("bar-sketch", [[0, 0], [8, 0], [8, 60], [0, 60]])
+    bar = Step(
+        id="plate-ex",
+        kind="revolve",
+        name="Bar",
+        params={"sketch": {"id": "bar-sketch"}, "axis": {"sketch": "bar-sketch", "entity": "e4"}},
+    )
+    tooth = traced("tooth-sk", [[7, 4], [9.5, 5], [7, 6]])
+    coil = {
+        "sketch": {"id": "tooth-sk"},
+        "axis": {"sketch": "bar-sketch", "entity": "e4"},
+        "pitch": {"text": "-4 mm"},
+        "turns": {"text": "1.25"},
+    }
+    wound = Step(
+        id="coil-step", kind="coil", name="Tooth", params={**coil, "operation": "add", "bodies": [{"id": "plate-ex"}]}
+    )
+    plain = built(store, half, bar, tooth, wound)
+    result = built(
+        store, half, bar, tooth, wound, *mirrored("coil-step", low="plate-ex.side[e1]", high="plate-ex.side[e3]")
+    )
+    one, _ = body_of(plain, store)
+    two, _ = body_of(result, store)
+    assert two - one == pytest.approx(one - math.pi * 64 * 60, rel=1e-5)
+    product = load_product(store.folder(next(b.key for b in result.bodies if b.id == "plate-ex")))
+    ((_, away),) = pieces(NamedShape(read_shape(product.brep), product.names))
+
+    def off(sense: float, low: float, climb: float) -> list[float]:
+        """How far places 0.1 mm over a crest of one hand are from the body, mm."""
+        turns = np.linspace(0.1, 1.15, 22)
+        at = [
+            [9.6 * math.cos(2 * math.pi * t), low + climb * t, 9.6 * sense * math.sin(2 * math.pi * t)] for t in turns
+        ]
+        return [away(np.array(p)) for p in at]
+
+    one_hand, other_hand = max(off(1, 5, 4)), max(off(-1, 5, 4))
+    sense = 1 if one_hand < 0.15 else -1
+    assert min(one_hand, other_hand) < 0.15 and max(one_hand, other_hand) > 0.5
+    # Seen from above both go round the same way, while the one climbs and the other falls.
+    assert max(off(sense, 55, -4)) < 0.15 and max(off(-sense, 55, -4)) > 0.5
