@@ -19,7 +19,7 @@ export interface EdgeHit {
 
 export const NEAR_PX = 7;
 /** An edge lies on the surface it borders: it is hidden only by what is clearly nearer. */
-const COVER = 0.006;
+export const COVER = 0.006;
 
 /** The nearest place on a segment to the pointer on screen, as a share of the way along it, with its distance in pixels. */
 export function nearestOnSegment(

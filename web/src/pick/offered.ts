@@ -3,7 +3,9 @@ import { create } from "zustand";
 import type { Vec3 } from "../api/build";
 import { isKept } from "../clip/clip";
 import { awayFromCamera, pickBodies, project } from "../view/stage";
-import { nearestPath } from "./pointer";
+import { useArmed } from "./armed";
+import { COVER, pickEdges } from "./edges";
+import { nearestOnPaths } from "./pointer";
 import { nearestSpot, type Piece, type Spot } from "./spots";
 
 interface Offered {
@@ -30,15 +32,21 @@ const seen = (p: Vec3) => {
 };
 const front = (x: number, y: number) => pickBodies(x, y)[0]?.distance ?? Number.POSITIVE_INFINITY;
 
+/** A piece is drawn through what lies before it: where an edge is seen in its place, the edge is meant. */
+const covered = (at: Vec3, x: number, y: number) =>
+  Boolean(useArmed.getState().armed?.onEdge) &&
+  front(x, y) < awayFromCamera(at) * (1 - COVER) &&
+  pickEdges(x, y).length > 0;
+
 /** The spot, else the piece of a sketch, at a place on the page. */
 export function offeredAt(x: number, y: number): Spot | Piece | null {
   const { spots, pieces } = useOffered.getState();
   const spot = spots.length ? nearestSpot(x, y, spots, { project: seen, away: awayFromCamera, front }) : null;
   if (spot || pieces.length === 0) return spot;
-  const at = nearestPath(
+  const found = nearestOnPaths(
     x,
     y,
     pieces.map((p) => p.path),
   );
-  return at === null ? null : pieces[at]!;
+  return found === null || covered(found.at, x, y) ? null : pieces[found.path]!;
 }

@@ -1,6 +1,7 @@
 /** What a click in the view means. No React: the view passes in what it knows. */
 import type { Vec3 } from "../api/build";
 import { project } from "../view/stage";
+import { nearestOnSegment } from "./edges";
 
 const CLICK_PX = 4;
 const PIECE_PX = 9;
@@ -31,26 +32,29 @@ export function watchClicks(host: HTMLElement, onClick: (click: Click) => void):
   };
 }
 
-function segmentGap(x: number, y: number, a: { x: number; y: number }, b: { x: number; y: number }): number {
-  const dx = b.x - a.x;
-  const dy = b.y - a.y;
-  const t = Math.max(0, Math.min(1, ((x - a.x) * dx + (y - a.y) * dy) / (dx * dx + dy * dy || 1)));
-  return Math.hypot(a.x + t * dx - x, a.y + t * dy - y);
+/** Where on a path that is, and which one it is of several. */
+interface OnPath {
+  path: number;
+  at: Vec3;
 }
 
-/** The path nearest to the pointer on screen, if it is near enough to be meant. */
-export function nearestPath(x: number, y: number, paths: readonly Vec3[][]): number | null {
+/** The place on a path nearest to the pointer on screen, if it is near enough to be meant. */
+export function nearestOnPaths(x: number, y: number, paths: readonly Vec3[][]): OnPath | null {
   let best = PIECE_PX;
-  let found: number | null = null;
+  let found: OnPath | null = null;
   paths.forEach((path, k) => {
     const flat = path.map(project);
     for (let i = 1; i < flat.length; i++) {
-      const gap = segmentGap(x, y, flat[i - 1]!, flat[i]!);
-      if (gap < best) {
-        best = gap;
-        found = k;
-      }
+      const { t, away } = nearestOnSegment(x, y, flat[i - 1]!, flat[i]!);
+      if (away >= best) continue;
+      best = away;
+      const [a, b] = [path[i - 1]!, path[i]!];
+      found = { path: k, at: [0, 1, 2].map((c) => a[c]! + t * (b[c]! - a[c]!)) as Vec3 };
     }
   });
   return found;
 }
+
+/** The path nearest to the pointer on screen, if it is near enough to be meant. */
+export const nearestPath = (x: number, y: number, paths: readonly Vec3[][]): number | null =>
+  nearestOnPaths(x, y, paths)?.path ?? null;
