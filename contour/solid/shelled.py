@@ -6,7 +6,7 @@ the body without them, taken from the body with them. Nothing is passed on befor
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +14,6 @@ from OCP.BRep import BRep_Tool
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
 from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
-from scipy.stats import qmc
 
 from contour.geometry.vectors import triple
 from contour.recipe.problem import ContourError, Where
@@ -25,16 +24,15 @@ from contour.solid.face_geometry import face_surface
 from contour.solid.gate import require_solid
 from contour.solid.mass import volume
 from contour.solid.mouths import foot, place_on
-from contour.solid.shape import NamedShape, bounds, edges, faces, listed
+from contour.solid.shape import NamedShape, edges, faces, listed
 from contour.solid.shifted import face_middle
 from contour.solid.taken_off import without_faces
 from contour.solid.topology.labels import face_label
-from contour.solid.walls import in_walls
+from contour.solid.walls import in_walls, require_as_wanted
 
 __all__ = ["shelled"]
 
 Array = NDArray[np.float64]
-_PLACES = 128
 
 
 def shelled(
@@ -205,23 +203,14 @@ def _require_right(
 ) -> None:
     """Raises ContourError (body-broken) at a place where there is material that should not be, or none where there should."""
     kept = [(n, f) for n, f in zip(body.names, faces(body.shape), strict=True) if n in walls]
-    low, high = bounds(made.shape)
-    places = low + qmc.Sobol(3, seed=22).random(_PLACES) * (high - low)
-    inside, got = sides(body.shape, places), sides(made.shape, places)
-    for p, within, is_material in zip(places, inside, got, strict=True):
-        if within == 0 or is_material == 0:
-            continue
-        # Outside what was there, or within what is left hollow whole, there is nothing.
-        want = -1 if (within > 0) == outward else in_walls(p, kept, walls, freed=freed)
-        if want and want != is_material:
-            raise ContourError(
-                "body-broken",
-                "the walls come out wrong in a place",
-                where=Where(point=triple(p)),
-                got="material where there should be none" if want < 0 else "no material where there should be some",
-                need="walls of the thickness that is asked for",
-                remedy="type another thickness, or take small rounds off first",
-            )
+
+    def wanted(places: Array) -> Iterator[int]:
+        for p, within in zip(places, sides(body.shape, places), strict=True):
+            # Outside what was there, or within what is left hollow whole, there is nothing.
+            yield 0 if within == 0 else -1 if (within > 0) == outward else in_walls(p, kept, walls, freed=freed)
+
+    remedy = "type another thickness, or take small rounds off first"
+    require_as_wanted(made.shape, wanted, what="the walls come out", remedy=remedy)
 
 
 def _blamed(

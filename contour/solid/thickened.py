@@ -6,7 +6,7 @@ the right side.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,25 +16,22 @@ from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
 from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Shell
-from scipy.stats import qmc
 
 from contour.geometry.vectors import triple
 from contour.recipe.problem import ContourError, Where
-from contour.solid.agreement import sides
 from contour.solid.boolean import combine
 from contour.solid.edge_blends import middle_of
 from contour.solid.face_geometry import face_surface, pnt
 from contour.solid.gate import require_solid
 from contour.solid.mouths import place_on
-from contour.solid.shape import NamedShape, bounds, edge_faces, edges, faces, listed, owners_of
+from contour.solid.shape import NamedShape, edge_faces, edges, faces, listed, owners_of
 from contour.solid.topology.edges import edge_names
 from contour.solid.topology.labels import face_label
-from contour.solid.walls import in_walls
+from contour.solid.walls import in_walls, require_as_wanted
 
 __all__ = ["thickened"]
 
 Array = NDArray[np.float64]
-_PLACES = 128
 _ON_MM = 1e-5
 
 
@@ -122,7 +119,13 @@ def _offset(body: NamedShape, own: Sequence[tuple[str, TopoDS_Face]], mm: float,
     shape = maker.Shape()
     require_solid(shape, doing="thickening")
     made = NamedShape(shape, _named(body, own, shape, maker, mm, prefix))
-    _require_right(own, made, mm)
+    walls, way = {n: abs(mm) for n, _ in own}, float(np.sign(mm))
+    remedy = "type another thickness, or thicken fewer faces at once"
+
+    def wanted(places: Array) -> Iterator[int]:
+        return (in_walls(p, own, walls, way=way) for p in places)
+
+    require_as_wanted(shape, wanted, what="the thickness comes out", remedy=remedy)
     return made
 
 
@@ -180,21 +183,3 @@ def _groups(own: Sequence[tuple[str, TopoDS_Face]]) -> list[list[tuple[str, Topo
             left = [row for row in left if not any(row is n for n in near)]
         out.append(group)
     return out
-
-
-def _require_right(own: Sequence[tuple[str, TopoDS_Face]], made: NamedShape, mm: float) -> None:
-    """Raises ContourError (body-broken) at a place where there is material that should not be, or none where there should."""
-    walls = {n: abs(mm) for n, _ in own}
-    low, high = bounds(made.shape)
-    places = low + qmc.Sobol(3, seed=22).random(_PLACES) * (high - low)
-    for p, got in zip(places, sides(made.shape, places), strict=True):
-        want = in_walls(p, own, walls, way=float(np.sign(mm))) if got else 0
-        if want and want != got:
-            raise ContourError(
-                "body-broken",
-                "the thickness comes out wrong in a place",
-                where=Where(point=triple(p)),
-                got="material where there should be none" if want < 0 else "no material where there should be some",
-                need="faces of the thickness that is asked for",
-                remedy="type another thickness, or thicken fewer faces at once",
-            )

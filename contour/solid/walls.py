@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape, BRepExtrema_SupportType
-from OCP.TopoDS import TopoDS_Face
+from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
+from scipy.stats import qmc
 
+from contour.geometry.vectors import triple
+from contour.recipe.problem import ContourError, Where
+from contour.solid.agreement import sides
 from contour.solid.face_geometry import array, pnt
 from contour.solid.mouths import into
+from contour.solid.shape import bounds
 
-__all__ = ["in_walls"]
+__all__ = ["in_walls", "require_as_wanted"]
 
+_PLACES = 128
 _NEAR = 2e-3  # mm: places as near as this to where a wall begins or ends say nothing
 
 
@@ -50,3 +56,26 @@ def in_walls(
         if gap < nearest:
             nearest, clear = gap, on_face and (beyond or gap > t)
     return -1 if clear else 0
+
+
+def require_as_wanted(
+    made: TopoDS_Shape, wanted: Callable[[NDArray[np.float64]], Iterable[int]], *, what: str, remedy: str
+) -> None:
+    """Raises ContourError (body-broken) at a place in or around a solid where there is material that should not be, or none where there should.
+
+    wanted: of places (n, 3) 1 for material, -1 for none, 0 where it is not known · what: comes out wrong, as it is said.
+    """
+    low, high = bounds(made)
+    places = low + qmc.Sobol(3, seed=22).random(_PLACES) * (high - low)
+    found = sides(made, places)
+    places, found = places[found != 0], found[found != 0]
+    for p, got, want in zip(places, found, wanted(places), strict=True):
+        if want and want != got:
+            raise ContourError(
+                "body-broken",
+                f"{what} wrong in a place",
+                where=Where(point=triple(p)),
+                got="material where there should be none" if want < 0 else "no material where there should be some",
+                need="what is asked for, everywhere",
+                remedy=remedy,
+            )
