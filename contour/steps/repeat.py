@@ -288,7 +288,7 @@ def _copies(params: Params, inputs: Inputs, body: NamedShape, prefix: str) -> tu
 
 
 def _of_body(params: Params, inputs: Inputs, prefix: str) -> Outcome:
-    from contour.solid.repeated import joined, put_on
+    from contour.solid.repeated import apart, joined, put_on
     from contour.solid.shape import bounds
 
     assert params.body is not None
@@ -317,7 +317,13 @@ def _of_body(params: Params, inputs: Inputs, prefix: str) -> Outcome:
         first, *rest = others
         for more in rest:
             first = put_on(first, [more], "add")
-        puts[ids[0]] = _kept(put_on(first, tools, "add"))
+        try:
+            puts[ids[0]] = _kept(put_on(first, tools, "add"))
+        except ContourError as error:
+            # Copies that stand apart from each other are no one body with it.
+            raise (
+                error.offering("Make a new body of them", operation="new") if apart([first, *tools]) else error
+            ) from None
         gone += ids[1:]
     else:
         for id, other in zip(ids, others, strict=True):

@@ -159,3 +159,12 @@ def test_what_cannot_be_is_refused_at_its_field(more, param):
     with pytest.raises(ContourError) as refused:
         repeat(products={"along": X}, **more)
     assert refused.value.problem.where.param == param
+
+
+def test_copies_that_stand_apart_are_offered_as_a_body_of_their_own():
+    params = {"along": X, "bodies[0]": body(PIN)}
+    with pytest.raises(ContourError, match="separate pieces") as refused:
+        repeat(products=params, pitch="7 mm", count="3", operation="add", bodies=[{"id": "b"}])
+    assert refused.value.problem.offer.choices == {"operation": "new"}
+    touching = repeat(products=params, pitch="3 mm", count="3", operation="add", bodies=[{"id": "b"}])
+    assert len(pieces(shape_of(touching, "b"))) == 1
