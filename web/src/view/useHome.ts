@@ -2,7 +2,7 @@ import { useCallback, useMemo, useRef, useState } from "react";
 import { Box3, Vector3 } from "three";
 import { useBench } from "../job/context";
 import type { ScanGeometry } from "./geometry";
-import { bodiesBox, fitView, stage } from "./stage";
+import { bodiesBox, fitView, sceneBox, stage } from "./stage";
 import { useShownBodies } from "./useShownBodies";
 
 /** The box of a scan where it lies. */
@@ -44,5 +44,11 @@ export function useHome() {
     fitView(box);
     if (stage.bodies.size >= bodies.length) homed.current = job.id;
   }, [scanId, job.id, bodies.length]);
-  return { scan, size, home: () => home(scan), scanReady, bodyReady };
+  /** Around all that is seen: copies may lie far from the scan. */
+  const all = () => {
+    const box = sceneBox();
+    if (box.isEmpty()) home(scan);
+    else fitView(box);
+  };
+  return { scan, size, home: all, scanReady, bodyReady };
 }
