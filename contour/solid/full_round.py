@@ -135,7 +135,7 @@ def _wrong(message: str, label: str, at: Array) -> ContourError:
         where=Where(param="face", entity=label, point=triple(at)),
         got=label,
         need="a face between two others, all three flat along one direction, or round about one axis",
-        remedy="choose another face, or round its edges with fillets",
+        remedy="lay the faces on one axis or direction first, choose another face, or round its edges with fillets",
     )
 
 
@@ -175,9 +175,17 @@ def _section(three: Sequence[TopoDS_Face], labels: Sequence[str]) -> _Section:
     for s, label, face in zip(surfaces, labels, three, strict=True):
         row = _about(s, frame)
         if row is None:
-            raise _wrong("the three faces have no axis in common", label, place_on(face))
+            raise _wrong("the three faces have no axis in common", f"{label}{_apart(s, frame)}", place_on(face))
         rows.append(row)
     return _Section(frame, np.array([r[0] for r in rows]), np.array([r[1] for r in rows]), turned.along, turning=True)
+
+
+def _apart(s: Surface, frame: PlaneFrame) -> str:
+    """How far a face's axis is from that of the first round one, as it is said: fitted ones are off by a hair."""
+    off = s.at - frame.origin
+    aside = 0.0 if s.kind == "plane" else float(np.linalg.norm(off - (off @ frame.v) * frame.v))
+    tilt = float(np.degrees(np.arccos(min(abs(float(s.along @ frame.v)), 1.0))))
+    return f", {aside:.4f} mm aside and {tilt:.3f} deg tilted"
 
 
 def _about(s: Surface, frame: PlaneFrame) -> tuple[tuple[float, float], tuple[float, float]] | None:

@@ -11,7 +11,7 @@ from contour.present.edges import body_of, loaded
 from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.params import refs_in
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.reference import OneFace, PartRef
+from contour.recipe.reference import FaceRef, OneFace, PartRef
 from contour.recipe.registry import Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Length, Value
 
@@ -23,8 +23,8 @@ class Params(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    first: OneFace = Field(title="From face")
-    second: OneFace = Field(title="Onto face")
+    first: FaceRef = Field(title="From face")
+    second: FaceRef = Field(title="Onto face")
     radius: Length = Field(default=Value(text="3 mm"))
     between: list[OneFace] = Field(
         default_factory=list, max_length=50, title="Faces that go", description="what lies between both; none: found"

@@ -10,7 +10,7 @@ from contour.present.edges import body_of, loaded
 from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.params import refs_in
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.reference import OneFace, PartRef
+from contour.recipe.reference import FaceRef, OneFace, PartRef
 from contour.recipe.registry import Inputs, Outcome, Start, StepKind
 
 __all__ = ["KIND", "Params"]
@@ -21,7 +21,7 @@ class Params(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    face: OneFace = Field(
+    face: FaceRef = Field(
         description="the face in the middle, which goes: a rib's top, a disc's rim, the floor of a slot"
     )
     sides: list[OneFace] = Field(

@@ -107,6 +107,14 @@ def test_what_has_no_full_round_says_why():
     assert refused.value.problem.where.point is not None
     with pytest.raises(ContourError, match="direction in common"):
         rounded(RIB, TOP, "b.side[e1]", "b.side[e2]")
+    tube = combine(
+        cone(np.zeros(3), UP, (0.0, 20.0), (10.0, 10.0), prefix="o"),
+        cone(np.array([0.012, 0, -1.0]), UP, (0.0, 22.0), (6.0, 6.0), prefix="i"),
+        "subtract",
+    )
+    with pytest.raises(ContourError, match="axis in common") as refused:
+        rounded(tube, "o.side[top]")
+    assert "0.0120 mm aside" in refused.value.problem.got
     with pytest.raises(ContourError, match="does not lie beside"):
         rounded(RIB, TOP, "b.side[e1]", "b.start[p1]")
     with pytest.raises(ContourError, match="one side alone"):
