@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
+from pydantic.config import JsonDict
 
 from contour.recipe.problem import ContourError, Offer, Problem, Where
 from contour.recipe.reference import FaceRef
@@ -18,15 +19,15 @@ if TYPE_CHECKING:
     from contour.solid.overhang import Lean
     from contour.solid.shape import NamedShape
 
-__all__ = ["Bed", "Steepest", "build_way", "said_of_overhangs"]
+__all__ = ["PRINTING", "Bed", "Steepest", "build_way", "said_of_overhangs"]
 
-FOLD: dict[str, Any] = {"fold": "Printing"}
+PRINTING: JsonDict = {"fold": "Printing"}
 Bed = Annotated[
     FaceRef | None,
     Field(
         title="Printed standing on",
         description="a flat face; none: whether it can be printed is not asked",
-        json_schema_extra=FOLD,
+        json_schema_extra=PRINTING,
     ),
 ]
 Steepest = Annotated[
@@ -34,13 +35,14 @@ Steepest = Annotated[
     Field(
         title="Overhang up to",
         description="how far a face may lean out of the upright without support",
-        json_schema_extra=FOLD,
+        json_schema_extra=PRINTING,
     ),
 ]
 
 
 def build_way(inputs: Inputs, body: NamedShape, place: str = "bed") -> NDArray[np.float64] | None:
     """The way up (3,) of a body that stands on a face; none where no such face is given."""
+    from contour.solid.face_geometry import face_kind
     from contour.solid.mouths import into, place_on
     from contour.solid.shape import faces
 
@@ -57,6 +59,15 @@ def build_way(inputs: Inputs, body: NamedShape, place: str = "bed") -> NDArray[n
             remedy="choose a face of the body whose edges these are",
         )
     face = faces(body.shape)[body.names.index(name)]
+    if face_kind(face) != "plane":
+        raise ContourError(
+            "wrong-kind",
+            "nothing stands on a face that is not flat",
+            where=Where(param=place),
+            got=f"a {face_kind(face)} face",
+            need="a flat face",
+            remedy="choose the face that lies on the printing bed",
+        )
     return into(face, place_on(face))
 
 

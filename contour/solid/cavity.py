@@ -6,6 +6,7 @@ A leak is looked for in a grid of the air: it lies where the widest way from the
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -75,7 +76,9 @@ def inner_volume(
     chosen = _chosen(closed, apart, near)
     if chosen is None:
         found = clefts([body, *caps], max(gap_mm, _NARROW_MM), prefix=prefix)
-        filled, waiting = _joined(body, [*(c.filling for c in found if c.width <= gap_mm), *closing])
+        filled, waiting = closed, apart
+        if fillings := [c.filling for c in found if c.width <= gap_mm]:
+            filled, waiting = _joined(body, [*fillings, *closing])
         chosen = _chosen(filled, waiting, near)
         if chosen is None:
             narrow = _narrow_leak(body, found, closing, near)
@@ -127,12 +130,18 @@ def _narrow_leak(
     body: NamedShape, found: Sequence[Cleft], closing: Sequence[NamedShape], near: Array | None
 ) -> Leak | None:
     """The narrowest cleft from which on all have to be filled: known to the micrometre, where a grid might overlook it."""
-    for width in sorted({c.width for c in found}):
-        filled, waiting = _joined(body, [*(c.filling for c in found if c.width <= width), *closing])
-        if _chosen(filled, waiting, near) is not None:
-            last = next(c for c in found if c.width == width)
-            return Leak(last.at, width)
-    return None
+    widths = sorted({c.width for c in found})
+
+    def closes(k: int) -> bool:
+        return (
+            _chosen(*_joined(body, [*(c.filling for c in found if c.width <= widths[k]), *closing]), near) is not None
+        )
+
+    if not widths or not closes(len(widths) - 1):
+        return None
+    # The more is filled the more is closed.
+    k = bisect_left(range(len(widths) - 1), True, key=closes)
+    return Leak(next(c for c in found if c.width == widths[k]).at, widths[k])
 
 
 def _cap(body: NamedShape, name: str, prefix: str) -> NamedShape:

@@ -14,7 +14,7 @@ from pydantic.config import JsonDict
 from contour.present.blends import swallowed
 from contour.present.edges import body_of, edges_at, loaded
 from contour.present.handles import edge_handle
-from contour.present.overhang import Bed, Steepest, build_way, said_of_overhangs
+from contour.present.overhang import PRINTING, Bed, Steepest, build_way, said_of_overhangs
 from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.params import refs_in
 from contour.recipe.problem import ContourError, Offer, Where
@@ -80,7 +80,7 @@ class Params(BaseModel):
         default="rounded",
         title="Edges that overhang",
         description="are rounded all the same, or get a chamfer that does not overhang",
-        json_schema_extra={"fold": "Printing"},
+        json_schema_extra=PRINTING,
     )
 
 
@@ -131,6 +131,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     if leaning and up is not None and params.overhanging == "chamfered":
         done = _chamfered(body, roundings, [lean.name for lean in leaning], up, limit, inputs)
         leaning = leaning_most(done.made, _blends(done.made.names, inputs.step[:8]), up, limit)
+    offer = _OFFER if params.overhanging == "rounded" else None
     handles = [
         edge_handle(at, edges_named(body, r.names[:1])[0], body, kind="radius")
         for (at, _), r in zip(lists, roundings, strict=True)
@@ -139,7 +140,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     return Outcome(
         {id: BodyProduct(write_shape(done.made.shape), done.made.names)},
         FilletFacts(edges=len(taken), blends=done.blends, removed=-done.volume),
-        problems=swallowed(done.swallowed, "fillet") + said_of_overhangs(leaning, limit, "fillet", _OFFER),
+        problems=swallowed(done.swallowed, "fillet") + said_of_overhangs(leaning, limit, "fillet", offer),
         handles=tuple(handles),
     )
 
@@ -163,7 +164,7 @@ def _chamfered(
     from contour.solid.topology.edges import edges_named
 
     at = inputs.step[:8]
-    bevels, left = [], []
+    bevels, left, cut_off = [], [], set[str]()
     for r in roundings:
         over = tuple(n for n in r.names if any(f"[{n}]" in lean for lean in leaning))
         for name, edge in zip(over, edges_named(body, over), strict=True):
@@ -171,7 +172,9 @@ def _chamfered(
             if found is not None:
                 side = owners(body, edge)[found.side]
                 bevels.append(Bevel((name,), found.first, found.second, side=side, places=r.places[:1]))
-        kept = [(n, p) for n, p in zip(r.names, r.places, strict=True) if n not in over]
+                cut_off.add(name)
+        # Where both faces lean out by themselves no chamfer helps: the round stays, and is told.
+        kept = [(n, p) for n, p in zip(r.names, r.places, strict=True) if n not in cut_off]
         if kept:
             left.append(replace(r, names=tuple(n for n, _ in kept), places=tuple(p for _, p in kept)))
     cut = chamfer(body, bevels, prefix=f"{at}.chamfer", labels=inputs.steps) if bevels else None

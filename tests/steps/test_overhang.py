@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from contour.recipe.problem import ContourError
+from contour.simulate.star_outlines import entities_of
 from contour.solid.boolean import combine
 from contour.solid.edge_blends import edges_of_face
 from contour.solid.gate import check_solid
@@ -128,6 +129,31 @@ def test_the_chamfer_of_any_edge_leans_as_far_as_it_may(seed):
     bevel = Bevel((ROUND,), found.first, found.second, side=owners(BLOCK, edge)[found.side])
     made = chamfer(BLOCK, [bevel], prefix="x").made
     assert leaning_most(made, {n for n in made.names if n.startswith("x")}, up, 45.0) == []
+
+
+def test_where_no_chamfer_helps_the_round_stays_and_is_told():
+    """Standing on a long slope, both faces of its lower edge lean out further than 20 degrees."""
+    leaning = prism([*entities_of(np.array([(0.0, 0.0), (20, 0), (30, 20), (0, 20)]))], 10, prefix="b")
+    sharp = "b.side[e2]|b.side[e3]"  # between the slope and the far wall
+    plain = fillet(leaning, [sharp], mm=1.0)
+    made = fillet(leaning, [sharp], mm=1.0, bed="b.side[e3]", steepest={"text": "0.5 deg"}, overhanging="chamfered")
+    # Its one face lies on the bed and the other one leans out: nothing between them can lean less.
+    both = fillet(
+        leaning,
+        ["b.side[e1]|b.side[e2]"],
+        mm=1.0,
+        bed="b.side[e3]",
+        steepest={"text": "0.5 deg"},
+        overhanging="chamfered",
+    )
+    for outcome in (made, both):
+        assert outcome.facts.blends >= 1 and abs(outcome.facts.removed) > 1e-3
+    assert all(p.offer is None for p in (*made.problems, *both.problems)) and plain.problems == ()
+
+
+def test_nothing_stands_on_a_round_face():
+    with pytest.raises(ContourError, match="not flat"):
+        fillet(MUSHROOM, edges_of_face(MUSHROOM, "h.side[top]"), mm=1.0, bed="h.side[wall]")
 
 
 def test_it_stands_on_its_own_faces_only():
