@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from itertools import permutations
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,10 +13,11 @@ from contour.recipe.problem import ContourError, Where
 from contour.solid.edge_blends import Blended, Rounding, fillet
 from contour.solid.mass import area, volume
 from contour.solid.mouths import place_on
-from contour.solid.shape import NamedShape, edge_faces, faces, owners_of
+from contour.solid.shape import NamedShape, faces
 from contour.solid.taken_off import without_faces
-from contour.solid.topology.edges import edge_names
+from contour.solid.topology.edges import borders_of, edge_names
 from contour.solid.topology.labels import face_label
+from contour.solid.topology.names import beside_names
 
 __all__ = ["face_fillet"]
 
@@ -72,14 +72,9 @@ def face_fillet(
 
 def _shared(body: NamedShape, first: str, second: str) -> list[str]:
     """Names of the edges that two faces share."""
-    around, names = edge_faces(body.shape), edge_names(body)
-    own = dict(zip(body.names, faces(body.shape), strict=True))
-    out = []
-    for i in range(1, around.Extent() + 1):
-        owners = owners_of(around, i)
-        if len(owners) == 2 and all(any(f.IsSame(own[n]) for f in owners) for n in (first, second)):
-            out.append(names[i - 1])
-    return out
+    borders = borders_of(body)
+    wanted = tuple(sorted(body.names.index(n) for n in (first, second)))
+    return [n for n, pair in zip(edge_names(body, borders), borders.edges, strict=True) if pair == wanted]
 
 
 def _without(body: NamedShape, gone: Sequence[str], first: str, second: str, prefix: str) -> NamedShape | None:
@@ -91,13 +86,9 @@ def _without(body: NamedShape, gone: Sequence[str], first: str, second: str, pre
 def _between(body: NamedShape, first: str, second: str) -> list[list[str]]:
     """Sets of faces that may be what lies between two others, the likeliest first: those on the way over edges that has the least area, then on the next
     one beside it, and on both together, where a step goes all round in pieces."""
-    around, own = edge_faces(body.shape), faces(body.shape)
-    sizes = np.array([area(f) for f in own])
-    cost = np.zeros((len(own), len(own)))
-    for i in range(1, around.Extent() + 1):
-        pair = [k for k, f in enumerate(own) if any(f.IsSame(o) for o in owners_of(around, i))]
-        for a, b in permutations(pair, 2):
-            cost[a, b] = sizes[b]
+    sizes = [area(f) for f in faces(body.shape)]
+    beside = beside_names(body.shape, body.names)
+    cost = np.array([[sizes[b] if n in near else 0.0 for b, n in enumerate(body.names)] for near in beside])
     start, goal = body.names.index(first), body.names.index(second)
     single: list[list[str]] = []
     while len(single) < _WAYS:

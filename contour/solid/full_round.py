@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
-from OCP.TopoDS import TopoDS, TopoDS_Face
+from OCP.TopoDS import TopoDS_Face
 
 from contour.geometry.frames import PlaneFrame, plane_frame
 from contour.geometry.surfaces import Surface
@@ -28,7 +28,8 @@ from contour.solid.halves import beyond_plane, reach_of
 from contour.solid.mouths import place_on
 from contour.solid.pieces import pieces
 from contour.solid.revolve import axis_in_plane, revolve
-from contour.solid.shape import NamedShape, edge_faces, faces, owners_of
+from contour.solid.shape import NamedShape, edges, faces
+from contour.solid.topology.edges import borders_of
 from contour.solid.topology.labels import face_label
 
 __all__ = ["FullRound", "full_round"]
@@ -141,15 +142,12 @@ def _wrong(message: str, label: str, at: Array) -> ContourError:
 
 def _beside(body: NamedShape, name: str) -> dict[str, float]:
     """Neighbours of a face, with how long they share a border with it, mm."""
-    around, own = edge_faces(body.shape), faces(body.shape)
-    face = own[body.names.index(name)]
+    place = body.names.index(name)
     out: dict[str, float] = {}
-    for i in range(1, around.Extent() + 1):
-        owners = owners_of(around, i)
-        if len(owners) == 2 and any(f.IsSame(face) for f in owners):
-            other = next(f for f in owners if not f.IsSame(face))
-            key = next(n for n, f in zip(body.names, own, strict=True) if f.IsSame(other))
-            out[key] = out.get(key, 0.0) + length_of(TopoDS.Edge(around.FindKey(i)))
+    for edge, pair in zip(edges(body.shape), borders_of(body).edges, strict=True):
+        if place in pair and len(pair) == 2:
+            other = body.names[pair[0] if pair[1] == place else pair[1]]
+            out[other] = out.get(other, 0.0) + length_of(edge)
     return out
 
 
@@ -265,15 +263,12 @@ def _ended(
     labels: Mapping[str, str] | None,
 ) -> NamedShape:
     """The tool as far as the face goes: on past ends where there is nothing for it to change, up to the others."""
-    around, own = edge_faces(body.shape), faces(body.shape)
-    face = own[body.names.index(middle)]
-    for i in range(1, around.Extent() + 1):
-        owners = owners_of(around, i)
-        if len(owners) != 2 or not any(f.IsSame(face) for f in owners):
+    own, place = faces(body.shape), body.names.index(middle)
+    for edge, pair in zip(edges(body.shape), borders_of(body).edges, strict=True):
+        if place not in pair or len(pair) != 2:
             continue
-        other = next(f for f in owners if not f.IsSame(face))
-        name = next(n for n, f in zip(body.names, own, strict=True) if f.IsSame(other))
-        edge = TopoDS.Edge(around.FindKey(i))
+        k = pair[0] if pair[1] == place else pair[1]
+        other, name = own[k], body.names[k]
         if name in sides or edge_frame(body.shape, edge).outer == outer:
             continue
         s = face_surface(other)

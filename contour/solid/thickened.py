@@ -15,7 +15,7 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
 from OCP.GeomAbs import GeomAbs_JoinType
-from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Shell
+from OCP.TopoDS import TopoDS_Face, TopoDS_Shape, TopoDS_Shell
 
 from contour.geometry.vectors import triple
 from contour.recipe.problem import ContourError, Where
@@ -24,8 +24,8 @@ from contour.solid.edge_blends import middle_of
 from contour.solid.face_geometry import face_surface, pnt
 from contour.solid.gate import require_solid
 from contour.solid.mouths import place_on
-from contour.solid.shape import NamedShape, edge_faces, edges, faces, listed, owners_of
-from contour.solid.topology.edges import edge_names
+from contour.solid.shape import NamedShape, edges, faces, listed
+from contour.solid.topology.edges import borders_of, edge_names
 from contour.solid.topology.labels import face_label
 from contour.solid.walls import in_walls, require_as_wanted
 
@@ -161,13 +161,13 @@ def _apart(face: TopoDS_Face, p: Array) -> float:
 
 def _borders(body: NamedShape, own: Sequence[tuple[str, TopoDS_Face]]) -> list[tuple[str, Array]]:
     """Edges that only one of the faces has, by name, with a place on each."""
-    around, names = edge_faces(body.shape), edge_names(body)
+    borders, chosen = borders_of(body), {body.names.index(n) for n, _ in own}
+    listed = faces(body.shape)
     out = []
-    for i in range(1, around.Extent() + 1):
-        sharing = [f for f in owners_of(around, i) if any(f.IsSame(g) for _, g in own)]
-        edge = TopoDS.Edge(around.FindKey(i))
-        if len(sharing) == 1 and names[i - 1] and not BRep_Tool.IsClosed_s(edge, sharing[0]):
-            out.append((names[i - 1], np.array(middle_of(edge))))
+    for name, edge, pair in zip(edge_names(body, borders), edges(body.shape), borders.edges, strict=True):
+        inside = [k for k in pair if k in chosen]
+        if name and len(inside) == 1 and not BRep_Tool.IsClosed_s(edge, listed[inside[0]]):
+            out.append((name, np.array(middle_of(edge))))
     return out
 
 
