@@ -20,8 +20,8 @@ from contour.recipe.problem import ContourError
 from contour.simulate.body_pairs import KINDS, Pair, Plain, random_pair
 from contour.solid.agreement import sides
 from contour.solid.boolean import combine
+from contour.solid.extent import bounds
 from contour.solid.gate import check_solid
-from contour.solid.shape import bounds
 from contour.solid.tessellate import tessellate
 
 __all__ = ["run"]

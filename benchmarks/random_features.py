@@ -1,4 +1,5 @@
-"""Features that random jobs get beside bosses and pockets: holes, reliefs, features done again, and what ends a job: a shell, a thicker top, leaning walls."""
+"""Features that random jobs get beside bosses and pockets: holes, threads in them, reliefs, features done again, and what ends a job: a shell with its inner
+volume, a thicker top, leaning walls."""
 
 from __future__ import annotations
 
@@ -10,9 +11,9 @@ from contour.recipe.recipe import Step
 from contour.simulate.star_outlines import star_outline
 
 if TYPE_CHECKING:
-    from benchmarks.random_jobs import Built, Maker, Row
+    from benchmarks.random_jobs import Built, Holds, Maker, Row
 
-__all__ = ["again", "drilled", "finish", "raised"]
+__all__ = ["again", "drilled", "finish", "first_wall", "raised", "threaded"]
 
 _NEAR = 2e-3  # mm
 
@@ -37,7 +38,38 @@ def drilled(m: Maker) -> bool:
         Step(id=at, kind="point", name=f"Point {m.count}", params=place),
         Step(id=made, kind="hole", name=f"Hole {m.count}", params=hole),
     )
-    return m.put(*steps, rules=(Rule(made, on[0], "face", on[1]),), turn=((made, "diameter"), (at, "x")))
+    done = m.put(*steps, rules=(Rule(made, on[0], "face", on[1]),), turn=((made, "diameter"), (at, "x")))
+    if done:
+        m.holes.append((made, at))
+    return done
+
+
+def threaded(m: Maker) -> bool:
+    """The standard thread nearest to a hole's size in its wall, real or only noted."""
+    from benchmarks.random_jobs import Rule, sized
+
+    if not m.holes:
+        return False
+    hole, at = m.holes.pop(int(m.rng.integers(len(m.holes))))
+
+    def holds(r: Row, built: Built) -> bool:
+        middle = [sized(built.recipe, at, n) for n in "xy"]
+        across = sized(built.recipe, hole, "diameter")
+        if r["kind"] != "cylinder" or abs(r["axis"][2]) < 0.999 or abs(r["diameter"] - across) > _NEAR:
+            return False
+        return bool(np.hypot(*(np.array(r["origin"][:2]) - middle)) < _NEAR)
+
+    wall = m.ref("face", holds)
+    if wall is None:
+        return False
+    made = m.id("thread")
+    step = Step(
+        id=made,
+        kind="threaded",
+        name=f"Thread {m.count}",
+        params={"face": wall, "made": str(m.rng.choice(["real", "noted"]))},
+    )
+    return m.put(step, rules=(Rule(made, wall, "face", holds),))
 
 
 def raised(m: Maker) -> bool:
@@ -80,6 +112,18 @@ def again(m: Maker) -> bool:
     return m.put(Step(id=made, kind="repeat", name=f"Again {m.count}", params=params), turn=((made, "pitch"),))
 
 
+def first_wall(m: Maker) -> Holds:
+    """Of the base's wall over its outline's first line."""
+
+    def holds(r: Row, _built: Built) -> bool:
+        a, b = m.outline[0], m.outline[1]
+        n = np.array([b[1] - a[1], a[0] - b[0]]) / np.linalg.norm(b - a)
+        on = r["kind"] == "plane" and abs(r["axis"][:2] @ n) > 1 - 1e-9 and r["name"].startswith(f"{m.base[:8]}.side")
+        return bool(on and abs((np.array(r["centre"][:2]) - a) @ n) < _NEAR)
+
+    return holds
+
+
 def finish(m: Maker) -> bool:
     """What changes the whole of a body, at the end: hollowed from below, thicker at its top, or with a wall that leans."""
     from benchmarks.random_jobs import Rule
@@ -87,12 +131,6 @@ def finish(m: Maker) -> bool:
     def underside(r: Row, _built: Built) -> bool:
         flat = r["kind"] == "plane" and r["axis"][2] < -0.999
         return bool(flat and abs(r["centre"][2]) < _NEAR and r["name"].startswith(m.base[:8]))
-
-    def wall(r: Row, _built: Built) -> bool:
-        a, b = m.outline[0], m.outline[1]
-        n = np.array([b[1] - a[1], a[0] - b[0]]) / np.linalg.norm(b - a)
-        on = r["kind"] == "plane" and abs(r["axis"][:2] @ n) > 1 - 1e-9 and r["name"].startswith(f"{m.base[:8]}.side")
-        return bool(on and abs((np.array(r["centre"][:2]) - a) @ n) < _NEAR)
 
     below, on = m.ref("face", underside), m.on_top()
     if below is None or on is None:
@@ -111,10 +149,19 @@ def finish(m: Maker) -> bool:
         }
         rules = [Rule(made, on[0], "face", on[1])]
     else:
+        wall = first_wall(m)
         side = m.ref("face", wall)
         if side is None:
             return False
         params = {"faces": [side], "stays": below, "angle": {"text": f"{m.rng.uniform(0.5, 4):.4f} deg"}}
         rules.append(Rule(made, side, "face", wall))
     turn = () if kind == "draft" else ((made, "thickness"),)
-    return m.put(Step(id=made, kind=kind, name=f"Last {m.count}", params=params), rules=tuple(rules), turn=turn)
+    done = m.put(Step(id=made, kind=kind, name=f"Last {m.count}", params=params), rules=tuple(rules), turn=turn)
+    if not done or kind != "shell":
+        return done
+    rim = m.ref("face", underside)
+    if rim is None:
+        return True
+    held = m.id("inner")
+    inside = Step(id=held, kind="cavity", name=f"Inside {m.count}", params={"body": {"id": m.base}, "openings": [rim]})
+    return m.put(inside, rules=(Rule(held, rim, "face", underside),))

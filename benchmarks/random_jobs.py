@@ -1,5 +1,6 @@
-"""Jobs of eight to fifteen steps put together at random: plates with bosses, pockets, holes, reliefs and turned pieces whose faces coincide with, touch or
-graze others, fillets, chamfers, features done again; at the end a shell, a thicker top or a wall that leans. Every reference in them has a rule in terms of the steps' own sizes, which knows nothing of names."""
+"""Jobs of eight to fifteen steps put together at random: plates with bosses, pockets, holes, threads, ribs, reliefs and turned pieces whose faces coincide
+with, touch or graze others, rounds, chamfers, features done again; at the end a shell and its inner volume, a thicker top or a wall that leans. Every
+reference in them has a rule in terms of the steps' own sizes, which knows nothing of names."""
 
 from __future__ import annotations
 
@@ -10,7 +11,9 @@ from typing import Any
 
 import numpy as np
 
-from benchmarks.random_features import again, drilled, finish, raised
+from benchmarks.random_features import again, drilled, finish, raised, threaded
+from benchmarks.random_on_bosses import footed, ribbed, rounded_off
+from contour.geometry.frames import PlaneFrame
 from contour.job.build.build import build
 from contour.job.build.result import BuildResult
 from contour.job.build.store import Store
@@ -89,6 +92,7 @@ class Maker:
         self.job = Job(Recipe(name=f"Random {seed}"))
         self.count = 0
         self.bosses: list[tuple[str, str, int]] = []  # extrude step, sketch step, corners
+        self.holes: list[tuple[str, str]] = []  # hole step, its point's step
         self.rounded: set[int] = set()
 
     def id(self, kind: str) -> str:
@@ -105,6 +109,12 @@ class Maker:
         self.job.rules += rules
         self.job.turnable += turn
         return True
+
+    def frame_of(self, sketch: Step) -> PlaneFrame | None:
+        """Of a sketch that is not taken in yet; None where it does not come out."""
+        recipe = self.job.recipe.model_copy(update={"steps": (*self.job.recipe.steps, sketch)})
+        last = rebuilt(recipe, self.store).result.steps[-1]
+        return load_product(self.store.folder(str(last.key))).frame if last.status == "ok" else None
 
     def ref(self, part: str, holds: Holds) -> dict[str, Any] | None:
         """The one part of the body that the rule is true of, as a reference."""
@@ -305,7 +315,15 @@ class Maker:
         return self.put(step, rules=(Rule(made, on[0], "face", on[1]),), turn=((made, "distance"),))
 
 
-_MORE = {"drilled": drilled, "raised": raised, "again": again}
+_MORE = {
+    "drilled": drilled,
+    "raised": raised,
+    "again": again,
+    "threaded": threaded,
+    "ribbed": ribbed,
+    "footed": footed,
+    "rounded_off": rounded_off,
+}
 
 
 def random_job(seed: int, store: Store, steps: int | None = None) -> Job:

@@ -21,8 +21,9 @@ from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Vec
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 from OCP.TopoDS import TopoDS_Shape
 
+from contour.solid.extent import bounds
 from contour.solid.mass import volume
-from contour.solid.shape import bounds, edges, free_edges, is_valid, solids
+from contour.solid.shape import edges, free_edges, is_valid, solids
 
 __all__ = ["random_part"]
 

@@ -14,8 +14,8 @@ from OCP.TopoDS import TopoDS_Shape
 from scipy.stats import qmc
 
 from contour.geometry.vectors import Vec3, triple
+from contour.solid.extent import bounds
 from contour.solid.face_geometry import array
-from contour.solid.shape import bounds
 
 __all__ = ["meeting_place", "misplaced", "sides"]
 

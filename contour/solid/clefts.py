@@ -22,10 +22,11 @@ from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from contour.geometry.surfaces import Surface
 from contour.geometry.vectors import Vec3, triple
+from contour.solid.extent import bounds
 from contour.solid.face_geometry import array, face_surface
 from contour.solid.mass import volume
 from contour.solid.primitives import cone, turned
-from contour.solid.shape import NamedShape, bounds, edges, faces, solids
+from contour.solid.shape import NamedShape, edges, faces, solids
 from contour.solid.tessellate import tessellate
 
 __all__ = ["Cleft", "clefts"]

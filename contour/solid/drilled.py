@@ -17,9 +17,10 @@ from contour.recipe.problem import ContourError, Where
 from contour.sketch.entities import Point2
 from contour.solid.agreement import sides
 from contour.solid.boolean import combine
+from contour.solid.extent import bounds
 from contour.solid.halves import reach_of
 from contour.solid.primitives import cone, turned
-from contour.solid.shape import NamedShape, bounds, shape_list, solids
+from contour.solid.shape import NamedShape, shape_list, solids
 from contour.solid.topology.names import together
 
 __all__ = ["Bore", "Mouth", "drilled"]

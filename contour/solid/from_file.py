@@ -20,8 +20,9 @@ from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Iterator, TopoDS_Shape
 from contour.exchange.solid_format import Format
 from contour.exchange.solids import FilePart, read_parts
 from contour.geometry.vectors import triple
+from contour.solid.extent import bounds
 from contour.solid.mass import volume
-from contour.solid.shape import bounds, free_edges, solids
+from contour.solid.shape import free_edges, solids
 
 __all__ = ["FileBody", "SolidsFile", "read_shape_file", "read_solids", "scaled", "size_of"]
 

@@ -14,10 +14,11 @@ from contour.geometry.surfaces import Surface
 from contour.geometry.vectors import unit
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.entities import Entity, Point2, Sketch, chains_of, ends_meet, entity_points, find_profiles
+from contour.solid.extent import bounds
 from contour.solid.extrude import extrude
 from contour.solid.face_geometry import direction, face_kind, face_surface, pnt
 from contour.solid.primitives import cone, sphere, torus
-from contour.solid.shape import NamedShape, bounds, faces
+from contour.solid.shape import NamedShape, faces
 
 __all__ = ["beyond_plane", "beyond_surface", "left_of_outline", "reach_of", "within_cylinder"]
 

@@ -14,8 +14,8 @@ from contour.construct.place import Place, place_of_surface
 from contour.geometry.curves import Line, Oval
 from contour.geometry.vectors import triple
 from contour.recipe.problem import ContourError
+from contour.solid.extent import bounds
 from contour.solid.face_geometry import array, edge_curve, face_surface, v_range
-from contour.solid.shape import bounds
 
 __all__ = ["place_of_edge", "place_of_face", "place_of_vertex"]
 

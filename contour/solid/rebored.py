@@ -10,10 +10,11 @@ from OCP.TopAbs import TopAbs_ShapeEnum
 from contour.recipe.problem import ContourError, Where
 from contour.solid.agreement import sides
 from contour.solid.boolean import combine
+from contour.solid.extent import bounds
 from contour.solid.face_geometry import face_surface
 from contour.solid.gate import require_solid
 from contour.solid.primitives import cone
-from contour.solid.shape import NamedShape, bounds, edge_faces, faces, owners_of, shape_map
+from contour.solid.shape import NamedShape, edge_faces, faces, owners_of, shape_map
 from contour.solid.topology.history import OperationHistory
 from contour.solid.topology.names import inherit_names
 

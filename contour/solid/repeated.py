@@ -12,9 +12,10 @@ from contour.geometry.rigid import placement
 from contour.geometry.vectors import unit
 from contour.recipe.problem import ContourError, Where
 from contour.solid.boolean import Operation, combine, common_volume
+from contour.solid.extent import bounds
 from contour.solid.path import Path
 from contour.solid.placed import placed
-from contour.solid.shape import NamedShape, bounds
+from contour.solid.shape import NamedShape
 from contour.solid.topology.names import together
 
 __all__ = ["along_path", "apart", "copied", "joined", "put_on"]

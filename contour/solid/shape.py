@@ -6,12 +6,8 @@ import io
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import NDArray
 from OCP.BinTools import BinTools
-from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Tool
-from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepTools import BRepTools
 from OCP.collections import IndexedDataMap_TopoDS_Shape_List_TopoDS_Shape_TopTools_ShapeMapHasher as AncestorMap
@@ -25,7 +21,6 @@ __all__ = [
     "AncestorMap",
     "NamedShape",
     "ShapeMap",
-    "bounds",
     "edge_faces",
     "edges",
     "faces",
@@ -124,14 +119,6 @@ def free_edges(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
 def is_valid(shape: TopoDS_Shape) -> bool:
     """Whether the kernel's own analyser finds nothing wrong."""
     return bool(BRepCheck_Analyzer(shape).IsValid())
-
-
-def bounds(shape: TopoDS_Shape) -> NDArray[np.float64]:
-    """(2, 3): lowest and highest corner, mm."""
-    box = Bnd_Box()
-    BRepBndLib.AddOptimal_s(shape, box)
-    low, high = box.CornerMin(), box.CornerMax()
-    return np.array([[low.X(), low.Y(), low.Z()], [high.X(), high.Y(), high.Z()]])
 
 
 def write_shape(shape: TopoDS_Shape) -> bytes:

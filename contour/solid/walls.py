@@ -14,9 +14,9 @@ from scipy.stats import qmc
 from contour.geometry.vectors import triple
 from contour.recipe.problem import ContourError, Where
 from contour.solid.agreement import sides
+from contour.solid.extent import bounds
 from contour.solid.face_geometry import array, pnt
 from contour.solid.mouths import into
-from contour.solid.shape import bounds
 
 __all__ = ["in_walls", "require_as_wanted"]
 

@@ -92,8 +92,8 @@ def _missed(body: NamedShape, surface: Surface, offset: float) -> ContourError:
 
 def _tool(params: Params, inputs: Inputs, body: NamedShape) -> tuple[NamedShape, ContourError, bool]:
     """(solid on one side of the cut, what to say where it parts nothing, whether that side is the front)."""
+    from contour.solid.extent import bounds
     from contour.solid.halves import beyond_surface, left_of_outline
-    from contour.solid.shape import bounds
 
     name = f"{inputs.step[:8]}.cut"
     if params.by == "surface":

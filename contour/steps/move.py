@@ -265,8 +265,9 @@ def _handles(params: Params, inputs: Inputs, middle: Array) -> tuple[Handle, ...
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
     from contour.geometry.rigid import moved
+    from contour.solid.extent import bounds
     from contour.solid.placed import placed
-    from contour.solid.shape import NamedShape, bounds, read_shape, write_shape
+    from contour.solid.shape import NamedShape, read_shape, write_shape
 
     before: BodyProduct = inputs.products["body"]
     body = NamedShape(read_shape(before.brep), before.names)

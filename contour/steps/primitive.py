@@ -193,8 +193,8 @@ def _size(inputs: Inputs, name: str, *, least: float = 1e-4) -> float:
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
+    from contour.solid.extent import bounds
     from contour.solid.primitives import cone, sphere, torus
-    from contour.solid.shape import bounds
 
     others = bodies_of(inputs, params.bodies) if params.operation != "new" else []
     require_bodies(params.operation, others)

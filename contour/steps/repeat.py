@@ -238,7 +238,7 @@ def _kept(shape: NamedShape) -> BodyProduct:
 
 
 def _of_steps(params: Params, inputs: Inputs, prefix: str) -> Outcome:
-    from contour.solid.shape import bounds
+    from contour.solid.extent import bounds
 
     bodies = {b.id: inputs.products[f"bodies[{i}]"] for i, b in enumerate(params.bodies)}
     for name, given in (("steps", params.steps), ("bodies", params.bodies)):
@@ -279,8 +279,8 @@ def _of_steps(params: Params, inputs: Inputs, prefix: str) -> Outcome:
 
 
 def _copies(params: Params, inputs: Inputs, body: NamedShape, prefix: str) -> tuple[list[NamedShape], RepeatFacts]:
+    from contour.solid.extent import bounds
     from contour.solid.repeated import copied
-    from contour.solid.shape import bounds
 
     copies, left_out, told = _places(params, inputs, bounds(body.shape).mean(axis=0))
     made = [copied(body, m, name=f"{prefix}.copy{k + 1}") for k, m in copies]
@@ -288,8 +288,8 @@ def _copies(params: Params, inputs: Inputs, body: NamedShape, prefix: str) -> tu
 
 
 def _of_body(params: Params, inputs: Inputs, prefix: str) -> Outcome:
+    from contour.solid.extent import bounds
     from contour.solid.repeated import apart, joined, put_on
-    from contour.solid.shape import bounds
 
     assert params.body is not None
     own = params.body.id

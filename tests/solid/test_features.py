@@ -11,12 +11,13 @@ from contour.geometry.frames import plane_frame
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity, Sketch, find_profiles
 from contour.solid.boolean import combine, common_volume
+from contour.solid.extent import bounds
 from contour.solid.extrude import extrude
 from contour.solid.face_geometry import face_kinds
 from contour.solid.from_file import read_shape_file
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
-from contour.solid.shape import bounds, read_shape, write_shape
+from contour.solid.shape import read_shape, write_shape
 from contour.solid.tessellate import tessellate
 from contour.solid.topology.edges import edge_names
 from tests.conftest import circle, prism, rectangle

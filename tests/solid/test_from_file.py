@@ -23,11 +23,12 @@ from contour.exchange.solids import _document
 from contour.exchange.step import write_step
 from contour.recipe.problem import ContourError
 from contour.solid.doubt import doubted_unit
+from contour.solid.extent import bounds
 from contour.solid.facts import face_facts
 from contour.solid.from_file import read_shape_file, read_solids, scaled, size_of
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
-from contour.solid.shape import NamedShape, bounds, faces, free_edges
+from contour.solid.shape import NamedShape, faces, free_edges
 from contour.solid.topology.imported import carried_numbers
 from contour.solid.topology.rows import topology_rows
 from tests.conftest import circle, prism, rectangle

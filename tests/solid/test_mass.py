@@ -52,3 +52,10 @@ def test_walls_that_run_through_rows_of_places():
     flat = 2 * math.pi * R * R
     assert area(made) == pytest.approx(2 * math.pi * R * HEIGHT + flat, rel=1e-4)
     assert volume(made) == pytest.approx(math.pi * R * R * HEIGHT, rel=1e-7)
+
+
+def test_a_shape_that_was_measured_before_counts_the_other_way_when_it_is_turned_inside_out():
+    box = BRepPrimAPI_MakeBox(2, 3, 4).Shape()
+    assert [volume(box), volume(box.Reversed()), volume(box)] == pytest.approx([24, -24, 24])
+    # Another one that came to lie where a forgotten one was is measured by itself.
+    assert [volume(BRepPrimAPI_MakeBox(k, 1, 1).Shape()) for k in range(1, 30)] == pytest.approx(list(range(1, 30)))

@@ -9,6 +9,7 @@ from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity
 from contour.solid.boolean import combine
 from contour.solid.contacts import ball
+from contour.solid.extent import bounds
 from contour.solid.face_geometry import face_surface
 from contour.solid.facts import face_facts
 from contour.solid.gate import check_solid
@@ -16,7 +17,7 @@ from contour.solid.mass import volume
 from contour.solid.move_what_can import move_what_can
 from contour.solid.moved_faces import rolling_faces
 from contour.solid.resurface import resurface
-from contour.solid.shape import NamedShape, bounds, faces
+from contour.solid.shape import NamedShape, faces
 from demo.bracket import base_block, bracket, rounded_rectangle
 from demo.truth_parts import TRUTH_PARTS
 from tests.conftest import circle, prism, rectangle

@@ -12,9 +12,10 @@ from contour.construct.place import Place
 from contour.recipe.problem import ContourError
 from contour.simulate.star_outlines import entities_of, star_outline
 from contour.sketch.entities import Entity
+from contour.solid.extent import bounds
 from contour.solid.gate import check_solid
 from contour.solid.primitives import cone
-from contour.solid.shape import bounds, is_valid
+from contour.solid.shape import is_valid
 from contour.solid.tessellate import tessellate
 from tests.conftest import circle
 from tests.steps.helpers import body, run, shape_of, sketch, volume_of

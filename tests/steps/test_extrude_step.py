@@ -9,7 +9,7 @@ from contour.geometry.surfaces import Surface
 from contour.products.region import RegionProduct
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity
-from contour.solid.shape import bounds
+from contour.solid.extent import bounds
 from contour.solid.topology.resolve import roots
 from tests.conftest import circle, prism, rectangle
 from tests.steps.helpers import body, cylinder_region, plane_region, run, shape_of, sketch, volume_of

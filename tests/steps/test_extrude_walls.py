@@ -14,9 +14,10 @@ from contour.recipe.problem import ContourError
 from contour.simulate.star_outlines import entities_of, star_outline
 from contour.sketch.alongside import alongside
 from contour.sketch.entities import Entity, entity_points
+from contour.solid.extent import bounds
 from contour.solid.face_geometry import face_kind, face_surface
 from contour.solid.gate import check_solid
-from contour.solid.shape import bounds, faces
+from contour.solid.shape import faces
 from tests.conftest import circle, facet_near, prism, rectangle
 from tests.steps.helpers import body, run, shape_of, sketch, volume_of
 

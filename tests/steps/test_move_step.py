@@ -10,10 +10,11 @@ import pytest
 from contour.construct.place import Place
 from contour.recipe.problem import ContourError
 from contour.recipe.registry import OWN
+from contour.solid.extent import bounds
 from contour.solid.face_geometry import face_surface
 from contour.solid.gate import check_solid
 from contour.solid.halves import reach_of
-from contour.solid.shape import bounds, faces, read_shape
+from contour.solid.shape import faces, read_shape
 from tests.conftest import circle, prism, rectangle
 from tests.steps.helpers import body, run, shape_of, volume_of
 

@@ -9,9 +9,9 @@ import pytest
 
 from contour.construct.place import Place
 from contour.recipe.problem import ContourError
+from contour.solid.extent import bounds
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
-from contour.solid.shape import bounds
 from tests.conftest import circle, prism, rectangle
 from tests.steps.helpers import body, cylinder_region, plane_region, run, shape_of, volume_of
 

@@ -10,10 +10,10 @@ import pytest
 from contour.construct.place import Place
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity
+from contour.solid.extent import bounds
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
 from contour.solid.pieces import pieces
-from contour.solid.shape import bounds
 from tests.conftest import circle, prism, rectangle
 from tests.steps.helpers import body, plane_region, run, shape_of, sketch, volume_of
 

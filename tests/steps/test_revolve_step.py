@@ -12,8 +12,9 @@ from contour.construct.place import Place
 from contour.recipe.problem import ContourError
 from contour.simulate.star_outlines import entities_of, star_outline
 from contour.sketch.entities import Entity
+from contour.solid.extent import bounds
 from contour.solid.gate import check_solid
-from contour.solid.shape import bounds, faces
+from contour.solid.shape import faces
 from contour.solid.topology.resolve import roots
 from tests.conftest import circle, prism, rectangle
 from tests.steps.helpers import body, cylinder_region, plane_region, run, shape_of, sketch, volume_of

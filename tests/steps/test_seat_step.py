@@ -13,9 +13,10 @@ from contour.mesh.prepare import prepare_scan
 from contour.products.scan import ScanProduct
 from contour.recipe.problem import Problem
 from contour.simulate.scanner import ScanSettings, virtual_scan
+from contour.solid.extent import bounds
 from contour.solid.face_geometry import face_surface
 from contour.solid.facts import face_facts
-from contour.solid.shape import NamedShape, bounds, faces
+from contour.solid.shape import NamedShape, faces
 from tests.conftest import circle, facet_near, prism, raw_scan, rectangle
 from tests.steps.helpers import body, cylinder_region, plane_region, run, shape_of
 

@@ -14,9 +14,10 @@ from contour.products.region import RegionProduct
 from contour.recipe.problem import ContourError
 from contour.simulate.star_outlines import entities_of
 from contour.solid.boolean import combine
+from contour.solid.extent import bounds
 from contour.solid.face_geometry import face_surface
 from contour.solid.gate import check_solid
-from contour.solid.shape import NamedShape, bounds, faces
+from contour.solid.shape import NamedShape, faces
 from tests.conftest import circle, prism, rectangle
 from tests.steps.helpers import body, cylinder_region, plane_region, run, shape_of, volume_of
 

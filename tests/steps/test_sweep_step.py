@@ -15,9 +15,10 @@ from contour.geometry.frames import plane_frame
 from contour.recipe.problem import ContourError
 from contour.simulate.star_outlines import entities_of, star_outline
 from contour.sketch.entities import Entity, Sketch
+from contour.solid.extent import bounds
 from contour.solid.face_geometry import face_kind, face_surface
 from contour.solid.gate import check_solid
-from contour.solid.shape import bounds, faces
+from contour.solid.shape import faces
 from contour.solid.topology.edges import edge_names
 from tests.conftest import circle, prism, rectangle
 from tests.steps.helpers import body, run, shape_of, sketch, volume_of
