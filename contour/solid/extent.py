@@ -88,7 +88,7 @@ def _climbed(surface: BRepAdaptor_Surface, whole: Array, along: Array, only: Top
     over, n = whole, _GRID
     for _ in range(_ROUNDS):
         places, _ = _grid(surface, over, n)
-        us, vs = (np.linspace(*row, n) for row in over)
+        us, vs = np.linspace(over[:, 0], over[:, 1], n).T
         height = places @ along
         if only is not None:
             kept = np.array([[_on(only, np.array([u, v])) for v in vs] for u in us])
@@ -112,8 +112,8 @@ def _grid(surface: BRepAdaptor_Surface, over: Array, n: int) -> tuple[Array, Arr
     """Places and unit normals, each (n, n, 3), over a rectangle of parameters (2, 2); a normal is nothing where the surface has none."""
     at, along_u, along_v = gp_Pnt(), gp_Vec(), gp_Vec()
     places, normals = np.empty((n, n, 3)), np.zeros((n, n, 3))
-    for i, u in enumerate(np.linspace(*over[0], n)):
-        for j, v in enumerate(np.linspace(*over[1], n)):
+    for i, u in enumerate(np.linspace(over[0, 0], over[0, 1], n)):
+        for j, v in enumerate(np.linspace(over[1, 0], over[1, 1], n)):
             surface.D1(float(u), float(v), at, along_u, along_v)
             places[i, j] = (at.X(), at.Y(), at.Z())
             across = along_u.Crossed(along_v)
