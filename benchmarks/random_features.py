@@ -41,6 +41,8 @@ def drilled(m: Maker) -> bool:
     done = m.put(*steps, rules=(Rule(made, on[0], "face", on[1]),), turn=((made, "diameter"), (at, "x")))
     if done:
         m.holes.append((made, at))
+        if m.rng.random() < 0.6:
+            threaded(m)
     return done
 
 

@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from benchmarks.random_features import again, drilled, finish, raised, threaded
+from benchmarks.random_features import again, drilled, finish, raised
 from benchmarks.random_on_bosses import footed, ribbed, rounded_off
 from contour.geometry.frames import PlaneFrame
 from contour.job.build.build import build
@@ -319,7 +319,6 @@ _MORE = {
     "drilled": drilled,
     "raised": raised,
     "again": again,
-    "threaded": threaded,
     "ribbed": ribbed,
     "footed": footed,
     "rounded_off": rounded_off,
@@ -336,7 +335,7 @@ def random_job(seed: int, store: Store, steps: int | None = None) -> Job:
         if len(maker.job.recipe.steps) >= wanted:
             break
         blends = [] if steps else ["upright", "rim", "rim"]
-        kind = str(maker.rng.choice(["feature", "feature", "feature", *blends, "turned", *_MORE]))
+        kind = str(maker.rng.choice(["feature", "feature", *blends, "turned", *_MORE, "ribbed", "rounded_off"]))
         if kind in _MORE:
             _MORE[kind](maker)
         else:

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import chain
 
-import numpy as np
-from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.TopoDS import TopoDS_Shape
 
 from contour.recipe.problem import ContourError, Where
 from contour.solid.mass import volume
-from contour.solid.shape import faces, free_edges, is_valid, solids
+from contour.solid.shape import edges, faces, free_edges, is_valid, solids
 
 __all__ = ["SolidFacts", "check_solid", "require_pieces", "require_solid"]
 
@@ -37,13 +37,16 @@ def check_solid(shape: TopoDS_Shape) -> SolidFacts:
 
 
 def _point_on(shape: TopoDS_Shape) -> tuple[float, float, float] | None:
-    loose = free_edges(shape)
-    if not loose or BRep_Tool.Degenerated_s(loose[0]):
-        return None
-    curve = BRepAdaptor_Curve(loose[0])
-    p = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
-    at: NDArray[np.float64] = np.array([p.X(), p.Y(), p.Z()])
-    return float(at[0]), float(at[1]), float(at[2])
+    """On the first free edge, else on the first edge or the rim of the first face that the kernel's analyser finds wrong."""
+    analyser = BRepCheck_Analyzer(shape)
+    wrong = [e for e in edges(shape) if not analyser.IsValid(e)]
+    rims = (e for f in faces(shape) if not analyser.IsValid(f) for e in edges(f))
+    for edge in chain(free_edges(shape), wrong, rims):
+        if not BRep_Tool.Degenerated_s(edge):
+            curve = BRepAdaptor_Curve(edge)
+            p = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
+            return p.X(), p.Y(), p.Z()
+    return None
 
 
 def require_solid(shape: TopoDS_Shape, *, doing: str, pieces: int | None = None) -> SolidFacts:

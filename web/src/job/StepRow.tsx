@@ -73,9 +73,9 @@ export function StepRow({ step, state, index, running }: Props) {
               else preview.show({ op: "set-params", step: step.id, params: part });
             }}
             onCommit={(v) => {
-              preview.clear();
               const back = value.field.optional ? null : value.field.fallback;
               void edit({ op: "set-params", step: step.id, params: { [value.field.name]: v ?? back } });
+              preview.clear();
             }}
           />
         )}

@@ -4,6 +4,7 @@ import { type Edit, ProblemError } from "../api/client";
 import { type Job, useEdit } from "../api/queries";
 import { Bench, type BenchContext } from "../job/context";
 import { useSeen } from "../job/seen";
+import { usePassing } from "../steps/passing";
 import type { Palette } from "../theme";
 import type { Unit } from "../units";
 import { STILL } from "../view/pose";
@@ -30,11 +31,16 @@ function useChange(job: Job, tell: (error: unknown) => void) {
       const { asOf, set } = useSeen.getState();
       // While the job is seen as of a step, what is new goes right after it.
       const placed = wanted.op === "add-step" && asOf && !wanted.after ? { ...wanted, after: asOf } : wanted;
+      const { preview, settled, set: pass } = usePassing.getState();
+      const seen = preview && "params" in placed && JSON.stringify(settled) === JSON.stringify(placed.params);
+      pass({ awaited: seen ? { bodies: preview, revision: null } : null });
       try {
-        await mutateAsync(placed);
+        const { revision } = await mutateAsync(placed);
+        if (seen) pass({ awaited: { bodies: preview, revision } });
         if (placed.op === "add-step" && asOf && placed.id) set({ asOf: placed.id });
         return true;
       } catch (e) {
+        pass({ awaited: null });
         if (e instanceof ProblemError && e.problem.code === "stale-revision")
           modal.confirm({
             title: "The job was changed somewhere else",

@@ -27,8 +27,8 @@ export function StepSheet() {
   const { Form, Below, slots } = kindView(step.kind);
   const params: Record<string, unknown> = step.params;
   const set = (part: Record<string, unknown>) => {
-    preview.clear();
     void edit({ op: "set-params", step: step.id, params: part });
+    preview.clear();
   };
   const typed = (part: Record<string, unknown>) => {
     const same = Object.entries(part).every(([k, v]) => textOf(v) === textOf(params[k]));

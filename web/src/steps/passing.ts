@@ -23,6 +23,8 @@ interface Passing {
   laid: Laid | null;
   handles: StepState["handles"];
   preview: PreviewBody[] | null;
+  /** What was shown of the change that was made last, and the revision it gave: none while it is on its way. */
+  awaited: { bodies: PreviewBody[]; revision: number | null } | null;
   /** Parameters of the draft that all this is of; none while another is being worked out. */
   settled: unknown;
   /** It is kept as soon as what is shown is of it. */
@@ -40,6 +42,7 @@ export const nothingPassing = {
   laid: null,
   handles: [],
   preview: null,
+  awaited: null,
   settled: null,
   keeping: false,
   looking: false,

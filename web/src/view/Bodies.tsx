@@ -3,7 +3,7 @@ import { usePicks } from "../pick/picks";
 import { useChosenEdges } from "../pick/useChosenEdges";
 import { useFaces } from "../steps/useFaces";
 import { useAppearance } from "./appearance";
-import { BodyMesh, PassingBody } from "./BodyMesh";
+import { BodyMesh } from "./BodyMesh";
 import { usePointed } from "./pointed";
 import { type ShownBody, useShownBodies } from "./useShownBodies";
 
@@ -40,10 +40,7 @@ export function Bodies({ coloured, onReady }: { coloured: boolean; onReady: () =
       open: b.open,
       offered: b.id === offered?.body ? offered.face : null,
     };
-    return b.view ? (
-      <PassingBody key={`${b.id}-passing`} view={b.view} {...drawn} passing />
-    ) : (
-      <BodyMesh key={b.id} url={`/api/jobs/${job.id}/products/${b.key}/view`} onReady={onReady} {...drawn} />
-    );
+    const url = `/api/jobs/${job.id}/products/${b.key}/view`;
+    return <BodyMesh key={b.id} url={url} view={b.view} onReady={onReady} {...drawn} />;
   });
 }

@@ -1,15 +1,15 @@
-import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef } from "react";
 import { BufferAttribute, BufferGeometry, type Mesh } from "three";
 import { Cap } from "../clip/Cap";
 import { useClipPlanes } from "../clip/clip";
 import { EdgeLines, HoveredEdge } from "../pick/EdgeLines";
 import type { Palette } from "../theme";
-import { type BodyGeometry, bodyFrom } from "./geometry";
+import type { BodyGeometry } from "./geometry";
 import { OpenBody } from "./OpenBody";
 import { Skin } from "./Skin";
 import { stage } from "./stage";
 import { useGeometry } from "./useGeometry";
+import { usePassingBody } from "./usePassingBody";
 
 interface Look {
   id: string;
@@ -28,32 +28,22 @@ interface Look {
   picked: readonly number[];
   pickedEdges: readonly number[];
   offered: number | null;
-  /** Only what a value being typed would give. */
-  passing?: boolean;
   /** It closes no volume. */
   open?: boolean;
   /** It can be seen now. */
   onReady?: () => void;
 }
 
-/** A body with its edges, from the store. */
-export function BodyMesh({ url, ...look }: Look & { url: string }) {
-  const body = useGeometry<BodyGeometry>(url, "body");
-  return body && <Drawn body={body} {...look} />;
-}
-
-/** A body whose buffer came with a preview. */
-export function PassingBody({ view, ...look }: Look & { view: string }) {
-  const body = useMemo(() => bodyFrom(view), [view]);
-  const invalidate = useThree((s) => s.invalidate);
-  useEffect(() => {
-    invalidate();
-    return () => {
-      body.surface.dispose();
-      body.edges.dispose();
-    };
-  }, [body, invalidate]);
-  return <Drawn body={body} {...look} />;
+/** A body with its edges: from the store, or as it came with a preview. That stays in sight until what follows it has been loaded. */
+export function BodyMesh({ url, view, ...look }: Look & { url: string; view: string | null }) {
+  const stored = useRef<string | null>(null);
+  if (!view) stored.current = url;
+  const { from, geometry } = useGeometry<BodyGeometry>(stored.current, "body");
+  const came = useRef<string | null>(null);
+  if (view || from === url) came.current = view;
+  const passing = usePassingBody(came.current);
+  const body = passing ?? geometry;
+  return body && <Drawn body={body} {...look} passing={passing !== null} />;
 }
 
 function facesOf(body: BodyGeometry, chosen: readonly number[]): BufferGeometry {
@@ -86,7 +76,7 @@ function Drawn({
   passing,
   open,
   onReady,
-}: Look & { body: BodyGeometry }) {
+}: Look & { body: BodyGeometry; passing: boolean }) {
   const mesh = useRef<Mesh>(null);
   const shown = opacity > 0.01;
   useEffect(() => {

@@ -25,7 +25,7 @@ interface Props {
 
 /** The scan, shaded or coloured by deviation; the mesh that picks go to. */
 export function ScanMesh({ url, palette, opacity, edges, colours, onReady, ghost = false, laid = null }: Props) {
-  const scan = useGeometry<ScanGeometry>(url, "scan");
+  const { geometry: scan } = useGeometry<ScanGeometry>(url, "scan");
   const mesh = useRef<Mesh>(null);
   const invalidate = useThree((s) => s.invalidate);
   useEffect(() => {

@@ -23,7 +23,11 @@ export function useShownBodies(): ShownBody[] {
   // What only a preview shows cannot be referred to: a face is picked on the bodies as they are.
   const picking = useArmed((s) => takesBodies(s.armed));
   const shown = usePassing((s) => s.preview);
-  const preview = picking ? null : shown;
+  const awaited = usePassing((s) => s.awaited);
+  const building = job.build.status === "queued" || job.build.status === "running";
+  // What was looked at before it was kept stays in sight until it is built.
+  const onTheWay = awaited && (awaited.revision === null || (awaited.revision === job.revision && building));
+  const preview = picking ? null : (shown ?? (onTheWay ? awaited.bodies : null));
   const result = job.build.result;
   return useMemo(() => {
     const named = result?.bodies ?? [];
