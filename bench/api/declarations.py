@@ -34,12 +34,14 @@ class StartOut(Schema):
 
 
 class KindOut(Schema):
-    """A kind of step: its fields are all that a form needs. measures: facts that formulas may use, with their dimension."""
+    """A kind of step: its fields are all that a form needs. measures: facts that formulas may use, with their dimension. again: a
+    step of it can be done again elsewhere."""
 
     id: str
     title: str
     help: str
     makes: str
+    again: bool
     key_value: str
     measures: dict[str, str]
     fields: list[FieldSpec]
@@ -79,6 +81,7 @@ def declarations(request: HttpRequest) -> DeclarationsOut:
                 title=k.title,
                 help=k.help,
                 makes=k.makes,
+                again=bool(k.carries),
                 key_value=k.key_value,
                 measures=dict(k.measures),
                 fields=list(fields_of(k.params, k.key_value)),

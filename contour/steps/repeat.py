@@ -359,5 +359,5 @@ KIND: StepKind[Params] = StepKind(
     facts=RepeatFacts,
     measures={"volume": "volume", "area": "area"},
     reads=_reads,
-    starts=(Start("body", "body", most=1),),
+    starts=(Start("body", "body", most=1), Start("feature", "steps", also={"what": "steps"})),
 )

@@ -2046,7 +2046,8 @@ export interface components {
         };
         /**
          * KindOut
-         * @description A kind of step: its fields are all that a form needs. measures: facts that formulas may use, with their dimension.
+         * @description A kind of step: its fields are all that a form needs. measures: facts that formulas may use, with their dimension. again: a
+         *     step of it can be done again elsewhere.
          */
         KindOut: {
             /** Id */
@@ -2057,6 +2058,8 @@ export interface components {
             help: string;
             /** Makes */
             makes: string;
+            /** Again */
+            again: boolean;
             /** Key Value */
             key_value: string;
             /** Measures */

@@ -53,6 +53,25 @@ describe("the step list", () => {
     expect(edit).toHaveBeenCalledWith({ op: "add-step", kind: "extrude", params, after: "x" });
   });
 
+  it("repeats a step that changes a body, with that body, and offers none for others", async () => {
+    const job = sampleJob();
+    const boss = { ...job.recipe.steps[2]!, id: "b", name: "Boss" };
+    const built = { ...result.steps[2]!, id: "b", name: "Boss", after: { x: "k4" } };
+    onBench(<StepList />, {
+      ...job,
+      recipe: { ...job.recipe, steps: [...job.recipe.steps, boss] },
+      build: { ...job.build, result: { ...result, steps: [...result.steps, built] } },
+    });
+    await userEvent.click(screen.getByRole("button", { name: "More for Block" }));
+    await screen.findByText("Duplicate");
+    expect(screen.queryByText("Repeat")).toBeNull();
+    await userEvent.click(screen.getByRole("button", { name: "More for Boss" }));
+    await userEvent.click(await screen.findByText("Repeat"));
+    const draft = useTool.getState().draft!;
+    expect(draft.kind).toBe("repeat");
+    expect(draft.params).toMatchObject({ what: "steps", steps: [{ id: "b" }], bodies: [{ id: "x" }] });
+  });
+
   it("uses another step of the same make in the place of one, and offers none where there is none", async () => {
     const job = sampleJob();
     const other = { ...job.recipe.steps[1]!, id: "o2", name: "Later plate" };

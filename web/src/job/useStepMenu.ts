@@ -2,10 +2,12 @@ import type { MenuProps } from "antd";
 import type { Step } from "../api/client";
 import { useKinds } from "../api/kinds";
 import { useTool } from "../sheets/tool";
+import { useBegin } from "../sheets/useBegin";
 import { useAppearance } from "../view/appearance";
 import { isOut, useThings } from "../view/useThings";
 import { useBench } from "./context";
 import { useSeen } from "./seen";
+import { useBegunByStep } from "./useBegunByStep";
 import { useDeleteStep } from "./useDeleteStep";
 
 /** What can be done with a step, from its row. */
@@ -16,6 +18,8 @@ export function useStepMenu(step: Step, index: number, ask: (what: "name" | "gro
   const remove = useDeleteStep();
   const look = useAppearance();
   const kinds = useKinds();
+  const begin = useBegin();
+  const next = useBegunByStep(step);
   const thing = useThings().find((t) => t.id === step.id);
   const steps = job.recipe.steps;
   const see = (id: string | null) => {
@@ -55,6 +59,7 @@ export function useStepMenu(step: Step, index: number, ask: (what: "name" | "gro
       label: "Duplicate",
       onClick: () => void edit({ op: "add-step", kind: step.kind, params: step.params, after: step.id }),
     },
+    ...next.map(({ kind, params }) => ({ key: kind.id, label: kind.title, onClick: () => begin(kind, params) })),
     ...(alike.length
       ? [
           {

@@ -8,6 +8,7 @@ function spokenOf(params: Record<string, unknown>): string[] {
   const named = Object.values(params).flatMap((v) => (v as { body?: string } | null)?.body ?? []);
   const whole = (params.body as { id?: string } | null | undefined)?.id;
   if (whole) named.push(whole);
+  if (Array.isArray(params.bodies)) named.push(...params.bodies.map((b: { id: string }) => b.id));
   return [...new Set(named)];
 }
 
