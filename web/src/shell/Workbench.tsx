@@ -11,6 +11,7 @@ import { useSection } from "../section/useSection";
 import { useTakeSection } from "../section/useTakeSection";
 import { useTool } from "../sheets/tool";
 import { useKeepDraft } from "../steps/useKeepDraft";
+import { useListsLetGo } from "../ui/lettingGo";
 import { useAppearance } from "../view/appearance";
 import { useShownBodies } from "../view/useShownBodies";
 import { View } from "../view/View";
@@ -53,6 +54,7 @@ export function Workbench() {
   // biome-ignore lint/correctness/useExhaustiveDependencies: whatever sheet opens is unfolded
   useEffect(() => setFolded(false), [shown]);
   const atDesk = panel === "desk" || panel === "photo";
+  useListsLetGo();
   useFirstBody();
   useStepThatIsGone();
   const moveHead = (direction: "undo" | "redo") => {
