@@ -14,6 +14,7 @@ from contour.geometry.frames import plane_frame
 from contour.metrology.standards.threads import Thread, threads
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity, Sketch, find_profiles
+from contour.solid.boolean import combine
 from contour.solid.drilled import Bore, Mouth, drilled
 from contour.solid.extrude import extrude
 from contour.solid.face_geometry import face_surface
@@ -23,17 +24,18 @@ from contour.solid.mouths import foot, into
 from contour.solid.primitives import cone
 from contour.solid.shape import NamedShape, faces
 from contour.solid.shelled import shelled
-from contour.solid.threaded import DEPTH, Ridge, stretch_of, threaded
+from contour.solid.threaded import DEPTH, Fade, Ridge, stretch_of, threaded
 
 __all__ = ["run"]
 
 _UP = np.array([0.0, 0.0, 1.0])
-_HOLES, _SHELLS = 200, 100
+_HOLES, _SHELLS, _WIDE = 200, 100, 120
 
 
 def run() -> Iterator[tuple[str, str]]:
     yield _holes()
     yield _threads()
+    yield _wide_threads()
     yield _shells()
 
 
@@ -168,6 +170,41 @@ def _threads() -> tuple[str, str]:
     return (
         f"{tried} threads, ISO coarse M3 to M36 and UNC #4 to 1, outside and inside: one closed valid solid (wanted all), volume of the thread (within 0.5 %)",
         f"{done} closed and valid; worst {100 * max(off):.4f} %; median {np.median(took):.2f} s (wanted at most 3)",
+    )
+
+
+def _wide_threads() -> tuple[str, str]:
+    """In holes wider than the crests and on shafts thinner than them, several starts, either hand, every way to begin and end."""
+    rng = np.random.default_rng(5)
+    known = [t for t in threads() if t.major <= 42]
+    done, said = 0, []
+    for _ in range(_WIDE):
+        t = known[int(rng.integers(len(known)))]
+        inside, starts = bool(rng.integers(2)), int(rng.choice([1, 1, 2, 3]))
+        deep, outer = DEPTH * t.pitch, t.major / 2
+        radius = float(outer - deep * (rng.uniform(0.25, 1) if inside else rng.uniform(0, 0.75)))
+        length = float(t.pitch * (2 + starts * rng.uniform(2.1, 5)))
+        body = cone(np.zeros(3), _UP, (0.0, length), (radius, radius), prefix="b")
+        if inside:
+            block = cone(np.zeros(3), _UP, (-3.0, length), (2 * outer + 2, 2 * outer + 2), prefix="block")
+            body = combine(block, body, "subtract")
+        on = stretch_of(body, next(n for n in body.names if n.startswith("b.side[wall]")))
+        low = on.low + (0.3 * t.pitch if rng.random() < 0.4 else 0.0)
+        fades: tuple[Fade, Fade] = ("out", "in")
+        if not inside and low == on.low:
+            fades = ("in" if rng.integers(2) else "none", "in" if rng.integers(2) else "none")
+        ridge = Ridge(outer, outer - deep, t.pitch, starts, bool(rng.integers(2)))
+        over = float(t.pitch * rng.uniform(0.5, 1.5))
+        try:
+            made = threaded(body, on, ridge, low=low, high=on.high, fades=fades, fade_mm=over, built=False, prefix="t")
+        except ContourError as error:
+            said.append(error.problem.message)
+            continue
+        found = check_solid(made.shape)
+        done += found.closed and found.valid and found.solids == 1
+    return (
+        f"{_WIDE} threads on faces of another diameter than their crests, up to three starts: one closed valid solid (wanted all)",
+        f"{done}{'; ' + ', '.join(sorted(set(said))) if said else ''}",
     )
 
 

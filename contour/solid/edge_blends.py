@@ -22,7 +22,7 @@ from contour.geometry.vectors import triple
 from contour.recipe.problem import ContourError, Where
 from contour.solid.apart import holds_apart
 from contour.solid.evolving import begins_at_first, set_evenly
-from contour.solid.face_geometry import array, face_kinds
+from contour.solid.face_geometry import face_kinds, middle_of
 from contour.solid.facts import face_spot
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
@@ -33,7 +33,7 @@ from contour.solid.topology.labels import edge_label
 from contour.solid.topology.names import inherit_names
 from contour.solid.topology.rows import is_border, is_smooth
 
-__all__ = ["Bevel", "Blended", "Rounding", "chamfer", "edges_of_face", "fillet", "length_of", "middle_of"]
+__all__ = ["Bevel", "Blended", "Rounding", "chamfer", "edges_of_face", "fillet", "length_of"]
 
 _BUDGET_S = 20.0  # for finding out how much an edge takes
 _HALVINGS = 8
@@ -114,12 +114,6 @@ def edges_of_face(named: NamedShape, name: str) -> list[str]:
         return len(owners) > 1 and not is_smooth(listed[k], owners)
 
     return [all_names[k] for k in sorted(own) if felt(k)]
-
-
-def middle_of(edge: TopoDS_Edge) -> tuple[float, float, float]:
-    """The place half-way along an edge, mm."""
-    curve = BRepAdaptor_Curve(edge)
-    return triple(array(curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)))
 
 
 def length_of(edge: TopoDS_Edge) -> float:

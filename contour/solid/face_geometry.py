@@ -28,6 +28,7 @@ __all__ = [
     "face_kind",
     "face_kinds",
     "face_surface",
+    "middle_of",
     "normal_at",
     "pnt",
     "touch",
@@ -50,6 +51,12 @@ _KINDS: dict[GeomAbs_SurfaceType, SurfaceKind] = {
 def array(p) -> Array:  # type: ignore[no-untyped-def]
     """Of a kernel point, vector or direction: (3,), mm."""
     return np.array([p.X(), p.Y(), p.Z()])
+
+
+def middle_of(edge: TopoDS_Edge) -> tuple[float, float, float]:
+    """The place half-way along an edge, mm."""
+    curve = BRepAdaptor_Curve(edge)
+    return triple(array(curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)))
 
 
 def pnt(p: Array) -> gp_Pnt:

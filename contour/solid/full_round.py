@@ -20,10 +20,10 @@ from contour.geometry.vectors import square_to, triple
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.entities import Entity, Point2, Profile, Sketch, find_profiles
 from contour.solid.boolean import combine
-from contour.solid.edge_blends import length_of, middle_of
+from contour.solid.edge_blends import length_of
 from contour.solid.edge_frame import edge_frame
 from contour.solid.extrude import extrude
-from contour.solid.face_geometry import face_surface, pnt
+from contour.solid.face_geometry import face_surface, middle_of, pnt
 from contour.solid.halves import beyond_plane, reach_of
 from contour.solid.mouths import place_on
 from contour.solid.pieces import pieces

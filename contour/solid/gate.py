@@ -6,11 +6,11 @@ from dataclasses import dataclass
 from itertools import chain
 
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.TopoDS import TopoDS_Shape
 
 from contour.recipe.problem import ContourError, Where
+from contour.solid.face_geometry import middle_of
 from contour.solid.mass import volume
 from contour.solid.shape import edges, faces, free_edges, is_valid, solids
 
@@ -43,9 +43,7 @@ def _point_on(shape: TopoDS_Shape) -> tuple[float, float, float] | None:
     rims = (e for f in faces(shape) if not analyser.IsValid(f) for e in edges(f))
     for edge in chain(free_edges(shape), wrong, rims):
         if not BRep_Tool.Degenerated_s(edge):
-            curve = BRepAdaptor_Curve(edge)
-            p = curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)
-            return p.X(), p.Y(), p.Z()
+            return middle_of(edge)
     return None
 
 

@@ -30,7 +30,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face
 from contour.geometry.surfaces import Surface, distances, gradients
 from contour.recipe.problem import ContourError, Where
 from contour.solid.contacts import Contact, middle_near
-from contour.solid.face_geometry import array, cone_radii, direction, pnt
+from contour.solid.face_geometry import array, cone_radii, direction, middle_of, pnt
 from contour.solid.moved_faces import Work, differs
 from contour.solid.shape import ShapeMap
 
@@ -287,8 +287,7 @@ def _across_seam(edge: TopoDS_Edge, face: TopoDS_Face, g: Surface) -> Array:
     frame = getattr(BRepAdaptor_Surface(face, False), g.kind.capitalize())().Position()
     x, axis = array(frame.XDirection()), array(frame.Direction())
     across = np.cross(axis, x)
-    curve = BRepAdaptor_Curve(edge)
-    off = array(curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2)) - array(frame.Location())
+    off = np.array(middle_of(edge)) - array(frame.Location())
     return across if g.kind != "torus" or abs(float(off @ across)) < 1e-6 * g.radius else axis
 
 

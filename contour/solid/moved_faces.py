@@ -9,7 +9,6 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.Geom import Geom_Surface
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
@@ -19,7 +18,7 @@ from contour.geometry.surfaces import Surface, offset
 from contour.geometry.vectors import triple
 from contour.recipe.problem import ContourError
 from contour.solid.contacts import FOLLOWS, Contact, ball, contact_of, one_surface
-from contour.solid.face_geometry import array, face_surface, normal_at, touch
+from contour.solid.face_geometry import face_surface, middle_of, normal_at, touch
 from contour.solid.shape import edge_faces, edges, faces, owners_of, shape_map
 
 __all__ = ["MOVABLE", "Work", "differs", "move", "moves_as_one", "neighbourhood_of", "rolling_faces"]
@@ -55,8 +54,7 @@ def _touching(work: Work) -> list[tuple[int, int, Contact | None]]:
         if len(beside) != 2 or BRep_Tool.Degenerated_s(edge):
             continue
         i, j = sorted(beside)
-        curve = BRepAdaptor_Curve(edge)
-        p = array(curve.Value((curve.FirstParameter() + curve.LastParameter()) / 2))
+        p = np.array(middle_of(edge))
         a, b = (normal_at(work.faces[k], p) for k in (i, j))
         if (
             a is not None

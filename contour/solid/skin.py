@@ -31,11 +31,11 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Wire
 from scipy.interpolate import BSpline, make_interp_spline
 
-from contour.recipe.problem import ContourError
-from contour.solid.face_geometry import array, direction, pnt
+from contour.recipe.problem import ContourError, Where
+from contour.solid.face_geometry import array, direction, middle_of, pnt
 from contour.solid.gate import SolidFacts, require_solid
 from contour.solid.mass import volume
-from contour.solid.shape import NamedShape, faces
+from contour.solid.shape import NamedShape, edges, faces, shape_map
 from contour.solid.topology.names import names_by_face
 
 __all__ = ["CURVED", "Wall", "across", "capped_skin", "closed_by", "places_along", "skin", "wall_border", "wall_face"]
@@ -96,9 +96,12 @@ def closed_by(given: Sequence[tuple[str, TopoDS_Face]], *, doing: str) -> tuple[
         (TopoDS.Face(sewing.ModifiedSubShape(f)) if sewing.IsModifiedSubShape(f) else f, name) for name, f in given
     ]
     if len(faces(solid)) != len(given):
+        kept = shape_map(solid, TopAbs_ShapeEnum.TopAbs_FACE)
+        lost = [f for f, _ in known if not kept.Contains(f)]
         raise ContourError(
             "body-broken",
             f"{doing} loses a wall",
+            where=Where(point=middle_of(edges(lost[0])[0]) if lost else None),
             got="fewer faces than walls",
             need="a face for every wall",
             remedy="change a value a little, or simplify the sketch",

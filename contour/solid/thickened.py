@@ -20,8 +20,7 @@ from OCP.TopoDS import TopoDS_Face, TopoDS_Shape, TopoDS_Shell
 from contour.geometry.vectors import triple
 from contour.recipe.problem import ContourError, Where
 from contour.solid.boolean import combine
-from contour.solid.edge_blends import middle_of
-from contour.solid.face_geometry import face_surface, pnt
+from contour.solid.face_geometry import face_surface, middle_of, pnt
 from contour.solid.gate import require_solid
 from contour.solid.mouths import place_on
 from contour.solid.shape import NamedShape, edges, faces, listed

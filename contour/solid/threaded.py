@@ -41,7 +41,8 @@ DEPTH = 5 / 8 * math.sqrt(3) / 2  # of the basic profile, in pitches
 _SLOPE = math.tan(math.radians(30))
 _SECTIONS = 25  # of a turn: a helix is met to 4e-6 of its radius
 _ALONG_ARC, _ALONG_FLANK = 9, 13  # places along a crest or root, and along a flank
-_LARGE_MM = 20.0  # above this radius there are more of each, for circles have to be met as closely as they are sewn
+_STEP = 0.16  # radians between them at most: where the thread fades out they lie on a circle, which has to be met as closely as it is sewn
+_LARGE_MM = 20.0  # above this radius there are more of each, for the same reason
 _SAME = 1e-6  # mm
 _AGREES = 2e-4  # of the volume that a thread takes or adds
 
@@ -315,7 +316,8 @@ class _Rows:
         out = []
         for start in range(self.ridge.starts):
             for k, what in enumerate(("crest", "flank", "root", "back")):
-                q = np.linspace(run[k], run[k + 1], self.finer + (_ALONG_FLANK if k % 2 else _ALONG_ARC))
+                least = math.ceil(2 * np.pi * (run[k + 1] - run[k]) / self.ridge.starts / _STEP) + 1
+                q = np.linspace(run[k], run[k + 1], self.finer + max(least, _ALONG_FLANK if k % 2 else _ALONG_ARC))
                 r = share * np.interp(q, run, radii)[:, None] + (1 - share) * plain
                 hand = -1.0 if self.ridge.left else 1.0
                 angle = 2 * np.pi * hand * (height / self.ridge.lead - ((q + start) / self.ridge.starts)[:, None])

@@ -201,3 +201,14 @@ def test_a_lead_in_that_another_border_is_in_the_way_of():
     with pytest.raises(ContourError) as refused:
         thread(hollow, wall(hollow))
     assert refused.value.problem.code in ("bad-params", "self-crossing")
+
+
+@pytest.mark.parametrize(("across", "deep"), [(2.58, 1.6245), (2.58, 4.1), (3.0, 1.9), (3.36, 1.6245), (3.84, 2.5)])
+def test_a_hole_wider_than_the_crests_of_its_thread(across, deep):
+    """Crests are wide there, and where they fade out they lie on a circle over more than a third of a turn, which has to be met."""
+    block = cone(np.zeros(3), UP, (0.0, 10.0), (8.0, 8.0), prefix="b")
+    bore = cone(np.array([0, 0, 10 - deep]), UP, (0.0, deep + 1), (across / 2, across / 2), prefix="h")
+    drilled = combine(block, bore, "subtract")
+    outcome = thread(drilled, wall(drilled, "h.side"), thread="")
+    taken = volume(drilled.shape) - volume(checked(outcome).shape)
+    assert 0 < taken < math.pi * (outcome.facts.major**2 - across**2) / 4 * deep

@@ -9,8 +9,9 @@ from OCP.BRep import BRep_Builder
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
 
-from contour.recipe.problem import ContourError
-from contour.solid.shape import NamedShape, edge_faces, faces, owners_of, shape_map
+from contour.recipe.problem import ContourError, Where
+from contour.solid.face_geometry import middle_of
+from contour.solid.shape import NamedShape, edge_faces, edges, faces, owners_of, shape_map
 from contour.solid.topology.edges import corner_names, edge_names
 from contour.solid.topology.history import History
 
@@ -31,7 +32,7 @@ def names_by_face(shape: TopoDS_Shape, given: Iterable[tuple[TopoDS_Shape, str]]
         at = lookup.FindIndex(face)
         if at and not out[at - 1]:
             out[at - 1] = name
-    _require_names(out)
+    _require_names(shape, out)
     return tuple(out)
 
 
@@ -52,13 +53,14 @@ def together(parts: Sequence[NamedShape]) -> NamedShape:
     return named_together([p.shape for p in parts], given)
 
 
-def _require_names(names: Sequence[str]) -> None:
-    lost = sum(not n for n in names)
+def _require_names(shape: TopoDS_Shape, names: Sequence[str]) -> None:
+    lost = [f for f, n in zip(faces(shape), names, strict=True) if not n]
     if lost:
         raise ContourError(
             "body-broken",
             "a face of the new body came from nowhere",
-            got=f"{lost} of {len(names)} faces without a history",
+            where=Where(point=middle_of(edges(lost[0])[0])),
+            got=f"{len(lost)} of {len(names)} faces without a history",
             need="a history for every face",
             remedy="change a value a little, and report it: this is a fault of the application",
         )
@@ -100,7 +102,7 @@ def inherit_names(
         shapes = [result]
         known = list(zip(faces(result), sources, strict=True))
     base = ["+".join(sorted(names)) for _, names in known]
-    _require_names(base)
+    _require_names(shapes[0], base)
     return NamedShape(shapes[0], tuple(_told_apart(shapes[0], base)))
 
 
