@@ -1,8 +1,8 @@
-import { useCallback } from "react";
+import { useCallback, useRef } from "react";
 import type { Vec3 } from "../api/build";
 import { api, got } from "../api/client";
 import { useBench } from "../job/context";
-import { type Armed, useArmed } from "../pick/armed";
+import { type Armed, useArmed, useDisarmed } from "../pick/armed";
 import { edgeRef } from "../pick/parts";
 import type { PartRef } from "../pick/spots";
 import { faceRef } from "../steps/stepValues";
@@ -17,6 +17,8 @@ export interface Spot {
 export function usePickPlace() {
   const { job, scanId, scanKey, edit, tell } = useBench();
   const { armed, arm } = useArmed();
+  const mine = useRef<Armed>(null);
+  useDisarmed((a) => a === mine.current);
   const path = { job_id: job.id };
   const spotAt = useCallback(
     (facet: number, point: Vec3): Promise<Spot> =>
@@ -84,6 +86,7 @@ export function usePickPlace() {
           : regionAt(facet).then((id) => (id ? on.region!(id) : undefined));
         done.catch(tell);
       };
+    mine.current = asked;
     arm(asked);
   };
   return { pick, waiting: armed?.hint ?? null };

@@ -4,7 +4,7 @@ import { type Field, useDeclarations } from "../api/kinds";
 import { useBench } from "../job/context";
 import { useSeen } from "../job/seen";
 import { faceRef } from "../steps/stepValues";
-import { useArmed } from "./armed";
+import { useArmed, useDisarmed } from "./armed";
 import { PartsList } from "./PartsList";
 import { edgeRef } from "./parts";
 
@@ -48,6 +48,7 @@ export function PartsField({ field, value, step, own, onChange }: Props) {
       ? `Click edges for '${label}', or a face for all around it`
       : `Click the edge for '${label}'`;
   const waiting = armed?.of === me;
+  useDisarmed((a) => a.of === me);
   const several = field.type === "refs";
   const toggle = (ref: PartValue) => {
     const rest = parts.filter((p) => nameOf(p) !== nameOf(ref));

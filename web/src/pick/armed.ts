@@ -1,4 +1,5 @@
 /** One pick that something waits for. */
+import { useEffect, useRef } from "react";
 import { create } from "zustand";
 import type { Vec3 } from "../api/build";
 import type { EdgePick, FacePick } from "./picks";
@@ -16,6 +17,19 @@ export interface Armed {
   /** A spot of a body or a piece of a sketch: which of them are offered, and of sketches above which step. */
   onPart?: (ref: PartRef) => void;
   offers?: { spots: readonly SpotMark[]; pieces: boolean; above: string | null };
+}
+
+/** Ends the pick that a field waits for when the field goes: its sheet was kept or closed. */
+export function useDisarmed(isMine: (armed: Armed) => boolean): void {
+  const mine = useRef(isMine);
+  mine.current = isMine;
+  useEffect(
+    () => () => {
+      const { armed, arm } = useArmed.getState();
+      if (armed && mine.current(armed)) arm(null);
+    },
+    [],
+  );
 }
 
 /** Whether parts of bodies are awaited. */

@@ -1,4 +1,4 @@
-import { screen, waitFor } from "@testing-library/react";
+import { act, cleanup, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { useState } from "react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
@@ -111,6 +111,21 @@ describe("lists of parts and of rows", () => {
     expect(said().edges).toEqual([]);
     await userEvent.click(screen.getByRole("button", { name: "Done picking" }));
     expect(useArmed.getState().armed).toBeNull();
+  });
+
+  it("a list that goes while it is picked into waits for nothing any more, and leaves another's pick alone", async () => {
+    answering(() => borders);
+    const fillet = <Kept kind="fillet" start={{ edges: [], radius: { text: "1 mm" }, more: [] }} />;
+    onBench(fillet);
+    await userEvent.click(screen.getByRole("button", { name: "Pick in the view" }));
+    expect(useArmed.getState().armed).not.toBeNull();
+    cleanup();
+    expect(useArmed.getState().armed).toBeNull();
+    onBench(fillet);
+    const other = { hint: "Click another face", onFace: () => undefined };
+    act(() => useArmed.getState().arm(other));
+    cleanup();
+    expect(useArmed.getState().armed).toBe(other);
   });
 
   it("without a mouse: arrow keys walk the edges, each is shown, Enter takes it", async () => {
