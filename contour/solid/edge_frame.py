@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Curve2d, BRepAdaptor_Surface
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
@@ -15,7 +15,7 @@ from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from contour.geometry.vectors import cross
 from contour.recipe.problem import ContourError
-from contour.solid.face_geometry import array, normal_at
+from contour.solid.face_geometry import array, face_kind, normal_at
 from contour.solid.shape import edge_faces, owners_of
 
 __all__ = ["EdgeFrame", "edge_frame", "frame_between", "turn_between"]
@@ -63,7 +63,7 @@ def frame_between(owners: Sequence[TopoDS_Face], edge: TopoDS_Edge, *, at: float
             remedy="choose another edge",
         )
     middle, along = _spot(edge, at)
-    normals = [_outward(face, middle, along) for face in owners[:2]]
+    normals = [_outward(face, edge, at) for face in owners[:2]]
     into = []
     for face, normal in zip(owners, normals, strict=False):
         # The material of a face lies to the left of its border, seen from outside.
@@ -75,8 +75,7 @@ def frame_between(owners: Sequence[TopoDS_Face], edge: TopoDS_Edge, *, at: float
 
 def turn_between(owners: Sequence[TopoDS_Face], edge: TopoDS_Edge, *, at: float = 0.5) -> float:
     """Cosine of the angle between the outward normals of an edge's two faces so far along it (0 to 1)."""
-    middle, along = _spot(edge, at)
-    a, b = (_outward(face, middle, along) for face in owners[:2])
+    a, b = (_outward(face, edge, at) for face in owners[:2])
     return float(a @ b)
 
 
@@ -89,9 +88,22 @@ def _spot(edge: TopoDS_Edge, at: float) -> tuple[Array, Array]:
     return array(p), array(d) / max(d.Magnitude(), 1e-300)
 
 
-def _outward(face: TopoDS_Face, p: Array, along: Array) -> Array:
-    """A face's unit normal out of the material at p; at a pole one across `along`."""
-    normal = normal_at(face, p)
+def _outward(face: TopoDS_Face, edge: TopoDS_Edge, at: float) -> Array:
+    """A face's unit normal out of the material so far along an edge of it; at a pole one across the edge."""
+    middle, along = _spot(edge, at)
+    normal = _on_border(face, edge, at) if face_kind(face) == "freeform" else normal_at(face, middle)
     if normal is None:
         normal = cross(along, np.array([0.0, 0.0, 1.0]))
     return normal * (-1.0 if face.Orientation() == _REVERSED else 1.0)
+
+
+def _on_border(face: TopoDS_Face, edge: TopoDS_Edge, at: float) -> Array | None:
+    """By the edge's curve in the surface's own parameters: finding the place on a thread's flank takes milliseconds."""
+    curve = BRepAdaptor_Curve2d(edge, face)
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    uv = curve.Value(first + at * (last - first))
+    p, du, dv = gp_Pnt(), gp_Vec(), gp_Vec()
+    BRepAdaptor_Surface(face, False).D1(uv.X(), uv.Y(), p, du, dv)
+    n = cross(array(du), array(dv))
+    size = float(np.linalg.norm(n))
+    return None if size < 1e-12 else n / size

@@ -16,6 +16,7 @@ from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS_Face
 
 from contour.solid.face_geometry import array, face_kind, face_surface
+from contour.solid.mass import AREA_REL
 from contour.solid.part_place import place_of_face
 from contour.solid.shape import NamedShape, edge_faces, faces, owners_of, shape_map
 
@@ -26,11 +27,12 @@ def _rounded(values: Any, digits: int = 4) -> list[float]:
     return [round(float(v), digits) for v in values]
 
 
-def face_spot(face: TopoDS_Face) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """A place on a face in its middle, and the unit normal out of the material there. Both (3,), mm."""
-    props = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(face, props)
-    centre = props.CentreOfMass()
+def face_spot(face: TopoDS_Face, *, centre: gp_Pnt | None = None) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """A place on a face in its middle, and the unit normal out of the material there. Both (3,), mm. centre: its centre of mass, where that is known."""
+    if centre is None:
+        props = GProp_GProps()
+        BRepGProp.SurfaceProperties_s(face, props, AREA_REL)
+        centre = props.CentreOfMass()
     adaptor = BRepAdaptor_Surface(face)
     tool = ShapeAnalysis_Surface(adaptor.Surface().Surface().Transformed(adaptor.Trsf()))
     uv = tool.ValueOfUV(centre, 1e-4)
@@ -61,7 +63,7 @@ def face_facts(named: NamedShape) -> list[dict[str, Any]]:
     out = []
     for k, (face, name) in enumerate(zip(listed, named.names, strict=True)):
         props = GProp_GProps()
-        BRepGProp.SurfaceProperties_s(face, props)
+        BRepGProp.SurfaceProperties_s(face, props, AREA_REL)
         centre = props.CentreOfMass()
         row: dict[str, Any] = {
             "name": name,
@@ -69,7 +71,7 @@ def face_facts(named: NamedShape) -> list[dict[str, Any]]:
             "beside": sorted(beside[k]),
             "area": round(props.Mass(), 4),
         }
-        spot, _ = face_spot(face)
+        spot, _ = face_spot(face, centre=centre)
         row["centre"] = _rounded(spot)
         g = face_surface(face)
         if g is None:
