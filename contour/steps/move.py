@@ -58,6 +58,12 @@ class Params(BaseModel):
     axis: AxisRef | None = Field(
         default=None, title="About", description="none: the world's z", json_schema_extra=_when("turn")
     )
+    own_face: PlaneRef | None = Field(
+        default=None, title="From face", description="what is laid", json_schema_extra=_when("faces")
+    )
+    onto_face: PlaneRef | None = Field(
+        default=None, title="Onto face", description="where it comes to lie", json_schema_extra=_when("faces")
+    )
     start: PointRef | None = Field(
         default=None,
         title="From point",
@@ -75,12 +81,6 @@ class Params(BaseModel):
     )
     onto: AxisRef | None = Field(
         default=None, title="Onto axis", description="where it comes to lie", json_schema_extra=_when("axes")
-    )
-    own_face: PlaneRef | None = Field(
-        default=None, title="From face", description="what is laid", json_schema_extra=_when("faces")
-    )
-    onto_face: PlaneRef | None = Field(
-        default=None, title="Onto face", description="where it comes to lie", json_schema_extra=_when("faces")
     )
     own_way: AxisRef | None = Field(
         default=None,

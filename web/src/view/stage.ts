@@ -18,6 +18,7 @@ import {
 import type { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import type { Vec3 } from "../api/build";
 import { clipPlanes, isKept } from "../clip/clip";
+import { fitted } from "./fitted";
 import { reducedOf } from "./reduced";
 
 interface Stage {
@@ -275,12 +276,10 @@ export function fitView(box: Box3, from: Vector3 = HOME) {
   if (!stage.now || box.isEmpty()) return;
   remember();
   const { camera, controls, invalidate } = stage.now;
-  const ball = box.getBoundingSphere(new Sphere());
-  const half = (Math.min(camera.fov, camera.fov * camera.aspect) * Math.PI) / 360;
-  const away = (ball.radius * 0.86) / Math.sin(half);
-  camera.position.copy(ball.center).addScaledVector(from, away);
-  stage.radius = ball.radius;
-  controls?.target.copy(ball.center);
+  const { at, away } = fitted(box, from, camera);
+  camera.position.copy(at).addScaledVector(from, away);
+  stage.radius = box.getBoundingSphere(new Sphere()).radius;
+  controls?.target.copy(at);
   controls?.update();
   invalidate();
 }
