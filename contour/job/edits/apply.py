@@ -6,8 +6,9 @@ from typing import Annotated, Any, get_args
 
 from pydantic import Field
 
-from contour.job.edits import instead, job, steps, values, variants
+from contour.job.edits import duplicate, instead, job, steps, values, variants
 from contour.job.edits.checked import Known
+from contour.job.edits.duplicate import DuplicateSteps
 from contour.job.edits.instead import UseInstead
 from contour.job.edits.intent import Agree
 from contour.job.edits.job import DropProbe, DropSet, PinProbe, PutSet, SetBody, SetJob
@@ -43,6 +44,7 @@ Edit = Annotated[
     | MoveStep
     | NoteStep
     | GroupSteps
+    | DuplicateSteps
     | UseInstead
     | SetValue
     | DeleteValue
@@ -73,6 +75,7 @@ Edit = Annotated[
 
 OPERATIONS: dict[type, Any] = {
     **steps.OPERATIONS,
+    **duplicate.OPERATIONS,
     **instead.OPERATIONS,
     **values.OPERATIONS,
     **job.OPERATIONS,

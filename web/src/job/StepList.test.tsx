@@ -45,12 +45,15 @@ describe("the step list", () => {
     expect(edit).not.toHaveBeenCalled();
   });
 
-  it("duplicates a step right after itself", async () => {
-    const edit = onBench(<StepList />);
+  it("duplicates a step, or a group, with its inputs asked for", async () => {
+    const job = sampleJob();
+    const steps = job.recipe.steps.map((s) => (s.id === "r" ? s : { ...s, group: "Plate work" }));
+    onBench(<StepList />, { ...job, recipe: { ...job.recipe, steps } });
     await userEvent.click(screen.getByRole("button", { name: "More for Block" }));
-    await userEvent.click(await screen.findByText("Duplicate"));
-    const params = sampleJob().recipe.steps[2]!.params;
-    expect(edit).toHaveBeenCalledWith({ op: "add-step", kind: "extrude", params, after: "x" });
+    await userEvent.click(await screen.findByRole("menuitem", { name: "Duplicate" }));
+    expect(useTool.getState().copied).toEqual(["x"]);
+    await userEvent.click(screen.getByRole("button", { name: "Duplicate Plate work" }));
+    expect(useTool.getState().copied).toEqual(["o", "x"]);
   });
 
   it("repeats a step that changes a body, with that body, and offers none for others", async () => {
@@ -166,7 +169,7 @@ describe("the step list", () => {
     const job = sampleJob();
     const steps = job.recipe.steps.map((s) => (s.id === "x" ? s : { ...s, group: "Plate work" }));
     onBench(<StepList />, { ...job, recipe: { ...job.recipe, steps } });
-    await userEvent.click(screen.getByRole("button", { name: /Plate work/ }));
+    await userEvent.click(screen.getByRole("button", { name: /^. Plate work/ }));
     expect(screen.queryByRole("button", { name: "Plate" })).toBeNull();
     expect(screen.getByRole("button", { name: "Block" })).toBeInTheDocument();
   });

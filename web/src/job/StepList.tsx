@@ -17,7 +17,7 @@ export function StepList() {
   const asOf = useSeen((s) => s.asOf);
   const setLook = useSeen((s) => s.set);
   const kinds = useKinds();
-  const selected = useTool((s) => s.step);
+  const { step: selected, copy } = useTool();
   const [folds, setFolds] = useState<Record<string, boolean>>({});
   const { recipe, build } = job;
   const result = build.result;
@@ -63,6 +63,16 @@ export function StepList() {
                     <button type="button" aria-expanded={open} onClick={() => setFolds({ ...folds, [g.key]: !open })}>
                       {open ? "▾" : "▸"} {g.title}
                     </button>
+                    {!g.own && (
+                      <button
+                        type="button"
+                        className="group-copy"
+                        aria-label={`Duplicate ${g.title}`}
+                        onClick={() => copy(g.steps.map(({ step }) => step.id))}
+                      >
+                        Duplicate
+                      </button>
+                    )}
                   </li>
                 )}
                 {open &&

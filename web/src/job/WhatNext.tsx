@@ -52,7 +52,7 @@ export function WhatNext() {
   const { job } = useBench();
   const kinds = useKinds();
   const coloured = useAppearance((s) => s.coloured);
-  const busy = useTool((s) => Boolean(s.draft || s.section || s.repair));
+  const busy = useTool((s) => Boolean(s.draft || s.section || s.repair || s.copied));
   const said = useSaid();
   const [folded, setFolded] = useState(() => window.localStorage.getItem(FOLDED) === "yes");
   const next = whatNext(job, kinds, coloured);

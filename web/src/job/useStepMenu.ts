@@ -13,7 +13,7 @@ import { useDeleteStep } from "./useDeleteStep";
 /** What can be done with a step, from its row. */
 export function useStepMenu(step: Step, index: number, ask: (what: "name" | "group") => void): MenuProps["items"] {
   const { job, edit } = useBench();
-  const select = useTool((s) => s.select);
+  const { select, copy } = useTool();
   const asOf = useSeen((s) => s.asOf);
   const remove = useDeleteStep();
   const look = useAppearance();
@@ -57,7 +57,7 @@ export function useStepMenu(step: Step, index: number, ask: (what: "name" | "gro
     {
       key: "duplicate",
       label: "Duplicate",
-      onClick: () => void edit({ op: "add-step", kind: step.kind, params: step.params, after: step.id }),
+      onClick: () => copy([step.id]),
     },
     ...next.map(({ kind, params }) => ({ key: kind.id, label: kind.title, onClick: () => begin(kind, params) })),
     ...(alike.length

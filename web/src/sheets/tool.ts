@@ -28,6 +28,8 @@ interface ToolState {
   panel: Panel | null;
   /** A reference of a step that is being mended. */
   repair: { step: string; place: string } | null;
+  /** Steps that are being duplicated. */
+  copied: readonly string[] | null;
   openSection: (draft: SectionDraft) => void;
   setSection: (part: Partial<SectionDraft>) => void;
   /** Another plane or tolerance: what was chosen among the pieces of the old cut means nothing any more. */
@@ -37,10 +39,11 @@ interface ToolState {
   select: (step: string | null) => void;
   open: (panel: Panel | null) => void;
   mend: (step: string, place: string) => void;
+  copy: (steps: readonly string[]) => void;
   close: () => void;
 }
 
-const shut = { section: null, draft: null, step: null, panel: null, repair: null };
+const shut = { section: null, draft: null, step: null, panel: null, repair: null, copied: null };
 
 export const useTool = create<ToolState>((set) => ({
   ...shut,
@@ -57,5 +60,6 @@ export const useTool = create<ToolState>((set) => ({
   select: (step) => set({ ...shut, step }),
   open: (panel) => set({ ...shut, panel }),
   mend: (step, place) => set({ ...shut, repair: { step, place } }),
+  copy: (copied) => set({ ...shut, copied }),
   close: () => set(shut),
 }));

@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import { MeasureSheet } from "../construct/MeasureSheet";
+import { DuplicateSheet } from "../duplicate/DuplicateSheet";
 import { CheckpointSheet } from "../history/CheckpointSheet";
 import { useBench } from "../job/context";
 import { useSeen } from "../job/seen";
@@ -37,10 +38,10 @@ const WIDE: Panel[] = ["values", "variants", "regions", "checkpoints"];
 /** How much room the open sheet takes: none, some, or more. */
 export function useSheetWidth(): "" | "with-sheet" | "with-sheet with-wide-sheet" {
   const { job } = useBench();
-  const { section, draft, step, panel, repair } = useTool();
+  const { section, draft, step, panel, repair, copied } = useTool();
   const kind = draft?.kind ?? job.recipe.steps.find((s) => s.id === step)?.kind;
   if ((panel && WIDE.includes(panel)) || repair || (kind && kindView(kind).wide)) return "with-sheet with-wide-sheet";
-  return section || draft || step || panel ? "with-sheet" : "";
+  return section || draft || step || panel || copied ? "with-sheet" : "";
 }
 
 /** The one sheet that is open, if any. */
@@ -55,5 +56,6 @@ export function OpenSheet({ section, onTake, onKeep }: Props) {
   const Sheet = tool.panel && PANELS[tool.panel];
   if (Sheet) return <Sheet />;
   if (tool.repair) return <RepairSheet key={tool.repair.step + tool.repair.place} {...tool.repair} />;
+  if (tool.copied) return <DuplicateSheet key={tool.copied.join()} ids={tool.copied} />;
   return tool.step ? <StepSheet /> : null;
 }

@@ -50,7 +50,7 @@ export function Workbench() {
   const width = useSheetWidth();
   // Another sheet wants to be seen: only the one at hand stays folded.
   const [folded, setFolded] = useState(false);
-  const shown = useTool((s) => s.section !== null || s.draft?.kind || s.step || s.panel || s.repair?.step);
+  const shown = useTool((s) => s.section !== null || s.draft?.kind || s.step || s.panel || s.repair?.step || s.copied);
   // biome-ignore lint/correctness/useExhaustiveDependencies: whatever sheet opens is unfolded
   useEffect(() => setFolded(false), [shown]);
   const atDesk = panel === "desk" || panel === "photo";

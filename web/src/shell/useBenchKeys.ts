@@ -21,7 +21,7 @@ function stepBack() {
   if (tool.panel === "desk" || tool.panel === "photo") usePhoto.getState().use("look");
   else if (armed) arm(null);
   else if (isPicking(picks)) picks.clear();
-  else if (tool.section || tool.draft || tool.step || tool.panel || tool.repair) tool.close();
+  else if (tool.section || tool.draft || tool.step || tool.panel || tool.repair || tool.copied) tool.close();
   else if (asOf) set({ asOf: null });
 }
 
