@@ -105,7 +105,7 @@ def _require_right(
         raise ContourError(
             "unchanged",
             f"{doing} changes nothing",
-            got=f"{grown:+.4f} mm³",
+            got="nothing" if abs(grown) < 5e-5 else f"{grown:+.4f} mm³",
             need="a change of volume",
             remedy="turn the direction round, or choose another body",
         )
