@@ -185,7 +185,7 @@ def _insides(solid: TopoDS_Shape) -> list[TopoDS_Shape]:
 def _leaking(found: Leak | None, *, closable: bool) -> ContourError:
     remedy = "cap the face there, or close it with a body"
     if found is None:
-        remedy = "choose a hollow body"
+        remedy = "cap the faces around its openings, close them with bodies, or choose a hollow body"
     elif closable:
         remedy = f"close it with a body, or have gaps up to {np.ceil(round(found.wide * 100, 4)) / 100:g} mm closed"
     return ContourError(

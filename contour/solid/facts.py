@@ -7,16 +7,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Surface
-from OCP.BRepGProp import BRepGProp
 from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.gp import gp_Pnt, gp_Vec
-from OCP.GProp import GProp_GProps
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS_Face
 
 from contour.solid.face_geometry import array, face_kind, face_surface
-from contour.solid.mass import AREA_REL
+from contour.solid.mass import face_mass
 from contour.solid.part_place import place_of_face
 from contour.solid.shape import NamedShape, edge_faces, faces, owners_of, shape_map
 
@@ -34,9 +32,7 @@ def _rounded(values: Any, digits: int = 4) -> list[float]:
 def face_spot(face: TopoDS_Face, *, centre: gp_Pnt | None = None) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """A place on a face in its middle, and the unit normal out of the material there. Both (3,), mm. centre: its centre of mass, where that is known."""
     if centre is None:
-        props = GProp_GProps()
-        BRepGProp.SurfaceProperties_s(face, props, AREA_REL)
-        centre = props.CentreOfMass()
+        _, centre = face_mass(face)
     adaptor = BRepAdaptor_Surface(face)
     kind = adaptor.GetType()
     if kind == GeomAbs_SurfaceType.GeomAbs_Plane:
@@ -92,14 +88,12 @@ def face_facts(named: NamedShape) -> list[dict[str, Any]]:
             beside[k] |= owners - {k}
     out = []
     for k, (face, name) in enumerate(zip(listed, named.names, strict=True)):
-        props = GProp_GProps()
-        BRepGProp.SurfaceProperties_s(face, props, AREA_REL)
-        centre = props.CentreOfMass()
+        size, centre = face_mass(face)
         row: dict[str, Any] = {
             "name": name,
             "kind": face_kind(face),
             "beside": sorted(beside[k]),
-            "area": round(props.Mass(), 4),
+            "area": round(size, 4),
         }
         spot, _ = face_spot(face, centre=centre)
         row["centre"] = _rounded(spot)

@@ -19,9 +19,9 @@ from OCP.TopoDS import TopoDS_Compound, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 from contour.solid.shape import edges, faces, twins
 from contour.solid.tessellate import mesh
 
-__all__ = ["AREA_REL", "area", "volume"]
+__all__ = ["area", "face_mass", "volume"]
 
-AREA_REL = 1e-6  # asked of the kernel, which meets far more; its plain call is three times as long at a thread's faces
+_MOST_FACES = 4000
 
 _PLAIN = (GeomAbs_CurveType.GeomAbs_Line, GeomAbs_CurveType.GeomAbs_Circle)
 
@@ -79,14 +79,30 @@ def area(shape: TopoDS_Shape) -> float:
     """mm²; of faces with free edges by fine triangles (the kernel's integral does not follow such edges well)."""
     straight = [f for f in faces(shape) if _plainly_bordered(f)]
     free = [f for f in faces(shape) if not _plainly_bordered(f)]
-    props = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(_with(*straight), props, AREA_REL)
+    whole = sum(face_mass(f)[0] for f in straight)
     if not free:
-        return float(props.Mass())
+        return whole
     triangles, meshed = _with(*free), GProp_GProps()
     mesh(triangles, chord_mm=0.002, angle_rad=0.15)
     BRepGProp.SurfaceProperties_s(triangles, meshed, False, True)
-    return float(props.Mass() + meshed.Mass())
+    return whole + float(meshed.Mass())
+
+
+_weighed: dict[int, tuple[TopoDS_Face, float, gp_Pnt]] = {}
+
+
+def face_mass(face: TopoDS_Face) -> tuple[float, gp_Pnt]:
+    """(area by the kernel's integral, mm², centre of mass) of a face; remembered, for both the body's area and its list of faces ask."""
+    known = _weighed.get(hash(face))
+    if known is not None and known[0].IsEqual(face):
+        return known[1:]
+    props = GProp_GProps()
+    # It meets far more than it is asked for; its plain call takes three times as long at a thread's faces.
+    BRepGProp.SurfaceProperties_s(face, props, 1e-6)
+    if len(_weighed) >= _MOST_FACES:
+        _weighed.clear()
+    _weighed[hash(face)] = (face, float(props.Mass()), props.CentreOfMass())
+    return _weighed[hash(face)][1:]
 
 
 def _plainly_bordered(face: TopoDS_Face) -> bool:

@@ -8,9 +8,11 @@ import numpy as np
 import pytest
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
-from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
+from OCP.TopLoc import TopLoc_Location
 
-from contour.solid.mass import area, volume
+from contour.solid.mass import area, face_mass, volume
+from contour.solid.shape import faces
 from contour.solid.skin import Wall, capped_skin
 
 R, HEIGHT = 10.0, 30.0
@@ -59,3 +61,21 @@ def test_a_shape_that_was_measured_before_counts_the_other_way_when_it_is_turned
     assert [volume(box), volume(box.Reversed()), volume(box)] == pytest.approx([24, -24, 24])
     # Another one that came to lie where a forgotten one was is measured by itself.
     assert [volume(BRepPrimAPI_MakeBox(k, 1, 1).Shape()) for k in range(1, 30)] == pytest.approx(list(range(1, 30)))
+
+
+def test_faces_are_weighed_by_themselves_however_often_they_are_asked_for():
+    sizes = {6.0, 8.0, 12.0}
+    box = BRepPrimAPI_MakeBox(2, 3, 4).Shape()
+    for _ in range(2):
+        found = [face_mass(f) for f in faces(box)]
+        assert {round(size, 9) for size, _ in found} == sizes
+        assert np.mean([[c.X(), c.Y(), c.Z()] for _, c in found], axis=0) == pytest.approx([1, 1.5, 2])
+    assert area(box) == pytest.approx(2 * sum(sizes))
+    moved = box.Moved(TopLoc_Location(translation(10.0)))
+    assert np.mean([face_mass(f)[1].X() for f in faces(moved)]) == pytest.approx(11)
+
+
+def translation(x):
+    way = gp_Trsf()
+    way.SetTranslation(gp_Vec(x, 0, 0))
+    return way

@@ -30,8 +30,12 @@ export function DuplicateSheet({ ids }: { ids: readonly string[] }) {
     [ids, copies, given],
   );
   useEffect(() => show(wanted), [show, wanted]);
+  const [keeping, setKeeping] = useState(false);
   const keep = async () => {
+    if (keeping) return;
+    setKeeping(true);
     if (await edit(wanted)) select(last && copies[last]!);
+    else setKeeping(false);
   };
   useTake(() => void keep());
   const rows = steps.flatMap((step) => {
@@ -61,7 +65,7 @@ export function DuplicateSheet({ ids }: { ids: readonly string[] }) {
       ))}
       {refused && <ProblemNote problem={refused} onGo={showPlace} />}
       <div className="sheet-actions">
-        <Button type="primary" onClick={() => void keep()}>
+        <Button type="primary" loading={keeping} onClick={() => void keep()}>
           Duplicate <kbd>Enter</kbd>
         </Button>
         <Button onClick={close}>Cancel</Button>

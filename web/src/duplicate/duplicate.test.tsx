@@ -1,4 +1,4 @@
-import { screen, waitFor } from "@testing-library/react";
+import { act, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import type { Step } from "../api/client";
@@ -68,8 +68,10 @@ describe("the sheet for duplicating", () => {
       expect(last.edit.steps[1]).toMatchObject({ step: "x", params: { distance: { text: "25 mm" } } });
     });
     expect(edit).not.toHaveBeenCalled();
-    takeNow();
-    await waitFor(() => expect(edit).toHaveBeenCalledTimes(1));
+    act(() => takeNow());
+    act(() => takeNow());
+    await waitFor(() => expect(useTool.getState().step).not.toBeNull());
+    expect(edit).toHaveBeenCalledTimes(1);
     const done = edit.mock.calls[0]![0] as unknown as {
       op: string;
       steps: { step: string; id: string; params: object }[];

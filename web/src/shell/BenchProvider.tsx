@@ -5,6 +5,7 @@ import { type Job, useEdit } from "../api/queries";
 import { Bench, type BenchContext } from "../job/context";
 import { useSeen } from "../job/seen";
 import { usePassing } from "../steps/passing";
+import { aboutOf } from "../steps/usePreview";
 import type { Palette } from "../theme";
 import type { Unit } from "../units";
 import { STILL } from "../view/pose";
@@ -32,7 +33,8 @@ function useChange(job: Job, tell: (error: unknown) => void) {
       // While the job is seen as of a step, what is new goes right after it.
       const placed = wanted.op === "add-step" && asOf && !wanted.after ? { ...wanted, after: asOf } : wanted;
       const { preview, settled, set: pass } = usePassing.getState();
-      const seen = preview && "params" in placed && JSON.stringify(settled) === JSON.stringify(placed.params);
+      const about = aboutOf(placed);
+      const seen = preview && about && JSON.stringify(settled) === JSON.stringify(about);
       pass({ awaited: seen ? { bodies: preview, revision: null } : null });
       try {
         const { revision } = await mutateAsync(placed);

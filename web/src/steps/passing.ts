@@ -25,7 +25,7 @@ interface Passing {
   preview: PreviewBody[] | null;
   /** What was shown of the change that was made last, and the revision it gave: none while it is on its way. */
   awaited: { bodies: PreviewBody[]; revision: number | null } | null;
-  /** Parameters of the draft that all this is of; none while another is being worked out. */
+  /** What all this is of: parameters, or the steps that are copied; none while another is being worked out. */
   settled: unknown;
   /** It is kept as soon as what is shown is of it. */
   keeping: boolean;

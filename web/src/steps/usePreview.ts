@@ -7,7 +7,9 @@ import { usePassing } from "./passing";
 
 const REST_MS = 20;
 
-const paramsOf = (edit: Edit): unknown => ("params" in edit ? edit.params : null);
+/** What a preview is of: parameters, or the steps that are copied. */
+export const aboutOf = (edit: Edit): unknown =>
+  "params" in edit ? edit.params : edit.op === "duplicate-steps" ? edit.steps : null;
 
 /** Grips of the step that is not in the job yet. */
 function newest(of: Record<string, StepState["handles"]>, steps: readonly { id: string }[]): StepState["handles"] {
@@ -55,7 +57,7 @@ export function usePreview() {
             if (control.signal.aborted) return;
             set({
               looking: false,
-              settled: paramsOf(edit),
+              settled: aboutOf(edit),
               refused: found.problems[0] ?? null,
               passing: found.facts,
               without: found.passed,
@@ -70,7 +72,7 @@ export function usePreview() {
           })
           .catch((e: unknown) => {
             // A half-typed formula is no news; it is said when it is committed.
-            if (!control.signal.aborted) set({ looking: false, settled: paramsOf(edit) });
+            if (!control.signal.aborted) set({ looking: false, settled: aboutOf(edit) });
             if (!control.signal.aborted && !(e instanceof ProblemError)) tell(e);
           });
       }, REST_MS);
