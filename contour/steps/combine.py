@@ -2,23 +2,17 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Literal
+from typing import Literal
 
-import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from contour.present.places import point_at
+from contour.present.kept_pieces import pieces_that_stay
 from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import BodyRef, PointRef
 from contour.recipe.registry import Inputs, Outcome, Start, StepKind
 
-if TYPE_CHECKING:
-    from contour.solid.shape import NamedShape
-
 __all__ = ["KIND", "Params"]
-
-_ON_PIECE = 0.5  # mm: a point further from every piece means none of them
 
 
 class Params(BaseModel):
@@ -76,33 +70,10 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             raise error.at(param=f"tools[{i}]") from None
     count = len(solids(made.shape))
     if params.pieces:
-        made = _kept(made, params, inputs)
+        made = pieces_that_stay([made], len(params.pieces), inputs)[0]
     facts = CombineFacts(pieces=count, kept=len(solids(made.shape)))
     after = BodyProduct(write_shape(made.shape), made.names)
     return Outcome({params.body.id: after}, facts, gone=() if params.keep else tuple(ids))
-
-
-def _kept(made: NamedShape, params: Params, inputs: Inputs) -> NamedShape:
-    """The pieces that points lie on, as one body."""
-    from contour.solid.pieces import pieces
-    from contour.solid.topology.names import together
-
-    found = pieces(made)
-    stay: set[int] = set()
-    for i in range(len(params.pieces)):
-        at = np.array(point_at(inputs, f"pieces[{i}]").origin)
-        away = [distance(at) for _, distance in found]
-        if min(away) > _ON_PIECE:
-            raise ContourError(
-                "not-found",
-                "no piece lies at this point",
-                where=Where(param=f"pieces[{i}]", point=(float(at[0]), float(at[1]), float(at[2]))),
-                got=f"the nearest is {min(away):.3f} mm away",
-                need=f"a point within {_ON_PIECE:g} mm of a piece",
-                remedy="pick a corner or an edge of the piece that is to stay",
-            )
-        stay.add(int(np.argmin(away)))
-    return together([found[k][0] for k in sorted(stay)])
 
 
 KIND: StepKind[Params] = StepKind(

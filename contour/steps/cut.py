@@ -7,10 +7,11 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from contour.present.kept_pieces import pieces_that_stay
 from contour.present.targets import target_at
 from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.reference import BodyRef, FaceRef, SketchRef, SurfaceRef
+from contour.recipe.reference import BodyRef, FaceRef, PointRef, SketchRef, SurfaceRef
 from contour.recipe.registry import Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Length, Value
 from contour.sketch.entities import chains_of, ends_meet
@@ -57,20 +58,28 @@ class Params(BaseModel):
     keep: Literal["back", "front", "both"] = Field(
         default="back", description="which side stays; both makes two bodies"
     )
+    pieces: list[PointRef] = Field(
+        default_factory=list,
+        max_length=50,
+        title="Pieces that stay",
+        description="points on them, where a side falls apart; none: all stay",
+    )
 
 
 class CutFacts(BodyFigures):
-    """kept: which side, or both."""
+    """kept: which side, or both · pieces: into how many what stays would fall."""
 
     of: Literal["cut"] = "cut"
     kept: str
+    pieces: int = 1
 
 
 _KINDS: tuple[SurfaceKind, ...] = ("plane", "cylinder", "cone", "sphere", "torus")
 
 
 def _reads(params: Params) -> frozenset[str]:
-    return frozenset({"body", "sketch"} if params.by == "sketch" else {"body", "plane", "face"})
+    points = {f"pieces[{i}]" for i in range(len(params.pieces))}
+    return frozenset({"body", "sketch"} if params.by == "sketch" else {"body", "plane", "face"}) | points
 
 
 def _missed(body: NamedShape, surface: Surface, offset: float) -> ContourError:
@@ -131,7 +140,7 @@ def _open(sketch: Sketch) -> bool:
 def _run(params: Params, inputs: Inputs) -> Outcome:
     from contour.solid.boolean import combine
     from contour.solid.mass import volume
-    from contour.solid.shape import NamedShape, read_shape, write_shape
+    from contour.solid.shape import NamedShape, read_shape, solids, write_shape
 
     before: BodyProduct = inputs.products["body"]
     body = NamedShape(read_shape(before.brep), before.names)
@@ -156,9 +165,12 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             need="all of it on one side or the other",
             remedy="move the cut a little",
         )
+    count = sum(len(solids(m.shape)) for m in sides.values())
+    if params.pieces:
+        sides = dict(zip(sides, pieces_that_stay(list(sides.values()), len(params.pieces), inputs), strict=True))
     own = {"back": params.body.id, "front": inputs.step if params.keep == "both" else params.body.id}
     bodies = {own[side]: BodyProduct(write_shape(m.shape), m.names) for side, m in sides.items()}
-    return Outcome(bodies, CutFacts(kept=params.keep))
+    return Outcome(bodies, CutFacts(kept=params.keep, pieces=count))
 
 
 KIND: StepKind[Params] = StepKind(
@@ -183,5 +195,5 @@ KIND: StepKind[Params] = StepKind(
         Start("sketch", "sketch", most=1, also={"by": "sketch"}),
         Start("body", "body", most=1),
     ),
-    measures={"volume": "volume", "area": "area"},
+    measures={"volume": "volume", "area": "area", "pieces": "number"},
 )

@@ -5,10 +5,12 @@ import math
 import numpy as np
 import pytest
 
+from contour.construct.place import Place
 from contour.geometry.surfaces import Surface
 from contour.products.region import RegionProduct
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity
+from contour.solid.boolean import combine
 from contour.solid.extent import bounds
 from contour.solid.gate import check_solid
 from tests.conftest import circle, prism, rectangle
@@ -145,3 +147,44 @@ def test_an_offset_that_leaves_nothing_is_refused():
     with pytest.raises(ContourError) as caught:
         cut("back", "-6 mm", region=cylinder_region((40, 30, 0), (0, 0, 1), 5))
     assert (caught.value.problem.code, caught.value.problem.where.param) == ("bad-params", "offset")
+
+
+HORNS = combine(
+    prism(rectangle(40, 30), 10, prefix="old"), prism(rectangle(16, 40, at=(12, 15)), 10, prefix="notch"), "subtract"
+)
+
+
+def horns(keep, *points):
+    """Two horns 12 mm wide on a foot that is 15 mm deep, cut 5 mm above the foot."""
+    params = {
+        "body": {"id": "b"},
+        "plane": {"id": "r"},
+        "keep": keep,
+        "pieces": [{"id": f"p{k}"} for k in range(len(points))],
+    }
+    products = {"body": body(HORNS), "plane": plane_region((20, 20, 5), (0, 1, 0))}
+    products |= {f"pieces[{k}]": Place("point", p, (0.0, 0.0, 1.0)) for k, p in enumerate(points)}
+    return run("cut", params, products)
+
+
+@pytest.mark.parametrize(
+    ("points", "volume"),
+    [((), 2400), (((0, 30, 0),), 1200), (((40, 20, 10),), 1200), (((0, 30, 0), (40, 30, 0)), 2400)],
+)
+def test_of_a_side_that_falls_apart_the_pieces_that_points_lie_on_stay(points, volume):
+    made = horns("front", *points)
+    assert volume_of(made, "b") == pytest.approx(volume, rel=1e-9)
+    assert made.facts.pieces == 2
+
+
+def test_a_side_that_no_point_lies_on_stays_whole():
+    made = horns("both", (0, 30, 0))
+    assert volume_of(made, "b") == pytest.approx(40 * 20 * 10 - 16 * 5 * 10)
+    assert volume_of(made, "newstep0") == pytest.approx(1200)
+    assert made.facts.pieces == 3
+
+
+def test_a_point_on_no_piece_is_said():
+    with pytest.raises(ContourError) as caught:
+        horns("front", (20, 25, 5))
+    assert caught.value.problem.where.param == "pieces[0]"

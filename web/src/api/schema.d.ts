@@ -2624,7 +2624,7 @@ export interface components {
         };
         /**
          * CutFacts
-         * @description kept: which side, or both.
+         * @description kept: which side, or both · pieces: into how many what stays would fall.
          */
         CutFacts: {
             /**
@@ -2653,6 +2653,11 @@ export interface components {
             open?: number | null;
             /** Kept */
             kept: string;
+            /**
+             * Pieces
+             * @default 1
+             */
+            pieces: number;
         };
         /**
          * DraftFacts
