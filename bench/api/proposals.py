@@ -110,13 +110,15 @@ class PreviewIn(Schema):
 
 
 class PreviewBody(Schema):
-    """view: base64 of a view buffer; none when the body is as the store has it under `key`."""
+    """view: base64 of a view buffer; none when the body is as the store has it under `key` · fresh: numbers of the faces there that a step makes which is
+    not in the job yet."""
 
     id: str
     name: str
     colour: str | None
     key: str
     view: str | None
+    fresh: list[int]
 
 
 class PreviewScan(Schema):
@@ -300,7 +302,8 @@ def show(request: HttpRequest, job_id: uuid.UUID, body: PreviewIn) -> dict[str, 
     mine = object()
     with _guard:
         _newest[str(job.id)] = mine
-    payload = {"recipe": dump_recipe(recipe), "store": str(settings.STORE)}
+    fresh = {s.id for s in recipe.steps} - {s.id for s in recipe_of(job).steps}
+    payload = {"recipe": dump_recipe(recipe), "store": str(settings.STORE), "fresh": sorted(fresh)}
     result: dict[str, Any] = ask_standby(
         str(job.id), "preview", payload, cancelled=lambda: _newest.get(str(job.id)) is not mine, time_limit_s=60
     )

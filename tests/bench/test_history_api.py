@@ -128,6 +128,7 @@ def test_a_preview_gives_geometry_and_keeps_nothing(maker, block):
     found = post(maker, f"/jobs/{block['id']}/preview", {"edit": edit})
     (body,) = found["bodies"]
     assert base64.b64decode(body["view"])[:4] == b"UCV1"
+    assert body["fresh"] == []  # nothing of it comes of a step that is not in the job yet
     assert found["ran"] == [block["lower"]]
     assert found["problems"] == []
     after = state(maker, block)
@@ -137,6 +138,21 @@ def test_a_preview_gives_geometry_and_keeps_nothing(maker, block):
         maker, f"/jobs/{block['id']}/preview", {"edit": {"op": "note-step", "step": block["lower"], "note": "x"}}
     )
     assert same["bodies"][0]["view"] is None
+
+
+def test_a_preview_tells_the_faces_of_the_step_that_is_prepared(maker, block):
+    """The outline extruded once more, as a body of its own: all of its faces are new, and none of the other bodies' are."""
+    params = {"sketch": {"id": block["outline"]}, "distance": {"text": "4 mm"}, "operation": "new"}
+    edit = {"op": "add-step", "kind": "extrude", "params": params}
+    found = post(maker, f"/jobs/{block['id']}/preview", {"edit": edit})
+    assert found["problems"] == []
+    fresh = {b["id"]: b["fresh"] for b in found["bodies"]}
+    known = {b["id"] for b in state(maker, block)["build"]["result"]["bodies"]}
+    (made,) = set(fresh) - known
+    assert all(fresh[b] == [] for b in known)
+    assert fresh[made] == list(range(len(fresh[made]))) and len(fresh[made]) >= 6
+    again = post(maker, f"/jobs/{block['id']}/preview", {"edit": {**edit, "id": str(uuid.uuid4())}})
+    assert [b["fresh"] for b in again["bodies"]] == list(fresh.values())
 
 
 def test_seats_are_proposed_and_kept(maker, block):

@@ -107,8 +107,11 @@ def test_a_fillet_on_a_face_of_the_file_and_its_preview(store, tmp_path):
     after = built(longer, store)
     assert after.bodies[0].volume < body.volume
     assert next(s for s in after.steps if s.id == "round").handles[0].place == "radius"
-    seen = preview(edited(longer, op="set-params", step="round", params={"radius": {"text": "2 mm"}}), store)
+    seen = preview(
+        edited(longer, op="set-params", step="round", params={"radius": {"text": "2 mm"}}), store, fresh=["round"]
+    )
     assert "round" in seen["ran"] and seen["bodies"][0]["view"]
+    assert len(seen["bodies"][0]["fresh"]) == 1  # the round along the rim
 
 
 def test_for_reference_it_is_shown_but_neither_delivered_nor_measured(store, tmp_path, block_stl):

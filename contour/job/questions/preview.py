@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import json
 import tempfile
+from collections.abc import Collection
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -69,8 +70,11 @@ def without_slow(recipe: Recipe, step_id: str | None, result: BuildResult) -> tu
     return recipe.model_copy(update={"steps": tuple(steps)}), out
 
 
-def preview(recipe: Recipe, store: Store, report: Report = lambda _: None) -> dict[str, Any]:
-    """Bodies, and scans with their poses, of the recipe: those that the store has by their key, the others with a coarse view as base64.
+def preview(
+    recipe: Recipe, store: Store, report: Report = lambda _: None, *, fresh: Collection[str] = ()
+) -> dict[str, Any]:
+    """Bodies, and scans with their poses, of the recipe: those that the store has by their key, the others with a coarse view as base64, and with the places
+    of the faces that the `fresh` steps make, in the order of its names.
 
     Steps that fail are named with their problems; nothing is raised for them.
     """
@@ -87,11 +91,14 @@ def preview(recipe: Recipe, store: Store, report: Report = lambda _: None) -> di
                 "colour": body.colour,
                 "key": body.key,
                 "view": None,
+                "fresh": [],
             }
             if passing.is_new(body.key):
                 # Only what will be seen is meshed, not what the steps on the way made.
                 place = passing.folder(body.key)
-                save_coarse_view(load_product(place), place)
+                made = load_product(place)
+                save_coarse_view(made, place)
+                row["fresh"] = [k for k, n in enumerate(made.names) if any(f"{id[:8]}." in n for id in fresh)]
                 row["view"] = base64.b64encode((place / "view.bin").read_bytes()).decode("ascii")
             bodies.append(row)
         problems = [p.model_dump(mode="json") for s in result.steps if s.status != "ok" for p in s.problems]

@@ -224,7 +224,9 @@ def _read_back(out: Path, count: int, vertices: np.ndarray, unit: str) -> dict[s
 
 def _preview(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     """payload: store, recipe (text): the job as it would be."""
-    return preview(load_recipe(payload["recipe"]), Store(Path(payload["store"])), report)
+    return preview(
+        load_recipe(payload["recipe"]), Store(Path(payload["store"])), report, fresh=payload.get("fresh", ())
+    )
 
 
 def _compare(payload: dict[str, Any], report: Report) -> dict[str, Any]:

@@ -7364,7 +7364,8 @@ export interface components {
         };
         /**
          * PreviewBody
-         * @description view: base64 of a view buffer; none when the body is as the store has it under `key`.
+         * @description view: base64 of a view buffer; none when the body is as the store has it under `key` · fresh: numbers of the faces there that a step makes which is
+         *     not in the job yet.
          */
         PreviewBody: {
             /** Id */
@@ -7377,6 +7378,8 @@ export interface components {
             key: string;
             /** View */
             view: string | null;
+            /** Fresh */
+            fresh: number[];
         };
         /**
          * PreviewOut

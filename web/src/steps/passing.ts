@@ -9,6 +9,8 @@ export interface PreviewBody {
   key: string;
   colour: string | null;
   view: string | null;
+  /** Numbers of the faces that the step being prepared makes. */
+  fresh: readonly number[];
 }
 
 /** Where an alignment that is being prepared would lay the scan (4x4, from the scan as shown), and what it says of it. */

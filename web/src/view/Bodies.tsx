@@ -1,6 +1,7 @@
 import { useBench } from "../job/context";
 import { usePicks } from "../pick/picks";
 import { useChosenEdges } from "../pick/useChosenEdges";
+import { useTool } from "../sheets/tool";
 import { useFaces } from "../steps/useFaces";
 import { useAppearance } from "./appearance";
 import { BodyMesh } from "./BodyMesh";
@@ -21,6 +22,7 @@ export function Bodies({ coloured, onReady }: { coloured: boolean; onReady: () =
   const bodies = useShownBodies();
   const edgesOf = useChosenEdges(bodies);
   const offered = useOffered(bodies);
+  const operation = useTool((s) => s.draft?.params.operation);
   const { faces, bodies: whole } = usePicks();
   const { opacities, bodyOpacity, unpickable, hidden } = useAppearance();
   const seen = bodies.filter((b) => !hidden.includes(b.id));
@@ -38,6 +40,8 @@ export function Bodies({ coloured, onReady }: { coloured: boolean; onReady: () =
       picked: faces.filter((f) => f.key === b.key).map((f) => f.index),
       pickedEdges: edgesOf(b.id, b.key),
       open: b.open,
+      fresh: operation === "add" || operation === "subtract" ? b.fresh : [],
+      adds: operation === "add",
       offered: b.id === offered?.body ? offered.face : null,
     };
     const url = `/api/jobs/${job.id}/products/${b.key}/view`;

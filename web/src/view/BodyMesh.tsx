@@ -5,6 +5,7 @@ import { useClipPlanes } from "../clip/clip";
 import { EdgeLines, HoveredEdge } from "../pick/EdgeLines";
 import type { Palette } from "../theme";
 import type { BodyGeometry } from "./geometry";
+import { Hatched } from "./Hatched";
 import { OpenBody } from "./OpenBody";
 import { Skin } from "./Skin";
 import { stage } from "./stage";
@@ -28,6 +29,9 @@ interface Look {
   picked: readonly number[];
   pickedEdges: readonly number[];
   offered: number | null;
+  /** Faces that a step which is being prepared makes, and whether it adds or takes away. */
+  fresh: readonly number[];
+  adds: boolean;
   /** It closes no volume. */
   open?: boolean;
   /** It can be seen now. */
@@ -73,6 +77,8 @@ function Drawn({
   picked,
   pickedEdges,
   offered,
+  fresh,
+  adds,
   passing,
   open,
   onReady,
@@ -100,6 +106,8 @@ function Drawn({
   const offer = useMemo(() => (offered === null ? null : facesOf(body, [offered])), [body, offered]);
   useEffect(() => () => marked?.dispose(), [marked]);
   useEffect(() => () => offer?.dispose(), [offer]);
+  const made = useMemo(() => (passing && fresh.length ? facesOf(body, fresh) : null), [body, fresh, passing]);
+  useEffect(() => () => made?.dispose(), [made]);
   const planes = useClipPlanes();
   if (!shown) return null;
   const solid = opacity > 0.995;
@@ -133,6 +141,7 @@ function Drawn({
       )}
       {chosen && <Skin geometry={body.surface} colour={palette.active} opacity={0.35} order={4} />}
       {marked && <Skin geometry={marked} colour={palette.active} opacity={0.6} order={4} />}
+      {made && <Hatched geometry={made} colour={adds ? palette.active : palette.below} lean={adds ? "/" : "\\"} />}
       {offer && <Skin geometry={offer} colour={palette.below} opacity={0.7} order={4} />}
     </group>
   );
