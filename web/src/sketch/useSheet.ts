@@ -6,6 +6,8 @@ import { fitView, project, sceneBox, stage } from "../view/stage";
 import { type Frame, inSpace, type Sheet, type XY } from "./drawing";
 import { useHand } from "./store";
 
+const ROOM_TO_DRAW = 0.66; // of the view is filled: what is drawn goes beyond what is there
+
 const FAR = 100; // mm between the places that the plane is measured on the screen by
 
 /** Where the plane lies on the screen now, in pixels of the view. */
@@ -44,7 +46,7 @@ export function lookSquare(frame: Frame, size: number, back = false) {
   const n = new Vector3(...frame.normal).multiplyScalar(back ? -1 : 1);
   // Exactly from above the controls cannot tell which way is up: a hair off the pole, towards the second axis.
   if (Math.abs(n.z) > 0.9999) n.addScaledVector(new Vector3(...frame.v).setZ(0), -0.002).normalize();
-  fitView(box, n);
+  fitView(box, n, ROOM_TO_DRAW);
 }
 
 /** Turns the view square to the plane when a sketch is opened, in parallel, and back when it is left. */

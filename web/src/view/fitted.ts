@@ -3,13 +3,14 @@ import { type Box3, Vector3 } from "three";
 const FILLED = 0.88; // of the view, at most
 
 /**
- * Where to look and from how far, so that all corners of a box are just seen from a direction. Each side of the view is a plane through the eye:
+ * Where to look and from how far, so that all corners of a box are seen from a direction and fill so much of the view. Each side of the view is a plane through the eye:
  * the nearest eye is the one that the two outermost corners on opposite sides allow.
  */
 export function fitted(
   box: Box3,
   from: Vector3,
   camera: { fov: number; aspect: number; up: Vector3 },
+  filled = FILLED,
 ): { at: Vector3; away: number } {
   const middle = box.getCenter(new Vector3());
   const right = camera.up.clone().cross(from);
@@ -21,7 +22,7 @@ export function fitted(
   );
   const at = middle.clone();
   let away = 0;
-  const steep = FILLED * Math.tan((camera.fov * Math.PI) / 360);
+  const steep = filled * Math.tan((camera.fov * Math.PI) / 360);
   for (const [axis, slope] of [
     [right, steep * camera.aspect],
     [up, steep],

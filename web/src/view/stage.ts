@@ -272,11 +272,11 @@ export function lookFrom(from: Vec3) {
 const HOME = new Vector3(0.62, -0.86, 0.62).normalize();
 
 /** Whole part in view, seen from front right above unless a direction is given. */
-export function fitView(box: Box3, from: Vector3 = HOME) {
+export function fitView(box: Box3, from: Vector3 = HOME, filled?: number) {
   if (!stage.now || box.isEmpty()) return;
   remember();
   const { camera, controls, invalidate } = stage.now;
-  const { at, away } = fitted(box, from, camera);
+  const { at, away } = fitted(box, from, camera, filled);
   camera.position.copy(at).addScaledVector(from, away);
   stage.radius = box.getBoundingSphere(new Sphere()).radius;
   controls?.target.copy(at);
