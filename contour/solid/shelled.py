@@ -61,6 +61,7 @@ def shelled(
                 remedy="type a thickness",
             )
     walls = {n: others.get(n, thickness) for n in body.names if n not in removed}
+    _require_no_thread(body, walls, labels)
     small = [] if outward else _small_rounds(body, walls)
     try:
         if small:
@@ -72,6 +73,20 @@ def shelled(
     except ContourError as error:
         raise _blamed(error, body, walls, labels, outward=outward) from None
     return made
+
+
+def _require_no_thread(body: NamedShape, walls: Mapping[str, float], labels: Mapping[str, str] | None) -> None:
+    """Raises ContourError (body-broken) for a real thread among the walls: nothing runs along its flanks inside, and the kernel looks for it for minutes."""
+    for name, face in zip(body.names, faces(body.shape), strict=True):
+        if name in walls and ".thread[" in name:
+            raise ContourError(
+                "body-broken",
+                "a thread has no wall behind it",
+                where=Where(param="faces", entity=face_label(name, labels), point=triple(place_on(face))),
+                got=face_label(name, labels),
+                need="plain faces",
+                remedy="move the thread's step below this one, or have the thread only noted",
+            )
 
 
 def _small_rounds(body: NamedShape, walls: Mapping[str, float]) -> list[str]:

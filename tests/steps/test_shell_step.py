@@ -13,6 +13,7 @@ from contour.solid.edge_blends import Rounding, fillet
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
 from contour.solid.primitives import cone, sphere
+from contour.solid.threaded import DEPTH, Ridge, stretch_of, threaded
 from contour.solid.topology.edges import edge_names
 from tests.conftest import circle, prism, rectangle
 from tests.steps.helpers import body, run, shape_of
@@ -143,3 +144,19 @@ def test_an_opening_among_rounds_is_refused_not_passed_on():
     with pytest.raises(ContourError) as refused:
         shell(of, next(n for n in of.names if n.startswith(TOP)))
     assert refused.value.problem.code == "body-broken"
+
+
+def test_a_real_thread_is_refused_at_once_and_named():
+    """The kernel would look for what runs along its flanks inside for minutes."""
+    up = np.array([0, 0, 1.0])
+    drilled = combine(BOX, cone(np.array([20.0, 15, 10]), up, (0.0, 20.0), (3.4, 3.4), prefix="bore"), "subtract")
+    on = stretch_of(drilled, next(n for n in drilled.names if n.startswith("bore.side")))
+    ridge = Ridge(4.0, 4.0 - DEPTH * 1.25, 1.25)
+    bolted = threaded(
+        drilled, on, ridge, low=on.low, high=on.high, fades=("out", "in"), fade_mm=1.25, built=False, prefix="screw"
+    )
+    with pytest.raises(ContourError) as refused:
+        shell(bolted, FLOOR)
+    problem = refused.value.problem
+    assert problem.code == "body-broken" and "thread" in problem.message and problem.where.param == "faces"
+    assert np.hypot(problem.where.point[0] - 20, problem.where.point[1] - 15) < 4.1
