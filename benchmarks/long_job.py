@@ -12,7 +12,8 @@ from pathlib import Path
 
 import numpy as np
 
-from benchmarks.random_jobs import Built, random_job, rebuilt, sized
+from benchmarks.random_jobs import random_job
+from benchmarks.random_rules import Built, rebuilt, sized
 from contour.job.build.store import Store
 from contour.recipe.recipe import Recipe, dump_recipe, load_recipe
 

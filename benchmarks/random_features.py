@@ -7,33 +7,26 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from benchmarks.random_rules import NEAR, Built, Holds, Row, Rule, mm, sized
 from contour.recipe.recipe import Step
 from contour.simulate.star_outlines import star_outline
 
 if TYPE_CHECKING:
-    from benchmarks.random_jobs import Built, Holds, Maker, Row
+    from benchmarks.random_jobs import Maker
 
 __all__ = ["again", "drilled", "finish", "first_wall", "raised", "threaded"]
-
-_NEAR = 2e-3  # mm
-
-
-def _mm(value: float) -> dict[str, str]:
-    return {"text": f"{value:.6f} mm"}
 
 
 def drilled(m: Maker) -> bool:
     """A blind hole from the base's upper face, at a point."""
-    from benchmarks.random_jobs import Rule
-
     on = m.on_top()
     if on is None:
         return False
     at, made = m.id("point"), m.id("hole")
     x, y = m.rng.uniform(-9, 9, 2)
-    place = {"by": "typed", "x": _mm(x), "y": _mm(y), "z": _mm(m.top(m.job.recipe))}
+    place = {"by": "typed", "x": mm(x), "y": mm(y), "z": mm(m.top(m.job.recipe))}
     hole: dict[str, Any] = {"face": on[0], "by": "points", "points": [{"id": at}], "extent": "blind"}
-    hole |= {"diameter": _mm(m.rng.uniform(1.5, 4)), "depth": _mm(m.rng.uniform(1.5, 4))}
+    hole |= {"diameter": mm(m.rng.uniform(1.5, 4)), "depth": mm(m.rng.uniform(1.5, 4))}
     steps = (
         Step(id=at, kind="point", name=f"Point {m.count}", params=place),
         Step(id=made, kind="hole", name=f"Hole {m.count}", params=hole),
@@ -48,8 +41,6 @@ def drilled(m: Maker) -> bool:
 
 def threaded(m: Maker) -> bool:
     """The standard thread nearest to a hole's size in its wall, real or only noted."""
-    from benchmarks.random_jobs import Rule, sized
-
     if not m.holes:
         return False
     hole, at = m.holes.pop(int(m.rng.integers(len(m.holes))))
@@ -57,9 +48,9 @@ def threaded(m: Maker) -> bool:
     def holds(r: Row, built: Built) -> bool:
         middle = [sized(built.recipe, at, n) for n in "xy"]
         across = sized(built.recipe, hole, "diameter")
-        if r["kind"] != "cylinder" or abs(r["axis"][2]) < 0.999 or abs(r["diameter"] - across) > _NEAR:
+        if r["kind"] != "cylinder" or abs(r["axis"][2]) < 0.999 or abs(r["diameter"] - across) > NEAR:
             return False
-        return bool(np.hypot(*(np.array(r["origin"][:2]) - middle)) < _NEAR)
+        return bool(np.hypot(*(np.array(r["origin"][:2]) - middle)) < NEAR)
 
     wall = m.ref("face", holds)
     if wall is None:
@@ -76,8 +67,6 @@ def threaded(m: Maker) -> bool:
 
 def raised(m: Maker) -> bool:
     """A profile raised from the base's upper face, or sunk into it."""
-    from benchmarks.random_jobs import Rule
-
     on = m.on_top()
     if on is None:
         return False
@@ -95,7 +84,7 @@ def raised(m: Maker) -> bool:
             id=made,
             kind="relief",
             name=f"Relief {m.count}",
-            params={"sketch": {"id": sketch}, "faces": [on[0]], "height": _mm(height)},
+            params={"sketch": {"id": sketch}, "faces": [on[0]], "height": mm(height)},
         ),
     )
     rules = (Rule(sketch, on[0], "face", on[1]), Rule(made, on[0], "face", on[1]))
@@ -110,7 +99,7 @@ def again(m: Maker) -> bool:
     made = m.id("again")
     params: dict[str, Any] = {"what": "steps", "steps": [{"id": boss}], "by": "rows", "count": {"text": "2"}}
     params |= {"bodies": [{"id": m.base}]}
-    params |= {"along": {"sketch": sketch, "entity": "e1"}, "pitch": _mm(m.rng.uniform(3, 9))}
+    params |= {"along": {"sketch": sketch, "entity": "e1"}, "pitch": mm(m.rng.uniform(3, 9))}
     return m.put(Step(id=made, kind="repeat", name=f"Again {m.count}", params=params), turn=((made, "pitch"),))
 
 
@@ -121,18 +110,17 @@ def first_wall(m: Maker) -> Holds:
         a, b = m.outline[0], m.outline[1]
         n = np.array([b[1] - a[1], a[0] - b[0]]) / np.linalg.norm(b - a)
         on = r["kind"] == "plane" and abs(r["axis"][:2] @ n) > 1 - 1e-9 and r["name"].startswith(f"{m.base[:8]}.side")
-        return bool(on and abs((np.array(r["centre"][:2]) - a) @ n) < _NEAR)
+        return bool(on and abs((np.array(r["centre"][:2]) - a) @ n) < NEAR)
 
     return holds
 
 
 def finish(m: Maker) -> bool:
     """What changes the whole of a body, at the end: hollowed from below, thicker at its top, or with a wall that leans."""
-    from benchmarks.random_jobs import Rule
 
     def underside(r: Row, _built: Built) -> bool:
         flat = r["kind"] == "plane" and r["axis"][2] < -0.999
-        return bool(flat and abs(r["centre"][2]) < _NEAR and r["name"].startswith(m.base[:8]))
+        return bool(flat and abs(r["centre"][2]) < NEAR and r["name"].startswith(m.base[:8]))
 
     below, on = m.ref("face", underside), m.on_top()
     if below is None or on is None:
@@ -141,11 +129,11 @@ def finish(m: Maker) -> bool:
     kind = str(m.rng.choice(["shell", "thicken", "draft"]))
     rules = [Rule(made, below, "face", underside)]
     if kind == "shell":
-        params: dict[str, Any] = {"faces": [below], "thickness": _mm(m.rng.uniform(0.8, 2))}
+        params: dict[str, Any] = {"faces": [below], "thickness": mm(m.rng.uniform(0.8, 2))}
     elif kind == "thicken":
         params = {
             "faces": [on[0]],
-            "thickness": _mm(m.rng.uniform(0.5, 3)),
+            "thickness": mm(m.rng.uniform(0.5, 3)),
             "operation": "add",
             "bodies": [{"id": m.base}],
         }

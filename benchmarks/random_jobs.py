@@ -5,17 +5,14 @@ reference in them has a rule in terms of the steps' own sizes, which knows nothi
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 
 from benchmarks.random_features import again, drilled, finish, raised
 from benchmarks.random_on_bosses import footed, ribbed, rounded_off
+from benchmarks.random_rules import NEAR, Built, Holds, Job, Row, Rule, mm, rebuilt, sized
 from contour.geometry.frames import PlaneFrame
-from contour.job.build.build import build
-from contour.job.build.result import BuildResult
 from contour.job.build.store import Store
 from contour.products import load_product
 from contour.recipe.recipe import Recipe, Step
@@ -23,64 +20,7 @@ from contour.recipe.reference import PARTS
 from contour.simulate.star_outlines import star_outline
 from contour.solid.topology.parts import BODY_PARTS, faces_with_neighbours, read_topology
 
-__all__ = ["Built", "Job", "Maker", "Rule", "meant_wrongly", "random_job", "rebuilt", "sized"]
-
-Row = dict[str, Any]
-_NEAR = 2e-3  # mm
-
-
-@dataclass(frozen=True, slots=True)
-class Built:
-    """A job as it was built."""
-
-    recipe: Recipe
-    result: BuildResult
-    store: Store
-
-    def side(self, sketch: str, k: int) -> tuple[np.ndarray, np.ndarray]:
-        """Both ends of a sketch's k-th line in space, mm: as it is drawn, whatever was made of it."""
-        key = next(s.key for s in self.result.steps if s.id == sketch)
-        drawn = load_product(self.store.folder(str(key)))
-        line = drawn.entities[k]
-        a, b = drawn.frame.to_space(np.array([line.start, line.end]))
-        return a, b
-
-
-Holds = Callable[[Row, Built], bool]
-
-
-@dataclass(frozen=True, slots=True)
-class Rule:
-    """What a step's reference has to mean: `holds` of the row of the face or edge."""
-
-    step: str
-    ref: dict[str, Any]
-    part: str
-    holds: Holds
-
-
-@dataclass(slots=True)
-class Job:
-    """turnable: steps and parameters whose value may be changed · refused: candidates that a build refused, by their problems."""
-
-    recipe: Recipe
-    rules: list[Rule] = field(default_factory=list)
-    turnable: list[tuple[str, str]] = field(default_factory=list)
-    refused: list[Any] = field(default_factory=list)
-
-
-def sized(recipe: Recipe, step: str, param: str) -> float:
-    """A step's value, mm."""
-    return float(recipe.step(step).params[param]["text"].split()[0])
-
-
-def _text(mm: float) -> dict[str, str]:
-    return {"text": f"{mm:.6f} mm"}
-
-
-def rebuilt(recipe: Recipe, store: Store) -> Built:
-    """Without the fit."""
-    return Built(recipe, build(recipe, store, with_fit=False), store)
+__all__ = ["Maker", "meant_wrongly", "random_job"]
 
 
 class Maker:
@@ -149,7 +89,7 @@ class Maker:
                 id=self.base,
                 kind="extrude",
                 name="Base",
-                params={"sketch": {"id": sketch}, "distance": _text(rng.uniform(8, 25))},
+                params={"sketch": {"id": sketch}, "distance": mm(rng.uniform(8, 25))},
             ),
         )
         return self.put(*steps, turn=((self.base, "distance"),))
@@ -163,7 +103,7 @@ class Maker:
         def holds(r: Row, built: Built) -> bool:
             flat = r["kind"] == "plane" and r["axis"][2] > 0.999
             return bool(
-                flat and abs(r["centre"][2] - self.top(built.recipe)) < _NEAR and ".end[" in r["name"].split("+")[0]
+                flat and abs(r["centre"][2] - self.top(built.recipe)) < NEAR and ".end[" in r["name"].split("+")[0]
             )
 
         found = self.ref("face", lambda r, built: holds(r, built) and r["name"].startswith(self.base[:8]))
@@ -196,8 +136,8 @@ class Maker:
                 params={
                     "plane": face,
                     "points": np.round(p, 6).tolist(),
-                    "shift_x": _text(float(shift[0])),
-                    "shift_y": _text(float(shift[1])),
+                    "shift_x": mm(float(shift[0])),
+                    "shift_y": mm(float(shift[1])),
                 },
             ),
             Step(
@@ -206,7 +146,7 @@ class Maker:
                 name=f"Feature {self.count}",
                 params={
                     "sketch": {"id": sketch},
-                    "distance": _text(float(distance)),
+                    "distance": mm(float(distance)),
                     "operation": "add" if adds else "subtract",
                     "bodies": [{"id": self.base}],
                 },
@@ -229,7 +169,7 @@ class Maker:
 
         def holds(r: Row, built: Built) -> bool:
             upright = r["kind"] == "line" and abs(r["axis"][2]) > 0.999
-            return bool(upright and math.dist(r["centre"][:2], at) < _NEAR)
+            return bool(upright and math.dist(r["centre"][:2], at) < NEAR)
 
         edge = self.ref("edge", holds)
         if edge is None:
@@ -253,7 +193,7 @@ class Maker:
             # Whatever is left of that side lies on its line, between its ends.
             along = (np.array(r["centre"]) - a - lift) @ (b - a) / ((b - a) @ (b - a))
             off = np.linalg.norm(np.cross(np.array(r["centre"]) - a - lift, b - a)) / np.linalg.norm(b - a)
-            return bool(off < _NEAR and -1e-6 < along < 1 + 1e-6)
+            return bool(off < NEAR and -1e-6 < along < 1 + 1e-6)
 
         edge = self.ref("edge", holds)
         return edge is not None and self.blend(edge, holds)
@@ -262,7 +202,7 @@ class Maker:
         rng = self.rng
         made = self.id("blend")
         kind, size = ("fillet", "radius") if rng.random() < 0.6 else ("chamfer", "distance")
-        params = {"edges": [edge], size: _text(rng.uniform(0.4, 2.0))}
+        params = {"edges": [edge], size: mm(rng.uniform(0.4, 2.0))}
         step = Step(id=made, kind=kind, name=f"Blend {self.count}", params=params)
         return self.put(step, rules=(Rule(made, edge, "edge", holds),), turn=((made, size),))
 
@@ -275,8 +215,7 @@ class Maker:
         sketch, made, put, joined = (self.id(n) for n in ("half", "turn", "put", "join"))
         points = (np.array(outline) - middle).tolist()
         place = {
-            n: _text(float(v))
-            for n, v in zip("xyz", (*rng.uniform(-8, 8, 2), self.top(self.job.recipe) - 2), strict=True)
+            n: mm(float(v)) for n, v in zip("xyz", (*rng.uniform(-8, 8, 2), self.top(self.job.recipe) - 2), strict=True)
         }
         steps = (
             Step(id=sketch, kind="traced", name=f"Half {self.count}", params={"points": np.round(points, 6).tolist()}),
@@ -310,7 +249,7 @@ class Maker:
             id=made,
             kind="shift",
             name=f"Moved {self.count}",
-            params={"faces": [on[0]], "distance": _text(self.rng.uniform(-0.8, 1.5))},
+            params={"faces": [on[0]], "distance": mm(self.rng.uniform(-0.8, 1.5))},
         )
         return self.put(step, rules=(Rule(made, on[0], "face", on[1]),), turn=((made, "distance"),))
 

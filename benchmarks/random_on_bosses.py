@@ -6,18 +6,14 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from benchmarks.random_features import first_wall
+from benchmarks.random_rules import NEAR, Built, Holds, Row, Rule, mm, rebuilt, sized
 from contour.recipe.recipe import Step
 
 if TYPE_CHECKING:
-    from benchmarks.random_jobs import Built, Holds, Maker, Row
+    from benchmarks.random_jobs import Maker
 
 __all__ = ["footed", "ribbed", "rounded_off"]
-
-_NEAR = 2e-3  # mm
-
-
-def _mm(value: float) -> dict[str, str]:
-    return {"text": f"{value:.6f} mm"}
 
 
 def _side(m: Maker, sketch: str, k: int) -> Holds:
@@ -31,16 +27,14 @@ def _side(m: Maker, sketch: str, k: int) -> Holds:
         to = np.array(r["centre"]) - a
         off = abs(to[0] * along[1] - to[1] * along[0])
         # Above the upper face, or it would be the wall of a pocket in the same plane.
-        above = r["centre"][2] > m.top(built.recipe) - _NEAR
-        return bool(off < _NEAR and above and -1e-6 < to @ along < np.linalg.norm(b - a) + 1e-6)
+        above = r["centre"][2] > m.top(built.recipe) - NEAR
+        return bool(off < NEAR and above and -1e-6 < to @ along < np.linalg.norm(b - a) + 1e-6)
 
     return holds
 
 
 def rounded_off(m: Maker) -> bool:
     """A boss's side between its two neighbours made one round: all three run upright."""
-    from benchmarks.random_jobs import Rule
-
     if not m.bosses:
         return False
     _, sketch, corners = m.bosses[int(m.rng.integers(len(m.bosses)))]
@@ -59,8 +53,6 @@ def rounded_off(m: Maker) -> bool:
 
 def footed(m: Maker) -> bool:
     """A boss's side run into the base's upper face in a round."""
-    from benchmarks.random_jobs import Rule
-
     on = m.on_top()
     if not m.bosses or on is None:
         return False
@@ -70,7 +62,7 @@ def footed(m: Maker) -> bool:
     if side is None:
         return False
     made = m.id("foot")
-    params: dict[str, Any] = {"first": on[0], "second": side, "radius": _mm(m.rng.uniform(0.4, 2))}
+    params: dict[str, Any] = {"first": on[0], "second": side, "radius": mm(m.rng.uniform(0.4, 2))}
     step = Step(id=made, kind="face_fillet", name=f"Foot {m.count}", params=params)
     return m.put(
         step, rules=(Rule(made, on[0], "face", on[1]), Rule(made, side, "face", holds)), turn=((made, "radius"),)
@@ -79,9 +71,6 @@ def footed(m: Maker) -> bool:
 
 def ribbed(m: Maker) -> bool:
     """A rib between the base's upper face and a boss: its line leans, in a plane along one of the base's walls through the boss."""
-    from benchmarks.random_features import first_wall
-    from benchmarks.random_jobs import Rule, rebuilt, sized
-
     wall = m.ref("face", first_wall(m))
     if not m.bosses or wall is None:
         return False
@@ -96,7 +85,7 @@ def ribbed(m: Maker) -> bool:
     ends = np.array([[*foot[:2], top + 0.7 * height], [*(foot[:2] + run * along), top + 0.1 * height]])
     sketch, made = m.id("line"), m.id("rib")
     inside = float((foot[:2] - a) @ inward)
-    drawn = {"plane": wall, "offset": _mm(-inside), "closed": False}
+    drawn = {"plane": wall, "offset": mm(-inside), "closed": False}
     across, up = np.array([*along, 0.0]), np.array([0, 0, 1.0])
     first = Step(id=sketch, kind="traced", name=f"Line {m.count}", params={**drawn, "points": [[-1, 0], [1, 0]]})
     frame = m.frame_of(first)
@@ -104,9 +93,9 @@ def ribbed(m: Maker) -> bool:
         return False
     flat = frame.to_plane(ends)
     middle = (flat.min(axis=0) + flat.max(axis=0)) / 2
-    shift = {"shift_x": _mm(float(middle[0])), "shift_y": _mm(float(middle[1]))}
+    shift = {"shift_x": mm(float(middle[0])), "shift_y": mm(float(middle[1]))}
     assert abs(frame.normal @ across) < 1e-6 and abs(frame.normal @ up) < 1e-6
     line = first.model_copy(update={"params": {**drawn, **shift, "points": np.round(flat - middle, 6).tolist()}})
-    rib = {"sketch": {"id": sketch}, "body": {"id": m.base}, "thickness": _mm(m.rng.uniform(0.8, 3))}
+    rib = {"sketch": {"id": sketch}, "body": {"id": m.base}, "thickness": mm(m.rng.uniform(0.8, 3))}
     step = Step(id=made, kind="rib", name=f"Rib {m.count}", params=rib)
     return m.put(line, step, rules=(Rule(sketch, wall, "face", first_wall(m)),), turn=((made, "thickness"),))

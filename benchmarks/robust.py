@@ -15,7 +15,8 @@ from typing import Any
 
 import numpy as np
 
-from benchmarks.random_jobs import Job, meant_wrongly, random_job, rebuilt, sized
+from benchmarks.random_jobs import meant_wrongly, random_job
+from benchmarks.random_rules import Job, rebuilt, sized
 from contour.job.build.store import Store
 from contour.recipe.recipe import Recipe
 
