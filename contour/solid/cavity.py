@@ -13,15 +13,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeSolid
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
 from OCP.BRepClass3d import BRepClass3d
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
-from OCP.BRepLib import BRepLib
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
 from OCP.BRepTools import BRepTools
 from OCP.gp import gp_Vec
 from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Shape
 from scipy import ndimage
 
@@ -34,6 +32,7 @@ from contour.solid.face_geometry import face_kind, face_surface
 from contour.solid.gate import require_solid
 from contour.solid.mass import volume
 from contour.solid.shape import NamedShape, faces, shape_map, solids
+from contour.solid.shells import filled, shells
 from contour.solid.tessellate import tessellate
 from contour.solid.topology.names import together
 
@@ -170,16 +169,7 @@ def _cap(body: NamedShape, name: str, prefix: str) -> NamedShape:
 def _insides(solid: TopoDS_Shape) -> list[TopoDS_Shape]:
     """Inner shells of a solid, each as the solid that fills it."""
     outer = BRepClass3d.OuterShell_s(TopoDS.Solid(solid))
-    out = []
-    walk = TopExp_Explorer(solid, TopAbs_ShapeEnum.TopAbs_SHELL)
-    while walk.More():
-        shell = walk.Current()
-        walk.Next()
-        if not shell.IsSame(outer):
-            filling = BRepBuilderAPI_MakeSolid(TopoDS.Shell(shell)).Solid()
-            BRepLib.OrientClosedSolid_s(filling)
-            out.append(filling)
-    return out
+    return [filled(shell) for shell in shells(solid) if not shell.IsSame(outer)]
 
 
 def _leaking(found: Leak | None, *, closable: bool) -> ContourError:

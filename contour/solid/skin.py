@@ -16,26 +16,23 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeEdge,
     BRepBuilderAPI_MakeFace,
-    BRepBuilderAPI_MakeSolid,
     BRepBuilderAPI_MakeWire,
     BRepBuilderAPI_Sewing,
 )
-from OCP.BRepLib import BRepLib
 from OCP.collections import Array1_double, Array1_int, Array2_gp_Pnt
 from OCP.Geom import Geom_BSplineSurface
 from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.gp import gp_Pln
 from OCP.ShapeFix import ShapeFix_Face
 from OCP.TopAbs import TopAbs_ShapeEnum
-from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Wire
 from scipy.interpolate import BSpline, make_interp_spline
 
 from contour.recipe.problem import ContourError, Where
 from contour.solid.face_geometry import array, direction, middle_of, pnt
 from contour.solid.gate import SolidFacts, require_solid
-from contour.solid.mass import volume
 from contour.solid.shape import NamedShape, edges, faces, shape_map
+from contour.solid.shells import shells, within
 from contour.solid.topology.names import names_by_face
 
 __all__ = ["CURVED", "Wall", "across", "capped_skin", "closed_by", "places_along", "skin", "wall_border", "wall_face"]
@@ -74,8 +71,8 @@ def closed_by(given: Sequence[tuple[str, TopoDS_Face]], *, doing: str) -> tuple[
     for _, face in given:
         sewing.Add(face)
     sewing.Perform()
-    explorer = TopExp_Explorer(sewing.SewedShape(), TopAbs_ShapeEnum.TopAbs_SHELL)
-    if not explorer.More():
+    joined = shells(sewing.SewedShape())
+    if not joined:
         raise ContourError(
             "body-broken",
             f"{doing} gives no closed solid",
@@ -83,14 +80,7 @@ def closed_by(given: Sequence[tuple[str, TopoDS_Face]], *, doing: str) -> tuple[
             need="walls that close",
             remedy="change a value a little, or simplify the sketch",
         )
-    shell = TopoDS.Shell(explorer.Current())
-    solid = BRepBuilderAPI_MakeSolid(shell).Solid()
-    BRepLib.OrientClosedSolid_s(solid)
-    # The kernel looks from far away through one place, and where that grazes a wall it takes outside for inside.
-    if volume(solid) < 0:
-        solid = BRepBuilderAPI_MakeSolid(TopoDS.Shell(shell.Reversed())).Solid()
-        if volume(solid) < 0:
-            solid = BRepBuilderAPI_MakeSolid(shell).Solid()
+    solid = within(joined)
     facts = require_solid(solid, doing=doing, pieces=1)
     known = [
         (TopoDS.Face(sewing.ModifiedSubShape(f)) if sewing.IsModifiedSubShape(f) else f, name) for name, f in given

@@ -11,7 +11,7 @@ from contour.recipe.problem import ContourError
 from contour.solid.boolean import combine
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
-from contour.solid.primitives import cone
+from contour.solid.primitives import cone, sphere
 from contour.solid.tessellate import tessellate
 from tests.conftest import circle, prism, rectangle
 from tests.steps.helpers import body, run, shape_of, volume_of
@@ -212,3 +212,12 @@ def test_a_hole_wider_than_the_crests_of_its_thread(across, deep):
     outcome = thread(drilled, wall(drilled, "h.side"), thread="")
     taken = volume(drilled.shape) - volume(checked(outcome).shape)
     assert 0 < taken < math.pi * (outcome.facts.major**2 - across**2) / 4 * deep
+
+
+def test_a_hollow_within_the_body_stays():
+    """A ball of air in the head: the thread knows nothing of it."""
+    whole = bolt()
+    hollow = combine(whole, sphere(np.array([0, 0, -3.0]), 2.0, prefix="air"), "subtract")
+    plain, made = (checked(thread(b, wall(b), length="12 mm")) for b in (whole, hollow))
+    assert volume(plain.shape) - volume(made.shape) == pytest.approx(4 / 3 * math.pi * 8, rel=1e-6)
+    assert any(n.startswith("air.") for n in made.names)
