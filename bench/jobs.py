@@ -58,7 +58,7 @@ def recipe_of(job: Job) -> Recipe:
 
 def _advance(job: Job, recipe: Recipe, label: str) -> None:
     named = set(blobs_of(recipe))
-    require_own(job.owner, named - (set(blobs_of(recipe_of(job))) if job.head else set()))
+    require_own(job.owner, named - (set(blobs_of(recipe_of(job), as_read=True)) if job.head else set()))
     revision = Revision.objects.create(job=job, parent=job.head, label=label[:200], recipe=dump_recipe(recipe))
     job.head = job.tip = revision
     job.version += 1
@@ -138,10 +138,11 @@ def edit_job(job: Job, version: int, edit: Edit) -> Job:
 
 def edited(job: Job, edit: Edit) -> tuple[Recipe, str]:
     """The recipe that an edit of the head would give, and the edit's name; nothing is kept."""
-    recipe, label = apply_edit(recipe_of(job), edit, known_values(job))
+    own = recipe_of(job)
+    recipe, label = apply_edit(own, edit, known_values(job))
     # A recipe is only kept if it can be read again: model_copy does not validate.
     made = load_recipe(dump_recipe(recipe))
-    require_own(job.owner, set(blobs_of(made)) - set(blobs_of(recipe_of(job))))
+    require_own(job.owner, set(blobs_of(made, as_read=True)) - set(blobs_of(own, as_read=True)))
     return made, label
 
 

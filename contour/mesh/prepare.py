@@ -234,3 +234,8 @@ def load_prepared(folder: Path) -> PreparedScan:
         if f.name not in numbers
     }
     return PreparedScan(**arrays, **numbers)
+
+
+def load_pose(folder: Path) -> NDArray[np.float64]:
+    """T_here_file (4, 4) of a kept scan, mm, without the rest of it."""
+    return np.load(folder / "pose.npy").astype(np.float64)

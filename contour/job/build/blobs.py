@@ -11,12 +11,13 @@ from contour.recipe.values import Blob
 __all__ = ["blobs_of"]
 
 
-def blobs_of(recipe: Recipe) -> tuple[Blob, ...]:
-    """Every file the recipe names, once each: scans, pictures, painted facets, what steps were given.
+def blobs_of(recipe: Recipe, *, as_read: bool = False) -> tuple[Blob, ...]:
+    """Every file the recipe names, once each: scans, pictures, painted facets, what steps were given. as_read: it was just read from its text.
 
     A step whose parameters are not valid reads nothing, so it names nothing.
     """
-    recipe = load_recipe(dump_recipe(recipe))  # what was copied together was not validated: types would say nothing
+    if not as_read:  # what was copied together was not validated: types would say nothing
+        recipe = load_recipe(dump_recipe(recipe))
     found = dict.fromkeys(blobs_in(recipe))
     for step in recipe.steps:
         try:

@@ -16,13 +16,14 @@ from contour.job.build.health import ensure_health
 from contour.job.build.inputs import FoundInputs, checked_params, found_inputs, resolved_values
 from contour.job.build.keep import is_kept, keep
 from contour.job.build.keys import scan_key, step_key
+from contour.job.build.remembering import Remembering
 from contour.job.build.result import BodyState, BuildResult, Status, StepState, ValueState, facts_with
 from contour.job.build.running import Running
 from contour.job.build.scope import Scope, quantities
 from contour.job.build.solids import ensure_solid, unit_doubts
 from contour.job.build.store import Store
 from contour.mesh.health import dropped_facets
-from contour.mesh.prepare import load_prepared, prepare_scan
+from contour.mesh.prepare import load_pose, prepare_scan
 from contour.metrology.standards.materials import mass_g
 from contour.products import PRODUCTS, Extras, keep_product, load_product
 from contour.products.scan import ScanProduct
@@ -305,6 +306,7 @@ def build(
     `report` hears of every step as it starts and ends, of the fit of a fixed sample, then of the full one, then of
     what each step did to it. `extras`: what is wanted of new products beside themselves.
     """
+    store = Remembering(store)
     run = Running(recipe, store, Scope(recipe), extras, ended=ended or {})
     problems: list[Problem] = []
     raw: dict[str, str] = {}
@@ -328,7 +330,7 @@ def build(
     problems += unit_doubts(run)
     states = _walk(run, report)
     values, in_trouble = _named_values(run)
-    poses = {e: load_prepared(store.folder(k)).pose.tolist() for e, k in run.scans.items()}
+    poses = {e: load_pose(store.folder(k)).tolist() for e, k in run.scans.items()}
     result = BuildResult(
         steps=tuple(states),
         raw=raw,

@@ -68,6 +68,8 @@ def read_source(paths: list[Path], evidence: SolidEvidence) -> SolidProduct:
 
 def unit_doubts(run: Running) -> list[Problem]:
     """Files that are about 25.4 times as large, or as small, as the part's scan: their unit is doubted, with what to try."""
+    if not run.recipe.solids:
+        return []
     part = next((e for e in run.recipe.scans if e.role == "part" and e.id in run.scans), None)
     like = None
     if part is not None:

@@ -5,12 +5,13 @@ from __future__ import annotations
 import base64
 import json
 import tempfile
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
 from contour.job.build.build import Report, build
+from contour.job.build.remembering import Remembering
 from contour.job.build.result import BuildResult
 from contour.job.build.store import Store
 from contour.products import Extras, load_product
@@ -20,6 +21,7 @@ from contour.steps import KINDS
 
 __all__ = ["preview", "up_to_scan", "without_slow"]
 
+_told: dict[str, dict[str, dict[str, Any]]] = {}  # by store and key: a child that stands by answers many of these
 _LONG_S = 0.3  # of a step below the one being changed: its picture would come too late while a value is typed
 
 
@@ -28,12 +30,22 @@ class _Passing(Store):
 
     def __init__(self, kept: Store, scratch: Path) -> None:
         super().__init__(scratch)
-        self.kept = kept
+        # From one key that is pressed to the next the steps above stay as they are.
+        self.kept = Remembering(kept, _told.setdefault(str(kept.root.resolve()), {}))
         self.blobs = kept.blobs
 
     def folder(self, key: str) -> Path:
         own = self.products / key
         return own if own.exists() or not self.kept.has(key) else self.kept.folder(key)
+
+    def put(self, key: str, outcome: dict[str, Any], write: Callable[[Path], object]) -> None:
+        """As a store does, without its care for others: nobody else sees this one."""
+        place = self.folder(key)
+        if place.exists():
+            return
+        place.mkdir()
+        write(place)
+        (place / "outcome.json").write_text(json.dumps(outcome))
 
     def is_new(self, key: str) -> bool:
         return not self.kept.has(key)
