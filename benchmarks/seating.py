@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import tempfile
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -28,6 +28,7 @@ from contour.job.build.store import Store
 from contour.mesh.prepare import prepare_scan
 from contour.solid.face_geometry import face_kind
 from contour.solid.facts import face_facts
+from contour.solid.leveled import nearly_level
 from contour.solid.move_what_can import move_what_can
 from contour.solid.moved_faces import MOVABLE
 from contour.solid.shape import NamedShape, faces
@@ -39,6 +40,7 @@ from demo.truth_parts import TRUTH_PARTS
 __all__ = ["run"]
 
 MOST = 0.4  # mm
+LEVEL_MM = 1.0  # as the step offers them by default
 
 
 def _posed(row: dict[str, Any]) -> tuple[np.ndarray, np.ndarray]:
@@ -70,6 +72,7 @@ def _twin(face: dict[str, Any], truth: list[dict[str, Any]]) -> int | None:
 
 
 def run() -> Iterator[tuple[str, str]]:
+    yield from _levels()
     yield from _truth_parts()
     yield from _demo_bracket()
 
@@ -157,10 +160,13 @@ def _roughened(part: NamedShape, seed: int) -> NamedShape:
     return move_what_can(part, moves)[0]
 
 
+def _parts() -> dict[str, Callable[[], Any]]:
+    return {**TRUTH_PARTS, "bracket": lambda: bracket().shape, "pump cover": lambda: pump_cover().shape}
+
+
 def _truth_parts() -> Iterator[tuple[str, str]]:
-    parts = {**TRUTH_PARTS, "bracket": lambda: bracket().shape, "pump cover": lambda: pump_cover().shape}
     proposed = right = movable = 0
-    for seed, (name, make) in enumerate(parts.items()):
+    for seed, (name, make) in enumerate(_parts().items()):
         shape = make()
         part = NamedShape(shape, tuple(f"f{k}" for k in range(len(faces(shape)))))
         scan, true = holed_scan(exact_arrays(shape), spacing=0.55, noise=0.03, missing=0.15, seed=6)
@@ -184,6 +190,35 @@ def _truth_parts() -> Iterator[tuple[str, str]]:
         "proposed pairs of the six parts that are right, % (wanted: >= 95)",
         f"{100 * right / proposed:.1f} ({right} of {proposed}; {movable} faces in all)",
     )
+
+
+def _levels() -> Iterator[tuple[str, str]]:
+    """Of every face of the roughened parts as a lead face: what is offered to be brought to it is level with it on the truth model."""
+    offered = right = mates = 0
+    for seed, (name, make) in enumerate(_parts().items()):
+        shape = make()
+        part = NamedShape(shape, tuple(f"f{k}" for k in range(len(faces(shape)))))
+        rough, truth = _roughened(part, seed), face_facts(part)
+        true = [truth[int(n[1:])] for n in rough.names]
+        wrong = []
+        for lead, own in enumerate(true):
+            alike = {k for k, t in enumerate(true) if k != lead and _level(t, own)}
+            found = nearly_level(rough, lead, reach_mm=LEVEL_MM, tilt_deg=0.5)
+            offered, right, mates = offered + len(found), right + len(alike & set(found)), mates + len(alike)
+            wrong += [f"{rough.names[k]} to {rough.names[lead]}" for k in sorted(set(found) - alike)]
+        if wrong:
+            yield f"{name}: offered as level, but is not", ", ".join(wrong)
+    yield (
+        "faces offered as level with another that are, % (wanted: >= 95)",
+        f"{100 * right / max(offered, 1):.1f} ({right} of {offered}; {mates} are level on the truth models)",
+    )
+
+
+def _level(a: dict[str, Any], b: dict[str, Any]) -> bool:
+    if a["kind"] != "cylinder" or b["kind"] != "cylinder":
+        return _same(a, b)
+    parallel = abs(float(np.dot(a["axis"], b["axis"]))) > 0.9999
+    return parallel and a["inside"] == b["inside"] and abs(a["diameter"] - b["diameter"]) < 1e-3
 
 
 def _same_surface(a: dict[str, Any], b: dict[str, Any]) -> bool:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal, get_args
+from typing import Any, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -112,7 +112,7 @@ class Offer(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     text: str
-    choices: dict[str, str]
+    choices: dict[str, Any]
 
 
 class Problem(BaseModel):
@@ -182,7 +182,7 @@ class ContourError(Exception):
         error.also = tuple(problems[1:])
         return error
 
-    def offering(self, text: str, **choices: str) -> ContourError:
+    def offering(self, text: str, **choices: Any) -> ContourError:
         """The same error with what can be taken in its place."""
         self.problem = self.problem.model_copy(update={"offer": Offer(text=text, choices=choices)})
         return self

@@ -14,7 +14,7 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
 from OCP.gp import gp_Vec
@@ -23,7 +23,7 @@ from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 from contour.geometry.surfaces import Surface
 from contour.geometry.vectors import Vec3, triple
 from contour.solid.extent import bounds
-from contour.solid.face_geometry import array, face_surface
+from contour.solid.face_geometry import array, face_surface, goes_round
 from contour.solid.mass import volume
 from contour.solid.primitives import cone, turned
 from contour.solid.shape import NamedShape, edges, faces, solids
@@ -76,7 +76,7 @@ def clefts(bodies: Sequence[NamedShape], width: float, *, prefix: str) -> list[C
             one.surface.kind == "cylinder"
             and one.surface.outward < 0
             and 2 * one.surface.radius <= width
-            and _whole(one.face)
+            and goes_round(one.face)
         ):
             low, high = _heights(one, one.surface)
             r = one.surface.radius
@@ -143,7 +143,7 @@ def _ring(shaft: _Face, bore: _Face, width: float, prefix: str) -> list[Cleft]:
     clear = b.radius - s.radius
     if abs(float(s.along @ b.along)) < _FACING or not (1e-6 < clear and clear + aside <= width and aside < clear):
         return []
-    if not (_whole(shaft.face) and _whole(bore.face)):
+    if not (goes_round(shaft.face) and goes_round(bore.face)):
         return []
     (l0, h0), (l1, h1) = _heights(shaft, b), _heights(bore, b)
     low, high = max(l0, l1), min(h0, h1)
@@ -154,11 +154,6 @@ def _ring(shaft: _Face, bore: _Face, width: float, prefix: str) -> list[Cleft]:
     corners = [(least, low), (b.radius, low), (b.radius, high), (least, high)]
     sides = [(n, corners[k], corners[(k + 1) % 4]) for k, n in enumerate(("low", "out", "high", "in"))]
     return [Cleft(turned(sides, b.at, b.along, prefix=f"{prefix}.gap[{shaft.name}]"), clear + aside)]
-
-
-def _whole(face: TopoDS_Face) -> bool:
-    trimmed = BRepAdaptor_Surface(face)
-    return trimmed.LastUParameter() - trimmed.FirstUParameter() > 2 * np.pi - 1e-6
 
 
 def _heights(of: _Face, along: Surface) -> tuple[float, float]:

@@ -26,7 +26,7 @@ from contour.solid.face_geometry import face_kinds, middle_of
 from contour.solid.facts import face_spot
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
-from contour.solid.shape import NamedShape, edge_faces, edges, faces, owners_of, shape_map
+from contour.solid.shape import NamedShape, edge_faces, edges, faces, owners_of, shape_map, solids
 from contour.solid.topology.edges import edge_names, edges_named
 from contour.solid.topology.history import OperationHistory
 from contour.solid.topology.labels import edge_label
@@ -216,7 +216,7 @@ def _not_edges(named: NamedShape, tries: Sequence[_Try], labels: Any) -> None:
 
 def _blend(named: NamedShape, build: Callable[[], Any], tries: Sequence[_Try], prefix: str, labels: Any) -> Blended:
     before = volume(named.shape)
-    pieces = check_solid(named.shape).solids
+    pieces = len(solids(named.shape))
     _not_edges(named, tries, labels)
     try:
         maker = build()

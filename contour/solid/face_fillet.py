@@ -74,7 +74,7 @@ def _shared(body: NamedShape, first: str, second: str) -> list[str]:
     """Names of the edges that two faces share."""
     borders = borders_of(body)
     wanted = tuple(sorted(body.names.index(n) for n in (first, second)))
-    return [n for n, pair in zip(edge_names(body, borders), borders.edges, strict=True) if pair == wanted]
+    return [n for n, pair in zip(edge_names(body), borders.edges, strict=True) if pair == wanted]
 
 
 def _without(body: NamedShape, gone: Sequence[str], first: str, second: str, prefix: str) -> NamedShape | None:

@@ -28,6 +28,7 @@ __all__ = [
     "face_kind",
     "face_kinds",
     "face_surface",
+    "goes_round",
     "middle_of",
     "normal_at",
     "pnt",
@@ -120,6 +121,12 @@ def v_range(face: TopoDS_Face) -> tuple[float, float]:
     """Along the second parameter of its surface, as far as its borders go."""
     trimmed = BRepAdaptor_Surface(face)
     return trimmed.FirstVParameter(), trimmed.LastVParameter()
+
+
+def goes_round(face: TopoDS_Face) -> bool:
+    """Whether a face of turning goes all the way round its axis."""
+    trimmed = BRepAdaptor_Surface(face)
+    return bool(trimmed.LastUParameter() - trimmed.FirstUParameter() > 2 * np.pi - 1e-6)
 
 
 def edge_curve(edge: TopoDS_Edge) -> Curve | None:

@@ -45,7 +45,7 @@ def _along(edge: TopoDS_Edge) -> Array:
 def edge_pieces(named: NamedShape, frame: PlaneFrame) -> list[LinkedPiece]:
     """All edges of a body by their names, with the faces on both sides; no seams and no poles."""
     borders = borders_of(named)
-    names = edge_names(named, borders)
+    names = edge_names(named)
     own = faces(named.shape)
     out = []
     for k, edge in enumerate(edges(named.shape)):

@@ -5,8 +5,10 @@ from __future__ import annotations
 import hashlib
 import io
 from collections import deque
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from functools import wraps
+from typing import TypeVar
 
 from OCP.BinTools import BinTools
 from OCP.BRep import BRep_Tool
@@ -31,6 +33,7 @@ __all__ = [
     "listed",
     "owners_of",
     "read_shape",
+    "remembered",
     "shape_list",
     "shape_map",
     "solids",
@@ -38,6 +41,7 @@ __all__ = [
     "write_shape",
 ]
 
+T = TypeVar("T")
 _FACE, _EDGE, _SOLID = TopAbs_ShapeEnum.TopAbs_FACE, TopAbs_ShapeEnum.TopAbs_EDGE, TopAbs_ShapeEnum.TopAbs_SOLID
 
 
@@ -47,6 +51,27 @@ class NamedShape:
 
     shape: TopoDS_Shape
     names: tuple[str, ...]
+
+
+def remembered(count: int) -> Callable[[Callable[[NamedShape], T]], Callable[[NamedShape], T]]:
+    """For a function of a body alone: what it gave for the last few of them. A step asks again and again about the one it works on, and
+    shapes are never changed once they are whole."""
+
+    def around(function: Callable[[NamedShape], T]) -> Callable[[NamedShape], T]:
+        last: deque[tuple[NamedShape, T]] = deque(maxlen=count)
+
+        @wraps(function)
+        def asked(named: NamedShape) -> T:
+            for known, told in last:
+                if known.shape.IsEqual(named.shape) and known.names == named.names:
+                    return told
+            told = function(named)
+            last.append((named, told))
+            return told
+
+        return asked
+
+    return around
 
 
 def shape_list(shapes: Iterable[TopoDS_Shape]) -> List_TopoDS_Shape:

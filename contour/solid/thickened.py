@@ -163,7 +163,7 @@ def _borders(body: NamedShape, own: Sequence[tuple[str, TopoDS_Face]]) -> list[t
     borders, chosen = borders_of(body), {body.names.index(n) for n, _ in own}
     listed = faces(body.shape)
     out = []
-    for name, edge, pair in zip(edge_names(body, borders), edges(body.shape), borders.edges, strict=True):
+    for name, edge, pair in zip(edge_names(body), edges(body.shape), borders.edges, strict=True):
         inside = [k for k in pair if k in chosen]
         if name and len(inside) == 1 and not BRep_Tool.IsClosed_s(edge, listed[inside[0]]):
             out.append((name, np.array(middle_of(edge))))

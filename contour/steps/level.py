@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -11,7 +11,11 @@ from contour.products.body import BodyFigures, BodyProduct
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import FaceRef, OneFace
 from contour.recipe.registry import Inputs, Outcome, Start, StepKind
-from contour.recipe.values import Angle, Value
+from contour.recipe.values import Angle, Length, Value
+from contour.solid.topology.parts import faces_with_neighbours
+
+if TYPE_CHECKING:
+    from contour.solid.shape import NamedShape
 
 __all__ = ["KIND", "Params"]
 
@@ -23,9 +27,10 @@ class Params(BaseModel):
 
     lead: FaceRef = Field(title="Lead face", description="a flat or cylindrical face; it stays as it is")
     faces: list[OneFace] = Field(
-        min_length=1, max_length=200, title="Faces", description="of the same body and kind, that are brought to it"
+        default=[], max_length=200, title="Faces", description="of the same body and kind, that are brought to it"
     )
     tilt: Angle = Field(default=Value(text="0.5 deg"), description="how far a flat face may be tilted to the lead face")
+    reach: Length = Field(default=Value(text="1 mm"), description="how far from level a face may be to be offered")
 
 
 class LevelFacts(BodyFigures):
@@ -36,10 +41,32 @@ class LevelFacts(BodyFigures):
     most: float
 
 
-def _run(params: Params, inputs: Inputs) -> Outcome:
-    import numpy as np
+def _unpicked(body: NamedShape, id: str, lead: int, inputs: Inputs) -> ContourError:
+    """That nothing is chosen yet, with what looks as if it were meant to be level."""
+    from contour.solid.facts import face_facts
+    from contour.solid.leveled import nearly_level
 
+    reach = inputs.values["reach"]
+    found = nearly_level(body, lead, reach_mm=reach, tilt_deg=inputs.values["tilt"])
+    error = ContourError(
+        "bad-params",
+        "no face is chosen that is to be brought to the lead face",
+        where=Where(param="faces"),
+        got="nothing",
+        need="at least one face",
+        remedy="point at the faces that are to be level with it" + ("" if found else f": none is within {reach:g} mm"),
+    )
+    if not found:
+        return error
+    rows = faces_with_neighbours(face_facts(body))
+    chosen = [{"body": id, **{k: rows[f][k] for k in ("name", "kind", "beside")}} for f in found]
+    what = "face" if len(found) == 1 else f"{len(found)} faces"
+    return error.offering(f"Take the {what} within {reach:g} mm of it", faces=chosen)
+
+
+def _run(params: Params, inputs: Inputs) -> Outcome:
     from contour.solid.face_geometry import face_surface
+    from contour.solid.leveled import tilt_between
     from contour.solid.shape import faces, write_shape
     from contour.solid.shifted import face_middle, shifted
 
@@ -58,6 +85,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             need="a plane or a cylinder",
             remedy="choose another face",
         )
+    if not places:
+        raise _unpicked(body, id, first, inputs)
     moves: dict[int, float] = {}
     for place in places:
         k = body.names.index(inputs.face(place))
@@ -74,7 +103,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         if own.kind == "cylinder":
             moves[k] = (lead.radius - own.radius) * own.outward
             continue
-        tilt = float(np.degrees(np.arcsin(min(float(np.linalg.norm(np.cross(lead.along, own.along))), 1.0))))
+        tilt = tilt_between(lead, own)
         if tilt > inputs.values["tilt"]:
             raise ContourError(
                 "too-tilted",

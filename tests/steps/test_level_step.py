@@ -59,6 +59,29 @@ def test_a_face_that_looks_the_other_way_may_be_brought_to_the_lead_too():
     assert made.facts.moved == pytest.approx((0.1,))
 
 
+def test_where_none_is_chosen_what_is_nearly_level_is_offered_and_does():
+    far = bench(4.0, 4.05, 3.9, 6.0)
+    with pytest.raises(ContourError) as refused:
+        level("pad0.end[p1]", of=far)
+    problem = refused.value.problem
+    assert problem.got == "nothing" and problem.where.param == "faces"
+    assert problem.offer is not None and problem.offer.text == "Take the 2 faces within 1 mm of it"
+    chosen = problem.offer.choices["faces"]
+    assert [(f["name"], f["kind"]) for f in chosen] == [("pad1.end[p1]", "plane"), ("pad2.end[p1]", "plane")]
+    assert "pad1.side[e1]" in chosen[0]["beside"]
+    made = level("pad0.end[p1]", *(f["name"] for f in chosen), of=far)
+    assert made.facts.moved == pytest.approx((-0.05, 0.1))
+
+
+def test_how_far_from_level_is_offered_is_said():
+    with pytest.raises(ContourError) as refused:
+        level("pad0.end[p1]", reach={"text": "0.06 mm"})
+    assert refused.value.problem.offer.text == "Take the face within 0.06 mm of it"
+    with pytest.raises(ContourError) as refused:
+        level("base.side[e1]")
+    assert refused.value.problem.offer is None and "none is within 1 mm" in refused.value.problem.remedy
+
+
 @pytest.mark.parametrize(
     ("lead", "names", "code", "param"),
     [

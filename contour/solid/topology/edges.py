@@ -22,7 +22,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Vertex
 
 from contour.recipe.problem import ContourError
 from contour.solid.face_geometry import array
-from contour.solid.shape import NamedShape, edge_faces, edges, faces, owners_of, shape_map
+from contour.solid.shape import NamedShape, edge_faces, edges, faces, owners_of, remembered, shape_map
 
 __all__ = ["Borders", "borders_of", "corner_named", "corner_names", "edge_names", "edges_named"]
 
@@ -45,6 +45,7 @@ class Borders:
     ends: tuple[tuple[int, ...], ...]
 
 
+@remembered(4)
 def borders_of(named: NamedShape) -> Borders:
     """Places of edges in ``edges(shape)``, of faces in ``faces(shape)``, of corners in the kernel's own order of them."""
     shape = named.shape
@@ -125,12 +126,17 @@ def _told_apart(name: str, group: list[int], named: NamedShape, borders: Borders
     return out
 
 
-def edge_names(named: NamedShape, borders: Borders | None = None) -> list[str]:
+def edge_names(named: NamedShape) -> list[str]:
     """Name of each edge of ``edges(shape)``: the sorted names of its faces, one for a seam; nothing for a pole.
 
     >>> # "a.end[p1]|a.side[e2]", and where there are several: "a.end[p1]|a.side[e2]@(a.side[e1])"
     """
-    borders = borders or borders_of(named)
+    return list(_edge_names(named))
+
+
+@remembered(4)
+def _edge_names(named: NamedShape) -> tuple[str, ...]:
+    borders = borders_of(named)
     base = ["|".join(sorted({named.names[f] for f in pair})) for pair in borders.edges]
     groups: dict[str, list[int]] = {}
     for i, name in enumerate(base):
@@ -139,13 +145,13 @@ def edge_names(named: NamedShape, borders: Borders | None = None) -> list[str]:
         if name and len(group) > 1:
             for i, told in zip(group, _told_apart(name, group, named, borders), strict=True):
                 base[i] = told
-    return base
+    return tuple(base)
 
 
-def corner_names(named: NamedShape, borders: Borders | None = None) -> list[str]:
+def corner_names(named: NamedShape) -> list[str]:
     """Name of each corner, in the kernel's order of them: the sorted names of its faces. Corners between the same faces share
     it, with ``?``; one within a single face (where a round closes upon itself) has none."""
-    borders = borders or borders_of(named)
+    borders = borders_of(named)
     base = ["|".join(sorted({named.names[f] for f in met})) if len(met) > 1 else "" for met in borders.corners]
     return [f"{n}?" if n and base.count(n) > 1 else n for n in base]
 

@@ -17,6 +17,7 @@ __all__ = [
     "candidates",
     "chain_of",
     "edge_faces_named",
+    "is_exact",
     "resolve_edges",
     "resolve_face",
     "resolve_vertex",
@@ -75,6 +76,11 @@ def _lost(what: str, got: str) -> ContourError:
     )
 
 
+def is_exact(name: str, names: Sequence[str]) -> bool:
+    """Whether just one thing has the very name, and nothing has to be told apart."""
+    return not name.endswith("?") and names.count(name) == 1
+
+
 def _told_by(around: Sequence[frozenset[str]], ref: Iterable[str]) -> int | None:
     """The one among several whose own neighbours (those not common to all) hold all that the reference knows of them."""
     common = frozenset.intersection(*around)
@@ -90,9 +96,9 @@ def resolve_face(ref: FaceRef, faces: Sequence[Row]) -> int:
     Raises ContourError (ref-lost) when nothing descends from it, (ref-ambiguous) when several do and their
     neighbours do not settle it.
     """
-    exact = [i for i, f in enumerate(faces) if f["name"] == ref.name]
-    if len(exact) == 1 and not ref.name.endswith("?"):
-        return exact[0]
+    names = [f["name"] for f in faces]
+    if is_exact(ref.name, names):
+        return names.index(ref.name)
     own = roots(ref.name)
     what = f"{ref.kind or 'picked'} face"
     kin = [i for i, f in enumerate(faces) if own & roots(f["name"]) and (not ref.kind or faces[i]["kind"] == ref.kind)]
@@ -139,9 +145,9 @@ def resolve_edges(ref: EdgeRef | ChainRef, edges: Sequence[Row], faces: Sequence
     and their ends do not settle it.
     """
     name = ref.called
-    exact = [i for i, e in enumerate(edges) if e["name"] == name]
-    if len(exact) == 1 and not name.endswith("?"):
-        return exact
+    names = [e["name"] for e in edges]
+    if is_exact(name, names):
+        return [names.index(name)]
     meant = _edge_name(name)
     face_roots = [roots(f["name"]) for f in faces]
     kin = [i for i, e in enumerate(edges) if _lies_between(e, meant.pair, face_roots)]
@@ -175,9 +181,9 @@ def chain_of(seeds: Iterable[int], edges: Sequence[Row]) -> list[int]:
 
 def resolve_vertex(ref: VertexRef, vertices: Sequence[Row], faces: Sequence[Row]) -> int:
     """Place of the corner that the reference means; raises ContourError (ref-lost, ref-ambiguous)."""
-    exact = [i for i, v in enumerate(vertices) if v["name"] == ref.vertex]
-    if len(exact) == 1 and not ref.vertex.endswith("?"):
-        return exact[0]
+    names = [v["name"] for v in vertices]
+    if is_exact(ref.vertex, names):
+        return names.index(ref.vertex)
     wanted = [roots(part) for part in split_name(ref.vertex.rstrip("?"), "|")]
     face_roots = [roots(f["name"]) for f in faces]
     kin = [

@@ -22,7 +22,7 @@ from contour.solid.facts import face_facts
 from contour.solid.shape import NamedShape, edge_faces, edges, owners_of, read_shape, shape_map
 from contour.solid.topology.edges import borders_of, corner_names, edge_names
 
-__all__ = ["is_border", "is_smooth", "rows_of", "topology_rows"]
+__all__ = ["edge_names_of", "is_border", "is_smooth", "rows_of", "topology_rows"]
 
 _SMOOTH_DEG = 1.0  # edges and faces that turn by less run on into one another
 
@@ -84,7 +84,7 @@ def topology_rows(named: NamedShape) -> dict[str, list[dict[str, Any]]]:
     corner_map = shape_map(shape, TopAbs_ShapeEnum.TopAbs_VERTEX)
     rows: list[dict[str, Any]] = []
     leaving: dict[int, list[tuple[int, Any]]] = {}  # corner -> edges that leave it, with their unit directions
-    for i, (edge, name) in enumerate(zip(edges(shape), edge_names(named, borders), strict=True)):
+    for i, (edge, name) in enumerate(zip(edges(shape), edge_names(named), strict=True)):
         sides = borders.edges[i]
         at_ends = sorted({f for v in borders.ends[i] for f in borders.corners[v]} - set(sides))
         row: dict[str, Any] = {"name": name, "faces": list(sides), "ends": at_ends, "next": []}
@@ -104,16 +104,25 @@ def topology_rows(named: NamedShape) -> dict[str, list[dict[str, Any]]]:
                 leaving.setdefault(corner, []).append((i, away))
     _run_on(rows, leaving)
     vertices = []
-    for k, name in enumerate(corner_names(named, borders)):
+    for k, name in enumerate(corner_names(named)):
         p = BRep_Tool.Pnt_s(TopoDS.Vertex(corner_map.FindKey(k + 1)))
         vertices.append({"name": name, "faces": list(borders.corners[k]), "centre": _rounded(array(p))})
     return {"faces": face_facts(named), "edges": rows, "vertices": vertices}
 
 
+def _kept(folder: Path) -> NamedShape:
+    shape, names = read_shape((folder / "shape.bin").read_bytes()), json.loads((folder / "names.json").read_text())
+    return NamedShape(shape, tuple(names))
+
+
 def rows_of(folder: Path) -> dict[str, list[dict[str, Any]]]:
     """The same of a body that is kept in a folder."""
-    shape, names = read_shape((folder / "shape.bin").read_bytes()), json.loads((folder / "names.json").read_text())
-    return topology_rows(NamedShape(shape, tuple(names)))
+    return topology_rows(_kept(folder))
+
+
+def edge_names_of(folder: Path) -> list[str]:
+    """Names of the edges of a body that is kept in a folder."""
+    return edge_names(_kept(folder))
 
 
 def _run_on(rows: list[dict[str, Any]], leaving: dict[int, list[tuple[int, Any]]]) -> None:

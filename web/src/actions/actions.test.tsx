@@ -48,6 +48,24 @@ describe("actions on the bench", () => {
     expect(useOpenList.getState().open).toBeNull();
   });
 
+  it("begin a step with the face that is picked, where it is begun so, and else with nothing", async () => {
+    bench();
+    const face = { name: "pad.end[p1]", kind: "plane", label: "Pad, end", area: 1, centre: [0, 0, 0], beside: [] };
+    const pick = { body: "b1", key: "k1", index: 0, face: face as never };
+    const search = async (text: string) => {
+      await userEvent.keyboard("/");
+      await userEvent.type(screen.getByRole("combobox", { name: "Search actions" }), `${text}{Enter}`);
+    };
+    act(() => usePicks.getState().setParts({ faces: [pick] }, null, "replace"));
+    await search("level faces");
+    expect(useTool.getState().draft?.params.lead).toMatchObject({ body: "b1", name: "pad.end[p1]" });
+    expect(usePicks.getState().faces).toEqual([]);
+    act(() => useTool.getState().close());
+    await search("level faces");
+    expect(useTool.getState().draft?.kind).toBe("level");
+    expect(useTool.getState().draft?.params.lead).toBeUndefined();
+  });
+
   it("are pinned to a short row, which the browser keeps, and taken off again", async () => {
     window.localStorage.removeItem("pinned-actions");
     usePinned.setState({ ids: [] });

@@ -1,7 +1,10 @@
 import { useKinds } from "../api/kinds";
 import { useBench } from "../job/context";
+import { byPicks } from "../pick/begunBy";
+import { usePicks } from "../pick/picks";
 import { plainParams } from "../pick/starts";
 import { type Panel, useTool } from "../sheets/tool";
+import { useBegin } from "../sheets/useBegin";
 import { useNewSketch } from "../sketch/useNewSketch";
 import { kindView } from "../steps/kindViews";
 import type { Action } from "./action";
@@ -21,12 +24,13 @@ const PANELS: { panel: Panel; title: string; help: string }[] = [
   { panel: "scanner", title: "Virtual scanner", help: "a practice scan of a known solid" },
 ];
 
-/** Every kind of step that can be begun from nothing, and every sheet. */
+/** Every kind of step that can be begun from nothing, or with what is picked where that begins it, and every sheet. */
 export function useMakeActions(): Action[] {
   const { scanId } = useBench();
   const { open, openDraft } = useTool();
   const kinds = useKinds();
   const draw = useNewSketch();
+  const begin = useBegin();
   const made = Object.values(kinds)
     .filter((k) => !BEGUN_ELSEWHERE.includes(k.id))
     .filter((k) => scanId || k.makes !== "scan")
@@ -37,6 +41,8 @@ export function useMakeActions(): Action[] {
       help: k.help,
       run: () => {
         if (kindView(k.id).draws) return void draw();
+        const picked = byPicks(kinds, usePicks.getState()).find((b) => b.kind.id === k.id);
+        if (picked) return begin(picked.kind, picked.params);
         const plain = plainParams(k.fields.filter((f) => f.type !== "ref"));
         const scan = scanId && k.fields.some((f) => f.name === "scan") ? { scan: { id: scanId } } : {};
         openDraft({ kind: k.id, params: { ...plain, ...scan } });

@@ -3661,7 +3661,7 @@ export interface components {
             text: string;
             /** Choices */
             choices: {
-                [key: string]: string;
+                [key: string]: unknown;
             };
         };
         /**

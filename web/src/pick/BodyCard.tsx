@@ -5,9 +5,9 @@ import { useBench } from "../job/context";
 import { useBegin } from "../sheets/useBegin";
 import { Glyph } from "../ui/Glyph";
 import { area, volume } from "../units";
+import { byBodies } from "./begunBy";
 import { usePicks } from "./picks";
 import { SaveSet } from "./SaveSet";
-import { begun } from "./starts";
 import { useCardKeys } from "./useCardKeys";
 
 /** Bodies that are picked as a whole, and what can be done with them. */
@@ -18,8 +18,7 @@ export function BodyCard() {
   const kinds = useKinds();
   const hiding = useHideActions().filter((a) => a.id === "hide" || a.id === "alone");
   const known = (job.build.result?.bodies ?? []).filter((b) => bodies.some((p) => p.body === b.id));
-  const refs = bodies.map((b) => ({ id: b.body }));
-  const started = begun(kinds, { takes: "body", shapes: [], refs });
+  const started = byBodies(kinds, bodies);
   const actions = [
     ...started.map(({ kind, params }, k) => ({
       key: String(k + 1),

@@ -6,10 +6,10 @@ import { Glyph } from "../ui/Glyph";
 import { length } from "../units";
 import { goTo } from "../view/stage";
 import { coaxial, edgesOfSize, ofKind } from "./alike";
-import { chainOf, edgeRef, edgeTitle } from "./parts";
+import { byEdges } from "./begunBy";
+import { chainOf, edgeTitle } from "./parts";
 import { type EdgePick, usePicks } from "./picks";
 import { SaveSet } from "./SaveSet";
-import { begun } from "./starts";
 import { useBorders } from "./useBorders";
 import { useCardKeys } from "./useCardKeys";
 import { Widen } from "./Widen";
@@ -31,8 +31,6 @@ function Card({ edges }: { edges: readonly EdgePick[] }) {
   const borders = useBorders(first.key);
   const one = edges.length === 1;
   const body = job.build.result?.bodies.find((b) => b.id === first.body)?.name ?? "the body";
-  const refs = edges.map((e) => edgeRef(e.body, e.edge));
-  const found = begun(kinds, { takes: "edge", shapes: edges.map((e) => e.edge.kind), refs });
   const smooth = edges.some((e) => e.edge.smooth);
   const border = edges.some((e) => e.edge.border);
   const ways = borders
@@ -47,7 +45,7 @@ function Card({ edges }: { edges: readonly EdgePick[] }) {
     borders &&
     setParts({ edges: places.map((index) => ({ ...first, index, edge: borders.edges[index]! })) }, anchor, "replace");
   const actions = [
-    ...(smooth || border ? found.filter((f) => f.kind.makes !== "body") : found).map(({ kind, params }, k) => ({
+    ...byEdges(kinds, edges).map(({ kind, params }, k) => ({
       key: String(k + 1),
       text: kind.title,
       hint: kind.help,

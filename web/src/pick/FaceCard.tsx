@@ -11,10 +11,11 @@ import { plural, surfaceName } from "../ui/surfaces";
 import { area } from "../units";
 import { faceOn, goTo } from "../view/stage";
 import { coaxial, facesOfSize, ofKind } from "./alike";
+import { byFaces } from "./begunBy";
 import { MoreKinds } from "./MoreKinds";
 import { usePicks } from "./picks";
 import { SaveSet } from "./SaveSet";
-import { type Begun, begun } from "./starts";
+import type { Begun } from "./starts";
 import { useCardKeys } from "./useCardKeys";
 import { Widen } from "./Widen";
 
@@ -55,13 +56,8 @@ export function FaceCard() {
   const whole = () => setParts({ bodies: [{ body: first.body, key: first.key }] }, anchor, "replace");
   const kinds = useKinds();
   const draw = useNewSketch();
-  const refs = faces.map((f) => faceRef(f.body, f.face));
-  const started = sameBody ? begun(kinds, { takes: "face", shapes: faces.map((f) => f.face.kind), refs }) : [];
-  // What works on the body as a whole is told which one it is.
-  const begin = ({ kind, params }: Begun) => {
-    const body = kind.fields.find((f) => f.type === "ref" && f.reference === "body" && f.needed);
-    open(kind, { ...params, ...(body ? { [body.name]: { id: first.body } } : {}) });
-  };
+  const started = byFaces(kinds, faces);
+  const begin = ({ kind, params }: Begun) => open(kind, params);
   const actions = [
     ...(sameBody && seatable.length && scanId
       ? [

@@ -1,6 +1,6 @@
 import { Button } from "antd";
 import { useEffect } from "react";
-import { type Kind, useKinds } from "../api/kinds";
+import { useKinds } from "../api/kinds";
 import { useBench } from "../job/context";
 import { useTake } from "../sheets/taking";
 import { useTool } from "../sheets/tool";
@@ -8,22 +8,18 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { showPlace } from "../view/showPlace";
 import { Facts } from "./Facts";
 import { kindView } from "./kindViews";
+import { nextToPick } from "./nextToPick";
 import { usePassing } from "./passing";
 import { newestFacts } from "./proposal";
 import { StepForm } from "./StepForm";
 import { slotsOf } from "./slotsOf";
+import { Unpicked } from "./Unpicked";
 import { usePreview } from "./usePreview";
 
 interface Props {
   /** The step the new one will stand right after; none: at the end. */
   after: string | null;
   onKeep: () => void;
-}
-
-/** Whether something has to be picked before the step can be tried: what a list of parts needs at least one of. */
-function isUnpicked(kind: Kind | undefined, params: Record<string, unknown>): boolean {
-  const lists = (kind?.fields ?? []).filter((f) => f.type === "refs" && !f.ids && f.needed);
-  return lists.some((f) => !(params[f.name] as unknown[] | undefined)?.length);
 }
 
 /** A step that is being prepared: its values, with what it would give shown in the view, until it is kept. */
@@ -37,7 +33,9 @@ export function DraftSheet({ after, onKeep }: Props) {
   const { passing, looking, refused, keeping } = usePassing();
   const { Below, slots, waits, looks: seen, lists, tells } = kindView(draft.kind);
   const waiting = waits?.(draft.params) ?? false;
-  const idle = isUnpicked(kind, draft.params) || Boolean(waiting);
+  const wanted = waiting === false ? nextToPick(kind, draft.params) : null;
+  const idle = wanted !== null || Boolean(waiting);
+  const goOn = typeof waiting === "string" ? waiting : wanted;
   // Mends are no matter of looking first: they are kept, compared with what was, and undone.
   const looks = kind?.makes !== "scan" || seen === true;
   const found = lists ? (newestFacts(passing, job.recipe.steps) ?? null) : null;
@@ -64,13 +62,13 @@ export function DraftSheet({ after, onKeep }: Props) {
       />
       {Below && <Below {...own} />}
       <Facts facts={found} />
-      {typeof waiting === "string" && <p className="quiet">{`To go on, ${waiting}.`}</p>}
+      {goOn && <p className="quiet">{`To go on, ${goOn}.`}</p>}
       {lists && looking && <p className="quiet">working it out …</p>}
       {refused &&
         !idle &&
         !tells &&
         (unpicked ? (
-          <p className="quiet">{`To go on, ${refused.remedy}.`}</p>
+          <Unpicked problem={refused} onTake={setDraft} />
         ) : (
           <ProblemNote problem={refused} onGo={showPlace} onTake={setDraft} />
         ))}

@@ -9,7 +9,7 @@ interface Props {
   /** Opens the repair of what the problem is about. */
   onMend?: (() => void) | undefined;
   /** Takes what the problem offers in the place of what was chosen. */
-  onTake?: ((choices: Record<string, string>) => void) | undefined;
+  onTake?: ((choices: Record<string, unknown>) => void) | undefined;
 }
 
 /** A problem in place: what, where, and what to try next. */
