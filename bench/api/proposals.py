@@ -110,14 +110,15 @@ class PreviewIn(Schema):
 
 
 class PreviewBody(Schema):
-    """view: base64 of a view buffer; none when the body is as the store has it under `key` · fresh: numbers of the faces there that a step makes which is
-    not in the job yet."""
+    """view: base64 of a view buffer; none when the body is as the store has it under `key` · names: of the faces there · fresh: numbers of those that
+    a step makes which is not in the job yet."""
 
     id: str
     name: str
     colour: str | None
     key: str
     view: str | None
+    names: list[str]
     fresh: list[int]
 
 

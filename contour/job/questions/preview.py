@@ -85,8 +85,8 @@ def without_slow(recipe: Recipe, step_id: str | None, result: BuildResult) -> tu
 def preview(
     recipe: Recipe, store: Store, report: Report = lambda _: None, *, fresh: Collection[str] = ()
 ) -> dict[str, Any]:
-    """Bodies, and scans with their poses, of the recipe: those that the store has by their key, the others with a coarse view as base64, and with the places
-    of the faces that the `fresh` steps make, in the order of its names.
+    """Bodies, and scans with their poses, of the recipe: those that the store has by their key, the others with a coarse view as base64, the names
+    of its faces, and the places there of those that the `fresh` steps make.
 
     Steps that fail are named with their problems; nothing is raised for them.
     """
@@ -104,12 +104,14 @@ def preview(
                 "key": body.key,
                 "view": None,
                 "fresh": [],
+                "names": [],
             }
             if passing.is_new(body.key):
                 # Only what will be seen is meshed, not what the steps on the way made.
                 place = passing.folder(body.key)
                 made = load_product(place)
                 save_coarse_view(made, place)
+                row["names"] = list(made.names)
                 row["fresh"] = [k for k, n in enumerate(made.names) if any(f"{id[:8]}." in n for id in fresh)]
                 row["view"] = base64.b64encode((place / "view.bin").read_bytes()).decode("ascii")
             bodies.append(row)

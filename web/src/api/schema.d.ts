@@ -7364,8 +7364,8 @@ export interface components {
         };
         /**
          * PreviewBody
-         * @description view: base64 of a view buffer; none when the body is as the store has it under `key` · fresh: numbers of the faces there that a step makes which is
-         *     not in the job yet.
+         * @description view: base64 of a view buffer; none when the body is as the store has it under `key` · names: of the faces there · fresh: numbers of those that
+         *     a step makes which is not in the job yet.
          */
         PreviewBody: {
             /** Id */
@@ -7378,6 +7378,8 @@ export interface components {
             key: string;
             /** View */
             view: string | null;
+            /** Names */
+            names: string[];
             /** Fresh */
             fresh: number[];
         };

@@ -1,38 +1,20 @@
 import { useQueries } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { useBench } from "../job/context";
-import { useTool } from "../sheets/tool";
 import type { ShownBody } from "../view/useShownBodies";
-import { useArmed } from "./armed";
+import type { Armed } from "./armed";
+import { useMeant } from "./meant";
 import { usePicks } from "./picks";
 import { bordersQuestion } from "./useBorders";
 
-interface Meant {
-  body: string;
-  edge?: string;
-  chain?: string;
-}
-
-function meantIn(value: unknown): Meant[] {
-  if (Array.isArray(value)) return value.flatMap(meantIn);
-  if (typeof value !== "object" || value === null) return [];
-  const v = value as Partial<Meant>;
-  if (typeof v.body === "string" && (v.edge || v.chain)) return [v as Meant];
-  return Object.values(value).flatMap(meantIn);
-}
-
 const NONE: number[] = [];
+const picksEdges = (armed: Armed | null) => armed?.onEdge !== undefined;
 
 /** Places of the edges to be drawn strongly on a body: those picked, and while a step's edges are being picked into, its own. */
 export function useChosenEdges(bodies: readonly ShownBody[]): (body: string, key: string) => number[] {
   const { job } = useBench();
   const picked = usePicks((s) => s.edges);
-  const picking = useArmed((s) => s.armed?.onEdge !== undefined);
-  const draft = useTool((s) => s.draft);
-  const id = useTool((s) => s.step);
-  const step = job.recipe.steps.find((s) => s.id === id);
-  const params = draft?.params ?? (picking ? step?.params : undefined);
-  const meant = useMemo(() => meantIn(params), [params]);
+  const meant = useMeant(picksEdges).filter((m) => m.edge || m.chain);
   const keys = bodies.filter((b) => !b.view && meant.some((m) => m.body === b.id)).map((b) => b.key);
   const known = useQueries({ queries: keys.map((key) => bordersQuestion(job.id, key)) });
   const own = keys.map((key, k) => {

@@ -9,6 +9,8 @@ export interface PreviewBody {
   key: string;
   colour: string | null;
   view: string | null;
+  /** Names of its faces, by the view's numbers. */
+  names: readonly string[];
   /** Numbers of the faces that the step being prepared makes. */
   fresh: readonly number[];
 }

@@ -3,7 +3,7 @@ import { useCallback } from "react";
 import { api, type FaceFacts, got } from "../api/client";
 import { useBench } from "../job/context";
 
-const question = (job: string, key: string) => ({
+export const facesQuestion = (job: string, key: string) => ({
   queryKey: ["faces", job, key],
   staleTime: Number.POSITIVE_INFINITY,
   queryFn: (): Promise<FaceFacts[]> =>
@@ -13,12 +13,12 @@ const question = (job: string, key: string) => ({
 /** Faces of a body by the key of its product, in the order of the view's face numbers. */
 export function useFaces(key: string | null): FaceFacts[] {
   const { job } = useBench();
-  const { data } = useQuery({ ...question(job.id, key ?? ""), enabled: key !== null });
+  const { data } = useQuery({ ...facesQuestion(job.id, key ?? ""), enabled: key !== null });
   return data ?? [];
 }
 
 export function useFetchFaces(): (key: string) => Promise<FaceFacts[]> {
   const { job } = useBench();
   const client = useQueryClient();
-  return useCallback((key) => client.fetchQuery(question(job.id, key)), [client, job.id]);
+  return useCallback((key) => client.fetchQuery(facesQuestion(job.id, key)), [client, job.id]);
 }

@@ -1,6 +1,7 @@
 import { useBench } from "../job/context";
 import { usePicks } from "../pick/picks";
 import { useChosenEdges } from "../pick/useChosenEdges";
+import { useChosenFaces } from "../pick/useChosenFaces";
 import { useTool } from "../sheets/tool";
 import { useFaces } from "../steps/useFaces";
 import { useAppearance } from "./appearance";
@@ -21,6 +22,7 @@ export function Bodies({ coloured, onReady }: { coloured: boolean; onReady: () =
   const { job, palette } = useBench();
   const bodies = useShownBodies();
   const edgesOf = useChosenEdges(bodies);
+  const facesOf = useChosenFaces(bodies);
   const offered = useOffered(bodies);
   const operation = useTool((s) => s.draft?.params.operation);
   const { faces, bodies: whole } = usePicks();
@@ -38,6 +40,7 @@ export function Bodies({ coloured, onReady }: { coloured: boolean; onReady: () =
       number,
       chosen: whole.some((p) => p.key === b.key),
       picked: faces.filter((f) => f.key === b.key).map((f) => f.index),
+      meant: facesOf[b.id] ?? [],
       pickedEdges: edgesOf(b.id, b.key),
       open: b.open,
       fresh: operation === "add" || operation === "subtract" ? b.fresh : [],

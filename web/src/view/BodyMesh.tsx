@@ -1,9 +1,10 @@
-import { useEffect, useMemo, useRef } from "react";
-import { BufferAttribute, BufferGeometry, type Mesh } from "three";
+import { useEffect, useRef } from "react";
+import type { Mesh } from "three";
 import { Cap } from "../clip/Cap";
 import { useClipPlanes } from "../clip/clip";
 import { EdgeLines, HoveredEdge } from "../pick/EdgeLines";
 import type { Palette } from "../theme";
+import { FaceSkin, useSomeFaces } from "./FaceSkin";
 import type { BodyGeometry } from "./geometry";
 import { Hatched } from "./Hatched";
 import { OpenBody } from "./OpenBody";
@@ -11,6 +12,8 @@ import { Skin } from "./Skin";
 import { stage } from "./stage";
 import { useGeometry } from "./useGeometry";
 import { usePassingBody } from "./usePassingBody";
+
+const NONE: readonly number[] = [];
 
 interface Look {
   id: string;
@@ -27,6 +30,8 @@ interface Look {
   chosen: boolean;
   /** Faces to show as picked, and one to show as an offer. */
   picked: readonly number[];
+  /** Faces that a step which is being prepared speaks of. */
+  meant: readonly number[];
   pickedEdges: readonly number[];
   offered: number | null;
   /** Faces that a step which is being prepared makes, and whether it adds or takes away. */
@@ -50,19 +55,6 @@ export function BodyMesh({ url, view, ...look }: Look & { url: string; view: str
   return body && <Drawn body={body} {...look} passing={passing !== null} />;
 }
 
-function facesOf(body: BodyGeometry, chosen: readonly number[]): BufferGeometry {
-  const index = body.surface.index!.array;
-  const wanted = new Set(chosen);
-  const corners: number[] = [];
-  for (let t = 0; t < body.faces.length; t++)
-    if (wanted.has(body.faces[t]!)) corners.push(index[3 * t]!, index[3 * t + 1]!, index[3 * t + 2]!);
-  const g = new BufferGeometry();
-  g.setAttribute("position", body.surface.getAttribute("position"));
-  g.setAttribute("normal", body.surface.getAttribute("normal"));
-  g.setIndex(new BufferAttribute(new Uint32Array(corners), 1));
-  return g;
-}
-
 function Drawn({
   body,
   id,
@@ -75,6 +67,7 @@ function Drawn({
   number,
   chosen,
   picked,
+  meant,
   pickedEdges,
   offered,
   fresh,
@@ -102,12 +95,7 @@ function Drawn({
       stage.bodies.delete(id);
     };
   }, [id, bodyKey, body, pickable, shown, passing, onReady]);
-  const marked = useMemo(() => (picked.length ? facesOf(body, picked) : null), [body, picked]);
-  const offer = useMemo(() => (offered === null ? null : facesOf(body, [offered])), [body, offered]);
-  useEffect(() => () => marked?.dispose(), [marked]);
-  useEffect(() => () => offer?.dispose(), [offer]);
-  const made = useMemo(() => (passing && fresh.length ? facesOf(body, fresh) : null), [body, fresh, passing]);
-  useEffect(() => () => made?.dispose(), [made]);
+  const made = useSomeFaces(body, passing ? fresh : NONE);
   const planes = useClipPlanes();
   if (!shown) return null;
   const solid = opacity > 0.995;
@@ -140,9 +128,10 @@ function Drawn({
         <Cap geometry={body.surface} origin={body.origin} plane={planes[0]} number={number} palette={palette} />
       )}
       {chosen && <Skin geometry={body.surface} colour={palette.active} opacity={0.35} order={4} />}
-      {marked && <Skin geometry={marked} colour={palette.active} opacity={0.6} order={4} />}
+      <FaceSkin body={body} numbers={picked} colour={palette.active} opacity={0.6} />
+      <FaceSkin body={body} numbers={meant} colour={palette.active} opacity={0.25} />
       {made && <Hatched geometry={made} colour={adds ? palette.active : palette.below} lean={adds ? "/" : "\\"} />}
-      {offer && <Skin geometry={offer} colour={palette.below} opacity={0.7} order={4} />}
+      {offered !== null && <FaceSkin body={body} numbers={[offered]} colour={palette.below} opacity={0.7} />}
     </group>
   );
 }

@@ -14,7 +14,7 @@ import { light } from "../theme";
 import { useShownBodies } from "./useShownBodies";
 
 const params = { distance: { text: "12 mm", mark: "assumed" } };
-const previewed = [{ id: "x", key: "p", colour: null, view: "AAAA", fresh: [] }];
+const previewed = [{ id: "x", key: "p", colour: null, view: "AAAA", names: [], fresh: [] }];
 
 function Shown() {
   const { edit } = useBench();

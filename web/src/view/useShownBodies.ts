@@ -11,6 +11,8 @@ export interface ShownBody {
   colour: string | null;
   /** A view buffer as base64 while this is only what a value being typed would give. */
   view: string | null;
+  /** Names of its faces then, by their numbers. */
+  names: readonly string[];
   /** Numbers of the faces that only the step being prepared makes. */
   fresh: readonly number[];
   /** It closes no volume, or is there only to look at. */
@@ -18,7 +20,7 @@ export interface ShownBody {
   reference: boolean;
 }
 
-const NONE: readonly number[] = [];
+const NONE: readonly never[] = [];
 
 /** The bodies on the bench: of the whole job, as of a step, or as a value being typed would make them. */
 export function useShownBodies(): ShownBody[] {
@@ -46,6 +48,6 @@ export function useShownBodies(): ShownBody[] {
     if (preview) return preview.map((b) => ({ ...b, ...said(b.id) }));
     const past = asOf === null ? undefined : result?.steps.find((s) => s.id === asOf);
     const keys = past ? Object.entries(past.after) : named.map((b) => [b.id, b.key] as const);
-    return keys.map(([id, key]) => ({ id, key, view: null, fresh: NONE, ...said(id) }));
+    return keys.map(([id, key]) => ({ id, key, view: null, names: NONE, fresh: NONE, ...said(id) }));
   }, [result, asOf, preview, job.recipe]);
 }
