@@ -18,6 +18,7 @@ from bench.jobs import edited, last_result, own_job, recipe_of, scope_of
 from bench.models import Task
 from bench.store import store
 from bench.work import enqueue
+from contour.job.build.fit import Figures
 from contour.job.build.inputs import checked_params
 from contour.job.build.result import AnyFacts, BuildResult
 from contour.job.build.scope import used_names
@@ -106,7 +107,10 @@ class UseOut(Schema):
 
 
 class PreviewIn(Schema):
+    """with_fit: how it would fit the scan is wanted as well, and no step is left out for that it takes long."""
+
     edit: Edit
+    with_fit: bool = False
 
 
 class PreviewBody(Schema):
@@ -132,13 +136,14 @@ class PreviewScan(Schema):
 
 
 class PreviewOut(Schema):
-    """facts: of the steps that ran, by their id · passed: ids of steps left out, which would take too long."""
+    """facts: of the steps that ran, by their id · fit: by a sample of the scan, if it was asked for · passed: ids of steps left out, which would take too long."""
 
     bodies: list[PreviewBody]
     scans: list[PreviewScan]
     facts: dict[str, AnyFacts]
     handles: dict[str, list[Handle]]
     problems: list[Problem]
+    fit: Figures | None
     ran: list[str]
     passed: list[str]
 
@@ -299,12 +304,17 @@ def show(request: HttpRequest, job_id: uuid.UUID, body: PreviewIn) -> dict[str, 
     about = getattr(body.edit, "step", None) or getattr(body.edit, "id", None)
     recipe = up_to_scan(recipe, about)
     known = last_result(job)
-    recipe, passed = without_slow(recipe, about, known) if known else (recipe, [])
+    recipe, passed = without_slow(recipe, about, known) if known and not body.with_fit else (recipe, [])
     mine = object()
     with _guard:
         _newest[str(job.id)] = mine
     fresh = {s.id for s in recipe.steps} - {s.id for s in recipe_of(job).steps}
-    payload = {"recipe": dump_recipe(recipe), "store": str(settings.STORE), "fresh": sorted(fresh)}
+    payload = {
+        "recipe": dump_recipe(recipe),
+        "store": str(settings.STORE),
+        "fresh": sorted(fresh),
+        "with_fit": body.with_fit,
+    }
     result: dict[str, Any] = ask_standby(
         str(job.id), "preview", payload, cancelled=lambda: _newest.get(str(job.id)) is not mine, time_limit_s=60
     )

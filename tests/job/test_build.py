@@ -15,66 +15,19 @@ from contour.job.build.build import build
 from contour.job.build.keep import faces_of
 from contour.job.build.store import Store
 from contour.job.questions.compare import moved_map
-from contour.job.questions.preview import preview, without_slow
 from contour.job.work.headless import build_job_file
 from contour.job.work.runner import run_in_child
-from contour.mesh.prepare import prepare_scan
 from contour.products.buffers import read_view
 from contour.recipe.evidence.reading import Reading, Take
-from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import BodyLook, NamedValue, Recipe, Setting, Step, Variant, dump_recipe, load_recipe
 from contour.recipe.values import Value
 from contour.solid.from_file import read_shape_file
 from contour.solid.gate import check_solid
 from contour.solid.topology.parts import read_topology
-from tests.conftest import facet_near
-from tests.steps.test_outline_step import outline_params
+from tests.job.block import changed
 
 TRUE_VOLUME = (1200 - np.pi * 36) * 10
-
-
-@pytest.fixture(scope="module")
-def store(tmp_path_factory):
-    return Store(tmp_path_factory.mktemp("store"))
-
-
-@pytest.fixture(scope="module")
-def recipe(store, block_stl) -> Recipe:
-    blob = store.put_blob(block_stl.read_bytes())
-    scan = prepare_scan(read_scan(block_stl), 1.0)
-    top = int(scan.source_facet[facet_near(scan, (30, 5, 10))])
-    outline = {**outline_params(scan), "scan": {"id": "scan"}, "plane": {"id": "top"}}
-    return Recipe(
-        name="Test block",
-        evidence=(ScanEvidence(id="scan", name="block.stl", blob=blob, format="stl", unit="mm"),),
-        steps=(
-            Step(id="top", kind="region", name="Top", params={"scan": {"id": "scan"}, "seeds": [top]}),
-            Step(id="outline", kind="outline", name="Outline", params=outline),
-            Step(
-                id="upper",
-                kind="extrude",
-                name="Block",
-                params={"sketch": {"id": "outline"}, "distance": {"text": "4 mm"}},
-            ),
-            Step(
-                id="lower",
-                kind="extrude",
-                name="Lower",
-                params={
-                    "sketch": {"id": "outline"},
-                    "distance": {"text": "-6 mm"},
-                    "operation": "add",
-                    "bodies": [{"id": "upper"}],
-                },
-            ),
-        ),
-    )
-
-
-def changed(recipe: Recipe, step: str, **params) -> Recipe:
-    steps = tuple(s.model_copy(update={"params": {**s.params, **params}}) if s.id == step else s for s in recipe.steps)
-    return recipe.model_copy(update={"steps": steps})
 
 
 def switched_off(recipe: Recipe, step: str) -> Recipe:
@@ -373,43 +326,6 @@ def test_only_the_step_that_changed_runs(store, recipe):
     assert [s.id for s in result.steps if not s.cached] == ["lower"]
     same = build(changed(recipe, "lower", distance={"text": "-60/10 mm", "mark": "intent"}), store, with_fit=False)
     assert all(s.cached for s in same.steps), "the same value in other words is the same product"
-
-
-def test_a_preview_keeps_nothing(store, recipe):
-    build(recipe, store, with_fit=False)
-    before = sorted(p.name for p in store.products.iterdir())
-    found = preview(changed(recipe, "lower", distance={"text": "-4.25 mm"}), store)
-    assert sorted(p.name for p in store.products.iterdir()) == before
-    assert found["ran"] == ["lower"]
-    assert found["bodies"][0]["view"]
-    broken = preview(changed(recipe, "lower", distance={"text": "0 mm"}), store)
-    assert broken["problems"][0]["code"] == "body-broken"
-    assert preview(recipe, store)["bodies"][0]["view"] is None
-
-
-def test_a_preview_does_without_slow_steps_below_that_nothing_speaks_of(store, recipe):
-    cut = {"body": {"id": "upper"}, "plane": {"id": "top"}, "offset": {"text": "-2 mm"}, "keep": "back"}
-    longer = recipe.model_copy(
-        update={"steps": (*recipe.steps, Step(id="shorter1", kind="cut", name="Cut", params=cut))}
-    )
-    result = build(longer, store, with_fit=False)
-    assert [s.status for s in result.steps][-1] == "ok" and result.steps[-1].took > 0
-
-    def took(seconds):
-        slow = (s.model_copy(update={"took": seconds if s.id != "upper" else 0.0}) for s in result.steps)
-        return result.model_copy(update={"steps": tuple(slow)})
-
-    lighter, passed = without_slow(longer, "outline", took(5.0))
-    assert "shorter1" in passed and "upper" not in passed
-    assert [s.enabled for s in lighter.steps if s.id in passed] == [False] * len(passed)
-    assert without_slow(longer, "outline", took(0.01)) == (longer, [])
-    assert without_slow(longer, "shorter1", took(5.0))[1] == []  # it is the one that is looked at
-    assert without_slow(longer, None, took(5.0)) == (longer, [])
-    spoken = Step(
-        id="later", kind="fillet", name="Later", params={"edges": [{"body": "upper", "edge": "shorter1.cut"}]}
-    )
-    more = longer.model_copy(update={"steps": (*longer.steps, spoken)})
-    assert "shorter1" not in without_slow(more, "outline", took(5.0))[1]
 
 
 def test_what_moved_is_measured_against_the_earlier_body(store, recipe, tmp_path):

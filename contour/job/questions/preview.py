@@ -14,6 +14,7 @@ from contour.job.build.build import Report, build
 from contour.job.build.remembering import Remembering
 from contour.job.build.result import BuildResult
 from contour.job.build.store import Store
+from contour.job.questions.passing_fit import passing_fit
 from contour.products import Extras, load_product
 from contour.products.body import save_coarse_view
 from contour.recipe.recipe import Recipe
@@ -83,12 +84,17 @@ def without_slow(recipe: Recipe, step_id: str | None, result: BuildResult) -> tu
 
 
 def preview(
-    recipe: Recipe, store: Store, report: Report = lambda _: None, *, fresh: Collection[str] = ()
+    recipe: Recipe,
+    store: Store,
+    report: Report = lambda _: None,
+    *,
+    fresh: Collection[str] = (),
+    with_fit: bool = False,
 ) -> dict[str, Any]:
     """Bodies, and scans with their poses, of the recipe: those that the store has by their key, the others with a coarse view as base64, the names
     of its faces, and the places there of those that the `fresh` steps make.
 
-    Steps that fail are named with their problems; nothing is raised for them.
+    with_fit: also how they would fit the scan, which takes longer than a picture. Steps that fail are named with their problems; nothing is raised for them.
     """
     with tempfile.TemporaryDirectory(prefix="contour-") as folder:
         passing = _Passing(store, Path(folder))
@@ -115,6 +121,7 @@ def preview(
                 row["fresh"] = [k for k, n in enumerate(made.names) if any(f"{id[:8]}." in n for id in fresh)]
                 row["view"] = base64.b64encode((place / "view.bin").read_bytes()).decode("ascii")
             bodies.append(row)
+        fit = passing_fit(recipe, result, passing) if with_fit else None
         problems = [p.model_dump(mode="json") for s in result.steps if s.status != "ok" for p in s.problems]
     return {
         "bodies": bodies,
@@ -128,5 +135,6 @@ def preview(
         },
         "handles": {s.id: [asdict(h) for h in s.handles] for s in result.steps if s.handles},
         "problems": problems,
+        "fit": fit,
         "ran": [s.id for s in result.steps if s.status == "ok" and not s.cached],
     }

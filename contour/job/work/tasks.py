@@ -223,9 +223,10 @@ def _read_back(out: Path, count: int, vertices: np.ndarray, unit: str) -> dict[s
 
 
 def _preview(payload: dict[str, Any], report: Report) -> dict[str, Any]:
-    """payload: store, recipe (text): the job as it would be."""
+    """payload: store, recipe (text), fresh (ids of its steps that are new), with_fit: the job as it would be."""
+    fresh, with_fit = payload.get("fresh", ()), payload.get("with_fit", False)
     return preview(
-        load_recipe(payload["recipe"]), Store(Path(payload["store"])), report, fresh=payload.get("fresh", ())
+        load_recipe(payload["recipe"]), Store(Path(payload["store"])), report, fresh=fresh, with_fit=with_fit
     )
 
 

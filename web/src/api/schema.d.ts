@@ -7385,7 +7385,7 @@ export interface components {
         };
         /**
          * PreviewOut
-         * @description facts: of the steps that ran, by their id · passed: ids of steps left out, which would take too long.
+         * @description facts: of the steps that ran, by their id · fit: by a sample of the scan, if it was asked for · passed: ids of steps left out, which would take too long.
          */
         PreviewOut: {
             /** Bodies */
@@ -7402,6 +7402,7 @@ export interface components {
             };
             /** Problems */
             problems: components["schemas"]["Problem"][];
+            fit: components["schemas"]["Figures"] | null;
             /** Ran */
             ran: string[];
             /** Passed */
@@ -7421,10 +7422,18 @@ export interface components {
             /** Made */
             made: boolean;
         };
-        /** PreviewIn */
+        /**
+         * PreviewIn
+         * @description with_fit: how it would fit the scan is wanted as well, and no step is left out for that it takes long.
+         */
         PreviewIn: {
             /** Edit */
             edit: components["schemas"]["AddStep"] | components["schemas"]["AddSteps"] | components["schemas"]["SetParams"] | components["schemas"]["RenameStep"] | components["schemas"]["SwitchStep"] | components["schemas"]["DeleteStep"] | components["schemas"]["MoveStep"] | components["schemas"]["NoteStep"] | components["schemas"]["GroupSteps"] | components["schemas"]["DuplicateSteps"] | components["schemas"]["UseInstead"] | components["schemas"]["SetValue"] | components["schemas"]["DeleteValue"] | components["schemas"]["Agree"] | components["schemas"]["contour__job__edits__region__SetFacets"] | components["schemas"]["SetReading"] | components["schemas"]["AddTake"] | components["schemas"]["StrikeTake"] | components["schemas"]["SetInstrument"] | components["schemas"]["SetSession"] | components["schemas"]["DropInstrument"] | components["schemas"]["PutReadings"] | components["schemas"]["AddPicture"] | components["schemas"]["SetPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["SetMark"] | components["schemas"]["DropMark"] | components["schemas"]["SetBody"] | components["schemas"]["PinProbe"] | components["schemas"]["DropProbe"] | components["schemas"]["PutSet"] | components["schemas"]["DropSet"] | components["schemas"]["PutVariant"] | components["schemas"]["DropVariant"] | components["schemas"]["TakeVariant"] | components["schemas"]["AddScan"] | components["schemas"]["SetScan"] | components["schemas"]["DropScan"] | components["schemas"]["AddSolid"] | components["schemas"]["SetSolid"] | components["schemas"]["DropSolid"] | components["schemas"]["LeaveDefect"] | components["schemas"]["SetJob"];
+            /**
+             * With Fit
+             * @default false
+             */
+            with_fit: boolean;
         };
         /**
          * DefectOut

@@ -1,7 +1,8 @@
-import { cleanup, screen } from "@testing-library/react";
+import { act, cleanup, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import { resetBench } from "../shell/reset";
+import { usePassing } from "../steps/passing";
 import { onBench, sampleJob } from "../test/bench";
 import { light } from "../theme";
 import { useAppearance } from "../view/appearance";
@@ -18,6 +19,22 @@ describe("the fit strip", () => {
     expect(screen.getByText("+9.1 %")).toBeInTheDocument();
     expect(screen.getByText("1.4 %")).toBeInTheDocument();
     expect(screen.getByRole("img", { name: /Signed deviations/ }).querySelectorAll("rect")).toHaveLength(48);
+  });
+
+  it("follows what is being prepared, and goes back when that is over", () => {
+    const job = sampleJob();
+    const whole = job.build.result!.fit!.figures;
+    onBench(<FitStrip />, job);
+    const last = Object.values(job.build.result!.fit!.by_step!).at(-1)!.inside_share;
+    act(() =>
+      usePassing.getState().set({ fit: { ...whole, inside_share: last - 0.05, unseen_share: null, sampled: true } }),
+    );
+    expect(screen.getByText("77.9 %")).toBeInTheDocument();
+    expect(screen.getByText("as shown").nextSibling).toHaveTextContent("−5.0 %");
+    expect(screen.getByRole("region", { name: "Fit strip" })).toHaveAttribute("data-fit", "passing");
+    act(() => usePassing.getState().set({ fit: null }));
+    expect(screen.getByText("82.9 %")).toBeInTheDocument();
+    expect(screen.queryByText("as shown")).toBeNull();
   });
 
   it("takes a new acceptance", async () => {

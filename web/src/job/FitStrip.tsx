@@ -1,13 +1,16 @@
 import { Button, Popover } from "antd";
 import { api, got } from "../api/client";
-import { Copyable } from "../ui/Copyable";
+import { usePassing } from "../steps/passing";
 import { LengthInput } from "../ui/LengthInput";
 import { length, share, signed } from "../units";
 import { useAppearance } from "../view/appearance";
 import { usePointed } from "../view/pointed";
 import { goTo } from "../view/stage";
 import { useBench } from "./context";
+import { FitFigures } from "./FitFigures";
 import { Histogram } from "./Histogram";
+
+const changeFrom = (before: number | undefined, after: number) => (before === undefined ? null : after - before);
 
 /** The bar that always shows how the model fits the scan. */
 export function FitStrip() {
@@ -20,15 +23,21 @@ export function FitStrip() {
   const running = build.status === "queued" || build.status === "running";
   const last = Object.entries(fit?.by_step ?? {}).at(-1);
   const step = recipe.steps.find((s) => s.id === last?.[0]);
-  const change = last?.[1].change ?? null;
+  // What is being prepared, by the sample that steps are compared by.
+  const passing = usePassing((s) => s.fit);
+  const figures = passing ?? fit?.figures;
   const stop = () =>
     got(api.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } })).catch((e: unknown) => tell(e));
   return (
-    <section className="fit" aria-label="Fit strip" data-fit={fit ? (fit.figures.sampled ? "sample" : "full") : "none"}>
-      {fit ? (
+    <section
+      className={passing ? "fit fit-passing" : "fit"}
+      aria-label="Fit strip"
+      data-fit={passing ? "passing" : fit ? (fit.figures.sampled ? "sample" : "full") : "none"}
+    >
+      {figures ? (
         <>
           <div className="fit-main">
-            <div className="fit-share">{share(fit.figures.inside_share)}</div>
+            <div className="fit-share">{share(figures.inside_share)}</div>
             <div className="fit-within">
               <span>inside ±</span>
               <LengthInput
@@ -38,43 +47,20 @@ export function FitStrip() {
               />
             </div>
           </div>
-          <Histogram shares={fit.figures.histogram} acceptance={fit.figures.acceptance} unit={unit} palette={palette} />
+          <Histogram shares={figures.histogram} acceptance={figures.acceptance} unit={unit} palette={palette} />
           <div className="fit-worst">
             <div className="field-label">Worst places</div>
-            {fit.figures.worst.slice(0, 3).map((w) => (
+            {figures.worst.slice(0, 3).map((w) => (
               <button type="button" className="link figures" key={w.point.join()} onClick={() => goTo(w.point)}>
                 <span className={w.deviation > 0 ? "above" : "below"}>{signed(w.deviation, unit)}</span>
               </button>
             ))}
           </div>
-          <Copyable name="fit">
-            <dl className="fit-facts">
-              <div>
-                <dt>rms</dt>
-                <dd>{length(fit.figures.rms, unit)}</dd>
-              </div>
-              <div>
-                <dt>95 % within</dt>
-                <dd>{length(fit.figures.p95, unit)}</dd>
-              </div>
-              <div>
-                <dt title="share of the body's surface without scan near it">never scanned</dt>
-                <dd>{fit.figures.unseen_share === null ? "…" : share(fit.figures.unseen_share)}</dd>
-              </div>
-              <div>
-                <dt className="one-line" title={step?.name}>
-                  {step ? step.name : "last step"}
-                </dt>
-                <dd>
-                  {!last
-                    ? "…"
-                    : change === null
-                      ? "first body"
-                      : `${change < 0 ? "−" : "+"}${(100 * Math.abs(change)).toFixed(1)} %`}
-                </dd>
-              </div>
-            </dl>
-          </Copyable>
+          <FitFigures
+            figures={figures}
+            of={passing ? "as shown" : (step?.name ?? "last step")}
+            change={passing ? changeFrom(last?.[1].inside_share, passing.inside_share) : last?.[1].change}
+          />
           {(recipe.probes?.length ?? 0) > 0 && (
             <Popover trigger="click" placement="topRight" title="Pinned probes" content={<ProbeList />}>
               <Button>Probes ({recipe.probes?.length})</Button>

@@ -1,6 +1,6 @@
 /** What a step that is only being prepared, or a value that is being typed, would give. */
 import { create } from "zustand";
-import type { StepFacts, StepState } from "../api/build";
+import type { Figures, StepFacts, StepState } from "../api/build";
 import type { Problem } from "../api/client";
 
 /** Bodies that a value being typed would make, as view buffers. */
@@ -27,6 +27,8 @@ interface Passing {
   laid: Laid | null;
   handles: StepState["handles"];
   preview: PreviewBody[] | null;
+  /** How that would fit the scan, by a sample of it: none before it is worked out. */
+  fit: Figures | null;
   /** What was shown of the change that was made last, and the revision it gave: none while it is on its way. */
   awaited: { bodies: PreviewBody[]; revision: number | null } | null;
   /** What all this is of: parameters, or the steps that are copied; none while another is being worked out. */
@@ -46,6 +48,7 @@ export const nothingPassing = {
   laid: null,
   handles: [],
   preview: null,
+  fit: null,
   awaited: null,
   settled: null,
   keeping: false,

@@ -6,6 +6,8 @@ import { inversePose, timesPose } from "../view/pose";
 import { usePassing } from "./passing";
 
 const REST_MS = 20;
+/** A picture comes with every key; how it would fit the scan, once nothing has been typed for so long. */
+const FIT_REST_MS = 250;
 
 /** What a preview is of: parameters, or the steps that are copied. */
 export const aboutOf = (edit: Edit): unknown =>
@@ -30,6 +32,7 @@ export function usePreview() {
     if (preview || laid || looking || refused || settled)
       set({
         preview: null,
+        fit: null,
         laid: null,
         looking: false,
         settled: null,
@@ -46,13 +49,20 @@ export function usePreview() {
         running.current?.abort();
         const control = new AbortController();
         running.current = control;
-        set({ looking: true });
-        const ask = api.POST("/api/jobs/{job_id}/preview", {
-          params: { path: { job_id: job.id } },
-          body: { edit },
-          signal: control.signal,
-        });
-        got(ask)
+        set({ looking: true, fit: null });
+        const ask = (with_fit: boolean) =>
+          got(
+            api.POST("/api/jobs/{job_id}/preview", {
+              params: { path: { job_id: job.id } },
+              body: { edit, with_fit },
+              signal: control.signal,
+            }),
+          );
+        const askFit = () =>
+          ask(true)
+            .then((found) => !control.signal.aborted && set({ fit: found.fit ?? null }))
+            .catch(() => undefined); // the picture has said already what is wrong
+        ask(false)
           .then((found) => {
             if (control.signal.aborted) return;
             set({
@@ -68,7 +78,11 @@ export function usePreview() {
             const scan = found.scans.find((s) => s.id === scanId);
             // An alignment is shown by laying the scan down as it would be; the bodies wait until it is kept.
             if (facts && scan) set({ laid: { matrix: timesPose(scan.pose, inversePose(pose)), facts }, preview: null });
-            else set({ preview: found.problems.length === 0 ? found.bodies : null, laid: null });
+            else {
+              set({ preview: found.problems.length === 0 ? found.bodies : null, laid: null });
+              const changed = found.problems.length === 0 && found.bodies.some((b) => b.view);
+              if (changed && scanId) timer.current = setTimeout(askFit, FIT_REST_MS);
+            }
           })
           .catch((e: unknown) => {
             // A half-typed formula is no news; it is said when it is committed.

@@ -190,4 +190,13 @@ export function answering(reply: (asked: Asked) => unknown): Asked[] {
 }
 
 /** A preview that shows nothing. */
-export const emptyPreview = { bodies: [], scans: [], facts: {}, handles: {}, problems: [], ran: [], passed: [] };
+export const emptyPreview = {
+  bodies: [],
+  scans: [],
+  facts: {},
+  handles: {},
+  problems: [],
+  fit: null,
+  ran: [],
+  passed: [],
+};
