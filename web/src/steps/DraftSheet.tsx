@@ -63,7 +63,6 @@ export function DraftSheet({ after, onKeep }: Props) {
       {Below && <Below {...own} />}
       <Facts facts={found} />
       {goOn && <p className="quiet">{`To go on, ${goOn}.`}</p>}
-      {lists && looking && <p className="quiet">working it out …</p>}
       {refused &&
         !idle &&
         !tells &&
@@ -77,6 +76,11 @@ export function DraftSheet({ after, onKeep }: Props) {
           {kind?.title} <kbd>Enter</kbd>
         </Button>
         <Button onClick={close}>Cancel</Button>
+        {looking && (
+          <span className="quiet late" role="status">
+            working it out …
+          </span>
+        )}
       </div>
     </section>
   );
