@@ -8,7 +8,7 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { showPlace } from "../view/showPlace";
 import { Facts } from "./Facts";
 import { kindView } from "./kindViews";
-import { nextToPick } from "./nextToPick";
+import { nextToChoose, nextToPick } from "./nextToPick";
 import { usePassing } from "./passing";
 import { newestFacts } from "./proposal";
 import { StepForm } from "./StepForm";
@@ -33,9 +33,11 @@ export function DraftSheet({ after, onKeep }: Props) {
   const { passing, looking, refused, keeping } = usePassing();
   const { Below, slots, waits, looks: seen, lists, tells } = kindView(draft.kind);
   const waiting = waits?.(draft.params) ?? false;
-  const wanted = waiting === false ? nextToPick(kind, draft.params) : null;
-  const idle = wanted !== null || Boolean(waiting);
-  const goOn = typeof waiting === "string" ? waiting : wanted;
+  const own = { params: draft.params, step: null, state: undefined, onChange: setDraft };
+  const next = nextToPick(kind, draft.params);
+  // A kind says of its own what is to be chosen better than its fields do.
+  const goOn = next ?? (typeof waiting === "string" ? waiting : nextToChoose(kind, draft.params));
+  const idle = goOn !== null || Boolean(waiting);
   // Mends are no matter of looking first: they are kept, compared with what was, and undone.
   const looks = kind?.makes !== "scan" || seen === true;
   const found = lists ? (newestFacts(passing, job.recipe.steps) ?? null) : null;
@@ -47,7 +49,6 @@ export function DraftSheet({ after, onKeep }: Props) {
   useTake(idle ? null : onKeep);
   // What has not been picked yet is no fault.
   const unpicked = refused?.got === "nothing";
-  const own = { params: draft.params, step: null, state: undefined, onChange: setDraft };
   return (
     <section className="sheet" aria-label={kind?.title ?? "New step"}>
       <h2>{kind?.title}</h2>

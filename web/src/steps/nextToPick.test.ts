@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Kind } from "../api/kinds";
 import declarations from "../test/declarations.json";
-import { nextToPick } from "./nextToPick";
+import { nextToChoose, nextToPick } from "./nextToPick";
 
 const kinds = declarations.kinds as unknown as Record<string, Kind> | Kind[];
 const kind = (id: string) => (Array.isArray(kinds) ? kinds.find((k) => k.id === id) : kinds[id]);
@@ -15,7 +15,10 @@ describe("what a step that is being prepared still needs", () => {
   });
 
   it("or to be chosen from what stands above", () => {
-    expect(nextToPick(kind("rib"), { sketch: null })).toMatch(/^choose '/);
+    expect(nextToPick(kind("rib"), { sketch: null })).toBeNull();
+    expect(nextToChoose(kind("rib"), { sketch: null })).toMatch(/^choose '/);
+    expect(nextToChoose(kind("rib"), { sketch: { id: "s" }, body: { id: "b" } })).toBeNull();
+    expect(nextToPick(kind("coaxial"), { face: null, onto: null })).toMatch(/^pick '/);
   });
 
   it("is nothing where all are there, and nothing that may be left out", () => {
