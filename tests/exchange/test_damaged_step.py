@@ -19,7 +19,7 @@ from contour.exchange.step import write_step
 from contour.job.work.children import build_in_children, solid_file_facts
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import Step, dump_recipe
-from tests.job.test_build import recipe, store  # noqa: F401 -- fixtures
+from tests.job.block import recipe, store  # noqa: F401 -- fixtures
 
 
 @pytest.fixture(scope="session")

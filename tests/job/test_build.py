@@ -25,18 +25,9 @@ from contour.recipe.values import Value
 from contour.solid.from_file import read_shape_file
 from contour.solid.gate import check_solid
 from contour.solid.topology.parts import read_topology
-from tests.job.block import changed
+from tests.job.block import changed, statuses, switched_off
 
 TRUE_VOLUME = (1200 - np.pi * 36) * 10
-
-
-def switched_off(recipe: Recipe, step: str) -> Recipe:
-    steps = tuple(s.model_copy(update={"enabled": s.id != step}) for s in recipe.steps)
-    return recipe.model_copy(update={"steps": steps})
-
-
-def statuses(result) -> dict[str, str]:
-    return {s.id: s.status for s in result.steps}
 
 
 def test_the_block_is_rebuilt_and_fits(store, recipe):

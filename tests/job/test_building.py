@@ -12,7 +12,6 @@ from contour.job.work.runner import ChildDied
 from contour.recipe.problem import ContourError, Problem
 from contour.recipe.registry import StepKind
 from contour.steps import KINDS
-from tests.job.test_build import recipe, store  # noqa: F401 -- fixtures
 
 ENDED = {"code": "crashed", "message": "the geometry kernel crashed here"}
 
@@ -39,7 +38,7 @@ def statuses(result) -> dict[str, str]:
         (ContourError("degenerate", "x"), "degenerate"),
     ],
 )
-def test_whatever_a_step_raises_is_its_own_located_problem(monkeypatch, store, recipe, error, code):  # noqa: F811
+def test_whatever_a_step_raises_is_its_own_located_problem(monkeypatch, store, recipe, error, code):
     failing(monkeypatch, "outline", error)
     result = build(recipe, store)
     found = statuses(result)
@@ -50,7 +49,7 @@ def test_whatever_a_step_raises_is_its_own_located_problem(monkeypatch, store, r
     assert not isinstance(error, KeyError) or "KeyError: 4" in step.problems[0].got
 
 
-def test_what_killed_a_child_is_not_tried_again_and_the_rest_is_built(store, recipe):  # noqa: F811
+def test_what_killed_a_child_is_not_tried_again_and_the_rest_is_built(store, recipe):
     outline = next(s for s in recipe.steps if s.kind == "outline")
     result = build(recipe, store, ended={outline.id: ENDED})
     found = statuses(result)
@@ -59,13 +58,13 @@ def test_what_killed_a_child_is_not_tried_again_and_the_rest_is_built(store, rec
 
 
 @pytest.mark.parametrize("stage", ["health", "fit"])
-def test_health_and_fit_may_fail_without_taking_the_geometry_along(store, recipe, stage):  # noqa: F811
+def test_health_and_fit_may_fail_without_taking_the_geometry_along(store, recipe, stage):
     result = build(recipe, store, ended={stage: ENDED})
     assert set(statuses(result).values()) == {"ok"} and result.bodies
     assert [p.code for p in result.problems] == ["crashed"] and stage in result.problems[0].message
 
 
-def test_a_scan_that_killed_a_child_is_named(store, recipe):  # noqa: F811
+def test_a_scan_that_killed_a_child_is_named(store, recipe):
     result = build(recipe, store, ended={recipe.evidence[0].id: ENDED})
     assert result.problems[0].where.file == recipe.evidence[0].name
     assert set(statuses(result).values()) == {"blocked"}

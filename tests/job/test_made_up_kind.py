@@ -51,7 +51,7 @@ from contour.recipe.reference import (
 from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import Length
 from contour.steps import KINDS
-from tests.job.test_build import changed, recipe, statuses, store, switched_off  # noqa: F401 -- fixtures
+from tests.job.block import changed, statuses, switched_off
 
 
 class Detail(BaseModel):
@@ -116,7 +116,7 @@ def _middle(name: str) -> Step:
 
 
 @pytest.fixture
-def longer(monkeypatch, store, recipe) -> Recipe:  # noqa: F811
+def longer(monkeypatch, store, recipe) -> Recipe:
     monkeypatch.setitem(KINDS, "everything", KIND)
     axis = Step(
         id="line",
@@ -174,7 +174,7 @@ def test_it_uses_every_kind_of_reference():
     assert used == set(REFERENCES)
 
 
-def test_it_is_built_its_products_and_nested_values_reach_others(longer, store):  # noqa: F811
+def test_it_is_built_its_products_and_nested_values_reach_others(longer, store):
     result = build(longer, store, with_fit=False)
     assert set(statuses(result).values()) == {"ok"}, [s.problems for s in result.steps]
     made = next(s for s in result.steps if s.id == "all")
@@ -189,7 +189,7 @@ def test_it_is_built_its_products_and_nested_values_reach_others(longer, store):
     assert made.after["upper"] != before.after["upper"]  # the body's present state is what this step put
 
 
-def test_its_key_follows_what_it_uses_and_nothing_else(longer, store):  # noqa: F811
+def test_its_key_follows_what_it_uses_and_nothing_else(longer, store):
     def key(of: Recipe) -> str | None:
         return next(s for s in build(of, store, with_fit=False).steps if s.id == "all").key
 
@@ -203,13 +203,13 @@ def test_its_key_follows_what_it_uses_and_nothing_else(longer, store):  # noqa: 
 
 
 @pytest.mark.parametrize("lost", ["top", "outline", "middle", "line"])
-def test_what_it_needs_blocks_it_where_it_points(longer, store, lost):  # noqa: F811
+def test_what_it_needs_blocks_it_where_it_points(longer, store, lost):
     assert lost in needs(longer)["all"] and "all" in [s.id for s in dependents(longer, lost)]
     state = next(s for s in build(switched_off(longer, lost), store, with_fit=False).steps if s.id == "all")
     assert state.status == "blocked" and state.problems[0].where.param in refs_in(checked_params(longer.step("all"))[1])
 
 
-def test_a_lost_face_and_a_wrong_kind_are_located(longer, store):  # noqa: F811
+def test_a_lost_face_and_a_wrong_kind_are_located(longer, store):
     parts = longer.step("all").params["parts"]
     gone = changed(longer, "all", parts=[{**parts[0], "face": {"body": "upper", "name": "nowhere.end[e1]"}}])
     problem = next(s for s in build(gone, store, with_fit=False).steps if s.id == "all").problems[0]
@@ -226,7 +226,7 @@ def test_renaming_follows_into_its_nested_values(longer):
     assert after.step("all").params["parts"][0]["gap"]["text"] == "gap_d / 2"
 
 
-def test_it_is_previewed_exported_described_and_shown(longer, store, tmp_path, recipe):  # noqa: F811
+def test_it_is_previewed_exported_described_and_shown(longer, store, tmp_path, recipe):
     seen = preview(changed(longer, "all", sizes={"width": {"text": "7 mm", "mark": "assumed"}}), store)
     assert "all" in seen["ran"] and seen["facts"]["all"]["total"] == 9.0 and seen["bodies"]
     path = tmp_path / "job.json"
@@ -242,7 +242,7 @@ def test_it_is_previewed_exported_described_and_shown(longer, store, tmp_path, r
     assert {leaf.place for leaf in walk(checked_params(longer.step("all"))[1])} >= {"parts[0].face", "sizes[width]"}
 
 
-def test_the_body_it_puts_is_delivered_as_a_checked_solid(longer, store, tmp_path):  # noqa: F811
+def test_the_body_it_puts_is_delivered_as_a_checked_solid(longer, store, tmp_path):
     body = build(longer, store, with_fit=False).bodies[0]
     said = TASKS["export-step"](
         {
@@ -256,7 +256,7 @@ def test_the_body_it_puts_is_delivered_as_a_checked_solid(longer, store, tmp_pat
     assert said["volume"] == pytest.approx((1200 - np.pi * 36) * 10, rel=3e-3) and said["faces"] == 7
 
 
-def test_all_faults_of_a_form_are_told_not_only_the_first(longer, store):  # noqa: F811
+def test_all_faults_of_a_form_are_told_not_only_the_first(longer, store):
     from pydantic import TypeAdapter
 
     from contour.job.edits.apply import Edit
@@ -283,7 +283,7 @@ def test_all_faults_of_a_form_are_told_not_only_the_first(longer, store):  # noq
     ]
 
 
-def test_what_waits_is_blocked_and_what_is_lost_beside_it_has_failed(longer, store):  # noqa: F811
+def test_what_waits_is_blocked_and_what_is_lost_beside_it_has_failed(longer, store):
     waits = switched_off(longer, "outline")
     both = changed(waits, "all", surface={"id": "gone"})
     found = [next(s for s in build(r, store, with_fit=False).steps if s.id == "all") for r in (waits, both)]
