@@ -9,19 +9,23 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Curve
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeWire
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeWire
+from OCP.collections import Array1_double, Array1_gp_Pnt, Array1_int
 from OCP.GCPnts import GCPnts_AbscissaPoint
-from OCP.gp import gp_Pnt, gp_Vec
+from OCP.Geom import Geom_BSplineCurve
+from OCP.gp import gp_Ax2, gp_Circ, gp_Pnt, gp_Vec
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Wire
 
+from contour.construct.space_curve import SpacePiece
+from contour.geometry.curves import Line, Oval
 from contour.geometry.frames import PlaneFrame
 from contour.geometry.vectors import unit
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.entities import Entity
-from contour.solid.face_geometry import array
+from contour.solid.face_geometry import array, direction, pnt
 from contour.solid.wires import chain_edges
 
-__all__ = ["Path", "Piece", "path_from", "pieces_of"]
+__all__ = ["Path", "Piece", "path_from", "pieces_in_space", "pieces_of"]
 
 Array = NDArray[np.float64]
 _JOIN_MM = 1e-5
@@ -117,6 +121,28 @@ class Path:
 def pieces_of(entities: Sequence[Entity], frame: PlaneFrame) -> list[Piece]:
     """Entities of a sketch as pieces, each running as its entity does."""
     return [Piece(name, edge) for name, edge in chain_edges(entities, frame)]
+
+
+def pieces_in_space(pieces: Sequence[SpacePiece]) -> list[Piece]:
+    """Pieces of a curve in space, named by their place in it."""
+    return [Piece(f"c{k + 1}", _edge_of(p)) for k, p in enumerate(pieces)]
+
+
+def _edge_of(piece: SpacePiece) -> TopoDS_Edge:
+    if isinstance(piece, Line):
+        return BRepBuilderAPI_MakeEdge(pnt(np.array(piece.start)), pnt(np.array(piece.end))).Edge()
+    if isinstance(piece, Oval):
+        frame = gp_Ax2(pnt(np.array(piece.centre)), direction(piece.axis), direction(np.array(piece.x)))
+        return BRepBuilderAPI_MakeEdge(gp_Circ(frame, piece.long), piece.first, piece.last).Edge()
+    values, times = np.unique(piece.knots, return_counts=True)
+    knots, mults = Array1_double(1, len(values)), Array1_int(1, len(values))
+    for i, (v, c) in enumerate(zip(values, times, strict=True), 1):
+        knots.SetValue(i, float(v))
+        mults.SetValue(i, int(c))
+    poles = Array1_gp_Pnt(1, len(piece.poles))
+    for i, p in enumerate(piece.poles, 1):
+        poles.SetValue(i, pnt(np.array(p)))
+    return BRepBuilderAPI_MakeEdge(Geom_BSplineCurve(poles, knots, mults, 3, False)).Edge()
 
 
 def path_from(pieces: Sequence[Piece], near: Array, *, param: str) -> Path:

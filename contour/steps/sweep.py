@@ -20,7 +20,7 @@ from contour.present.operation import (
     target_places,
 )
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.reference import EdgesRef, SketchRef
+from contour.recipe.reference import CurveRef, EdgesRef, SketchRef
 from contour.recipe.registry import Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Angle, Value
 from contour.sketch.chosen import chosen_profiles, spot_within
@@ -39,6 +39,7 @@ class Params(BaseModel):
     sketch: SketchRef
     profiles: ChosenProfiles = None
     path: SketchRef | None = Field(default=None, title="Along sketch", description="its pieces, end to end")
+    curve: CurveRef | None = Field(default=None, title="Or along a curve", description="through points in space")
     edges: list[EdgesRef] = Field(
         default_factory=list, max_length=200, title="Or along edges", description="of one body, end to end"
     )
@@ -68,15 +69,23 @@ def _edge_places(params: Params) -> list[str]:
     return [f"edges[{i}]" for i in range(len(params.edges))]
 
 
+def _path_places(params: Params) -> list[str]:
+    """Where what it goes along is found: the first of what could be chosen."""
+    for place in ("path", "curve"):
+        if getattr(params, place) is not None:
+            return [place]
+    return _edge_places(params)
+
+
 def _reads(params: Params) -> frozenset[str]:
-    used = {"sketch", *(["path"] if params.path is not None else _edge_places(params))}
+    used = {"sketch", *_path_places(params)}
     if params.operation != "new":
         used |= target_places(params.bodies)
     return frozenset(used)
 
 
 def _pieces(params: Params, inputs: Inputs) -> list[Piece]:
-    from contour.solid.path import Piece, pieces_of
+    from contour.solid.path import Piece, pieces_in_space, pieces_of
     from contour.solid.topology.edges import edges_named
 
     if params.path is not None:
@@ -84,6 +93,8 @@ def _pieces(params: Params, inputs: Inputs) -> list[Piece]:
         if sketch.refused is not None:
             raise ContourError.of(sketch.refused)
         found = pieces_of(sketch.entities, sketch.frame)
+    elif params.curve is not None:
+        found = pieces_in_space(inputs.products["curve"].pieces)
     else:
         places = _edge_places(params)
         if places:
@@ -99,8 +110,8 @@ def _pieces(params: Params, inputs: Inputs) -> list[Piece]:
             "the path is missing",
             where=Where(param="path"),
             got="nothing to go along",
-            need="a sketch or edges",
-            remedy="choose a sketch with lines, arcs or curves, or edges of a body",
+            need="a sketch, a curve or edges",
+            remedy="choose a sketch with lines, arcs or curves, a curve through points, or edges of a body",
         )
     return found
 
@@ -118,7 +129,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     require_bodies(params.operation, others)
     middle = np.vstack([entity_points(e) for p in profiles for e in p.outer.entities]).mean(axis=0)
     near = sketch.frame.to_space(middle[None])[0]
-    path = path_from(_pieces(params, inputs), near, param="path" if params.path is not None else "edges")
+    path = path_from(_pieces(params, inputs), near, param=(_path_places(params) or ["path"])[0].split("[")[0])
     made = sweep(
         profiles,
         sketch.frame,

@@ -30,6 +30,7 @@ from contour.recipe.reference import (
     REFERENCES,
     AxisRef,
     BodyRef,
+    CurveRef,
     EdgeRef,
     EdgesRef,
     EntityRef,
@@ -74,6 +75,7 @@ class Params(BaseModel):
     again: FeatureRef
     file: SolidRef | None = None
     brought: LinkedRef | None = None
+    curve: CurveRef | None = None
     edge: Annotated[EdgeRef, Points(REFERENCES["edge"])]
     edges: list[EdgesRef]
     vertex: Annotated[VertexRef, Points(REFERENCES["vertex"])]

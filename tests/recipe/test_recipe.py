@@ -9,6 +9,7 @@ from contour.recipe.evidence.picture import Picture, PictureMark
 from contour.recipe.evidence.reading import Feature, Instrument, Pin, Reading, Session, Take
 from contour.recipe.evidence.scan import LeftAlone, ScanEvidence
 from contour.recipe.params import refs_in
+from contour.products import PRODUCTS
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import (
     BodyLook,
@@ -216,7 +217,7 @@ def test_every_kind_declares_what_the_interface_needs(kind):
     assert kind.key_value in schema or kind.key_value == ""
     assert kind.title
     assert kind.help
-    assert kind.makes in ("scan", "region", "sketch", "body", "plane", "axis", "point", "measurement", "intent")
+    assert kind.makes in PRODUCTS
     hints = json.dumps(schema)
     # Something it rests on: a declared reference, or a face, which a form of its own takes.
     assert '"ref"' in hints or "#/$defs/FaceRef" in hints

@@ -3,6 +3,7 @@
 from contour.recipe.reference.axis import AxisRef
 from contour.recipe.reference.body import BodyRef
 from contour.recipe.reference.chain import EdgesRef
+from contour.recipe.reference.curve import CurveRef
 from contour.recipe.reference.edge import OneEdge
 from contour.recipe.reference.face import OneFace
 from contour.recipe.reference.feature import FeatureRef
@@ -40,6 +41,7 @@ __all__ = [
     "BodyRef",
     "Candidate",
     "ChainRef",
+    "CurveRef",
     "EdgeRef",
     "EdgesRef",
     "EntityRef",

@@ -8,7 +8,7 @@ const KINDS: { kind: Thing["kind"]; name: string }[] = [
   { kind: "body", name: "bodies" },
   { kind: "sketch", name: "sketches" },
   { kind: "region", name: "kept regions" },
-  { kind: "place", name: "planes, axes and points" },
+  { kind: "place", name: "planes, axes, points and curves" },
   { kind: "measurement", name: "measurements" },
   { kind: "pin", name: "readings and probes" },
 ];

@@ -7,13 +7,14 @@ import { useTool } from "../sheets/tool";
 import { stage } from "../view/stage";
 
 const MADE = [
-  { key: "plane", label: "Plane", params: { by: "parallel" } },
+  { key: "plane", label: "Plane", params: { by: "parallel" }, scan: true },
   { key: "axis", label: "Axis", params: { by: "round" } },
-  { key: "point", label: "Point", params: { by: "typed" } },
-  { key: "symmetry", label: "Symmetry plane of the scan", kind: "plane", params: { by: "symmetry" } },
+  { key: "point", label: "Point", params: { by: "typed" }, scan: true },
+  { key: "curve", label: "Curve through points", params: { points: [], between: "smooth" } },
+  { key: "symmetry", label: "Symmetry plane of the scan", kind: "plane", params: { by: "symmetry" }, scan: true },
 ];
 
-/** Construction planes, axes and points to be made. */
+/** Construction planes, axes, points and curves to be made. */
 export function ConstructMenu() {
   const { scanId } = useBench();
   const openDraft = useTool((s) => s.openDraft);
@@ -24,7 +25,7 @@ export function ConstructMenu() {
     onClick: () =>
       openDraft({
         kind: m.kind ?? m.key,
-        params: { ...m.params, ...(scanId && m.key !== "axis" ? { scan: { id: scanId } } : {}) },
+        params: { ...m.params, ...(scanId && m.scan ? { scan: { id: scanId } } : {}) },
       }),
   }));
   const section = () => {

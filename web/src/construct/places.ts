@@ -23,6 +23,13 @@ export interface Measured {
   passing: boolean;
 }
 
+/** A curve in space, as places along it. */
+export interface Curved {
+  id: string;
+  line: Vec3[];
+  passing: boolean;
+}
+
 interface Row {
   id: string;
   name: string;
@@ -99,6 +106,13 @@ export function measuresOf(rows: Row[], unit: Unit): Measured[] {
     const found = told(facts, "measurement");
     if (!found) return [];
     return [{ id, name, passing, text: mainFigure(found, unit), from: found.start ?? null, to: found.end ?? null }];
+  });
+}
+
+export function curvesOf(rows: Row[]): Curved[] {
+  return rows.flatMap(({ id, facts, passing }) => {
+    const found = told(facts, "curve");
+    return found ? [{ id, passing, line: found.drawn as Vec3[] }] : [];
   });
 }
 

@@ -3,7 +3,7 @@ import { useBench } from "../job/context";
 import { useSeen } from "../job/seen";
 import { usePassing } from "../steps/passing";
 import { useAppearance } from "../view/appearance";
-import { factsOf, measuresOf, placesOf } from "./places";
+import { curvesOf, factsOf, measuresOf, placesOf } from "./places";
 
 /** Construction geometry and measurements to be drawn now. */
 export function usePlaces() {
@@ -14,6 +14,6 @@ export function usePlaces() {
   const steps = job.build.result?.steps;
   return useMemo(() => {
     const rows = factsOf(steps ?? [], passing, asOf).filter((r) => !hidden.includes(r.id));
-    return { places: placesOf(rows), measures: measuresOf(rows, unit) };
+    return { places: placesOf(rows), measures: measuresOf(rows, unit), curves: curvesOf(rows) };
   }, [steps, passing, asOf, hidden, unit]);
 }

@@ -80,7 +80,7 @@ export function SectionInView({ draft, offset, size, palette, cut }: Props) {
   };
   return (
     <group>
-      <PlaceShapes places={[plane]} measures={[]} chosen={null} size={size} palette={palette} />
+      <PlaceShapes places={[plane]} measures={[]} curves={[]} chosen={null} size={size} palette={palette} />
       {ofBodies.length > 0 && <FatLines segments={ofBodies} colour={palette.plum} width={2} />}
       {others.length > 0 && <FatLines segments={others} colour={palette.ink} width={1} opacity={0.7} />}
       {known && draft.source !== "radial" && (

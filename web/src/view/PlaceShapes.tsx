@@ -2,13 +2,14 @@ import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo } from "react";
 import { BufferAttribute, BufferGeometry, DoubleSide } from "three";
 import type { Vec3 } from "../api/build";
-import { type Measured, type Placed, planeCorners } from "../construct/places";
+import { type Curved, type Measured, type Placed, planeCorners } from "../construct/places";
 import type { Palette } from "../theme";
 import { FatLines } from "./FatLines";
 
 interface Props {
   places: Placed[];
   measures: Measured[];
+  curves: Curved[];
   chosen: string | null;
   /** Size of the part, mm: axes are drawn through it, points as small crosses. */
   size: number;
@@ -60,8 +61,8 @@ function Sheet({ corners, colour, opacity }: { corners: Vec3[]; colour: string; 
   );
 }
 
-/** Construction planes, axes and points, and the lines of measurements. */
-export function PlaceShapes({ places, measures, chosen, size, palette }: Props) {
+/** Construction planes, axes, points and curves, and the lines of measurements. */
+export function PlaceShapes({ places, measures, curves, chosen, size, palette }: Props) {
   const invalidate = useThree((s) => s.invalidate);
   const drawn = useMemo(
     () =>
@@ -80,6 +81,14 @@ export function PlaceShapes({ places, measures, chosen, size, palette }: Props) 
     () => measures.map((m) => ({ ...m, lines: new Float32Array(m.from && m.to ? [...m.from, ...m.to] : []) })),
     [measures],
   );
+  const curved = useMemo(
+    () =>
+      curves.map((c) => ({
+        ...c,
+        lines: new Float32Array(c.line.slice(1).flatMap((p, i) => [...c.line[i]!, ...p])),
+      })),
+    [curves],
+  );
   useEffect(() => invalidate(), [invalidate]);
   return (
     <group>
@@ -96,6 +105,14 @@ export function PlaceShapes({ places, measures, chosen, size, palette }: Props) 
             onTop={!d.corners || d.on}
           />
         </group>
+      ))}
+      {curved.map((c) => (
+        <FatLines
+          key={c.id + c.passing}
+          segments={c.lines}
+          colour={c.passing || c.id === chosen ? palette.active : palette.plum}
+          width={2.6}
+        />
       ))}
       {measured.map((m) => (
         <FatLines

@@ -58,7 +58,7 @@ export function View({ raw, fitted, onMove }: Props) {
   const coloured = useAppearance((s) => s.coloured);
   const step = useTool((s) => s.step);
   const by = useSelecting((s) => s.by);
-  const { places, measures } = usePlaces();
+  const constructed = usePlaces();
   const colours = useDeviation();
   const { scan, size, home, scanReady, bodyReady } = useHome();
   const second = useAppearance((s) => s.second !== null);
@@ -93,7 +93,7 @@ export function View({ raw, fitted, onMove }: Props) {
           <Bodies coloured={colours !== null} onReady={bodyReady} />
         )}
         <WorldFrame size={size * 0.16} palette={palette} />
-        <PlaceShapes places={places} measures={measures} chosen={step} size={size} palette={palette} />
+        <PlaceShapes {...constructed} chosen={step} size={size} palette={palette} />
         {marked && (
           <Locator point={marked.point} radius={Math.max(marked.size * 0.7, size * 0.02)} colour={palette.active} />
         )}

@@ -42,7 +42,7 @@ export function useThings(): Thing[] {
         .filter((s) => kinds[s.kind]?.makes === "sketch")
         .map(thing("sketch", (id) => steps.some((other) => other.id !== id && refersTo(other, id)))),
       ...done.filter((s) => kinds[s.kind]?.makes === "region").map(thing("region", () => true)),
-      ...done.filter((s) => placeFacts(s.facts)).map(thing("place", never)),
+      ...done.filter((s) => placeFacts(s.facts) || s.facts?.of === "curve").map(thing("place", never)),
       ...done.filter((s) => s.facts?.of === "measurement").map(thing("measurement", never)),
       ...evidence.filter((e) => isReading(e) && e.pin).map(thing("pin", never)),
       ...(probes ?? []).map(thing("pin", never)),
