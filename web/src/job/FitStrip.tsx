@@ -25,12 +25,13 @@ export function FitStrip() {
   const step = recipe.steps.find((s) => s.id === last?.[0]);
   // What is being prepared, by the sample that steps are compared by.
   const passing = usePassing((s) => s.fit);
+  const old = usePassing((s) => s.fitting);
   const figures = passing ?? fit?.figures;
   const stop = () =>
     got(api.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } })).catch((e: unknown) => tell(e));
   return (
     <section
-      className={passing ? "fit fit-passing" : "fit"}
+      className={passing ? (old ? "fit fit-passing fit-old" : "fit fit-passing") : "fit"}
       aria-label="Fit strip"
       data-fit={passing ? "passing" : fit ? (fit.figures.sampled ? "sample" : "full") : "none"}
     >

@@ -29,6 +29,8 @@ interface Passing {
   preview: PreviewBody[] | null;
   /** How that would fit the scan, by a sample of it: none before it is worked out. */
   fit: Figures | null;
+  /** Another fit is on its way: that one is of what was typed before. */
+  fitting: boolean;
   /** What was shown of the change that was made last, and the revision it gave: none while it is on its way. */
   awaited: { bodies: PreviewBody[]; revision: number | null } | null;
   /** What all this is of: parameters, or the steps that are copied; none while another is being worked out. */
@@ -49,6 +51,7 @@ export const nothingPassing = {
   handles: [],
   preview: null,
   fit: null,
+  fitting: false,
   awaited: null,
   settled: null,
   keeping: false,

@@ -37,6 +37,11 @@ it("asks for the picture at once, and for the fit when nothing more is typed", a
   await waitFor(() => expect(usePassing.getState().fit).toEqual({ inside_share: 0.7 }));
   expect(asked(log)).toEqual([false, true]);
   expect(usePassing.getState().preview).toHaveLength(1);
+  expect(usePassing.getState().fitting).toBe(false);
+  act(() => screen.getByText("type").click());
+  await waitFor(() => expect(usePassing.getState().fitting).toBe(true));
+  expect(usePassing.getState().fit).toEqual({ inside_share: 0.7 }); // until the next one is there
+  await waitFor(() => expect(usePassing.getState().fitting).toBe(false));
   act(() => screen.getByText("leave").click());
   expect(usePassing.getState().fit).toBeNull();
 });

@@ -33,6 +33,7 @@ export function usePreview() {
       set({
         preview: null,
         fit: null,
+        fitting: false,
         laid: null,
         looking: false,
         settled: null,
@@ -49,7 +50,7 @@ export function usePreview() {
         running.current?.abort();
         const control = new AbortController();
         running.current = control;
-        set({ looking: true, fit: null });
+        set({ looking: true, fitting: true });
         const ask = (with_fit: boolean) =>
           got(
             api.POST("/api/jobs/{job_id}/preview", {
@@ -60,8 +61,9 @@ export function usePreview() {
           );
         const askFit = () =>
           ask(true)
-            .then((found) => !control.signal.aborted && set({ fit: found.fit ?? null }))
-            .catch(() => undefined); // the picture has said already what is wrong
+            .then((found) => !control.signal.aborted && set({ fit: found.fit ?? null, fitting: false }))
+            // The picture has said already what is wrong.
+            .catch(() => !control.signal.aborted && set({ fit: null, fitting: false }));
         ask(false)
           .then((found) => {
             if (control.signal.aborted) return;
@@ -78,15 +80,14 @@ export function usePreview() {
             const scan = found.scans.find((s) => s.id === scanId);
             // An alignment is shown by laying the scan down as it would be; the bodies wait until it is kept.
             if (facts && scan) set({ laid: { matrix: timesPose(scan.pose, inversePose(pose)), facts }, preview: null });
-            else {
-              set({ preview: found.problems.length === 0 ? found.bodies : null, laid: null });
-              const changed = found.problems.length === 0 && found.bodies.some((b) => b.view);
-              if (changed && scanId) timer.current = setTimeout(askFit, FIT_REST_MS);
-            }
+            else set({ preview: found.problems.length === 0 ? found.bodies : null, laid: null });
+            const changed = !facts && found.problems.length === 0 && found.bodies.some((b) => b.view);
+            if (changed && scanId) timer.current = setTimeout(askFit, FIT_REST_MS);
+            else set({ fit: null, fitting: false });
           })
           .catch((e: unknown) => {
             // A half-typed formula is no news; it is said when it is committed.
-            if (!control.signal.aborted) set({ looking: false, settled: aboutOf(edit) });
+            if (!control.signal.aborted) set({ looking: false, settled: aboutOf(edit), fit: null, fitting: false });
             if (!control.signal.aborted && !(e instanceof ProblemError)) tell(e);
           });
       }, REST_MS);
