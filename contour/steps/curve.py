@@ -92,8 +92,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
 
 KIND: StepKind[Params] = StepKind(
     id="curve",
-    title="Curve through points",
-    help="A curve in space, to sweep something along",
+    title="Curve",
+    help="A curve through points in space, to sweep something along",
     version=1,
     makes="curve",
     params=Params,
