@@ -5,11 +5,11 @@ from typing import Any
 import pytest
 from pydantic import ValidationError
 
+from contour.products import PRODUCTS
 from contour.recipe.evidence.picture import Picture, PictureMark
 from contour.recipe.evidence.reading import Feature, Instrument, Pin, Reading, Session, Take
 from contour.recipe.evidence.scan import LeftAlone, ScanEvidence
 from contour.recipe.params import refs_in
-from contour.products import PRODUCTS
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import (
     BodyLook,
