@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeWire
-from OCP.collections import Array1_double, Array1_gp_Pnt, Array1_int
+from OCP.collections import Array1_gp_Pnt
 from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.Geom import Geom_BSplineCurve
 from OCP.gp import gp_Ax2, gp_Circ, gp_Pnt, gp_Vec
@@ -23,6 +23,7 @@ from contour.geometry.vectors import unit
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.entities import Entity
 from contour.solid.face_geometry import array, direction, pnt
+from contour.solid.splines import kernel_knots
 from contour.solid.wires import chain_edges
 
 __all__ = ["Path", "Piece", "path_from", "pieces_in_space", "pieces_of"]
@@ -134,15 +135,10 @@ def _edge_of(piece: SpacePiece) -> TopoDS_Edge:
     if isinstance(piece, Oval):
         frame = gp_Ax2(pnt(np.array(piece.centre)), direction(piece.axis), direction(np.array(piece.x)))
         return BRepBuilderAPI_MakeEdge(gp_Circ(frame, piece.long), piece.first, piece.last).Edge()
-    values, times = np.unique(piece.knots, return_counts=True)
-    knots, mults = Array1_double(1, len(values)), Array1_int(1, len(values))
-    for i, (v, c) in enumerate(zip(values, times, strict=True), 1):
-        knots.SetValue(i, float(v))
-        mults.SetValue(i, int(c))
     poles = Array1_gp_Pnt(1, len(piece.poles))
     for i, p in enumerate(piece.poles, 1):
         poles.SetValue(i, pnt(np.array(p)))
-    return BRepBuilderAPI_MakeEdge(Geom_BSplineCurve(poles, knots, mults, 3, False)).Edge()
+    return BRepBuilderAPI_MakeEdge(Geom_BSplineCurve(poles, *kernel_knots(np.array(piece.knots)), 3, False)).Edge()
 
 
 def path_from(pieces: Sequence[Piece], near: Array, *, param: str) -> Path:

@@ -19,7 +19,7 @@ from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeWire,
     BRepBuilderAPI_Sewing,
 )
-from OCP.collections import Array1_double, Array1_int, Array2_gp_Pnt
+from OCP.collections import Array2_gp_Pnt
 from OCP.Geom import Geom_BSplineSurface
 from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.gp import gp_Pln
@@ -33,6 +33,7 @@ from contour.solid.face_geometry import array, direction, middle_of, pnt
 from contour.solid.gate import SolidFacts, require_solid
 from contour.solid.shape import NamedShape, edges, faces, shape_map
 from contour.solid.shells import shells, within
+from contour.solid.splines import kernel_knots
 from contour.solid.topology.names import names_by_face
 
 __all__ = ["CURVED", "Wall", "across", "capped_skin", "closed_by", "places_along", "skin", "wall_border", "wall_face"]
@@ -197,15 +198,6 @@ def _surface(wall: Wall) -> Geom_BSplineSurface:
     for i, row in enumerate(poles, 1):
         for j, p in enumerate(row, 1):
             net.SetValue(i, j, pnt(p))
-    uk, um = _knots(along.t)
-    vk, vm = _knots(over.t)
+    uk, um = kernel_knots(along.t)
+    vk, vm = kernel_knots(over.t)
     return Geom_BSplineSurface(net, uk, vk, um, vm, along.k, over.k, False, False)
-
-
-def _knots(t: Array) -> tuple[Array1_double, Array1_int]:
-    values, times = np.unique(t, return_counts=True)
-    knots, mults = Array1_double(1, len(values)), Array1_int(1, len(values))
-    for i, (v, c) in enumerate(zip(values, times, strict=True), 1):
-        knots.SetValue(i, float(v))
-        mults.SetValue(i, int(c))
-    return knots, mults

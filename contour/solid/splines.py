@@ -1,4 +1,4 @@
-"""Freeform faces as B-spline surfaces in plain arrays."""
+"""Freeform faces as B-spline surfaces in plain arrays, and knots as the kernel takes them."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.collections import Array1_double, Array1_int
 from OCP.Geom import Geom_BSplineSurface, Geom_RectangularTrimmedSurface
 from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.GeomConvert import GeomConvert
@@ -14,7 +15,7 @@ from OCP.TopoDS import TopoDS_Face
 from contour.geometry.bspline_rows import packed
 from contour.solid.face_geometry import array
 
-__all__ = ["spline_rows"]
+__all__ = ["kernel_knots", "spline_rows"]
 
 Array = NDArray[np.float64]
 
@@ -67,3 +68,13 @@ def spline_rows(face: TopoDS_Face, begin: int) -> tuple[NDArray[np.int64], Array
 def _knots(count, value, times) -> tuple[list[float], list[int]]:  # type: ignore[no-untyped-def]
     places = range(1, count + 1)
     return [value(i) for i in places], [times(i) for i in places]
+
+
+def kernel_knots(t: Array) -> tuple[Array1_double, Array1_int]:
+    """Knots (n,) with each as often as it counts, as the kernel takes them: each once, and how often."""
+    values, times = np.unique(t, return_counts=True)
+    knots, mults = Array1_double(1, len(values)), Array1_int(1, len(values))
+    for i, (v, c) in enumerate(zip(values, times, strict=True), 1):
+        knots.SetValue(i, float(v))
+        mults.SetValue(i, int(c))
+    return knots, mults
