@@ -315,7 +315,9 @@ def show(request: HttpRequest, job_id: uuid.UUID, body: PreviewIn) -> dict[str, 
         "fresh": sorted(fresh),
         "with_fit": body.with_fit,
     }
+    # By a child of its own: what may take long must not keep the one waiting that the next picture comes from.
+    child = f"{job.id} fit" if body.with_fit else str(job.id)
     result: dict[str, Any] = ask_standby(
-        str(job.id), "preview", payload, cancelled=lambda: _newest.get(str(job.id)) is not mine, time_limit_s=60
+        child, "preview", payload, cancelled=lambda: _newest.get(str(job.id)) is not mine, time_limit_s=60
     )
     return {**result, "passed": passed}

@@ -25,6 +25,7 @@ __all__ = ["SpacePiece", "SpaceSpline", "drawn", "smooth_through", "straight_thr
 Array = NDArray[np.float64]
 _SAME_MM = 1e-6
 _DRAWN = 24  # places of a stretch of a spline, and of an arc, that it is drawn by
+_MOST_DRAWN = 600  # of a spline: they travel with everything that is told of the job
 _STRAIGHT = 1 - 1e-12
 
 
@@ -156,6 +157,7 @@ def drawn(pieces: Sequence[SpacePiece]) -> Array:
             rows.append(curves.places(piece, np.linspace(piece.first, piece.last, _DRAWN)))
         else:
             spans = np.unique(piece.knots)
-            at = np.concatenate([np.linspace(a, b, _DRAWN, endpoint=False) for a, b in pairwise(spans)])
+            each = max(3, min(_DRAWN, _MOST_DRAWN // (len(spans) - 1)))
+            at = np.concatenate([np.linspace(a, b, each, endpoint=False) for a, b in pairwise(spans)])
             rows.append(piece.curve()(np.append(at, spans[-1])))
     return np.concatenate(rows)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from contour.geometry.surfaces import Surface
 from contour.solid.face_geometry import face_surface, goes_round
 from contour.solid.shape import NamedShape, faces
@@ -17,7 +19,8 @@ _LEVEL_MM = 1e-9
 
 def tilt_between(a: Surface, b: Surface) -> float:
     """Between the planes or axes of two surfaces, whichever way they look, degrees."""
-    return math.degrees(math.acos(min(abs(float(a.along @ b.along)), 1.0)))
+    # By the sine too: the cosine alone tells angles below a millionth of a degree from nothing no more.
+    return math.degrees(math.atan2(float(np.linalg.norm(np.cross(a.along, b.along))), abs(float(a.along @ b.along))))
 
 
 def nearly_level(body: NamedShape, lead: int, *, reach_mm: float, tilt_deg: float) -> dict[int, float]:

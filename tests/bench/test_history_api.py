@@ -13,6 +13,7 @@ from django.test import Client
 
 from bench.models import Task
 from contour.exchange.scanfile import read_scan
+from contour.job.work.standby import ask_standby
 from contour.mesh.health import inspect_scan
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from tests.bench.asking import client_of, edited, get, post
@@ -138,6 +139,28 @@ def test_a_preview_gives_geometry_and_keeps_nothing(maker, block):
         maker, f"/jobs/{block['id']}/preview", {"edit": {"op": "note-step", "step": block["lower"], "note": "x"}}
     )
     assert same["bodies"][0]["view"] is None
+
+
+def test_the_fit_of_a_preview_comes_when_it_is_asked_for_and_keeps_no_picture_waiting(maker, block, monkeypatch):
+    """From another child than the picture's: what takes long there is not what the next key waits for."""
+    asked = []
+
+    def noted(child, task, payload, **more):
+        asked.append(child)
+        return ask_standby(child, task, payload, **more)
+
+    monkeypatch.setattr("bench.api.proposals.ask_standby", noted)
+    edit = {"op": "set-params", "step": block["lower"], "params": {"distance": {"text": "-5.5 mm"}}}
+    path = f"/jobs/{block['id']}/preview"
+    picture = post(maker, path, {"edit": edit})
+    fitted = post(maker, path, {"edit": edit, "with_fit": True})
+    assert picture["fit"] is None and fitted["fit"]["sampled"]
+    assert len(asked) == 2 and asked[0] != asked[1]
+    # Of an edit that moves nothing it is the one that the job has by its sample.
+    same = post(maker, path, {"edit": {"op": "note-step", "step": block["lower"], "note": "x"}, "with_fit": True})
+    last = list(result(maker, block)["fit"]["by_step"].values())[-1]["inside_share"]
+    assert same["fit"]["inside_share"] == pytest.approx(last, abs=1e-12)
+    assert fitted["fit"]["inside_share"] != pytest.approx(last, abs=1e-3)
 
 
 def test_a_preview_tells_the_faces_of_the_step_that_is_prepared(maker, block):

@@ -103,6 +103,13 @@ def test_too_few_points_and_points_that_are_one_are_refused(points, closed, para
         assert (refused.value.problem.code, refused.value.problem.where.param) == ("bad-params", param)
 
 
+def test_one_through_many_points_is_drawn_by_no_more_than_travels_well():
+    t = np.linspace(0, 20, 200)
+    many = np.column_stack([10 * np.cos(t), 10 * np.sin(t), t])
+    line = drawn(smooth_through(many, closed=False))
+    assert 200 < len(line) <= 601 and all(distance_to(line, p) < 0.5 for p in many)
+
+
 @pytest.mark.parametrize("closed", [False, True])
 def test_what_is_drawn_follows_the_pieces_and_what_is_kept_reads_back(closed, tmp_path):
     for k, made in enumerate(

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 import pytest
 
+from contour.geometry.surfaces import Surface
 from contour.solid.boolean import combine
-from contour.solid.leveled import nearly_level
+from contour.solid.leveled import nearly_level, tilt_between
 from contour.solid.primitives import cone
 from tests.conftest import circle, prism, rectangle
 
@@ -31,6 +34,15 @@ def test_flat_faces_within_reach_that_look_the_same_way():
     assert offered(body, "s1.end[p1]") == {"s0.end[p1]": 0.4, "s2.end[p1]": -0.4}
     assert offered(body, "s1.end[p1]", reach=0.3) == {}
     assert offered(body, "s3.end[p1]") == {}
+
+
+def test_tilts_below_a_millionth_of_a_degree_are_told_apart_from_none():
+    flat = Surface("plane", (0, 0, 0), (0, 0, 1), 0.0, 1)
+    for deg in (0.0, 1e-9, 1e-5, 30.0):
+        way = (math.sin(math.radians(deg)), 0.0, math.cos(math.radians(deg)))
+        assert tilt_between(flat, Surface("plane", (0, 0, 0), way, 0.0, 1)) == pytest.approx(deg, rel=1e-6, abs=1e-15)
+        back = (-way[0], 0.0, -way[2])
+        assert tilt_between(flat, Surface("plane", (0, 0, 0), back, 0.0, 1)) == pytest.approx(deg, rel=1e-6, abs=1e-15)
 
 
 def test_the_underside_of_a_thin_plate_is_not_offered_to_its_upper_side():

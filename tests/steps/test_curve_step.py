@@ -67,6 +67,15 @@ def test_a_smooth_pipe_has_the_volume_of_area_times_length():
     assert volume_of(made, NEW) == pytest.approx(math.pi * 2.25 * made.facts.length, rel=2e-3)
 
 
+def test_a_ring_along_a_closed_flat_one_is_about_a_torus():
+    t = np.linspace(0, 2 * np.pi, 24, endpoint=False)
+    around = np.column_stack([20 * np.cos(t) - 20, np.zeros(24), 20 * np.sin(t)])
+    made = pipe(around, half=2.0, closed=True)
+    found = check_solid(shape_of(made, NEW).shape)
+    assert found.closed and found.valid
+    assert volume_of(made, NEW) == pytest.approx(2 * math.pi**2 * 20 * 4, rel=1e-4)
+
+
 def test_corners_of_a_body_are_points_as_well():
     block = prism(rectangle(10, 10), 5, prefix="b")
     names = ["b.end[p1]|b.side[e1]|b.side[e2]", "b.side[e2]|b.side[e3]|b.start[p1]"]

@@ -1,4 +1,4 @@
-"""A child per job that stays for the next question: for previews, which are asked for with every key that is pressed.
+"""A child per job that stays for the next question: for previews, which are asked for with every key that is pressed; another for how they would fit the scan.
 
 It has everything loaded and its memory at hand. A question that a newer one has overtaken is given up between two steps; a child that does not
 come to that soon is killed, and the next question begins another.
@@ -29,7 +29,7 @@ from contour.job.work.runner import (
 
 __all__ = ["ask_standby"]
 
-_MOST = 2  # jobs that a child stands by for
+_MOST = 4  # children that stand by: of two jobs, for pictures and for fits
 _IDLE_S = 180.0
 _QUESTIONS = 300  # then another child takes over: the kernel does not give back all that it takes
 _GRACE_S = 1.0  # for giving up by itself
