@@ -30,11 +30,11 @@ describe("the fit strip", () => {
       usePassing.getState().set({ fit: { ...whole, inside_share: last - 0.05, unseen_share: null, sampled: true } }),
     );
     expect(screen.getByText("77.9 %")).toBeInTheDocument();
-    expect(screen.getByText("as shown").nextSibling).toHaveTextContent("−5.0 %");
+    expect(screen.getByText("if taken").nextSibling).toHaveTextContent("−5.0 %");
     expect(screen.getByRole("region", { name: "Fit strip" })).toHaveAttribute("data-fit", "passing");
     act(() => usePassing.getState().set({ fit: null }));
     expect(screen.getByText("82.9 %")).toBeInTheDocument();
-    expect(screen.queryByText("as shown")).toBeNull();
+    expect(screen.queryByText("if taken")).toBeNull();
   });
 
   it("takes a new acceptance", async () => {

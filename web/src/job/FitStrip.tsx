@@ -23,7 +23,7 @@ export function FitStrip() {
   const running = build.status === "queued" || build.status === "running";
   const last = Object.entries(fit?.by_step ?? {}).at(-1);
   const step = recipe.steps.find((s) => s.id === last?.[0]);
-  // What is being prepared, by the sample that steps are compared by.
+  // What is being prepared, with all steps below it, by the sample that steps are compared by.
   const passing = usePassing((s) => s.fit);
   const old = usePassing((s) => s.fitting);
   const figures = passing ?? fit?.figures;
@@ -59,7 +59,7 @@ export function FitStrip() {
           </div>
           <FitFigures
             figures={figures}
-            of={passing ? "as shown" : (step?.name ?? "last step")}
+            of={passing ? "if taken" : (step?.name ?? "last step")}
             change={passing ? changeFrom(last?.[1].inside_share, passing.inside_share) : last?.[1].change}
           />
           {(recipe.probes?.length ?? 0) > 0 && (
