@@ -10,10 +10,13 @@ import numpy as np
 import pytest
 
 from contour.construct.place import Place
+from contour.construct.space_curve import SpaceSpline
+from contour.geometry.curves import Line, Oval
 from contour.geometry.surfaces import Surface
 from contour.present.places import place_of_product
 from contour.products import PRODUCTS, Extras, load_product, product_kind, save_product
 from contour.products.buffers import read_view
+from contour.products.curve import CurveProduct
 from contour.products.intent import AgreedRow, IntentProduct
 from contour.products.measurement import MeasurementFacts, MeasurementProduct
 from contour.products.region import RegionProduct
@@ -43,6 +46,14 @@ def product(request, block_scan, drilled_block):
         "measurement": MeasurementProduct(MeasurementFacts(measured="length", said="of the edge", length=4.0)),
         "intent": IntentProduct(
             (AgreedRow(kind="equal-size", regions=("a", "b"), text="equal", measured=6.0, u=0.01, cost=1.5),)
+        ),
+        "curve": CurveProduct(
+            (
+                Line((0.0, 0.0, 0.0), (4.0, 0.0, 0.0)),
+                Oval((4.0, 2.0, 0.0), (0.0, -1.0, 0.0), (1.0, 0.0, 0.0), 2.0, 2.0, 0.0, 1.5),
+                SpaceSpline((0.0,) * 4 + (1.0,) * 4, ((0.0, 1.0, 2.0), (1.0, 1.0, 2.0), (2.0, 1.0, 3.0), (3.0, 1.0, 3.0))),
+            ),
+            False,
         ),
         **{s: Place(s, (1.0, 2.0, 3.0), (0.0, 0.6, 0.8), u=0.01, reach=4.0) for s in ("plane", "axis", "point")},
     }[request.param]
