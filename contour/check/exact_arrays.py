@@ -19,6 +19,7 @@ from contour.geometry.curve_rows import ARC, LINE, POLYLINE, ROW
 from contour.geometry.curves import Line
 from contour.geometry.surfaces import Surface
 from contour.solid.face_geometry import array, cone_radii, edge_curve, face_surface, v_range
+from contour.solid.same_parts import told_of_parts
 from contour.solid.shape import edges, faces
 from contour.solid.splines import spline_rows
 from contour.solid.tessellate import Tessellation, tessellate
@@ -55,6 +56,7 @@ def _face_row(face: TopoDS_Face, surface: Surface | None) -> list[float]:
     return row
 
 
+@told_of_parts
 def _edge_row(edge: TopoDS_Edge) -> tuple[int, list[float], Array | None]:
     empty = [0.0] * ROW
     if BRep_Tool.Degenerated_s(edge):

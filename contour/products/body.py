@@ -93,12 +93,12 @@ def _beside(product: BodyProduct, folder: Path, extras: Extras) -> dict[str, Any
     from contour.solid.topology.rows import topology_rows
 
     shape = read_shape(product.brep)
+    if extras.parts:  # before there are triangles: faces that the step left as they were are known by their bytes
+        write_topology(topology_rows(NamedShape(shape, product.names)), folder)
     if extras.view:
         mesh = tessellate(shape, chord_mm=_FINE_MM)
         _save_view(mesh, folder)
         save_exact(exact_arrays(shape, mesh), folder / "exact.npz")
-    if extras.parts:
-        write_topology(topology_rows(NamedShape(shape, product.names)), folder)
     facts: dict[str, Any] = {"faces": len(product.names), "solids": len(solids(shape)), "open": len(free_edges(shape))}
     facts |= {k: v for k in ("title", "colour", "role") if (v := getattr(product, k))}
     if extras.measure:

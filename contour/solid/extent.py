@@ -13,7 +13,7 @@ from OCP.gp import gp_Pnt, gp_Pnt2d, gp_Vec
 from OCP.TopAbs import TopAbs_State
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
-from contour.solid.shape import edges, faces
+from contour.solid.shape import edges, faces, measured
 
 __all__ = ["bounds"]
 
@@ -24,6 +24,7 @@ _GRID = 13
 _ROUNDS = 8
 
 
+@measured
 def bounds(shape: TopoDS_Shape) -> Array:
     """(2, 3): lowest and highest corner, mm.
 

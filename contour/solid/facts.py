@@ -10,13 +10,15 @@ from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
-from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
+from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Face
 
 from contour.solid.face_geometry import array, face_kind, face_surface
 from contour.solid.mass import face_mass
 from contour.solid.part_place import place_of_face
-from contour.solid.shape import NamedShape, edge_faces, faces, owners_of, shape_map
+from contour.solid.same_parts import told_of_parts
+from contour.solid.shape import NamedShape, faces
+from contour.solid.topology.edges import borders_of
 
 __all__ = ["face_facts"]
 
@@ -79,37 +81,32 @@ def face_facts(named: NamedShape) -> list[dict[str, Any]]:
     the outward normal, for cylinders, cones and tori a point of the axis and the axis, for cylinders the diameter, for spheres
     the centre (mm)."""
     listed = faces(named.shape)
-    lookup = shape_map(named.shape, TopAbs_ShapeEnum.TopAbs_FACE)
-    around = edge_faces(named.shape)
     beside: list[set[int]] = [set() for _ in listed]
-    for i in range(1, around.Size() + 1):
-        owners = {lookup.FindIndex(f) - 1 for f in owners_of(around, i)}
+    for owners in borders_of(named).edges:
         for k in owners:
-            beside[k] |= owners - {k}
-    out = []
-    for k, (face, name) in enumerate(zip(listed, named.names, strict=True)):
-        size, centre = face_mass(face)
-        row: dict[str, Any] = {
-            "name": name,
-            "kind": face_kind(face),
-            "beside": sorted(beside[k]),
-            "area": round(size, 4),
-        }
-        spot, _ = face_spot(face, centre=centre)
-        row["centre"] = _rounded(spot)
-        g = face_surface(face)
-        if g is None:
-            out.append(row)
-            continue
-        if g.kind in ("plane", "cylinder"):
-            row["axis"] = _rounded(g.axis, 7)
-        if g.kind == "cylinder":
-            row["origin"] = _rounded(g.at + ((array(centre) - g.at) @ g.along) * g.along)
-            row["diameter"], row["inside"] = round(2 * g.radius, 5), g.outward < 0
-        elif g.kind != "plane":
-            place = place_of_face(face)
-            row["origin"] = _rounded(place.origin)
-            if place.shape == "axis":
-                row["axis"] = _rounded(place.direction, 7)
-        out.append(row)
-    return out
+            beside[k] |= {*owners} - {k}
+    return [
+        {"name": name, "kind": face_kind(face), "beside": sorted(beside[k]), **_facts_by_itself(face)}
+        for k, (face, name) in enumerate(zip(listed, named.names, strict=True))
+    ]
+
+
+@told_of_parts
+def _facts_by_itself(face: TopoDS_Face) -> dict[str, Any]:
+    size, centre = face_mass(face)
+    spot, _ = face_spot(face, centre=centre)
+    row: dict[str, Any] = {"area": round(size, 4), "centre": _rounded(spot)}
+    g = face_surface(face)
+    if g is None:
+        return row
+    if g.kind in ("plane", "cylinder"):
+        row["axis"] = _rounded(g.axis, 7)
+    if g.kind == "cylinder":
+        row["origin"] = _rounded(g.at + ((array(centre) - g.at) @ g.along) * g.along)
+        row["diameter"], row["inside"] = round(2 * g.radius, 5), g.outward < 0
+    elif g.kind != "plane":
+        place = place_of_face(face)
+        row["origin"] = _rounded(place.origin)
+        if place.shape == "axis":
+            row["axis"] = _rounded(place.direction, 7)
+    return row

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections import deque
-
 import numpy as np
 from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Builder, BRep_Tool
@@ -16,35 +14,21 @@ from OCP.gp import gp_Pnt
 from OCP.GProp import GProp_GProps
 from OCP.TopoDS import TopoDS_Compound, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
-from contour.solid.shape import edges, faces, twins
+from contour.solid.same_parts import told_of_parts
+from contour.solid.shape import edges, faces, measured
 from contour.solid.tessellate import mesh
 
 __all__ = ["area", "face_mass", "volume"]
 
-_MOST_FACES = 4000
-
 _PLAIN = (GeomAbs_CurveType.GeomAbs_Line, GeomAbs_CurveType.GeomAbs_Circle)
 
 
-_measured: deque[tuple[TopoDS_Shape, float]] = deque(maxlen=8)
-
-
+@measured
 def volume(shape: TopoDS_Shape) -> float:
     """mm³; negative when the shape is inside out.
 
-    A step asks for it of the same body before, after and at its gate, and the next step again: of a threaded one it takes a quarter of a second each time. The
-    last few are remembered (shapes are never changed once they are whole).
+    A step asks for it of the same body before, after and at its gate, and the next step again: of a threaded one it takes a quarter of a second each time.
     """
-    for same in (shape, *twins(shape)):
-        for known, size in _measured:
-            if known.IsEqual(same):
-                return size
-    size = _volume(shape)
-    _measured.append((shape, size))
-    return size
-
-
-def _volume(shape: TopoDS_Shape) -> float:
     props = GProp_GProps()
     # Adaptive, span by span: the plain call takes a few points per face and was 0.3 % off under a free curve; asked for a tenth as closely it was 2e-5 off.
     BRepGProp.VolumePropertiesGK_s(_seen_from_aside(shape), props, 1e-7, False, True, False, False, False)
@@ -77,32 +61,26 @@ def _with(*shapes: TopoDS_Shape) -> TopoDS_Compound:
 
 def area(shape: TopoDS_Shape) -> float:
     """mm²; of faces with free edges by fine triangles (the kernel's integral does not follow such edges well)."""
-    straight = [f for f in faces(shape) if _plainly_bordered(f)]
-    free = [f for f in faces(shape) if not _plainly_bordered(f)]
-    whole = sum(face_mass(f)[0] for f in straight)
-    if not free:
-        return whole
-    triangles, meshed = _with(*free), GProp_GProps()
-    mesh(triangles, chord_mm=0.002, angle_rad=0.15)
-    BRepGProp.SurfaceProperties_s(triangles, meshed, False, True)
-    return whole + float(meshed.Mass())
+    return sum(map(_face_area, faces(shape)))
 
 
-_weighed: dict[int, tuple[TopoDS_Face, float, gp_Pnt]] = {}
+@told_of_parts
+def _face_area(face: TopoDS_Face) -> float:
+    if _plainly_bordered(face):
+        return face_mass(face)[0]
+    meshed = GProp_GProps()
+    mesh(face, chord_mm=0.002, angle_rad=0.15)
+    BRepGProp.SurfaceProperties_s(face, meshed, False, True)
+    return float(meshed.Mass())
 
 
+@told_of_parts
 def face_mass(face: TopoDS_Face) -> tuple[float, gp_Pnt]:
     """(area by the kernel's integral, mm², centre of mass) of a face; remembered, for both the body's area and its list of faces ask."""
-    known = _weighed.get(hash(face))
-    if known is not None and known[0].IsEqual(face):
-        return known[1:]
     props = GProp_GProps()
     # It meets far more than it is asked for; its plain call takes three times as long at a thread's faces.
     BRepGProp.SurfaceProperties_s(face, props, 1e-6)
-    if len(_weighed) >= _MOST_FACES:
-        _weighed.clear()
-    _weighed[hash(face)] = (face, float(props.Mass()), props.CentreOfMass())
-    return _weighed[hash(face)][1:]
+    return float(props.Mass()), props.CentreOfMass()
 
 
 def _plainly_bordered(face: TopoDS_Face) -> bool:

@@ -31,13 +31,13 @@ __all__ = [
     "free_edges",
     "is_valid",
     "listed",
+    "measured",
     "owners_of",
     "read_shape",
     "remembered",
     "shape_list",
     "shape_map",
     "solids",
-    "twins",
     "write_shape",
 ]
 
@@ -171,7 +171,25 @@ def read_shape(data: bytes) -> TopoDS_Shape:
     return shape
 
 
-def twins(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
+def measured(function: Callable[[TopoDS_Shape], T]) -> Callable[[TopoDS_Shape], T]:
+    """For a function of a shape alone: what it gave for the last few of them, and for their twins (shapes are never changed once they are whole). What it
+    gives is not to be changed."""
+    last: deque[tuple[TopoDS_Shape, T]] = deque(maxlen=8)
+
+    @wraps(function)
+    def asked(shape: TopoDS_Shape) -> T:
+        for same in (shape, *_twins(shape)):
+            for known, told in last:
+                if known.IsEqual(same):
+                    return told
+        told = function(shape)
+        last.append((shape, told))
+        return told
+
+    return asked
+
+
+def _twins(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
     """Shapes of the very same bytes, among those that were written and read last."""
     own = next((digest for known, digest in _bytes_of if known.IsEqual(shape)), None)
     return [known for known, digest in _bytes_of if digest == own and not known.IsEqual(shape)]

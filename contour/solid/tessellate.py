@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -56,7 +55,8 @@ def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35,
     on its face each vertex is; else -1 and zeros."""
     mesh(shape, chord_mm=chord_mm, angle_rad=angle_rad)
     edge_map = shape_map(shape, TopAbs_ShapeEnum.TopAbs_EDGE)
-    vertices, parameters, triangles, owners, side_edges, side_senses = [], [], [], [], [], []
+    vertices, parameters, triangles, owners = [], [], [], []
+    borders: list[tuple[int, NDArray[np.int64]]] = []  # edge, its nodes along one face
     polylines: list[NDArray[np.float64]] = [np.empty((0, 3))] * edge_map.Size()
     base = 0
     for number, face in enumerate(faces(shape)):
@@ -67,12 +67,11 @@ def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35,
         move = location.Transformation()
         still = location.IsIdentity()
         nodes = (drawn.Node(i) if still else drawn.Node(i).Transformed(move) for i in range(1, drawn.NbNodes() + 1))
-        points = np.array([(p.X(), p.Y(), p.Z()) for p in nodes])
+        points = np.array([p.Coord() for p in nodes])
         corners = np.array([drawn.Triangle(i).Get() for i in range(1, drawn.NbTriangles() + 1)], dtype=np.int64) - 1
         reverse = face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
         if reverse:
             corners = corners[:, [0, 2, 1]]
-        lookup: dict[tuple[int, int], tuple[int, int]] = {}
         walk = TopExp_Explorer(face, TopAbs_ShapeEnum.TopAbs_EDGE)
         while walk.More():
             edge = TopoDS.Edge(walk.Current())
@@ -82,36 +81,47 @@ def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35,
             polygon = BRep_Tool.PolygonOnTriangulation_s(edge, drawn, location)
             if polygon is None:
                 continue
-            ids = [polygon.Node(i) - 1 for i in range(1, polygon.NbNodes() + 1)]
+            ids = np.array([polygon.Node(i) - 1 for i in range(1, polygon.NbNodes() + 1)])
             k = edge_map.FindIndex(edge) - 1
             polylines[k] = points[ids]
-            for a, b in itertools.pairwise(ids if sides else ()):
-                lookup[a, b] = (k, 1)
-                lookup[b, a] = (k, -1)
-        under = np.full((len(corners), 3), -1, np.int32)
-        senses = np.zeros((len(corners), 3), np.int8)
-        for t, (a, b, c) in enumerate(corners.tolist() if sides else ()):
-            for s, pair in enumerate(((a, b), (b, c), (c, a))):
-                hit = lookup.get(pair)
-                if hit:
-                    under[t, s], senses[t, s] = hit
+            borders.append((k, ids + base))
         vertices.append(points)
         if sides:
-            parameters.append(np.array([(p.X(), p.Y()) for p in map(drawn.UVNode, range(1, drawn.NbNodes() + 1))]))
+            parameters.append(np.array([drawn.UVNode(i).Coord() for i in range(1, drawn.NbNodes() + 1)]))
         else:
             parameters.append(np.zeros((len(points), 2)))
         triangles.append(corners + base)
         owners.append(np.full(len(corners), number, np.int32))
-        side_edges.append(under)
-        side_senses.append(senses)
         base += len(points)
+    corners = np.vstack(triangles)
+    under, senses = _under_sides(corners, borders if sides else [], base)
     return Tessellation(
         np.vstack(vertices),
         np.vstack(parameters),
-        np.vstack(triangles).astype(np.int32),
+        corners.astype(np.int32),
         np.concatenate(owners),
-        np.vstack(side_edges),
-        np.vstack(side_senses),
+        under,
+        senses,
         polylines,
         chord_mm,
     )
+
+
+def _under_sides(
+    corners: NDArray[np.int64], borders: list[tuple[int, NDArray[np.int64]]], count: int
+) -> tuple[NDArray[np.int32], NDArray[np.int8]]:
+    """(edge under each side of the triangles (m, 3), whether the side runs with it), -1 and 0 inside a face. count: of vertices."""
+    under, senses = np.full(corners.shape, -1, np.int32), np.zeros(corners.shape, np.int8)
+    if not borders:
+        return under, senses
+    begins = np.concatenate([ids[:-1] for _, ids in borders])
+    ends = np.concatenate([ids[1:] for _, ids in borders])
+    edge = np.repeat([k for k, _ in borders], [len(ids) - 1 for _, ids in borders])
+    there = np.concatenate([begins * count + ends, ends * count + begins])
+    order = np.argsort(there, kind="stable")
+    sides = corners * count + np.roll(corners, -1, axis=1)
+    at = order[np.searchsorted(there[order], sides).clip(max=len(there) - 1)]
+    met = there[at] == sides
+    under[met] = edge[at[met] % len(edge)]
+    senses[met] = np.where(at[met] < len(edge), 1, -1)
+    return under, senses

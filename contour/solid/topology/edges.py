@@ -22,6 +22,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Vertex
 
 from contour.recipe.problem import ContourError
 from contour.solid.face_geometry import array
+from contour.solid.same_parts import told_of_parts
 from contour.solid.shape import NamedShape, edge_faces, edges, faces, owners_of, remembered, shape_map
 
 __all__ = ["Borders", "borders_of", "corner_named", "corner_names", "edge_names", "edges_named"]
@@ -90,6 +91,7 @@ def _directions(pair: Sequence[TopoDS_Face]) -> list[Array]:
     return out
 
 
+@told_of_parts
 def _middle(edge: TopoDS_Edge) -> Array:
     curve = BRepAdaptor_Curve(edge)
     first, last = curve.FirstParameter(), curve.LastParameter()
@@ -108,18 +110,25 @@ def _counted(group: Sequence[TopoDS_Edge], pair: Sequence[TopoDS_Face]) -> list[
     return None
 
 
-def _told_apart(name: str, group: list[int], named: NamedShape, borders: Borders) -> list[str]:
+def _told_apart(
+    name: str,
+    group: list[int],
+    names: Sequence[str],
+    borders: Borders,
+    parts: tuple[Sequence[TopoDS_Edge], Sequence[TopoDS_Face]],
+) -> list[str]:
+    """names: of the faces · parts: edges and faces of the whole shape."""
     pair = borders.edges[group[0]]
-    ends = [{named.names[f] for v in borders.ends[i] for f in borders.corners[v] if f not in pair} for i in group]
+    ends = [{names[f] for v in borders.ends[i] for f in borders.corners[v] if f not in pair} for i in group]
     common = set.intersection(*ends)
     own = ["&".join(sorted(e - common)) for e in ends]
-    listed, shape_faces = edges(named.shape), faces(named.shape)
+    listed, shape_faces = parts
     out = []
     for i, key in zip(group, own, strict=True):
         text = f"{name}@({key})" if key else f"{name}@"
         if own.count(key) > 1:
             same = [k for k, o in zip(group, own, strict=True) if o == key]
-            ordered = sorted(pair, key=lambda f: named.names[f])
+            ordered = sorted(pair, key=lambda f: names[f])
             ranks = _counted([listed[k] for k in same], [shape_faces[f] for f in ordered])
             text += "?" if ranks is None else f"#{ranks[same.index(i)] + 1}/{len(same)}"
         out.append(text)
@@ -141,9 +150,10 @@ def _edge_names(named: NamedShape) -> tuple[str, ...]:
     groups: dict[str, list[int]] = {}
     for i, name in enumerate(base):
         groups.setdefault(name, []).append(i)
+    parts = edges(named.shape), faces(named.shape)
     for name, group in groups.items():
         if name and len(group) > 1:
-            for i, told in zip(group, _told_apart(name, group, named, borders), strict=True):
+            for i, told in zip(group, _told_apart(name, group, named.names, borders, parts), strict=True):
                 base[i] = told
     return tuple(base)
 

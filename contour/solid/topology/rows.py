@@ -13,13 +13,14 @@ from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopExp import TopExp
-from OCP.TopoDS import TopoDS, TopoDS_Edge
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face
 
 from contour.geometry.curves import Line
 from contour.solid.edge_frame import turn_between
 from contour.solid.face_geometry import array, edge_curve
 from contour.solid.facts import face_facts
-from contour.solid.shape import NamedShape, edge_faces, edges, owners_of, read_shape, shape_map
+from contour.solid.same_parts import told_of_parts
+from contour.solid.shape import NamedShape, edges, faces, read_shape, shape_map
 from contour.solid.topology.edges import borders_of, corner_names, edge_names
 
 __all__ = ["edge_names_of", "is_border", "is_smooth", "rows_of", "topology_rows"]
@@ -31,6 +32,7 @@ def _rounded(p: Any, digits: int = 5) -> list[float]:
     return [round(float(x), digits) for x in p]
 
 
+@told_of_parts
 def _edge_row(edge: TopoDS_Edge) -> tuple[dict[str, Any], list[tuple[int, Any]]]:
     """kind, length, a place in its middle, for lines the direction, for circles centre, axis and radius (mm); and the unit
     tangents out of its ends, each with the number of the end (0 first, 1 last)."""
@@ -67,11 +69,13 @@ def is_border(edge: TopoDS_Edge, owners: list[Any]) -> bool:
 
 def is_smooth(edge: TopoDS_Edge, owners: list[Any]) -> bool:
     """Whether the two faces run into one another there without an edge to be felt."""
-    if len(owners) != 2:
-        return not is_border(edge, owners)
-    limit = np.cos(np.radians(_SMOOTH_DEG))
+    return _runs_on(edge, *owners) if len(owners) == 2 else not is_border(edge, owners)
 
-    return all(turn_between(owners, edge, at=at) > limit for at in (0.5, 0.25, 0.75))
+
+@told_of_parts
+def _runs_on(edge: TopoDS_Edge, a: TopoDS_Face, b: TopoDS_Face) -> bool:
+    limit = np.cos(np.radians(_SMOOTH_DEG))
+    return all(turn_between((a, b), edge, at=at) > limit for at in (0.5, 0.25, 0.75))
 
 
 def topology_rows(named: NamedShape) -> dict[str, list[dict[str, Any]]]:
@@ -80,7 +84,7 @@ def topology_rows(named: NamedShape) -> dict[str, list[dict[str, Any]]]:
     faces, centre. In the kernel's order; mm."""
     shape = named.shape
     borders = borders_of(named)
-    around = edge_faces(shape)
+    all_faces = faces(shape)
     corner_map = shape_map(shape, TopAbs_ShapeEnum.TopAbs_VERTEX)
     rows: list[dict[str, Any]] = []
     leaving: dict[int, list[tuple[int, Any]]] = {}  # corner -> edges that leave it, with their unit directions
@@ -93,7 +97,7 @@ def topology_rows(named: NamedShape) -> dict[str, list[dict[str, Any]]]:
             rows[-1] |= {"kind": "pole", "length": 0.0, "smooth": True, "border": False}
             continue
         more, tangents = _edge_row(edge)
-        owners = owners_of(around, around.FindIndex(edge))
+        owners = [all_faces[f] for f in sides]
         row |= more | {"smooth": is_smooth(edge, owners), "border": is_border(edge, owners)}
         # As the curve runs, not as the edge is turned: the first corner of the forward edge is where its parameter begins.
         forward = TopoDS.Edge(edge.Oriented(TopAbs_Orientation.TopAbs_FORWARD))
