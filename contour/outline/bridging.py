@@ -21,7 +21,7 @@ from contour.outline.explain import fit_outline
 from contour.outline.joins import End, How, Join, end_of, ways_to_join
 from contour.outline.pieces import Outline, Piece, Span, piece_path
 from contour.outline.shape import fit_piece
-from contour.outline.split import ARC, ELLIPSE, FREE, LINE
+from contour.outline.split import ARC, ELLIPSE, FREE, LINE, PRICES
 
 __all__ = [
     "Bridged",
@@ -42,7 +42,13 @@ _ALL_PAIRINGS = 8  # ends of which every pairing is tried
 _NEAR = 9  # ends that each is tried with
 _MOST_ENDS = 120  # more are the edge of a lattice, not of a part
 _CLEAR = 0.02  # of a bridge at both ends, that may touch what it comes from
+_STUBS = (
+    2.5,
+    3.4,
+)  # facet sides: an end so short may be what the scan makes of a corner; the longer one where the shorter fails
+_MISSED = 0.02  # of what was seen: a loop that misses more does not follow it
 _LEAST_POINTS = 4
+_MOST_AWAY = 10.0  # sigmas: beyond it a point is missed, however far
 _BESIDE = 0.25  # of the reach: nearer than that a line still runs along
 
 
@@ -150,6 +156,29 @@ def _ends(line: OpenLine) -> tuple[End, End]:
     return out[0], out[1]
 
 
+def _without_rounding(line: OpenLine, tolerance: float, stub: float) -> OpenLine:
+    """A line without what the scan has rounded at its open ends (pieces shorter than stub, mm): there it turns towards a piece that is missing, and
+    says nothing of it."""
+    pieces, points = list(line.outline.pieces), line.points
+    owner = np.argmin(np.stack([path_distance(points, piece_path(p)) for p in pieces]), axis=0)
+    first, last = 0, len(pieces) - 1
+    while last > first and _piece_length(pieces[last]) < stub:
+        last -= 1
+    while last > first and _piece_length(pieces[first]) < stub:
+        first += 1
+    kept = np.flatnonzero((owner >= first) & (owner <= last))
+    low, high = int(kept[0]), int(kept[-1]) + 1
+    for way, piece in ((1, pieces[first]), (-1, pieces[last])):
+        part = points[low:high][::way]
+        along = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(part, axis=0), axis=1))])
+        astray = (path_distance(part, piece_path(piece)) > tolerance) & (along < stub)
+        gone = int(np.flatnonzero(astray)[-1]) + 1 if astray.any() else 0
+        low, high = (low + gone, high) if way == 1 else (low, high - gone)
+    if high - low < _LEAST_POINTS:
+        return line
+    return OpenLine(points[low:high], replace(line.outline, pieces=tuple(pieces[first : last + 1])))
+
+
 def _piece_length(piece: Piece) -> float:
     return max(float(np.linalg.norm(np.diff(piece_path(piece), axis=0), axis=1).sum()), 1e-6)
 
@@ -228,9 +257,37 @@ def bridged(
     others: closed polylines (n, 2) of the same section, that no bridge may cross. tolerance_mm: three sigma. edge_mm: the side of a facet.
     Nothing is bridged where the budget does not reach.
     """
-    sigma = tolerance_mm / 3
     if not lines or 2 * len(lines) > _MOST_ENDS:
         return []
+    best: tuple[float, list[Bridged]] | None = None
+    for stub in _STUBS:
+        cleared = [_without_rounding(line, tolerance_mm, stub * edge_mm) for line in lines]
+        made = _bridged(cleared, others, tolerance_mm, edge_mm, wishes, budget)
+        missed = max((_missed(b, lines, 0.3 * edge_mm + tolerance_mm) for b in made), default=0.0)
+        if best is None or missed < best[0]:
+            best = missed, made
+        if missed < _MISSED:
+            break
+    assert best is not None
+    return best[1]
+
+
+def _missed(made: Bridged, lines: Sequence[OpenLine], reach: float) -> float:
+    """The share of what was seen of a loop that it does not pass within reach (mm)."""
+    paths = [piece_path(p) for p in made.outline.pieces]
+    points = np.vstack([lines[k].points for k in made.of])
+    return float(np.mean(np.min([path_distance(points, path) for path in paths], axis=0) > reach))
+
+
+def _bridged(
+    lines: Sequence[OpenLine],
+    others: Sequence[Array],
+    tolerance_mm: float,
+    edge_mm: float,
+    wishes: Sequence[Wish],
+    budget: Budget,
+) -> list[Bridged]:
+    sigma = tolerance_mm / 3
     ends = [end for line in lines for end in _ends(line)]
     seen = [LineString(line.points) for line in lines] + [LineString(np.vstack([o, o[:1]])) for o in others]
     tree = STRtree(seen)
@@ -299,14 +356,27 @@ def _closed(
         loose = join.how in ("one piece", "meet") and not pair.wished
         parts += [points, path]
         unseen += [np.zeros(len(points), bool), np.full(len(path), loose)]
-    points = np.vstack(parts)
-    outline = fit_outline(
-        points, closed=True, tolerance_mm=tolerance, edge_mm=edge, budget=budget, assumed=np.concatenate(unseen)
-    )
-    if not outline.closed or not outline.explained:
-        return None
+    points, shown = np.vstack(parts), np.concatenate(unseen)
     of = tuple(k for k, _ in ring)
-    return Bridged(_marked(outline, [lines[k].points for k in of], gaps, edge + tolerance), of, tuple(gaps))
+    seen = [lines[k].points for k in of]
+    made = [
+        fit_outline(points, closed=True, tolerance_mm=tolerance, edge_mm=edge, budget=budget, assumed=assumed)
+        for assumed in ((shown, None) if shown.any() else (None,))
+    ]
+    made = [o for o in made if o.closed and o.explained]
+    if not made:
+        return None
+    outline = min(made, key=lambda o: _price(o, seen, tolerance / 3))
+    return Bridged(_marked(outline, seen, gaps, edge + tolerance), of, tuple(gaps))
+
+
+def _price(outline: Outline, seen: list[Array], sigma: float) -> float:
+    """Of telling what was seen by an outline: its pieces, and what it misses."""
+    paths = [piece_path(p) for p in outline.pieces]
+    away = np.concatenate([np.min([path_distance(points, path) for path in paths], axis=0) for points in seen])
+    return sum(PRICES[_CODES[p.kind]] for p in outline.pieces) + float(
+        np.sum(np.minimum(away / sigma, _MOST_AWAY) ** 2)
+    )
 
 
 def _xy(p: Array) -> tuple[float, float]:

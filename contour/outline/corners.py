@@ -17,8 +17,13 @@ Array = NDArray[np.float64]
 _STEP = 0.2  # of the averaging length, between the samples of a rounded corner
 _WINDOW_EDGES = 5.0
 _USUAL = 0.6  # facet sides that scanners average over (standard deviation), where the loop does not tell
-_TRIED = (0.3, 0.4, 0.5, 0.6, 0.7, 0.8)
+_TRIED = (0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.15)
 _PRICE = 32.0  # what a fillet has to gain: a piece and its radius, and that it is one of many corners looked at
+
+_SMALL, _PLAIN = (
+    2.4,
+    4.0,
+)  # facet sides: a smaller fillet looks much like a corner, and has to leave but a part of what that misses
 
 Corner = tuple[Array, Array, Array, Array]  # place, direction towards it, direction away from it, points around it
 
@@ -128,4 +133,5 @@ def fillet_radius(corner: Corner, blur: float, edge: float, sigma: float, longes
         if cost < best:
             best, radius = cost, float(r)
     gain = (sharp - best) / sigma**2
-    return (radius, gain) if gain > _PRICE else (0.0, gain)
+    plain = radius >= _SMALL * edge or gain * sigma**2 > _PLAIN * best
+    return (radius, gain) if gain > _PRICE and plain else (0.0, gain)

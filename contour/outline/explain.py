@@ -352,7 +352,7 @@ def fit_outline(
     extent = float(np.ptp(even, axis=0).max())
     options = {
         "sigma_mm": sigma,
-        "corner_mm": 2.8 * edge,
+        "corner_mm": 3.4 * edge,
         "smallest_mm": 0.8 * edge,
         "largest_mm": 20 * extent,
         "edge_mm": edge,

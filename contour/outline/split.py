@@ -16,6 +16,8 @@ LINE, ARC, FREE, ELLIPSE = 1, 2, 3, 4  # the last is never split off: it takes t
 _PRICE_LINE, _PRICE_ARC, _PRICE_FREE = 25.0, 29.0, 45.0
 PRICES = {LINE: _PRICE_LINE, ARC: _PRICE_ARC, FREE: _PRICE_FREE, ELLIPSE: 37.0}
 _FREE_PER_POINT = 1.35  # a free piece spends a parameter on every point or so, on top of its misfit
+# A side between two corners that a scan has rounded looks a little bowed: arcs this shallow and wide, in facet sides, must be worth more.
+_PRICE_SHALLOW, _SHALLOW, _WIDE = 12.0, 0.35, 9.0
 _SKIP = 3.0  # a point left to a corner costs as much as three that fit
 
 _jit = nb.njit(cache=True, nogil=True)
@@ -122,7 +124,7 @@ def _rough(points, along, reach, closed):  # type: ignore[no-untyped-def]
 
 
 @_jit
-def _split(points, weights, along, sigma, corner, smallest, largest, end_skip, reach, closed):  # type: ignore[no-untyped-def]
+def _split(points, weights, along, sigma, corner, smallest, largest, end_skip, reach, closed, edge):  # type: ignore[no-untyped-def]
     n = len(points)
     sums = _sums(points, weights)
     rough = np.zeros(n + 1)
@@ -148,8 +150,11 @@ def _split(points, weights, along, sigma, corner, smallest, largest, end_skip, r
                     best_end[b], from_start[b], kind_at[b] = base + misfit, a, LINE
                 line = misfit < best_end[b]
             if arc and b - a >= 3 and base + _PRICE_ARC < best_end[b] and _circle(sums, a, b, circle):
-                if smallest <= circle[2] <= largest and along[b] - along[a] < 6.2 * circle[2]:
+                long = along[b] - along[a]
+                if smallest <= circle[2] <= largest and long < 6.2 * circle[2]:
                     cost = base + _PRICE_ARC + circle[3] * scale
+                    if circle[2] > _WIDE * edge and long * long < 8 * circle[2] * _SHALLOW * edge:
+                        cost += _PRICE_SHALLOW
                     if cost < best_end[b]:
                         best_end[b], from_start[b], kind_at[b] = cost, a, ARC
                 arc = circle[3] * scale < 2 * best_end[b]
@@ -211,7 +216,7 @@ def split_chain(
     along = np.concatenate([[0.0], np.cumsum(chords)])
     reach = max(4 * edge_mm, 5 * float(np.median(chords)))
     pieces, cost = _split(
-        centred, weights, along, sigma_mm, corner_mm, smallest_mm, largest_mm, end_skip_mm, reach, closed
+        centred, weights, along, sigma_mm, corner_mm, smallest_mm, largest_mm, end_skip_mm, reach, closed, edge_mm
     )
     return [(int(k), int(a), int(b)) for k, a, b in pieces], float(cost)
 

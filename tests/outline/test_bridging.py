@@ -7,13 +7,24 @@ import itertools
 import numpy as np
 import pytest
 
+from benchmarks.gaps import closed_again, opened
 from contour.fit.budget import Budget
-from contour.outline.bridging import Bridged, OpenLine, Wish, bridged, placed_along, stretches, unseen_along
+from contour.outline.bridging import (
+    Bridged,
+    OpenLine,
+    Wish,
+    bridged,
+    path_distance,
+    placed_along,
+    stretches,
+    unseen_along,
+)
 from contour.outline.explain import fit_outline
 from contour.outline.joins import End, ways_to_join
-from contour.outline.pieces import Piece
+from contour.outline.pieces import Piece, piece_path
 from contour.outline.shape import fit_piece
 from contour.outline.split import ARC, LINE
+from contour.simulate.loops import softened_loop
 
 SIDE = 0.5  # between points, mm
 TOLERANCE = 0.06
@@ -179,3 +190,31 @@ def test_stretches_part_a_piece_where_it_was_not_seen() -> None:
 def test_places_along_a_path() -> None:
     path = np.array([[0.0, 0.0], [4.0, 0.0], [4.0, 3.0]])
     assert placed_along(np.array([[1.0, 1.0], [5.0, 2.0], [9.0, 9.0]]), path) == pytest.approx([1, 6, 7])
+
+
+@pytest.mark.parametrize("seed", [5, 22, 45, 70, 73, 91])
+def test_what_was_seen_of_a_profile_is_followed_whatever_is_missing(seed: int) -> None:
+    """Profiles whose bridges once led straight past a side that was there to be seen."""
+    loop = softened_loop(50_000 + seed, noise_mm=0.03)
+    lines = opened(loop, seed)
+    (made,) = closed_again(loop, lines)
+    paths = [piece_path(p) for p in made.outline.pieces]
+    away = np.min([path_distance(np.vstack(lines), path) for path in paths], axis=0)
+    assert made.outline.closed
+    assert np.mean(away > 0.09 + 0.3 * loop.edge_mm) < 0.02
+    assert len(made.gaps) == len(lines)
+
+
+def hooked(*corners: tuple[float, float]) -> np.ndarray:
+    """A way whose last places turn off by a millimetre, as a scan's do where the next side is missing."""
+    points = walked(*corners)
+    points[-2:, 1] -= (0.4, 0.9)
+    return points
+
+
+def test_an_end_that_a_scan_has_rounded_does_not_pull_its_side_along() -> None:
+    (made,) = closed(hooked((0, 0), (0, 30), (40, 30), (40, 0), (28, 0)), walked((14, 0), (0, 0)))
+    low = [p for p in made.outline.pieces if p.start[1] < 2 and p.end[1] < 2]
+    assert kinds(made) == ["line"] * 4 and len(low) == 1
+    assert abs(low[0].start[1]) < 0.1 and abs(low[0].end[1]) < 0.1
+    assert area(made) == pytest.approx(1200, rel=5e-3)

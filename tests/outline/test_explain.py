@@ -1,10 +1,15 @@
 import numpy as np
 import pytest
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
 
+from contour.check.exact_arrays import exact_arrays
+from contour.exchange.raw import RawScan
+from contour.mesh.prepare import prepare_scan
 from contour.outline.arcs import arc_points, circle_through
 from contour.outline.explain import default_outline_tolerance, fit_outline
 from contour.outline.section import section_loops
 from contour.simulate.loops import softened_loop
+from contour.simulate.scanner import ScanSettings, virtual_scan
 
 
 def resampled(path: np.ndarray, step: float) -> np.ndarray:
@@ -138,3 +143,20 @@ def test_a_modelled_mesh_keeps_its_sharp_corners_and_small_fillets(chord):
     assert outer.area == pytest.approx(9600 - (4 - np.pi) * 64, rel=2e-4)
     assert [p.radius for p in outer.outline.pieces if p.kind == "arc"] == pytest.approx([8] * 4, abs=chord)
     assert [kinds(h.outline) for h in holes] == ["a"] * 4
+
+
+def test_sides_between_corners_that_a_scan_has_rounded_are_lines():
+    """Sections of a noisy scan of a block: sides of ten facets and more, whose ends the scan has bent."""
+    block = exact_arrays(BRepPrimAPI_MakeBox(40, 12, 9).Shape())
+    kinds = []
+    for seed in range(2):
+        made = virtual_scan(block, ScanSettings(spacing_mm=0.8, noise_mm=0.03, seed=seed))
+        corners = made.vertices[made.facets]
+        scan = prepare_scan(RawScan(corners, np.arange(len(corners)), len(corners), "stl"), 1.0)
+        for axis, size in enumerate((40, 12, 9)):
+            for share in (0.3, 0.45, 0.6, 0.75):
+                (loop,) = section_loops(scan, share * size * np.eye(3)[axis], np.eye(3)[axis])
+                kinds.append([p.kind for p in loop.outline.pieces])
+    assert len(kinds) == 24
+    assert sum(k == ["line"] * 4 for k in kinds) >= 18
+    assert max(map(len, kinds)) == 5

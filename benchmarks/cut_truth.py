@@ -1,0 +1,65 @@
+"""The true outlines of a plane's cut through a solid, by the kernel: kinds of their pieces in order."""
+
+from __future__ import annotations
+
+import numpy as np
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Section
+from OCP.gp import gp_Pln
+from OCP.TopExp import TopExp
+from OCP.TopoDS import TopoDS_Edge, TopoDS_Shape
+
+from contour.geometry.curves import Curve, Line
+from contour.geometry.frames import PlaneFrame
+from contour.solid.face_geometry import direction, edge_curve, pnt
+from contour.solid.shape import edges
+
+__all__ = ["true_cuts"]
+
+_SAME_MM = 1e-5
+
+
+def true_cuts(shape: TopoDS_Shape, frame: PlaneFrame) -> list[tuple[str, ...]]:
+    """Kinds (line, arc, ellipse, free) around every closed border of the cut; neighbours on one curve are one piece."""
+    section = BRepAlgoAPI_Section(shape, gp_Pln(pnt(frame.origin), direction(frame.normal)), False)
+    section.Approximation(False)
+    section.Build()
+    left = edges(section.Shape())
+    out = []
+    while left:
+        chain = [left.pop(0)]
+        end = TopExp.LastVertex_s(chain[0])
+        while (ahead := next((e for e in left if _has(e, end)), None)) is not None:
+            left.remove(ahead)
+            chain.append(ahead)
+            first, last = TopExp.FirstVertex_s(ahead), TopExp.LastVertex_s(ahead)
+            end = last if first.IsSame(end) else first
+        out.append(_kinds(chain))
+    return out
+
+
+def _has(edge: TopoDS_Edge, corner) -> bool:  # type: ignore[no-untyped-def]
+    return bool(TopExp.FirstVertex_s(edge).IsSame(corner) or TopExp.LastVertex_s(edge).IsSame(corner))
+
+
+def _kinds(chain: list[TopoDS_Edge]) -> tuple[str, ...]:
+    curves = [edge_curve(e) for e in chain]
+    n = len(curves)
+    begins = [k for k in range(n) if n == 1 or not _one(curves[k - 1], curves[k])] or [0]
+    return tuple(_kind(curves[k]) for k in begins)
+
+
+def _kind(curve: Curve | None) -> str:
+    return "free" if curve is None else "arc" if curve.kind == "circle" else curve.kind
+
+
+def _one(a: Curve | None, b: Curve | None) -> bool:
+    """Whether both lie on one line, circle or ellipse."""
+    if a is None or b is None or a.kind != b.kind:
+        return False
+    if isinstance(a, Line) and isinstance(b, Line):
+        ends = np.array([b.start, b.end]) - a.start
+        aside = ends - np.outer(ends @ a.direction, a.direction)
+        return bool(np.linalg.norm(aside, axis=1).max() < _SAME_MM)
+    assert not isinstance(a, Line) and not isinstance(b, Line)
+    sizes = np.array([*a.centre, a.long, a.short]) - [*b.centre, b.long, b.short]
+    return bool(np.abs(sizes).max() < _SAME_MM)
