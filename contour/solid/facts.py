@@ -10,15 +10,14 @@ from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.gp import gp_Pnt, gp_Vec
 from OCP.ShapeAnalysis import ShapeAnalysis_Surface
-from OCP.TopAbs import TopAbs_Orientation
+from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS_Face
 
 from contour.solid.face_geometry import array, face_kind, face_surface
 from contour.solid.mass import face_mass
 from contour.solid.part_place import place_of_face
 from contour.solid.same_parts import told_of_parts
-from contour.solid.shape import NamedShape, faces
-from contour.solid.topology.edges import borders_of
+from contour.solid.shape import NamedShape, edge_faces, faces, owners_of, shape_map
 
 __all__ = ["face_facts"]
 
@@ -81,10 +80,13 @@ def face_facts(named: NamedShape) -> list[dict[str, Any]]:
     the outward normal, for cylinders, cones and tori a point of the axis and the axis, for cylinders the diameter, for spheres
     the centre (mm)."""
     listed = faces(named.shape)
+    lookup = shape_map(named.shape, TopAbs_ShapeEnum.TopAbs_FACE)
+    around = edge_faces(named.shape)
     beside: list[set[int]] = [set() for _ in listed]
-    for owners in borders_of(named).edges:
+    for i in range(1, around.Size() + 1):
+        owners = {lookup.FindIndex(f) - 1 for f in owners_of(around, i)}
         for k in owners:
-            beside[k] |= {*owners} - {k}
+            beside[k] |= owners - {k}
     return [
         {"name": name, "kind": face_kind(face), "beside": sorted(beside[k]), **_facts_by_itself(face)}
         for k, (face, name) in enumerate(zip(listed, named.names, strict=True))
