@@ -87,6 +87,7 @@ def _made_again(shape: TopoDS_Shape, scan: PreparedScan, tally: Counter[str]) ->
         made = solidify(scan)
     except ContourError:
         return
+    tally["torn"] += bool(made.open)
     good = made.solids == 1 and made.closed and made.valid
     corners = scan.vertices[scan.facets]
     mesh = float(np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])).sum() / 6)
@@ -107,7 +108,7 @@ def _told(name: str, tally: Counter[str]) -> Iterator[tuple[str, str]]:
     )
     yield (
         f"{name}: one valid closed solid (wanted: 95 %)",
-        f"{share('solids', 'meshes')} of {tally['meshes']}; volume within the chord error {share('volumes', 'meshes')}; "
+        f"{share('solids', 'meshes')} of {tally['meshes']} ({tally['torn']} meshes torn); volume within the chord error {share('volumes', 'meshes')}; "
         f"face count equal (wanted: 90 %) {share('face counts', 'meshes')}",
     )
 

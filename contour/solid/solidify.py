@@ -22,7 +22,7 @@ from contour.solid.shape import NamedShape
 
 __all__ = ["Solidified", "solidify"]
 
-_TRIES = 3  # rounds in which faces that the kernel refuses become flat facets
+_TRIES = 4  # rounds in which faces that the kernel refuses become flat facets
 _MOST_FLAT = 6000  # facets that stay flat faces: a solid of more can be opened by nobody
 
 
@@ -57,10 +57,14 @@ def _sewn(scan: PreparedScan, reach_mm: float) -> PreparedScan:
 
 
 def _with_flats(
-    scan: PreparedScan, found: NDArray[np.int32], surfaces: list[Surface | None], tolerance_mm: float
+    scan: PreparedScan,
+    found: NDArray[np.int32],
+    surfaces: list[Surface | None],
+    tolerance_mm: float,
+    shattered: set[int],
 ) -> tuple[list[Surface], NDArray[np.int64], NDArray[np.bool_], int]:
     """(Surfaces, region of each facet, which regions are flat facets of something else, facets in those): planes in the place of what has no
-    surface. Raises ContourError (body-broken) where that would be too many."""
+    surface; of shattered regions one for each facet. Raises ContourError (body-broken) where that would be too many."""
     labels = found.astype(np.int64)
     loose = np.flatnonzero((labels < 0) | np.array([s is None for s in surfaces])[np.maximum(labels, 0)])
     if len(loose) > _MOST_FLAT:
@@ -72,7 +76,9 @@ def _with_flats(
             remedy="allow vertices to lie farther off, or make those places patches",
         )
     every = list(surfaces)
-    group = chords_of(scan, tolerance_mm).group[loose]
+    group = chords_of(scan, tolerance_mm).group[loose].astype(np.int64)
+    alone = np.isin(found[loose], list(shattered))
+    group[alone] = group.max(initial=0) + 1 + np.arange(alone.sum())
     for g in np.unique(group):
         own = loose[group == g]
         labels[own] = len(every)
@@ -108,8 +114,9 @@ def solidify(
     scan = _sewn(scan, tolerance)
     found = exact_regions(scan, tolerance_mm=tolerance, report=lambda what, share: report(what, 0.5 * share))
     surfaces = [r.surface for r in found.regions]
+    shattered: set[int] = set()
     for _ in range(_TRIES):
-        own, labels, stays, flat = _with_flats(scan, found.labels, surfaces, tolerance)
+        own, labels, stays, flat = _with_flats(scan, found.labels, surfaces, tolerance, shattered)
         made = solid_of_regions(
             scan.vertices,
             scan.facets,
@@ -119,11 +126,12 @@ def solidify(
             tolerance_mm=tolerance,
             report=lambda what, share: report(what, 0.5 + 0.5 * share),
         )
-        # A face that the kernel refuses was none, or a sliver of one: its facets stay flat faces, and the rest closes around them.
-        refused = {int(found.labels[np.argmax(labels == r)]) for r in made.refused if not stays[r]}
-        refused = {r for r in refused if surfaces[r] is not None and surfaces[r].kind != "plane"}  # type: ignore[union-attr]
-        if made.facts.valid or not refused:
+        # A face that the kernel refuses was none, or a sliver of one: its facets stay flat faces, and the rest closes around them; or each by itself,
+        # where that is not enough.
+        refused = {int(found.labels[np.argmax(labels == r)]) for r in made.refused} - {-1} - shattered
+        if not refused:
             break
+        shattered |= {r for r in refused if surfaces[r] is None}
         surfaces = [None if k in refused else s for k, s in enumerate(surfaces)]
     order = np.lexsort((-scan.areas, labels))
     first = order[np.searchsorted(labels[order], np.arange(len(own)))]

@@ -36,24 +36,30 @@ class Tessellation:
     chord_mm: float
 
 
-def mesh(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float) -> None:
+def mesh(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float, steady: bool = False) -> None:
     """Triangles afresh, kept with the shape: by a sweep over the plane, six times faster on a face with hundreds of holes than the kernel's own triangulation; that one
-    where the sweep gives nothing, as on an extruded free curve. Edges keep their places, so that the faces still meet."""
+    where the sweep gives nothing, as on an extruded free curve. Edges keep their places, so that the faces still meet. steady:
+    by the kernel's own for all faces."""
     BRepTools.Clean_s(shape)
     wanted = IMeshTools_Parameters()
     wanted.Deflection, wanted.Angle = chord_mm, angle_rad
-    wanted.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
-    BRepMesh_IncrementalMesh(shape, wanted)
+    if not steady:
+        wanted.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
+        BRepMesh_IncrementalMesh(shape, wanted)
     wanted.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson
+    if steady:
+        BRepMesh_IncrementalMesh(shape, wanted)
     for face in faces(shape):
         if BRep_Tool.Triangulation_s(face, TopLoc_Location()) is None:
             BRepMesh_IncrementalMesh(face, wanted)
 
 
-def tessellate(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35, sides: bool = True) -> Tessellation:
+def tessellate(
+    shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float = 0.35, sides: bool = True, steady: bool = False
+) -> Tessellation:
     """Mesh afresh at the given chord height and angle. sides: whether it is wanted what lies under the triangles' sides, and where
-    on its face each vertex is; else -1 and zeros."""
-    mesh(shape, chord_mm=chord_mm, angle_rad=angle_rad)
+    on its face each vertex is; else -1 and zeros · steady: as for the mesh."""
+    mesh(shape, chord_mm=chord_mm, angle_rad=angle_rad, steady=steady)
     edge_map = shape_map(shape, TopAbs_ShapeEnum.TopAbs_EDGE)
     vertices, parameters, triangles, owners = [], [], [], []
     borders: list[tuple[int, NDArray[np.int64]]] = []  # edge, its nodes along one face

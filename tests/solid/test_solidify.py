@@ -7,11 +7,12 @@ from collections import Counter
 import numpy as np
 import pytest
 
+from benchmarks.random_parts import random_part
 from contour.mesh.prepare import prepare_scan
 from contour.recipe.problem import ContourError
 from contour.solid.face_geometry import face_kinds
 from contour.solid.mass import volume
-from contour.solid.shape import faces, is_valid, solids
+from contour.solid.shape import faces, free_edges, is_valid, read_shape, solids, write_shape
 from contour.solid.solidify import solidify
 from demo.bracket import bracket
 from demo.pump_cover import pump_cover
@@ -163,3 +164,15 @@ def test_a_kernel_reads_it_again(tmp_path):
     again = read_shape_file(path)
     assert len(solids(again)) == 1 and is_valid(again)
     assert volume(again) == pytest.approx(volume(pump_cover().shape), rel=1e-6)
+
+
+@pytest.mark.parametrize("seed", [38, 165])
+def test_faces_that_the_kernel_refuses_become_facets_and_the_solid_closes_around_them(seed):
+    """A sliver of a plane that crosses its neighbour's border, and a cylinder that does not meet its own."""
+    part = random_part(seed)
+    scan, *_ = exported(part, 0.1)
+    made = solidify(scan)
+    assert (made.solids, made.closed, made.valid, made.open) == (1, True, True, ())
+    assert made.volume == pytest.approx(volume(part), rel=1e-4)
+    assert made.flat < 0.05 * len(scan.facets) and made.kinds["cylinder"] >= 3
+    assert not free_edges(read_shape(write_shape(made.body.shape)))

@@ -39,7 +39,6 @@ from contour.job.views.thumbnail import body_picture, scan_picture
 from contour.job.work.drawings import DRAWING_TASKS
 from contour.job.work.pictures import PICTURE_TASKS
 from contour.mesh.health import inspect_scan
-from contour.mesh.topology import weld_near
 from contour.outline.radial import radial_frame, radial_profile, runout_of
 from contour.outline.silhouette import silhouette
 from contour.outline.where_to_cut import ranked_cuts
@@ -48,11 +47,11 @@ from contour.recipe.evidence.solid import SolidEvidence
 from contour.recipe.formula import LENGTH_UNITS
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.recipe import load_recipe
+from contour.solid.closed_mesh import closed_mesh
 from contour.solid.doubt import doubted_unit
 from contour.solid.from_file import read_shape_file
 from contour.solid.gate import check_solid
 from contour.solid.shape import NamedShape, read_shape
-from contour.solid.tessellate import tessellate
 
 __all__ = ["TASKS"]
 
@@ -163,18 +162,21 @@ def _export_step(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     return {"bytes": out.stat().st_size, "solids": facts.solids, "faces": facts.faces, "volume": facts.volume}
 
 
-def _bodies_meshed(payload: dict[str, Any]) -> list[tuple[str, np.ndarray, np.ndarray]]:
-    out = []
-    for name, shape, _ in _shapes(payload):
-        mesh = tessellate(shape, chord_mm=payload["chord_mm"], angle_rad=float(np.radians(payload["angle_deg"])))
-        # Faces share their edges to rounding only: single precision could tear them apart.
-        out.append((name, *weld_near(mesh.vertices, mesh.triangles, 1e-6)))
-    return out
+def _bodies_meshed(payload: dict[str, Any], report: Report) -> list[tuple[str, np.ndarray, np.ndarray]]:
+    chord, angle = payload["chord_mm"], float(np.radians(payload["angle_deg"]))
+
+    def again(what: str) -> None:
+        report({"event": "deliver", "name": what})
+
+    return [
+        (name, *closed_mesh(shape, chord_mm=chord, angle_rad=angle, report=again))
+        for name, shape, _ in _shapes(payload)
+    ]
 
 
-def _mesh(payload: dict[str, Any]) -> tuple[np.ndarray, np.ndarray]:
+def _mesh(payload: dict[str, Any], report: Report) -> tuple[np.ndarray, np.ndarray]:
     vertices, triangles, base = [], [], 0
-    for _, points, corners in _bodies_meshed(payload):
+    for _, points, corners in _bodies_meshed(payload, report):
         vertices.append(points)
         triangles.append(corners + base)
         base += len(points)
@@ -183,14 +185,14 @@ def _mesh(payload: dict[str, Any]) -> tuple[np.ndarray, np.ndarray]:
 
 def _count_stl(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     """payload as for the STL file; how many facets it would have."""
-    _, triangles = _mesh(payload)
+    _, triangles = _mesh(payload, report)
     return {"facets": len(triangles), "bytes": 84 + 50 * len(triangles)}
 
 
 def _export_mesh(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     """payload: store, bodies, unit, chord_mm, angle_deg, out (its ending says the format)."""
     report({"event": "deliver", "name": "meshing"})
-    bodies = _bodies_meshed(payload)
+    bodies = _bodies_meshed(payload, report)
     out = Path(payload["out"])
     count = write_mesh(out, bodies, factor=1 / LENGTH_UNITS[payload["unit"]], unit=payload["unit"])
     return _read_back(out, count, np.vstack([v for _, v, _ in bodies]), payload["unit"])

@@ -45,7 +45,7 @@ from contour.solid.gate import SolidFacts, check_solid
 from contour.solid.of_regions.borders import Borders, Chain, borders_of
 from contour.solid.of_regions.curves import Run, corner_of, run_along
 from contour.solid.of_regions.seams import seam_of
-from contour.solid.shape import ShapeMap, faces, is_valid
+from contour.solid.shape import ShapeMap, edges, faces, free_edges, is_valid
 
 __all__ = ["OpenPlace", "RegionSolid", "solid_of_regions"]
 
@@ -71,7 +71,7 @@ class OpenPlace:
 @dataclass(frozen=True, slots=True)
 class RegionSolid:
     """shape: a solid, several, or open faces · regions: of which each face of ``faces(shape)`` is a part · refused: regions whose faces the kernel
-    finds wrong · facts: of it · open: where the mesh
+    finds wrong, or that do not meet their neighbours · facts: of it · open: where the mesh
     itself is."""
 
     shape: TopoDS_Shape
@@ -249,6 +249,7 @@ def solid_of_regions(
     across, _ = neighbours(facets, len(vertices))
     borders = borders_of(facets, across, labels, len(surfaces))
     pieces = _Pieces.of(vertices, facets, across, labels, len(surfaces))
+    torn = [c for c in borders.chains if c.right < 0]
     tried: dict[int, list[Array]] = {}
     best: tuple[tuple[bool, int], TopoDS_Shape, tuple[int, ...], SolidFacts, set[int]] | None = None
     for k in range(_SEAMS):
@@ -257,7 +258,7 @@ def solid_of_regions(
         report("closing the solid", 0.5 + 0.5 * k / _SEAMS)
         shape, regions = _closed(made, pieces, tolerance_mm)
         facts = check_solid(shape)
-        bad = set() if facts.valid else {r for f, r in zip(faces(shape), regions, strict=True) if not is_valid(f)}
+        bad = set() if facts.valid and facts.closed else _wrong(shape, regions, facts, torn=bool(torn))
         rank = (not facts.valid, len(regions))
         if best is None or rank < best[0]:
             best = rank, shape, regions, facts, bad
@@ -269,8 +270,18 @@ def solid_of_regions(
             tried.setdefault(r, []).append(made.seams[r])
     assert best is not None
     _, shape, regions, facts, bad = best
-    open_places = _open_places(vertices, [c for c in borders.chains if c.right < 0])
+    open_places = _open_places(vertices, torn)
     return RegionSolid(shape, regions, tuple(sorted(bad)), facts, open_places)
+
+
+def _wrong(shape: TopoDS_Shape, regions: tuple[int, ...], facts: SolidFacts, *, torn: bool) -> set[int]:
+    """Regions whose faces the kernel finds wrong, or that have a border for themselves though the mesh is not torn."""
+    out = set()
+    loose = [] if facts.closed or torn else free_edges(shape)
+    for face, r in zip(faces(shape), regions, strict=True):
+        if (not facts.valid and not is_valid(face)) or any(e.IsSame(own) for e in loose for own in edges(face)):
+            out.add(r)
+    return out
 
 
 @dataclass(frozen=True, slots=True)
