@@ -42,10 +42,8 @@ _ALL_PAIRINGS = 8  # ends of which every pairing is tried
 _NEAR = 9  # ends that each is tried with
 _MOST_ENDS = 120  # more are the edge of a lattice, not of a part
 _CLEAR = 0.02  # of a bridge at both ends, that may touch what it comes from
-_STUBS = (
-    2.5,
-    3.4,
-)  # facet sides: an end so short may be what the scan makes of a corner; the longer one where the shorter fails
+# Facet sides: an end so short may be what the scan makes of a corner; the longer one where with the shorter what was seen is missed.
+_STUBS = (2.5, 3.4)
 _MISSED = 0.02  # of what was seen: a loop that misses more does not follow it
 _LEAST_POINTS = 4
 _MOST_AWAY = 10.0  # sigmas: beyond it a point is missed, however far
@@ -167,6 +165,8 @@ def _without_rounding(line: OpenLine, tolerance: float, stub: float) -> OpenLine
     while last > first and _piece_length(pieces[first]) < stub:
         first += 1
     kept = np.flatnonzero((owner >= first) & (owner <= last))
+    if len(kept) < _LEAST_POINTS:
+        return line
     low, high = int(kept[0]), int(kept[-1]) + 1
     for way, piece in ((1, pieces[first]), (-1, pieces[last])):
         part = points[low:high][::way]
@@ -259,13 +259,14 @@ def bridged(
     """
     if not lines or 2 * len(lines) > _MOST_ENDS:
         return []
-    best: tuple[float, list[Bridged]] | None = None
+    best: tuple[tuple[int, float], list[Bridged]] | None = None
     for stub in _STUBS:
         cleared = [_without_rounding(line, tolerance_mm, stub * edge_mm) for line in lines]
         made = _bridged(cleared, others, tolerance_mm, edge_mm, wishes, budget)
         missed = max((_missed(b, lines, 0.3 * edge_mm + tolerance_mm) for b in made), default=0.0)
-        if best is None or missed < best[0]:
-            best = missed, made
+        rank = len(lines) - sum(len(b.of) for b in made), missed
+        if best is None or rank < best[0]:
+            best = rank, made
         if missed < _MISSED:
             break
     assert best is not None

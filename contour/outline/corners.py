@@ -20,10 +20,8 @@ _USUAL = 0.6  # facet sides that scanners average over (standard deviation), whe
 _TRIED = (0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.15)
 _PRICE = 32.0  # what a fillet has to gain: a piece and its radius, and that it is one of many corners looked at
 
-_SMALL, _PLAIN = (
-    2.4,
-    4.0,
-)  # facet sides: a smaller fillet looks much like a corner, and has to leave but a part of what that misses
+# A fillet smaller than so many facet sides looks much like a corner: it has to gain so many times what it still misses.
+_SMALL, _PLAIN = 2.4, 4.0
 
 Corner = tuple[Array, Array, Array, Array]  # place, direction towards it, direction away from it, points around it
 
