@@ -129,9 +129,9 @@ def test_what_no_surface_explains_stays_flat_and_the_solid_is_closed_all_the_sam
     block = prism([*rectangle(40, 30), circle(20, 15, 6)], 12).shape
     scan, _ = exported(block, 0.1)
     corners = scan.vertices[scan.facets].copy()
-    # A dent: the corner of the block pushed in, so that its facets lie in three new planes of one facet each.
+    # A dent: the corner of the block pushed in, so that its facets lie in new planes of one facet each.
     at = np.linalg.norm(corners - np.array([0.0, 0.0, 12.0]), axis=2) < 1e-6
-    corners[at] += np.array([1.7, 1.1, -2.3])
+    corners[at] += np.array([6.0, 5.0, -7.0])
     made = solidify(prepare_scan(raw_scan(corners), 1.0))
     assert made.closed and made.valid and made.kinds["cylinder"] == 1
     a, b, c = (corners[:, k] for k in range(3))

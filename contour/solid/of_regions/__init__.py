@@ -1,5 +1,6 @@
-"""A solid of a mesh's regions: every region's surface, trimmed by its neighbours along the borders that the mesh has between them."""
+"""A solid put together from the regions of a modelled mesh: a face over each, trimmed by its neighbours."""
 
 from contour.solid.of_regions.build import OpenPlace, RegionSolid, solid_of_regions
+from contour.solid.of_regions.patches import Sheet, sheet_of
 
-__all__ = ["OpenPlace", "RegionSolid", "solid_of_regions"]
+__all__ = ["OpenPlace", "RegionSolid", "Sheet", "sheet_of", "solid_of_regions"]

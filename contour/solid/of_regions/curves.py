@@ -16,7 +16,7 @@ from OCP.gp import gp_Ax2, gp_Circ, gp_Elips
 from contour.geometry.surfaces import Surface, distances, gradients
 from contour.solid.face_geometry import direction, pnt
 
-__all__ = ["Run", "corner_of", "run_along"]
+__all__ = ["Run", "corner_of", "places_on", "run_along"]
 
 Array = NDArray[np.float64]
 
@@ -150,6 +150,11 @@ def _places(curve: Geom_Curve, begin: float, end: float, count: int) -> Array:
     return np.array([(p.X(), p.Y(), p.Z()) for p in (curve.Value(float(t)) for t in at)])
 
 
+def places_on(run: Run, count: int) -> Array:
+    """Places (n, 3) along a curve, several between each two of so many vertices."""
+    return _places(run.curve, run.begin, run.end, count)
+
+
 def _line(points: Array, surfaces: list[Surface]) -> Run | None:
     way = points[-1] - points[0]
     length = float(np.linalg.norm(way))
@@ -171,6 +176,18 @@ def _free(points: Array, surfaces: list[Surface], ring: bool) -> Run:
         pulled = _pulled(dense, surfaces)
         pulled[:: _BETWEEN + 1] = points[:-1]
         points = np.vstack([pulled, points[-1:]])
+    elif len(surfaces) == 1 and surfaces[0].kind != "plane" and len(points) > 2:
+        # Beside a patch only one side tells where the places between are.
+        first = _through(points, ring)
+        dense = _places(first, first.FirstParameter(), first.LastParameter(), len(points))
+        points = np.vstack([points[:1], _pulled(dense[1:-1], surfaces), points[-1:]])
+    curve = _through(points, ring)
+    begin, end = curve.FirstParameter(), curve.LastParameter()
+    return Run(curve, begin, end, _off(_places(curve, begin, end, len(points)), surfaces))
+
+
+def _through(points: Array, ring: bool) -> Geom_Curve:
+    """The kernel's curve through places (k, 3), of a ring the first again at its end."""
     if ring:
         points = points[:-1]
     keep = np.ones(len(points), bool)
@@ -181,9 +198,7 @@ def _free(points: Array, surfaces: list[Surface], ring: bool) -> Run:
         listed.SetValue(i + 1, pnt(p))
     made = GeomAPI_Interpolate(listed, ring, 1e-9)
     made.Perform()
-    curve = made.Curve()
-    begin, end = curve.FirstParameter(), curve.LastParameter()
-    return Run(curve, begin, end, _off(_places(curve, begin, end, len(points)), surfaces))
+    return made.Curve()
 
 
 def run_along(points: Array, surfaces: list[Surface], ring: bool, tolerance_mm: float, flat: bool = False) -> Run:

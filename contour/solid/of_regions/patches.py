@@ -1,0 +1,165 @@
+"""Freeform faces: what no other surface explains and bends softly, spread out flat and covered by the smoothest surface through its vertices
+and along its borders."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.collections import Array1_gp_Pnt2d, Array2_gp_Pnt
+from OCP.Geom import Geom_BSplineSurface
+from OCP.Geom2d import Geom2d_BSplineCurve
+from OCP.gp import gp_Pnt2d
+from scipy.interpolate import make_interp_spline
+
+from contour.fit.patch import Patch, patches_through
+from contour.mesh.flatten import flattened
+from contour.mesh.topology import neighbours
+from contour.solid.face_geometry import pnt
+from contour.solid.of_regions.borders import Borders, Chain
+from contour.solid.of_regions.courses import Courses
+from contour.solid.of_regions.curves import Run, places_on
+from contour.solid.splines import kernel_knots
+
+__all__ = ["Laid", "Sheet", "kernel_patch", "kernel_track", "laid_over", "sheet_of"]
+
+Array = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+_LEAST_PLACES = 9  # a chain counts as at least so many points: the patch runs past its curve between them as evenly as the curve itself
+_LEAST, _MOST = 6, 20_000  # facets that a patch is for: fewer are rather faces of their own, more take too long
+_MOSTLY = 0.8  # of the chords are no deeper, of the neighbours turn no more
+_CLOSE = (
+    50.0,
+    0.15,
+)  # times the tolerance of vertices and times the chords' depth: a patch so near need not come nearer
+_ROUGH = 3.0  # times that: what a patch may be off
+_ALIKE = 0.8  # cosine of the angle between a facet and the patch at its middle: a patch that turns more has waves that the mesh has not
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Sheet:
+    """vertices (m,): those of a piece of the mesh, rising · facets (n, 3) by them · flat (m, 2): where they lie when it is spread out, mm · chord:
+    about what its facets are off the surface that they stand for, mm · turn: radians between most neighbours."""
+
+    vertices: Ints
+    facets: Ints
+    flat: Array
+    chord: float
+    turn: float
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Laid:
+    """A patch over a region · tracks: where on it each of the region's chains runs (k, 2), evenly in the parameter of its curve · beside: how far it is
+    off them, mm · rough: it is too far off them or the vertices, or has waves that the mesh has not."""
+
+    patch: Patch
+    tracks: dict[int, Array]
+    beside: dict[int, float]
+    rough: bool
+
+
+def sheet_of(vertices: Array, facets: NDArray[np.int32]) -> Sheet | None:
+    """A piece of mesh, facets (n, 3), spread out; none where it folds, or is no piece for a patch."""
+    if not _LEAST <= len(facets) <= _MOST:
+        return None
+    own, within = np.unique(facets, return_inverse=True)
+    within = within.reshape(-1, 3)
+    flat = flattened(vertices[own], within)
+    return None if flat is None else Sheet(own.astype(np.int64), within, flat, *_bends(vertices[own], within))
+
+
+def _bends(vertices: Array, facets: Ints) -> tuple[float, float]:
+    """(How deep the chords are that facets make, by how far apart neighbours are that turn by an angle; that angle), of most of them."""
+    across, _ = neighbours(facets.astype(np.int32), len(vertices))
+    f, k = np.nonzero(across >= 0)
+    a, b, c = (vertices[facets[:, i]] for i in range(3))
+    normal = np.cross(b - a, c - a)
+    normal /= np.linalg.norm(normal, axis=1)[:, None]
+    middle = (a + b + c) / 3
+    g = across[f, k] // 3
+    turn = np.arccos(np.clip(np.einsum("ij,ij->i", normal[f], normal[g]), -1, 1))
+    apart = np.linalg.norm(middle[f] - middle[g], axis=1)
+    return float(np.quantile(turn * apart / 8, _MOSTLY)), float(np.quantile(turn, _MOSTLY))
+
+
+def _beside(points: Array, places: Array) -> Array:
+    """How far along a chain of points (k, 3) places (n, 3) on a curve through them lie, in points passed, 0 to k - 1."""
+    way = np.diff(points, axis=0)
+    off = places[:, None] - points[None, :-1]
+    share = np.clip(np.einsum("nkd,kd->nk", off, way) / np.maximum((way * way).sum(axis=1), 1e-30), 0, 1)
+    side = np.argmin(np.linalg.norm(off - share[..., None] * way, axis=2), axis=1)
+    return np.asarray(side + share[np.arange(len(places)), side])
+
+
+def _along(sheet: Sheet, chain: Chain, points: Array, run: Run) -> tuple[Array, Array]:
+    """(About where, where) places on the curve of a chain lie: (n, 2) when spread out, (n, 3)."""
+    places = places_on(run, max(len(points), _LEAST_PLACES))
+    flat = sheet.flat[np.searchsorted(sheet.vertices, chain.vertices)]
+    passed = np.arange(len(points))
+    spline = make_interp_spline(passed, flat, k=min(3, len(points) - 1))
+    return np.asarray(spline(_beside(points, places))), places
+
+
+def _lies_along(patch: Patch, sheet: Sheet, vertices: Array) -> bool:
+    """Whether a patch faces everywhere about as the facets do that it covers."""
+    a, b, c = (vertices[sheet.vertices[sheet.facets[:, k]]] for k in range(3))
+    facing = np.cross(b - a, c - a)
+    middle = sheet.flat[sheet.facets].mean(axis=1)
+    own = np.cross(patch.at(middle, (1, 0)), patch.at(middle, (0, 1)))
+    size = np.linalg.norm(facing, axis=1) * np.linalg.norm(own, axis=1)
+    return bool((np.einsum("ij,ij->i", facing, own) > _ALIKE * size).all())
+
+
+def laid_over(
+    region: int, sheet: Sheet, vertices: Array, borders: Borders, courses: Courses, tolerance_mm: float
+) -> Laid:
+    """The smoothest patch over a region that comes near enough to its vertices and its borders' curves."""
+    own = sorted({c for loop in borders.loops[region] for c, _ in loop})
+    rim = np.concatenate([borders.chains[c].vertices for c in own])
+    inner = np.isin(sheet.vertices, rim, invert=True)
+    flats, wheres = [sheet.flat[inner]], [vertices[sheet.vertices[inner]]]
+    for c in own:
+        chain = borders.chains[c]
+        points = vertices[chain.vertices].copy()
+        points[0], points[-1] = (courses.spots[int(chain.vertices[end])] for end in (0, -1))
+        flat, where = _along(sheet, chain, points, courses.runs[c])
+        flats.append(flat)
+        wheres.append(where)
+    ends = np.cumsum([len(f) for f in flats])
+    loose = np.arange(ends[-1]) >= ends[0]
+    best: Patch | None = None
+    rough = True
+    close = max(_CLOSE[0] * tolerance_mm, _CLOSE[1] * sheet.chord)
+    for patch in patches_through(np.vstack(flats), np.vstack(wheres), loose):
+        smooth = _lies_along(patch, sheet, vertices)
+        if best is None or (not smooth, patch.off.max()) < (rough, best.off.max()):
+            best, rough = patch, not smooth
+        if not rough and best.off.max() <= close:
+            break
+    assert best is not None
+    tracks = dict(zip(own, np.split(best.uv, ends[:-1])[1:], strict=True))
+    beside = {c: float(off.max()) for c, off in zip(own, np.split(best.off, ends[:-1])[1:], strict=True)}
+    return Laid(best, tracks, beside, rough or float(best.off.max()) > _ROUGH * close)
+
+
+def kernel_track(track: Array, run: Run) -> Geom2d_BSplineCurve:
+    """A chain's way over a patch, (k, 2), by the parameter of its curve."""
+    at = np.linspace(run.begin, run.end, len(track))
+    way = make_interp_spline(at, track, k=min(3, len(track) - 1))
+    poles = Array1_gp_Pnt2d(1, len(way.c))
+    for i, (u, v) in enumerate(way.c, 1):
+        poles.SetValue(i, gp_Pnt2d(float(u), float(v)))
+    return Geom2d_BSplineCurve(poles, *kernel_knots(way.t), way.k, False)
+
+
+def kernel_patch(patch: Patch) -> Geom_BSplineSurface:
+    n, m, _ = patch.poles.shape
+    net = Array2_gp_Pnt(1, n, 1, m)
+    for i, row in enumerate(patch.poles, 1):
+        for j, p in enumerate(row, 1):
+            net.SetValue(i, j, pnt(p))
+    (uk, um), (vk, vm) = (kernel_knots(t) for t in patch.knots)
+    return Geom_BSplineSurface(net, uk, vk, um, vm, 3, 3, False, False)
