@@ -117,7 +117,7 @@ def patches_through(uv: Array, places: Array, loose: NDArray[np.bool_]) -> Itera
             bending = (stiff * size**4 * change).tocsr()
             at = uv.copy()
             made = _fitted((u, v), at, places, bending)
-            for _ in range(_MOVES):
+            for _ in range(_MOVES if loose.any() else 0):
                 at[loose] = _nearer(made, at[loose], places[loose])
                 made = _fitted((u, v), at, places, bending)
             yield made

@@ -24,7 +24,7 @@ from contour.solid.shape import NamedShape
 __all__ = ["Solidified", "solidify"]
 
 _TRIES = 6  # rounds in which faces that the kernel refuses become flat facets
-_DEEPER = 1.2  # times the deepest chord of a round region: what is freeform has none deeper
+_DEEPER = 2.5  # times the deepest chord of a round region: what is freeform has none deeper
 _MANY, _GENTLE = (
     24,
     0.35,

@@ -30,7 +30,7 @@ class Params(BaseModel):
 
 
 class SolidifyFacts(BodyFigures):
-    """closed: the faces close a solid without a gap · valid: the kernel finds nothing wrong · planes … tori: faces by kind · flat_facets: facets
+    """closed: the faces close a solid without a gap · valid: the kernel finds nothing wrong · planes … freeform: faces by kind · flat_facets: facets
     that no surface explains, left as flat faces · gaps: places where the mesh is open · tolerance mm."""
 
     of: Literal["solidify"] = "solidify"
@@ -41,6 +41,7 @@ class SolidifyFacts(BodyFigures):
     cones: int
     spheres: int
     tori: int
+    freeform: int
     flat_facets: int
     gaps: int
     tolerance: float
@@ -89,6 +90,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         cones=kinds.get("cone", 0),
         spheres=kinds.get("sphere", 0),
         tori=kinds.get("torus", 0),
+        freeform=kinds.get("freeform", 0),
         flat_facets=made.flat,
         gaps=len(made.open),
         tolerance=made.tolerance,
@@ -100,7 +102,7 @@ KIND: StepKind[Params] = StepKind(
     id="solidify",
     title="Faces to solid",
     help="A modelled mesh turned into a solid in one go",
-    version=4,
+    version=5,
     makes="body",
     params=Params,
     key_value="tolerance",

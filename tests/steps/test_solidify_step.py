@@ -25,7 +25,7 @@ def test_a_drilled_block_comes_back_with_its_size_and_lasting_names():
     made = run("solidify", PARAMS, mesh(exported(BLOCK.shape, 0.05)[0]))
     assert volume_of(made, OWN) == pytest.approx(40 * 30 * 12 - np.pi * 36 * 12, rel=1e-6)
     facts = made.facts
-    assert (facts.planes, facts.cylinders, facts.flat_facets, facts.gaps) == (6, 1, 0, 0)
+    assert (facts.planes, facts.cylinders, facts.freeform, facts.flat_facets, facts.gaps) == (6, 1, 0, 0, 0)
     assert facts.closed and facts.valid and made.problems == ()
     names = shape_of(made, OWN).names
     assert len(set(names)) == 7 and all(n.startswith("newstep0.face[") for n in names)

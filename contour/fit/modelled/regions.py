@@ -16,6 +16,7 @@ from scipy.sparse.csgraph import connected_components
 
 from contour.fit.covariance import fit_covariance
 from contour.fit.modelled.borders import absorb, adopt, cut_ears, release, settle
+from contour.fit.modelled.chance import without_chance
 from contour.fit.modelled.chords import Chords, chords_of
 from contour.fit.modelled.growth import grow_all
 from contour.fit.modelled.nature import precision_of
@@ -169,6 +170,7 @@ def exact_regions(
         if free[k] and chords.area[k] > 0:
             own = chords.facets_of(int(k))
             faces.append((plane_of(scan, own), own))
+    faces = without_chance(scan, faces, tolerance)
     labels = np.full(len(scan.facets), -1, np.int32)
     for k, (_, facets) in enumerate(faces):
         labels[facets] = k

@@ -35,6 +35,7 @@ _CLOSE = (
     0.15,
 )  # times the tolerance of vertices and times the chords' depth: a patch so near need not come nearer
 _ROUGH = 3.0  # times that: what a patch may be off
+_TRIES, _HOPELESS = 9, 12.0  # patches, after which one that is still so many times farther off than near is given up
 _ALIKE = 0.8  # cosine of the angle between a facet and the patch at its middle: a patch that turns more has waves that the mesh has not
 
 
@@ -133,11 +134,11 @@ def laid_over(
     best: Patch | None = None
     rough = True
     close = max(_CLOSE[0] * tolerance_mm, _CLOSE[1] * sheet.chord)
-    for patch in patches_through(np.vstack(flats), np.vstack(wheres), loose):
+    for tried, patch in enumerate(patches_through(np.vstack(flats), np.vstack(wheres), loose)):
         smooth = _lies_along(patch, sheet, vertices)
         if best is None or (not smooth, patch.off.max()) < (rough, best.off.max()):
             best, rough = patch, not smooth
-        if not rough and best.off.max() <= close:
+        if (not rough and best.off.max() <= close) or (tried >= _TRIES and best.off.max() > _HOPELESS * close):
             break
     assert best is not None
     tracks = dict(zip(own, np.split(best.uv, ends[:-1])[1:], strict=True))

@@ -5142,7 +5142,7 @@ export interface components {
         };
         /**
          * SolidifyFacts
-         * @description closed: the faces close a solid without a gap · valid: the kernel finds nothing wrong · planes … tori: faces by kind · flat_facets: facets
+         * @description closed: the faces close a solid without a gap · valid: the kernel finds nothing wrong · planes … freeform: faces by kind · flat_facets: facets
          *     that no surface explains, left as flat faces · gaps: places where the mesh is open · tolerance mm.
          */
         SolidifyFacts: {
@@ -5184,6 +5184,8 @@ export interface components {
             spheres: number;
             /** Tori */
             tori: number;
+            /** Freeform */
+            freeform: number;
             /** Flat Facets */
             flat_facets: number;
             /** Gaps */

@@ -12,8 +12,15 @@ function Word({ state }: { state: StepState }) {
   return <>{facts.faces} faces</>;
 }
 
-const ONE = { planes: "plane", cylinders: "cylinder", cones: "cone", spheres: "sphere", tori: "torus" };
-const KINDS = ["planes", "cylinders", "cones", "spheres", "tori"] as const;
+const ONE = {
+  planes: "plane",
+  cylinders: "cylinder",
+  cones: "cone",
+  spheres: "sphere",
+  tori: "torus",
+  freeform: "freeform",
+};
+const KINDS = ["planes", "cylinders", "cones", "spheres", "tori", "freeform"] as const;
 
 function rows(facts: StepFacts, unit: Unit) {
   const f = factsOf(facts, "solidify");

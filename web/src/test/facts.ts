@@ -91,6 +91,7 @@ export const solidifyFacts = (some: Some<"solidify"> = {}): FactsOf<"solidify"> 
   cones: 0,
   spheres: 0,
   tori: 0,
+  freeform: 0,
   flat_facets: 0,
   gaps: 0,
   tolerance: 4e-6,

@@ -1,0 +1,121 @@
+"""Pieces of freeform faces that lie on a torus, a cone or a sphere by chance.
+
+Between two arcs of a tessellated blend a torus fits always, and some torus fits any small piece of it well enough. A true face that is only two arcs
+long is bordered along them by something else, and runs into a smooth neighbour along a line or an arc, which lies in a plane; pieces by chance
+are bordered by more of the same, and raggedly.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix, csr_matrix
+from scipy.sparse.csgraph import connected_components
+
+from contour.fit.modelled.chords import inner_edges
+from contour.geometry.surfaces import Surface
+from contour.mesh.prepare import PreparedScan
+
+__all__ = ["without_chance"]
+
+Array = NDArray[np.float64]
+Ints = NDArray[np.int64]
+Flags = NDArray[np.bool_]
+Face = tuple[Surface | None, Ints]
+
+_SOFT = 0.82  # cosine between facets that may be of one face
+_ALONG = 0.2  # of its border, that a band shares softly with others
+_MOSTLY = 0.5  # of its border, that a piece shares raggedly with others
+_AROUND = 0.5  # of its border, that a single flat facet or two share softly with what they belong to
+_MANY = 5  # pieces side by side are a freeform face, also if all of it is such pieces
+
+
+class _Borders:
+    """Sides between faces: x, y (k,): which · ends (k, 2): vertices · length (k,) mm · soft (k,) · around (count,): how long each face's border is."""
+
+    def __init__(self, scan: PreparedScan, label: Ints, count: int) -> None:
+        a, b, once = inner_edges(scan)
+        side = np.nonzero(once)[1]
+        apart = (label[a] != label[b]) & (label[a] >= 0) & (label[b] >= 0)
+        a, b, side = a[apart], b[apart], side[apart]
+        self.x, self.y = label[a], label[b]
+        self.ends = np.stack([scan.facets[a, side], scan.facets[a, (side + 1) % 3]], axis=1)
+        self.length = np.linalg.norm(scan.vertices[self.ends[:, 0]] - scan.vertices[self.ends[:, 1]], axis=1)
+        self.soft = np.einsum("ij,ij->i", scan.normals[a], scan.normals[b]) > _SOFT
+        self.around = np.bincount(self.x, self.length, count) + np.bincount(self.y, self.length, count)
+        self.count = count
+
+    def shared(self, one: Flags, other: Flags) -> csr_matrix:
+        """(count, count): how much border each of `one` shares softly with each of `other`, mm."""
+        at = self.soft & one[self.x] & other[self.y]
+        back = self.soft & one[self.y] & other[self.x]
+        rows = np.concatenate([self.x[at], self.y[back]])
+        columns = np.concatenate([self.y[at], self.x[back]])
+        size = np.concatenate([self.length[at], self.length[back]])
+        return coo_matrix((size, (rows, columns)), shape=(self.count, self.count)).tocsr()
+
+    def inside(self, scan: PreparedScan, label: Ints) -> Ints:
+        """(count,): vertices of each face that no other has."""
+        many = len(scan.vertices)
+        own = label >= 0
+        every = np.unique(np.repeat(label[own], 3) * many + scan.facets[own].ravel()) // many
+        rim = np.unique(np.concatenate([(f[:, None] * many + self.ends).ravel() for f in (self.x, self.y)])) // many
+        return np.bincount(every, minlength=self.count) - np.bincount(rim, minlength=self.count)
+
+    def ragged(self, k: int, other: Flags, vertices: Array, flat_mm: float) -> float:
+        """How much of a face's soft border with others runs along nothing plane, mm."""
+        sides = np.flatnonzero(self.soft & ((self.x == k) & other[self.y] | (self.y == k) & other[self.x]))
+        if not len(sides):
+            return 0.0
+        used, ends = np.unique(self.ends[sides], return_inverse=True)
+        ends = ends.reshape(-1, 2)
+        graph = coo_matrix((np.ones(len(ends)), (ends[:, 0], ends[:, 1])), shape=(len(used),) * 2)
+        run = connected_components(graph, directed=False)[1]
+        total = 0.0
+        for r in np.unique(run):
+            at = vertices[used[run == r]]
+            off = np.linalg.svd(at - at.mean(axis=0), full_matrices=True)[2][2] @ (at - at.mean(axis=0)).T
+            if np.abs(off).max() > flat_mm:
+                total += float(self.length[sides[run[ends[:, 0]] == r]].sum())
+        return total
+
+
+def without_chance(scan: PreparedScan, faces: list[Face], tolerance_mm: float) -> list[Face]:
+    """Faces (surface or none, facets), with pieces by chance and the freeform ones that they hang together with made one freeform face each."""
+    count = len(faces)
+    label = np.full(len(scan.facets), -1)
+    for k, (_, own) in enumerate(faces):
+        label[own] = k
+    borders = _Borders(scan, label, count)
+    kinds = np.array(["" if s is None else s.kind for s, _ in faces])
+    rest, round_ = kinds == "", np.isin(kinds, ["torus", "cone", "sphere"])
+    bands = round_ & (borders.inside(scan, label) == 0)
+    crumb = (kinds == "plane") & np.array([len(own) <= 2 for _, own in faces])
+    piece = round_.copy()
+    while True:
+        beside = piece | rest | crumb
+        along = np.asarray(borders.shared(piece, beside).sum(axis=1)).ravel()
+        out = piece & ~(bands & (along > _ALONG * borders.around))
+        for k in map(int, np.flatnonzero(out & (along > _MOSTLY * borders.around))):
+            ragged = borders.ragged(k, beside, scan.vertices, 4 * tolerance_mm)
+            out[k] = ragged <= _MOSTLY * borders.around[k]
+        if not out.any():
+            break
+        piece &= ~out
+    group = connected_components(borders.shared(piece, piece | rest), directed=False)[1]
+    pieces, rests = (np.bincount(group[f], minlength=count)[group] for f in (piece, rest))
+    free = (piece | rest) & (pieces + rests > 1) & ((rests > 0) | (pieces >= _MANY))
+    while True:
+        held = borders.shared(crumb & ~free, free)
+        most = np.asarray(held.sum(axis=1)).ravel() > _AROUND * np.maximum(borders.around, 1e-30)
+        if not most.any():
+            break
+        for k in map(int, np.flatnonzero(most)):
+            row = held[k]
+            group[k] = group[row.indices[np.argmax(row.data)]]
+        free |= most
+    merged = [
+        (None, np.concatenate([faces[k][1] for k in np.flatnonzero(free & (group == g))]))
+        for g in np.unique(group[free])
+    ]
+    return [face for k, face in enumerate(faces) if not free[k]] + merged

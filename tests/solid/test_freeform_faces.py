@@ -1,0 +1,96 @@
+"""Freeform faces of modelled meshes as one face each, held against the blends that they were exported from."""
+
+from __future__ import annotations
+
+from functools import cache
+
+import numpy as np
+import pytest
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
+from OCP.GeomAbs import GeomAbs_CurveType
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+
+from benchmarks.random_parts import random_part
+from contour.fit.modelled import exact_regions
+from contour.solid.face_geometry import face_kinds
+from contour.solid.mass import volume
+from contour.solid.of_regions import sheet_of
+from contour.solid.shape import edges, faces, free_edges, read_shape, write_shape
+from contour.solid.solidify import solidify
+from contour.solid.tessellate import tessellate
+from tests.fit.test_modelled import exported
+
+
+@cache
+def leaning_boss():
+    """A boss that leans on a plate, with a fillet about its foot: round, but no torus."""
+    plate = BRepPrimAPI_MakeBox(gp_Pnt(-30, -25, 0), 60.0, 50.0, 12.0).Shape()
+    boss = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(0, 0, 5), gp_Dir(0.35, 0.1, 1)), 8.0, 35.0).Shape()
+    both = BRepAlgoAPI_Fuse(plate, boss).Shape()
+    make = BRepFilletAPI_MakeFillet(both)
+    for edge in edges(both):
+        if BRepAdaptor_Curve(edge).GetType() == GeomAbs_CurveType.GeomAbs_Ellipse:
+            make.Add(3.0, edge)
+    return make.Shape()
+
+
+def off_from(shape, places):
+    return np.array(
+        [
+            BRepExtrema_DistShapeShape(BRepBuilderAPI_MakeVertex(gp_Pnt(*map(float, p))).Vertex(), shape).Value()
+            for p in places
+        ]
+    )
+
+
+def over_freeform(shape):
+    """Places on the freeform faces of a solid, between its edges too."""
+    fine = tessellate(shape, chord_mm=0.02, angle_rad=0.2)
+    kinds = np.array(face_kinds(shape))
+    middles = fine.vertices[fine.triangles[kinds[fine.face] == "freeform"]].mean(axis=1)
+    return middles[:: 1 + len(middles) // 120]
+
+
+def test_the_fillet_about_a_leaning_boss_is_one_face_nearer_to_the_true_one_than_its_facets():
+    true = leaning_boss()
+    scan, _ = exported(true, 0.1)
+    made = solidify(scan)
+    assert made.kinds == {"cylinder": 1, "freeform": 1, "plane": 7} and made.flat == 0
+    assert made.closed and made.valid and not free_edges(read_shape(write_shape(made.body.shape)))
+    assert made.volume == pytest.approx(volume(true), rel=2e-5)
+    facets = scan.centroids[scan.centroids[:, 2] > 12.001]
+    blend = facets[np.linalg.norm(facets[:, :2], axis=1) < 16]
+    assert off_from(true, over_freeform(made.body.shape)).max() < 0.5 * off_from(true, blend).max()
+
+
+def test_pieces_of_a_blend_that_lie_on_some_torus_are_not_told_as_one():
+    scan, owner = exported(leaning_boss(), 0.1)
+    found = exact_regions(scan)
+    blend = face_kinds(leaning_boss()).index("freeform")
+    regions = {found.regions[r].kind for r in np.unique(found.labels[owner == blend])}
+    assert regions == {"freeform"} and len(np.unique(found.labels[owner == blend])) == 1
+    assert sheet_of(scan.vertices, scan.facets[owner == blend]) is not None
+
+
+@pytest.mark.parametrize("seed", [7, 39, 42])
+def test_blends_of_random_parts_are_covered_and_lie_near_their_true_faces(seed):
+    part = random_part(seed)
+    scan, _ = exported(part, 0.1)
+    made = solidify(scan)
+    assert made.closed and made.valid and made.kinds["freeform"] >= 1 and made.flat <= 0.02 * len(scan.facets)
+    assert made.volume == pytest.approx(volume(part), rel=2e-5)
+    assert np.sqrt((off_from(part, over_freeform(made.body.shape)) ** 2).mean()) < 0.02
+
+
+def test_a_ball_that_would_close_on_the_wrong_side_of_its_border_is_told():
+    """Valid and closed, and yet a quarter of the volume was missing."""
+    part = random_part(43)
+    made = solidify(exported(part, 0.1)[0])
+    assert made.closed and made.valid
+    assert made.volume == pytest.approx(volume(part), rel=1e-4)
+    assert len(faces(made.body.shape)) < 60
