@@ -106,3 +106,10 @@ def block_stl(tmp_path_factory: pytest.TempPathFactory, block_scan: PreparedScan
 
 def facet_near(scan: PreparedScan, place: tuple[float, float, float]) -> int:
     return int(np.argmin(np.linalg.norm(scan.centroids - np.array(place), axis=1)))
+
+
+@pytest.fixture
+def unhurried(monkeypatch):
+    """Places to cut are looked at for as long as it takes: on busy cores the last ones would get no turn."""
+    monkeypatch.setattr("contour.outline.where_to_cut._CUT_S", np.inf)
+    monkeypatch.setattr("contour.outline.where_to_cut._ALL_S", np.inf)

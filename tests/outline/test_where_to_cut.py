@@ -14,7 +14,7 @@ from contour.recipe.problem import ContourError
 Z = np.array([0.0, 0.0, 1.0])
 
 
-def test_a_drilled_block_is_cut_in_its_middle_with_five_pieces(block_scan):
+def test_a_drilled_block_is_cut_in_its_middle_with_five_pieces(block_scan, unhurried):
     best, *_ = ranked_cuts(block_scan, np.zeros(3), Z)
     assert best.loops == 2 and best.pieces == 5 and best.free == 0 and best.open_share == 0
     assert 1 < best.offset < 9 and best.steady > 5
@@ -25,7 +25,7 @@ def test_a_drilled_block_is_cut_in_its_middle_with_five_pieces(block_scan):
     assert all(a.grade <= b.grade for a, b in pairwise(across))
 
 
-def test_a_direction_that_meets_nothing_is_said(block_scan):
+def test_a_direction_that_meets_nothing_is_said(block_scan, unhurried):
     far = block_scan.vertices.mean(axis=0)
     with pytest.raises(ContourError, match="gives an outline"):
         ranked_cuts(_empty(block_scan), far, Z)

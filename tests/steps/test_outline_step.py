@@ -329,7 +329,7 @@ def test_of_a_thin_wall_each_side_keeps_its_own_points():
     assert loop_of(again, at).area == pytest.approx(1200, rel=2e-3)
 
 
-def test_where_to_cut_prefers_what_closes_and_says_what_that_assumes(holed):
+def test_where_to_cut_prefers_what_closes_and_says_what_that_assumes(holed, unhurried):
     scan, _, _ = holed
     best, *rest = ranked_cuts(scan, np.zeros(3), UP)
     assert best.open_share == 0 and all(c.open_share == 0 for c in rest)
