@@ -17,11 +17,12 @@ from scipy.interpolate import BSpline
 from scipy.sparse import csr_matrix, eye, kron
 from scipy.sparse.linalg import splu
 
-__all__ = ["Patch", "patches_through"]
+__all__ = ["DEGREE", "Patch", "patches_through"]
 
 Array = NDArray[np.float64]
 
-_DEGREE = _CHANGE = 3
+DEGREE = 3
+_CHANGE = 3  # order of the derivatives that are kept small
 _SPANS = (12, 24, 48)  # along the longer side
 _STIFF = (1e-9, 1e-10, 1e-11, 1e-12, 1e-13)  # of the places' own weight, over a domain of size one
 _MARGIN = 0.04  # of the longer side, that the surface goes on for beyond the places
@@ -46,33 +47,33 @@ class Patch:
 def _along(knots: Array, x: Array, order: int) -> tuple[Array, NDArray[np.int32]]:
     """Values (k, 4) of the four basis functions that are not zero at places (k,), and which they are."""
     if not order:
-        rows = BSpline.design_matrix(x, knots, _DEGREE)
-        return rows.data.reshape(-1, _DEGREE + 1), rows.indices.reshape(-1, _DEGREE + 1)
-    first = np.clip(np.searchsorted(knots, x, side="right") - 1, _DEGREE, len(knots) - _DEGREE - 2) - _DEGREE
-    index = first[:, None] + np.arange(_DEGREE + 1)
-    every = BSpline(knots, np.eye(len(knots) - _DEGREE - 1), _DEGREE).derivative(order)(x)
+        rows = BSpline.design_matrix(x, knots, DEGREE)
+        return rows.data.reshape(-1, DEGREE + 1), rows.indices.reshape(-1, DEGREE + 1)
+    first = np.clip(np.searchsorted(knots, x, side="right") - 1, DEGREE, len(knots) - DEGREE - 2) - DEGREE
+    index = first[:, None] + np.arange(DEGREE + 1)
+    every = BSpline(knots, np.eye(len(knots) - DEGREE - 1), DEGREE).derivative(order)(x)
     return np.take_along_axis(every, index, axis=1), index.astype(np.int32)
 
 
 def _rows(knots: tuple[Array, Array], uv: Array, order: tuple[int, int] = (0, 0)) -> csr_matrix:
     """(k, n m): what each pole counts at parameters (k, 2)."""
     (a, i), (b, j) = (_along(t, x, d) for t, x, d in zip(knots, uv.T, order, strict=True))
-    across = len(knots[1]) - _DEGREE - 1
+    across = len(knots[1]) - DEGREE - 1
     index = (i[:, :, None] * across + j[:, None, :]).reshape(len(uv), -1)
     values = (a[:, :, None] * b[:, None, :]).reshape(len(uv), -1)
     at = np.arange(len(uv) + 1) * values.shape[1]
-    return csr_matrix((values.ravel(), index.ravel(), at), shape=(len(uv), (len(knots[0]) - _DEGREE - 1) * across))
+    return csr_matrix((values.ravel(), index.ravel(), at), shape=(len(uv), (len(knots[0]) - DEGREE - 1) * across))
 
 
 def _gram(knots: Array, order: int) -> csr_matrix:
     """Integrals of products of derivatives of the basis functions."""
-    x, w = np.polynomial.legendre.leggauss(_DEGREE + 1)
+    x, w = np.polynomial.legendre.leggauss(DEGREE + 1)
     breaks = np.unique(knots)
     half = np.diff(breaks) / 2
     at = ((breaks[:-1] + half)[:, None] + half[:, None] * x).ravel()
     values, index = _along(knots, at, order)
-    start = np.arange(len(at) + 1) * (_DEGREE + 1)
-    rows = csr_matrix((values.ravel(), index.ravel(), start), shape=(len(at), len(knots) - _DEGREE - 1))
+    start = np.arange(len(at) + 1) * (DEGREE + 1)
+    rows = csr_matrix((values.ravel(), index.ravel(), start), shape=(len(at), len(knots) - DEGREE - 1))
     return (rows.T @ rows.multiply((half[:, None] * w).ravel()[:, None])).tocsr()
 
 
@@ -82,12 +83,12 @@ def _fitted(knots: tuple[Array, Array], uv: Array, places: Array, bending: csr_m
     # Symmetric and positive: no pivots, and an order for that.
     solved = splu(system.tocsc(), permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True})
     poles = solved.solve(rows.T @ places / len(uv))
-    shape = tuple(len(t) - _DEGREE - 1 for t in knots)
+    shape = tuple(len(t) - DEGREE - 1 for t in knots)
     return Patch(knots, poles.reshape(*shape, 3), uv, np.linalg.norm(rows @ poles - places, axis=1))
 
 
 def _knots(low: float, high: float, spans: int) -> Array:
-    return np.concatenate([[low] * _DEGREE, np.linspace(low, high, spans + 1), [high] * _DEGREE])
+    return np.concatenate([[low] * DEGREE, np.linspace(low, high, spans + 1), [high] * DEGREE])
 
 
 def _nearer(patch: Patch, uv: Array, places: Array) -> Array:

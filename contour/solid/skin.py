@@ -19,7 +19,6 @@ from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeWire,
     BRepBuilderAPI_Sewing,
 )
-from OCP.collections import Array2_gp_Pnt
 from OCP.Geom import Geom_BSplineSurface
 from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.gp import gp_Pln
@@ -33,7 +32,7 @@ from contour.solid.face_geometry import array, direction, middle_of, pnt
 from contour.solid.gate import SolidFacts, require_solid
 from contour.solid.shape import NamedShape, edges, faces, shape_map
 from contour.solid.shells import shells, within
-from contour.solid.splines import kernel_knots
+from contour.solid.splines import kernel_spline
 from contour.solid.topology.names import names_by_face
 
 __all__ = ["CURVED", "Wall", "across", "capped_skin", "closed_by", "places_along", "skin", "wall_border", "wall_face"]
@@ -194,10 +193,4 @@ def _surface(wall: Wall) -> Geom_BSplineSurface:
     rows = over.c.reshape(n, k, 3).transpose(1, 0, 2).reshape(k, -1)
     along = make_interp_spline(np.linspace(0, 1, k), rows, k=1 if k == 2 else 5)
     poles = along.c.reshape(len(along.c), n, 3)
-    net = Array2_gp_Pnt(1, len(poles), 1, n)
-    for i, row in enumerate(poles, 1):
-        for j, p in enumerate(row, 1):
-            net.SetValue(i, j, pnt(p))
-    uk, um = kernel_knots(along.t)
-    vk, vm = kernel_knots(over.t)
-    return Geom_BSplineSurface(net, uk, vk, um, vm, along.k, over.k, False, False)
+    return kernel_spline(poles, (along.t, over.t), (along.k, over.k))

@@ -6,16 +6,16 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Surface
-from OCP.collections import Array1_double, Array1_int
+from OCP.collections import Array1_double, Array1_int, Array2_gp_Pnt
 from OCP.Geom import Geom_BSplineSurface, Geom_RectangularTrimmedSurface
 from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.GeomConvert import GeomConvert
 from OCP.TopoDS import TopoDS_Face
 
 from contour.geometry.bspline_rows import packed
-from contour.solid.face_geometry import array
+from contour.solid.face_geometry import array, pnt
 
-__all__ = ["kernel_knots", "spline_rows"]
+__all__ = ["kernel_knots", "kernel_spline", "spline_rows"]
 
 Array = NDArray[np.float64]
 
@@ -78,3 +78,14 @@ def kernel_knots(t: Array) -> tuple[Array1_double, Array1_int]:
         knots.SetValue(i, float(v))
         mults.SetValue(i, int(c))
     return knots, mults
+
+
+def kernel_spline(poles: Array, knots: tuple[Array, Array], degrees: tuple[int, int]) -> Geom_BSplineSurface:
+    """The kernel's surface of poles (n, m, 3), mm, with knots in both directions, each as often as it counts."""
+    n, m, _ = poles.shape
+    net = Array2_gp_Pnt(1, n, 1, m)
+    for i, row in enumerate(poles, 1):
+        for j, p in enumerate(row, 1):
+            net.SetValue(i, j, pnt(p))
+    (uk, um), (vk, vm) = (kernel_knots(t) for t in knots)
+    return Geom_BSplineSurface(net, uk, vk, um, vm, *degrees, False, False)

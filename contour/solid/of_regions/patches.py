@@ -7,8 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.collections import Array1_gp_Pnt2d, Array2_gp_Pnt
-from OCP.Geom import Geom_BSplineSurface
+from OCP.collections import Array1_gp_Pnt2d
 from OCP.Geom2d import Geom2d_BSplineCurve
 from OCP.gp import gp_Pnt2d
 from scipy.interpolate import make_interp_spline
@@ -16,13 +15,12 @@ from scipy.interpolate import make_interp_spline
 from contour.fit.patch import Patch, patches_through
 from contour.mesh.flatten import flattened
 from contour.mesh.topology import neighbours
-from contour.solid.face_geometry import pnt
 from contour.solid.of_regions.borders import Borders, Chain
 from contour.solid.of_regions.courses import Courses
 from contour.solid.of_regions.curves import Run, places_on
 from contour.solid.splines import kernel_knots
 
-__all__ = ["Laid", "Sheet", "kernel_patch", "kernel_track", "laid_over", "sheet_of"]
+__all__ = ["Laid", "Sheet", "kernel_track", "laid_over", "sheet_of"]
 
 Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -30,10 +28,8 @@ Ints = NDArray[np.int64]
 _LEAST_PLACES = 9  # a chain counts as at least so many points: the patch runs past its curve between them as evenly as the curve itself
 _LEAST, _MOST = 6, 20_000  # facets that a patch is for: fewer are rather faces of their own, more take too long
 _MOSTLY = 0.8  # of the chords are no deeper, of the neighbours turn no more
-_CLOSE = (
-    50.0,
-    0.15,
-)  # times the tolerance of vertices and times the chords' depth: a patch so near need not come nearer
+# Times the tolerance of vertices, and times the chords' depth: a patch so near need not come nearer.
+_CLOSE = (50.0, 0.15)
 _ROUGH = 3.0  # times that: what a patch may be off
 _TRIES, _HOPELESS = 9, 12.0  # patches, after which one that is still so many times farther off than near is given up
 _ALIKE = 0.8  # cosine of the angle between a facet and the patch at its middle: a patch that turns more has waves that the mesh has not
@@ -154,13 +150,3 @@ def kernel_track(track: Array, run: Run) -> Geom2d_BSplineCurve:
     for i, (u, v) in enumerate(way.c, 1):
         poles.SetValue(i, gp_Pnt2d(float(u), float(v)))
     return Geom2d_BSplineCurve(poles, *kernel_knots(way.t), way.k, False)
-
-
-def kernel_patch(patch: Patch) -> Geom_BSplineSurface:
-    n, m, _ = patch.poles.shape
-    net = Array2_gp_Pnt(1, n, 1, m)
-    for i, row in enumerate(patch.poles, 1):
-        for j, p in enumerate(row, 1):
-            net.SetValue(i, j, pnt(p))
-    (uk, um), (vk, vm) = (kernel_knots(t) for t in patch.knots)
-    return Geom_BSplineSurface(net, uk, vk, um, vm, 3, 3, False, False)

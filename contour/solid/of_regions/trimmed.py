@@ -20,14 +20,16 @@ from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Vertex, TopoDS_Wire
 
+from contour.fit.patch import DEGREE
 from contour.geometry.surfaces import Surface
 from contour.geometry.vectors import square_to
 from contour.solid.face_geometry import direction, pnt
 from contour.solid.of_regions.borders import Borders
 from contour.solid.of_regions.courses import Courses
 from contour.solid.of_regions.curves import Run
-from contour.solid.of_regions.patches import Laid, kernel_patch, kernel_track
+from contour.solid.of_regions.patches import Laid, kernel_track
 from contour.solid.of_regions.seams import seam_of
+from contour.solid.splines import kernel_spline
 
 __all__ = ["Trimming"]
 
@@ -143,7 +145,7 @@ class Trimming:
         """(The kernel's surface over a region, whether its normal points out of the material)."""
         s = self._covers[r]
         if isinstance(s, Laid):
-            return kernel_patch(s.patch), True
+            return kernel_spline(s.patch.poles, s.patch.knots, (DEGREE, DEGREE)), True
         loops = self._borders.loops[r]
         axis, across = s.along, square_to(s.along)[0]
         if s.kind != "plane" and loops:
