@@ -83,8 +83,10 @@ class TaskRows(models.QuerySet):
         return super().update(**fields)
 
     def in_turn(self) -> TaskRows:
-        """What somebody looks at first, the last looked at before all others; then the longest waiting."""
-        return self.order_by(models.F("wanted").desc(nulls_last=True), "created")
+        """What somebody looks at first, the last looked at before all others; then what was asked for, and at last builds of jobs
+        that nobody has open; the longest waiting first."""
+        unseen = models.Case(models.When(kind="build", then=1), default=0)
+        return self.order_by(models.F("wanted").desc(nulls_last=True), unseen, "created")
 
 
 class Task(models.Model):

@@ -291,6 +291,17 @@ def test_the_job_that_is_looked_at_is_built_before_those_that_have_waited_longer
     assert order == [str(turn().first().id)]
 
 
+def test_what_was_asked_for_goes_before_builds_of_jobs_that_nobody_has_open(maker, job):
+    HUEY.immediate = False
+    edited(maker, job, region_edit(job))
+    owner = Task.objects.get(kind="build", status="queued").owner
+    asked = [Task.objects.create(owner=owner, kind=kind, status="queued").id for kind in ("inspect", "propose")]
+    assert list(Task.objects.filter(status="queued").in_turn().values_list("id", flat=True))[:2] == asked
+    get(maker, f"/jobs/{job['id']}")
+    kinds = Task.objects.filter(status="queued").in_turn().values_list("kind", flat=True)
+    assert list(kinds) == ["build", "inspect", "propose"]
+
+
 @pytest.mark.parametrize(("status", "said"), [("failed", "has failed"), ("cancelled", "was cancelled")])
 def test_a_delivery_of_a_job_that_is_not_being_built_does_not_say_wait(maker, job, status, said):
     edited(maker, job, region_edit(job))

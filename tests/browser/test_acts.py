@@ -15,6 +15,7 @@ from contour.simulate.scanner import Pose, ScanSettings, VirtualScan, virtual_sc
 from demo.bracket import POSE, bracket_scan
 from demo.pump_cover import UPPER_POSE, pump_cover
 from tests.browser.acts import Acts
+from tests.browser.places import pixel
 from tests.conftest import binary_stl
 
 pytestmark = pytest.mark.browser
@@ -30,9 +31,7 @@ def write(folder: Path, name: str, scan: VirtualScan) -> Path:
 
 def click_on(acts: Acts, pose: Pose, place: tuple[float, float, float]) -> None:
     """A click on a place of the part as it was designed, where the card then says a plane; a worn one may have to be told to be one."""
-    at = acts.page.evaluate("p => window.contourView.project(p)", pose.apply(np.array([place]))[0].tolist())
-    assert at["visible"]
-    acts.click_at(at["x"], at["y"])
+    acts.click_at(*pixel(acts.page, pose.apply(np.array([place]))[0]))
     title = acts.page.locator(".card h3")
     expect(title).to_contain_text(re.compile("Plane|Torus|Sphere"))
     if "Plane" not in title.inner_text():

@@ -21,6 +21,7 @@ from contour.solid.gate import check_solid
 from contour.solid.mass import volume
 from contour.solid.shape import NamedShape
 from demo.bracket import POSE, base_block
+from tests.browser.places import pixel
 from tests.conftest import binary_stl, cube
 
 pytestmark = pytest.mark.browser
@@ -34,12 +35,6 @@ def posed(*place: float) -> list[float]:
 def open_job(page: Page, name: str) -> None:
     page.locator(".job-card", has=page.get_by_text(name, exact=True)).click()
     page.wait_for_function("window.contourView && window.contourView.ready()")
-
-
-def pixel(page: Page, place: list[float]) -> tuple[float, float]:
-    spot = page.evaluate("p => window.contourView.project(p)", place)
-    assert spot["visible"]
-    return spot["x"], spot["y"]
 
 
 def click_scan(page: Page, place: list[float], **options) -> int:

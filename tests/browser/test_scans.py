@@ -13,6 +13,7 @@ from contour.exchange.ply_out import write_ply
 from contour.mesh.facets import Mesh, compacted
 from contour.simulate.scanner import ScanSettings, virtual_scan
 from demo.pump_cover import UPPER_POSE, pump_cover, spoilt
+from tests.browser.places import pixel
 from tests.browser.test_first_path import built
 
 pytestmark = pytest.mark.browser
@@ -34,9 +35,7 @@ def spoilt_ply(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 def click_at(page: Page, *place: float) -> None:
-    x, y, z = UPPER_POSE.apply(np.array([place]))[0].tolist()
-    spot = page.evaluate("p => window.contourView.project(p)", [x, y, z])
-    page.mouse.click(spot["x"], spot["y"])
+    page.mouse.click(*pixel(page, UPPER_POSE.apply(np.array([place]))[0]))
 
 
 def test_a_spoilt_scan_is_mended_and_put_on_its_axes(page: Page, spoilt_ply: Path) -> None:

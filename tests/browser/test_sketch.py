@@ -15,7 +15,8 @@ from contour.exchange.flat.flat_file import read_flat
 from contour.exchange.flat.shapes import Arc
 from contour.exchange.step import write_step
 from contour.simulate.scanner import ScanSettings, virtual_scan
-from tests.browser.test_first_path import built, download, pixel, row
+from tests.browser.places import pixel
+from tests.browser.test_first_path import built, download, row
 from tests.conftest import binary_stl, circle, prism, rectangle
 
 pytestmark = pytest.mark.browser

@@ -12,18 +12,13 @@ from playwright.sync_api import Page, expect
 from contour.exchange.step import write_step
 from contour.solid.from_file import read_shape_file
 from contour.solid.gate import check_solid
+from tests.browser.places import pixel
 from tests.browser.test_first_path import built, download
 from tests.conftest import circle, prism, rectangle
 
 pytestmark = pytest.mark.browser
 
 PLATE_VOLUME = (60 * 40 - math.pi * 64) * 10
-
-
-def spot(page: Page, place: tuple[float, float, float]) -> tuple[float, float]:
-    at = page.evaluate("p => window.contourView.project(p)", list(place))
-    assert at["visible"]
-    return at["x"], at["y"]
 
 
 def radius(page: Page) -> float:
@@ -44,7 +39,7 @@ def test_a_file_is_dropped_an_edge_rounded_by_dragging_and_the_solid_delivered(p
         "p => { const s = window.contourView.project(p); return window.contourView.pickEdges(s.x, s.y).length > 0 }",
         arg=list(place),
     )
-    x, y = spot(page, place)
+    x, y = pixel(page, place)
     hit = page.evaluate("([x, y]) => window.contourView.pickEdges(x, y)[0]", [x, y])
     assert math.dist(hit["point"], place) < 1e-3
     page.mouse.click(x, y)
@@ -56,10 +51,10 @@ def test_a_file_is_dropped_an_edge_rounded_by_dragging_and_the_solid_delivered(p
     # The grip stands where the fillet of 1 mm is, on the line that halves the corner.
     page.wait_for_function("document.querySelector('canvas').dataset.grips === 'radius'")
     s = math.sqrt(0.5)
-    page.mouse.move(*spot(page, (30, s, 10 - s)))
+    page.mouse.move(*pixel(page, (30, s, 10 - s)))
     page.mouse.down()
-    page.mouse.move(*spot(page, (30, 2 * s, 10 - 2 * s)))
-    page.mouse.move(*spot(page, (30, 4 * s, 10 - 4 * s)))
+    page.mouse.move(*pixel(page, (30, 2 * s, 10 - 2 * s)))
+    page.mouse.move(*pixel(page, (30, 4 * s, 10 - 4 * s)))
     page.mouse.up()
     dragged = radius(page)
     assert dragged == pytest.approx(4, abs=0.3)
@@ -106,7 +101,7 @@ def test_a_hole_is_drilled_from_a_face_and_repeated(page: Page, tmp_path: Path) 
         "p => { const s = window.contourView.project(p); return window.contourView.pickEdges(s.x, s.y).length > 0 }",
         arg=[0.0, -30.0, 10.0],
     )
-    page.mouse.click(*spot(page, (-12.0, -8.0, 10.0)))
+    page.mouse.click(*pixel(page, (-12.0, -8.0, 10.0)))
     card = page.get_by_role("region", name="Selection")
     expect(card).to_contain_text("Flat face")
     card.get_by_role("button", name=re.compile(r"^\d? ?Hole$")).click()

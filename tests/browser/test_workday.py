@@ -8,7 +8,8 @@ import pytest
 from playwright.sync_api import Page, expect
 from playwright.sync_api import TimeoutError as PlaywrightTimeout
 
-from tests.browser.test_first_path import built, open_job, pixel, posed, row
+from tests.browser.places import pixel
+from tests.browser.test_first_path import built, open_job, posed, row
 
 pytestmark = pytest.mark.browser
 

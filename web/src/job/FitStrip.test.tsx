@@ -37,6 +37,16 @@ describe("the fit strip", () => {
     expect(screen.queryByText("if taken")).toBeNull();
   });
 
+  it("keeps the room of its figures from the first step on, so that the view stays where it is when they come", () => {
+    const job = sampleJob();
+    const unfit = { ...job, build: { ...job.build, result: { ...job.build.result!, fit: null } } };
+    onBench(<FitStrip />, unfit);
+    expect(screen.getByText(/as soon as there is a body/)).toHaveClass("fit-awaited");
+    cleanup();
+    onBench(<FitStrip />, { ...unfit, recipe: { ...unfit.recipe, steps: [] } });
+    expect(screen.getByText(/as soon as there is a body/)).not.toHaveClass("fit-awaited");
+  });
+
   it("takes a new acceptance", async () => {
     const edit = onBench(<FitStrip />);
     const box = screen.getByRole("textbox", { name: "Acceptance" });

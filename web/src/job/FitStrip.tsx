@@ -27,6 +27,7 @@ export function FitStrip() {
   const passing = usePassing((s) => s.fit);
   const old = usePassing((s) => s.fitting);
   const figures = passing ?? fit?.figures;
+  const scanned = recipe.evidence.some((e) => e.kind === "scan");
   const stop = () =>
     got(api.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } })).catch((e: unknown) => tell(e));
   return (
@@ -79,8 +80,8 @@ export function FitStrip() {
           </Button>
         </>
       ) : (
-        <p className="fit-empty quiet">
-          {recipe.evidence.some((e) => e.kind === "scan")
+        <p className={scanned && recipe.steps.length > 0 ? "fit-empty fit-awaited quiet" : "fit-empty quiet"}>
+          {scanned
             ? `The fit appears here as soon as there is a body: how much of the scan lies within ±${length(recipe.acceptance_mm, unit)}.`
             : "Bring in a scan of the part, and its fit to the bodies appears here."}
         </p>
