@@ -6,7 +6,7 @@ import hashlib
 import os
 import uuid
 from datetime import timedelta
-from typing import Any
+from typing import Any, Literal
 
 from django.conf import settings
 from django.db import transaction
@@ -29,7 +29,8 @@ router = Router(tags=["uploads"])
 
 
 class MeshFileFacts(Schema):
-    """A scan file, in its own unit as if that were mm. unit_said: the format has a unit, which unit_guess then is."""
+    """A scan file, in its own unit as if that were mm. unit_said: the format has a unit, which unit_guess then is · made: by a scanner or a modeller ·
+    noise: of one that was modelled how exactly its vertices are given."""
 
     facets: int
     vertices: int
@@ -39,6 +40,7 @@ class MeshFileFacts(Schema):
     closed: bool
     open_edges: int
     noise: float
+    made: Literal["scanned", "modelled", "mixed"] = "scanned"
     unit_guess: LengthUnit
     unit_said: bool = False
     warnings: list[str]

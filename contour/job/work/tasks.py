@@ -21,9 +21,11 @@ import contour.solid.mass
 import contour.solid.resurface  # noqa: F401
 from contour.check.pairing import propose_pairs
 from contour.exchange.mesh_out import write_mesh
+from contour.exchange.raw import RawScan
 from contour.exchange.scanfile import read_scan
 from contour.exchange.solid_format import is_solid_file
 from contour.exchange.step import write_step
+from contour.fit.modelled import nature_of, precision_of
 from contour.fit.segment.whole import Settings
 from contour.geometry.frames import plane_frame
 from contour.job.build.build import build
@@ -39,6 +41,7 @@ from contour.job.views.thumbnail import body_picture, scan_picture
 from contour.job.work.drawings import DRAWING_TASKS
 from contour.job.work.pictures import PICTURE_TASKS
 from contour.mesh.health import inspect_scan
+from contour.mesh.prepare import prepare_scan
 from contour.outline.radial import radial_frame, radial_profile, runout_of
 from contour.outline.silhouette import silhouette
 from contour.outline.where_to_cut import ranked_cuts
@@ -69,10 +72,21 @@ def _inspect(payload: dict[str, Any], report: Report) -> dict[str, Any]:
         return _solid_facts(payload)
     raw = read_scan(Path(payload["path"]), name=payload["name"])
     report({"event": "scan", "name": f"measuring {len(raw.corners):,} facets"})
-    facts = inspect_scan(raw, LENGTH_UNITS[payload["unit"]]).as_json()
+    factor = LENGTH_UNITS[payload["unit"]]
+    facts = inspect_scan(raw, factor).as_json() | _made(raw, factor)
     if raw.unit is not None:  # the format says it: nothing to guess
         facts |= {"unit_guess": raw.unit, "unit_said": True}
     return {"facts": facts, "format": raw.format}
+
+
+def _made(raw: RawScan, factor: float) -> dict[str, Any]:
+    """How a mesh came about; one that was modelled has no noise, its vertices are as exact as the file says them."""
+    try:
+        scan = prepare_scan(raw, factor)
+    except ContourError:  # nothing to be told of: the facts say what is wrong
+        return {}
+    made = nature_of(scan)
+    return {"made": made} | ({"noise": precision_of(scan)} if made == "modelled" else {})
 
 
 def _solid_facts(payload: dict[str, Any]) -> dict[str, Any]:

@@ -3542,7 +3542,8 @@ export interface components {
         };
         /**
          * MeshFileFacts
-         * @description A scan file, in its own unit as if that were mm. unit_said: the format has a unit, which unit_guess then is.
+         * @description A scan file, in its own unit as if that were mm. unit_said: the format has a unit, which unit_guess then is · made: by a scanner or a modeller ·
+         *     noise: of one that was modelled how exactly its vertices are given.
          */
         MeshFileFacts: {
             /** Facets */
@@ -3565,6 +3566,12 @@ export interface components {
             open_edges: number;
             /** Noise */
             noise: number;
+            /**
+             * Made
+             * @default scanned
+             * @enum {string}
+             */
+            made: "scanned" | "modelled" | "mixed";
             /**
              * Unit Guess
              * @enum {string}

@@ -268,7 +268,8 @@ describe("the step list", () => {
       volume: 6,
       open_edges: 0,
       closed: true,
-      noise: 0,
+      noise: 0.02,
+      made: "scanned" as const,
       unit_guess: "inch" as const,
       unit_said: false,
       warnings: [],
@@ -277,5 +278,9 @@ describe("the step list", () => {
     expect(rows.Size).toBe("25.40 × 50.80 × 76.20 mm");
     expect(rows.Volume).toBe("98,322 mm³");
     expect(Object.fromEntries(factsInUnit({ ...facts, volume: null }, "mm", "mm")).Volume).toBe("not closed");
+    expect(rows["Noise (σ)"]).toBe("0.508 mm");
+    const exact = Object.fromEntries(factsInUnit({ ...facts, made: "modelled", noise: 4e-6 }, "mm", "mm"));
+    expect(exact["Vertices exact to"]).toBe("0.000004 mm");
+    expect(exact).not.toHaveProperty("Noise (σ)");
   });
 });

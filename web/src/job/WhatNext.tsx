@@ -29,6 +29,8 @@ function useSaid(): (next: Next) => { text: string; button: string; run: () => v
         return { text: `'${next.name}' does not come out.`, button: "See why", run: () => select(next.step) };
       case "align":
         return { text: "Nothing later is easy on a tilted scan.", button: "Put it on its axes", run: () => draft("align", { primary: null, secondary: [], also: [] }) };
+      case "solidify":
+        return { text: "This mesh was modelled: every face of it is exact.", button: "Make it a solid", run: () => draft("solidify", {}) };
       case "regions":
         return { text: "Which facets are one plane, one hole, one fillet?", button: "Find the regions", run: () => open("regions") };
       case "section":

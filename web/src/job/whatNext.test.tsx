@@ -39,6 +39,18 @@ describe("what comes next", () => {
     expect(next(job(3, { scan: false }), true)).toEqual({ what: "deliver" });
   });
 
+  it("makes a mesh that was modelled a solid at once, and not what else was brought in beside it", () => {
+    const told = (made: string, more = 0) => {
+      const bare = job(0);
+      const evidence = [SCAN, ...Array.from({ length: more }, (_, k) => ({ ...SCAN, id: `s${k}` }))];
+      return { ...bare, recipe: { ...bare.recipe, evidence }, evidence_facts: evidence.map((e) => ({ id: e.id, facts: { made } })) } as unknown as Job; // biome-ignore format: one object
+    };
+    expect(next(told("modelled"))).toEqual({ what: "solidify" });
+    expect(next(told("scanned"))).toEqual({ what: "align" });
+    expect(next(told("mixed"))).toEqual({ what: "align" });
+    expect(next(told("modelled", 1))).toEqual({ what: "align" });
+  });
+
   it("puts what does not come out first, and an open outline before a block of it", () => {
     expect(next(job(3, { states: { o: { status: "failed" } } }))).toMatchObject({ what: "mend", step: "o" });
     const open = { o: { facts: outlineFacts({ profiles: 0 }) } };

@@ -1,11 +1,12 @@
 /** What usually comes next in a job, from its state. No React. */
+import { fileOf, meshFile } from "../api/evidence";
 import { factsOf, sketchFacts } from "../api/facts";
 import type { Kind } from "../api/kinds";
 import type { Job } from "../api/queries";
 
 export type Next =
   | { what: "mend"; step: string; name: string }
-  | { what: "align" | "regions" | "deliver" }
+  | { what: "align" | "regions" | "solidify" | "deliver" }
   | { what: "section"; region: string; name: string }
   | { what: "close" | "extrude"; sketch: string; name: string }
   | { what: "seat"; body: string; name: string }
@@ -15,6 +16,11 @@ const sketchOf = (params: Record<string, unknown>) => (params.sketch as { id: st
 
 /** From this share inside the tolerance on there is nothing left to seat: a solid made of a modelled mesh. */
 const FITS = 0.999;
+
+/** Whether all that is brought in is one mesh that a modeller wrote: its faces are exact, and can become a solid at once. */
+const modelled = (job: Job) =>
+  job.recipe.evidence.length === 1 &&
+  job.recipe.evidence.every((e) => meshFile(fileOf(job, e.id))?.made === "modelled");
 
 /** One thing, the first that is missing in the order of the work; none while a build runs, or where nothing is there to begin with. */
 export function whatNext(job: Job, kinds: Record<string, Kind>, coloured: boolean): Next | null {
@@ -27,7 +33,7 @@ export function whatNext(job: Job, kinds: Record<string, Kind>, coloured: boolea
   if (broken) return { what: "mend", step: broken.id, name: broken.name };
   const scans = evidence.some((e) => e.kind === "scan");
   const bodies = result.bodies.length > 0;
-  if (scans && steps.length === 0) return { what: "align" };
+  if (scans && steps.length === 0) return { what: modelled(job) ? "solidify" : "align" };
   const used = new Set(steps.map((s) => sketchOf(s.params)));
   const sketch = makes("sketch").find((s) => !used.has(s.id) && state.get(s.id)?.status === "ok");
   if (sketch) {

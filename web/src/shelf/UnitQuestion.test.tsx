@@ -12,6 +12,7 @@ const facts: MeshFileFacts = {
   area: 7,
   volume: 1,
   noise: 0,
+  made: "scanned",
   open_edges: 0,
   closed: true,
   unit_guess: "inch",

@@ -10,6 +10,8 @@ export function factsInUnit(facts: MeshFileFacts, fileUnit: Unit, unit: Unit): [
     ["Area", area(facts.area * k * k, unit)],
     ["Volume", facts.volume === null ? "not closed" : volume(facts.volume * k ** 3, unit)],
     ["Open edges", count(facts.open_edges)],
-    ["Noise (σ)", length(facts.noise * k, unit, 1)],
+    facts.made === "modelled"
+      ? ["Vertices exact to", length(facts.noise * k, unit, 4)]
+      : ["Noise (σ)", length(facts.noise * k, unit, 1)],
   ];
 }
