@@ -14,7 +14,7 @@ from bench import work
 from bench.models import Job, Revision, Task, Upload
 from contour.mesh.prepare import PreparedScan
 from tests.bench.asking import bring, client_of, edited, get, post, region_edit, scan_id
-from tests.conftest import facet_near
+from tests.conftest import binary_stl, cube, facet_near
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -24,6 +24,14 @@ def test_an_upload_is_read_and_its_unit_proposed(maker, block_stl):
     assert upload["status"] == "done"
     assert upload["facts"]["unit_guess"] == "mm"
     assert upload["facts"]["closed"]
+
+
+def test_an_upload_says_whether_it_was_scanned_or_modelled(maker, block_stl):
+    scanned = bring(maker, block_stl.read_bytes())["facts"]
+    assert scanned["made"] == "scanned" and 0.01 < scanned["noise"] < 0.05
+    modelled = bring(maker, binary_stl(cube(10.0)), "cube.stl")["facts"]
+    # Its vertices are what single floats can say of 10 mm, and that is no noise of a scanner.
+    assert modelled["made"] == "modelled" and modelled["noise"] < 1e-4
 
 
 def test_a_bad_file_is_refused_with_what_to_try(maker):

@@ -39,7 +39,9 @@ describe("the fit strip", () => {
 
   it("keeps the room of its figures from the first step on, so that the view stays where it is when they come", () => {
     const job = sampleJob();
-    const unfit = { ...job, build: { ...job.build, result: { ...job.build.result!, fit: null } } };
+    const evidence = [{ id: "s", kind: "scan" } as never];
+    const build = { ...job.build, result: { ...job.build.result!, fit: null } };
+    const unfit = { ...job, recipe: { ...job.recipe, evidence }, build };
     onBench(<FitStrip />, unfit);
     expect(screen.getByText(/as soon as there is a body/)).toHaveClass("fit-awaited");
     cleanup();
