@@ -12,23 +12,18 @@ from numpy.typing import NDArray
 from contour.fit.modelled import exact_regions, nature_of, precision_of
 from contour.fit.modelled.chords import chords_of
 from contour.fit.modelled.regions import plane_of, require_few_pieces
-from contour.fit.segment.whole import Segmentation
-from contour.geometry.surfaces import Surface, distances
+from contour.geometry.surfaces import Surface
 from contour.mesh.facets import Mesh
 from contour.mesh.prepare import PreparedScan, mesh_of, prepare_mesh
 from contour.mesh.stitch import dropped_repeats, welded, zip_borders
 from contour.recipe.problem import ContourError
-from contour.solid.of_regions import OpenPlace, Sheet, sheet_of, solid_of_regions
+from contour.solid.of_regions import Covers, OpenPlace, Sheet, covers_of, solid_of_regions
 from contour.solid.shape import NamedShape
 
 __all__ = ["Solidified", "solidify"]
 
-_TRIES = 6  # rounds in which faces that the kernel refuses become flat facets
-_DEEPER = 2.5  # times the deepest chord of a round region: what is freeform has none deeper
-_MANY, _GENTLE = (
-    24,
-    0.35,
-)  # facets of a freeform region, and radians between most of them, where the mesh has no round region to compare with
+_PARTING = 3  # first rounds, in which freeform faces that do not come near enough are cut in parts
+_TRIES = 8  # rounds in which faces that the kernel refuses become flat facets
 _MOST_FLAT = 6000  # facets that stay flat faces: a solid of more can be opened by nobody
 
 
@@ -62,34 +57,13 @@ def _sewn(scan: PreparedScan, reach_mm: float) -> PreparedScan:
     )
 
 
-def _covers(scan: PreparedScan, found: Segmentation) -> list[Surface | Sheet | None]:
-    """Surfaces of regions; of those that have none the region spread out for a patch, if its facets are chords as those of round regions are: deeper ones are
-    flat faces that happen to bend little."""
-    deepest = 0.0
-    for k, region in enumerate(found.regions):
-        if region.surface is not None and region.surface.kind != "plane":
-            deepest = max(deepest, float(np.abs(distances(region.surface, scan.centroids[found.labels == k])).max()))
-    out: list[Surface | Sheet | None] = []
-    for k, region in enumerate(found.regions):
-        sheet = sheet_of(scan.vertices, scan.facets[found.labels == k]) if region.surface is None else None
-        alike = sheet is not None and (
-            sheet.chord <= _DEEPER * deepest if deepest else len(sheet.facets) >= _MANY and sheet.turn <= _GENTLE
-        )
-        out.append(region.surface or (sheet if alike else None))
-    return out
-
-
 def _with_flats(
-    scan: PreparedScan,
-    found: NDArray[np.int32],
-    covers: list[Surface | Sheet | None],
-    tolerance_mm: float,
-    shattered: set[int],
+    scan: PreparedScan, covers: Covers, tolerance_mm: float, shattered: set[int]
 ) -> tuple[list[Surface | Sheet], NDArray[np.int64], NDArray[np.bool_], int]:
     """(Surfaces, region of each facet, which regions are flat facets of something else, facets in those): planes in the place of what has no
     surface; of shattered regions one for each facet. Raises ContourError (body-broken) where that would be too many."""
-    labels = found.astype(np.int64)
-    loose = np.flatnonzero((labels < 0) | np.array([s is None for s in covers])[np.maximum(labels, 0)])
+    found, labels = covers.labels, covers.labels.copy()
+    loose = np.flatnonzero((labels < 0) | np.array([s is None for s in covers.over])[np.maximum(labels, 0)])
     if len(loose) > _MOST_FLAT:
         raise ContourError(
             "body-broken",
@@ -98,7 +72,7 @@ def _with_flats(
             need=f"at most {_MOST_FLAT:,}",
             remedy="allow vertices to lie farther off, or make those places patches",
         )
-    every = list(covers)
+    every = list(covers.over)
     group = chords_of(scan, tolerance_mm).group[loose].astype(np.int64)
     alone = np.isin(found[loose], list(shattered))
     group[alone] = group.max(initial=0) + 1 + np.arange(alone.sum())
@@ -108,7 +82,7 @@ def _with_flats(
         every.append(plane_of(scan, own))
     used, labels = np.unique(labels, return_inverse=True)
     kept = [s for s in (every[k] for k in used) if s is not None]
-    return kept, labels.astype(np.int64), np.asarray(used >= len(covers)), len(loose)
+    return kept, labels.astype(np.int64), np.asarray(used >= len(covers.over)), len(loose)
 
 
 def solidify(
@@ -136,10 +110,10 @@ def solidify(
     require_few_pieces(scan)
     scan = _sewn(scan, tolerance)
     found = exact_regions(scan, tolerance_mm=tolerance, report=lambda what, share: report(what, 0.5 * share))
-    covers = _covers(scan, found)
+    covers = covers_of(scan, found)
     shattered: set[int] = set()
-    for _ in range(_TRIES):
-        own, labels, stays, flat = _with_flats(scan, found.labels, covers, tolerance, shattered)
+    for tried in range(_TRIES):
+        own, labels, stays, flat = _with_flats(scan, covers, tolerance, shattered)
         made = solid_of_regions(
             scan.vertices,
             scan.facets,
@@ -150,12 +124,15 @@ def solidify(
             report=lambda what, share: report(what, 0.5 + 0.5 * share),
         )
         # A face that the kernel refuses was none, or a sliver of one: its facets stay flat faces, and the rest closes around them; or each by itself,
-        # where that is not enough.
-        refused = {int(found.labels[np.argmax(labels == r)]) for r in made.refused} - {-1} - shattered
+        # where that is not enough. A freeform one may come near enough in parts.
+        refused = {int(covers.labels[np.argmax(labels == r)]) for r in made.refused} - {-1} - shattered
         if not refused:
             break
-        shattered |= {r for r in refused if covers[r] is None}
-        covers = [None if k in refused else s for k, s in enumerate(covers)]
+        for r in refused:
+            if covers.over[r] is None:
+                shattered.add(r)
+            elif not (tried < _PARTING and isinstance(covers.over[r], Sheet) and covers.part(r)):
+                covers.over[r] = None
     order = np.lexsort((-scan.areas, labels))
     first = order[np.searchsorted(labels[order], np.arange(len(own)))]
     seen: Counter[int] = Counter()
