@@ -26,6 +26,7 @@ _CHANGE = 3  # order of the derivatives that are kept small
 _SPANS = (12, 24, 48)  # along the longer side
 _STIFF = (1e-9, 1e-10, 1e-11, 1e-12, 1e-13)  # of the places' own weight, over a domain of size one
 _MARGIN = 0.04  # of the longer side, that the surface goes on for beyond the places
+_ROUNDS = 6  # of finding what is nearest: from a tenth of a span away the last moves by nothing
 _MOVES = 2  # rounds in which parameters that are not given are put where the surface is nearest
 
 
@@ -42,6 +43,12 @@ class Patch:
     def at(self, uv: Array, order: tuple[int, int] = (0, 0)) -> Array:
         """Places, or derivatives of this order, (k, 3) at parameters (k, 2)."""
         return np.asarray(_rows(self.knots, uv, order) @ self.poles.reshape(-1, 3))
+
+    def nearest(self, uv: Array, places: Array) -> Array:
+        """Parameters (k, 2) of what is nearest to places (k, 3), from where that is about."""
+        for _ in range(_ROUNDS):
+            uv = _nearer(self, uv, places)
+        return uv
 
 
 def _along(knots: Array, x: Array, order: int) -> tuple[Array, NDArray[np.int32]]:

@@ -22,8 +22,8 @@ from contour.solid.shape import NamedShape
 
 __all__ = ["Solidified", "solidify"]
 
-_PARTING = 3  # first rounds, in which freeform faces that do not come near enough are cut in parts
-_TRIES = 8  # rounds in which faces that the kernel refuses become flat facets
+_PARTING = 6  # first rounds, in which freeform faces that do not come near enough are cut in parts
+_TRIES = 11  # rounds in which faces that the kernel refuses become flat facets
 _MOST_FLAT = 6000  # facets that stay flat faces: a solid of more can be opened by nobody
 
 

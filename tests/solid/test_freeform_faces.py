@@ -48,9 +48,9 @@ def off_from(shape, places):
     )
 
 
-def over_freeform(shape):
-    """Places on the freeform faces of a solid, between its edges too."""
-    fine = tessellate(shape, chord_mm=0.02, angle_rad=0.2)
+def over_freeform(shape, chord_mm=0.02):
+    """Places on the freeform faces of a solid, between its edges too, as near as the chord."""
+    fine = tessellate(shape, chord_mm=chord_mm, angle_rad=0.2)
     kinds = np.array(face_kinds(shape))
     middles = fine.vertices[fine.triangles[kinds[fine.face] == "freeform"]].mean(axis=1)
     return middles[:: 1 + len(middles) // 120]
@@ -66,6 +66,28 @@ def test_the_fillet_about_a_leaning_boss_is_one_face_nearer_to_the_true_one_than
     facets = scan.centroids[scan.centroids[:, 2] > 12.001]
     blend = facets[np.linalg.norm(facets[:, :2], axis=1) < 16]
     assert off_from(true, over_freeform(made.body.shape)).max() < 0.5 * off_from(true, blend).max()
+
+
+def test_a_fine_mesh_of_the_same_fillet_is_covered_in_parts_that_meet():
+    true = leaning_boss()
+    scan, _ = exported(true, 0.02)  # one patch comes not near enough to the tight side of the foot
+    made = solidify(scan)
+    assert made.flat == 0 and made.closed and made.valid
+    assert made.kinds["plane"] == 7 and 2 <= made.kinds["freeform"] <= 8
+    assert made.volume == pytest.approx(volume(true), rel=2e-6)
+    assert off_from(true, over_freeform(made.body.shape, 0.002)).max() < 0.004  # the facets' own chords are 0.004 deep
+    assert not free_edges(read_shape(write_shape(made.body.shape)))
+
+
+def test_a_blend_that_bends_around_itself_is_covered_in_parts():
+    part = random_part(76)
+    scan, owner = exported(part, 0.1)
+    blend = scan.facets[owner == face_kinds(part).index("freeform")]
+    assert sheet_of(scan.vertices, blend) is None  # a ring that does not spread out flat
+    made = solidify(scan)
+    assert made.closed and made.valid and made.flat == 0 and made.kinds["freeform"] <= 4
+    assert made.volume == pytest.approx(volume(part), rel=2e-5)
+    assert np.sqrt((off_from(part, over_freeform(made.body.shape)) ** 2).mean()) < 0.01
 
 
 def test_pieces_of_a_blend_that_lie_on_some_torus_are_not_told_as_one():

@@ -125,8 +125,10 @@ def _covered(
     vertices: Array, borders: Borders, surfaces: list[Surface | Sheet], courses: Courses, tolerance_mm: float
 ) -> list[Surface | Laid]:
     """What lies over each region."""
+    bent = [isinstance(s, Sheet) for s in surfaces]
+    soft = {k for k, c in enumerate(borders.chains) if c.right >= 0 and bent[c.left] and bent[c.right]}
     return [
-        s if isinstance(s, Surface) else laid_over(r, s, vertices, borders, courses, tolerance_mm)
+        s if isinstance(s, Surface) else laid_over(r, s, vertices, borders, courses, soft, tolerance_mm)
         for r, s in enumerate(surfaces)
     ]
 

@@ -91,9 +91,11 @@ def _beside(points: Array, places: Array) -> Array:
     return np.asarray(side + share[np.arange(len(places)), side])
 
 
-def _along(sheet: Sheet, chain: Chain, points: Array, run: Run) -> tuple[Array, Array]:
+def _along(sheet: Sheet, chain: Chain, vertices: Array, courses: Courses, number: int) -> tuple[Array, Array]:
     """(About where, where) places on the curve of a chain lie: (n, 2) when spread out, (n, 3)."""
-    places = places_on(run, max(len(points), _LEAST_PLACES))
+    points = vertices[chain.vertices].copy()
+    points[0], points[-1] = (courses.spots[int(chain.vertices[end])] for end in (0, -1))
+    places = places_on(courses.runs[number], max(len(points), _LEAST_PLACES))
     flat = sheet.flat[np.searchsorted(sheet.vertices, chain.vertices)]
     passed = np.arange(len(points))
     spline = make_interp_spline(passed, flat, k=min(3, len(points) - 1))
@@ -111,18 +113,17 @@ def _lies_along(patch: Patch, sheet: Sheet, vertices: Array) -> bool:
 
 
 def laid_over(
-    region: int, sheet: Sheet, vertices: Array, borders: Borders, courses: Courses, tolerance_mm: float
+    region: int, sheet: Sheet, vertices: Array, borders: Borders, courses: Courses, soft: set[int], tolerance_mm: float
 ) -> Laid:
-    """The smoothest patch over a region that comes near enough to its vertices and its borders' curves."""
-    own = sorted({c for loop in borders.loops[region] for c, _ in loop})
+    """The smoothest patch over a region that comes near enough to its vertices and its borders' curves. Soft chains lie between two patches: their
+    curves are only about where the surface is, and run where each patch is nearest to them."""
+    every = sorted({c for loop in borders.loops[region] for c, _ in loop})
+    own = [c for c in every if c not in soft] or every
     rim = np.concatenate([borders.chains[c].vertices for c in own])
     inner = np.isin(sheet.vertices, rim, invert=True)
     flats, wheres = [sheet.flat[inner]], [vertices[sheet.vertices[inner]]]
     for c in own:
-        chain = borders.chains[c]
-        points = vertices[chain.vertices].copy()
-        points[0], points[-1] = (courses.spots[int(chain.vertices[end])] for end in (0, -1))
-        flat, where = _along(sheet, chain, points, courses.runs[c])
+        flat, where = _along(sheet, borders.chains[c], vertices, courses, c)
         flats.append(flat)
         wheres.append(where)
     ends = np.cumsum([len(f) for f in flats])
@@ -139,6 +140,10 @@ def laid_over(
     assert best is not None
     tracks = dict(zip(own, np.split(best.uv, ends[:-1])[1:], strict=True))
     beside = {c: float(off.max()) for c, off in zip(own, np.split(best.off, ends[:-1])[1:], strict=True)}
+    for c in set(every) - set(own):
+        flat, where = _along(sheet, borders.chains[c], vertices, courses, c)
+        tracks[c] = best.nearest(flat, where)
+        beside[c] = float(np.linalg.norm(best.at(tracks[c]) - where, axis=1).max())
     return Laid(best, tracks, beside, rough or float(best.off.max()) > _ROUGH * close)
 
 
