@@ -7,21 +7,26 @@ import time
 from collections import Counter
 from collections.abc import Callable, Iterator
 from functools import partial
+from itertools import combinations
 
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopoDS import TopoDS_Shape
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 from benchmarks.random_parts import random_part
 from contour.exchange.raw import RawScan
 from contour.fit.modelled import exact_regions
 from contour.fit.segment.whole import Segmentation
+from contour.geometry.surfaces import distances
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.recipe.problem import ContourError
-from contour.solid.face_geometry import face_kinds
+from contour.solid.face_geometry import face_kinds, face_surface
 from contour.solid.mass import volume
-from contour.solid.shape import faces
+from contour.solid.shape import edge_faces, faces, owners_of, shape_map
 from contour.solid.solidify import solidify
 from contour.solid.tessellate import tessellate
 from demo.bracket import bracket
@@ -32,6 +37,7 @@ __all__ = ["run"]
 
 _CHORDS = {"0.5 mm": (0.5, 0.5), "0.1 mm": (0.1, 0.5), "0.01 mm": (0.01, 0.5), "by angle": (5.0, 0.3)}
 _RANDOM = 200
+_ONE_SURFACE_MM = 1e-5  # what faces of one surface are off each other at most
 
 
 def _exported(shape: TopoDS_Shape, chord: float, angle: float) -> tuple[PreparedScan, NDArray[np.int32]]:
@@ -81,6 +87,29 @@ def _scored(shape: TopoDS_Shape, owner: NDArray[np.int32], found: Segmentation, 
     tally["facets"] += len(owner)
 
 
+def _shown(shape: TopoDS_Shape) -> int:
+    """How many of a solid's faces a mesh of it can show: those of one surface with an edge in common are one to it."""
+    made = tessellate(shape, chord_mm=0.1, angle_rad=0.5)
+    own = shape_map(shape, TopAbs_ShapeEnum.TopAbs_FACE)
+    surfaces = [face_surface(f) for f in faces(shape)]
+    links = []
+    around = edge_faces(shape)
+    for i in range(1, around.Size() + 1):
+        for a, b in combinations(sorted(own.FindIndex(f) - 1 for f in owners_of(around, i)), 2):
+            one, other = surfaces[a], surfaces[b]
+            places = made.vertices[np.unique(made.triangles[made.face == b])]
+            if (
+                one
+                and other
+                and one.kind == other.kind
+                and np.abs(distances(one, places)).max(initial=0) < _ONE_SURFACE_MM
+            ):
+                links.append((a, b))
+    rows, columns = np.array(links, np.int64).reshape(-1, 2).T
+    graph = coo_matrix((np.ones(len(links)), (rows, columns)), shape=(len(surfaces),) * 2)
+    return int(connected_components(graph, directed=False)[0])
+
+
 def _made_again(shape: TopoDS_Shape, scan: PreparedScan, tally: Counter[str]) -> None:
     tally["meshes"] += 1
     try:
@@ -94,7 +123,7 @@ def _made_again(shape: TopoDS_Shape, scan: PreparedScan, tally: Counter[str]) ->
     true = volume(shape)
     tally["solids"] += good
     tally["volumes"] += good and abs(made.volume - true) <= max(abs(mesh - true), 1e-6 * true)
-    tally["face counts"] += good and len(faces(made.body.shape)) == len(faces(shape))
+    tally["face counts"] += good and len(faces(made.body.shape)) == _shown(shape)
 
 
 def _told(name: str, tally: Counter[str]) -> Iterator[tuple[str, str]]:
@@ -109,7 +138,7 @@ def _told(name: str, tally: Counter[str]) -> Iterator[tuple[str, str]]:
     yield (
         f"{name}: one valid closed solid (wanted: 95 %)",
         f"{share('solids', 'meshes')} of {tally['meshes']} ({tally['torn']} meshes torn); volume within the chord error {share('volumes', 'meshes')}; "
-        f"face count equal (wanted: 90 %) {share('face counts', 'meshes')}",
+        f"as many faces as a mesh can show (wanted: 90 %) {share('face counts', 'meshes')}",
     )
 
 
