@@ -6,6 +6,7 @@ from functools import cache
 
 import numpy as np
 import pytest
+from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
@@ -48,6 +49,10 @@ def off_from(shape, places):
     )
 
 
+def widest_edge(shape):
+    return max(BRep_Tool.Tolerance_s(e) for e in edges(shape))
+
+
 def over_freeform(shape, chord_mm=0.02):
     """Places on the freeform faces of a solid, between its edges too, as near as the chord."""
     fine = tessellate(shape, chord_mm=chord_mm, angle_rad=0.2)
@@ -77,6 +82,15 @@ def test_a_fine_mesh_of_the_same_fillet_is_covered_in_parts_that_meet():
     assert made.volume == pytest.approx(volume(true), rel=2e-6)
     assert off_from(true, over_freeform(made.body.shape, 0.002)).max() < 0.004  # the facets' own chords are 0.004 deep
     assert not free_edges(read_shape(write_shape(made.body.shape)))
+    assert widest_edge(made.body.shape) < 0.004
+
+
+@pytest.mark.parametrize("chord", [0.3, 0.5])
+def test_patches_of_a_coarse_mesh_are_taken_only_where_their_edges_lie_within_its_chords(chord):
+    scan, _ = exported(leaning_boss(), chord)
+    made = solidify(scan)
+    assert made.closed and made.valid and made.kinds["freeform"] >= 1
+    assert widest_edge(made.body.shape) < 0.1  # a fillet of 3 mm in such facets is off by that
 
 
 def test_a_blend_that_bends_around_itself_is_covered_in_parts():

@@ -26,11 +26,12 @@ Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
 _LEAST_PLACES = 9  # a chain counts as at least so many points: the patch runs past its curve between them as evenly as the curve itself
-_LEAST, _MOST = 6, 20_000  # facets that a patch is for: fewer are rather faces of their own, more take too long
+_LEAST, _MOST = 3, 20_000  # facets that a patch is for: fewer are rather faces of their own, more take too long
 _MOSTLY = 0.8  # of the chords are no deeper, of the neighbours turn no more
 # Times the tolerance of vertices, and times the chords' depth: a patch so near need not come nearer.
 _CLOSE = (50.0, 0.15)
 _ROUGH = 3.0  # times that: what a patch may be off
+_GAP = 1.0  # times the chords' depth, that it may be off a curve between two patches
 _TRIES, _HOPELESS = 9, 12.0  # patches, after which one that is still so many times farther off than near is given up
 _ALIKE = 0.8  # cosine of the angle between a facet and the patch at its middle: a patch that turns more has waves that the mesh has not
 
@@ -144,6 +145,7 @@ def laid_over(
         flat, where = _along(sheet, borders.chains[c], vertices, courses, c)
         tracks[c] = best.nearest(flat, where)
         beside[c] = float(np.linalg.norm(best.at(tracks[c]) - where, axis=1).max())
+        rough |= beside[c] > _GAP * sheet.chord
     return Laid(best, tracks, beside, rough or float(best.off.max()) > _ROUGH * close)
 
 
