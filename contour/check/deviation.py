@@ -12,6 +12,7 @@ from scipy.spatial import cKDTree
 
 from contour.check.exact_distance import signed_distances
 from contour.check.exact_solid import ExactSolid
+from contour.mesh.nearest import build_tree, nearest_on_triangles
 from contour.mesh.prepare import PreparedScan
 
 __all__ = ["Fit", "Worst", "at_facet", "deviations", "sample_order", "summarise", "unseen_share"]
@@ -75,10 +76,13 @@ def deviations(solids: Sequence[ExactSolid], points: NDArray[np.float64]) -> NDA
     return out
 
 
-def unseen_share(solids: Sequence[ExactSolid], scan_vertices: NDArray[np.float64], reach_mm: float) -> float:
-    """Share of the solids' surface with no scan vertex within `reach_mm`, by 12,000 seeded surface samples.
+def unseen_share(
+    solids: Sequence[ExactSolid], vertices: NDArray[np.float64], facets: NDArray[np.int32], reach_mm: float
+) -> float:
+    """Share of the solids' surface with nothing of the scan within `reach_mm`, by 12,000 seeded surface samples.
 
-    scan_vertices (n, 3), mm, in the solids' frame.
+    vertices (n, 3), mm, in the solids' frame, facets (m, 3): one whose sides are longer than the reach is seen all over, as those of modelled
+    meshes are.
     """
     rng = np.random.default_rng(5)
     corners = np.vstack([s.vertices[s.triangles] for s in solids])
@@ -87,8 +91,14 @@ def unseen_share(solids: Sequence[ExactSolid], scan_vertices: NDArray[np.float64
     w = rng.dirichlet([1, 1, 1], len(pick))
     samples = np.einsum("nk,nkd->nd", w, corners[pick])
     # float32 would do, but the tree copies to float64 anyway
-    distance, _ = cKDTree(scan_vertices).query(samples, distance_upper_bound=reach_mm)
-    return float(np.mean(~np.isfinite(distance)))
+    distance, _ = cKDTree(vertices).query(samples, distance_upper_bound=reach_mm)
+    far = samples[~np.isfinite(distance)]
+    sides = vertices[facets] - vertices[np.roll(facets, -1, axis=1)]
+    large = facets[np.einsum("nkd,nkd->nk", sides, sides).max(axis=1, initial=0.0) > reach_mm**2]
+    if len(far) and len(large):
+        feet, _ = nearest_on_triangles(build_tree(vertices, large), far)
+        far = far[np.linalg.norm(feet - far, axis=1) > reach_mm]
+    return len(far) / len(samples)
 
 
 def _worst(points: NDArray[np.float64], d: NDArray[np.float64], acceptance: float, apart: float) -> tuple[Worst, ...]:

@@ -162,7 +162,7 @@ def _compare(args: argparse.Namespace) -> dict[str, Any]:
     scan = prepared_scan(args)
     solid = exact_arrays(read_shape_file(Path(args.solid)))
     d = deviations([solid], scan.vertices)
-    unseen = unseen_share([solid], scan.vertices, 3 * scan.edge_mm + 2 * tolerance)
+    unseen = unseen_share([solid], scan.vertices, scan.facets, 3 * scan.edge_mm + 2 * tolerance)
     fit = summarise(scan.vertices, scan.vertex_areas, d, acceptance_mm=tolerance, unseen=unseen, sampled=False)
     wanted = ("points", "inside_share", "mean", "rms", "p95", "max", "unseen_share", "worst")
     return {k: v for k, v in fit.as_json().items() if k in wanted}

@@ -15,7 +15,7 @@ from contour.check.exact_arrays import exact_arrays
 from contour.check.exact_distance import signed_distances
 from contour.check.exact_solid import load_exact, save_exact
 from contour.solid.shape import edges, shape_map
-from tests.conftest import circle, prism, rectangle
+from tests.conftest import circle, cube, prism, rectangle
 
 
 def fillet(body):
@@ -104,9 +104,20 @@ def test_what_the_scan_never_saw_is_a_share_of_the_surface(drilled_block):
     solid = exact_arrays(prism(rectangle(10, 10), 10).shape)
     rng = np.random.default_rng(0)
     five = [np.insert(rng.uniform(0, 10, (4000, 2)), axis, value, axis=1) for axis in range(3) for value in (0, 10)][1:]
-    assert unseen_share([solid], np.vstack(five), 0.5) == pytest.approx(
+    none = np.zeros((0, 3), np.int32)
+    assert unseen_share([solid], np.vstack(five), none, 0.5) == pytest.approx(
         81 / 600, abs=0.02
     )  # but half a millimetre round the rim
+
+
+def test_a_large_facet_is_seen_all_over():
+    """A modelled box has vertices at its corners alone; without one side of it that side is unseen, and no more."""
+    solid = exact_arrays(prism(rectangle(10, 10), 10).shape)
+    corners = cube((10, 10, 10))
+    vertices, facets = corners.reshape(-1, 3), np.arange(36, dtype=np.int32).reshape(-1, 3)
+    assert unseen_share([solid], vertices, facets, 0.5) == 0
+    top = (corners[:, :, 2] > 9).all(axis=1)
+    assert unseen_share([solid], vertices, facets[~top], 0.5) == pytest.approx(81 / 600, abs=0.02)
 
 
 def test_the_sample_is_always_the_same():

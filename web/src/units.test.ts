@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { area, length, roughLength, signed, sized, typed, volume } from "./units";
+import { area, length, roughLength, signed, sized, typed, volume, workedOut } from "./units";
 
 describe("units", () => {
   it("writes lengths in the job's unit", () => {
@@ -17,6 +17,14 @@ describe("units", () => {
     expect(roughLength("-3 1/8", "inch")).toBeCloseTo(-79.375);
     expect(roughLength("3 4", "mm")).toBeNaN();
     expect(roughLength("6 +", "mm")).toBeNaN();
+  });
+  it("writes what was worked out to its first figure, however small", () => {
+    expect(workedOut(0.08, "mm")).toBe("0.080 mm");
+    expect(workedOut(0.0000213, "mm")).toBe("0.00002 mm");
+    expect(workedOut(0.0000213, "inch")).toBe("0.0000008 inch");
+    expect(workedOut(-0.0004, "mm")).toBe("-0.0004 mm");
+    expect(workedOut(0, "mm")).toBe("0.000 mm");
+    expect(workedOut(120, "mm")).toBe("120.000 mm");
   });
   it("shortens dragged values", () => {
     expect(typed(-6.0000001, "mm")).toBe("-6 mm");

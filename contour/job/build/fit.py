@@ -112,9 +112,13 @@ def _measured(
         ids = counted[sample_order(len(counted))] if sampled else counted
         points = scan.vertices[ids]
         d = deviations(solids, points)
-        # A face of the body counts as seen when a scan vertex lies within a few facets of it, or where the fit is poor.
+        # A face of the body counts as seen when the scan lies within a few facets of it, or where the fit is poor.
         reach = 3 * scan.edge_mm + 2 * acceptance
-        unseen = None if sampled or zone is not None else unseen_share(solids, np.asarray(scan.vertices), reach)
+        unseen = (
+            None
+            if sampled or zone is not None
+            else unseen_share(solids, np.asarray(scan.vertices), np.asarray(scan.facets), reach)
+        )
         figures = summarise(
             points, np.asarray(scan.vertex_areas)[ids], d, acceptance_mm=acceptance, unseen=unseen, sampled=sampled
         )

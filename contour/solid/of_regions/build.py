@@ -23,8 +23,8 @@ from contour.mesh.topology import neighbours
 from contour.solid.face_geometry import array
 from contour.solid.gate import SolidFacts, check_solid
 from contour.solid.mass import face_mass
-from contour.solid.of_regions.borders import Borders, Chain, borders_of
-from contour.solid.of_regions.courses import Courses, courses_of
+from contour.solid.of_regions.borders import Chain, borders_of
+from contour.solid.of_regions.courses import courses_of
 from contour.solid.of_regions.patches import Laid, Sheet, laid_over
 from contour.solid.of_regions.trimmed import Trimming
 from contour.solid.shape import ShapeMap, edges, faces, free_edges, is_valid
@@ -92,9 +92,13 @@ def solid_of_regions(
     torn = [c for c in borders.chains if c.right < 0]
     report("making edges", 0.1)
     held = [s if isinstance(s, Surface) else None for s in surfaces]
+    of = [s.of if isinstance(s, Sheet) else None for s in surfaces]
+    soft = {
+        k for k, c in enumerate(borders.chains) if c.right >= 0 and of[c.left] is not None and of[c.left] == of[c.right]
+    }
     courses = courses_of(vertices, borders, held, flat, tolerance_mm)
     report("covering freeform faces", 0.2)
-    covers = _covered(vertices, borders, surfaces, courses, tolerance_mm)
+    covers, courses = laid_over(surfaces, vertices, borders, courses, soft, tolerance_mm)
     rough = {r for r, laid in enumerate(covers) if isinstance(laid, Laid) and laid.rough}
     tried: dict[int, list[Array]] = {}
     best: tuple[tuple[bool, int, int], TopoDS_Shape, tuple[int, ...], SolidFacts, set[int]] | None = None
@@ -119,18 +123,6 @@ def solid_of_regions(
     _, shape, regions, facts, bad = best
     open_places = _open_places(vertices, torn)
     return RegionSolid(shape, regions, tuple(sorted(rough or bad)), facts, open_places)
-
-
-def _covered(
-    vertices: Array, borders: Borders, surfaces: list[Surface | Sheet], courses: Courses, tolerance_mm: float
-) -> list[Surface | Laid]:
-    """What lies over each region."""
-    bent = [isinstance(s, Sheet) for s in surfaces]
-    soft = {k for k, c in enumerate(borders.chains) if c.right >= 0 and bent[c.left] and bent[c.right]}
-    return [
-        s if isinstance(s, Surface) else laid_over(r, s, vertices, borders, courses, soft, tolerance_mm)
-        for r, s in enumerate(surfaces)
-    ]
 
 
 def _elsewhere(shape: TopoDS_Shape, regions: tuple[int, ...], pieces: _Pieces) -> set[int]:

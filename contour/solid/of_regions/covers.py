@@ -42,7 +42,8 @@ class Covers:
     def lay(self, region: int) -> None:
         """A sheet over a freeform region, or over parts of it where it does not spread out flat; nothing where its facets are deeper chords than
         those of round regions: those are flat faces that happen to bend little."""
-        sheet = sheet_of(self._scan.vertices, self._scan.facets[self.labels == region])
+        own = self._scan.facets[self.labels == region]
+        sheet = sheet_of(self._scan.vertices, own, self._origin.get(region, region))
         self.over[region] = sheet if sheet is not None and self._soft(sheet) else None
         if sheet is None:
             self.part(region)

@@ -12,15 +12,17 @@ from OCP.collections import HArray1_gp_Pnt
 from OCP.Geom import Geom_Circle, Geom_Curve, Geom_Ellipse, Geom_Line
 from OCP.GeomAPI import GeomAPI_Interpolate
 from OCP.gp import gp_Ax2, gp_Circ, gp_Elips
+from scipy.interpolate import make_lsq_spline
 
 from contour.geometry.surfaces import Surface, distances, gradients
 from contour.solid.face_geometry import direction, pnt
 
-__all__ = ["Run", "corner_of", "places_on", "run_along"]
+__all__ = ["Run", "corner_of", "faired", "places_on", "run_along"]
 
 Array = NDArray[np.float64]
 
 _BETWEEN = 3  # places between two vertices at which a curve is held against the surfaces
+_TO_FAIR, _MOST_SPANS = 6, 4  # points for each span of a way that is made smooth; spans
 _SHARP = 0.05  # sine of the least angle between surfaces whose intersection can be computed
 
 
@@ -50,6 +52,20 @@ def corner_of(point: Array, surfaces: list[Surface], most_mm: float) -> Array:
     """Where surfaces meet near a vertex (3,); the vertex itself where that is farther off than the mesh can be."""
     moved = _pulled(point[None], surfaces)[0]
     return moved if np.isfinite(moved).all() and np.linalg.norm(moved - point) <= most_mm else point
+
+
+def faired(points: Array) -> Array:
+    """Points (k, 3) moved onto a smooth way among them with the same ends: a cubic of few spans, by least squares."""
+    if len(points) < _TO_FAIR:
+        return points
+    passed = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+    spans = min(len(points) // _TO_FAIR, _MOST_SPANS)
+    knots = np.concatenate([[0.0] * 3, np.linspace(0, passed[-1], spans + 1), [passed[-1]] * 3])
+    weights = np.ones(len(points))
+    weights[[0, -1]] = 1e3
+    out = make_lsq_spline(passed, points, knots, w=weights)(passed)
+    out[0], out[-1] = points[0], points[-1]
+    return np.asarray(out)
 
 
 def _off(points: Array, surfaces: list[Surface]) -> float:

@@ -3,7 +3,7 @@ and along its borders."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,11 +13,12 @@ from OCP.gp import gp_Pnt2d
 from scipy.interpolate import make_interp_spline
 
 from contour.fit.patch import Patch, patches_through
+from contour.geometry.surfaces import Surface
 from contour.mesh.flatten import flattened
 from contour.mesh.topology import neighbours
 from contour.solid.of_regions.borders import Borders, Chain
 from contour.solid.of_regions.courses import Courses
-from contour.solid.of_regions.curves import Run, places_on
+from contour.solid.of_regions.curves import Run, faired, places_on, run_along
 from contour.solid.splines import kernel_knots
 
 __all__ = ["Laid", "Sheet", "kernel_track", "laid_over", "sheet_of"]
@@ -39,13 +40,15 @@ _ALIKE = 0.8  # cosine of the angle between a facet and the patch at its middle:
 @dataclass(frozen=True, slots=True, eq=False)
 class Sheet:
     """vertices (m,): those of a piece of the mesh, rising · facets (n, 3) by them · flat (m, 2): where they lie when it is spread out, mm · chord:
-    about what its facets are off the surface that they stand for, mm · turn: radians between most neighbours."""
+    about what its facets are off the surface that they stand for, mm · turn: radians between most neighbours · of: the freeform face that it is
+    of, by a number."""
 
     vertices: Ints
     facets: Ints
     flat: Array
     chord: float
     turn: float
+    of: int
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -59,14 +62,14 @@ class Laid:
     rough: bool
 
 
-def sheet_of(vertices: Array, facets: NDArray[np.int32]) -> Sheet | None:
-    """A piece of mesh, facets (n, 3), spread out; none where it folds, or is no piece for a patch."""
+def sheet_of(vertices: Array, facets: NDArray[np.int32], of: int = 0) -> Sheet | None:
+    """A piece of mesh, facets (n, 3), spread out, or a part of one, `of` a number; none where it folds, or is no piece for a patch."""
     if not _LEAST <= len(facets) <= _MOST:
         return None
     own, within = np.unique(facets, return_inverse=True)
     within = within.reshape(-1, 3)
     flat = flattened(vertices[own], within)
-    return None if flat is None else Sheet(own.astype(np.int64), within, flat, *_bends(vertices[own], within))
+    return None if flat is None else Sheet(own.astype(np.int64), within, flat, *_bends(vertices[own], within), of)
 
 
 def _bends(vertices: Array, facets: Ints) -> tuple[float, float]:
@@ -92,11 +95,16 @@ def _beside(points: Array, places: Array) -> Array:
     return np.asarray(side + share[np.arange(len(places)), side])
 
 
-def _along(sheet: Sheet, chain: Chain, vertices: Array, courses: Courses, number: int) -> tuple[Array, Array]:
+def _points(chain: Chain, vertices: Array, courses: Courses) -> Array:
+    """Vertices of a chain, with its ends where the corners are."""
+    out = vertices[chain.vertices].copy()
+    out[0], out[-1] = (courses.spots[int(chain.vertices[end])] for end in (0, -1))
+    return out
+
+
+def _along(sheet: Sheet, chain: Chain, points: Array, run: Run) -> tuple[Array, Array]:
     """(About where, where) places on the curve of a chain lie: (n, 2) when spread out, (n, 3)."""
-    points = vertices[chain.vertices].copy()
-    points[0], points[-1] = (courses.spots[int(chain.vertices[end])] for end in (0, -1))
-    places = places_on(courses.runs[number], max(len(points), _LEAST_PLACES))
+    places = places_on(run, max(len(points), _LEAST_PLACES))
     flat = sheet.flat[np.searchsorted(sheet.vertices, chain.vertices)]
     passed = np.arange(len(points))
     spline = make_interp_spline(passed, flat, k=min(3, len(points) - 1))
@@ -113,18 +121,18 @@ def _lies_along(patch: Patch, sheet: Sheet, vertices: Array) -> bool:
     return bool((np.einsum("ij,ij->i", facing, own) > _ALIKE * size).all())
 
 
-def laid_over(
+def _laid_over(
     region: int, sheet: Sheet, vertices: Array, borders: Borders, courses: Courses, soft: set[int], tolerance_mm: float
 ) -> Laid:
-    """The smoothest patch over a region that comes near enough to its vertices and its borders' curves. Soft chains lie between two patches: their
-    curves are only about where the surface is, and run where each patch is nearest to them."""
+    """The smoothest patch over a region that comes near enough to its vertices and the curves of its borders, but of soft ones."""
     every = sorted({c for loop in borders.loops[region] for c, _ in loop})
-    own = [c for c in every if c not in soft] or every
-    rim = np.concatenate([borders.chains[c].vertices for c in own])
+    own = [c for c in every if c not in soft]
+    rim = np.concatenate([borders.chains[c].vertices for c in own]) if own else np.zeros(0, np.int64)
     inner = np.isin(sheet.vertices, rim, invert=True)
     flats, wheres = [sheet.flat[inner]], [vertices[sheet.vertices[inner]]]
     for c in own:
-        flat, where = _along(sheet, borders.chains[c], vertices, courses, c)
+        chain = borders.chains[c]
+        flat, where = _along(sheet, chain, _points(chain, vertices, courses), courses.runs[c])
         flats.append(flat)
         wheres.append(where)
     ends = np.cumsum([len(f) for f in flats])
@@ -141,12 +149,43 @@ def laid_over(
     assert best is not None
     tracks = dict(zip(own, np.split(best.uv, ends[:-1])[1:], strict=True))
     beside = {c: float(off.max()) for c, off in zip(own, np.split(best.off, ends[:-1])[1:], strict=True)}
-    for c in set(every) - set(own):
-        flat, where = _along(sheet, borders.chains[c], vertices, courses, c)
-        tracks[c] = best.nearest(flat, where)
-        beside[c] = float(np.linalg.norm(best.at(tracks[c]) - where, axis=1).max())
-        rough |= beside[c] > _GAP * sheet.chord
     return Laid(best, tracks, beside, rough or float(best.off.max()) > _ROUGH * close)
+
+
+def laid_over(
+    surfaces: list[Surface | Sheet],
+    vertices: Array,
+    borders: Borders,
+    courses: Courses,
+    soft: set[int],
+    tolerance_mm: float,
+) -> tuple[list[Surface | Laid], Courses]:
+    """What lies over each region, and the courses with those of soft chains: between parts of one face sides of the mesh mean nothing, and the
+    edge runs smoothly among them, midway between where both patches are nearest to it."""
+    laid = {
+        r: _laid_over(r, s, vertices, borders, courses, soft, tolerance_mm)
+        for r, s in enumerate(surfaces)
+        if isinstance(s, Sheet)
+    }
+    runs = list(courses.runs)
+    for c in soft:
+        chain = borders.chains[c]
+        points = faired(_points(chain, vertices, courses))
+        sides = [(r, s) for r in (chain.left, chain.right) if isinstance(s := surfaces[r], Sheet)]
+        near = []
+        for r, sheet in sides:
+            patch, flat = laid[r].patch, sheet.flat[np.searchsorted(sheet.vertices, chain.vertices)]
+            near.append(patch.at(patch.nearest(flat, points)))
+        points[1:-1] = np.mean(near, axis=0)[1:-1]
+        runs[c] = run_along(points, [], False, 0.0)
+        for r, sheet in sides:
+            flat, where = _along(sheet, chain, points, runs[c])
+            own = laid[r]
+            own.tracks[c] = own.patch.nearest(flat, where)
+            own.beside[c] = float(np.linalg.norm(own.patch.at(own.tracks[c]) - where, axis=1).max())
+            if own.beside[c] > _GAP * sheet.chord:
+                laid[r] = replace(own, rough=True)
+    return [laid[r] if isinstance(s, Sheet) else s for r, s in enumerate(surfaces)], replace(courses, runs=runs)
 
 
 def kernel_track(track: Array, run: Run) -> Geom2d_BSplineCurve:

@@ -2,7 +2,7 @@ import { Button, Progress } from "antd";
 import { useEffect, useRef } from "react";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
-import { length, share } from "../units";
+import { length, share, workedOut } from "../units";
 import { FindForm } from "./FindForm";
 import { alike, keepWords } from "./facts";
 import { KindChips } from "./KindChips";
@@ -66,7 +66,7 @@ export function RegionsSheet() {
           <p className="figures small">
             {rows.length} regions ·{" "}
             {found.mesh === "modelled"
-              ? `exact to ${length(found.noise, unit, 4)}`
+              ? `exact to ${workedOut(found.noise, unit)}`
               : `noise ${length(found.noise, unit, 1)}`}{" "}
             · {share(found.unassigned)} of the area in none · sizes in {unit}, areas in {unit}²
           </p>

@@ -1,6 +1,6 @@
 import type { StepFacts, StepState } from "../api/build";
 import { factsOf } from "../api/facts";
-import { count, length, type Unit } from "../units";
+import { count, type Unit, workedOut } from "../units";
 import type { KindView } from "./kindView";
 import { some } from "./rows";
 
@@ -35,7 +35,7 @@ function rows(facts: StepFacts, unit: Unit) {
         .join(", "),
     ],
     f.flat_facets > 0 && ["Facets left flat", count(f.flat_facets)],
-    ["Vertices within", length(f.tolerance, unit, 3)],
+    ["Vertices within", workedOut(f.tolerance, unit)],
   );
 }
 

@@ -4,7 +4,7 @@ import type { FaceFacts, Step, Value } from "../api/client";
 import { factsOf } from "../api/facts";
 import { isShown, type Kind } from "../api/kinds";
 import { surfaceName } from "../ui/surfaces";
-import { area, length, type Unit, volume } from "../units";
+import { area, length, type Unit, volume, workedOut } from "../units";
 
 export interface Typed {
   text: string;
@@ -28,7 +28,7 @@ export interface ShownValue {
 }
 
 export function quantity(q: ValueState, unit: Unit): string {
-  if (q.length === 1 && q.angle === 0) return length(q.value, unit, 1);
+  if (q.length === 1 && q.angle === 0) return workedOut(q.value, unit);
   if (q.angle === 1 && q.length === 0) return `${q.value.toFixed(2)} deg`;
   if (q.length === 2) return area(q.value, unit);
   if (q.length === 3) return volume(q.value, unit);
@@ -48,7 +48,7 @@ export function shownValue(typed: Typed | null | undefined, name: string, state:
     means: "",
     note: typed?.note ?? "",
   };
-  if (!typed && typeof used === "number") shown.means = length(used, unit, 1);
+  if (!typed && typeof used === "number") shown.means = workedOut(used, unit);
   if (typed && found && isFormula(typed.text)) shown.means = quantity(found, unit);
   return shown;
 }

@@ -1,5 +1,5 @@
 import type { MeshFileFacts } from "../../api/client";
-import { area, count, length, MM_PER, type Unit, volume } from "../../units";
+import { area, count, length, MM_PER, type Unit, volume, workedOut } from "../../units";
 
 /** A scan's facts in the job's unit; they are kept in file units. */
 export function factsInUnit(facts: MeshFileFacts, fileUnit: Unit, unit: Unit): [string, string][] {
@@ -11,7 +11,7 @@ export function factsInUnit(facts: MeshFileFacts, fileUnit: Unit, unit: Unit): [
     ["Volume", facts.volume === null ? "not closed" : volume(facts.volume * k ** 3, unit)],
     ["Open edges", count(facts.open_edges)],
     facts.made === "modelled"
-      ? ["Vertices exact to", length(facts.noise * k, unit, 4)]
+      ? ["Vertices exact to", workedOut(facts.noise * k, unit)]
       : ["Noise (σ)", length(facts.noise * k, unit, 1)],
   ];
 }
