@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_matrix, csr_matrix
 from scipy.sparse.csgraph import connected_components, dijkstra
 
-from contour.mesh.facets import border_loops
+from contour.mesh.facets import border_loops, pieces_of
 from contour.mesh.topology import neighbours
 
 __all__ = ["parted"]
@@ -21,10 +21,14 @@ _LEAST_WAY = 3  # vertices: a shorter cut is a chord, and the surface is bent
 
 
 def parted(vertices: Array, facets: Ints) -> NDArray[np.bool_] | None:
-    """(n,): the facets of one part of a connected piece (n, 3), of vertices (m, 3) that are all used; a ring is cut across in two places, any
-    other piece across the middle of its length. None where no way leads across, or the parts are more than two."""
+    """(n,): the facets of one part of a piece (n, 3), of vertices (m, 3) that are all used; a ring is cut across in two places, any other piece
+    across the middle of its length, and what does not hang together where it does not. None where no way leads across, or the parts are more
+    than two."""
     narrow = facets.astype(np.int32)
     across, _ = neighbours(narrow, len(vertices))
+    pieces, piece = pieces_of(narrow, across)
+    if pieces > 1:
+        return np.asarray(piece == 0)
     halves = border_loops(narrow, across)
     loops = sorted((facets[h // 3, h % 3] for h in halves), key=lambda loop: -_passed(vertices, loop)[-1])
     if not loops:

@@ -17,7 +17,7 @@ from contour.mesh.facets import Mesh
 from contour.mesh.prepare import PreparedScan, mesh_of, prepare_mesh
 from contour.mesh.stitch import dropped_repeats, welded, zip_borders
 from contour.recipe.problem import ContourError
-from contour.solid.of_regions import Covers, OpenPlace, Sheet, covers_of, solid_of_regions
+from contour.solid.of_regions import Covers, Known, OpenPlace, Sheet, covers_of, solid_of_regions
 from contour.solid.shape import NamedShape
 
 __all__ = ["Solidified", "solidify"]
@@ -112,6 +112,7 @@ def solidify(
     found = exact_regions(scan, tolerance_mm=tolerance, report=lambda what, share: report(what, 0.5 * share))
     covers = covers_of(scan, found)
     shattered: set[int] = set()
+    known: Known = {}
     for tried in range(_TRIES):
         own, labels, stays, flat = _with_flats(scan, covers, tolerance, shattered)
         made = solid_of_regions(
@@ -121,6 +122,7 @@ def solidify(
             own,
             stays,
             tolerance_mm=tolerance,
+            known=known,
             report=lambda what, share: report(what, 0.5 + 0.5 * share),
         )
         # A face that the kernel refuses was none, or a sliver of one: its facets stay flat faces, and the rest closes around them; or each by itself,

@@ -77,3 +77,10 @@ def test_what_has_no_border_is_left(closed):
     a = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]], float)
     facets = np.array([[0, 2, 1], [0, 1, 3], [1, 2, 3], [2, 0, 3]])
     assert parted(a, facets if closed else facets[:1]) is None
+
+
+def test_what_does_not_hang_together_is_parted_where_it_does_not():
+    vertices, facets = sheet(5, 3, cylinder)
+    both = np.vstack([facets, facets + len(vertices)])
+    one = parted(np.vstack([vertices, vertices + [0, 0, 40]]), both)
+    assert one.sum() == len(facets) and (one[: len(facets)].all() or one[len(facets) :].all())

@@ -97,7 +97,7 @@ def test_a_blend_that_bends_around_itself_is_covered_in_parts():
     part = random_part(76)
     scan, owner = exported(part, 0.1)
     blend = scan.facets[owner == face_kinds(part).index("freeform")]
-    assert sheet_of(scan.vertices, blend) is None  # a ring that does not spread out flat
+    assert sheet_of(scan.vertices, blend, 0) is None  # a ring that does not spread out flat
     made = solidify(scan)
     assert made.closed and made.valid and made.flat == 0 and made.kinds["freeform"] <= 4
     assert made.volume == pytest.approx(volume(part), rel=2e-5)
@@ -110,7 +110,7 @@ def test_pieces_of_a_blend_that_lie_on_some_torus_are_not_told_as_one():
     blend = face_kinds(leaning_boss()).index("freeform")
     regions = {found.regions[r].kind for r in np.unique(found.labels[owner == blend])}
     assert regions == {"freeform"} and len(np.unique(found.labels[owner == blend])) == 1
-    assert sheet_of(scan.vertices, scan.facets[owner == blend]) is not None
+    assert sheet_of(scan.vertices, scan.facets[owner == blend], 0) is not None
 
 
 @pytest.mark.parametrize("seed", [7, 39, 42])

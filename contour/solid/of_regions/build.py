@@ -25,7 +25,7 @@ from contour.solid.gate import SolidFacts, check_solid
 from contour.solid.mass import face_mass
 from contour.solid.of_regions.borders import Chain, borders_of
 from contour.solid.of_regions.courses import courses_of
-from contour.solid.of_regions.patches import Laid, Sheet, laid_over
+from contour.solid.of_regions.patches import Known, Laid, Sheet, laid_over
 from contour.solid.of_regions.trimmed import Trimming
 from contour.solid.shape import ShapeMap, edges, faces, free_edges, is_valid
 
@@ -78,13 +78,14 @@ def solid_of_regions(
     flat: NDArray[np.bool_],
     *,
     tolerance_mm: float,
+    known: Known | None = None,
     report: Callable[[str, float], None] = lambda _, __: None,
 ) -> RegionSolid:
     """The solid whose faces are regions of a mesh.
 
     vertices (m, 3) mm, facets (n, 3), labels (n,) from 0, surfaces: of each region, or the region spread out where a patch is to cover it; flat
     (regions,): those that are facets of something that no surface explains, whose borders stay where the mesh has them. tolerance_mm: how far
-    vertices may lie off their surfaces.
+    vertices may lie off their surfaces · known: patches over the same sheets of before; what is made is added.
     """
     across, _ = neighbours(facets, len(vertices))
     borders = borders_of(facets, across, labels, len(surfaces))
@@ -98,7 +99,9 @@ def solid_of_regions(
     }
     courses = courses_of(vertices, borders, held, flat, tolerance_mm)
     report("covering freeform faces", 0.2)
-    covers, courses = laid_over(surfaces, vertices, borders, courses, soft, tolerance_mm)
+    covers, courses = laid_over(
+        surfaces, vertices, borders, courses, soft, {} if known is None else known, tolerance_mm
+    )
     rough = {r for r, laid in enumerate(covers) if isinstance(laid, Laid) and laid.rough}
     tried: dict[int, list[Array]] = {}
     best: tuple[tuple[bool, int, int], TopoDS_Shape, tuple[int, ...], SolidFacts, set[int]] | None = None

@@ -19,10 +19,8 @@ __all__ = ["Covers", "covers_of"]
 Ints = NDArray[np.int64]
 
 _DEEPER = 2.5  # times the deepest chord of a round region: what is freeform has none deeper
-_MANY, _GENTLE = (
-    24,
-    0.35,
-)  # facets of a freeform region, radians between most of them, where there is no round region to compare with
+# Where there is no round region to compare with: facets of a freeform region, and radians between most of them.
+_MANY, _GENTLE = 24, 0.35
 _MOST_PARTS = 8  # of one freeform region
 _LEAST_PART = 12  # facets
 

@@ -21,7 +21,7 @@ from contour.solid.of_regions.courses import Courses
 from contour.solid.of_regions.curves import Run, faired, places_on, run_along
 from contour.solid.splines import kernel_knots
 
-__all__ = ["Laid", "Sheet", "kernel_track", "laid_over", "sheet_of"]
+__all__ = ["Known", "Laid", "Sheet", "kernel_track", "laid_over", "sheet_of"]
 
 Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -62,8 +62,11 @@ class Laid:
     rough: bool
 
 
-def sheet_of(vertices: Array, facets: NDArray[np.int32], of: int = 0) -> Sheet | None:
-    """A piece of mesh, facets (n, 3), spread out, or a part of one, `of` a number; none where it folds, or is no piece for a patch."""
+Known = dict[tuple[Sheet, bytes], tuple[Patch, bool]]  # by a sheet and the places that its patch goes through
+
+
+def sheet_of(vertices: Array, facets: NDArray[np.int32], of: int) -> Sheet | None:
+    """A piece of mesh, facets (n, 3), spread out, or a part of one; of: the number of the freeform face; none where it folds, or is no piece for a patch."""
     if not _LEAST <= len(facets) <= _MOST:
         return None
     own, within = np.unique(facets, return_inverse=True)
@@ -121,12 +124,36 @@ def _lies_along(patch: Patch, sheet: Sheet, vertices: Array) -> bool:
     return bool((np.einsum("ij,ij->i", facing, own) > _ALIKE * size).all())
 
 
+def _smoothest(
+    sheet: Sheet, flat: Array, where: Array, loose: NDArray[np.bool_], vertices: Array, close_mm: float
+) -> tuple[Patch, bool]:
+    """(The smoothest patch through places (k, 3) that comes near enough, or else the nearest; whether it has waves that the mesh has not)."""
+    best: Patch | None = None
+    waves = True
+    for tried, patch in enumerate(patches_through(flat, where, loose)):
+        waved = not _lies_along(patch, sheet, vertices)
+        if best is None or (waved, patch.off.max()) < (waves, best.off.max()):
+            best, waves = patch, waved
+        if (not waves and best.off.max() <= close_mm) or (tried >= _TRIES and best.off.max() > _HOPELESS * close_mm):
+            break
+    assert best is not None
+    return best, waves
+
+
 def _laid_over(
-    region: int, sheet: Sheet, vertices: Array, borders: Borders, courses: Courses, soft: set[int], tolerance_mm: float
+    region: int,
+    sheet: Sheet,
+    vertices: Array,
+    borders: Borders,
+    courses: Courses,
+    soft: set[int],
+    known: Known,
+    tolerance_mm: float,
 ) -> Laid:
     """The smoothest patch over a region that comes near enough to its vertices and the curves of its borders, but of soft ones."""
-    every = sorted({c for loop in borders.loops[region] for c, _ in loop})
-    own = [c for c in every if c not in soft]
+    own = sorted(
+        {c for loop in borders.loops[region] for c, _ in loop} - soft, key=lambda c: borders.chains[c].vertices.tolist()
+    )
     rim = np.concatenate([borders.chains[c].vertices for c in own]) if own else np.zeros(0, np.int64)
     inner = np.isin(sheet.vertices, rim, invert=True)
     flats, wheres = [sheet.flat[inner]], [vertices[sheet.vertices[inner]]]
@@ -136,20 +163,15 @@ def _laid_over(
         flats.append(flat)
         wheres.append(where)
     ends = np.cumsum([len(f) for f in flats])
-    loose = np.arange(ends[-1]) >= ends[0]
-    best: Patch | None = None
-    rough = True
+    places, loose = np.vstack(wheres), np.arange(ends[-1]) >= ends[0]
     close = max(_CLOSE[0] * tolerance_mm, _CLOSE[1] * sheet.chord)
-    for tried, patch in enumerate(patches_through(np.vstack(flats), np.vstack(wheres), loose)):
-        smooth = _lies_along(patch, sheet, vertices)
-        if best is None or (not smooth, patch.off.max()) < (rough, best.off.max()):
-            best, rough = patch, not smooth
-        if (not rough and best.off.max() <= close) or (tried >= _TRIES and best.off.max() > _HOPELESS * close):
-            break
-    assert best is not None
+    key = sheet, places.tobytes()
+    if key not in known:
+        known[key] = _smoothest(sheet, np.vstack(flats), places, loose, vertices, close)
+    best, waves = known[key]
     tracks = dict(zip(own, np.split(best.uv, ends[:-1])[1:], strict=True))
     beside = {c: float(off.max()) for c, off in zip(own, np.split(best.off, ends[:-1])[1:], strict=True)}
-    return Laid(best, tracks, beside, rough or float(best.off.max()) > _ROUGH * close)
+    return Laid(best, tracks, beside, waves or float(best.off.max()) > _ROUGH * close)
 
 
 def laid_over(
@@ -158,26 +180,25 @@ def laid_over(
     borders: Borders,
     courses: Courses,
     soft: set[int],
+    known: Known,
     tolerance_mm: float,
 ) -> tuple[list[Surface | Laid], Courses]:
     """What lies over each region, and the courses with those of soft chains: between parts of one face sides of the mesh mean nothing, and the
-    edge runs smoothly among them, midway between where both patches are nearest to it."""
+    edge runs smoothly among them, midway between where both patches are nearest to it. known: patches of before, added to."""
     laid = {
-        r: _laid_over(r, s, vertices, borders, courses, soft, tolerance_mm)
+        r: _laid_over(r, s, vertices, borders, courses, soft, known, tolerance_mm)
         for r, s in enumerate(surfaces)
         if isinstance(s, Sheet)
     }
     runs = list(courses.runs)
     for c in soft:
         chain = borders.chains[c]
-        points = faired(_points(chain, vertices, courses))
         sides = [(r, s) for r in (chain.left, chain.right) if isinstance(s := surfaces[r], Sheet)]
-        near = []
-        for r, sheet in sides:
-            patch, flat = laid[r].patch, sheet.flat[np.searchsorted(sheet.vertices, chain.vertices)]
-            near.append(patch.at(patch.nearest(flat, points)))
-        points[1:-1] = np.mean(near, axis=0)[1:-1]
-        runs[c] = run_along(points, [], False, 0.0)
+        points = _points(chain, vertices, courses)
+        if not any(laid[r].rough for r, _ in sides):
+            between = _between(chain, faired(points), [(laid[r].patch, sheet) for r, sheet in sides])
+            if np.linalg.norm(np.diff(between, axis=0), axis=1).min() > tolerance_mm:
+                points, runs[c] = between, run_along(between, [], False, 0.0)
         for r, sheet in sides:
             flat, where = _along(sheet, chain, points, runs[c])
             own = laid[r]
@@ -186,6 +207,14 @@ def laid_over(
             if own.beside[c] > _GAP * sheet.chord:
                 laid[r] = replace(own, rough=True)
     return [laid[r] if isinstance(s, Sheet) else s for r, s in enumerate(surfaces)], replace(courses, runs=runs)
+
+
+def _between(chain: Chain, points: Array, sides: list[tuple[Patch, Sheet]]) -> Array:
+    """Points along a chain (k, 3) moved midway between where patches on both its sides are nearest to them; its ends stay."""
+    out = points.copy()
+    near = [p.at(p.nearest(s.flat[np.searchsorted(s.vertices, chain.vertices)], points)) for p, s in sides]
+    out[1:-1] = np.mean(near, axis=0)[1:-1]
+    return out
 
 
 def kernel_track(track: Array, run: Run) -> Geom2d_BSplineCurve:
