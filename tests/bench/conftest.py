@@ -13,6 +13,12 @@ def inline_queue():
     HUEY.immediate = False
 
 
+@pytest.fixture(autouse=True)
+def cheap_passwords(settings):
+    """A hash that is dear to guess is dear to make, and every test makes people; here nobody guesses."""
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+
 @pytest.fixture
 def maker():
     return client_of("maker")

@@ -193,6 +193,17 @@ def test_blocks_that_repeat_without_end_are_refused(drawn):
     assert error.value.problem.where.file == "print.dxf"
 
 
+def test_blocks_within_blocks_however_deep_are_no_fault(drawn):
+    def draw(doc, space):
+        doc.blocks.new("b0").add_line((0, 0), (1, 0))
+        for k in range(1, 150):
+            doc.blocks.new(f"b{k}").add_blockref(f"b{k - 1}", (0, 0))
+        space.add_line((0, 0), (5, 0))
+        space.add_blockref("b149", (0, 0))
+
+    assert len(drawn(draw).pieces) == 1
+
+
 def _text(tmp_path, *entities, end="0\nENDSEC\n0\nEOF\n"):
     path = tmp_path / "hand.dxf"
     path.write_text("0\nSECTION\n2\nENTITIES\n" + "".join(entities) + end)

@@ -38,6 +38,7 @@ Array = NDArray[np.float64]
 # Of $INSUNITS, mm.
 _UNITS = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 2.54e-5, 9: 0.0254, 10: 914.4, 13: 1e-3, 14: 100.0}
 MOST_SHAPES = 200_000  # with all that blocks repeat
+_DEEPEST = 60  # blocks within each other, that are counted ahead
 _FLAT = 1e-6  # of the largest coordinate: what is nearer to one height is flat
 _CHORDS = 400  # of the size of what is looked at, in one chord's error
 _SPATIAL = {"3DFACE", "3DSOLID", "BODY", "REGION", "SURFACE", "EXTRUDEDSURFACE", "LOFTEDSURFACE", "REVOLVEDSURFACE", "SWEPTSURFACE", "MESH", "POLYMESH", "POLYFACE", "HELIX"}  # fmt: skip
@@ -54,6 +55,8 @@ def read_dxf(path: FilePath, *, blocks: bool = False) -> FlatDrawing:
     document, wrong = _document(path)
     reading = _Reading(blocks, wrong)
     space = document.modelspace()
+    if _repeated(space, document, {}, frozenset()) > MOST_SHAPES:  # told before any of it is drawn
+        raise _too_much()
     for entity in space:
         reading.take(entity)
     for layout in document.layouts:
@@ -111,6 +114,29 @@ def _layer(error: Any) -> str:
 
 def _sentence(message: str) -> str:
     return message.strip().rstrip(".")[:160]
+
+
+def _repeated(entities: Any, document: Any, known: dict[str, int], above: frozenset[str]) -> int:
+    """How many entities there are at least, with all that blocks repeat. known: of blocks, added to · above: blocks that these are within."""
+    total = 0
+    for entity in entities:
+        total += 1
+        name = entity.dxf.get("name", "") if entity.dxftype() == "INSERT" and not entity.dxf.get("invisible", 0) else ""
+        if name and len(above) < _DEEPEST and name not in above and name in document.blocks:
+            if name not in known:
+                known[name] = _repeated(document.blocks.get(name), document, known, above | {name})
+            total += entity.mcount * known[name]
+    return total
+
+
+def _too_much() -> ContourError:
+    return ContourError(
+        "too-many-facets",
+        "there is too much in this drawing",
+        got=f"more than {MOST_SHAPES:,} shapes, with what its blocks repeat",
+        need="a drawing of one part",
+        remedy="save only the view that is needed",
+    )
 
 
 class _Reading:
@@ -179,13 +205,7 @@ class _Reading:
     def _count(self) -> None:
         self.met += 1
         if self.met > MOST_SHAPES:
-            raise ContourError(
-                "too-many-facets",
-                "there is too much in this drawing",
-                got=f"more than {MOST_SHAPES:,} shapes, with what its blocks repeat",
-                need="a drawing of one part",
-                remedy="save only the view that is needed",
-            )
+            raise _too_much()
 
     def _text(self, entity: Any, layer: str) -> None:
         plain = entity.plain_text() if entity.dxftype() == "MTEXT" else entity.dxf.text
