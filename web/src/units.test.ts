@@ -25,7 +25,6 @@ describe("units", () => {
     expect(workedOut(-0.0004, "mm")).toBe("-0.0004 mm");
     expect(workedOut(0, "mm")).toBe("0.000 mm");
     expect(workedOut(120, "mm")).toBe("120.000 mm");
-    expect([0.0312, 0.00004].map((u) => workedOut(u, "mm", 0))).toEqual(["0.03 mm", "0.00004 mm"]);
   });
   it("shortens dragged values", () => {
     expect(typed(-6.0000001, "mm")).toBe("-6 mm");

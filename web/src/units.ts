@@ -8,10 +8,10 @@ export function length(mm: number, unit: Unit, extra = 0): string {
   return `${(mm / MM_PER[unit]).toFixed(DIGITS[unit] + extra)} ${unit}`;
 }
 
-/** A length that the machine has worked out: one digit more than what is typed (`least`), or as many as its first figure needs. */
-export function workedOut(mm: number, unit: Unit, least = 1): string {
+/** A length that the machine has worked out: one digit more than what is typed, or as many as its first figure needs. */
+export function workedOut(mm: number, unit: Unit): string {
   const first = mm === 0 ? 0 : -Math.floor(Math.log10(Math.abs(mm / MM_PER[unit])));
-  return length(mm, unit, Math.max(least, first - DIGITS[unit]));
+  return length(mm, unit, Math.max(1, first - DIGITS[unit]));
 }
 
 /** The nearest fraction of an inch, in 64ths at most, and what is left over (mm); none when the nearest is nothing. */

@@ -2,7 +2,7 @@ import { Table, type TableColumnsType, Tooltip } from "antd";
 import { useBench } from "../job/context";
 import { Copyable } from "../ui/Copyable";
 import { Glyph } from "../ui/Glyph";
-import { area, workedOut } from "../units";
+import { area, length } from "../units";
 import { kindHue } from "../view/regionColours";
 import { flyTo, goTo } from "../view/stage";
 import { nameOf, type RegionRow, sizeMm, sizeOf, threadName } from "./facts";
@@ -48,7 +48,7 @@ export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number 
       title: "Size",
       key: "size",
       align: "right",
-      width: 142,
+      width: 124,
       sorter: (a, b) => (sizeMm(a) ?? 0) - (sizeMm(b) ?? 0),
       render: (_, r) => (
         <span className="figures">
@@ -57,8 +57,7 @@ export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number 
           {r.u.radius != null && r.kind !== "cone" && (
             <span className="quiet">
               {" "}
-              ±{" "}
-              {workedOut((r.kind === "cylinder" && !r.is_fillet ? 4 : 2) * r.u.radius, unit, 0).replace(` ${unit}`, "")}
+              ± {length((r.kind === "cylinder" && !r.is_fillet ? 4 : 2) * r.u.radius, unit).replace(` ${unit}`, "")}
             </span>
           )}
         </span>
@@ -67,12 +66,12 @@ export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number 
     {
       title: "rms",
       dataIndex: "rms",
-      width: 70,
+      width: 58,
       align: "right",
       sorter: (a, b) => a.rms - b.rms,
       render: (mm: number, r) => (
         <span className={`figures${mm > 2 * (r.noise ?? noise) ? " above" : ""}`}>
-          {r.kind === "freeform" ? "–" : workedOut(mm, unit).replace(` ${unit}`, "")}
+          {r.kind === "freeform" ? "–" : length(mm, unit, 1).replace(` ${unit}`, "")}
         </span>
       ),
     },
