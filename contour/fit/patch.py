@@ -45,7 +45,8 @@ class Patch:
         return np.asarray(_rows(self.knots, uv, order) @ self.poles.reshape(-1, 3))
 
     def nearest(self, uv: Array, places: Array) -> Array:
-        """Parameters (k, 2) of what is nearest to places (k, 3), from where that is about."""
+        """Parameters (k, 2) of what is nearest to places (k, 3), from where that is about; those may lie beyond the surface's end."""
+        uv = _within(self, uv)
         for _ in range(_ROUNDS):
             uv = _nearer(self, uv, places)
         return uv
@@ -105,8 +106,12 @@ def _nearer(patch: Patch, uv: Array, places: Array) -> Array:
     a, b = np.einsum("ij,ij->i", du, off), np.einsum("ij,ij->i", dv, off)
     whole = np.maximum(uu * ww - uw * uw, 1e-30)
     moved = uv + np.stack([(ww * a - uw * b) / whole, (uu * b - uw * a) / whole], axis=1)
+    return _within(patch, moved)
+
+
+def _within(patch: Patch, uv: Array) -> Array:
     low, high = (np.array([t[end] for t in patch.knots]) for end in (0, -1))
-    return np.clip(moved, low, high)
+    return np.clip(uv, low, high)
 
 
 def patches_through(uv: Array, places: Array, loose: NDArray[np.bool_]) -> Iterator[Patch]:

@@ -60,3 +60,17 @@ def test_parameters_that_are_only_about_right_are_put_right():
     assert np.linalg.norm(np.gradient(held.at(grid(60, 60, 10, 10)).reshape(60, 60, 3), axis=0), axis=2).std() > (
         np.linalg.norm(np.gradient(last.at(grid(60, 60, 10, 10)).reshape(60, 60, 3), axis=0), axis=2).std()
     )
+
+
+def test_what_is_nearest_is_found_also_from_beyond_the_surfaces_end():
+    uv = grid(5, 5, 10, 8)
+    places = np.column_stack([uv, 0.02 * uv[:, 0] ** 2])
+    patch = next(patches_through(uv, places, fixed(uv)))
+    asked = np.array([[3.0, 4.0, 5.0], [9.0, 1.0, -2.0]])
+    about = np.array([[-40.0, 4.0], [9.0, 90.0]])
+    found = patch.nearest(about, asked)
+    foot = patch.at(found)
+    # Square to the surface from its foot to the place: what is nearest within.
+    for order in ((1, 0), (0, 1)):
+        along = patch.at(found, order)
+        assert np.abs(np.einsum("ij,ij->i", along, asked - foot)).max() < 1e-6
