@@ -66,7 +66,7 @@ def test_what_is_nearest_is_found_also_from_beyond_the_surfaces_end():
     uv = grid(5, 5, 10, 8)
     places = np.column_stack([uv, 0.02 * uv[:, 0] ** 2])
     patch = next(patches_through(uv, places, fixed(uv)))
-    asked = np.array([[3.0, 4.0, 5.0], [9.0, 1.0, -2.0]])
+    asked = np.array([[3.0, 4.0, 0.3], [9.0, 1.0, 1.4]])
     about = np.array([[-40.0, 4.0], [9.0, 90.0]])
     found = patch.nearest(about, asked)
     foot = patch.at(found)
