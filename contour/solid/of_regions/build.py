@@ -25,7 +25,7 @@ from contour.solid.gate import SolidFacts, check_solid
 from contour.solid.mass import face_mass
 from contour.solid.of_regions.borders import Chain, borders_of
 from contour.solid.of_regions.courses import courses_of
-from contour.solid.of_regions.patches import Known, Laid, Sheet, laid_over
+from contour.solid.of_regions.patches import Ground, Known, Laid, Sheet, laid_over
 from contour.solid.of_regions.trimmed import Trimming
 from contour.solid.shape import ShapeMap, edges, faces, free_edges, is_valid
 
@@ -99,9 +99,8 @@ def solid_of_regions(
     }
     courses = courses_of(vertices, borders, held, flat, tolerance_mm)
     report("covering freeform faces", 0.2)
-    covers, courses = laid_over(
-        surfaces, vertices, borders, courses, soft, {} if known is None else known, tolerance_mm
-    )
+    ground = Ground(vertices, borders, courses, soft, tolerance_mm, {} if known is None else known)
+    covers, courses = laid_over(surfaces, ground)
     rough = {r for r, laid in enumerate(covers) if isinstance(laid, Laid) and laid.rough}
     tried: dict[int, list[Array]] = {}
     best: tuple[tuple[bool, int, int], TopoDS_Shape, tuple[int, ...], SolidFacts, set[int]] | None = None

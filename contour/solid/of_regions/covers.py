@@ -42,7 +42,7 @@ class Covers:
         those of round regions: those are flat faces that happen to bend little."""
         own = self._scan.facets[self.labels == region]
         sheet = sheet_of(self._scan.vertices, own, self._origin.get(region, region))
-        self.over[region] = sheet if sheet is not None and self._soft(sheet) else None
+        self.over[region] = sheet if sheet is not None and self._is_blend(sheet) else None
         if sheet is None:
             self.part(region)
 
@@ -65,7 +65,7 @@ class Covers:
         self.lay(other)
         return True
 
-    def _soft(self, sheet: Sheet) -> bool:
+    def _is_blend(self, sheet: Sheet) -> bool:
         if self._deepest:
             return sheet.chord <= _DEEPER * self._deepest
         return len(sheet.facets) >= _MANY and sheet.turn <= _GENTLE

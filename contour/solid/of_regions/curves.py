@@ -60,9 +60,8 @@ def faired(points: Array) -> Array:
         return points
     passed = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
     spans = min(len(points) // _TO_FAIR, _MOST_SPANS)
-    between = np.quantile(
-        passed, np.linspace(0, 1, spans + 1)
-    )  # as many points in each span: however they lie, it is determined
+    # As many points in each span: however they lie, it is determined.
+    between = np.quantile(passed, np.linspace(0, 1, spans + 1))
     knots = np.concatenate([[0.0] * 3, between, [passed[-1]] * 3])
     weights = np.ones(len(points))
     weights[[0, -1]] = 1e3

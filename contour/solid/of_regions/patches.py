@@ -21,7 +21,7 @@ from contour.solid.of_regions.courses import Courses
 from contour.solid.of_regions.curves import Run, faired, places_on, run_along
 from contour.solid.splines import kernel_knots
 
-__all__ = ["Known", "Laid", "Sheet", "kernel_track", "laid_over", "sheet_of"]
+__all__ = ["Ground", "Known", "Laid", "Sheet", "kernel_track", "laid_over", "sheet_of"]
 
 Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -63,6 +63,19 @@ class Laid:
 
 
 Known = dict[tuple[Sheet, bytes], tuple[Patch, bool]]  # by a sheet and the places that its patch goes through
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Ground:
+    """What patches are laid over: vertices (m, 3) mm of the mesh, with borders and their courses · soft: chains between parts of one freeform face,
+    whose sides mean nothing · tolerance mm: what vertices may lie off · known: patches of before, added to."""
+
+    vertices: Array
+    borders: Borders
+    courses: Courses
+    soft: set[int]
+    tolerance: float
+    known: Known
 
 
 def sheet_of(vertices: Array, facets: NDArray[np.int32], of: int) -> Sheet | None:
@@ -140,64 +153,42 @@ def _smoothest(
     return best, waves
 
 
-def _laid_over(
-    region: int,
-    sheet: Sheet,
-    vertices: Array,
-    borders: Borders,
-    courses: Courses,
-    soft: set[int],
-    known: Known,
-    tolerance_mm: float,
-) -> Laid:
+def _laid_over(region: int, sheet: Sheet, on: Ground) -> Laid:
     """The smoothest patch over a region that comes near enough to its vertices and the curves of its borders, but of soft ones."""
-    own = sorted(
-        {c for loop in borders.loops[region] for c, _ in loop} - soft, key=lambda c: borders.chains[c].vertices.tolist()
-    )
-    rim = np.concatenate([borders.chains[c].vertices for c in own]) if own else np.zeros(0, np.int64)
+    chains = on.borders.chains
+    every = {c for loop in on.borders.loops[region] for c, _ in loop}
+    own = sorted(every - on.soft, key=lambda c: chains[c].vertices.tolist())
+    rim = np.concatenate([chains[c].vertices for c in own]) if own else np.zeros(0, np.int64)
     inner = np.isin(sheet.vertices, rim, invert=True)
-    flats, wheres = [sheet.flat[inner]], [vertices[sheet.vertices[inner]]]
+    flats, wheres = [sheet.flat[inner]], [on.vertices[sheet.vertices[inner]]]
     for c in own:
-        chain = borders.chains[c]
-        flat, where = _along(sheet, chain, _points(chain, vertices, courses), courses.runs[c])
+        flat, where = _along(sheet, chains[c], _points(chains[c], on.vertices, on.courses), on.courses.runs[c])
         flats.append(flat)
         wheres.append(where)
     ends = np.cumsum([len(f) for f in flats])
     places, loose = np.vstack(wheres), np.arange(ends[-1]) >= ends[0]
-    close = max(_CLOSE[0] * tolerance_mm, _CLOSE[1] * sheet.chord)
+    close = max(_CLOSE[0] * on.tolerance, _CLOSE[1] * sheet.chord)
     key = sheet, places.tobytes()
-    if key not in known:
-        known[key] = _smoothest(sheet, np.vstack(flats), places, loose, vertices, close)
-    best, waves = known[key]
+    if key not in on.known:
+        on.known[key] = _smoothest(sheet, np.vstack(flats), places, loose, on.vertices, close)
+    best, waves = on.known[key]
     tracks = dict(zip(own, np.split(best.uv, ends[:-1])[1:], strict=True))
     beside = {c: float(off.max()) for c, off in zip(own, np.split(best.off, ends[:-1])[1:], strict=True)}
     return Laid(best, tracks, beside, waves or float(best.off.max()) > _ROUGH * close)
 
 
-def laid_over(
-    surfaces: list[Surface | Sheet],
-    vertices: Array,
-    borders: Borders,
-    courses: Courses,
-    soft: set[int],
-    known: Known,
-    tolerance_mm: float,
-) -> tuple[list[Surface | Laid], Courses]:
-    """What lies over each region, and the courses with those of soft chains: between parts of one face sides of the mesh mean nothing, and the
-    edge runs smoothly among them, midway between where both patches are nearest to it. known: patches of before, added to."""
-    laid = {
-        r: _laid_over(r, s, vertices, borders, courses, soft, known, tolerance_mm)
-        for r, s in enumerate(surfaces)
-        if isinstance(s, Sheet)
-    }
-    runs = list(courses.runs)
-    for c in soft:
-        chain = borders.chains[c]
+def laid_over(surfaces: list[Surface | Sheet], on: Ground) -> tuple[list[Surface | Laid], Courses]:
+    """What lies over each region, and the courses with those of soft chains: the edge runs smoothly among their sides, midway between where both
+    patches are nearest to it."""
+    laid = {r: _laid_over(r, s, on) for r, s in enumerate(surfaces) if isinstance(s, Sheet)}
+    runs = list(on.courses.runs)
+    for c in on.soft:
+        chain = on.borders.chains[c]
         sides = [(r, s) for r in (chain.left, chain.right) if isinstance(s := surfaces[r], Sheet)]
-        points = _points(chain, vertices, courses)
+        points = _points(chain, on.vertices, on.courses)
         if not any(laid[r].rough for r, _ in sides):
             between = _between(chain, faired(points), [(laid[r].patch, sheet) for r, sheet in sides])
-            if np.linalg.norm(np.diff(between, axis=0), axis=1).min() > tolerance_mm:
+            if np.linalg.norm(np.diff(between, axis=0), axis=1).min() > on.tolerance:
                 points, runs[c] = between, run_along(between, [], False, 0.0)
         for r, sheet in sides:
             flat, where = _along(sheet, chain, points, runs[c])
@@ -206,7 +197,7 @@ def laid_over(
             own.beside[c] = float(np.linalg.norm(own.patch.at(own.tracks[c]) - where, axis=1).max())
             if own.beside[c] > _GAP * sheet.chord:
                 laid[r] = replace(own, rough=True)
-    return [laid[r] if isinstance(s, Sheet) else s for r, s in enumerate(surfaces)], replace(courses, runs=runs)
+    return [laid[r] if isinstance(s, Sheet) else s for r, s in enumerate(surfaces)], replace(on.courses, runs=runs)
 
 
 def _between(chain: Chain, points: Array, sides: list[tuple[Patch, Sheet]]) -> Array:
