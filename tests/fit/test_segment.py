@@ -74,6 +74,16 @@ def test_coarser_and_larger_give_fewer_regions() -> None:
     assert min(r.area for r in large.regions) > 50
 
 
+def test_a_least_area_leaves_out_what_is_smaller(block_scan) -> None:
+    """A plate of 40 x 30 x 10 with a bore: its two large faces measure some 1,040 mm² each, no other more than 390."""
+    found = segment(block_scan, Settings(least_area=450.0))
+    assert [r.kind for r in found.regions] == ["plane", "plane"]
+    assert all(1000 < r.area < 1100 for r in found.regions) and set(np.unique(found.labels)) == {-1, 0, 1}
+    with pytest.raises(ContourError) as refused:
+        segment(block_scan, Settings(least_area=1e5))
+    assert refused.value.problem.code == "nothing-found"
+
+
 def test_all_noise_is_said_to_hold_nothing() -> None:
     rng = np.random.default_rng(3)
     grid = np.stack(np.meshgrid(np.arange(40.0), np.arange(40.0), indexing="ij"), -1).reshape(-1, 2)

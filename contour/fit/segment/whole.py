@@ -258,6 +258,16 @@ def segment(
     return replace(found, regions=regions, noise=found.noise / by)
 
 
+def _nothing(scan: PreparedScan) -> ContourError:
+    return ContourError(
+        "nothing-found",
+        "no surface stands out of this scan's noise",
+        got=f"noise {scan.noise_mm:.3f} mm, facets of {scan.edge_mm:.3f} mm",
+        need="a surface larger than the noise",
+        remedy="take a smaller least area, go coarser, or smooth the scan first",
+    )
+
+
 def _segmented(
     scan: PreparedScan,
     settings: Settings,
@@ -265,7 +275,7 @@ def _segmented(
     report: Callable[[str, float], None],
 ) -> Segmentation:
     n = len(scan.facets)
-    least = min(_LEAST_AREA, _LEAST_SIDES * scan.edge_mm**2)
+    usual = least = min(_LEAST_AREA, _LEAST_SIDES * scan.edge_mm**2)
     free_area = 8.0 / _LEAST_AREA * least
     if settings.least_area is not None:
         least, free_area = settings.least_area, max(free_area, settings.least_area)
@@ -284,17 +294,12 @@ def _segmented(
     for k, (facets, surface) in enumerate(kept):
         labels[facets] = k
         codes[k], values[k] = surface.code, surface.packed()
-    sowing = _Sowing(scan, least, sigma, labels, codes, values, len(kept))
+    # What will be too small is found as well, and dropped later: a seed in it that takes nothing would be asked again from every facet.
+    sowing = _Sowing(scan, min(least, usual), sigma, labels, codes, values, len(kept))
     misfit = np.ascontiguousarray(bend[:, 2])
     sowing.round(misfit, _MISFIT, (40, 160), report, (0.1, 0.5))
     if sowing.found == 0:  # not even a thread
-        raise ContourError(
-            "nothing-found",
-            "no surface stands out of this scan's noise",
-            got=f"noise {scan.noise_mm:.3f} mm, facets of {scan.edge_mm:.3f} mm",
-            need="a surface larger than the noise",
-            remedy="take a smaller least area, go coarser, or smooth the scan first",
-        )
+        raise _nothing(scan)
     mine = np.zeros(_MOST_REGIONS, np.uint8)
     mine[: len(kept)] = 1
     draft = Draft(
@@ -328,6 +333,8 @@ def _segmented(
     merge_touching(draft)
     open_freeform(draft, free_area)
     drop_scraps(draft, least)
+    if not draft.codes.any():
+        raise _nothing(scan)
     report("settling borders", 0.82)
     contest(draft, misfit)
     refit(draft)
@@ -357,11 +364,13 @@ def _segmented(
         _resettle(draft, misfit)
     # A facet in a rounded edge belongs to one of its faces; one that lies elsewhere altogether belongs to none.
     evict(draft, far=max(4 * draft.tolerance, 0.7 * scan.edge_mm), turned_deg=65.0)
-    sowing.found = int(np.flatnonzero(draft.codes).max()) + 1
+    sowing.found = int(np.flatnonzero(draft.codes).max(initial=-1)) + 1
     sowing.round(nearby_misfit, 2 * _MISFIT, (14, 40), report, (0.9, 0.94))
     drop_strips(draft)
     drop_poor(draft)
     drop_scraps(draft, least)
+    if not draft.codes.any():
+        raise _nothing(scan)
     while merge_across_gaps(draft):
         pass
     report("fitting", 0.94)
