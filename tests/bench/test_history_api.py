@@ -29,6 +29,10 @@ def read_block(block_stl) -> PreparedScan:
     return prepare_scan(read_scan(block_stl), 1.0)
 
 
+def onto(body: str) -> dict:
+    return {"operation": "add", "bodies": [{"id": body}]}
+
+
 @pytest.fixture
 def block(maker, job, read_block) -> dict:
     """Top, outline, upper and lower half, as a browser would make them."""
@@ -36,19 +40,19 @@ def block(maker, job, read_block) -> dict:
     ids = {n: str(uuid.uuid4()) for n in ("top", "outline", "upper", "lower")}
     top = int(read_block.source_facet[facet_near(read_block, (30, 5, 10))])
 
-    def add(name: str, kind: str, params: dict) -> None:
-        edited(maker, job, {"op": "add-step", "id": ids[name], "kind": kind, "name": name.title(), "params": params})
-
-    add("top", "region", {"scan": {"id": scan}, "seeds": [top]})
-    add("outline", "outline", {**outline_params(read_block), "scan": {"id": scan}, "plane": {"id": ids["top"]}})
-    add("upper", "extrude", {"sketch": {"id": ids["outline"]}, "distance": {"text": "4 mm"}})
-    lower = {
-        "sketch": {"id": ids["outline"]},
-        "distance": {"text": "-5 mm"},
-        "operation": "add",
-        "bodies": [{"id": ids["upper"]}],
+    over_top = {**outline_params(read_block), "scan": {"id": scan}, "plane": {"id": ids["top"]}}
+    below = {"text": "-5 mm"}
+    made = {
+        "top": ("region", {"scan": {"id": scan}, "seeds": [top]}),
+        "outline": ("outline", over_top),
+        "upper": ("extrude", {"sketch": {"id": ids["outline"]}, "distance": {"text": "4 mm"}}),
+        "lower": ("extrude", {"sketch": {"id": ids["outline"]}, "distance": below, **onto(ids["upper"])}),
     }
-    add("lower", "extrude", lower)
+    steps = [
+        {"op": "add-step", "id": ids[name], "kind": kind, "name": name.title(), "params": params}
+        for name, (kind, params) in made.items()
+    ]
+    edited(maker, job, {"op": "add-steps", "steps": steps})
     now = get(maker, f"/jobs/{job['id']}")
     assert [s["status"] for s in now["build"]["result"]["steps"]] == ["ok"] * 4, now["build"]
     return {"id": job["id"], "scan": scan, **ids}
