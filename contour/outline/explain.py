@@ -14,10 +14,10 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from contour.fit.budget import UNLIMITED, Budget
-from contour.outline.corners import Corner, averaging_of, corner_of_lines, fillet_radius
+from contour.outline.at_corners import cut_or_filleted, with_fillets
 from contour.outline.ellipses import fit_ellipse, turn_around
 from contour.outline.pieces import Chain, Outline, Piece, shape_pieces, whole_circle, whole_ellipse
-from contour.outline.shape import PieceFit, corner_of, direction_at, fit_piece, piece_gap
+from contour.outline.shape import PieceFit, corner_of, fit_piece, piece_gap
 from contour.outline.split import ARC, ELLIPSE, FREE, LINE, PRICES, split_chain
 
 __all__ = ["default_outline_tolerance", "fit_outline", "unexplained"]
@@ -26,6 +26,9 @@ Array = NDArray[np.float64]
 Loose = frozenset[tuple[float, ...]]
 _MOST_POINTS = 700
 _SHOWN = 1e-9  # what a point that only shows the way weighs
+# Neighbouring points of a cut lie on sides of the same facets and share their noise: there are fewer of them than it looks, and chance
+# bends a side more often. Cuts of known parts and softened loops are split best with so much more of it.
+_SHARED = 1.3
 _LEAST_TURN = np.radians(80.0)  # what of an ellipse must be there for it to be told
 
 
@@ -71,7 +74,10 @@ def _evened(points: Array, closed: bool) -> tuple[Array, float]:
     ring = np.vstack([points, points[:1]]) if closed else points
     chords = np.linalg.norm(np.diff(ring, axis=0), axis=1)
     length = float(chords.sum())
-    spacing = max(float(np.median(chords)), length / _MOST_POINTS, 1e-9)
+    # A plane that runs along the mesh's rows crosses two sides of it close to each other, again and again: two chords together tell.
+    pairs = chords + np.roll(chords, -1) if closed else chords[:-1] + chords[1:]
+    usual = max(float(np.median(chords)), float(np.median(pairs)) / 2) if len(pairs) else length
+    spacing = max(usual, length / _MOST_POINTS, 1e-9)
     spacing = min(spacing, length / 24)
     out = _paced(np.ascontiguousarray(ring), chords, spacing)
     if closed:
@@ -206,67 +212,6 @@ def _merge_alike(
     return chain, pieces
 
 
-def _corners(
-    chain: Array, pieces: list[tuple[int, int, int]], fits: list[PieceFit], closed: bool, edge: float
-) -> dict[int, Corner]:
-    """Corners between two lines, by the number of the line before."""
-    out: dict[int, Corner] = {}
-    n, last = len(pieces), len(chain) - 1
-    for i in range(n):
-        j = (i + 1) % n
-        if n < 2 or (j == 0 and not closed) or not pieces[i][0] == LINE == pieces[j][0]:
-            continue
-        b, c = pieces[i][2], pieces[j][1] + (last if j == 0 else 0)
-        middle = chain[((b + c) // 2) % last if closed else (b + c) // 2]
-        place = corner_of(fits[i], fits[j], middle)
-        before, after = direction_at(fits[i], middle), direction_at(fits[j], middle)
-        if place is None or before is None or after is None or np.linalg.norm(place - middle) > 6 * edge:
-            continue
-        turn = float(np.arccos(np.clip(before @ after, -1, 1)))
-        if not np.radians(25) < turn < np.radians(160):
-            continue
-        around = chain if j else np.vstack([chain[:-1], chain])
-        corner = corner_of_lines(place, before, after, around, b - 24, c + 24, edge)
-        if corner is not None:
-            out[i] = corner
-    return out
-
-
-def _restore_fillets(
-    chain: Array, pieces: list[tuple[int, int, int]], fits: list[PieceFit], closed: bool, edge: float, sigma: float
-) -> list[tuple[int, int, int]]:
-    """Give back the fillets that a corner of two lines swallowed, where the points speak for one."""
-    corners = _corners(chain, pieces, fits, closed, edge)
-    if not corners:
-        return pieces
-    blur = averaging_of(list(corners.values()), edge, sigma)
-    out: list[tuple[int, int, int]] = []
-    for i, (kind, a, b) in enumerate(pieces):
-        if out and out[-1][2] > a:
-            a = out[-1][2]
-        out.append((kind, a, b))
-        j = (i + 1) % len(pieces)
-        if i not in corners or j == 0:
-            continue
-        c, d = pieces[j][1], pieces[j][2]
-        place, before, after, _ = corners[i]
-        room = 0.6 * min(float(np.linalg.norm(chain[a] - place)), float(np.linalg.norm(chain[d] - place)))
-        radius, _ = fillet_radius(corners[i], blur, edge, sigma, room)
-        if radius < 1.6 * edge:
-            continue
-        reach = radius * np.tan(np.arccos(np.clip(before @ after, -1, 1)) / 2)
-        away = np.linalg.norm(chain - place, axis=1)
-        start, stop = b, c
-        while start > a + 2 and away[start] < reach:
-            start -= 1
-        while stop < d - 2 and away[stop] < reach:
-            stop += 1
-        if stop - start >= 3:
-            out[-1] = (kind, a, start)
-            out.append((ARC, start, stop))
-    return out
-
-
 def _made_ellipses(
     chain: Array, pieces: list[tuple[int, int, int]], spacing: float, edge: float, sigma: float, loose: Loose
 ) -> list[tuple[int, int, int]]:
@@ -351,7 +296,7 @@ def fit_outline(
     smallest = 1.6 * edge
     extent = float(np.ptp(even, axis=0).max())
     options = {
-        "sigma_mm": sigma,
+        "sigma_mm": _SHARED * sigma,
         "corner_mm": 3.4 * edge,
         "smallest_mm": 0.8 * edge,
         "largest_mm": 20 * extent,
@@ -362,11 +307,11 @@ def fit_outline(
         chain, own, pieces, cost = _split_loop(even, trust, spacing, edge, options)
         weight = float((own * _weights(chain, spacing)).sum())
         # A circle is one thing to a person: two arcs must be better by a whole piece's price.
-        if whole is not None and weight * (whole[1] / sigma) ** 2 <= cost:
+        if whole is not None and weight * (whole[1] / options["sigma_mm"]) ** 2 <= cost:
             # Thinning evens the points out; all of them are as round only as a rule.
             return (whole_circle(np.asarray(points if assumed is None else points[~assumed]), True) or whole)[0]
         if (oval := whole_ellipse(even[~only], 4 * sigma)) is not None and PRICES[ELLIPSE] + weight * (
-            oval[1] / sigma
+            oval[1] / options["sigma_mm"]
         ) ** 2 <= cost:
             return oval[0]
     else:
@@ -390,12 +335,14 @@ def fit_outline(
     fits = _fits(chain, pieces, spacing, edge, loose)
     for _ in range(2):
         before = len(pieces)
-        pieces = _restore_fillets(chain, pieces, fits, closed, edge, sigma)
+        pieces = with_fillets(chain, pieces, fits, closed, edge, sigma)
         if not closed or len(pieces) < 3 or not pieces[0][0] == pieces[-1][0] == LINE:
             break
         # The corner at the loop's seam has not been looked at: once more from another joint.
         chain, pieces = _begun_at(chain, pieces, 1)
         fits = [*fits[1:], *fits[:1]] if before == len(pieces) else _fits(chain, pieces, spacing, edge, loose)
+    fits = _fits(chain, pieces, spacing, edge, loose)
+    pieces = cut_or_filleted(chain, pieces, fits, closed, edge, sigma)
     if not budget.spent:
         pieces = _made_ellipses(chain, pieces, spacing, edge, sigma, loose)
     while True:

@@ -157,6 +157,4 @@ def test_sides_between_corners_that_a_scan_has_rounded_are_lines():
             for share in (0.3, 0.45, 0.6, 0.75):
                 (loop,) = section_loops(scan, share * size * np.eye(3)[axis], np.eye(3)[axis])
                 kinds.append([p.kind for p in loop.outline.pieces])
-    assert len(kinds) == 24
-    assert sum(k == ["line"] * 4 for k in kinds) >= 18
-    assert max(map(len, kinds)) == 5
+    assert kinds == [["line"] * 4] * 24
