@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { area, length, roughLength, signed, sized, typed, volume, workedOut } from "./units";
+import { area, brief, length, roughLength, signed, sized, typed, volume, workedOut } from "./units";
 
 describe("units", () => {
   it("writes lengths in the job's unit", () => {
@@ -25,6 +25,11 @@ describe("units", () => {
     expect(workedOut(-0.0004, "mm")).toBe("-0.0004 mm");
     expect(workedOut(0, "mm")).toBe("0.000 mm");
     expect(workedOut(120, "mm")).toBe("120.000 mm");
+    expect(brief(0.0123, "mm")).toBe("0.01");
+    expect(brief(0.0123, "mm", 1)).toBe("0.012");
+    expect(brief(0.0000213, "mm")).toBe("2e-5");
+    expect(brief(0.0000213, "inch")).toBe("8e-7");
+    expect(brief(0, "mm", 1)).toBe("0.000");
   });
   it("shortens dragged values", () => {
     expect(typed(-6.0000001, "mm")).toBe("-6 mm");

@@ -14,6 +14,12 @@ export function workedOut(mm: number, unit: Unit): string {
   return length(mm, unit, Math.max(1, first - DIGITS[unit]));
 }
 
+/** A small figure for a narrow column, without its unit: where fixed digits would say zero, its first digit and power of ten. */
+export function brief(mm: number, unit: Unit, extra = 0): string {
+  const fixed = length(mm, unit, extra).replace(` ${unit}`, "");
+  return mm > 0 && Number(fixed) === 0 ? (mm / MM_PER[unit]).toExponential(0) : fixed;
+}
+
 /** The nearest fraction of an inch, in 64ths at most, and what is left over (mm); none when the nearest is nothing. */
 export function inchFraction(mm: number): { text: string; rest: number } | null {
   const parts = Math.round((Math.abs(mm) / 25.4) * 64);

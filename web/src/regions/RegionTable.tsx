@@ -2,11 +2,16 @@ import { Table, type TableColumnsType, Tooltip } from "antd";
 import { useBench } from "../job/context";
 import { Copyable } from "../ui/Copyable";
 import { Glyph } from "../ui/Glyph";
-import { area, length } from "../units";
+import { area, brief, workedOut } from "../units";
 import { kindHue } from "../view/regionColours";
 import { flyTo, goTo } from "../view/stage";
 import { nameOf, type RegionRow, sizeMm, sizeOf, threadName } from "./facts";
 import { useRegions } from "./store";
+
+/** How exact a size is that is shown as a diameter or as a radius, mm. */
+function spread(r: RegionRow, ofRadius: number): number {
+  return (r.kind === "cylinder" && !r.is_fillet ? 4 : 2) * ofRadius;
+}
 
 /** The regions that were found, to sort, fly to and choose. noise: of the scan, mm. */
 export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number }) {
@@ -55,9 +60,9 @@ export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number 
           {sizeOf(r, unit).replace(` ${unit}`, "")}
           {r.kind === "thread" && threadName(r) === null && <span className="above"> ▲</span>}
           {r.u.radius != null && r.kind !== "cone" && (
-            <span className="quiet">
+            <span className="quiet" title={`± ${workedOut(spread(r, r.u.radius), unit)}, two standard deviations`}>
               {" "}
-              ± {length((r.kind === "cylinder" && !r.is_fillet ? 4 : 2) * r.u.radius, unit).replace(` ${unit}`, "")}
+              ± {brief(spread(r, r.u.radius), unit)}
             </span>
           )}
         </span>
@@ -71,7 +76,7 @@ export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number 
       sorter: (a, b) => a.rms - b.rms,
       render: (mm: number, r) => (
         <span className={`figures${mm > 2 * (r.noise ?? noise) ? " above" : ""}`}>
-          {r.kind === "freeform" ? "–" : length(mm, unit, 1).replace(` ${unit}`, "")}
+          {r.kind === "freeform" ? "–" : brief(mm, unit, 1)}
         </span>
       ),
     },
