@@ -17,10 +17,14 @@ from numpy.typing import NDArray
 __all__ = ["Corner", "averaging_of", "corner_of_lines", "cut_straight", "fillet_radius"]
 
 Array = NDArray[np.float64]
-_STEP = 0.2  # of the averaging length, between the samples of a rounded corner
+_STEP = 0.4  # of the averaging length, between the samples of a rounded corner
 _WINDOW_EDGES = 5.0
 _USUAL = 0.6  # facet sides that scanners average over (standard deviation), where the loop does not tell
 _TRIED = (0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.15)
+_FINE = 1.02  # by what factor a size is settled
+_CLEAR = (
+    40.0  # in units of noise: by so much an even cut is better or worse than a fillet, whether or not it may be uneven
+)
 _ONE_SIZE = 4.0  # what a size more has to gain
 _EXPLAINED = 2.0  # times the noise's square: what a corner may miss its points by
 _PRICE = 32.0  # what a fillet has to gain: a piece and its radius, and that it is one of many corners looked at
@@ -172,7 +176,7 @@ def fillet_radius(corner: Corner, blur: float, edge: float, sigma: float, longes
 def _least(cost: Callable[[float], float], start: float, ratio: float) -> tuple[float, float]:
     """Where a function of a size is least near a start, and what it is there; looked for by factors that become finer."""
     best, at = cost(start), start
-    while ratio > 1.01:
+    while ratio > _FINE:
         moved = min((cost(at * f), at * f) for f in (1 / ratio, ratio))
         if moved[0] < best:
             best, at = moved
@@ -197,13 +201,12 @@ def cut_straight(corner: Corner, blur: float, edge: float, sigma: float, size: f
         return float(_misfit(local, _bevelled(turn, first, second, blur, reach), cap))
 
     _, fillet = _least(filleted, size / float(np.tan(abs(turn) / 2)), 1.3)
-    first, second, straight = size, size, np.inf
-    for _ in range(3):
+    first, straight = _least(lambda both: bevelled(both, both), size, 1.2)
+    second, before = first, np.inf
+    while abs(fillet - straight) < _CLEAR * sigma**2 and straight < before - sigma**2:
         before = straight
         first, _ = _least(partial(bevelled, second=second), first, 1.2)
         second, straight = _least(partial(bevelled, first), second, 1.2)
-        if straight > before - 0.1 * sigma**2:
-            break
     if min(fillet, straight) > _EXPLAINED * sigma**2 * len(local):
         return 0.0
     # A fillet is one size, a cut two.
