@@ -28,7 +28,8 @@ describe("units", () => {
     expect(brief(0.0123, "mm")).toBe("0.01");
     expect(brief(0.0123, "mm", 1)).toBe("0.012");
     expect(brief(0.0000213, "mm")).toBe("2e-5");
-    expect(brief(0.0000213, "inch")).toBe("8e-7");
+    expect(brief(0.0002, "inch")).toBe("8e-6");
+    expect(brief(3e-15, "mm", 1)).toBe("<1e-6");
     expect(brief(0, "mm", 1)).toBe("0.000");
   });
   it("shortens dragged values", () => {

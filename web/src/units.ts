@@ -14,10 +14,13 @@ export function workedOut(mm: number, unit: Unit): string {
   return length(mm, unit, Math.max(1, first - DIGITS[unit]));
 }
 
-/** A small figure for a narrow column, without its unit: where fixed digits would say zero, its first digit and power of ten. */
+/** A small figure for a narrow column, without its unit: where fixed digits would say zero, its first digit and power of ten, for a mesh without
+ * noise has such. Less than a millionth is what computing leaves. */
 export function brief(mm: number, unit: Unit, extra = 0): string {
   const fixed = length(mm, unit, extra).replace(` ${unit}`, "");
-  return mm > 0 && Number(fixed) === 0 ? (mm / MM_PER[unit]).toExponential(0) : fixed;
+  if (mm === 0 || Number(fixed) !== 0) return fixed;
+  const value = mm / MM_PER[unit];
+  return value < 1e-6 ? "<1e-6" : value.toExponential(0);
 }
 
 /** The nearest fraction of an inch, in 64ths at most, and what is left over (mm); none when the nearest is nothing. */
