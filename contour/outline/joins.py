@@ -24,6 +24,7 @@ How = Literal["one piece", "meet", "arc", "line"]
 _BOLD: dict[How, float] = {"one piece": 0.4, "meet": 0.8, "arc": 1.3, "line": 2.2}
 _FARTHEST = 4.0  # times the gap, and some facets, that two pieces may go on before they meet
 _MOST_TURN = np.radians(200.0)  # that an arc goes on over a gap
+_MOST_ROUND = np.radians(240.0)  # the same where nothing but this arc was seen: a hole or a stud is round
 _TOUCHING = np.radians(12.0)  # that an arc's direction may differ from those it joins
 _NEARLY = float(np.cos(np.radians(5.0)))
 _STEPS = 13
@@ -52,15 +53,15 @@ class Join:
         return float(np.linalg.norm(np.diff(self.path, axis=0), axis=1).sum())
 
 
-def _along(piece: PieceFit, begin: Array, way: Array, to: Array) -> Array | None:
-    """The way (k, 2) along a piece from a place to another ahead of it; None where it would have to go back, or too far round."""
+def _along(piece: PieceFit, begin: Array, way: Array, to: Array, most: float = _MOST_TURN) -> Array | None:
+    """The way (k, 2) along a piece from a place to another ahead of it; None where it would have to go back, or round by more than `most` (radians)."""
     if piece.kind != ARC:
         return np.linspace(begin, to, 2) if (to - begin) @ way > -1e-9 else None
     centre, radius = piece.p[:2], piece.p[2]
     a, b = (np.arctan2(*(p - centre)[::-1]) for p in (begin, to))
     turn = 1.0 if np.cross([*(begin - centre), 0.0], [*way, 0.0])[2] >= 0 else -1.0
     sweep = (turn * (b - a)) % (2 * np.pi)
-    if sweep > _MOST_TURN:
+    if sweep > most:
         return None
     angles = a + turn * np.linspace(0, sweep, _STEPS)
     return np.asarray(centre + radius * np.column_stack([np.cos(angles), np.sin(angles)]))
@@ -107,8 +108,9 @@ def _one_piece(a: End, b: End, sigma: float) -> Join | None:
     if both.kind != a.piece.kind or worst > 0.6 * sigma:
         return _one_oval(a, b, sigma)
     begin, to = on_piece(both, a.at), on_piece(both, b.at)
-    path = _along(both, begin, a.out, to)
-    back = _along(both, to, b.out, begin)
+    most = _MOST_ROUND if np.array_equal(a.piece.points, b.piece.points) else _MOST_TURN
+    path = _along(both, begin, a.out, to, most)
+    back = _along(both, to, b.out, begin, most)
     if path is None or back is None or abs(_length(path) - _length(back)) > 0.01 * _length(path) + sigma:
         return None
     return Join("one piece", _BOLD["one piece"] * _length(path), path)

@@ -59,6 +59,17 @@ def assumed_mm(made: Bridged) -> float:
     return sum(float(np.hypot(b[0] - a[0], b[1] - a[1])) for p in made.outline.pieces for a, b in p.assumed)
 
 
+@pytest.mark.parametrize("seen", [130, 160])
+def test_less_than_half_of_a_hole_is_a_hole(seen):
+    """Nothing but the arc was seen: it goes on round, rather than to be closed by its chord; a quarter, which may be a fillet, does not."""
+    (made,) = closed(arc((3, -2), 5.0, 20, 20 + seen))
+    (piece,) = made.outline.pieces
+    assert piece.kind == "arc" and piece.radius == pytest.approx(5.0, abs=0.15)
+    assert piece.centre == pytest.approx((3, -2), abs=0.15)
+    assert assumed_mm(made) > 0
+    assert all(len(m.outline.pieces) > 1 for m in closed(arc((3, -2), 5.0, 20, 110)))
+
+
 def area(made: Bridged) -> float:
     x, y = np.array([p.start for p in made.outline.pieces]).T
     return 0.5 * abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1)))
