@@ -13,6 +13,7 @@ __all__ = [
     "ellipse_gap",
     "ellipse_path",
     "fit_ellipse",
+    "is_oval",
     "nearest_on_ellipse",
     "through_points",
     "turn_around",
@@ -142,9 +143,17 @@ def _first_order(e: Ellipse, points: Array) -> float:
     return float(np.sqrt(np.mean((value / np.maximum(slope, 1e-12)) ** 2)))
 
 
-def fit_ellipse(points: Array, *, near_mm: float | None = None) -> tuple[Ellipse, float] | None:
+def is_oval(e: Ellipse | Array) -> bool:
+    """Whether an ellipse, as (5,) mm and radians, is told from a circle by more than its figures."""
+    return bool(e[2] / e[3] > _ROUND)
+
+
+def fit_ellipse(
+    points: Array, *, near_mm: float | None = None, round_too: bool = False
+) -> tuple[Ellipse, float] | None:
     """(ellipse, rms of the orthogonal distances, mm) of at least 8 points (n, 2); none when they are straight, on a circle, or say too
-    little. Gauss-Newton on orthogonal distances from the algebraic fit. near_mm: none at once where even that strays further (rms)."""
+    little. Gauss-Newton on orthogonal distances from the algebraic fit. near_mm: none at once where even that strays further (rms) · round_too:
+    also one that is nearly a circle."""
     if len(points) < 8:
         return None
     start = _direct(points)
@@ -163,7 +172,7 @@ def fit_ellipse(points: Array, *, near_mm: float | None = None) -> tuple[Ellipse
             break
     if e[3] > e[2]:
         e = np.array([e[0], e[1], e[3], e[2], e[4] + np.pi / 2])
-    if not _ROUND < e[2] / e[3] < _SLENDER:
+    if not (round_too or is_oval(e)) or e[2] / e[3] >= _SLENDER:
         return None
     cx, cy, a, b, angle = (float(x) for x in e)
     found: Ellipse = (cx, cy, a, b, (angle + np.pi / 2) % np.pi - np.pi / 2)

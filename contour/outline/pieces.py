@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from scipy.interpolate import make_lsq_spline
 
 from contour.outline.arcs import arc_points
-from contour.outline.ellipses import Ellipse, ellipse_path, fit_ellipse, through_points
+from contour.outline.ellipses import Ellipse, ellipse_path, fit_ellipse, is_oval, through_points
 from contour.outline.shape import Held, PieceFit, fit_piece, joint, mirrored, on_piece, regularise
 from contour.outline.split import ARC, ELLIPSE, LINE, fit_circle
 
@@ -220,14 +220,18 @@ def _ellipse_piece(e: Ellipse, start: Array, mid: Array, end: Array, rms: float)
 
 
 def whole_ellipse(points: Array, near_mm: float | None = None) -> tuple[Outline, float] | None:
-    """The ellipse that explains the points of a loop all by itself, with its rms; None when there is none.
+    """The ellipse that explains the points of a loop all by itself, with its rms; None when there is none. Nearly a circle (a bore cut a little
+    aslant), it is told as one.
 
     points (n, 2), mm.
     """
-    found = fit_ellipse(points, near_mm=near_mm)
+    found = fit_ellipse(points, near_mm=near_mm, round_too=True)
     if found is None:
         return None
     e, rms = found
+    if not is_oval(e):
+        circle = whole_circle(points, True)
+        return None if circle is None else (circle[0], rms)
     along = e[2] * np.array([np.cos(e[4]), np.sin(e[4])])
     return Outline(
         (_ellipse_piece(e, np.array(e[:2]) + along, np.array(e[:2]) - along, np.array(e[:2]) + along, rms),), True

@@ -116,3 +116,15 @@ def test_an_ellipse_that_has_become_round_stays_one_where_the_structure_is_given
         assert sorted(piece.ellipse[2:4]) == pytest.approx(sorted((6.0, 6.0 * rounder)), abs=0.1)
     fresh = shape_pieces(chain, sigma_mm=0.01, edge_mm=0.5)
     assert fresh.pieces[0].kind == ("ellipse" if rounder > 1.1 else "arc")
+
+
+@pytest.mark.parametrize(("ratio", "kind"), [(0.995, "arc"), (0.96, "ellipse")])
+def test_a_bore_cut_a_little_aslant_is_one_piece(ratio, kind):
+    """Not three arcs, which follow it no better: a circle where its axes differ by less than figures tell, else an ellipse."""
+    for seed in range(4):
+        rng = np.random.default_rng(seed)
+        t = np.linspace(0, 2 * np.pi, 170, endpoint=False)
+        r = 1 + rng.normal(0, 0.02, len(t)) / 13.0
+        points = np.column_stack([13.0 * r * np.cos(t), ratio * 13.0 * r * np.sin(t)])
+        (piece,) = fit_outline(points, closed=True, tolerance_mm=0.06, edge_mm=0.9).pieces
+        assert piece.kind == kind
