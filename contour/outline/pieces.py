@@ -167,6 +167,9 @@ def _meeting_pieces(fits: list[PieceFit], chain: Chain, sigma_mm: float, edge_mm
         at = near[i]
         assert at is not None
         meets.append(joint(fits[i], fits[(i + 1) % count], at, reach))
+    if closed and count == 2 and np.linalg.norm(meets[0] - meets[1]) < edge_mm:
+        # Both places where they cross are one: each end stays where the scan has it.
+        meets = [joint(fits[0], fits[1], at, 0.0) for at in near if at is not None]
     pieces = []
     for i, f in enumerate(fits):
         start = meets[i - 1] if closed or i > 0 else on_piece(f, ends[0])

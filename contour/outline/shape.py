@@ -179,7 +179,8 @@ def on_piece(piece: PieceFit, at: Array) -> Array:
 
 
 def joint(a: PieceFit, b: PieceFit, near: Array, reach_mm: float) -> Array:
-    """The point two neighbours share: their meeting point when it is at hand, else the data's own point between.
+    """The point two neighbours share: their meeting point when it is at hand, else the data's own point between, on the rounder of the two: an arc
+    that ends beside its circle would be another arc, and the more so the farther it goes round.
 
     (2,), mm.
     """
@@ -187,13 +188,25 @@ def joint(a: PieceFit, b: PieceFit, near: Array, reach_mm: float) -> Array:
     if corner is not None and np.linalg.norm(corner - near) <= reach_mm:
         return corner
     pulls = [piece_gap(p, near[None])[0] for p in (a, b) if p.kind != FREE]
-    if not pulls or max(abs(g) for g in pulls) > reach_mm:
+    if not pulls:
         return near
+    straighter, rounder = sorted((a, b), key=_round)
     out = near.copy()
-    for _ in range(60 if ELLIPSE in (a.kind, b.kind) else 20):  # alternate projections settle where both are close
-        for p in (a, b):
-            out = on_piece(p, out)
-    return out if np.linalg.norm(out - near) <= reach_mm else near
+    if max(abs(g) for g in pulls) <= reach_mm:
+        for _ in range(60 if ELLIPSE in (a.kind, b.kind) else 20):  # alternate projections settle where both are close
+            out = on_piece(rounder, on_piece(straighter, out))
+        if np.linalg.norm(out - near) <= reach_mm:
+            return out
+    return on_piece(rounder, near) if _round(rounder) > 1.0 else near
+
+
+def _round(piece: PieceFit) -> float:
+    """How far an arc goes round, radians, by its points; 0 of a line and of a free piece. An ellipse, which is moved to where it has to meet its
+    neighbours, is between both."""
+    if piece.kind != ARC:
+        return float(piece.kind == ELLIPSE)
+    length = float(np.linalg.norm(np.diff(piece.points, axis=0), axis=1).sum())
+    return length / float(max(piece.p[2], 1e-12))
 
 
 def _thinned(points: Array, most: int = 60) -> Array:
@@ -212,6 +225,8 @@ def _tangencies(
         a, b = pieces[i], pieces[j]
         if at is None or not {a.kind, b.kind} <= {LINE, ARC} or (a.kind == LINE and b.kind == LINE) or i == j:
             continue
+        if following[j] == i and near[j] is not None:
+            continue  # two pieces that make a loop touch each other in one place at most
         place = corner_of(a, b, at)
         place = at if place is None or np.linalg.norm(place - at) > 3.0 else place
         ta, tb = direction_at(a, place), direction_at(b, place)

@@ -1,3 +1,5 @@
+import math
+
 import numpy as np
 import pytest
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
@@ -6,7 +8,9 @@ from contour.check.exact_arrays import exact_arrays
 from contour.exchange.raw import RawScan
 from contour.mesh.prepare import prepare_scan
 from contour.outline.arcs import arc_points, circle_through
+from contour.outline.bridging import path_distance
 from contour.outline.explain import default_outline_tolerance, fit_outline
+from contour.outline.pieces import piece_path
 from contour.outline.section import section_loops
 from contour.simulate.loops import softened_loop
 from contour.simulate.scanner import ScanSettings, virtual_scan
@@ -158,3 +162,18 @@ def test_sides_between_corners_that_a_scan_has_rounded_are_lines():
                 (loop,) = section_loops(scan, share * size * np.eye(3)[axis], np.eye(3)[axis])
                 kinds.append([p.kind for p in loop.outline.pieces])
     assert kinds == [["line"] * 4] * 24
+
+
+@pytest.mark.parametrize("seed", [0, 2, 3, 14, 32])
+def test_a_bore_with_a_worn_lobe_is_followed(seed):
+    """A bulge of some times the noise along an eighth of it: a circle, or two arcs that meet where it begins and ends; never one that begins and
+    ends in one place, as two circles that touch do."""
+    rng = np.random.default_rng(seed)
+    t = np.linspace(0, 2 * np.pi, 110, endpoint=False)
+    r = 3.37 + rng.normal(0, 0.016, len(t)) + np.where(t > 7 * np.pi / 4, 0.06, -0.008)
+    points = np.column_stack([r * np.cos(t), r * np.sin(t)])
+    outline = fit_outline(points, closed=True, tolerance_mm=0.06, edge_mm=0.47)
+    away = np.min([path_distance(points, piece_path(p)) for p in outline.pieces], axis=0)
+    assert away.max() < 0.15
+    assert len(outline.pieces) == 1 or all(math.dist(p.start, p.end) > 1.5 for p in outline.pieces)
+    assert not outline.tangent

@@ -134,3 +134,13 @@ def test_arcs_are_held_to_one_radius_and_one_middle_on_request():
     held = two()
     regularise(held, [None, None], sigma_mm=0.01, held=[Held("equal radius", 0, 1), Held("concentric", 0, 1)])
     assert held[0].p == pytest.approx(held[1].p, abs=1e-9) and 5.0 < held[0].p[2] < 5.06
+
+
+def test_where_nothing_meets_the_joint_lies_on_the_rounder_piece():
+    """A line that passes a circle by: the arc ends on its circle, or three points of it would be another circle's."""
+    t = np.linspace(0.4, 5.9, 60)
+    ring = fit_piece(ARC, 5.0 * np.column_stack([np.cos(t), np.sin(t)]))
+    line = fit_piece(LINE, np.column_stack([np.full(20, 5.6), np.linspace(-3, 3, 20)]))
+    for pair in ((ring, line), (line, ring)):
+        at = joint(*pair, np.array([5.3, 0.5]), 0.4)
+        assert np.linalg.norm(at) == pytest.approx(5.0, abs=1e-6)
