@@ -22,9 +22,7 @@ _WINDOW_EDGES = 5.0
 _USUAL = 0.6  # facet sides that scanners average over (standard deviation), where the loop does not tell
 _TRIED = (0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0, 1.15)
 _FINE = 1.02  # by what factor a size is settled
-_CLEAR = (
-    40.0  # in units of noise: by so much an even cut is better or worse than a fillet, whether or not it may be uneven
-)
+_CLEAR = 40.0  # in units of noise: where an even cut differs by so much from a fillet, an uneven one says the same
 _ONE_SIZE = 4.0  # what a size more has to gain
 _EXPLAINED = 2.0  # times the noise's square: what a corner may miss its points by
 _PRICE = 32.0  # what a fillet has to gain: a piece and its radius, and that it is one of many corners looked at

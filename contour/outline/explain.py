@@ -359,8 +359,6 @@ def fit_outline(
         outline = shape_pieces(Chain(kinds, data, near, (chain[0], chain[-1]), closed), sigma_mm=sigma, edge_mm=edge)
         chords = [np.hypot(p.end[0] - p.start[0], p.end[1] - p.start[1]) for p in outline.pieces]
         stubs = [i for i, c in enumerate(chords) if c < 0.8 * edge and kinds[i] == LINE]
-        if closed and len(pieces) == 2 and stubs and whole is not None and ARC in kinds:
-            return whole[0]  # a circle with a blemish
         if len(pieces) <= 3 or not stubs:
             return outline
         # Its neighbours nearly meet already: what is left of this piece is rounding.

@@ -81,7 +81,8 @@ def test_a_least_area_leaves_out_what_is_smaller(block_scan) -> None:
     assert all(1000 < r.area < 1100 for r in found.regions) and set(np.unique(found.labels)) == {-1, 0, 1}
     with pytest.raises(ContourError) as refused:
         segment(block_scan, Settings(least_area=1e5))
-    assert refused.value.problem.code == "nothing-found"
+    problem = refused.value.problem
+    assert (problem.code, problem.where.param) == ("nothing-found", "least_area") and "2630" in str(problem.got)
 
 
 def test_all_noise_is_said_to_hold_nothing() -> None:

@@ -38,7 +38,7 @@ from contour.fit.thread.form import ThreadForm
 from contour.fit.thread.walls import ThreadedWall, threaded_walls
 from contour.geometry.surfaces import Surface, distances
 from contour.mesh.prepare import PreparedScan
-from contour.recipe.problem import ContourError
+from contour.recipe.problem import ContourError, Where
 
 __all__ = ["FoundRegion", "Segmentation", "Settings", "segment"]
 
@@ -258,7 +258,17 @@ def segment(
     return replace(found, regions=regions, noise=found.noise / by)
 
 
-def _nothing(scan: PreparedScan) -> ContourError:
+def _nothing(scan: PreparedScan, least: float | None) -> ContourError:
+    """least: mm², the smallest region that was asked for, where there are others."""
+    if least is not None:
+        return ContourError(
+            "nothing-found",
+            "no region of this scan is as large as was asked for",
+            where=Where(param="least_area"),
+            got=f"{least / float(scan.areas.sum()):.1%} of the scan's whole area",  # a share, for a scan may be scaled here
+            need="an area that some of its faces have",
+            remedy="take a smaller one, or leave it open",
+        )
     return ContourError(
         "nothing-found",
         "no surface stands out of this scan's noise",
@@ -299,7 +309,7 @@ def _segmented(
     misfit = np.ascontiguousarray(bend[:, 2])
     sowing.round(misfit, _MISFIT, (40, 160), report, (0.1, 0.5))
     if sowing.found == 0:  # not even a thread
-        raise _nothing(scan)
+        raise _nothing(scan, None)
     mine = np.zeros(_MOST_REGIONS, np.uint8)
     mine[: len(kept)] = 1
     draft = Draft(
@@ -334,7 +344,7 @@ def _segmented(
     open_freeform(draft, free_area)
     drop_scraps(draft, least)
     if not draft.codes.any():
-        raise _nothing(scan)
+        raise _nothing(scan, settings.least_area)
     report("settling borders", 0.82)
     contest(draft, misfit)
     refit(draft)
@@ -370,7 +380,7 @@ def _segmented(
     drop_poor(draft)
     drop_scraps(draft, least)
     if not draft.codes.any():
-        raise _nothing(scan)
+        raise _nothing(scan, settings.least_area)
     while merge_across_gaps(draft):
         pass
     report("fitting", 0.94)
