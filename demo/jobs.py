@@ -18,8 +18,11 @@ from contour.mesh.prepare import PreparedScan, prepare_scan
 from contour.outline.section import section_loops
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.recipe import Recipe, Step
-from contour.recipe.reference.aliases import profile_of_first
 from contour.simulate.scanner import Pose
+from contour.sketch.drawn.acts.done import worked
+from contour.sketch.drawn.acts.taking import TakeOver
+from contour.sketch.drawn.kept import KeptDrawing
+from contour.sketch.taken import TakenLoop
 from demo.bracket import BASE_THICKNESS, POSE, bracket_scan
 from demo.pump_cover import lower_scan, upper_scan
 
@@ -29,6 +32,7 @@ __all__ = [
     "circle_radius",
     "cover_evidence",
     "cover_job",
+    "drawn_over",
     "length",
     "rebuilt_job",
     "scan_evidence",
@@ -39,6 +43,9 @@ __all__ = [
 ]
 
 _SPACE = uuid.UUID("6b1f3c52-7a55-4c0e-9a35-0d1f5c1c7a10")
+
+
+_RELATE_MM = 0.05  # three times the noise of the demo's scans
 
 
 def length(text: str) -> dict[str, str]:
@@ -92,7 +99,7 @@ def write_cover_scans(folder: Path) -> tuple[Path, Path]:
 def taken_loops(
     scan: PreparedScan, origin: np.ndarray, normal: np.ndarray, keep: Any = lambda _: True
 ) -> list[dict[str, Any]]:
-    """All loops of a section, as an outline step takes them; `keep` chooses among them."""
+    """All loops of a section, as a sketch takes them over; `keep` chooses among them."""
     loops, count = [], 0
     for loop in section_loops(scan, origin, normal):
         if not keep(loop):
@@ -110,8 +117,15 @@ def taken_loops(
                     "points": list(p.points),
                 }
             )
-        loops.append({"name": profile_of_first(pieces[0]["id"]), "closed": loop.outline.closed, "pieces": pieces})
+        loops.append({"closed": loop.outline.closed, "pieces": pieces})
     return loops
+
+
+def drawn_over(loops: list[dict[str, Any]], *, relate: bool = True) -> dict[str, Any]:
+    """The drawing that loops of a section make, as a sketch step keeps it, with the relations that nearly hold."""
+    taken = tuple(TakenLoop.model_validate(loop) for loop in loops)
+    found = worked(KeptDrawing(), [TakeOver(act="take", loops=taken, within=_RELATE_MM, relate=relate)])
+    return found.kept.model_dump(mode="json", by_alias=True, exclude_none=True)
 
 
 class JobMaker:
@@ -168,9 +182,9 @@ class JobMaker:
             "offset": length(f"{offset:g} mm"),
             "origin": origin.tolist(),
             "u_axis": plane_frame(origin, normal).u.tolist(),
-            "loops": taken_loops(self.scan, origin, normal, keep),
+            "pose": np.asarray(self.scan.pose).tolist(),
         }
-        self.add("outline", name, params)
+        self.add("sketch", name, params | drawn_over(taken_loops(self.scan, origin, normal, keep)))
 
     def extrude(self, name: str, sketch: str, text: str, bodies: tuple[str, ...] = (), **more: Any) -> None:
         params = {"sketch": {"id": self.id(sketch)}, "distance": length(text), **more}

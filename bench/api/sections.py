@@ -31,6 +31,7 @@ from contour.outline.reach import Reach, outline_reach
 from contour.outline.section import SectionLoop, clean_cuts, closed_over_gaps, loop_of, outline_tolerance, outlines_of
 from contour.outline.where_to_cut import RankedCut
 from contour.recipe.problem import ContourError
+from contour.sketch.along_axis import closed_along_axis
 from contour.sketch.refit import refit_loops
 from contour.sketch.taken import LoopRelation, TakenLoop
 
@@ -270,8 +271,11 @@ def _fitted(body: SectionIn, scan: PreparedScan, cut: Cut, tolerance: float) -> 
     if body.loops is None:
         budget = Budget(OUTLINES_S)
         loops = outlines_of(scan, cut.clean, cut.frame, tolerance_mm=tolerance, budget=budget)
-        # A turned profile is open by nature, and a shadow has no gaps.
-        if not body.bridge or body.source != "section" or budget.spent:
+        if not body.bridge or budget.spent:
+            return loops, []
+        if body.source == "radial":
+            return closed_along_axis(loops, cut.lines, cut.frame, tolerance / 3, scan.edge_mm), []
+        if body.source == "silhouette":  # a shadow has no gaps
             return loops, []
         wishes = [Wish(w.near, None if w.how == "open" else w.how) for w in body.wishes]
         return closed_over_gaps(scan, loops, tolerance_mm=tolerance, wishes=wishes, budget=Budget(BRIDGES_S))

@@ -158,6 +158,11 @@ def shape_chains(
     return out
 
 
+def _apart(points: Array) -> float:
+    """How far neighbours among points (n, 2) usually lie apart, mm."""
+    return float(np.median(np.linalg.norm(np.diff(points, axis=0), axis=1))) if len(points) > 2 else 0.0
+
+
 def _meeting_pieces(fits: list[PieceFit], chain: Chain, sigma_mm: float, edge_mm: float) -> tuple[Piece, ...]:
     """Fitted pieces cut off where they meet."""
     count, closed, near, ends = len(fits), chain.closed, chain.near, chain.ends
@@ -166,7 +171,9 @@ def _meeting_pieces(fits: list[PieceFit], chain: Chain, sigma_mm: float, edge_mm
     for i in range(count if closed else count - 1):
         at = near[i]
         assert at is not None
-        meets.append(joint(fits[i], fits[(i + 1) % count], at, reach))
+        a, b = fits[i], fits[(i + 1) % count]
+        # What lies between two points of the line nobody has seen: a corner may.
+        meets.append(joint(a, b, at, max(reach, 1.5 * _apart(a.points), 1.5 * _apart(b.points))))
     if closed and count == 2 and np.linalg.norm(meets[0] - meets[1]) < edge_mm:
         # Both places where they cross are one: each end stays where the scan has it.
         meets = [joint(fits[0], fits[1], at, 0.0) for at in near if at is not None]

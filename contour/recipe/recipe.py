@@ -134,7 +134,7 @@ class Variant(Strict):
 class Recipe(Strict):
     """A whole job without its products. References go by id, only to evidence or earlier steps."""
 
-    schema_version: Literal[8] = 8
+    schema_version: Literal[9] = 9
     name: str = Field(min_length=1, max_length=200)
     unit: LengthUnit = "mm"
     acceptance_mm: float = Field(default=0.1, gt=0, le=100)

@@ -20,6 +20,7 @@ from contour.sketch.taken import TakenLoop, TakenPiece
 __all__ = ["refit_loops"]
 
 Array = NDArray[np.float64]
+_STIFF = 400
 _CODES = {"line": LINE, "arc": ARC, "ellipse": ELLIPSE, "free": FREE}
 
 
@@ -38,7 +39,7 @@ def _problem(frame: PlaneFrame, piece: TakenPiece, message: str, got: str) -> Co
         where=Where(entity=piece.id, point=(float(x), float(y), float(z))),
         got=got,
         need="a section that still has this piece",
-        remedy="put the value back, or take the outline again",
+        remedy="put the value back, take the section again, or detach the piece",
     )
 
 
@@ -54,6 +55,13 @@ def _sharing(lines: list[Array], path: Array, limit: float, edge: float) -> list
             taken |= own
             out.append(lines[k])
     return out
+
+
+def _stiff(path: Array) -> Array:
+    """(n, 2) along a path, so many that what is fitted to them stays there whatever its neighbours do."""
+    along = np.append(0.0, np.cumsum(np.linalg.norm(np.diff(path, axis=0), axis=1)))
+    at = np.linspace(0.0, along[-1], _STIFF)
+    return np.column_stack([np.interp(at, along, path[:, k]) for k in (0, 1)])
 
 
 def _bridged_runs(
@@ -74,7 +82,7 @@ def _bridged_runs(
     runs = []
     for k, (piece, path) in enumerate(zip(loop.pieces, paths, strict=True)):
         run = points[owner == k]
-        runs.append(path if piece.assumed else run[np.argsort(placed_along(run, path), kind="stable")])
+        runs.append(_stiff(path) if piece.assumed else run[np.argsort(placed_along(run, path), kind="stable")])
     return runs, near
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,21 +14,23 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeRevol
 from OCP.gp import gp_Ax1, gp_Dir, gp_Pnt
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Shape
 from scipy.spatial.transform import Rotation
+from shapely.geometry import Polygon
 
 from contour.geometry.frames import PlaneFrame, plane_frame
 from contour.geometry.vectors import unit
 from contour.recipe.problem import ContourError, Where
-from contour.sketch.entities import Profile, entity_points
+from contour.sketch.entities import Entity, Loop, Point2, Profile, entity_points
 from contour.solid.gate import require_solid
 from contour.solid.shape import NamedShape, faces
 from contour.solid.topology.names import named_together
 from contour.solid.wires import profile_face
 
-__all__ = ["LaidAxis", "axis_in_plane", "revolve", "side_of"]
+__all__ = ["LaidAxis", "axis_in_plane", "on_axis", "revolve", "side_of"]
 
 Array = NDArray[np.float64]
 _TILT_DEG, _OFF_MM = 1.0, 0.5  # a fitted axis is laid into the sketch's plane when it is nearer than that
 _ON_AXIS = 1e-6  # mm
+_TOUCHES_MM = 2e-3  # an end nearer to the axis is meant on it: a hole or an overlap of that size is none
 _LEAST_DEG = 1e-4
 
 
@@ -60,6 +62,29 @@ def axis_in_plane(frame: PlaneFrame, origin: Array, direction: Array) -> LaidAxi
             remedy="choose a line of the sketch, or put the sketch on a plane through the axis",
         )
     return LaidAxis(origin - off * n, unit(way - out * n), tilt, abs(off))
+
+
+def on_axis(profiles: Sequence[Profile], frame: PlaneFrame, axis: LaidAxis) -> list[Profile]:
+    """Profiles whose corners nearly on the axis lie on it: fitted pieces miss it by a hair, which the kernel turns into slivers."""
+    start, ahead = frame.to_plane(axis.origin[None])[0], axis.direction @ np.stack([frame.u, frame.v], axis=1)
+
+    def laid(p: Point2) -> Point2:
+        foot = start + ((np.array(p) - start) @ ahead) * ahead
+        return (float(foot[0]), float(foot[1])) if np.linalg.norm(foot - p) < _TOUCHES_MM else p
+
+    def moved(e: Entity) -> Entity:
+        if e.whole or e.kind == "ellipse":
+            return e
+        a, b = laid(e.start), laid(e.end)
+        return replace(e, start=a, end=b, points=(a, *e.points[1:-1], b) if e.points else ())
+
+    def of(loop: Loop) -> Loop:
+        entities = tuple(moved(e) for e in loop.entities)
+        if entities == loop.entities:
+            return loop
+        return Loop(entities, Polygon(np.vstack([entity_points(e)[:-1] for e in entities])), loop.name)
+
+    return [Profile(of(p.outer), tuple(of(i) for i in p.islands)) for p in profiles]
 
 
 def side_of(profiles: Sequence[Profile], frame: PlaneFrame, axis: LaidAxis) -> Array:
@@ -119,6 +144,15 @@ def revolve(
     for profile in profiles:
         face, keyed = profile_face(profile, there)
         made = BRepPrimAPI_MakeRevol(face, about) if whole else BRepPrimAPI_MakeRevol(face, about, np.radians(span))
+        if not made.IsDone():
+            raise ContourError(
+                "body-broken",
+                "the profile cannot be turned about this axis",
+                where=Where(param="axis"),
+                got=f"an outline of {len(profile.outer.entities)} pieces that the kernel gives up on",
+                need="an outline that stays clear of the axis, or lies on it",
+                remedy="put the pieces next to the axis on it, or move them away from it",
+            )
         shape = made.Shape()
         require_solid(shape, doing="revolving", pieces=1)
         for entity, edge in keyed:

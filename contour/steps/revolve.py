@@ -141,7 +141,7 @@ def _handles(params: Params, profiles: list[Any], frame: Any, axis: LaidAxis) ->
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
-    from contour.solid.revolve import axis_in_plane, revolve, side_of
+    from contour.solid.revolve import axis_in_plane, on_axis, revolve, side_of
 
     sketch = inputs.products["sketch"]
     profiles = chosen_profiles(sketch, params.profiles)
@@ -149,6 +149,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     require_bodies(params.operation, others)
     place = axis_at(inputs, "axis")
     axis = axis_in_plane(sketch.frame, place.at, place.along)
+    profiles = on_axis(profiles, sketch.frame, axis)
     start, end = _span(params, inputs, axis, side_of(profiles, sketch.frame, axis))
     made = revolve(profiles, sketch.frame, axis, start_deg=start, end_deg=end, prefix=inputs.step[:8])
     begins = sketch.frame.to_space(spot_within(profiles[0])[None])[0]

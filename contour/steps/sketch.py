@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from pydantic import ConfigDict, Field
@@ -11,15 +11,15 @@ from pydantic import ConfigDict, Field
 from contour.geometry.frames import PlaneFrame, plane_frame
 from contour.geometry.rigid import inverse, moved, turned
 from contour.geometry.vectors import triple
-from contour.mesh.prepare import PreparedScan
-from contour.mesh.slice import slice_scan
-from contour.outline.section import outline_tolerance
+from contour.outline.lines import LineSource
+from contour.outline.radial import radial_frame
+from contour.outline.reach import Reach
 from contour.present.links import link_places, linked_pieces
-from contour.present.places import plane_at, section_frame
+from contour.present.places import axis_at, plane_at, section_frame
 from contour.products.region import RegionProduct
 from contour.products.sketch import SketchFigures, sketch_facts
 from contour.recipe.problem import ContourError, Problem, Where
-from contour.recipe.reference import PlaneRef, ScanRef
+from contour.recipe.reference import AxisRef, PlaneRef, ScanRef
 from contour.recipe.registry import OWN, Inputs, Outcome, StepKind
 from contour.recipe.values import Angle, Length, Value
 from contour.sketch.drawn.kept import KeptDrawing, drawing_of
@@ -28,24 +28,40 @@ from contour.sketch.drawn.profiles import Profiles, profiles_of
 from contour.sketch.drawn.solution import Solution, solved
 from contour.sketch.drawn.text import Drawing
 from contour.sketch.entities import LoopName
-from contour.sketch.following import followed
-from contour.sketch.refit import refit_loops
 from contour.sketch.regions import sketch_of
+from contour.sketch.taken_now import TakenNow, taken_now
 
 __all__ = ["KIND", "Params"]
 
 Point3 = tuple[float, float, float]
 
 
+_ON_PLANE: dict[str, Any] = {"when": {"source": ["section", "silhouette"]}}
+
+
 class Params(KeptDrawing):
-    """On a plane region, construction plane or planar face, or on the world's xy plane where there is none."""
+    """On a plane region, construction plane or planar face, or on the world's xy plane where there is none; of a turned profile beside its axis."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    plane: PlaneRef | None = Field(default=None, description="the plane it lies on; none: the xy plane")
-    offset: Annotated[Length, Field(description="from the plane along its normal")] = Value(text="0 mm")
-    turn: Annotated[Angle, Field(description="of its axes about the plane's normal")] = Value(text="0 deg")
-    scan: ScanRef | None = Field(default=None, description="what was taken over of its section follows it")
+    source: LineSource = Field(
+        title="Taken from",
+        default="section",
+        description="what is taken over of the scan: a plane's section, the mean half-section about an axis, or the shadow along the plane's normal",
+    )
+    plane: PlaneRef | None = Field(
+        default=None, description="the plane it lies on; none: the xy plane", json_schema_extra=_ON_PLANE
+    )
+    axis: AxisRef | None = Field(
+        default=None, description="the axis it is turned about", json_schema_extra={"when": {"source": ["radial"]}}
+    )
+    offset: Annotated[Length, Field(description="from the plane along its normal", json_schema_extra=_ON_PLANE)] = (
+        Value(text="0 mm")
+    )
+    turn: Annotated[Angle, Field(description="of its axes about the plane's normal", json_schema_extra=_ON_PLANE)] = (
+        Value(text="0 deg")
+    )
+    scan: ScanRef | None = Field(default=None, description="what was taken over of it follows it")
     tolerance: Length | None = Field(
         default=None, description="how far the scan may stray from a piece that was taken over"
     )
@@ -55,14 +71,19 @@ class Params(KeptDrawing):
     origin: Point3 | None = Field(
         default=None, description="where its axes cross, dropped onto the plane; none: the plane's own zero"
     )
-    u_axis: Point3 | None = Field(default=None, description="the way its first axis goes; none: along the world's")
+    u_axis: Point3 | None = Field(
+        default=None,
+        description="the way its first axis goes, of a turned profile the way out; none: along the world's",
+    )
 
 
 class DrawnFacts(SketchFigures):
     """solved: everything that is asked holds · dof: motions left, of the whole too · unsettled: entities that can still move · gaps, loose: places
     that nearly close, pieces that bound nothing · origin, u_axis, normal: of its plane, mm · before_turn: its first axis
     before it is turned · linked: own numbers of what was brought in,
-    as it is now: a point's place, a radius, a half axis, mm."""
+    as it is now: a point's place, a radius, a half axis, mm. Of what was taken over, where anything was · rms: the worst piece's, mm · tolerance: mm ·
+    runout: the largest over the half-sections, mm, full span · seen: the smallest share of them that has a piece · reach: how far the
+    part goes on over it, mm · assumed: mm of it under which the scan has nothing."""
 
     of: Literal["drawn"] = "drawn"
     solved: bool
@@ -75,11 +96,18 @@ class DrawnFacts(SketchFigures):
     normal: Point3
     before_turn: Point3
     linked: dict[str, tuple[float, ...]] = {}
+    rms: float | None = None
+    tolerance: float | None = None
+    runout: float | None = None
+    seen: float | None = None
+    reach: Reach | None = None
+    assumed: float | None = None
 
 
 def _reads(params: Params) -> frozenset[str]:
     follows = params.pose is not None or any(p.taken for loop in params.taken for p in loop.pieces)
-    return frozenset({"plane", "scan"} if follows else {"plane"}) | link_places(params.links)
+    own = "axis" if params.source == "radial" else "plane"
+    return frozenset({own, "scan"} if follows else {own}) | link_places(params.links)
 
 
 def _level_frame(params: Params, inputs: Inputs) -> PlaneFrame:
@@ -87,19 +115,22 @@ def _level_frame(params: Params, inputs: Inputs) -> PlaneFrame:
     since = np.eye(4)
     if params.pose and "scan" in inputs.products:
         since = np.asarray(inputs.products["scan"].scan.pose) @ inverse(np.array(params.pose))
+    if params.source == "radial":
+        axis = axis_at(inputs, "axis")
+        # The zero along the axis stays where it was when the profile was taken.
+        origin = moved(since, np.array(params.origin)) if params.origin else axis.at
+        zero = axis.at + float((origin - axis.at) @ axis.along) * axis.along
+        return radial_frame(zero, axis.along, turned(since, np.array(params.u_axis or (0.0, 0.0, 0.0))))
     if "plane" not in inputs.products:
-        origin, normal = np.array([0, 0, v["offset"]]), np.array([0, 0, 1.0])
-        frame = plane_frame(origin, normal, np.array([1.0, 0, 0]))
-    else:
-        plane = plane_at(inputs, "plane")
-        normal = plane.along
-        along = turned(since, np.array(params.u_axis)) if params.u_axis else np.eye(3)[int(np.argmin(np.abs(normal)))]
-        product = inputs.products["plane"]
-        # A region keeps the zero it was fitted with: what is drawn on it must not wander when it is fitted anew.
-        own = np.array(product.surface.origin) if isinstance(product, RegionProduct) else plane.at
-        zero = moved(since, np.array(params.origin)) if params.origin else own
-        frame = section_frame(plane, v["offset"], zero, along - (along @ normal) * normal)
-    return frame
+        return plane_frame(np.array([0, 0, v["offset"]]), np.array([0, 0, 1.0]), np.array([1.0, 0, 0]))
+    plane = plane_at(inputs, "plane")
+    normal = plane.along
+    along = turned(since, np.array(params.u_axis)) if params.u_axis else np.eye(3)[int(np.argmin(np.abs(normal)))]
+    product = inputs.products["plane"]
+    # A region keeps the zero it was fitted with: what is drawn on it must not wander when it is fitted anew.
+    own = np.array(product.surface.origin) if isinstance(product, RegionProduct) else plane.at
+    zero = moved(since, np.array(params.origin)) if params.origin else own
+    return section_frame(plane, v["offset"], zero, along - (along @ normal) * normal)
 
 
 def _turned(frame: PlaneFrame, degrees: float) -> PlaneFrame:
@@ -109,13 +140,14 @@ def _turned(frame: PlaneFrame, degrees: float) -> PlaneFrame:
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
     level = _level_frame(params, inputs)
-    frame = _turned(level, inputs.values["turn"])
+    frame = level if params.source == "radial" else _turned(level, inputs.values["turn"])
     places = {s.name: f"{'angles' if s.kind == 'angle' else 'lengths'}[{s.name}]" for s in params.sizes}
     values = {name: inputs.values[place] for name, place in places.items() if place in inputs.values}
     pieces = linked_pieces(params.links, inputs, frame)
     drawing, lost = refreshed(drawing_of(params, values), list(zip(params.links, pieces, strict=True)), frame)
     try:
-        found = solved(_followed(params, inputs, frame, drawing))
+        taken = _taken(params, inputs, frame, drawing)
+        found = solved(taken.drawing if taken else drawing)
         profiles = profiles_of(found.drawing)
     except ContourError as error:
         raise _said(error, params) from None
@@ -135,31 +167,21 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         normal=triple(frame.normal),
         before_turn=triple(level.u),
         linked={name: own_numbers(e) for name, e in found.drawing.entities.items() if e.linked},
+        **{name: getattr(taken, name) for name in _OF_TAKEN if taken},
     )
     told_of = tuple(q for p in problems if (q := _placed(p, profiles, frame)) is not None)
     return Outcome({OWN: sketch}, facts, (*lost, *told_of))
 
 
-def _followed(params: Params, inputs: Inputs, frame: PlaneFrame, drawing: Drawing) -> Drawing:
-    """The drawing where its taken pieces are now, on the scan as it is now. Raises ContourError (outline-changed, no-section)."""
-    loops = [loop for loop in params.taken if any(p.taken and p.id in params.entities for p in loop.pieces)]
-    if "scan" not in inputs.products or not loops:
-        return drawing
-    scan: PreparedScan = inputs.products["scan"].scan
-    lines = [(frame.to_plane(c.points), c.closed) for c in slice_scan(scan, frame.origin, frame.normal)]
-    if not lines:
-        raise ContourError(
-            "no-section",
-            "the sketch's plane does not cut the scan any more, and pieces of it were taken from there",
-            where=Where(param="offset"),
-            got=f"{inputs.values['offset']:.3f} mm",
-            need="a plane that cuts the part",
-            remedy="move it back, or detach the pieces from the scan",
-        )
-    tolerance = inputs.values.get("tolerance") or outline_tolerance(scan)
-    fitted = refit_loops(loops, lines, frame, tolerance / 3, scan.edge_mm)
-    pairs = [(a, b) for loop, o in zip(loops, fitted, strict=True) for a, b in zip(loop.pieces, o.pieces, strict=True)]
-    return followed(drawing, pairs)
+_OF_TAKEN = ("rms", "tolerance", "runout", "seen", "reach", "assumed")
+
+
+def _taken(params: Params, inputs: Inputs, frame: PlaneFrame, drawing: Drawing) -> TakenNow | None:
+    """Raises ContourError (outline-changed, no-section)."""
+    if "scan" not in inputs.products:
+        return None
+    scan, tolerance = inputs.products["scan"].scan, inputs.values.get("tolerance")
+    return taken_now(drawing, params.taken, scan, frame, source=params.source, tolerance_mm=tolerance)
 
 
 def _called(name: str, params: Params) -> str:
@@ -214,12 +236,12 @@ KIND: StepKind[Params] = StepKind(
     id="sketch",
     title="Sketch",
     help="Drawn on a plane, with constraints and sizes",
-    version=3,
+    version=4,
     makes="sketch",
     params=Params,
     key_value="offset",
     run=_run,
     facts=DrawnFacts,
     reads=_reads,
-    measures={"area": "area"},
+    measures={"runout": "length", "area": "area"},
 )

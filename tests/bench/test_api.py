@@ -78,11 +78,13 @@ def test_the_whole_path_over_the_api(maker, job, block_scan: PreparedScan):
         "scan": {"id": scan_id(job)},
         "plane": {"id": "region-1"},
         "offset": {"text": "-4"},
-        "loops": loops,
         "origin": fitted["origin"],
         "u_axis": fitted["u_axis"],
+        "pose": fitted["pose"],
     }
-    edited(maker, job, {"op": "add-step", "id": "outline-1", "kind": "outline", "params": params})
+    take = {"act": "take", "loops": loops, "within": fitted["tolerance"]}
+    drawn = post(maker, f"/jobs/{job['id']}/drawing", {"acts": [take]})["drawing"]
+    edited(maker, job, {"op": "add-step", "id": "outline-1", "kind": "sketch", "params": params | drawn})
     params = {"sketch": {"id": "outline-1"}, "distance": {"text": "8 mm"}, "symmetric": True}
     done = edited(maker, job, {"op": "add-step", "id": "extrude-1", "kind": "extrude", "params": params})
     assert [s["status"] for s in done["build"]["result"]["steps"]] == ["ok", "ok", "ok"]

@@ -35,7 +35,7 @@ def furnished(maker, job) -> dict:
     reading = next(e["id"] for e in now["recipe"]["evidence"] if e["kind"] == "reading")
     result = now["build"]["result"]
     kinds, ops = (
-        itertools.cycle(["extrude", "region", "outline", "plane", "align", "no such kind"]),
+        itertools.cycle(["extrude", "region", "sketch", "plane", "align", "no such kind"]),
         itertools.cycle(["distance", "", "tolerance"]),
     )
     scans = itertools.cycle([scan_id(job), *result["scans"].values()])

@@ -18,7 +18,7 @@ from contour.mesh.health import inspect_scan
 from contour.mesh.prepare import PreparedScan, prepare_scan
 from tests.bench.asking import client_of, edited, get, post
 from tests.conftest import facet_near
-from tests.steps.test_outline_step import outline_params
+from tests.steps.test_sketch_on_scan import section_params
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -40,11 +40,11 @@ def block(maker, job, read_block) -> dict:
     ids = {n: str(uuid.uuid4()) for n in ("top", "outline", "upper", "lower")}
     top = int(read_block.source_facet[facet_near(read_block, (30, 5, 10))])
 
-    over_top = {**outline_params(read_block), "scan": {"id": scan}, "plane": {"id": ids["top"]}}
+    over_top = {**section_params(read_block), "scan": {"id": scan}, "plane": {"id": ids["top"]}}
     below = {"text": "-5 mm"}
     made = {
         "top": ("region", {"scan": {"id": scan}, "seeds": [top]}),
-        "outline": ("outline", over_top),
+        "outline": ("sketch", over_top),
         "upper": ("extrude", {"sketch": {"id": ids["outline"]}, "distance": {"text": "4 mm"}}),
         "lower": ("extrude", {"sketch": {"id": ids["outline"]}, "distance": below, **onto(ids["upper"])}),
     }

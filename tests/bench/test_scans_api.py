@@ -73,7 +73,7 @@ def test_a_defect_that_is_left_is_not_asked_again_and_that_can_be_undone(maker, 
 
 def test_a_mend_goes_above_what_is_made_from_its_scan(maker, block):  # noqa: F811
     add(maker, block, "smooth", {"scan": {"id": block["scan"]}})
-    assert names(maker, block) == ["smooth", "region", "outline", "extrude", "extrude"]
+    assert names(maker, block) == ["smooth", "region", "sketch", "extrude", "extrude"]
     assert [s["status"] for s in result(maker, block)["steps"]] == ["ok"] * 5
 
 

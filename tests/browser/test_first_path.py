@@ -157,7 +157,7 @@ def test_a_scan_becomes_a_checked_step_solid(page: Page, tmp_path: Path) -> None
     row(page, "Extrude 1").wait_for()
     built(page)
     half = fit_share(page)
-    row(page, "Outline 1").locator(".step-name").click()
+    row(page, "Sketch 1").locator(".step-name").click()
     sheet.get_by_role("button", name="Extrude").click()
     # It begins into the first one, and would cut. Typed the other way, with Enter before any preview has told so, it adds.
     expect(sheet).to_contain_text("It goes into the material")

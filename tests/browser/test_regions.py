@@ -58,7 +58,7 @@ def test_what_was_meant_is_agreed_to_and_measured_and_the_part_is_cut_open(page:
     expect(page.locator(".measure-figures")).to_contain_text("angle", timeout=30_000)
     page.get_by_role("button", name="Measurement Enter").click()
     expect(page.get_by_label("Measurements").locator(".measure-figures")).to_be_visible(timeout=30_000)
-    # The part cut open by a plane free in space; the outline taken with its plane as a step.
+    # The part cut open by a plane free in space; its section taken as a sketch, with its plane as a step.
     page.get_by_role("button", name="Planes, axes, points").click()
     page.get_by_text("Section through the part").click()
     section = page.get_by_label("Section", exact=True)
@@ -68,7 +68,7 @@ def test_what_was_meant_is_agreed_to_and_measured_and_the_part_is_cut_open(page:
     expect(section.get_by_role("button", name="Take as a sketch")).to_be_enabled(timeout=30_000)
     section.get_by_role("button", name="Take as a sketch").click()
     expect(page.locator(".step-name", has_text="Plane 1").last).to_be_visible(timeout=30_000)
-    expect(page.locator(".step-name", has_text="Outline 1")).to_be_visible()
+    expect(page.locator(".step-name", has_text="Sketch 1")).to_be_visible()
     for _ in range(3):  # as fast as somebody clicks: each waits for the one before
         page.get_by_role("button", name="Undo").click()
     expect(page.locator("li.step")).to_have_count(before)

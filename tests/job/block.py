@@ -10,7 +10,7 @@ from contour.mesh.prepare import prepare_scan
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.recipe import Recipe, Step
 from tests.conftest import facet_near
-from tests.steps.test_outline_step import outline_params
+from tests.steps.test_sketch_on_scan import section_params
 
 
 @pytest.fixture(scope="module")
@@ -23,13 +23,13 @@ def recipe(store, block_stl) -> Recipe:
     blob = store.put_blob(block_stl.read_bytes())
     scan = prepare_scan(read_scan(block_stl), 1.0)
     top = int(scan.source_facet[facet_near(scan, (30, 5, 10))])
-    outline = {**outline_params(scan), "scan": {"id": "scan"}, "plane": {"id": "top"}}
+    outline = {**section_params(scan), "scan": {"id": "scan"}, "plane": {"id": "top"}}
     return Recipe(
         name="Test block",
         evidence=(ScanEvidence(id="scan", name="block.stl", blob=blob, format="stl", unit="mm"),),
         steps=(
             Step(id="top", kind="region", name="Top", params={"scan": {"id": "scan"}, "seeds": [top]}),
-            Step(id="outline", kind="outline", name="Outline", params=outline),
+            Step(id="outline", kind="sketch", name="Outline", params=outline),
             Step(
                 id="upper",
                 kind="extrude",

@@ -39,22 +39,22 @@ def statuses(result) -> dict[str, str]:
     ],
 )
 def test_whatever_a_step_raises_is_its_own_located_problem(monkeypatch, store, recipe, error, code):
-    failing(monkeypatch, "outline", error)
+    failing(monkeypatch, "sketch", error)
     result = build(recipe, store)
     found = statuses(result)
-    assert found["region"] == "ok" and found["outline"] == "failed" and found["extrude"] == "blocked"
-    step = next(s for s in result.steps if s.kind == "outline")
+    assert found["region"] == "ok" and found["sketch"] == "failed" and found["extrude"] == "blocked"
+    step = next(s for s in result.steps if s.kind == "sketch")
     assert step.problems[0].code == code
     assert step.problems[0].where.step == step.id
     assert not isinstance(error, KeyError) or "KeyError: 4" in step.problems[0].got
 
 
 def test_what_killed_a_child_is_not_tried_again_and_the_rest_is_built(store, recipe):
-    outline = next(s for s in recipe.steps if s.kind == "outline")
-    result = build(recipe, store, ended={outline.id: ENDED})
+    sketch = next(s for s in recipe.steps if s.kind == "sketch")
+    result = build(recipe, store, ended={sketch.id: ENDED})
     found = statuses(result)
-    assert found["region"] == "ok" and found["outline"] == "failed" and found["extrude"] == "blocked"
-    assert next(s for s in result.steps if s.kind == "outline").problems[0].message == ENDED["message"]
+    assert found["region"] == "ok" and found["sketch"] == "failed" and found["extrude"] == "blocked"
+    assert next(s for s in result.steps if s.kind == "sketch").problems[0].message == ENDED["message"]
 
 
 @pytest.mark.parametrize("stage", ["health", "fit"])

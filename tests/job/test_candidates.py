@@ -39,7 +39,7 @@ def reading(name: str, *takes: float, unit="mm") -> Reading:
     return Reading(id=name, name=name, takes=tuple(Take(value=t, unit=unit) for t in takes))
 
 
-SKETCH = StepState(id="sketch", kind="outline", name="Sketch", status="ok", key="sk")
+SKETCH = StepState(id="sketch", kind="sketch", name="Sketch", status="ok", key="sk")
 
 
 def ask(steps=(), readings=(), values=(), place="distance", text=10.0, unit="mm", kind="extrude", **more):
@@ -80,7 +80,7 @@ def test_the_other_way_is_measured_the_other_way():
 
 def test_an_offset_is_measured_from_its_region():
     steps = [plane("base", 5), plane("top", 9.51)]
-    found = ask(steps, place="offset", text=4.4, kind="outline")
+    found = ask(steps, place="offset", text=4.4, kind="sketch")
     assert found[0].value == pytest.approx(4.51)
 
 

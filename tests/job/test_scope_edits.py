@@ -30,13 +30,15 @@ def step(id: str, kind: str, name: str, **params) -> Step:
 @pytest.fixture
 def recipe() -> Recipe:
     loops = [{"closed": True, "pieces": [{"id": "e1", "kind": "line", "start": [0, 0], "end": [1, 0]}]}]
+    drawn = {"p2": {"kind": "point", "at": [0, 0]}, "p3": {"kind": "point", "at": [1, 0]}}
     outline = {
         "scan": {"id": "scan"},
         "plane": {"id": "top-0000"},
         "offset": {"text": "-6 mm"},
         "origin": [0, 0, 0],
         "u_axis": [1, 0, 0],
-        "loops": loops,
+        "entities": {**drawn, "e1": {"kind": "line", "from": "p2", "to": "p3"}},
+        "taken": loops,
     }
     return Recipe(
         name="Bracket",
@@ -47,7 +49,7 @@ def recipe() -> Recipe:
         values=(named("skin", "plate_t / 6"), named("gap", "base_plate.distance - skin")),
         steps=(
             step("top-0000", "region", "Top", scan={"id": "scan"}, seeds=[1]),
-            step("outl-000", "outline", "Outline", **outline),
+            step("outl-000", "sketch", "Outline", **outline),
             step("plate-00", "extrude", "Base plate", sketch={"id": "outl-000"}, distance={"text": "plate_t"}),
             step(
                 "boss-000",

@@ -67,6 +67,8 @@ def test_a_turned_shaft_gives_its_own_profile_and_no_runout():
     (loop, *rest) = outlines_of(scan, [(p, False)], radial_frame(np.zeros(3), Z, X))
     kinds = [q.kind for q in loop.outline.pieces]
     assert not rest and kinds == ["line"] * 5
+    joints = np.array([loop.outline.pieces[0].start, *(q.end for q in loop.outline.pieces)])
+    assert joints == pytest.approx(SHAFT, abs=0.02)
 
 
 def test_runout_is_what_the_middle_is_off_by_twice():

@@ -2,6 +2,7 @@ import json
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from pydantic import ValidationError
 
@@ -28,8 +29,8 @@ from contour.recipe.reference import Ref
 from contour.recipe.values import FacetSet, Value
 from contour.steps import KINDS
 
-GOLDEN_1, GOLDEN_2, GOLDEN_3, GOLDEN_4, GOLDEN_5, GOLDEN_6, GOLDEN_7, GOLDEN = (
-    Path(__file__).parent / "golden" / f"recipe-v{n}.json" for n in (1, 2, 3, 4, 5, 6, 7, 8)
+GOLDEN_1, GOLDEN_2, GOLDEN_3, GOLDEN_4, GOLDEN_5, GOLDEN_6, GOLDEN_7, GOLDEN_8, GOLDEN = (
+    Path(__file__).parent / "golden" / f"recipe-v{n}.json" for n in (1, 2, 3, 4, 5, 6, 7, 8, 9)
 )
 
 
@@ -107,10 +108,19 @@ def sample_5() -> Recipe:
 
 
 def sample_6() -> Recipe:
-    """Version 6: profiles have names."""
+    """Version 6: profiles have names. Its outline is a sketch since version 9."""
     older = sample_5()
     loops = [{"name": "p3", "closed": True, "pieces": [piece("e3", taken=False), piece("e7")]}]
-    outline = Step(id="step-2", kind="outline", name="Rim", params={"scan": {"id": "scan-1"}, "loops": loops})
+    drawn = {"p8": {"kind": "point", "at": [0, 0]}, "p9": {"kind": "point", "at": [1, 0]}}
+    params = {
+        "scan": {"id": "scan-1"},
+        "pose": np.eye(4).tolist(),
+        "entities": {**drawn, "e7": {"kind": "line", "from": "p8", "to": "p9"}},
+        "taken": loops,
+        "made": 9,
+        "named": [{"name": "p3", "of": ["e7"]}],
+    }
+    outline = Step(id="step-2", kind="sketch", name="Rim", params=params)
     face = {"body": "step-3", "name": "step-3.end[p3]", "kind": "plane"}
     cut = Step(id="step-4", kind="cut", name="Cut", params={"body": {"id": "step-3"}, "face": face})
     return older.model_copy(update={"steps": (*older.steps, outline, cut)})
@@ -122,12 +132,17 @@ def sample_7() -> Recipe:
     return sample_6().model_copy(update={"sets": (rim,)})
 
 
-def sample() -> Recipe:
+def sample_8() -> Recipe:
     """Version 8: sets hold facets, bodies and evidence too."""
     older = sample_7()
     worn = SetFacets(part="facets", scan="scan-1", picked=FacetSet(blob="d" * 64, count=12))
     parts = (SetThing(part="body", id="step-3"), SetThing(part="evidence", id="scan-1"), worn)
     return older.model_copy(update={"sets": (*older.sets, NamedSet(id="set-2", name="Winch", parts=parts))})
+
+
+def sample() -> Recipe:
+    """Version 9: what was taken of a scan is drawn."""
+    return sample_8()
 
 
 def piece(id: str, **more: Any) -> dict[str, Any]:
@@ -142,7 +157,8 @@ def test_profiles_of_version_5_get_the_name_of_their_lowest_piece_for_good():
     ]
     old["steps"].append({"id": "o", "kind": "outline", "name": "O", "enabled": True, "params": {"loops": loops}})
     (*_, outline) = load_recipe(json.dumps(old)).steps
-    assert [loop["name"] for loop in outline.params["loops"]] == ["p9", "p11"]
+    assert [loop["name"] for loop in outline.params["taken"]] == ["p9", "p11"]
+    assert outline.params["named"] == [{"name": "p9", "of": ["e10", "e9"]}]
 
 
 def test_golden_file_still_reads_and_writes_the_same():
@@ -158,6 +174,7 @@ def test_golden_files_of_earlier_versions_are_lifted():
     assert load_recipe(GOLDEN_5.read_text()) == sample_5()
     assert load_recipe(GOLDEN_6.read_text()) == sample_6()
     assert load_recipe(GOLDEN_7.read_text()) == sample_7()
+    assert load_recipe(GOLDEN_8.read_text()) == sample_8()
 
 
 def test_version_1_named_one_body_and_now_lists_them():

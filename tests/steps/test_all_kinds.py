@@ -20,7 +20,7 @@ from contour.recipe.params import refs_in, values_in
 from contour.recipe.recipe import Recipe, Step, dump_recipe, load_recipe
 from contour.recipe.reference import PARTS
 from contour.steps import KINDS
-from tests.steps.test_outline_step import outline_params
+from tests.steps.test_sketch_on_scan import section_params
 
 FIGURES = {"length": "2 mm", "angle": "3 deg", "number": "2"}
 PAIR = {"face": {"body": "{id}", "name": "{id}.end[p1]"}, "region": {"id": "{id}"}}
@@ -58,10 +58,10 @@ Make = Callable[..., Step]
 @pytest.fixture(scope="module")
 def step_of(block_scan) -> Make:
     """A step of a kind whose references all point to `id`."""
-    outline = {k: v for k, v in outline_params(block_scan).items() if k in ("origin", "u_axis", "loops")}
+    taken = {k: v for k, v in section_params(block_scan).items() if k not in ("scan", "plane", "offset")}
 
     def make(kind: str, id: str = "gone") -> Step:
-        more = json.loads(json.dumps({**MORE, "outline": outline}.get(kind, {})).replace("{id}", id))
+        more = json.loads(json.dumps({**MORE, "sketch": taken}.get(kind, {})).replace("{id}", id))
         params = {f.name: value_of(f, id) for f in fields_of(KINDS[kind].params)} | more
         return Step(id="it", kind=kind, name="It", params={k: v for k, v in params.items() if v is not None})
 

@@ -177,3 +177,12 @@ def test_the_grip_turns_about_the_axis_from_the_middle_of_the_profile():
     assert (grip.place, grip.kind) == ("angle", "angle")
     assert grip.origin == pytest.approx((0, 1.5, 0)) and grip.direction == pytest.approx((0, 1, 0))
     assert grip.zero == pytest.approx((1, 0, 0))
+
+
+@pytest.mark.parametrize("off", [1e-3, -1e-3, 6e-5, -6e-5])
+def test_an_outline_that_misses_the_axis_by_a_hair_lies_on_it(off):
+    """A fitted end is a micrometre beside the axis: no pinhole, and nothing that crosses. A cylinder of R 5, 12 long."""
+    corners = [(off, 0.0), (5.0, 0.0), (5.0, 12.0), (-off, 12.0)]
+    made = revolve(entities_of(np.array(corners)))
+    assert volume_of(made, NEW) == pytest.approx(math.pi * 25 * 12, rel=1e-9)
+    assert len(faces(shape_of(made, NEW).shape)) == 3

@@ -42,8 +42,8 @@ from contour.job.work.drawings import DRAWING_TASKS
 from contour.job.work.pictures import PICTURE_TASKS
 from contour.mesh.health import inspect_scan
 from contour.mesh.prepare import prepare_scan
-from contour.outline.radial import radial_frame, radial_profile, runout_of
-from contour.outline.silhouette import silhouette
+from contour.outline.lines import scan_lines
+from contour.outline.radial import radial_frame
 from contour.outline.where_to_cut import ranked_cuts
 from contour.products import load_product
 from contour.recipe.evidence.solid import SolidEvidence
@@ -342,18 +342,14 @@ def _profile(payload: dict[str, Any], report: Report) -> dict[str, Any]:
     """payload: store, scan (key), source (radial, silhouette), origin, normal, outward, offset. Polylines on a frame."""
     scan = load_product(Store(Path(payload["store"])).folder(payload["scan"])).scan
     origin, normal = np.array(payload["origin"], float), np.array(payload["normal"], float)
-    runout = None
+    n = normal / np.linalg.norm(normal)
     if payload["source"] == "radial":
         frame = radial_frame(origin, normal, np.array(payload["outward"], float))
-        found = radial_profile(scan, frame)
-        lines = [(line.points.tolist(), line.closed) for line in found]
-        runout = runout_of(found)
     else:
-        n = normal / np.linalg.norm(normal)
         frame = plane_frame(origin + payload["offset"] * n, n)
-        lines = [(points.tolist(), closed) for points, closed in silhouette(scan, frame)]
+    found = scan_lines(scan, frame, payload["source"])
     axes = {k: getattr(frame, k).tolist() for k in ("origin", "u", "v", "normal")}
-    return {"frame": axes, "lines": lines, "runout": runout}
+    return {"frame": axes, "lines": [(p.tolist(), c) for p, c in found.lines], "runout": found.runout}
 
 
 def _where_to_cut(payload: dict[str, Any], report: Report) -> dict[str, Any]:

@@ -10,7 +10,7 @@ import { kindView } from "../steps/kindViews";
 import type { Action } from "./action";
 
 /** Steps that only another part of the bench can begin: an outline is taken, an agreement proposed. */
-const BEGUN_ELSEWHERE = ["outline", "traced", "intent", "region", "solid", "extrude", "seat"];
+const BEGUN_ELSEWHERE = ["traced", "intent", "region", "solid", "extrude", "seat"];
 
 const PANELS: { panel: Panel; title: string; help: string }[] = [
   { panel: "regions", title: "All regions", help: "find every surface of the scan" },

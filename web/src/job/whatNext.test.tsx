@@ -6,7 +6,7 @@ import type { Job } from "../api/queries";
 import { useTool } from "../sheets/tool";
 import { resetBench } from "../shell/reset";
 import { declared, onBench, sampleJob } from "../test/bench";
-import { outlineFacts } from "../test/facts";
+import { drawnFacts } from "../test/facts";
 import { useAppearance } from "../view/appearance";
 import { WhatNext } from "./WhatNext";
 import { whatNext } from "./whatNext";
@@ -53,7 +53,7 @@ describe("what comes next", () => {
 
   it("puts what does not come out first, and an open outline before a block of it", () => {
     expect(next(job(3, { states: { o: { status: "failed" } } }))).toMatchObject({ what: "mend", step: "o" });
-    const open = { o: { facts: outlineFacts({ profiles: 0 }) } };
+    const open = { o: { facts: drawnFacts({ profiles: 0 }) } };
     expect(next(job(2, { states: open }))).toMatchObject({ what: "close", sketch: "o" });
   });
 

@@ -13,6 +13,7 @@ import { Gaps } from "./Gaps";
 import { LoopList } from "./LoopList";
 import { PlaneControls } from "./PlaneControls";
 import { PutRight } from "./PutRight";
+import { Related } from "./Related";
 import { SaveSection } from "./SaveSection";
 import { TradeOff } from "./TradeOff";
 import { countKinds, isTaken, leftOut } from "./taken";
@@ -75,7 +76,7 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
         <ValueField
           label="Offset"
           shown={{ text: draft.offset, mark: draft.mark ?? "assumed", means: fittedAt, note: draft.note ?? "" }}
-          of={{ kind: "outline", params: draft.region ? { plane: { id: draft.region } } : {}, place: "offset" }}
+          of={{ kind: "sketch", params: draft.region ? { plane: { id: draft.region } } : {}, place: "offset" }}
           onType={(offset) => recut({ offset, mark: "assumed", note: "" })}
           onCommit={(v) => v && recut({ offset: v.text, mark: v.mark ?? "assumed", note: v.note ?? "" })}
         />
@@ -129,6 +130,7 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
         </>
       )}
       {fitted && fitted.loops.length > 0 && <PutRight fitted={fitted} />}
+      {fitted && fitted.loops.length > 0 && <Related />}
       {fitted && fitted.loops.length > 0 && <SaveSection draft={draft} />}
       <div className="sheet-actions">
         <Button type="primary" disabled={!ready} onClick={onTake}>

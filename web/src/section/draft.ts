@@ -32,6 +32,8 @@ export interface SectionDraft {
   mark?: string;
   note?: string;
   tolerance: string;
+  /** What nearly holds among the pieces is asked of them when they are taken. */
+  relate: boolean;
   /** Open loops are closed over gaps of the scan, by proposal; and how single gaps are to be bridged. */
   bridge: boolean;
   wishes: { near: [number, number]; how: GapHow }[];
@@ -50,6 +52,7 @@ export const plainSection = {
   clip: false,
   edited: null,
   tolerance: "",
+  relate: true,
   bridge: true,
   wishes: [],
   left: null,

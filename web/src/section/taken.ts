@@ -1,4 +1,4 @@
-/** Choosing pieces of a section and making an outline step's parameters of them. No React. */
+/** Choosing pieces of a section and making what a sketch takes over of them. No React. */
 import type { Vec3 } from "../api/build";
 import type { SectionOut } from "../api/client";
 import { flattened, insidePolygon } from "../view/flat";
@@ -50,7 +50,7 @@ export function leftOut(section: SectionOut, draft: Pick<SectionDraft, "left" | 
 export const isTaken = (loop: Loop, i: number, left: readonly string[]) =>
   loop.pieces.some((_, j) => !left.includes(pieceKey(i, j)));
 
-/** The outline step's loops: every loop with a taken piece, all its pieces, the left ones marked. */
+/** What a sketch takes over: every loop with a taken piece, all its pieces, the left ones marked. */
 export function takenLoops(
   section: SectionOut,
   left: readonly string[],

@@ -50,7 +50,7 @@ export function useOpenExtrude(): (sketch: string, reach?: Reach | null, profile
   return (sketch, reach, profiles) => {
     usePicks.getState().clear();
     const text = unit === "inch" ? "0.4 inch" : "10 mm";
-    const told = factsOf(job.build.result?.steps.find((s) => s.id === sketch)?.facts, "outline");
+    const told = factsOf(job.build.result?.steps.find((s) => s.id === sketch)?.facts, "drawn");
     useTool.getState().openDraft({
       kind: "extrude",
       params: {

@@ -1,9 +1,11 @@
-import type { SectionOut } from "../api/client";
+import { api, got, type SectionOut } from "../api/client";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
+import type { Act } from "../sketch/drawing";
 import type { SectionDraft } from "./draft";
 import { isTaken, leftOut, takenLoops } from "./taken";
 import { sharedReach, useOpenExtrude } from "./useOpenExtrude";
+import { useOpenRevolve } from "./useOpenRevolve";
 
 const deg = (x: number) => ({ text: `${x} deg`, mark: "assumed" });
 
@@ -15,12 +17,20 @@ function planeStep(draft: SectionDraft, scan: string, pose: SectionOut["pose"]) 
     : { by: "free", scan: { id: scan }, origin: draft.origin, normal: draft.normal, pose, ...turns };
 }
 
-/** Makes a sketch of the section's outline, and goes on to what usually follows. */
+/** Makes a sketch of the section's outline: its pieces as entities that follow the scan, and what holds among them. Goes on to what usually follows. */
 export function useTakeSection(fitted: SectionOut | undefined): () => Promise<void> {
-  const { edit, scanId } = useBench();
+  const { job, edit, tell, scanId } = useBench();
   const extrude = useOpenExtrude();
+  const revolve = useOpenRevolve();
+  const drawn = async (take: Act) => {
+    const path = { job_id: job.id };
+    const shown = await got(
+      api.POST("/api/jobs/{job_id}/drawing", { params: { path }, body: { drawing: { made: 0 }, acts: [take] } }),
+    );
+    return shown.drawing;
+  };
   return async () => {
-    const { section: draft, select } = useTool.getState();
+    const { section: draft } = useTool.getState();
     if (!draft || !fitted) return;
     const left = leftOut(fitted, draft);
     const id = crypto.randomUUID();
@@ -28,7 +38,7 @@ export function useTakeSection(fitted: SectionOut | undefined): () => Promise<vo
     // A plane that is turned or free in space becomes a step of its own: it can be changed and used again.
     const turned = draft.source === "section" && (draft.turnU !== 0 || draft.turnV !== 0);
     const own = turned || !draft.region;
-    const params = {
+    const frame = {
       scan: { id: scanId },
       source: draft.source,
       ...(draft.source === "radial" ? { axis: { id: draft.region } } : { plane: { id: own ? plane : draft.region } }),
@@ -37,13 +47,14 @@ export function useTakeSection(fitted: SectionOut | undefined): () => Promise<vo
       origin: fitted.origin,
       u_axis: fitted.u_axis,
       pose: fitted.pose,
-      loops: takenLoops(fitted, left, draft.edited),
     };
-    const outline = { op: "add-step" as const, id, kind: "outline", params };
+    const loops = takenLoops(fitted, left, draft.edited).map((l) => ({ ...l, name: "" }));
+    const drawing = await drawn({ act: "take", loops, within: fitted.tolerance, relate: draft.relate }).catch(tell);
+    if (!drawing) return;
+    const sketch = { op: "add-step" as const, id, kind: "sketch", params: { ...frame, ...drawing } };
     const made = { op: "add-step" as const, id: plane, kind: "plane", params: planeStep(draft, scanId, fitted.pose) };
-    const kept = await edit(own ? { op: "add-steps", steps: [made, outline] } : outline);
-    if (kept && draft.source !== "radial")
-      extrude(id, sharedReach(fitted.loops.filter((l, i) => isTaken(l, i, left)).map((l) => l.reach)));
-    else if (kept) select(id);
+    const kept = await edit(own ? { op: "add-steps", steps: [made, sketch] } : sketch);
+    if (kept && draft.source === "radial") revolve(id, { id: draft.region });
+    else if (kept) extrude(id, sharedReach(fitted.loops.filter((l, i) => isTaken(l, i, left)).map((l) => l.reach)));
   };
 }

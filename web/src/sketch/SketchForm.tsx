@@ -20,7 +20,13 @@ import type { Do } from "./stroke";
 import { useDrawing, useOpenSketch } from "./useDrawing";
 import { WaysOut } from "./WaysOut";
 
-const PLANE = ["plane"];
+const OF_SCAN = ["scan", "tolerance"];
+
+/** Fields of where a sketch lies: on a plane, or beside the axis that a profile was turned about; and the scan that it follows. */
+const placeFields = (params: PartProps["params"]) => [
+  params.source === "radial" ? "axis" : "plane",
+  ...(params.scan ? OF_SCAN : []),
+];
 
 /** What the drawing says of itself in words, its sizes, its profiles, and the plane it lies on. */
 export function SketchForm({ step, state, params, onChange }: PartProps) {
@@ -61,9 +67,16 @@ export function SketchForm({ step, state, params, onChange }: PartProps) {
       </Checkbox>
       <details className="fold">
         <summary>Where it lies</summary>
-        <StepForm kind="sketch" only={PLANE} params={params} state={state} step={step.id} onChange={onChange} />
-        {value("offset", "Height over the plane")}
-        {value("turn", "Turned by")}
+        <StepForm
+          kind="sketch"
+          only={placeFields(params)}
+          params={params}
+          state={state}
+          step={step.id}
+          onChange={onChange}
+        />
+        {params.source !== "radial" && value("offset", "Height over the plane")}
+        {params.source !== "radial" && value("turn", "Turned by")}
       </details>
     </>
   );

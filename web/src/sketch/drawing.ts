@@ -115,12 +115,6 @@ export const called = (kept: Kept, id: string): string => {
 
 export const gap = (a: XY, b: XY): number => Math.hypot(a[0] - b[0], a[1] - b[1]);
 
-const FRAME = ["scan", "plane", "offset", "tolerance", "origin", "u_axis", "pose"];
-
-/** What of an outline's parameters says where it lies and what it follows, as a sketch takes it. */
-export const frameParams = (params: Record<string, unknown>): Record<string, unknown> =>
-  Object.fromEntries(FRAME.flatMap((k) => (params[k] == null ? [] : [[k, params[k]]])));
-
 /** The nearest place on a path of chords, and how far it lies. */
 export function footOn(path: readonly XY[], p: XY): { at: XY; off: number } | null {
   let best: { at: XY; off: number } | null = null;

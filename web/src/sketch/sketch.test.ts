@@ -6,7 +6,6 @@ import {
   endsOf,
   footOn,
   frameOf,
-  frameParams,
   inSpace,
   middleOf,
   mmPerPixel,
@@ -61,20 +60,6 @@ describe("the plane on the screen", () => {
         [4, 3],
       ),
     ).toEqual({ at: [4, 0], off: 3 });
-  });
-});
-
-describe("a drawing over an outline", () => {
-  it("keeps the outline's axes and what it follows, and nothing else", () => {
-    const params = {
-      scan: { id: "s" },
-      plane: { id: "r" },
-      origin: [0, 0, 1],
-      tolerance: null,
-      loops: [],
-      source: "section",
-    };
-    expect(frameParams(params)).toEqual({ scan: { id: "s" }, plane: { id: "r" }, origin: [0, 0, 1] });
   });
 });
 

@@ -34,7 +34,9 @@ const ofSketch = (f: SketchFacts, unit: Unit) =>
     ],
     ["Profiles", f.profiles ? String(f.profiles) : "none closed"],
     f.area != null && f.area > 0 && ["Profile area", area(f.area, unit)],
-    "rms" in f && ["Largest rms", length(f.rms, unit, 1)],
+    "rms" in f && f.rms != null && ["Largest rms", length(f.rms, unit, 1)],
+    "runout" in f && f.runout != null && ["Runout", length(f.runout, unit, 1)],
+    "assumed" in f && f.assumed != null && f.assumed > 0 && ["Assumed over gaps", length(f.assumed, unit)],
   );
 
 /** What a step tells: of its kind where that has words of its own, and of what it makes. */

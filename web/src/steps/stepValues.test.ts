@@ -3,7 +3,7 @@ import type { StepFacts, StepState } from "../api/build";
 import type { Step } from "../api/client";
 import { isShown } from "../api/kinds";
 import { declared } from "../test/bench";
-import { extrudeFacts, outlineFacts, regionFacts, solidifyFacts } from "../test/facts";
+import { drawnFacts, extrudeFacts, regionFacts, solidifyFacts } from "../test/facts";
 import { factRows } from "./factRows";
 import { faceTitle, keyValue, quantity, shownValue, withPlace } from "./stepValues";
 
@@ -14,13 +14,13 @@ const state = (part: Partial<StepState>) => part as StepState;
 
 describe("values of steps", () => {
   it("shows the key value as typed, with its mark", () => {
-    const outline = step("outline", { plane: { id: "r" }, offset: { text: "-6 mm", mark: "intent" } });
-    expect(keyValue(outline, known.outline, undefined, "mm")).toMatchObject({ text: "-6 mm", mark: "intent" });
+    const outline = step("sketch", { plane: { id: "r" }, offset: { text: "-6 mm", mark: "intent" } });
+    expect(keyValue(outline, known.sketch, undefined, "mm")).toMatchObject({ text: "-6 mm", mark: "intent" });
   });
 
   it("an extrusion made of profiles is told by its volume, an outline by its pieces", () => {
     expect(factRows(extrudeFacts({ volume: 1000 }), "mm")[0]![0]).toBe("Body volume");
-    const rows = factRows(outlineFacts({ area: 800 }), "mm");
+    const rows = factRows(drawnFacts({ area: 800 }), "mm");
     expect(rows.map((r) => r[0])).toEqual(["Pieces", "Profiles", "Profile area", "Largest rms"]);
   });
 

@@ -13,7 +13,7 @@ import { Bench, type BenchContext } from "../job/context";
 import { light } from "../theme";
 import { STILL } from "../view/pose";
 import declarations from "./declarations.json";
-import { extrudeFacts, outlineFacts, regionFacts } from "./facts";
+import { drawnFacts, extrudeFacts, regionFacts } from "./facts";
 
 const fit = {
   key: "f1",
@@ -69,7 +69,7 @@ export const result: BuildResult = {
   merged: {}, solids: {},
   steps: [
     { id: "r", kind: "region", name: "Top", status: "ok", key: "k1", facts: regionFacts(), problems: [], ...built },
-    { id: "o", kind: "outline", name: "Plate", status: "ok", key: "k2", facts: outlineFacts(), problems: [], ...built },
+    { id: "o", kind: "sketch", name: "Plate", status: "ok", key: "k2", facts: drawnFacts(), problems: [], ...built },
     { id: "x", kind: "extrude", name: "Block", status: "ok", key: "k3", facts: extrudeFacts(), problems: [], ...built, after: { x: "k3" } },
   ],
   bodies: [{ id: "x", name: "Block", colour: null, key: "k3", volume: 10870, area: 4000, mass: null, faces: [], role: "material", open: 0 }],
@@ -107,7 +107,7 @@ export function sampleJob(part: Partial<Job> = {}): Job {
       probes: [],
       steps: [
         step("r", "region", "Top", { scan: { id: "s" }, seeds: [1] }),
-        step("o", "outline", "Plate", { plane: { id: "r" }, offset: { text: "-4 mm", mark: "intent" } }),
+        step("o", "sketch", "Plate", { plane: { id: "r" }, offset: { text: "-4 mm", mark: "intent" } }),
         step("x", "extrude", "Block", {
           sketch: { id: "o" },
           distance: { text: "10 mm", mark: "assumed" },

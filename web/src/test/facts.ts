@@ -22,8 +22,8 @@ export const regionFacts = (some: Some<"region"> = {}): FactsOf<"region"> => ({
   ...some,
 });
 
-export const outlineFacts = (some: Some<"outline"> = {}): FactsOf<"outline"> => ({
-  of: "outline",
+export const drawnFacts = (some: Some<"drawn"> = {}): FactsOf<"drawn"> => ({
+  of: "drawn",
   marks: {},
   lines: 4,
   arcs: 1,
@@ -33,6 +33,16 @@ export const outlineFacts = (some: Some<"outline"> = {}): FactsOf<"outline"> => 
   area: 1087,
   rms: 0.02,
   tolerance: 0.08,
+  solved: true,
+  dof: 4,
+  unsettled: 5,
+  gaps: 0,
+  loose: 0,
+  origin: [0, 0, 0],
+  u_axis: [1, 0, 0],
+  normal: [0, 0, 1],
+  before_turn: [1, 0, 0],
+  linked: {},
   ...some,
 });
 

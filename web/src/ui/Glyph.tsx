@@ -9,7 +9,6 @@ const PATHS: Record<string, string> = {
   torus: "M8 4.5 a6 3.6 0 1 0 0.01 0 M8 7.2 a2.4 1 0 1 0 0.01 0",
   freeform: "M2 11.5 C4 4 6.5 4 8 8 S12 12 14 4.5",
   thread: "M4.5 2 L11.5 4 L4.5 6 L11.5 8 L4.5 10 L11.5 12 L4.5 14",
-  outline: "M3 12.5 V6 a3 3 0 0 1 3 -3 h7 M3 12.5 h10 V3",
   traced: "M2.5 12.5 L5 4.5 L9 6.5 L13.5 3 M2.5 12.5 L12.5 11.5 L13.5 3",
   sketch: "M3 12.5 V6 a3 3 0 0 1 3 -3 h7 M3 12.5 h7 M13 3 v5 M9.5 14 l4 -4",
   extrude: "M2.5 13.5 h8 l3 -2.5 h-8 Z M6 9.5 V2.5 M3.8 4.8 L6 2.5 L8.2 4.8",

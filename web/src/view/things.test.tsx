@@ -38,9 +38,9 @@ describe("what is in the view", () => {
     const job = sampleJob();
     const steps = [
       { id: "r", kind: "region", name: "Top", enabled: true, params: {}, note: "", group: "" },
-      { id: "o", kind: "outline", name: "Rim", enabled: true, params: {}, note: "", group: "" },
+      { id: "o", kind: "sketch", name: "Rim", enabled: true, params: {}, note: "", group: "" },
       { id: "e", kind: "extrude", name: "Plate", enabled: true, params: { sketch: { id: "o" } }, note: "", group: "" },
-      { id: "p", kind: "outline", name: "Loose", enabled: true, params: {}, note: "", group: "" },
+      { id: "p", kind: "sketch", name: "Loose", enabled: true, params: {}, note: "", group: "" },
     ];
     const states = steps.map((s) => ({ ...job.build.result!.steps[0]!, id: s.id, name: s.name, kind: s.kind, status: "ok" as const, facts: null })); // biome-ignore format: one object
     const probes = [

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from itertools import combinations, pairwise
 from typing import Literal
 
@@ -14,16 +15,26 @@ from contour.sketch.drawn.text import Arc, Circle, Constraint, Line
 from contour.sketch.drawn.traces import trace_of
 from contour.sketch.drawn.unknowns import Unknowns
 
-__all__ = ["relate"]
+__all__ = ["ask_together", "nearly_related", "relate", "tangents"]
 
 _NEAR_DEG = 3.0  # no relation of directions is looked for beyond, however short the pieces
 _MOST_RELATED = 60  # pieces: relations of pairs are looked for among no more
 
+Found = Sequence[tuple[float, Constraint]]
 
-def relate(pen: Pen, names: list[str], within: float) -> None:
-    """Adds what nearly holds, the surest first, as long as nothing is said twice and nothing moves further than that."""
-    found = sorted(_nearly(pen, names, within), key=lambda row: row[0])
+
+def relate(pen: Pen, names: Sequence[str], within: float) -> None:
+    """Asks for what nearly holds among some entities."""
+    ask_together(pen, names, nearly_related(pen, names, within), within)
+
+
+def ask_together(pen: Pen, names: Sequence[str], found: Found, within: float) -> bool:
+    """Asks for relations, each found with the mm that it is off by, the surest first, as long as nothing is said twice and nothing that is named moves much
+    further than that. False: they cannot hold together, and none is asked for."""
+    found = sorted(found, key=lambda row: row[0])
     wanted = [c for _, c in found]
+    if not wanted:
+        return True
     drawing = pen.drawing().model_copy(update={"constraints": (*pen.constraints, *wanted)})
     first = len(pen.constraints)
     solution = solved(drawing)
@@ -31,20 +42,21 @@ def relate(pen: Pen, names: list[str], within: float) -> None:
         out = {int(c[2:]) for conflict in solution.conflicts for c in conflict[-1:] if c.startswith("c:")}
         kept = [c for k, c in enumerate(wanted, first) if k not in out]
         if len(kept) == len(wanted):
-            return
+            return False
         wanted = kept
         drawing = drawing.model_copy(update={"constraints": (*pen.constraints, *wanted)})
         solution = solved(drawing)
     if not solution.solved:
-        return
+        return False
     twice = {int(c[2:]) for c in solution.redundant if c.startswith("c:")}
     moved = [math.dist(pen.at(p), solution.drawing.point(p)) for n in names for p in pen.ends(n)]
     if max(moved, default=0.0) > 4 * within:
-        return
+        return False
     pen.constraints += [c for k, c in enumerate(wanted, first) if k not in twice]
+    return True
 
 
-def _nearly(pen: Pen, names: list[str], within: float) -> list[tuple[float, Constraint]]:
+def nearly_related(pen: Pen, names: Sequence[str], within: float) -> list[tuple[float, Constraint]]:
     """Relations that are off by no more than `within` mm over the pieces' length, and by how much."""
     out: list[tuple[float, Constraint]] = []
     lines = {n: _line(pen, n) for n in names if isinstance(pen.entities[n], Line)}
@@ -69,7 +81,7 @@ def _nearly(pen: Pen, names: list[str], within: float) -> list[tuple[float, Cons
         shorter = min(lines[a][0], lines[b][0])
         direction(_from(lines[b][1] - lines[a][1], 0.0), shorter, "parallel", a, b)
         direction(_from(lines[b][1] - lines[a][1], math.pi / 2), shorter, "perpendicular", a, b)
-    out += _tangents(pen, names, within)
+    out += tangents(pen, names, within)
     rings = [n for n in names if isinstance(pen.entities[n], Circle | Arc)][:_MOST_RELATED]
     sizes = {n: _ring(pen, n) for n in rings}
     for a, b in combinations(rings, 2):
@@ -98,7 +110,7 @@ def _ring(pen: Pen, name: str) -> tuple[tuple[float, float], float]:
     return (float(m[0]), float(m[1])), r
 
 
-def _tangents(pen: Pen, names: list[str], within: float) -> list[tuple[float, Constraint]]:
+def tangents(pen: Pen, names: Sequence[str], within: float) -> list[tuple[float, Constraint]]:
     """Pieces that meet at a corner and go on there nearly straight, at least one of them round."""
     u = Unknowns(pen.drawing())
     at: dict[str, list[str]] = {}

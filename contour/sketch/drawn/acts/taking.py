@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping, Sequence
 from typing import Annotated, Literal
 
 import numpy as np
@@ -13,18 +14,26 @@ from contour.recipe.problem import ContourError
 from contour.sketch.drawn.acts.linking import let_go
 from contour.sketch.drawn.acts.outlined import entity_of
 from contour.sketch.drawn.acts.pen import Act, Pen
-from contour.sketch.drawn.acts.relating import relate
+from contour.sketch.drawn.acts.relating import ask_together, nearly_related, tangents
+from contour.sketch.drawn.text import Constraint, ConstraintKind
 from contour.sketch.taken import TakenLoop
 
 __all__ = ["Taking", "take"]
 
 Point2 = tuple[float, float]
 Array = NDArray[np.float64]
+_HELD_MM = 1e-3  # joints that miss being tangent by less were fitted so
+_ASKED: Mapping[str, ConstraintKind] = {
+    "parallel": "parallel",
+    "square": "perpendicular",
+    "equal radius": "equal",
+    "concentric": "concentric",
+}
 
 
 class TakeOver(Act):
     """loops: as a section has them, those pieces that are meant marked as taken · within: mm that relations may be off by · relate: whether any are
-    looked for."""
+    looked for; without, only what holds already is asked for: joints that are tangent, and what the loops were held to."""
 
     act: Literal["take"]
     loops: tuple[TakenLoop, ...] = Field(min_length=1, max_length=500)
@@ -55,12 +64,9 @@ def take(pen: Pen, taking: Taking) -> None:
         ]
         pen.chosen = list(taking.of)
         return
-    new: list[str] = []
-    for loop in taking.loops:
-        if any(p.taken for p in loop.pieces):
-            own, names = _taken(pen, loop)
-            pen.taken.append(own)
-            new += names
+    loops = _renamed(pen, taking.loops)
+    pen.taken += loops
+    new = [name for loop in loops for name in _drawn(pen, loop)]
     if not new:
         raise ContourError(
             "no-profile",
@@ -69,14 +75,41 @@ def take(pen: Pen, taking: Taking) -> None:
             need="at least one piece of the section",
             remedy="point to a piece of the section",
         )
-    if taking.relate:
-        relate(pen, new, taking.within)
+    # A loop's mirror image is held by its fit alone: the line that it is mirrored at is not drawn.
+    held = [
+        (0.0, Constraint(kind=_ASKED[r.kind], of=(r.first, r.second)))
+        for loop in loops
+        for r in loop.relations
+        if r.kind in _ASKED and {r.first, r.second} <= set(new)
+    ]
+    if not taking.relate or not ask_together(
+        pen, new, [*held, *nearly_related(pen, new, taking.within)], taking.within
+    ):
+        ask_together(pen, new, [*held, *tangents(pen, new, _HELD_MM)], taking.within)
     pen.chosen = new
 
 
-def _taken(pen: Pen, loop: TakenLoop) -> tuple[TakenLoop, list[str]]:
-    """The loop under the ids that its pieces have in the drawing, and those of the taken ones."""
-    pieces, names = [], []
+def _renamed(pen: Pen, loops: Sequence[TakenLoop]) -> list[TakenLoop]:
+    """Loops of which something is meant, under the ids that their pieces have in the drawing."""
+    meant = [loop for loop in loops if any(p.taken for p in loop.pieces)]
+    own: list[dict[str, str]] = []
+    for loop in meant:
+        first = pen.made + 1
+        pen.made += len(loop.pieces)
+        own.append({p.id: f"e{k}" for k, p in enumerate(loop.pieces, first)})
+    every = {old: new for names in own for old, new in names.items()}
+    out = []
+    for loop, names in zip(meant, own, strict=True):
+        known = every | names
+        held = [r for r in loop.relations if {r.first, r.second} <= known.keys()]
+        relations = [r.model_copy(update={"first": known[r.first], "second": known[r.second]}) for r in held]
+        pieces = [p.model_copy(update={"id": names[p.id]}) for p in loop.pieces]
+        out.append(loop.model_copy(update={"pieces": pieces, "relations": relations, "name": ""}))
+    return out
+
+
+def _drawn(pen: Pen, loop: TakenLoop) -> list[str]:
+    """The ids of the pieces that are drawn now."""
     corners: dict[tuple[float, float], str] = {}
 
     def corner(p: tuple[float, float]) -> str:
@@ -85,17 +118,7 @@ def _taken(pen: Pen, loop: TakenLoop) -> tuple[TakenLoop, list[str]]:
             near = corners[p] = pen.point(p)
         return near
 
-    for piece in loop.pieces:
-        pen.made += 1
-        name = f"e{pen.made}"
-        pieces.append(piece.model_copy(update={"id": name}))
-        if piece.taken:
-            entity = entity_of(pen, piece, corner, full=loop.full)
-            pen.entities[name] = entity
-            names.append(name)
-    renamed = {old.id: new.id for old, new in zip(loop.pieces, pieces, strict=True)}
-    relations = [
-        r.model_copy(update={"first": renamed.get(r.first, r.first), "second": renamed.get(r.second, r.second)})
-        for r in loop.relations
-    ]
-    return loop.model_copy(update={"pieces": pieces, "relations": relations, "name": ""}), names
+    meant = [p for p in loop.pieces if p.taken]
+    for piece in meant:
+        pen.entities[piece.id] = entity_of(pen, piece, corner, full=loop.full)
+    return [p.id for p in meant]

@@ -1,4 +1,4 @@
-"""Taking an outline fixes its structure; rebuilding moves its values only."""
+"""Taking a section over fixes its structure; rebuilding moves its values only."""
 
 import math
 from dataclasses import replace
@@ -7,27 +7,30 @@ import numpy as np
 import pytest
 
 from contour.check.exact_arrays import exact_arrays
+from contour.construct.place import Place
 from contour.geometry.frames import plane_frame
 from contour.mesh.prepare import prepare_scan
 from contour.mesh.slice import slice_scan
+from contour.outline.lines import scan_lines
 from contour.outline.mirror import line_between
 from contour.outline.offers import nearly_held
-from contour.outline.section import closed_over_gaps, loop_of, section_loops
+from contour.outline.radial import radial_frame
+from contour.outline.section import closed_over_gaps, loop_of, outlines_of, section_loops
 from contour.outline.where_to_cut import ranked_cuts
 from contour.products.region import RegionProduct
 from contour.products.scan import ScanProduct
 from contour.recipe.problem import ContourError
 from contour.recipe.registry import Inputs
 from contour.simulate.scanner import ScanSettings, virtual_scan
-from contour.sketch.drawn.acts.done import worked
-from contour.sketch.drawn.acts.taking import TakeOver
-from contour.sketch.drawn.kept import KeptDrawing
+from contour.sketch.along_axis import closed_along_axis
 from contour.sketch.entities import Entity
 from contour.sketch.refit import refit_loops
 from contour.sketch.taken import LoopRelation, TakenLoop
 from contour.steps import KINDS
-from demo.jobs import taken_loops
+from demo.jobs import drawn_over, taken_loops
 from tests.conftest import circle, facet_near, prism, raw_scan, rectangle
+from tests.outline.test_radial_silhouette import turned
+from tests.steps.helpers import volume_of
 
 UP = np.array([0, 0, 1.0])
 
@@ -50,7 +53,7 @@ def top_of(scan) -> RegionProduct:
     return run("region", {"scan": {"id": "s"}, "seeds": [seed]}, {"scan": ScanProduct(scan)}).product
 
 
-def outline_params(scan) -> dict:
+def section_params(scan) -> dict:
     region = top_of(scan)
     origin = np.array(region.surface.origin) - 4 * UP
     normal = np.array(region.surface.axis)
@@ -60,24 +63,30 @@ def outline_params(scan) -> dict:
         "offset": {"text": "-4 mm"},
         "origin": origin.tolist(),
         "u_axis": plane_frame(origin, normal).u.tolist(),
-        "loops": taken_loops(scan, origin, normal),
+        "pose": np.asarray(scan.pose).tolist(),
+        **drawn_over(taken_loops(scan, origin, normal), relate=False),
     }
+
+
+def over(params: dict, loops: list[dict], *, relate: bool = False) -> dict:
+    """The same sketch with other loops taken over."""
+    return {**params, "entities": {}, "taken": [], "made": 0, "named": [], **drawn_over(loops, relate=relate)}
 
 
 @pytest.fixture(scope="module")
 def first():
     scan = scanned(40, 6)
-    return scan, outline_params(scan)
+    return scan, section_params(scan)
 
 
 def rebuild(params, scan, offset: float = -4.0):
-    return run("outline", params, {"scan": ScanProduct(scan), "plane": top_of(scan)}, offset=offset)
+    return run("sketch", params, {"scan": ScanProduct(scan), "plane": top_of(scan)}, offset=offset, turn=0.0)
 
 
 def test_rebuilding_on_the_same_scan_gives_what_was_taken(first):
     scan, params = first
     outcome = rebuild(params, scan)
-    assert [e.id for e in outcome.product.entities] == ["e1", "e2", "e3", "e4", "e5"]
+    assert sorted(e.id for e in outcome.product.entities) == ["e1", "e2", "e3", "e4", "e5"]
     (direct, bore) = section_loops(scan, np.array(params["origin"]), UP)
     assert outcome.facts.area == pytest.approx(direct.area - bore.area, rel=2e-4)
     assert outcome.facts.profiles == 1
@@ -113,12 +122,11 @@ def test_a_plane_beside_the_part_is_a_problem_of_the_offset(first):
 
 def test_single_pieces_leave_an_open_sketch_that_says_where(first):
     scan, params = first
-    pieces = [{**p, "taken": p["id"] in ("e1", "e2")} for p in params["loops"][0]["pieces"]]
-    some = {**params, "loops": [{**params["loops"][0], "pieces": pieces}]}
+    pieces = [{**p, "taken": p["id"] in ("e1", "e2")} for p in params["taken"][0]["pieces"]]
+    some = over(params, [{**params["taken"][0], "pieces": pieces}])
     outcome = rebuild(some, scan)
-    assert [e.id for e in outcome.product.entities] == ["e1", "e2"]
-    assert outcome.problems[0].code == "open-end"
-    assert outcome.problems[0].where.point is not None
+    assert {e.id.split(":")[0] for e in outcome.product.entities} == {"e1", "e2"}
+    assert outcome.facts.profiles == 0 and outcome.facts.loose == 2
 
 
 def test_a_section_needs_a_plane(first):
@@ -129,7 +137,7 @@ def test_a_section_needs_a_plane(first):
     assert bore.facts.inside
     assert bore.facts.diameter == pytest.approx(12, abs=0.1)
     with pytest.raises(ContourError) as caught:
-        run("outline", params, {"scan": ScanProduct(scan), "plane": bore.product}, offset=-4.0)
+        run("sketch", params, {"scan": ScanProduct(scan), "plane": bore.product}, offset=-4.0, turn=0.0)
     assert caught.value.problem.code == "wrong-kind"
 
 
@@ -255,7 +263,7 @@ HOLES = (((40.0, 0.0, 6.0), 5.0), ((20.0, 30.0, 6.0), 4.0), ((21.0, 15.0, 6.0), 
 def holed():
     """A corner, a stretch of a side and a bit of the bore's wall are missing in the scan."""
     scan = scanned(40, 6, HOLES)
-    params = outline_params(scan)
+    params = section_params(scan)
     frame = plane_frame(np.array(params["origin"]), np.array(top_of(scan).surface.axis))
     loops, gaps = closed_over_gaps(scan, section_loops(scan, frame.origin, frame.normal))
     count = iter(range(1, 99))
@@ -270,14 +278,14 @@ def holed():
         }
         for loop in loops
     ]
-    return scan, {**params, "loops": taken}, gaps
+    return scan, over(params, taken), gaps
 
 
 def test_an_outline_closed_over_gaps_is_a_profile_and_says_what_of_it_is_assumed(holed):
     scan, params, gaps = holed
     assert sorted(g.how for g in gaps) == ["meet", "one piece", "one piece"]
     outcome = rebuild(params, scan)
-    assert [e.kind for e in outcome.product.entities] == ["line"] * 4 + ["arc"] and outcome.problems == ()
+    assert sorted(e.kind for e in outcome.product.entities) == ["arc", *["line"] * 4] and outcome.problems == ()
     assert outcome.facts.profiles == 1
     assert outcome.facts.area == pytest.approx(40 * 30 - np.pi * 36, rel=3e-3)
     # A corner with five millimetres of both its sides, eight of a side, and what three millimetres about a place of the bore take.
@@ -295,14 +303,14 @@ def test_a_bridged_outline_follows_the_scan_and_not_where_it_was_bridged(holed):
 
 def test_an_assumed_piece_stays_where_it_was_taken(holed):
     scan, params, _ = holed
-    loop = params["loops"][0]
+    loop = params["taken"][0]
     pieces = [dict(p) for p in loop["pieces"]]
     # A long side is said to be assumed, half a millimetre outside of where the scan has it.
     k = next(i for i, p in enumerate(pieces) if abs(p["start"][0] - p["end"][0]) < 0.1 and p["start"][0] < 0)
     for i, end in ((k, "start"), (k, "end"), (k - 1, "end"), ((k + 1) % len(pieces), "start")):
         pieces[i][end] = (pieces[i][end][0] - 0.5, pieces[i][end][1])
     pieces[k]["assumed"] = True
-    moved = rebuild({**params, "loops": [{**loop, "pieces": pieces}, *params["loops"][1:]]}, scan)
+    moved = rebuild(over(params, [{**loop, "pieces": pieces}, *params["taken"][1:]]), scan)
     assert moved.facts.area == pytest.approx(40 * 30.5 - np.pi * 36, rel=3e-3)
 
 
@@ -337,28 +345,9 @@ def test_where_to_cut_prefers_what_closes_and_says_what_that_assumes(holed, unhu
     assert any(c.gaps for c in (best, *rest)) and all(c.assumed_share < 0.5 for c in rest)
 
 
-def drawn_over(scan, params: dict) -> dict:
-    """A sketch step that takes all of the section over, as the bench makes it."""
-    kept = KeptDrawing()
-    loops = tuple(TakenLoop.model_validate(loop) for loop in params["loops"])
-    found = worked(kept, [TakeOver(act="take", loops=loops, within=0.1)])
-    drawing = found.kept.model_dump(mode="json", by_alias=True)
-    axes = {k: params[k] for k in ("scan", "plane", "offset", "origin", "u_axis")}
-    return axes | drawing | {"pose": np.asarray(scan.pose).tolist()}
-
-
-def test_a_drawing_over_the_section_follows_a_better_scan_and_holds_what_is_asked_of_it(first):
-    scan, outline = first
-    params = drawn_over(scan, outline)
-    own = run("sketch", params, {"scan": ScanProduct(scan), "plane": top_of(scan)}, offset=-4.0, turn=0.0)
-    assert own.facts.solved and own.facts.profiles == 1
-    taken = rebuild(outline, scan)
-    assert own.facts.area == pytest.approx(taken.facts.area, rel=1e-3)
+def test_a_size_that_is_asked_for_wins_over_what_the_scan_says(first):
+    params = over(first[1], first[1]["taken"], relate=True)
     better = scanned(41, 6.3)
-    after = run("sketch", params, {"scan": ScanProduct(better), "plane": top_of(better)}, offset=-4.0, turn=0.0)
-    assert after.facts.area == pytest.approx(41 * 30 - np.pi * 6.3**2, rel=3e-3)
-    assert {e.id for e in after.product.entities} == {e.id for e in own.product.entities}
-    # A size that is asked for wins over what the scan says.
     lines = [p for loop in params["taken"] for p in loop["pieces"] if p["kind"] == "line"]
     side = max(lines, key=lambda p: math.dist(p["start"], p["end"]))["id"]
     sized = params | {
@@ -370,12 +359,68 @@ def test_a_drawing_over_the_section_follows_a_better_scan_and_holds_what_is_aske
     assert wide.facts.area == pytest.approx(45 * 30 - np.pi * 6.3**2, rel=3e-3)
 
 
-def test_a_drawing_whose_bore_is_gone_says_which_piece(first):
-    scan, outline = first
-    params = drawn_over(scan, outline)
-    gone = scanned(40, None)
-    with pytest.raises(ContourError) as error:
-        run("sketch", params, {"scan": ScanProduct(gone), "plane": top_of(gone)}, offset=-4.0, turn=0.0)
-    assert error.value.problem.code == "outline-changed"
-    bore = next(p["id"] for loop in params["taken"] for p in loop["pieces"] if p["kind"] == "arc")
-    assert error.value.problem.where.entity == bore
+def pieces_of(outline) -> list[dict]:
+    return [
+        {"id": f"e{k}", "kind": p.kind, "start": p.start, "end": p.end, "mid": p.mid}
+        for k, p in enumerate(outline.pieces, 1)
+    ]
+
+
+def shaft(radius: float, bore: float):
+    """A stepped shaft about z: R 6 up to 12 mm, then `radius` up to 30 mm, with a bore or without."""
+    ends = [(0.0, bore), (0.0, 6.0), (12.0, 6.0), (12.0, radius), (30.0, radius), (30.0, bore)]
+    ring = [*ends, ends[0]] if bore else ends
+    return turned(np.array(ring), closed=bore > 0, noise=0.02)
+
+
+@pytest.mark.parametrize("bore", [3.0, 0.0])
+def test_a_turned_profile_is_a_sketch_beside_its_axis_that_follows_the_scan(bore):
+    scan = shaft(9.0, bore)
+    frame = radial_frame(np.zeros(3), UP, np.array([1.0, 0, 0]))
+    lines = scan_lines(scan, frame, "radial").lines
+    found = outlines_of(scan, lines, frame)
+    # What ends on the axis is closed along it, and the line there is assumed.
+    (loop,) = closed_along_axis(found, lines, frame, 0.02, scan.edge_mm)
+    assert loop.outline.closed and [p.kind for p in loop.outline.pieces] == ["line"] * 6
+    assert [bool(p.assumed) for p in loop.outline.pieces].count(True) == (0 if bore else 1)
+    axis = Place("axis", (0.0, 0.0, 0.0), (0.0, 0.0, 1.0))
+    pieces = [
+        p | {"assumed": bool(q.assumed)} for p, q in zip(pieces_of(loop.outline), loop.outline.pieces, strict=True)
+    ]
+    params = {
+        "scan": {"id": "s"},
+        "source": "radial",
+        "axis": {"id": "a"},
+        "origin": [0, 0, 0],
+        "u_axis": [1, 0, 0],
+        "pose": np.eye(4).tolist(),
+        **drawn_over([{"closed": True, "bridged": not bore, "pieces": pieces}]),
+    }
+    for built, radius in ((scan, 9.0), (shaft(9.2, bore), 9.2)):
+        made = run("sketch", params, {"scan": ScanProduct(built), "axis": axis}, offset=0.0, turn=0.0)
+        assert made.facts.solved and made.facts.profiles == 1 and made.problems == ()
+        assert made.facts.area == pytest.approx(12 * (6 - bore) + 18 * (radius - bore), rel=3e-3)
+        assert made.facts.runout < 0.05 and made.facts.seen > 0.9 and made.facts.reach is None
+        assert made.product.frame.u == pytest.approx(UP) and made.product.frame.v == pytest.approx([1, 0, 0])
+        about = {"sketch": {"id": "s"}, "axis": {"id": "a"}}
+        body = run("revolve", about, {"sketch": made.product, "axis": axis}, angle=360.0)
+        volume = np.pi * (12 * (36 - bore**2) + 18 * (radius**2 - bore**2))
+        assert volume_of(body, "step-000") == pytest.approx(volume, rel=3e-3)
+
+
+def test_a_shadow_is_a_sketch_that_follows_the_scan(first):
+    scan, section = first
+    axes = plane_frame(np.array(section["origin"]), np.array(top_of(scan).surface.axis), np.array(section["u_axis"]))
+    loops = outlines_of(scan, scan_lines(scan, axes, "silhouette").lines, axes)
+    outer = max(loops, key=lambda loop: loop.area)
+    params = over(section, [{"closed": True, "pieces": pieces_of(outer.outline)}]) | {"source": "silhouette"}
+    for built, width in ((scan, 40), (scanned(41, 6.3), 41)):
+        made = rebuild(params, built)
+        assert made.facts.profiles == 1 and made.facts.reach is None
+        assert made.facts.area == pytest.approx(width * 30, rel=5e-3)
+
+
+def test_beside_no_axis_there_is_no_turned_profile(first):
+    with pytest.raises(ContourError) as caught:
+        run("sketch", {"source": "radial"}, {}, offset=0.0, turn=0.0)
+    assert caught.value.problem.where.param == "axis"
