@@ -43,7 +43,7 @@ def taken_now(
     source: LineSource = "section",
     tolerance_mm: float | None = None,
 ) -> TakenNow | None:
-    """None where nothing is drawn any more of what was taken. Raises ContourError (outline-changed, no-section)."""
+    """None where nothing is drawn any more of what was taken. scan: in mm · tolerance_mm: how far the scan may stray from a piece. Raises ContourError (outline-changed, no-section)."""
     loops = [loop for loop in loops if any(p.taken and p.id in drawing.entities for p in loop.pieces)]
     if not loops:
         return None

@@ -65,7 +65,7 @@ def axis_in_plane(frame: PlaneFrame, origin: Array, direction: Array) -> LaidAxi
 
 
 def on_axis(profiles: Sequence[Profile], frame: PlaneFrame, axis: LaidAxis) -> list[Profile]:
-    """Profiles whose corners nearly on the axis lie on it: fitted pieces miss it by a hair, which the kernel turns into slivers."""
+    """Profiles whose corners within 0.002 mm of the axis lie on it: fitted pieces miss it by a hair, which the kernel turns into slivers."""
     start, ahead = frame.to_plane(axis.origin[None])[0], axis.direction @ np.stack([frame.u, frame.v], axis=1)
 
     def laid(p: Point2) -> Point2:

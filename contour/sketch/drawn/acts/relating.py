@@ -24,7 +24,7 @@ Found = Sequence[tuple[float, Constraint]]
 
 
 def relate(pen: Pen, names: Sequence[str], within: float) -> None:
-    """Asks for what nearly holds among some entities."""
+    """Asks for what nearly holds among some entities, off by no more than `within` mm."""
     ask_together(pen, names, nearly_related(pen, names, within), within)
 
 
@@ -111,7 +111,7 @@ def _ring(pen: Pen, name: str) -> tuple[tuple[float, float], float]:
 
 
 def tangents(pen: Pen, names: Sequence[str], within: float) -> list[tuple[float, Constraint]]:
-    """Pieces that meet at a corner and go on there nearly straight, at least one of them round."""
+    """Pieces that meet at a corner and go on there nearly straight, at least one of them round: off by no more than `within` mm."""
     u = Unknowns(pen.drawing())
     at: dict[str, list[str]] = {}
     for n in names:
