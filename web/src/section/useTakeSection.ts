@@ -30,7 +30,7 @@ export function useTakeSection(fitted: SectionOut | undefined): () => Promise<vo
     return shown.drawing;
   };
   return async () => {
-    const { section: draft } = useTool.getState();
+    const { section: draft, select } = useTool.getState();
     if (!draft || !fitted) return;
     const left = leftOut(fitted, draft);
     const id = crypto.randomUUID();
@@ -54,7 +54,10 @@ export function useTakeSection(fitted: SectionOut | undefined): () => Promise<vo
     const sketch = { op: "add-step" as const, id, kind: "sketch", params: { ...frame, ...drawing } };
     const made = { op: "add-step" as const, id: plane, kind: "plane", params: planeStep(draft, scanId, fitted.pose) };
     const kept = await edit(own ? { op: "add-steps", steps: [made, sketch] } : sketch);
-    if (kept && draft.source === "radial") revolve(id, { id: draft.region });
-    else if (kept) extrude(id, sharedReach(fitted.loops.filter((l, i) => isTaken(l, i, left)).map((l) => l.reach)));
+    if (!kept) return;
+    // What does not close is drawn on first.
+    if (draft.source === "radial" && !loops.some((l) => l.closed)) select(id);
+    else if (draft.source === "radial") revolve(id, { id: draft.region });
+    else extrude(id, sharedReach(fitted.loops.filter((l, i) => isTaken(l, i, left)).map((l) => l.reach)));
   };
 }

@@ -4,8 +4,9 @@ import type { DirectionalLight, PerspectiveCamera } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { pickEdges } from "../pick/edges";
 import { useAppearance } from "./appearance";
-import { exposeForTests, setDepth, setParallel, stage, standBack } from "./stage";
+import { exposeForTests, setDepth, setParallel, stage } from "./stage";
 import { turnAboutPointer } from "./turnAboutPointer";
+import { useKeptInView } from "./useKeptInView";
 
 /** Camera controls and the bookkeeping of frames; light comes from over the shoulder, wherever the camera is. */
 function Rig({ onFrame }: { onFrame: () => void }) {
@@ -27,16 +28,7 @@ function Rig({ onFrame }: { onFrame: () => void }) {
       stage.now = null;
     };
   }, [camera, gl, invalidate]);
-  // A sheet that opens takes room from the side: what was in the view stays in it, and comes back when it closes.
-  const narrow = useThree((s) => Math.min(1, s.size.width / Math.max(s.size.height, 1)));
-  const before = useRef(narrow);
-  useEffect(() => {
-    const { controls } = stage.now ?? {};
-    if (controls && before.current !== narrow)
-      camera.position.copy(standBack(camera.position, controls.target, before.current / narrow));
-    before.current = narrow;
-    invalidate();
-  }, [narrow, camera, invalidate]);
+  useKeptInView();
   const parallel = useAppearance((s) => s.parallel);
   useEffect(() => setParallel(parallel), [parallel]);
   useFrame(() => {
