@@ -160,15 +160,17 @@ def names_in(text: str) -> list[str]:
 
 
 def renamed(text: str, old: str, new: str) -> str:
-    """The formula with a name (or the part before the dot) replaced.
+    """The formula with a name (or what stands before one of its dots) replaced.
 
     >>> renamed("rim + rim.distance + rim_2", "rim", "edge")
     'edge + edge.distance + rim_2'
+    >>> renamed("rim.width + rim.width_2", "rim.width", "rim.wide")
+    'rim.wide + rim.width_2'
     """
     tokens = _tokens(text)
     for k in reversed(range(len(tokens))):
         t = tokens[k]
-        if t.kind == "name" and not _is_unit(tokens, k) and t.text.split(".")[0] == old:
+        if t.kind == "name" and not _is_unit(tokens, k) and f"{t.text}.".startswith(f"{old}."):
             text = text[: t.start] + new + t.text[len(old) :] + text[t.end :]
     return text
 

@@ -12,7 +12,7 @@ from contour.recipe.evidence.reading import Reading, Take
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.formula import Quantity
 from contour.recipe.problem import ContourError
-from contour.recipe.recipe import NamedValue, Recipe, Step, dump_recipe, load_recipe
+from contour.recipe.recipe import NamedValue, Recipe, Setting, Step, Variant, dump_recipe, load_recipe
 from contour.recipe.values import Value
 
 EDIT = TypeAdapter(Edit)
@@ -200,6 +200,23 @@ class TestEdits:
         third = edited(again, op="set-reading", id="q", name="sole_t")
         assert third.values[0].value.text == "sole_t / 6"
         assert third.step("plate-00").params["distance"]["text"] == "sole_t"
+
+    def test_renaming_a_size_of_a_sketch_follows_in_steps_values_and_variants(self, recipe):
+        size = {"kind": "length", "of": ["e1"], "name": "d1"}
+        typed = {"text": "1 mm", "mark": "caliper"}
+        sized = edited(recipe, op="set-params", step="outl-000", params={"sizes": [size], "lengths": {"d1": typed}})
+        used = edited(sized, op="set-params", step="boss-000", params={"distance": {"text": "outline.d1 * 3"}})
+        used = edited(used, op="set-value", id="v-skin", value={"text": "outline.d1 / 2 + plate_t"})
+        setting = Setting(of="outl-000", place="lengths[d1]", value={"text": "2 mm"})
+        used = used.model_copy(update={"variants": (Variant(id="worn", name="Worn", settings=(setting,)),)})
+        named = {
+            "sizes": [{**size, "name": "wide"}],
+            "lengths": {"wide": used.step("outl-000").params["lengths"]["d1"]},
+        }
+        after = edited(used, op="set-params", step="outl-000", params=named)
+        assert after.step("boss-000").params["distance"]["text"] == "outline.wide * 3"
+        assert after.values[0].value.text == "outline.wide / 2 + plate_t"
+        assert after.variants[0].settings[0].place == "lengths[wide]"
 
     def test_names_are_taken_once(self, recipe):
         assert refused(recipe, op="set-value", id="new", name="plate_t", value={"text": "3"}) == "name-taken"

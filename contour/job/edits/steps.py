@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Iterator
 from typing import Any, Literal
 
 from pydantic import Field
@@ -202,7 +203,43 @@ def _group_steps(recipe: Recipe, edit: GroupSteps, known: Known) -> tuple[Recipe
 def _set_params(recipe: Recipe, edit: SetParams, known: Known) -> tuple[Recipe, str]:
     step = recipe.step(edit.step)
     changed = step.model_copy(update={"params": {**step.params, **edit.params}})
-    return replaced(recipe, checked_step(changed, recipe, known)), f"change {step.name}"
+    after = replaced(recipe, checked_step(changed, recipe, known))
+    for field, old, new in _renamed_values(step.params, edit.params):
+        after = _set_under(after, step.id, f"{field}[{old}]", f"{field}[{new}]")
+        if _alone(recipe, step):
+            after = rename_everywhere(after, f"{slug(step.name)}.{old}", f"{slug(step.name)}.{new}")
+    return after, f"change {step.name}"
+
+
+def _set_under(recipe: Recipe, step: str, old: str, new: str) -> Recipe:
+    """Variants that set a value of a step set it under its new place."""
+    variants = tuple(
+        v.model_copy(
+            update={
+                "settings": tuple(
+                    s.model_copy(update={"place": new}) if (s.of, s.place) == (step, old) else s for s in v.settings
+                )
+            }
+        )
+        for v in recipe.variants
+    )
+    return recipe.model_copy(update={"variants": variants})
+
+
+def _renamed_values(before: dict[str, Any], now: dict[str, Any]) -> Iterator[tuple[str, str, str]]:
+    """Values that a step keeps by names of their own, where just one goes by another name: the field, and what formulas called it and call it now."""
+    for field, values in now.items():
+        old = before.get(field)
+        if not isinstance(values, dict) or not isinstance(old, dict):
+            continue
+        gone, new = (list(a.keys() - b.keys()) for a, b in ((old, values), (values, old)))
+        if len(gone) == len(new) == 1 and values[new[0]] == old[gone[0]] and "text" in (values[new[0]] or ()):
+            yield field, gone[0], new[0]
+
+
+def _alone(recipe: Recipe, step: Step) -> bool:
+    """Two steps may share a name; formulas can only be followed while it is the step's alone."""
+    return sum(slug(s.name) == slug(step.name) for s in recipe.steps) == 1
 
 
 def _rename_step(recipe: Recipe, edit: RenameStep, known: Known) -> tuple[Recipe, str]:
@@ -217,9 +254,7 @@ def _rename_step(recipe: Recipe, edit: RenameStep, known: Known) -> tuple[Recipe
             need="a name that no value has",
             remedy="choose another name",
         )
-    # Two steps may share a name; formulas can only be followed while it is the step's alone.
-    alone = sum(slug(s.name) == slug(step.name) for s in recipe.steps) == 1
-    after = rename_everywhere(recipe, slug(step.name), slug(name)) if alone else recipe
+    after = rename_everywhere(recipe, slug(step.name), slug(name)) if _alone(recipe, step) else recipe
     return replaced(after, after.step(step.id).model_copy(update={"name": name})), f"rename {step.name}"
 
 

@@ -106,6 +106,7 @@ class KeptDrawing(BaseModel):
 
 Values = Mapping[str, float]
 NO_MARKS: Mapping[str, Mark] = {}
+NO_NAMES: Mapping[str, str] = {}
 
 
 def drawing_of(kept: KeptDrawing, values: Values | None = None) -> Drawing:
@@ -133,8 +134,11 @@ def drawing_of(kept: KeptDrawing, values: Values | None = None) -> Drawing:
     return drawing
 
 
-def kept_of(drawing: Drawing, before: KeptDrawing, marks: Mapping[str, Mark] = NO_MARKS) -> KeptDrawing:
-    """A changed drawing as it is kept: values that were there stay as they were typed, marks and notes too; new ones are as marked by name, else assumed."""
+def kept_of(
+    drawing: Drawing, before: KeptDrawing, marks: Mapping[str, Mark] = NO_MARKS, renamed: Mapping[str, str] = NO_NAMES
+) -> KeptDrawing:
+    """A changed drawing as it is kept: values that were there stay as they were typed, marks and notes too, under another name too (renamed: new names with
+    those before); new ones are as marked by name, else assumed."""
     sizes: list[Size] = []
     lengths: dict[str, Value] = {}
     angles: dict[str, Value] = {}
@@ -146,7 +150,7 @@ def kept_of(drawing: Drawing, before: KeptDrawing, marks: Mapping[str, Mark] = N
             Size(kind=d.kind, of=d.of, name=name, reference=d.reference, supplement=d.supplement, moves=d.moves)
         )
         own, old = (angles, before.angles) if d.kind == "angle" else (lengths, before.lengths)
-        was = old.get(name)
+        was = old.get(renamed.get(name, name))
         text = was.text if d.value is None and was is not None else "" if d.value is None else _typed(d)
         if text:
             own[name] = (

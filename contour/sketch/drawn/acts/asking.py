@@ -187,6 +187,7 @@ def _change(pen: Pen, c: ChangeSize) -> None:
     if c.name is not None and c.name != was.name:
         changes["name"] = c.name
         if was.name:
+            pen.renamed[c.name] = pen.renamed.pop(was.name, was.name)
             word = re.compile(rf"\b{re.escape(was.name)}\b")
             pen.dimensions = [
                 d.model_copy(update={"value": word.sub(c.name, d.value)}) if isinstance(d.value, str) else d

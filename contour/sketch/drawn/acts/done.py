@@ -56,7 +56,7 @@ _DOES = {kind: does for family, does in _FAMILIES for kind in get_args(get_args(
 
 @dataclass(frozen=True, slots=True)
 class Done:
-    """made: ids ever given, to go on with · taken: loops that pieces were taken from · links: what was brought in · under: sheets under it · marks: of new values, by name · chosen: what the last act made or changed."""
+    """made: ids ever given, to go on with · taken: loops that pieces were taken from · links: what was brought in · under: sheets under it · marks: of new values, by name · renamed: new names of sizes with those they had · chosen: what the last act made or changed."""
 
     drawing: Drawing
     made: int
@@ -64,6 +64,7 @@ class Done:
     links: tuple[Link, ...]
     under: tuple[UnderSheet, ...]
     marks: Mapping[str, Mark]
+    renamed: Mapping[str, str]
     chosen: tuple[str, ...]
 
 
@@ -93,6 +94,7 @@ def done(
         _still_drawn(pen),
         tuple(pen.under),
         dict(pen.marks),
+        dict(pen.renamed),
         tuple(n for n in pen.chosen if n in pen.entities),
     )
 
@@ -142,7 +144,7 @@ def worked(
     profiles = profiles_of(solution.drawing)
     given = [LoopName(n.name, n.of) for n in kept.named]
     names = region_names(profiles.regions, given)
-    now = kept_of(solution.drawing, kept, after.marks).model_copy(
+    now = kept_of(solution.drawing, kept, after.marks, after.renamed).model_copy(
         update={
             "made": after.made,
             "taken": list(after.taken),

@@ -120,7 +120,7 @@ class Paper:
 class Pen(Paper):
     """drawing: where it begins · made: how many ids it has ever given · number: what a typed formula comes to · taken: loops of sections that pieces were taken from ·
     links: what was brought in · under: sheets that lie under it. marks: where values of sizes come from, by
-    name, where they are not just typed · chosen: what was made last."""
+    name, where they are not just typed · renamed: names of sizes that had another when the pen was taken up, with that one · chosen: what was made last."""
 
     def __init__(
         self,
@@ -138,6 +138,7 @@ class Pen(Paper):
         self.links = list(links)
         self.under = list(under)
         self.marks: dict[str, Mark] = {}
+        self.renamed: dict[str, str] = {}
         self.chosen: list[str] = []
 
     # -- what is added

@@ -5,8 +5,12 @@ from __future__ import annotations
 import math
 
 import pytest
+from pydantic import TypeAdapter
 
 from contour.recipe.problem import ContourError
+from contour.recipe.values import Value
+from contour.sketch.drawn.acts.done import AnyAct, worked
+from contour.sketch.drawn.kept import KeptDrawing
 from contour.sketch.drawn.profiles import profiles_of
 from tests.sketch.drawn.acts.kit import Sheet, spot
 
@@ -292,6 +296,24 @@ def test_sizes_are_renamed_in_the_formulas_that_name_them():
     s.do("change-size", demand="d:1", value="wide / 4")
     s.do("change-size", demand="d:0", name="width")
     assert s.drawing.dimensions[1].value == "width / 4" and s.area() == pytest.approx(400)
+
+
+def test_a_size_keeps_where_its_value_comes_from_under_another_name():
+    does = TypeAdapter(list[AnyAct])
+    sides = {
+        "act": "rectangle",
+        "by": "corner",
+        "spots": [spot(0, 0), spot(40, 20)],
+        "width": "40 mm",
+        "height": "20 mm",
+    }
+    first = worked(KeptDrawing(), does.validate_python([sides])).kept
+    value = Value(text="40 mm", mark="caliper", note="large jaws")
+    kept = first.model_copy(update={"lengths": {**first.lengths, first.sizes[0].name: value}})
+    acts = [{"act": "change-size", "demand": "d:0", "name": name} for name in ("wide", "width")]
+    after = worked(kept, does.validate_python(acts)).kept
+    assert after.sizes[0].name == "width" and after.lengths["width"] == value
+    assert set(after.lengths) == {"width", *(s.name for s in kept.sizes[1:])}
 
 
 def test_a_size_that_only_read_holds_what_it_reads():
