@@ -1,9 +1,12 @@
 import { memo } from "react";
 import { pointsOf, type Sheet, type Shown } from "./drawing";
-import { demandsOf, placeOf } from "./places";
+import { chipPlaces, demandsOf } from "./places";
 import { RELATIONS, type RelationKind } from "./relations";
 import { useHandOf } from "./store";
 import type { Do } from "./stroke";
+
+const isPiece = (shown: Shown, id: string) => (shown.drawing.entities?.[id]?.kind ?? "point") !== "point";
+const MOST = 3; // chosen pieces whose relations are all shown
 
 /** What is asked of what is chosen or under the pointer, as chips that can be chosen and taken away. */
 export const Chips = memo(function Chips({
@@ -19,16 +22,18 @@ export const Chips = memo(function Chips({
 }) {
   const { chosen, over, tool, set } = useHandOf("chosen", "over", "tool", "set");
   if (tool) return null;
-  const seen = [...chosen, ...(over ? [over] : [])];
+  const pieces = chosen.filter((id) => isPiece(shown, id));
+  // Of many pieces only what holds the one that is pointed at can be told apart.
+  const few = pieces.length > MOST ? chosen.filter((id) => id.startsWith("c:")) : chosen;
+  const seen = [...few, ...(over ? [over] : [])];
   const ids = [...new Set(seen.flatMap((id) => [id, ...pointsOf(shown.drawing, id)]))];
   const conflicts = [...torn].filter((d) => d.startsWith("c:"));
-  const used: Record<string, number> = {};
+  const chips = demandsOf(shown.drawing, [...ids, ...conflicts]);
+  const places = chipPlaces(shown, sheet, chips);
   return (
     <>
-      {demandsOf(shown.drawing, [...ids, ...conflicts]).map((c) => {
-        const about = c.of.join(" ");
-        used[about] = (used[about] ?? -1) + 1;
-        const [x, y] = placeOf(shown, sheet, c.of, used[about]!);
+      {chips.map((c, k) => {
+        const [x, y] = places[k]!;
         const word = RELATIONS[c.kind as RelationKind].word;
         return (
           <span

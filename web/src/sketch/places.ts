@@ -48,6 +48,19 @@ export function sizePlaces(shown: Shown, sheet: Sheet, first: readonly string[])
   return new Map(kept.map((r) => [r.k, r.at]));
 }
 
+const CHIP: XY = [84, 22]; // px that a chip takes
+
+/** Where chips stand so that none covers another: what would goes below. */
+export function chipPlaces(shown: Shown, sheet: Sheet, chips: readonly { id: string; of: string[] }[]): XY[] {
+  const taken: XY[] = [];
+  for (const c of chips) {
+    let [x, y] = placeOf(shown, sheet, c.of, 0);
+    while (taken.some((o) => Math.abs(o[0] - x) < CHIP[0] && Math.abs(o[1] - y) < CHIP[1])) y += CHIP[1];
+    taken.push([x, y]);
+  }
+  return taken;
+}
+
 /** Demands that touch something chosen or pointed at, with their place in the lists. */
 export function demandsOf(kept: Kept, ids: readonly string[]): { id: string; kind: string; of: string[] }[] {
   const touched = (of: readonly string[]) => of.some((o) => ids.includes(o));

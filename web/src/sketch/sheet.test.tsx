@@ -1,9 +1,10 @@
-import { fireEvent, render, screen } from "@testing-library/react";
+import { act, fireEvent, render, screen } from "@testing-library/react";
 import { describe, expect, it, vi } from "vitest";
 import { onBench } from "../test/bench";
 import { plate } from "../test/plate";
 import { Chips } from "./Chips";
 import { HoldTools } from "./HoldTools";
+import { chipPlaces } from "./places";
 import { broughtIn, RedrawIt } from "./RedrawIt";
 import { SizeLabels } from "./SizeLabels";
 import { useHand } from "./store";
@@ -38,6 +39,22 @@ describe("chips", () => {
     expect(act).toHaveBeenCalledWith([{ act: "release", demands: ["c:1"] }]);
     fireEvent.click(screen.getByRole("button", { name: "equal" }));
     expect(useHand.getState().chosen).toEqual(["c:1"]);
+  });
+  it("of many pieces show only what holds the one that is pointed at", () => {
+    useHand.getState().drop();
+    useHand.getState().set({ chosen: ["l1", "l2", "l3", "l4"] });
+    render(<Chips shown={plate()} sheet={SHEET} torn={NONE} act={vi.fn()} />);
+    expect(screen.queryByRole("button", { name: "equal" })).toBeNull();
+    act(() => useHand.getState().set({ over: "l3" }));
+    expect(screen.getByRole("button", { name: "equal" })).toBeInTheDocument();
+    act(() => useHand.getState().drop());
+  });
+  it("stand one below the other where they would cover each other", () => {
+    const shown = plate();
+    const chips = ["c:0", "c:1", "c:2"].map((id) => ({ id, of: ["l1"] }));
+    const [a, b, c] = chipPlaces(shown, SHEET, chips);
+    expect(b![1] - a![1]).toBeGreaterThan(20);
+    expect(c![1] - b![1]).toBeGreaterThan(20);
   });
 });
 
