@@ -128,6 +128,9 @@ def extrude(page: Page, distance: str) -> float:
     """Makes a block of the sketch; its volume, mm³."""
     page.get_by_label("Step", exact=True).get_by_role("button", name="Extrude", exact=True).click()
     field = page.get_by_label("Distance", exact=True)
+    expect(field).to_be_visible()
+    # What was taken over of a section begins as far as the scan goes, either way.
+    page.get_by_label("Also backwards", exact=True).fill("")
     field.fill(distance)
     field.press("Enter")
     row(page, "Extrude 1").wait_for()
