@@ -27,6 +27,7 @@ _SOFT = 0.82  # cosine between facets that may be of one face
 _ALONG = 0.2  # of its border, that a band shares softly with others
 _MOSTLY = 0.5  # of its border, that a piece shares raggedly with others
 _AROUND = 0.5  # of its border, that a single flat facet or two share softly with what they belong to
+_PROVEN = 20  # vertices inside a piece: so many lie on a surface of seven numbers by no chance
 _MANY = 5  # pieces side by side are a freeform face, also if all of it is such pieces
 
 
@@ -89,9 +90,10 @@ def without_chance(scan: PreparedScan, faces: list[Face], tolerance_mm: float) -
     borders = _Borders(scan, label, count)
     kinds = np.array(["" if s is None else s.kind for s, _ in faces])
     rest, round_ = kinds == "", np.isin(kinds, ["torus", "cone", "sphere"])
-    bands = round_ & (borders.inside(scan, label) == 0)
+    inside = borders.inside(scan, label)
+    bands = round_ & (inside == 0)
     crumb = (kinds == "plane") & np.array([len(own) <= 2 for _, own in faces])
-    piece = round_.copy()
+    piece = round_ & (inside < _PROVEN)
     while True:
         beside = piece | rest | crumb
         along = np.asarray(borders.shared(piece, beside).sum(axis=1)).ravel()
