@@ -112,6 +112,19 @@ def test_pieces_of_a_blend_that_lie_on_some_torus_are_not_told_as_one():
     assert sheet_of(scan.vertices, scan.facets[owner == blend], 0) is not None
 
 
+def test_a_torus_of_hundreds_of_facets_among_blends_is_no_part_of_them():
+    """It runs raggedly into freeform blends all around, and was made one face with them, which nothing covers: hundreds of flat facets."""
+    part = random_part(1)
+    scan, owner = exported(part, 0.1)
+    largest = max((k for k, kind in enumerate(face_kinds(part)) if kind == "torus"), key=lambda k: (owner == k).sum())
+    found = exact_regions(scan)
+    (region,) = np.unique(found.labels[owner == largest])
+    assert found.regions[region].kind == "torus"
+    made = solidify(scan)
+    assert made.closed and made.valid and made.flat == 0
+    assert made.volume == pytest.approx(volume(part), rel=2e-5)
+
+
 @pytest.mark.parametrize("seed", [7, 39, 42])
 def test_blends_of_random_parts_are_covered_and_lie_near_their_true_faces(seed):
     part = random_part(seed)

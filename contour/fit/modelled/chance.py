@@ -27,7 +27,7 @@ _SOFT = 0.82  # cosine between facets that may be of one face
 _ALONG = 0.2  # of its border, that a band shares softly with others
 _MOSTLY = 0.5  # of its border, that a piece shares raggedly with others
 _AROUND = 0.5  # of its border, that a single flat facet or two share softly with what they belong to
-_PROVEN = 20  # vertices inside a piece: so many lie on a surface of seven numbers by no chance
+_PROVEN = 80  # vertices inside a piece: so many lie on one surface by no chance; of tessellated blends up to 28 did
 _MANY = 5  # pieces side by side are a freeform face, also if all of it is such pieces
 
 
