@@ -28,6 +28,8 @@ export default defineConfig({
     // One page for all files: a page of its own for each costs two thirds of the time. What a test puts on the globals is taken back after it.
     pool: "threads",
     isolate: false,
+    // By default one processor is left alone, of two that is half.
+    maxWorkers: 2,
     unstubGlobals: true,
     restoreMocks: true,
     // A loaded machine is slow, not wrong.

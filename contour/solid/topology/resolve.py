@@ -71,7 +71,7 @@ def _lost(what: str, got: str) -> ContourError:
         "ref-lost",
         f"the {what} is no longer there",
         got=got,
-        need=f"a {what.split()[-1]} that descends from it",
+        need="one that descends from it",
         remedy=f"choose the {what.split()[-1]} again",
     )
 
