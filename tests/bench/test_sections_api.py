@@ -3,13 +3,19 @@
 from __future__ import annotations
 
 import base64
+import uuid
 
 import numpy as np
 import pytest
 
+from contour.check.exact_arrays import exact_arrays
+from contour.simulate.scanner import ScanSettings, virtual_scan
+from contour.simulate.star_outlines import entities_of
 from tests.bench.asking import bring, edited, get, post, scan_id  # noqa: F401
 from tests.bench.test_history_api import block, read_block, result, state  # noqa: F401
 from tests.conftest import binary_stl
+from tests.steps.helpers import shape_of
+from tests.steps.test_revolve_step import NEW, revolve
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -68,6 +74,43 @@ def test_a_shadow_and_a_turned_profile_are_taken_as_sketches(maker, block, plane
     radii = [p["start"][1] for loop in profile["loops"] for p in loop["pieces"] if p["kind"] == "line"]
     assert min(abs(r - 6) for r in radii) < 0.15
     post(maker, where, {**bore, "origin": [500, 500, 0]}, 422)
+
+
+def test_a_turned_shaft_is_closed_along_its_axis_and_turned_into_a_solid(maker):
+    """R 6 for 12 mm and R 9 for 18 mm; the profile begins and ends on the axis, where the scan has nothing."""
+    corners = np.array([(0, 0), (6, 0), (6, 12), (9, 12), (9, 30), (0, 30)], float)
+    solid = exact_arrays(shape_of(revolve(entities_of(corners)), NEW).shape)
+    made = virtual_scan(solid, ScanSettings(spacing_mm=0.4, noise_mm=0.01, seed=3))
+    facets = made.vertices[made.facets]
+    job = post(maker, "/jobs", {"upload": bring(maker, binary_stl(facets))["id"], "name": "shaft", "unit": "mm"})
+    wall = int(np.linalg.norm(facets.mean(axis=1) - (9.0, 20.0, 0.0), axis=1).argmin())
+    ids = {name: str(uuid.uuid4()) for name in ("wall", "profile", "body")}
+    region = {"scan": {"id": scan_id(job)}, "seeds": [wall]}
+    done = edited(maker, job, {"op": "add-step", "id": ids["wall"], "kind": "region", "params": region})
+    told = done["build"]["result"]
+    axis = told["steps"][0]["facts"]
+    assert axis["kind"] == "cylinder"
+    plane = {"scan": told["scans"][scan_id(job)], "origin": axis["origin"], "normal": axis["axis"]}
+    found = post(maker, f"/jobs/{job['id']}/section", {**plane, "source": "radial", "fitted": True})
+    (loop,) = found["loops"]
+    assert loop["closed"] and loop["bridged"]
+    assert [p["kind"] for p in loop["pieces"] if p["assumed"]] == ["line"]
+    kept = ("kind", "start", "end", "mid", "points", "assumed")
+    pieces = [{k: p[k] for k in kept} | {"id": f"e{k}"} for k, p in enumerate(loop["pieces"], 1)]
+    loops = [{"closed": True, "bridged": True, "pieces": pieces}]
+    take = {"act": "take", "loops": loops, "within": found["tolerance"]}
+    drawn = post(maker, f"/jobs/{job['id']}/drawing", {"acts": [take]})["drawing"]
+    frame = {"scan": region["scan"], "source": "radial", "axis": {"id": ids["wall"]}}
+    frame |= {k: found[k] for k in ("origin", "u_axis", "pose")}
+    turn = {"sketch": {"id": ids["profile"]}, "axis": {"id": ids["wall"]}}
+    steps = [
+        {"op": "add-step", "id": ids["profile"], "kind": "sketch", "params": frame | drawn},
+        {"op": "add-step", "id": ids["body"], "kind": "revolve", "params": turn},
+    ]
+    done = edited(maker, job, {"op": "add-steps", "steps": steps})["build"]["result"]
+    assert [s["status"] for s in done["steps"]] == ["ok"] * 3, done["steps"]
+    assert done["steps"][1]["facts"]["assumed"] == pytest.approx(30, abs=1)
+    assert done["bodies"][0]["volume"] == pytest.approx(np.pi * (36 * 12 + 81 * 18), rel=3e-3)
 
 
 def test_pieces_changed_by_hand_are_fitted_as_they_are_said(maker, block, plane):  # noqa: F811
