@@ -143,6 +143,7 @@ def shape_chains(
         fits,
         near,
         sigma_mm=sigma_mm,
+        edge_mm=edge_mm,
         held=[h for h in held if h.kind != "symmetric"],
         following=following,
         mirrors=mirrors,

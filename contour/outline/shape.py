@@ -28,6 +28,9 @@ __all__ = [
 ]
 
 Array = NDArray[np.float64]
+# A step lower than so many facet sides has no straight stretch that the scan's rounding leaves alone; how far its riser leans then, times facet
+# sides by its height, radians; and what its treads may be off being parallel.
+_LOW, _LEANS, _PARALLEL = 5.0, 0.75, np.radians(1.5)
 
 
 @dataclass(frozen=True, slots=True)
@@ -268,6 +271,40 @@ def _squares(pieces: list[PieceFit], sigma: float) -> list[tuple[int, int, float
     return out
 
 
+def _risers(
+    pieces: list[PieceFit], near: list[Array | None], following: Sequence[int], edge: float
+) -> list[tuple[int, int, float]]:
+    """(i, j, angle) of risers of low steps with the tread before them: both ends of so short a line are rounded off by the scan, towards either tread,
+    and it looks as if it leaned. It is square to treads that are parallel to each other."""
+    out = []
+    for before, at in enumerate(near):
+        riser = following[before]
+        after = following[riser]
+        if at is None or near[riser] is None or len({before, riser, after}) < 3:
+            continue
+        a, b, c = pieces[before], pieces[riser], pieces[after]
+        if not a.kind == b.kind == c.kind == LINE:
+            continue
+        high, lean = abs(_off(a, c)), _off_straight(b.p[0] - a.p[0] - np.pi / 2)
+        if (
+            abs(_off_straight(c.p[0] - a.p[0])) < _PARALLEL
+            and 0 < high < _LOW * edge
+            and abs(lean) < _LEANS * edge / high
+        ):
+            out.append((riser, before, float(b.p[0] - a.p[0] - lean)))
+    return out
+
+
+def _off(a: PieceFit, c: PieceFit) -> float:
+    """How far the middle of a line's points lies off another line, mm."""
+    return float(piece_gap(a, c.points.mean(axis=0)[None])[0])
+
+
+def _off_straight(angle: float) -> float:
+    """What an angle is off the nearest multiple of a straight one, radians."""
+    return float((angle + np.pi / 2) % np.pi - np.pi / 2)
+
+
 def _relation_rows(
     pieces: list[PieceFit],
     starts: list[int],
@@ -338,6 +375,7 @@ def regularise(
     near: list[Array | None],
     *,
     sigma_mm: float,
+    edge_mm: float = 0.0,
     held: Sequence[Held] = (),
     following: Sequence[int] | None = None,
     mirrors: Sequence[Mirrored] = (),
@@ -346,7 +384,7 @@ def regularise(
 
     `near[i]` is where piece i meets the next one (`following[i]`), None where the chain is open. Gauss-Newton with
     the relations as constraints. Pieces are changed in place; a fit that would get much worse than the free one is put back.
-    near: each (2,), mm.
+    near: each (2,), mm. edge_mm: the scale on which the scan rounds corners; 0 of a mesh whose corners are sharp.
     """
     starts: list[int] = []
     count = 0
@@ -356,7 +394,8 @@ def regularise(
     following = following or [(i + 1) % len(pieces) for i in range(len(pieces))]
     tangent, square = _tangencies(pieces, near, following, sigma_mm), _squares(pieces, sigma_mm)
     asked, arcs = _asked(pieces, held)
-    square = [*asked, *square]
+    risers = [r for r in _risers(pieces, near, following, edge_mm) if not any({r[0]} & {i, j} for i, j, _ in square)]
+    square = [*asked, *square, *risers]
     if count == 0 or not (tangent or square or arcs or mirrors):
         return []
     lines = [m.axis.copy() for m in mirrors]
@@ -419,8 +458,9 @@ def regularise(
             break
         take(np.asarray(np.linalg.lstsq(np.array([row for row, _ in held_rows]), -left, rcond=1e-10)[0]))
     worse = False
+    rounded_off = {i for i, _, _ in risers}  # nothing but its middle follows the riser of a low step
     for i, piece in enumerate(pieces):
-        if piece.kind not in (LINE, ARC):
+        if piece.kind not in (LINE, ARC) or i in rounded_off:
             continue
         now = np.sqrt(np.mean(piece_gap(piece, data[i]) ** 2))
         then = np.sqrt(np.mean(piece_gap(PieceFit(piece.kind, before[i], piece.points), data[i]) ** 2))

@@ -5,8 +5,17 @@ import itertools
 import numpy as np
 import pytest
 
+from contour.check.exact_arrays import exact_arrays
+from contour.geometry.frames import plane_frame
+from contour.mesh.prepare import prepare_scan
+from contour.outline.section import section_loops
 from contour.outline.shape import corner_of, fit_piece, joint, piece_gap, regularise
 from contour.outline.split import ARC, FREE, LINE, fit_circle, split_chain
+from contour.simulate.scanner import ScanSettings, virtual_scan
+from contour.simulate.star_outlines import entities_of
+from tests.conftest import raw_scan
+from tests.steps.helpers import shape_of
+from tests.steps.test_revolve_step import NEW, revolve
 
 
 def chain(*parts: np.ndarray, sigma: float = 0.0, seed: int = 0) -> np.ndarray:
@@ -112,6 +121,49 @@ def test_tangent_and_square_neighbours_are_held_together():
         assert abs(n @ fits[1].p[:2] - fits[k].p[1]) == pytest.approx(fits[1].p[2], abs=1e-6)
     assert fits[1].p[2] == pytest.approx(6, abs=0.03)
     assert np.abs(piece_gap(fits[1], parts[1])).max() < 0.05
+
+
+@pytest.mark.parametrize(
+    ("high", "lean", "edge", "squared"),
+    [
+        (3.0, 9.0, 0.8, True),  # under four facets, both its ends rounded off
+        (3.0, -9.0, 0.8, True),
+        (3.0, 20.0, 0.8, False),  # no rounding leans so far
+        (8.0, 4.0, 0.8, False),  # ten facets: what leans was made so
+        (3.0, 9.0, 0.0, False),  # nothing has rounded the corners of a modelled mesh
+    ],
+)
+def test_the_riser_of_a_low_step_is_square_to_its_treads(high, lean, edge, squared):
+    aside = (high / 2 - 0.4) * np.tan(np.radians(lean))
+    parts = [line((-20, 0), (-1, 0)), line((-aside, 0.4), (aside, high - 0.4)), line((1, high), (20, high))]
+    rng = np.random.default_rng(4)
+    fits = [fit_piece(LINE, p + rng.normal(0, 0.01, p.shape)) for p in parts]
+    regularise(
+        fits, [np.array([-aside, 0.0]), np.array([aside, high]), None], sigma_mm=0.01, edge_mm=edge, following=[1, 2, 2]
+    )
+    turn = np.degrees(fits[1].p[0] - fits[0].p[0]) % 90
+    assert (min(turn, 90 - turn) < 1e-6) == squared
+    corners = [corner_of(fits[k], fits[k + 1], np.zeros(2)) for k in (0, 1)]
+    if squared:
+        assert [c[0] for c in corners] == pytest.approx([0, 0], abs=0.05)
+
+
+def test_a_shoulder_of_four_facets_lies_where_it_is_and_square():
+    """A shaft of R 6 and R 9, cut along its axis: the scan rounds both ends of the shoulder."""
+    corners = np.array([(0, 0), (6, 0), (6, 12), (9, 12), (9, 30), (0, 30)], float)
+    solid = exact_arrays(shape_of(revolve(entities_of(corners)), NEW).shape)
+    made = virtual_scan(solid, ScanSettings(spacing_mm=0.8, noise_mm=0.015, seed=3))
+    scan = prepare_scan(raw_scan(made.vertices[made.facets]), 1.0)
+    frame = plane_frame(np.array([0.0, 15.0, 0.0]), np.array([0, 0, 1.0]), np.array([1.0, 0, 0]))
+    (loop, *_) = section_loops(scan, frame.origin, frame.normal, frame=frame)
+    ends = np.array([(*p.start, *p.end) for p in loop.outline.pieces if p.kind == "line"])
+    shoulders = [e for e in ends if np.hypot(e[2] - e[0], e[3] - e[1]) < 4]
+    assert shoulders
+    for x1, y1, x2, y2 in shoulders:
+        # The shaft's own 12 mm lie 3 mm before the middle of the plane.
+        assert (y1, y2) == pytest.approx((-3, -3), abs=0.03) and sorted((abs(x1), abs(x2))) == pytest.approx(
+            [6, 9], abs=0.06
+        )
 
 
 def test_arcs_are_held_to_one_radius_and_one_middle_on_request():
