@@ -161,20 +161,23 @@ def shape_chains(
 
 def _apart(points: Array) -> float:
     """How far neighbours among points (n, 2) usually lie apart, mm."""
-    return float(np.median(np.linalg.norm(np.diff(points, axis=0), axis=1))) if len(points) > 2 else 0.0
+    if len(points) < 3:
+        return 0.0
+    steps = points[1:] - points[:-1]
+    return float(np.sqrt(np.median(np.einsum("ij,ij->i", steps, steps))))
 
 
 def _meeting_pieces(fits: list[PieceFit], chain: Chain, sigma_mm: float, edge_mm: float) -> tuple[Piece, ...]:
     """Fitted pieces cut off where they meet."""
     count, closed, near, ends = len(fits), chain.closed, chain.near, chain.ends
-    reach = 3.0 * edge_mm + 10 * sigma_mm
+    # What lies between two points of the line nobody has seen: a corner may.
+    reach = [max(3.0 * edge_mm + 10 * sigma_mm, 1.5 * _apart(f.points)) for f in fits]
     meets: list[Array] = []
     for i in range(count if closed else count - 1):
         at = near[i]
         assert at is not None
-        a, b = fits[i], fits[(i + 1) % count]
-        # What lies between two points of the line nobody has seen: a corner may.
-        meets.append(joint(a, b, at, max(reach, 1.5 * _apart(a.points), 1.5 * _apart(b.points))))
+        k = (i + 1) % count
+        meets.append(joint(fits[i], fits[k], at, max(reach[i], reach[k])))
     if closed and count == 2 and np.linalg.norm(meets[0] - meets[1]) < edge_mm:
         # Both places where they cross are one: each end stays where the scan has it.
         meets = [joint(fits[0], fits[1], at, 0.0) for at in near if at is not None]
