@@ -8,7 +8,7 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { length } from "../units";
 import { ValueField } from "../values/ValueField";
 import { goTo } from "../view/stage";
-import { type Frame, inSpace, type Shown } from "./drawing";
+import { assumedIn, type Frame, inSpace, type Shown } from "./drawing";
 import { FileFold } from "./FileFold";
 import { FitPanel } from "./FitPanel";
 import { PhotoFold } from "./PhotoFold";
@@ -95,6 +95,7 @@ function Said({ shown }: { shown: Shown }) {
         body in, or lay a photo under it to draw on.
       </p>
     );
+  const assumed = assumedIn(shown.drawing).size;
   const brought = Object.values(shown.drawing.entities ?? {}).filter((e) => e.kind !== "point" && e.linked).length;
   const free = Object.entries(shown.free).filter(([id, n]) => n > 0 && shown.drawing.entities?.[id]?.kind !== "point");
   const motions = `${shown.dof} ${shown.dof === 1 ? "motion" : "motions"}`;
@@ -108,6 +109,8 @@ function Said({ shown }: { shown: Shown }) {
           : free.length
             ? `${motions} left: ${free.length === drawn - brought ? "all" : free.length} of them can still move.`
             : `${motions} left.`)}
+      {assumed > 0 &&
+        ` ${assumed === 1 ? "One piece is" : `${assumed} pieces are`} assumed: the scan has nothing there.`}
     </p>
   );
 }

@@ -1,5 +1,5 @@
 import { memo } from "react";
-import { isCurve, type Sheet, type Shown, toScreen, type XY } from "./drawing";
+import { assumedIn, isCurve, type Sheet, type Shown, toScreen, type XY } from "./drawing";
 
 export const pathOf = (sheet: Sheet, path: readonly XY[], closed = false): string =>
   path
@@ -19,10 +19,11 @@ interface Props {
   dragged: { points: Record<string, XY>; paths: Record<string, XY[]> } | null;
 }
 
-/** What is drawn: full weight and filled marks where it is settled, light and hollow where it is free; construction in dashes. */
+/** What is drawn: full weight and filled marks where it is settled, light and hollow where it is free; construction in dashes, what is only assumed in dots. */
 export const Strokes = memo(function Strokes({ shown, sheet, chosen, over, torn, dragged }: Props) {
   const kept = shown.drawing;
   const entities = kept.entities ?? {};
+  const assumed = assumedIn(kept);
   const cls = (id: string) =>
     [
       shown.free[id] ? "free" : "settled",
@@ -31,6 +32,7 @@ export const Strokes = memo(function Strokes({ shown, sheet, chosen, over, torn,
       torn.has(id) ? "torn" : "",
       entities[id]?.construction ? "helper" : "",
       entities[id]?.linked ? "linked" : "",
+      assumed.has(id) ? "assumed" : "",
     ].join(" ");
   const curves = Object.keys(entities).filter((id) => isCurve(kept, id));
   return (

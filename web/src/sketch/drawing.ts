@@ -115,6 +115,12 @@ export const called = (kept: Kept, id: string): string => {
 
 export const gap = (a: XY, b: XY): number => Math.hypot(a[0] - b[0], a[1] - b[1]);
 
+/** Pieces of sections that close gaps of the scan: nobody has seen what they stand for. */
+export function assumedIn(kept: Kept): ReadonlySet<string> {
+  const pieces = (kept.taken ?? []).flatMap((loop) => loop.pieces);
+  return new Set(pieces.filter((p) => p.taken && p.assumed && kept.entities?.[p.id]).map((p) => p.id));
+}
+
 /** The nearest place on a path of chords, and how far it lies. */
 export function footOn(path: readonly XY[], p: XY): { at: XY; off: number } | null {
   let best: { at: XY; off: number } | null = null;

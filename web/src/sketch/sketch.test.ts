@@ -3,10 +3,12 @@ import { plate, point } from "../test/plate";
 import { inBox } from "./box";
 import { copied, pasted } from "./clipboard";
 import {
+  assumedIn,
   endsOf,
   footOn,
   frameOf,
   inSpace,
+  type Kept,
   middleOf,
   mmPerPixel,
   onSheet,
@@ -60,6 +62,21 @@ describe("the plane on the screen", () => {
         [4, 3],
       ),
     ).toEqual({ at: [4, 0], off: 3 });
+  });
+});
+
+describe("pieces over gaps of the scan", () => {
+  const piece = (id: string, more: object) => ({ id, kind: "line", start: [0, 0], end: [1, 0], points: [], ...more });
+  it("are those that are drawn, taken and assumed", () => {
+    const pieces = [
+      piece("l1", { taken: true, assumed: true }),
+      piece("l2", { taken: true, assumed: false }),
+      piece("l3", { taken: false, assumed: true }),
+      piece("gone", { taken: true, assumed: true }),
+    ];
+    const kept = { ...plate().drawing, taken: [{ closed: true, pieces }] } as unknown as Kept;
+    expect([...assumedIn(kept)]).toEqual(["l1"]);
+    expect(assumedIn(plate().drawing).size).toBe(0);
   });
 });
 
