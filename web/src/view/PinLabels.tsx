@@ -1,9 +1,10 @@
 import { useEffect, useRef } from "react";
 import type { Vec3 } from "../api/build";
+import type { SectionOut } from "../api/client";
 import { usePlaces } from "../construct/usePlaces";
 import { isReading, readingText } from "../desk/facts";
 import { useBench } from "../job/context";
-import { signed } from "../units";
+import { length, signed } from "../units";
 import { useAppearance } from "./appearance";
 import { laidOut, leaderEnd } from "./labelLayout";
 import { placedPoint } from "./pose";
@@ -12,13 +13,15 @@ import { project } from "./stage";
 const middle = (a: Vec3, b: Vec3): Vec3 => [0, 1, 2].map((i) => (a[i]! + b[i]!) / 2) as Vec3;
 
 interface Props {
+  /** Gaps of the scan that a section is closed over. */
+  gaps: NonNullable<SectionOut["gaps"]>;
   /** Whether the view is coloured by deviation: then probes say theirs. */
   coloured: boolean;
   onFrame: { current: () => void };
 }
 
-/** What is pinned on the scan: readings where they were taken, and probes with their deviation now. Laid out anew with every frame. */
-export function PinLabels({ coloured, onFrame }: Props) {
+/** What is pinned on the scan: readings where they were taken, probes with their deviation now, and gaps that a section is closed over. Laid out anew with every frame. */
+export function PinLabels({ gaps, coloured, onFrame }: Props) {
   const { job, unit, pose, scanId } = useBench();
   const host = useRef<HTMLDivElement>(null);
   const lines = useRef<SVGSVGElement>(null);
@@ -55,6 +58,12 @@ export function PinLabels({ coloured, onFrame }: Props) {
         at: raw,
       };
     }),
+    ...gaps.map((g, i) => ({
+      id: `gap-${i}`,
+      point: g.middle,
+      text: `Gap ${i + 1} ${length(g.length, unit)}`,
+      at: lying,
+    })),
   ].filter((row) => !hidden.includes(row.id));
   useEffect(() => {
     const place = () => {

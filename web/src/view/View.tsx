@@ -113,7 +113,7 @@ export function View({ raw, fitted, onMove }: Props) {
       <OfferAtPointer />
       <Cards onFrame={cardFrame} />
       {coloured && <ProbeHere onFrame={probeFrame} />}
-      {scanKey && <PinLabels coloured={coloured && colours !== null} onFrame={pinFrame} />}
+      {scanKey && <PinLabels gaps={fitted?.gaps ?? []} coloured={coloured && colours !== null} onFrame={pinFrame} />}
       <OriginMark onFrame={originFrame} />
       <SectionBar />
       <SecondFrame />

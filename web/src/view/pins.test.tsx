@@ -48,17 +48,23 @@ describe("what is pinned on the scan", () => {
   });
 
   it("are the readings taken on it, with what they say; of another scan's nothing", () => {
-    onBench(<PinLabels coloured={false} onFrame={frame} />, pinned());
+    onBench(<PinLabels gaps={[]} coloured={false} onFrame={frame} />, pinned());
     expect(labels()).toEqual(["Width 12.030 mm ± 0.0040", "Bore no takes yet"]);
   });
 
   it("probes say how far the place is off, while that is shown in colours", () => {
-    onBench(<PinLabels coloured onFrame={frame} />, pinned());
+    onBench(<PinLabels gaps={[]} coloured onFrame={frame} />, pinned());
     expect(labels()).toContain("A −0.310 mm");
   });
 
+  it("gaps that a section is closed over say which they are in its sheet, and how wide", () => {
+    const gap = { start: [0, 0], end: [2, 0], middle: [1, 0, 0], how: "meet", options: ["meet"], length: 2 } as never;
+    onBench(<PinLabels gaps={[gap]} coloured={false} onFrame={frame} />, pinned());
+    expect(labels()).toContain("Gap 1 2.00 mm");
+  });
+
   it("stand at their places, with labels beside each other and leaders to them", () => {
-    onBench(<PinLabels coloured={false} onFrame={frame} />, pinned());
+    onBench(<PinLabels gaps={[]} coloured={false} onFrame={frame} />, pinned());
     laid();
     const pins = [...document.querySelectorAll<HTMLElement>(".pin")];
     const seen = project([5, 0, 0]);
@@ -76,7 +82,7 @@ describe("what is pinned on the scan", () => {
 
   it("what lies behind the camera has no label", () => {
     const { camera } = setStage();
-    onBench(<PinLabels coloured={false} onFrame={frame} />, pinned());
+    onBench(<PinLabels gaps={[]} coloured={false} onFrame={frame} />, pinned());
     laid();
     camera.position.set(0, 0, -100); // still looking down
     camera.updateMatrixWorld();
@@ -86,7 +92,7 @@ describe("what is pinned on the scan", () => {
 
   it("what is hidden has none either", () => {
     useAppearance.setState({ hidden: ["b"] });
-    onBench(<PinLabels coloured={false} onFrame={frame} />, pinned());
+    onBench(<PinLabels gaps={[]} coloured={false} onFrame={frame} />, pinned());
     expect(labels()).toEqual(["Width 12.030 mm ± 0.0040"]);
   });
 
@@ -94,7 +100,10 @@ describe("what is pinned on the scan", () => {
     const job = pinned();
     const many = Array.from({ length: 120 }, (_, k) => reading(`m${k}`, `M${k}`, [0.01 * k, 0, 0]));
     const evidence = [...job.recipe.evidence, ...many];
-    onBench(<PinLabels coloured={false} onFrame={frame} />, { ...job, recipe: { ...job.recipe, evidence } } as Job);
+    onBench(<PinLabels gaps={[]} coloured={false} onFrame={frame} />, {
+      ...job,
+      recipe: { ...job.recipe, evidence },
+    } as Job);
     laid();
     expect(document.querySelector(".pins-folded")).toHaveTextContent(/^\d+ more labels than there is room for$/);
   });
