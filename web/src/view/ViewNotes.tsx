@@ -42,8 +42,8 @@ export function ViewNotes({ fitted, colours }: { fitted: SectionOut | undefined;
       {coloured && !probe && colours && <div className="view-note low">Click the surface to read its deviation.</div>}
       {section && fitted && (
         <div className="view-note low">
-          Click a piece to leave it out or take it again, with Shift its whole loop · plane at{" "}
-          {signed(fitted.offset_mm, unit)}
+          Click a piece to leave it out or take it again, with Shift its whole loop
+          {section.source !== "radial" && <> · plane at {signed(fitted.offset_mm, unit)}</>}
         </div>
       )}
     </>
