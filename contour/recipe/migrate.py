@@ -67,7 +67,7 @@ def _lift_8(document: dict[str, Any]) -> dict[str, Any]:
         if step.get("kind") == "outline" and isinstance(step.get("params"), dict):
             try:
                 step["params"] = sketch_of_outline(step["params"])
-            except (KeyError, TypeError, ValueError, ZeroDivisionError):
+            except (ArithmeticError, AttributeError, LookupError, TypeError, ValueError):
                 continue  # written by hand, and never right: the step says that its kind is not known
             step["kind"] = "sketch"
     return {**document, "schema_version": 9}

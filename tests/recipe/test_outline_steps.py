@@ -103,6 +103,8 @@ def test_pieces_that_were_left_out_are_not_drawn():
         [piece("e1", "arc", [0, 0], [1, 0])],
         [piece("e1", "arc", [0, 0], [2, 0], mid=[1, 0])],
         [piece("e1", "line", "nowhere", None)],
+        [piece("e1", "line", [], [1])],
+        ["no piece"],
     ],
 )
 def test_what_was_never_right_is_left_as_it_is(pieces):
