@@ -17,9 +17,10 @@ from shapely import STRtree
 from shapely.geometry import LineString
 
 from contour.fit.budget import UNLIMITED, Budget
+from contour.outline.as_wished import as_wished
 from contour.outline.explain import fit_outline
 from contour.outline.joins import End, How, Join, end_of, ways_to_join
-from contour.outline.pieces import Outline, Piece, Span, piece_path
+from contour.outline.pieces import Outline, Piece, PieceKind, Span, piece_path
 from contour.outline.shape import fit_piece
 from contour.outline.split import ARC, ELLIPSE, FREE, LINE, PRICES
 
@@ -344,6 +345,8 @@ def _closed(
     they like, save where nothing but a line or an arc of its own was found to join them, or is wished for."""
     parts: list[Array] = []
     unseen: list[NDArray[np.bool_]] = []
+    wished: list[NDArray[np.int64]] = []
+    asked: list[PieceKind] = []
     gaps: list[Gap] = []
     for k, forwards in ring:
         points = lines[k].points if forwards else lines[k].points[::-1]
@@ -355,6 +358,11 @@ def _closed(
             Gap(_xy(ends[mine].at), _xy(ends[other].at), join.how, tuple(j.how for j in pair.joins), join.length)
         )
         loose = join.how in ("one piece", "meet") and not pair.wished
+        of_wish = -1
+        if pair.wished and (join.how == "line" or join.how == "arc"):
+            of_wish = len(asked)
+            asked.append(join.how)
+        wished += [np.full(len(points), -1), np.full(len(path), of_wish)]
         parts += [points, path]
         unseen += [np.zeros(len(points), bool), np.full(len(path), loose)]
     points, shown = np.vstack(parts), np.concatenate(unseen)
@@ -368,6 +376,9 @@ def _closed(
     if not made:
         return None
     outline = min(made, key=lambda o: _price(o, seen, tolerance / 3))
+    if asked:
+        away = np.stack([path_distance(points, piece_path(p)) for p in outline.pieces], axis=1)
+        outline = as_wished(outline, points, np.concatenate(wished), asked, away, tolerance=tolerance, edge=edge)
     return Bridged(_marked(outline, seen, gaps, edge + tolerance), of, tuple(gaps))
 
 

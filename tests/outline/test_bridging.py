@@ -6,6 +6,7 @@ import itertools
 
 import numpy as np
 import pytest
+from shapely.geometry import Polygon
 
 from benchmarks.gaps import closed_again, opened
 from contour.fit.budget import Budget
@@ -138,6 +139,23 @@ def test_a_gap_is_bridged_as_somebody_wishes_or_left_open() -> None:
     # A wish for another place changes nothing here.
     (same,) = closed(line, wishes=(Wish((200.0, 0.0), None),))
     assert [g.how for g in same.gaps] == ["meet"]
+
+
+def test_a_straight_bridge_over_a_gap_in_a_bore_is_a_flat_when_it_is_wished_for() -> None:
+    """36 degrees of a circle of R 5 are missing: the circle tells what was seen, and told the flat away."""
+    line = arc((15, -2), 5, 18, 342)
+    (proposed,) = closed(line)
+    assert kinds(proposed) == ["arc"] and len(proposed.outline.pieces) == 1
+    (made,) = closed(line, wishes=(Wish((15 + 5 * np.cos(np.radians(18)), -2.0), "line"),))
+    assert sorted(kinds(made)) == ["arc", "line"]
+    flat = next(p for p in made.outline.pieces if p.kind == "line")
+    ends = np.array([flat.start, flat.end])
+    assert np.linalg.norm(ends - [15, -2], axis=1) == pytest.approx([5, 5], abs=0.05)
+    assert abs(ends[0, 1] - ends[1, 1]) == pytest.approx(2 * 5 * np.sin(np.radians(18)), abs=0.4)
+    half = np.radians(18)
+    whole = Polygon(np.vstack([piece_path(p) for p in made.outline.pieces])).area
+    assert whole == pytest.approx(np.pi * 25 - 25 * (half - np.sin(half) * np.cos(half)), rel=0.01)
+    assert assumed_mm(made) == pytest.approx(2 * 5 * np.sin(half), abs=1.2) and flat.assumed
 
 
 def test_a_wish_for_one_gap_leaves_the_others_as_they_were() -> None:
