@@ -22,7 +22,7 @@ from contour.simulate.scanner import Pose
 from contour.sketch.drawn.acts.done import worked
 from contour.sketch.drawn.acts.taking import TakeOver
 from contour.sketch.drawn.kept import KeptDrawing
-from contour.sketch.taken import TakenLoop
+from contour.sketch.taken import TakenLoop, taken_pieces
 from demo.bracket import BASE_THICKNESS, POSE, bracket_scan
 from demo.pump_cover import lower_scan, upper_scan
 
@@ -45,7 +45,7 @@ __all__ = [
 _SPACE = uuid.UUID("6b1f3c52-7a55-4c0e-9a35-0d1f5c1c7a10")
 
 
-_RELATE_MM = 0.05  # three times the noise of the demo's scans
+_RELATE_MM = 0.05  # about half the tolerance of the demo's outlines: so near relations nearly hold
 
 
 def length(text: str) -> dict[str, str]:
@@ -104,20 +104,9 @@ def taken_loops(
     for loop in section_loops(scan, origin, normal):
         if not keep(loop):
             continue
-        pieces = []
-        for p in loop.outline.pieces:
-            count += 1
-            pieces.append(
-                {
-                    "id": f"e{count}",
-                    "kind": p.kind,
-                    "start": p.start,
-                    "end": p.end,
-                    "mid": p.mid,
-                    "points": list(p.points),
-                }
-            )
-        loops.append({"closed": loop.outline.closed, "pieces": pieces})
+        pieces = taken_pieces(loop.outline, count + 1)
+        count += len(pieces)
+        loops.append(TakenLoop(closed=loop.outline.closed, pieces=pieces).model_dump(mode="json"))
     return loops
 
 

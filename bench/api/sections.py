@@ -25,6 +25,7 @@ from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import slice_scan
 from contour.outline.bridging import Gap, Wish, stretches
 from contour.outline.joins import How
+from contour.outline.lines import Lines
 from contour.outline.offers import nearly_held
 from contour.outline.pieces import Outline, piece_path
 from contour.outline.reach import Reach, outline_reach
@@ -220,7 +221,6 @@ def _plane(body: PlaneIn, offset_mm: float) -> PlaneFrame:
     return plane_frame(made.at, made.along, None if body.u_axis is None else _direction(body.u_axis))
 
 
-Lines = list[tuple[np.ndarray, bool]]
 # Seconds that a question may take beyond the cut itself; what is not found by then stays free, and is said to be.
 OUTLINES_S, BRIDGES_S, SEVERAL_S, TRADEOFF_S, OFFERS_S = 1.5, 1.5, 3.0, 4.0, 4.0
 

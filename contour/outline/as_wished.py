@@ -7,15 +7,13 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.outline.pieces import Chain, Outline, PieceKind, piece_path, shape_pieces
-from contour.outline.split import ARC, ELLIPSE, FREE, LINE
+from contour.outline.pieces import CODES, Chain, Outline, PieceKind, piece_path, shape_pieces
 
 __all__ = ["as_wished"]
 
 Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
-_CODES: dict[PieceKind, int] = {"line": LINE, "arc": ARC, "ellipse": ELLIPSE, "free": FREE}
 _LEAST = 4  # points of a piece
 
 
@@ -46,7 +44,7 @@ def as_wished(
     codes, data, near = [], [], []
     for run, after in zip(runs, (*runs[1:], runs[0]), strict=True):
         k, own = int(owner[run[0]]), points[run]
-        codes.append(_CODES[kinds[k - count] if k >= count else outline.pieces[k].kind])
+        codes.append(CODES[kinds[k - count] if k >= count else outline.pieces[k].kind])
         inner = own[np.minimum(*(np.linalg.norm(own - own[end], axis=1) for end in (0, -1))) > 0.7 * edge]
         data.append(inner if len(inner) >= _LEAST and k < count else own)
         near.append((own[-1] + points[after[0]]) / 2)

@@ -20,9 +20,9 @@ from contour.fit.budget import UNLIMITED, Budget
 from contour.outline.as_wished import as_wished
 from contour.outline.explain import fit_outline
 from contour.outline.joins import End, How, Join, end_of, ways_to_join
-from contour.outline.pieces import Outline, Piece, PieceKind, Span, piece_path
+from contour.outline.pieces import CODES, Outline, Piece, PieceKind, Span, piece_path
 from contour.outline.shape import fit_piece
-from contour.outline.split import ARC, ELLIPSE, FREE, LINE, PRICES
+from contour.outline.split import PRICES
 
 __all__ = [
     "Bridged",
@@ -38,7 +38,6 @@ __all__ = [
 
 Array = NDArray[np.float64]
 
-_CODES = {"line": LINE, "arc": ARC, "ellipse": ELLIPSE, "free": FREE}
 _ALL_PAIRINGS = 8  # ends of which every pairing is tried
 _NEAR = 9  # ends that each is tried with
 _MOST_ENDS = 120  # more are the edge of a lattice, not of a part
@@ -151,7 +150,7 @@ def _ends(line: OpenLine) -> tuple[End, End]:
     for k, at, last in ((0, points[0], False), (len(pieces) - 1, points[-1], True)):
         own = points[owner == k]
         own = own if len(own) >= _LEAST_POINTS else _densely(piece_path(pieces[k]), _piece_length(pieces[k]) / 6)
-        out.append(end_of(fit_piece(_CODES[pieces[k].kind], own), at, last))
+        out.append(end_of(fit_piece(CODES[pieces[k].kind], own), at, last))
     return out[0], out[1]
 
 
@@ -386,9 +385,7 @@ def _price(outline: Outline, seen: list[Array], sigma: float) -> float:
     """Of telling what was seen by an outline: its pieces, and what it misses."""
     paths = [piece_path(p) for p in outline.pieces]
     away = np.concatenate([np.min([path_distance(points, path) for path in paths], axis=0) for points in seen])
-    return sum(PRICES[_CODES[p.kind]] for p in outline.pieces) + float(
-        np.sum(np.minimum(away / sigma, _MOST_AWAY) ** 2)
-    )
+    return sum(PRICES[CODES[p.kind]] for p in outline.pieces) + float(np.sum(np.minimum(away / sigma, _MOST_AWAY) ** 2))
 
 
 def _xy(p: Array) -> tuple[float, float]:

@@ -14,8 +14,9 @@ from contour.mesh.slice import slice_scan
 from contour.outline.radial import radial_profile, runout_of
 from contour.outline.silhouette import silhouette
 
-__all__ = ["LineSource", "ScanLines", "scan_lines"]
+__all__ = ["LineSource", "Lines", "ScanLines", "scan_lines"]
 
+Lines = list[tuple[NDArray[np.float64], bool]]  # polylines (n, 2) on a frame, mm, and whether each is closed
 LineSource = Literal["section", "radial", "silhouette"]
 
 
@@ -24,7 +25,7 @@ class ScanLines:
     """lines: polylines (n, 2) on the frame, mm, and whether each is closed · runout: the largest over the half-sections, mm, full span · seen: the
     smallest share of them that has a piece; both only of a turned profile."""
 
-    lines: list[tuple[NDArray[np.float64], bool]]
+    lines: Lines
     runout: float | None = None
     seen: float | None = None
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -13,9 +13,10 @@ from scipy.interpolate import make_lsq_spline
 from contour.outline.arcs import arc_points
 from contour.outline.ellipses import Ellipse, ellipse_path, fit_ellipse, is_oval, through_points
 from contour.outline.shape import Held, PieceFit, fit_piece, joint, mirrored, on_piece, regularise
-from contour.outline.split import ARC, ELLIPSE, LINE, fit_circle
+from contour.outline.split import ARC, ELLIPSE, FREE, LINE, fit_circle
 
 __all__ = [
+    "CODES",
     "Chain",
     "Outline",
     "Piece",
@@ -29,6 +30,7 @@ __all__ = [
 
 Array = NDArray[np.float64]
 PieceKind = Literal["line", "arc", "ellipse", "free"]
+CODES: Mapping[PieceKind, int] = {"line": LINE, "arc": ARC, "ellipse": ELLIPSE, "free": FREE}  # as splitting calls them
 Span = tuple[tuple[float, float], tuple[float, float]]
 
 

@@ -5,17 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 
 from contour.geometry.frames import PlaneFrame
+from contour.outline.lines import Lines
 from contour.outline.section import SectionLoop, loop_of
 from contour.recipe.problem import ContourError
 from contour.sketch.refit import refit_loops
-from contour.sketch.taken import TakenLoop, TakenPiece
+from contour.sketch.taken import TakenLoop, TakenPiece, taken_pieces
 
 __all__ = ["closed_along_axis"]
-
-Lines = list[tuple[NDArray[np.float64], bool]]
 
 
 def closed_along_axis(
@@ -34,12 +32,7 @@ def _closed(loop: SectionLoop, lines: Lines, frame: PlaneFrame, sigma: float, ed
     off_axis = max(abs(begin[1]), abs(end[1]))
     if loop.outline.closed or off_axis > max(3 * sigma, 0.1 * edge) or abs(begin[0] - end[0]) < edge:
         return loop
-    own = [
-        TakenPiece(
-            id=f"e{k}", kind=p.kind, start=p.start, end=p.end, mid=p.mid, points=list(p.points), ellipse=p.ellipse
-        )
-        for k, p in enumerate(pieces, 1)
-    ]
+    own = taken_pieces(loop.outline)
     axis = TakenPiece(id=f"e{len(own) + 1}", kind="line", start=(end[0], 0.0), end=(begin[0], 0.0), assumed=True)
     taken = TakenLoop(closed=True, bridged=True, pieces=[*own, axis])
     try:

@@ -10,9 +10,8 @@ from numpy.typing import NDArray
 
 from contour.geometry.frames import PlaneFrame
 from contour.outline.bridging import path_distance, placed_along, unseen_along
-from contour.outline.pieces import Chain, Outline, shape_chains, shape_pieces, whole_ellipse
+from contour.outline.pieces import CODES, Chain, Outline, shape_chains, shape_pieces, whole_ellipse
 from contour.outline.shape import Held
-from contour.outline.split import ARC, ELLIPSE, FREE, LINE
 from contour.recipe.problem import ContourError, Where
 from contour.sketch.entities import Entity, entity_points
 from contour.sketch.taken import TakenLoop, TakenPiece
@@ -21,7 +20,6 @@ __all__ = ["refit_loops"]
 
 Array = NDArray[np.float64]
 _STIFF = 400
-_CODES = {"line": LINE, "arc": ARC, "ellipse": ELLIPSE, "free": FREE}
 
 
 def _entity(piece: TakenPiece) -> Entity:
@@ -137,7 +135,7 @@ def _chain_of(loop: TakenLoop, runs: list[Array], frame: PlaneFrame, edge: float
             continue
         near.append((run[-1] + follows[0]) / 2 if len(follows) and (loop.closed or k + 1 < count) else None)
     whole = count == 1 and (loop.closed or loop.full) and loop.pieces[0].kind == "arc"
-    return Chain([_CODES[p.kind] for p in loop.pieces], data, near, (runs[0][0], runs[-1][-1]), loop.closed, whole)
+    return Chain([CODES[p.kind] for p in loop.pieces], data, near, (runs[0][0], runs[-1][-1]), loop.closed, whole)
 
 
 def refit_loops(

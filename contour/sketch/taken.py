@@ -6,7 +6,9 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-__all__ = ["LoopRelation", "TakenLoop", "TakenPiece", "sketched"]
+from contour.outline.pieces import Outline
+
+__all__ = ["LoopRelation", "TakenLoop", "TakenPiece", "taken_pieces"]
 
 Point2 = tuple[float, float]
 
@@ -56,6 +58,11 @@ class TakenLoop(BaseModel):
     relations: list[LoopRelation] = Field(default_factory=list, max_length=500)
 
 
-def sketched(loop: TakenLoop) -> list[TakenPiece]:
-    """The pieces that go into the sketch; all of them where none does."""
-    return [p for p in loop.pieces if p.taken] or loop.pieces
+def taken_pieces(outline: Outline, first: int = 1) -> list[TakenPiece]:
+    """The pieces of an outline, all of them taken, with ids that count from `first`."""
+    return [
+        TakenPiece(
+            id=f"e{k}", kind=p.kind, start=p.start, end=p.end, mid=p.mid, points=list(p.points), ellipse=p.ellipse
+        )
+        for k, p in enumerate(outline.pieces, first)
+    ]

@@ -68,7 +68,13 @@ def on_axis(profiles: Sequence[Profile], frame: PlaneFrame, axis: LaidAxis) -> l
     """Profiles whose corners within 0.002 mm of the axis lie on it: fitted pieces miss it by a hair, which the kernel turns into slivers."""
     start, ahead = frame.to_plane(axis.origin[None])[0], axis.direction @ np.stack([frame.u, frame.v], axis=1)
 
+    # What ends an ellipse lies on it, and stays there.
+    ovals = [e for p in profiles for loop in (p.outer, *p.islands) for e in loop.entities if e.kind == "ellipse"]
+    stays = {end for e in ovals for end in (e.start, e.end)}
+
     def laid(p: Point2) -> Point2:
+        if p in stays:
+            return p
         foot = start + ((np.array(p) - start) @ ahead) * ahead
         return (float(foot[0]), float(foot[1])) if np.linalg.norm(foot - p) < _TOUCHES_MM else p
 

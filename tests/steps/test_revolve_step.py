@@ -186,3 +186,11 @@ def test_an_outline_that_misses_the_axis_by_a_hair_lies_on_it(off):
     made = revolve(entities_of(np.array(corners)))
     assert volume_of(made, NEW) == pytest.approx(math.pi * 25 * 12, rel=1e-9)
     assert len(faces(shape_of(made, NEW).shape)) == 3
+
+
+def test_a_corner_where_an_ellipse_ends_stays_on_it():
+    """Half an ellipse of 4 by 7, its ends a micrometre past the axis of its turn: the line between them stays with it, and the outline closed."""
+    half = Entity("e2", "ellipse", (1e-3, 7), (1e-3, -7), mid=(4, 0), ellipse=(1e-3, 0, 7, 4, math.pi / 2))
+    made = revolve([Entity("e1", "line", (1e-3, -7), (1e-3, 7)), half])
+    assert check_solid(shape_of(made, NEW).shape).closed
+    assert volume_of(made, NEW) == pytest.approx(4 / 3 * math.pi * 16 * 7, rel=1e-3)

@@ -25,7 +25,7 @@ from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.sketch.along_axis import closed_along_axis
 from contour.sketch.entities import Entity
 from contour.sketch.refit import refit_loops
-from contour.sketch.taken import LoopRelation, TakenLoop
+from contour.sketch.taken import LoopRelation, TakenLoop, taken_pieces
 from contour.steps import KINDS
 from demo.jobs import drawn_over, taken_loops
 from tests.conftest import circle, facet_near, prism, raw_scan, rectangle
@@ -360,10 +360,7 @@ def test_a_size_that_is_asked_for_wins_over_what_the_scan_says(first):
 
 
 def pieces_of(outline) -> list[dict]:
-    return [
-        {"id": f"e{k}", "kind": p.kind, "start": p.start, "end": p.end, "mid": p.mid}
-        for k, p in enumerate(outline.pieces, 1)
-    ]
+    return [p.model_dump(mode="json") for p in taken_pieces(outline)]
 
 
 def shaft(radius: float, bore: float):

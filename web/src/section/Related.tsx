@@ -3,7 +3,7 @@ import { useTool } from "../sheets/tool";
 
 /** Whether the sketch is to hold what the pieces nearly hold already. */
 export function Related() {
-  const relate = useTool((s) => s.section!.relate);
+  const relate = useTool((s) => s.section?.relate ?? true);
   const set = useTool((s) => s.setSection);
   return (
     <Checkbox

@@ -6,7 +6,7 @@ import { axisLine } from "../sketch/axisLine";
 
 /** Prepares a turn of a sketch about the axis that its profile was taken beside, or its only construction line; where it has none, or several,
  * the axis is asked for. */
-export function useOpenRevolve(): (sketch: string, about?: unknown) => void {
+export function useOpenRevolve(): (sketch: string, about?: { id: string | null }) => void {
   const { job } = useBench();
   const kinds = useKinds();
   const begin = useBegin();
