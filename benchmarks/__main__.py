@@ -1,4 +1,4 @@
-"""``./run bench [NAME …]``: reading, regions, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting, flat-files, redrawing, drawn-photos, closed-forms, holes-threads, coils, finishing, cavities, booleans, long-job, robust (as many jobs as robust=200 says). All by default."""
+"""``./run bench [NAME …]``: reading, regions, clicks, outlines, deviation, patches, kills, crashes, people, fuzz, trickle, large-scan, card, polls, names, seating, workday, mending, placing, damage, damaged-steps, readings, photos, segments, modelled, gaps, threads, meant, worn, sketches, adjusting, flat-files, redrawing, drawn-photos, closed-forms, holes-threads, coils, finishing, cavities, booleans, long-job, robust (as many jobs as robust=200 says; of modelled random parts likewise). All by default."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from benchmarks import (  # noqa: E402
     booleans,
     card,
     cavities,
+    clicks,
     closed_forms,
     coils,
     crashes,
@@ -57,6 +58,7 @@ from benchmarks import (  # noqa: E402
 ALL = {
     "reading": reading.run,
     "regions": regions.run,
+    "clicks": clicks.run,
     "outlines": outlines.run,
     "deviation": deviation.run,
     "patches": patches.run,

@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 from contour.fit.budget import UNLIMITED, Budget
 from contour.fit.growth import grow, spread
 from contour.fit.primitives import face_side, guess, plausible, refine
-from contour.geometry.surface_rows import CODES, PLANE
-from contour.geometry.surfaces import Surface, SurfaceKind, distances
+from contour.geometry.surface_rows import CODES, CONE, PLANE
+from contour.geometry.surfaces import Surface, SurfaceKind, distances, gradients
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
 
@@ -37,6 +37,18 @@ PENALTY = (0.0, 0.0, 0.06, 0.12, 0.06, 0.15)
 _FEW = 6
 # A fit through so many places is as good as one through all of them: noise is averaged out long before, what is systematic stays.
 MOST_FITTED = 30_000
+
+_LARGEST = 500.0  # radius, mm
+# A place that lies off what was found around it by so many sigma, or leans from it by so much (cosine), is none of its kind: it is on an edge.
+_ASIDE, _LEANS = 1.5, float(np.cos(np.radians(6.0)))
+# A surface of so many facets that fits as well as the noise lets it is no strip of a more bent one, which would fill its band evenly (rms of 1.7 sigma):
+# what has more unknowns has to explain so much more, or it has bent to take rounded edges along.
+_MANY, _TRUE, _MUCH = 100, 1.1, 1.5
+_WIDE = 4  # times the facets of the patch it began with, that a surface covers which began well
+_RINGS = 8  # of facets inwards from a region's rim, to begin again
+_SAME = 0.6  # of the facets found first, that what is found from there has to share
+# Of their score and rms, that a simpler surface from there has at least, and at most.
+_AS_WIDE, _AS_WELL = 0.8, 1.2
 
 _jit = nb.njit(cache=True, nogil=True, fastmath=True)
 
@@ -167,30 +179,105 @@ def _settle(
     )
 
 
+@dataclass(frozen=True, slots=True)
+class _Found:
+    """What grew: how much it explains, by what kind of surface, packed (9,), over which facets (n,), with what rms, mm."""
+
+    score: float
+    code: int
+    packed: NDArray[np.float64]
+    facets: NDArray[np.int64]
+    rms: float
+
+
 def _exact_plane(
     scan: PreparedScan, seeds: NDArray[np.int64], tolerance: float, barred: NDArray[np.uint8], out: NDArray[np.int64]
-) -> tuple[float, int, NDArray[np.float64], NDArray[np.int64]]:
+) -> _Found:
     """On a mesh without noise two facets can be a whole face: take the picked facet's own plane as it is."""
     p = np.zeros(9)
     p[:3], p[3:6], p[8] = scan.centroids[seeds[0]], scan.normals[seeds[0]], 1.0
     stamp = np.zeros(len(scan.facets), np.int32)
     n = spread(
-        seeds,
-        len(seeds),
-        PLANE,
-        p,
-        scan.across,
-        scan.centroids,
-        scan.normals,
-        tolerance,
-        NORMAL_COS,
-        len(scan.facets),
-        stamp,
-        1,
-        barred,
-        out,
-    )
-    return float(n), PLANE, p, out[:n].copy()
+        seeds, len(seeds), PLANE, p, scan.across, scan.centroids, scan.normals, tolerance, NORMAL_COS, len(scan.facets),
+        stamp, 1, barred, out,
+    )  # fmt: skip
+    return _Found(float(n), PLANE, p, out[:n].copy(), 0.0)
+
+
+@dataclass(frozen=True, slots=True)
+class _Growth:
+    """How regions of a scan grow. names: kinds to try, simplest first · smallest: radius, mm · barred (facets,): what stays out."""
+
+    scan: PreparedScan
+    names: tuple[SurfaceKind, ...]
+    tolerance: float
+    sigma: float
+    smallest: float
+    barred: NDArray[np.uint8]
+    out: NDArray[np.int64]
+
+    def from_(self, seeds: NDArray[np.int64], budget: Budget) -> tuple[_Found | None, tuple[SurfaceKind, ...]]:
+        """(What explains most around seeds (k,), kinds that there was no time for)."""
+        scan, best = self.scan, None
+        for k, name in enumerate(self.names):
+            code = CODES[name]
+            if best is not None and budget.spent:
+                return best, self.names[k:]
+            if code != PLANE and best is not None and best.facets.size >= 2000 and best.rms < 0.9 * self.sigma:
+                break  # a strip of a cylinder fills the whole band of 3 sigma (rms 1.7); so flat and so large is a plane
+            # Few facets in a fine patch carry more noise than shape: a second, larger patch gets its chance.
+            # A cone that narrows by a few degrees is told by no patch so small; then what was found before fills its band.
+            poor = best is None or best.rms > _TRUE * self.sigma
+            for size in (40, 160, 640) if code == CONE and poor else (40, 160):
+                p = np.zeros(9)
+                n, rms, _ = grow(
+                    seeds, code, size, scan.across, scan.centroids, scan.smooth_normals, self.tolerance, self.sigma,
+                    NORMAL_COS, self.smallest, _LARGEST, np.zeros(len(scan.facets), np.int32), 1, self.barred, p, self.out,
+                )  # fmt: skip
+                if n < _FEW:
+                    continue
+                score = n * (1 - PENALTY[code]) * (1 - 0.05 * min(rms / self.sigma, 3.0))
+                if best is None or score > best.score * self.handicap(best, code):
+                    best = _Found(score, code, p, self.out[:n].copy(), rms)
+                if n >= _WIDE * size:
+                    break  # one that came hardly beyond the patch it began with may have begun badly
+        return best, ()
+
+    def handicap(self, best: _Found, code: int) -> float:
+        """How many times as much as a surface so far one of a kind with more unknowns has to explain."""
+        true = best.code != code and best.facets.size >= _MANY and best.rms < _TRUE * self.sigma
+        return _MUCH if true else 1.0
+
+    def doubtful(self, seed: int, found: _Found) -> bool:
+        """Whether a facet is on the edge of what was found around it rather than of its kind; or that fits worse than the noise lets it."""
+        if found.rms > _TRUE * self.sigma:
+            return True
+        at, normal = self.scan.centroids[[seed]], self.scan.smooth_normals[seed]
+        surface = Surface.unpacked(found.code, found.packed)
+        off = abs(float(distances(surface, at)[0]))
+        return off > _ASIDE * self.sigma or float(gradients(surface, at)[0] @ normal) < _LEANS
+
+    def inmost(self, facets: NDArray[np.int64], seed: int) -> int:
+        """Of a region's facets (n,) the one nearest to a seed that is some rings away from its rim."""
+        inside = np.zeros(len(self.scan.facets) + 1, np.bool_)
+        inside[facets] = True
+        for _ in range(_RINGS):
+            beyond = np.where(self.scan.across[facets] < 0, -1, self.scan.across[facets] // 3)
+            core = facets[inside[beyond].all(axis=1)]
+            if not len(core):
+                break
+            inside[facets] = False
+            inside[core] = True
+            facets = core
+        way = self.scan.centroids[facets] - self.scan.centroids[seed]
+        return int(facets[np.argmin(np.linalg.norm(way, axis=1))])
+
+
+def _instead(again: _Found, first: _Found) -> bool:
+    """Whether what was found from inside of a region is what was meant by the place at its edge that it was grown from."""
+    shared = np.isin(first.facets, again.facets, assume_unique=True).mean()
+    simpler = again.code < first.code and again.score > _AS_WIDE * first.score and again.rms < _AS_WELL * first.rms
+    return bool(shared >= _SAME and (again.score > first.score or simpler))
 
 
 def grow_region(
@@ -205,7 +292,8 @@ def grow_region(
 ) -> Region:
     """The region around the seed facets.
 
-    seeds : (k,) facet ids of the prepared scan; the first decides the surface, the others add pieces that lie on it.
+    seeds : (k,) facet ids of the prepared scan; the first decides the surface, the others add pieces that lie on it. Where it lies on the rounded edge
+    of what grows around it, or that fits badly, that is grown again from its inside: a cylinder of 400 mm takes a flat along with its edge, and a ball a round wall.
     removed : facets that must stay out (the region does not grow through them). kind None lets the data choose, among `kinds`.
     budget : once it is spent and a kind has been found, no further kind is tried; the region says which (`untried`).
     Raises ContourError (fit-failed) at the first seed when no surface of the kind explains its surroundings.
@@ -218,49 +306,18 @@ def grow_region(
         barred[seeds[:1]] = 0
     seeds = np.asarray(seeds, dtype=np.int64)
     out = np.empty(len(scan.facets), np.int64)
-    smallest, largest = 1.6 * scan.edge_mm, 500.0
-    best: tuple[float, int, NDArray[np.float64], NDArray[np.int64]] | None = None
-    best_rms = 0.0
+    smallest = 1.6 * scan.edge_mm * (0.2 if kind else 1.0)
     names = (kind,) if kind else (kinds or _kinds(scan, None))
-    untried: tuple[SurfaceKind, ...] = ()
-    for k, name in enumerate(names):
-        code = CODES[name]
-        if best is not None and budget.spent:
-            untried = names[k:]
-            break
-        if code != PLANE and best is not None and best[3].size >= 2000 and best_rms < 0.9 * sigma:
-            break  # a strip of a cylinder fills the whole band of 3 sigma (rms 1.7); so flat and so large is a plane
-        # Few facets in a fine patch carry more noise than shape: a second, larger patch gets its chance.
-        for size in (40, 160):
-            p = np.zeros(9)
-            stamp = np.zeros(len(scan.facets), np.int32)
-            n, rms, _ = grow(
-                seeds,
-                code,
-                size,
-                scan.across,
-                scan.centroids,
-                scan.smooth_normals,
-                tolerance,
-                sigma,
-                NORMAL_COS,
-                smallest * (0.2 if kind else 1.0),
-                largest,
-                stamp,
-                1,
-                barred,
-                p,
-                out,
-            )
-            if n < _FEW:
-                continue
-            score = n * (1 - PENALTY[code]) * (1 - 0.05 * min(rms / sigma, 3.0))
-            if best is None or score > best[0]:
-                best, best_rms = (score, code, p, out[:n].copy()), rms
-            break
-    if scan.noise_mm == 0.0 and kind in (None, "plane") and (best is None or best[1] == PLANE):
+    growth = _Growth(scan, names, tolerance, sigma, smallest, barred, out)
+    best, untried = growth.from_(seeds, budget)
+    if best is not None and kind is None and scan.noise_mm > 0 and growth.doubtful(int(seeds[0]), best):
+        inner = np.append(growth.inmost(best.facets, int(seeds[0])), seeds[1:])
+        again, _ = growth.from_(inner, budget)
+        if again is not None and _instead(again, best):
+            best = again
+    if scan.noise_mm == 0.0 and kind in (None, "plane") and (best is None or best.code == PLANE):
         exact = _exact_plane(scan, seeds, tolerance, barred, out)
-        if best is None or len(exact[3]) >= len(best[3]):
+        if best is None or len(exact.facets) >= len(best.facets):
             best = exact
     if best is None:
         at = scan.centroids[seeds[0]]
@@ -272,7 +329,7 @@ def grow_region(
             got="no surface within the tolerance",
             remedy="pick further from the edge, raise the tolerance, or choose the kind by hand",
         )
-    return _settle(scan, best[1], best[2], _Evidence.of(scan, best[3]), sigma, kind is None, untried)
+    return _settle(scan, best.code, best.packed, _Evidence.of(scan, best.facets), sigma, kind is None, untried)
 
 
 def region_of_facets(scan: PreparedScan, facets: NDArray[np.int64], *, kind: SurfaceKind | None = None) -> Region:

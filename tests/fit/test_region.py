@@ -1,12 +1,16 @@
 import numpy as np
 import pytest
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCone, BRepPrimAPI_MakeCylinder
 
+from contour.check.exact_arrays import exact_arrays
 from contour.fit.budget import Budget
 from contour.fit.region import MOST_FITTED, corners_of, grow_region, patch_around, region_of_facets, sampled
 from contour.fit.surface import fit_surface
 from contour.geometry.surfaces import Surface, distances
+from contour.mesh.prepare import prepare_scan
 from contour.recipe.problem import ContourError
-from tests.conftest import facet_near
+from contour.simulate.scanner import ScanSettings, virtual_scan
+from tests.conftest import facet_near, raw_scan
 
 
 def noisy_cylinder(radius: float, n: int, sigma: float, span_deg: float = 360):
@@ -69,6 +73,59 @@ def test_a_click_on_a_flat_face_grows_to_that_face(block_scan, place, kind, flat
     inside = (away < 0.05) & (block_scan.normals @ normal > 0.95)
     assert inside[region.facets].mean() > 0.94  # the rest leans, on the rounded rim
     assert len(region.facets) > 0.8 * inside.sum()
+
+
+def scanned(shape, spacing_mm: float = 0.7):
+    """A scan of a solid, noise 0.02 mm."""
+    made = virtual_scan(exact_arrays(shape), ScanSettings(spacing_mm=spacing_mm, noise_mm=0.02, seed=5))
+    return prepare_scan(raw_scan(made.vertices[made.facets]), 1.0)
+
+
+def test_a_click_on_the_rounded_edge_of_a_flat_finds_no_cylinder_that_nothing_is_as_large_as():
+    """Where no plane begins, a cylinder of 400 mm took the whole flat along with its edge."""
+    scan = scanned(BRepPrimAPI_MakeBox(60.0, 16.0, 9.0).Shape())
+    low, high = scan.centroids.min(axis=0), scan.centroids.max(axis=0)
+    beside = np.sort(np.minimum(scan.centroids - low, high - scan.centroids), axis=1)
+    on_edge = np.flatnonzero((beside[:, 1] < 0.6) & (beside[:, 2] > 1.5))
+    flats = 0
+    for facet in on_edge[:: len(on_edge) // 150]:
+        try:
+            region = grow_region(scan, np.array([facet]), kinds=("plane", "cylinder"))
+        except ContourError:
+            continue
+        assert region.surface.kind == "plane" or region.surface.radius < 20
+        flats += region.surface.kind == "plane" and len(region.facets) > 200
+    assert flats > 20
+
+
+@pytest.mark.parametrize("width", [16.0, 5.0])
+def test_clicks_all_over_a_strip_find_its_flats(width):
+    """The narrow one is seven facets wide, with rounded edges on both sides: cylinders and tori bent to take them along."""
+    scan = scanned(BRepPrimAPI_MakeBox(60.0, width, 9.0).Shape())
+    beside = np.minimum(scan.centroids - scan.centroids.min(axis=0), scan.centroids.max(axis=0) - scan.centroids)
+    on_flat = np.flatnonzero(np.sort(beside, axis=1)[:, 1] > 0.8)
+    kinds = [grow_region(scan, np.array([f])).surface.kind for f in on_flat[:: len(on_flat) // 120]]
+    assert kinds.count("plane") >= 0.97 * len(kinds)
+
+
+def test_a_click_on_the_rim_of_a_round_wall_finds_the_wall():
+    """It found a ball of the wall's radius: a band as high as that explains."""
+    scan = scanned(BRepPrimAPI_MakeCylinder(14.0, 18.0).Shape())
+    c = scan.centroids
+    rim = np.flatnonzero((np.hypot(c[:, 0], c[:, 1]) > 13.8) & (c[:, 2] > 16.3) & (c[:, 2] < 17.6))
+    found = [grow_region(scan, np.array([f])).surface for f in rim[:: len(rim) // 60]]
+    right = [s for s in found if s.kind == "cylinder" and abs(s.radius - 14) < 0.05]
+    assert len(right) >= 0.8 * len(found)
+
+
+def test_a_wall_with_three_degrees_of_draft_is_a_cone():
+    """Patches of forty facets do not tell it from a cylinder, and a strip of one fills the band of the noise."""
+    scan = scanned(BRepPrimAPI_MakeCone(15.0, 13.7, 25.0).Shape(), 0.8)
+    c = scan.centroids
+    wall = np.flatnonzero((np.hypot(c[:, 0], c[:, 1]) > 13) & (c[:, 2] > 4) & (c[:, 2] < 21))
+    found = [grow_region(scan, np.array([f])).surface for f in wall[:: len(wall) // 40]]
+    right = [s for s in found if s.kind == "cone" and abs(np.degrees(s.half_angle) - 2.977) < 0.05]
+    assert len(right) >= 0.7 * len(found)
 
 
 def test_a_click_in_the_bore_grows_to_the_bore(block_scan):
