@@ -25,6 +25,7 @@ __all__ = [
 ]
 
 Array = NDArray[np.float64]
+_PARALLEL = 9e-3  # surfaces within half a degree of parallel say the same thing twice
 Direction = Literal["+x", "-x", "+y", "-y", "+z", "-z"]
 
 
@@ -78,26 +79,24 @@ def secondary_direction(found: Sequence[Surface], normal: Array) -> Array:
     return np.array(found[0].axis)
 
 
-def meeting_point(surfaces: Sequence[Surface], near: Array) -> tuple[Array, float]:
-    """The point nearest to planes and cylinder axes together, and its largest distance from them; where they leave a
-    direction open, the point nearest to `near`.
+def meeting_point(surfaces: Sequence[Surface], near: Array) -> tuple[Array, Array, NDArray[np.bool_]]:
+    """(Where planes and cylinder axes meet (3,), how far that is off each (n,) mm, which of them it hangs on (n,)).
 
-    near (3,), mm.
+    In the order of a datum system: each surface holds what those before it leave open, and nothing more (ISO 5459); a plane along a bore's axis turns
+    the part about it and moves nothing. What all leave open is nearest to `near` (3,), mm.
     """
-    rows, right = [], []
-    for s in surfaces:
-        n = np.array(s.axis)
-        if s.kind == "plane":
-            rows.append(n)
-            right.append(n @ np.subtract(s.origin, near))
-        else:
-            for d in np.linalg.svd(n[None])[2][1:]:
-                rows.append(d)
-                right.append(d @ np.subtract(s.origin, near))
-    a, b = np.array(rows), np.array(right)
-    # Surfaces within half a degree of parallel say the same thing twice.
-    x = np.linalg.lstsq(a, b, rcond=5e-3)[0]
-    return near + x, float(np.abs(a @ x - b).max(initial=0.0))
+    rows = [np.array([s.axis]) if s.kind == "plane" else np.linalg.svd(np.array([s.axis]))[2][1:] for s in surfaces]
+    right = [a @ np.subtract(s.origin, near) for a, s in zip(rows, surfaces, strict=True)]
+    x, free = np.zeros(3), np.eye(3)
+    held = np.zeros(len(surfaces), bool)
+    for k, (a, b) in enumerate(zip(rows, right, strict=True)):
+        u, sines, v = np.linalg.svd(a @ free)
+        told = int((sines > _PARALLEL).sum())
+        held[k] = told > 0
+        x = x + free @ (v[:told].T @ ((u.T @ (b - a @ x))[:told] / sines[:told]))
+        free = free @ v[told:].T
+    off = np.array([np.linalg.norm(a @ x - b) for a, b in zip(rows, right, strict=True)])
+    return near + x, off, held
 
 
 def datum_frame(

@@ -120,7 +120,7 @@ class Params(BaseModel):
 
 class AlignFacts(Facts):
     """matrix: T_part_scan · moved: the farthest vertex, mm · low, high: of the box there, mm. By picked surfaces: tilt of what is left
-    (degrees), offset of the origin from them (mm), and of each surface its rms (mm), kind and facets. By symmetry: as a plane of
+    (degrees), offset of the origin from those it hangs on (mm), and of each surface its rms (mm), kind and facets. By symmetry: as a plane of
     symmetry tells. By a solid: rms and 95 % of the distances (mm), the share of the scan that lies on it, and that of the next best
     placement."""
 
@@ -170,7 +170,10 @@ def _by_datum(params: Params, scan: PreparedScan) -> tuple[NDArray[np.float64], 
     if params.origin == "surfaces":
         # Two bores give a direction; the first of them is where the part's zero is.
         holding = [primary, *second[:1], *third]
-        origin, gap = meeting_point([r.surface for r in holding], middle)
+        origin, off, held = meeting_point([r.surface for r in holding], middle)
+        # A secondary that only turns the part is nowhere near the origin, and need not be.
+        asked = held | (np.arange(len(holding)) > len(holding) - 1 - len(third))
+        gap = float(off[asked].max())
     matrix, left = datum_frame(
         primary.surface,
         [r.surface for r in second],
@@ -273,7 +276,7 @@ KIND: StepKind[Params] = StepKind(
     id="align",
     title="Align",
     help="The scan put on its part's own axes",
-    version=2,
+    version=3,
     makes="scan",
     params=Params,
     key_value="by",

@@ -149,12 +149,12 @@ def bore(origin, axis, radius=5.0):
 
 
 def test_three_planes_meet_in_a_corner_and_two_bores_give_a_direction():
-    at, gap = meeting_point(
+    at, off, held = meeting_point(
         [plane((1, 0, 0), (1, 0, 0)), plane((0, 2, 0), (0, 1, 0)), plane((0, 0, 3), (0, 0, 1))], np.zeros(3)
     )
     assert at == pytest.approx([1, 2, 3])
-    assert gap == pytest.approx(0)
-    on_bore, _ = meeting_point([plane((0, 0, 4), (0, 0, 1)), bore((7, 8, 50), (0, 0, 1))], np.zeros(3))
+    assert off == pytest.approx([0, 0, 0], abs=1e-9) and held.all()
+    on_bore, *_ = meeting_point([plane((0, 0, 4), (0, 0, 1)), bore((7, 8, 50), (0, 0, 1))], np.zeros(3))
     assert on_bore == pytest.approx([7, 8, 4])
     matrix, left = datum_frame(
         plane((0, 0, 4), (0, 0, 1)),
@@ -165,6 +165,22 @@ def test_three_planes_meet_in_a_corner_and_two_bores_give_a_direction():
     )
     assert turned(matrix, np.array([0.6, 0.8, 0.0])) == pytest.approx([1, 0, 0])
     assert left.tilt_deg == 0
+
+
+def test_the_first_surface_holds_the_origin_before_those_that_follow():
+    # A plane beside a bore, along its axis: halfway between the two is where nobody's zero is.
+    at, off, held = meeting_point([bore((7, 8, 50), (0, 0, 1)), plane((15, 0, 0), (1, 0, 0))], np.array([0, 0, 3.0]))
+    assert at == pytest.approx([7, 8, 3]) and off == pytest.approx([0, 8]) and held.tolist() == [True, False]
+    # A bore that leans a little and a plane across it: the plane moves it along the bore alone.
+    lean = np.array([0.02, 0, 1.0]) / np.linalg.norm([0.02, 0, 1.0])
+    at, off, held = meeting_point([bore((7, 8, 50), tuple(lean)), plane((0, 0, 4), (0, 0, 1))], np.zeros(3))
+    assert at == pytest.approx([7 - 0.02 * 46, 8, 4]) and off == pytest.approx([0, 0], abs=1e-9) and held.all()
+    # Skew axes: on the first, at its place nearest to the second.
+    at, off, held = meeting_point([bore((0, 0, 9), (0, 0, 1)), bore((5, 30, 4.5), (1, 0, 0))], np.zeros(3))
+    assert at == pytest.approx([0, 0, 4.5]) and off == pytest.approx([0, 30]) and held.all()
+    # The same plane twice: the second is off by what they are apart, and is told so.
+    *_, off, held = meeting_point([plane((0, 0, 4), (0, 0, 1)), plane((9, 9, 4.2), (0, 0.001, 1))], np.zeros(3))
+    assert off[0] == pytest.approx(0, abs=1e-9) and off[1] == pytest.approx(0.2, abs=0.02) and not held[1]
 
 
 def test_a_datum_frame_is_right_handed_and_reports_what_is_not_square():

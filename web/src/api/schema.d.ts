@@ -2176,7 +2176,7 @@ export interface components {
         /**
          * AlignFacts
          * @description matrix: T_part_scan · moved: the farthest vertex, mm · low, high: of the box there, mm. By picked surfaces: tilt of what is left
-         *     (degrees), offset of the origin from them (mm), and of each surface its rms (mm), kind and facets. By symmetry: as a plane of
+         *     (degrees), offset of the origin from those it hangs on (mm), and of each surface its rms (mm), kind and facets. By symmetry: as a plane of
          *     symmetry tells. By a solid: rms and 95 % of the distances (mm), the share of the scan that lies on it, and that of the next best
          *     placement.
          */

@@ -8,6 +8,7 @@ import { isCoarse } from "./coarse";
 import type { ScanGeometry } from "./geometry";
 import { reducedOf, shownColours } from "./reduced";
 import { stage } from "./stage";
+import { useFollowingView } from "./useFollowingView";
 import { useGeometry } from "./useGeometry";
 
 interface Props {
@@ -44,6 +45,11 @@ export function ScanMesh({ url, palette, opacity, edges, colours, onReady, ghost
     const m = laid ? new Matrix4().fromArray(laid.flat()).transpose() : new Matrix4();
     return m.multiply(new Matrix4().makeTranslation(x, y, z));
   }, [scan, laid]);
+  const box = useMemo(() => {
+    const own = ghost ? null : scan?.surface.boundingBox;
+    return own && matrix ? own.clone().applyMatrix4(matrix) : null;
+  }, [ghost, scan, matrix]);
+  useFollowingView(box);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new matrix is a new picture
   useEffect(() => invalidate(), [matrix, invalidate]);
   // The geometry lives outside React. Its colours are there before the material that shows them is made.

@@ -1,6 +1,6 @@
 import { Box3, PerspectiveCamera, Vector3 } from "three";
 import { describe, expect, it } from "vitest";
-import { fartherFor } from "./keptInView";
+import { fartherFor, hasLeft } from "./keptInView";
 
 /** Looks down at the zero from 300 mm, opening by 28 degrees. */
 function camera() {
@@ -43,5 +43,19 @@ describe("what was in the view", () => {
   it("is not asked for where somebody has come closer, or nothing is there", () => {
     expect(fartherFor(box(200, 30), camera(), 1.4, 0.9)).toBeNull();
     expect(fartherFor(new Box3(), camera(), 1.4, 0.9)).toBeNull();
+  });
+});
+
+describe("what is put elsewhere", () => {
+  const aside = box(40, 30).translate(new Vector3(120, 0, 0));
+
+  it("has left the view when part of it is beyond its border", () => {
+    expect(hasLeft(box(40, 30), aside, camera())).toBe(true);
+    expect(hasLeft(box(40, 30), box(30, 40), camera())).toBe(false);
+  });
+
+  it("has not where part of it was beyond the border before, as of one that somebody has come close to", () => {
+    expect(hasLeft(box(200, 30), aside, camera())).toBe(false);
+    expect(hasLeft(new Box3(), aside, camera())).toBe(false);
   });
 });

@@ -20,3 +20,9 @@ export function fartherFor(box: Box3, camera: PerspectiveCamera, before: number,
   if (box.isEmpty() || corners.some((p) => needed(p, before, BESIDE) > 0)) return null;
   return Math.max(0, ...corners.map((p) => needed(p, now, FILLED)));
 }
+
+/** Whether all of something was in the view where it was, and no longer is where it is now. */
+export function hasLeft(was: Box3, now: Box3, camera: PerspectiveCamera): boolean {
+  const seen = (box: Box3) => fartherFor(box, camera, camera.aspect, camera.aspect) !== null;
+  return seen(was) && !seen(now);
+}
