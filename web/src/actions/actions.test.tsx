@@ -1,11 +1,13 @@
 import { act, screen, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
+import { BoxGeometry, Mesh } from "three";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { usePicks } from "../pick/picks";
 import { useTool } from "../sheets/tool";
 import { resetBench } from "../shell/reset";
 import { onBench } from "../test/bench";
 import { useAppearance } from "../view/appearance";
+import { stage } from "../view/stage";
 import { Actions } from "./Actions";
 import { type Action, fits, found } from "./action";
 import { useOpenList } from "./open";
@@ -64,6 +66,22 @@ describe("actions on the bench", () => {
     await search("level faces");
     expect(useTool.getState().draft?.kind).toBe("level");
     expect(useTool.getState().draft?.params.lead).toBeUndefined();
+  });
+
+  it("cut the scan across its longest extent, whatever is chosen", async () => {
+    stage.scan = new Mesh(new BoxGeometry(20, 84, 18).translate(0, 30, 9));
+    stage.scan.geometry.computeBoundingBox();
+    bench();
+    await userEvent.keyboard("/");
+    await userEvent.type(screen.getByRole("combobox", { name: "Search actions" }), "section part{Enter}");
+    expect(useTool.getState().section).toMatchObject({
+      region: null,
+      origin: [0, 30, 9],
+      normal: [0, 1, 0],
+      clip: true,
+    });
+    act(() => useTool.getState().close());
+    stage.scan = null;
   });
 
   it("are pinned to a short row, which the browser keeps, and taken off again", async () => {

@@ -3,6 +3,7 @@ import { useBench } from "../job/context";
 import { byPicks } from "../pick/begunBy";
 import { usePicks } from "../pick/picks";
 import { plainParams } from "../pick/starts";
+import { useOpenSection } from "../section/useOpenSection";
 import { type Panel, useTool } from "../sheets/tool";
 import { useBegin } from "../sheets/useBegin";
 import { useNewSketch } from "../sketch/useNewSketch";
@@ -31,6 +32,7 @@ export function useMakeActions(): Action[] {
   const kinds = useKinds();
   const draw = useNewSketch();
   const begin = useBegin();
+  const section = useOpenSection();
   const made = Object.values(kinds)
     .filter((k) => !BEGUN_ELSEWHERE.includes(k.id))
     .filter((k) => scanId || k.makes !== "scan")
@@ -56,5 +58,13 @@ export function useMakeActions(): Action[] {
     idle: panel === "regions" && !scanId,
     run: () => open(panel),
   }));
-  return [...opened, ...made];
+  const cut: Action = {
+    id: "section",
+    group: "Make",
+    title: "Section through the part",
+    help: "the outline of the scan in a plane, to be taken as a sketch",
+    idle: !scanId,
+    run: section.through,
+  };
+  return [...opened, cut, ...made];
 }

@@ -1,10 +1,7 @@
 import { Button, Dropdown } from "antd";
-import { Vector3 } from "three";
-import type { Vec3 } from "../api/build";
 import { useBench } from "../job/context";
-import { plainSection } from "../section/draft";
+import { useOpenSection } from "../section/useOpenSection";
 import { useTool } from "../sheets/tool";
-import { stage } from "../view/stage";
 
 const MADE = [
   { key: "plane", label: "Plane", params: { by: "parallel" }, scan: true },
@@ -18,7 +15,7 @@ const MADE = [
 export function ConstructMenu() {
   const { scanId } = useBench();
   const openDraft = useTool((s) => s.openDraft);
-  const openSection = useTool((s) => s.openSection);
+  const section = useOpenSection();
   const items = MADE.filter((m) => m.key !== "symmetry" || scanId).map((m) => ({
     key: m.key,
     label: m.label,
@@ -28,18 +25,7 @@ export function ConstructMenu() {
         params: { ...m.params, ...(scanId && m.scan ? { scan: { id: scanId } } : {}) },
       }),
   }));
-  const section = () => {
-    const box = stage.scan?.geometry.boundingBox;
-    if (!box || !stage.scan) return;
-    const middle = stage.scan.localToWorld(box.getCenter(new Vector3())).toArray() as Vec3;
-    // Across the longest extent: the section that says most of a part at first sight is through its middle.
-    const size = box.getSize(new Vector3()).toArray();
-    const k = size.indexOf(Math.max(...size));
-    const normal: Vec3 = [0, 0, 0];
-    normal[k] = 1;
-    openSection({ ...plainSection, region: null, origin: middle, normal, offset: "0 mm", clip: true });
-  };
-  if (scanId) items.push({ key: "section", label: "Section through the part", onClick: section });
+  if (scanId) items.push({ key: "section", label: "Section through the part", onClick: section.through });
   return (
     <Dropdown menu={{ items }} trigger={["click"]} placement="topLeft">
       <Button size="small" title="planes, axes and points to work from">

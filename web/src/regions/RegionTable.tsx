@@ -24,7 +24,7 @@ export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number 
     {
       title: "Region",
       key: "kind",
-      width: 130,
+      width: 126,
       sorter: (a, b) => nameOf(a).localeCompare(nameOf(b)),
       render: (_, r) => (
         <button type="button" className="region-name" onClick={() => go(r)} title="fly there">
@@ -53,7 +53,7 @@ export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number 
       title: "Size",
       key: "size",
       align: "right",
-      width: 124,
+      width: 118,
       sorter: (a, b) => (sizeMm(a) ?? 0) - (sizeMm(b) ?? 0),
       render: (_, r) => (
         <span className="figures">
@@ -71,7 +71,7 @@ export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number 
     {
       title: "rms",
       dataIndex: "rms",
-      width: 58,
+      width: 54,
       align: "right",
       sorter: (a, b) => a.rms - b.rms,
       render: (mm: number, r) => (

@@ -1,13 +1,15 @@
+import { Vector3 } from "three";
 import type { Vec3 } from "../api/build";
 import { factsOf, sectionBase } from "../api/facts";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import { settledFacts } from "../steps/stepValues";
+import { stage } from "../view/stage";
 import { plainSection, type SectionDraft } from "./draft";
 
 type Part = Partial<SectionDraft>;
 
-/** Opens a section: along a plane in space, or along what a step has made (around it, where that is an axis). */
+/** Opens a section: along a plane in space, along what a step has made (around it, where that is an axis), or through the part. */
 export function useOpenSection() {
   const { job, unit } = useBench();
   const at = (region: string | null, origin: Vec3, normal: Vec3, part: Part = {}) =>
@@ -27,5 +29,15 @@ export function useOpenSection() {
     const turned: Part = base.shape === "axis" ? { source: "radial", offset: "0 mm" } : {};
     at(step, base.at, base.along, { around, ...turned, ...part });
   };
-  return { at, ofStep };
+  /** Through the middle of the scan, across its longest extent: the section that says most of a part at first sight. */
+  const through = () => {
+    const box = stage.scan?.geometry.boundingBox;
+    if (!box || !stage.scan) return;
+    const middle = stage.scan.localToWorld(box.getCenter(new Vector3())).toArray() as Vec3;
+    const size = box.getSize(new Vector3()).toArray();
+    const normal: Vec3 = [0, 0, 0];
+    normal[size.indexOf(Math.max(...size))] = 1;
+    at(null, middle, normal, { offset: "0 mm", clip: true });
+  };
+  return { at, ofStep, through };
 }
