@@ -142,10 +142,10 @@ def _told(name: str, tally: Counter[str]) -> Iterator[tuple[str, str]]:
     )
 
 
-def run() -> Iterator[tuple[str, str]]:
-    """Six parts at four finenesses, then random ones; then time and memory."""
+def run(count: int = _RANDOM) -> Iterator[tuple[str, str]]:
+    """Six parts at four finenesses, then so many random ones; then time and memory."""
     own: list[Callable[[], TopoDS_Shape]] = [*TRUTH_PARTS.values(), lambda: bracket().shape, lambda: pump_cover().shape]
-    random: list[Callable[[], TopoDS_Shape]] = [partial(random_part, seed) for seed in range(_RANDOM)]
+    random: list[Callable[[], TopoDS_Shape]] = [partial(random_part, seed) for seed in range(count)]
     for title, parts in (("own parts", own), ("random parts", random)):
         tallies = {fineness: Counter[str]() for fineness in _CHORDS}
         for shape in (make() for make in parts):

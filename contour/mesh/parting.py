@@ -17,13 +17,12 @@ Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]
 
 _OPPOSITE = 0.3, 0.7  # of the way around a ring from its first cut, or along a piece: where a cut may begin and end
-_LEAST_WAY = 3  # vertices: a shorter cut is a chord, and the surface is bent
 
 
-def parted(vertices: Array, facets: Ints) -> NDArray[np.bool_] | None:
+def parted(vertices: Array, facets: Ints, *, least_way: int = 3) -> NDArray[np.bool_] | None:
     """(n,): the facets of one part of a piece (n, 3), of vertices (m, 3) that are all used; a ring is cut across in two places, any other piece
-    across the middle of its length, and what does not hang together where it does not. None where no way leads across, or the parts are more
-    than two."""
+    across the middle of its length, and what does not hang together where it does not. least_way: vertices of a cut; one of two is a chord, and
+    the surface is bent. None where no way leads across, or the parts are more than two."""
     narrow = facets.astype(np.int32)
     across, _ = neighbours(narrow, len(vertices))
     pieces, piece = pieces_of(narrow, across)
@@ -33,7 +32,7 @@ def parted(vertices: Array, facets: Ints) -> NDArray[np.bool_] | None:
     loops = sorted((facets[h // 3, h % 3] for h in halves), key=lambda loop: -_passed(vertices, loop)[-1])
     if not loops:
         return None
-    ways = _Ways.of(vertices, facets, across)
+    ways = _Ways.of(vertices, facets, across, least_way)
     cuts = _across_ring(vertices, loops, ways) if len(loops) > 1 else _across_middle(loops[0], ways)
     return None if cuts is None else _sides(facets, across, cuts)
 
@@ -47,12 +46,15 @@ def _passed(vertices: Array, loop: Ints) -> Array:
 class _Ways:
     """Ways over the edges inside of a piece."""
 
-    def __init__(self, tails: Ints, heads: Ints, lengths: Array, inside: Flags, every: csr_matrix) -> None:
+    def __init__(
+        self, tails: Ints, heads: Ints, lengths: Array, inside: Flags, every: csr_matrix, least_way: int
+    ) -> None:
         self._tails, self._heads, self._lengths, self._inside, self._every = tails, heads, lengths, inside, every
+        self._least_way = least_way
 
     @staticmethod
-    def of(vertices: Array, facets: Ints, across: NDArray[np.int32]) -> _Ways:
-        """inside (m,): vertices that are on no border."""
+    def of(vertices: Array, facets: Ints, across: NDArray[np.int32], least_way: int) -> _Ways:
+        """inside (m,): vertices that are on no border · least_way: vertices of a way that is told."""
         a, b = facets.ravel(), np.roll(facets, -1, axis=1).ravel()
         length = np.linalg.norm(vertices[a] - vertices[b], axis=1)
         open_ = across.ravel() < 0
@@ -60,7 +62,7 @@ class _Ways:
         inside[a[open_]] = inside[b[open_]] = False
         every = coo_matrix((length, (a, b)), shape=(len(vertices),) * 2).tocsr()
         kept = ~open_
-        return _Ways(a[kept], b[kept], length[kept], inside, every.maximum(every.T).tocsr())
+        return _Ways(a[kept], b[kept], length[kept], inside, every.maximum(every.T).tocsr(), least_way)
 
     def away(self, start: int) -> Array:
         """(m,) mm of the shortest ways over all edges from a vertex to every other."""
@@ -83,7 +85,7 @@ class _Ways:
         way = [last]
         while (previous := int(before[way[-1]])) >= 0:
             way.append(previous)
-        return np.array(way[::-1], np.int64) if len(way) >= _LEAST_WAY else None
+        return np.array(way[::-1], np.int64) if len(way) >= self._least_way else None
 
 
 def _opposite(vertices: Array, loop: Ints, start: int) -> Ints:

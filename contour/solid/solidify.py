@@ -22,8 +22,9 @@ from contour.solid.shape import NamedShape
 
 __all__ = ["Solidified", "solidify"]
 
-_PARTING = 6  # first rounds, in which freeform faces that do not come near enough are cut in parts
+_PARTING = 6  # first rounds, in which freeform faces that do not come near enough are cut in parts, and small faces are given up first
 _TRIES = 11  # rounds in which faces that the kernel refuses become flat facets
+_SMALL = 12  # facets: a face of so few is given up before the larger ones beside it, which may be well without it
 _MOST_FLAT = 6000  # facets that stay flat faces: a solid of more can be opened by nobody
 
 
@@ -130,10 +131,11 @@ def solidify(
         refused = {int(covers.labels[np.argmax(labels == r)]) for r in made.refused} - {-1} - shattered
         if not refused:
             break
-        for r in refused:
+        small = {r for r in refused if tried < _PARTING and np.count_nonzero(covers.labels == r) <= _SMALL}
+        for r in small or refused:
             if covers.over[r] is None:
                 shattered.add(r)
-            elif not (tried < _PARTING and isinstance(covers.over[r], Sheet) and covers.part(r)):
+            elif not (tried < _PARTING and isinstance(covers.over[r], Sheet) and (covers.part(r) or covers.allow(r))):
                 covers.over[r] = None
     order = np.lexsort((-scan.areas, labels))
     first = order[np.searchsorted(labels[order], np.arange(len(own)))]

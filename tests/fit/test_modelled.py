@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakeSphere
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
 from contour.check.exact_arrays import exact_arrays
@@ -229,3 +229,19 @@ def test_faces_that_others_have_cut_to_splinters_are_found() -> None:
                 (label, count), *_ = Counter(found.labels[mine].tolist()).most_common(1)
                 assert count >= 0.9 * mine.sum()
                 assert found.regions[label].kind == face_kind(face)
+
+
+@pytest.mark.parametrize("chord_mm", [0.003, 0.001])
+def test_a_ball_finer_than_its_file_is_rounded_is_one_sphere(chord_mm):
+    """About its poles whole strips lie in one plane to within the rounding, and a torus without a hole goes through all of it."""
+    ball = BRepPrimAPI_MakeSphere(gp_Ax2(gp_Pnt(0, 0, 92), gp_Dir(0, 0, 1)), 11.0, -1.2, np.pi / 2).Shape()
+    found = exact_regions(exported(ball, chord_mm)[0])
+    assert sorted(r.kind for r in found.regions) == ["plane", "sphere"]
+    sphere = next(r.surface for r in found.regions if r.kind == "sphere")
+    assert sphere.radius == pytest.approx(11, rel=1e-6)
+
+
+def test_a_small_flat_on_a_ball_is_no_part_of_it():
+    ball = BRepPrimAPI_MakeSphere(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 11.0, -1.2, 1.45).Shape()
+    found = exact_regions(exported(ball, 0.05)[0])
+    assert sorted(r.kind for r in found.regions) == ["plane", "plane", "sphere"]

@@ -72,6 +72,14 @@ def test_what_has_no_row_of_vertices_to_cut_along_is_left():
     assert parted(vertices, facets) is None
 
 
+def test_a_band_of_single_facets_is_cut_along_one_side_where_that_is_allowed():
+    vertices, facets = sheet(21, 2, lambda u, v: (40 * u, 6 * v, 4 * u * u))
+    assert parted(vertices, facets) is None
+    one = parted(vertices, facets, least_way=2)
+    assert len(np.intersect1d(facets[one], facets[~one])) == 2
+    assert all((pieces, loops) == (1, 1) for _, pieces, loops in parts_of(facets, one))
+
+
 @pytest.mark.parametrize("closed", [True, False])
 def test_what_has_no_border_is_left(closed):
     a = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1]], float)

@@ -20,7 +20,7 @@ from benchmarks.random_parts import random_part
 from contour.fit.modelled import exact_regions
 from contour.solid.face_geometry import face_kinds
 from contour.solid.mass import volume
-from contour.solid.of_regions import sheet_of
+from contour.solid.of_regions import Sheet, covers_of, sheet_of
 from contour.solid.shape import edges, faces, free_edges, read_shape, write_shape
 from contour.solid.solidify import solidify
 from contour.solid.tessellate import tessellate
@@ -47,6 +47,11 @@ def off_from(shape, places):
             for p in places
         ]
     )
+
+
+def some(places, most=250):
+    """Not more than so many of them."""
+    return places[:: 1 + len(places) // most]
 
 
 def widest_edge(shape):
@@ -133,6 +138,58 @@ def test_blends_of_random_parts_are_covered_and_lie_near_their_true_faces(seed):
     assert made.closed and made.valid and made.kinds["freeform"] >= 1 and made.flat <= 0.02 * len(scan.facets)
     assert made.volume == pytest.approx(volume(part), rel=2e-5)
     assert np.sqrt((off_from(part, over_freeform(made.body.shape)) ** 2).mean()) < 0.02
+
+
+@pytest.mark.parametrize(
+    ("seed", "most"),
+    [
+        (19, 13),  # the border of a blend has a kink: one curve through it swung across the torus beside
+        (46, 30),  # two parts of a blend were a tenth of a millimetre apart between the vertices of their border
+        (75, 33),  # one facet at a corner that the patch turns away from
+    ],
+)
+def test_blends_that_were_hundreds_of_flat_facets_are_a_few_faces(seed, most):
+    part = random_part(seed)
+    scan, _ = exported(part, 0.1)
+    made = solidify(scan)
+    assert made.closed and made.valid and made.flat <= 2
+    assert len(face_kinds(part)) - 3 <= len(faces(made.body.shape)) <= most
+    # Its freeform faces lie about as near to the true ones as the facets did.
+    chord = off_from(part, some(scan.centroids)).max()
+    off = off_from(part, some(over_freeform(made.body.shape)))
+    assert off.max() < max(2 * chord, 0.02) and np.sqrt((off**2).mean()) < max(0.5 * chord, 0.01)
+    assert made.volume == pytest.approx(volume(part), rel=1e-4)
+
+
+def test_what_cannot_be_cut_is_allowed_once_to_come_no_nearer_than_its_facets():
+    scan, _ = exported(leaning_boss(), 0.1)
+    covers = covers_of(scan, exact_regions(scan))
+    blend = next(k for k, over in enumerate(covers.over) if isinstance(over, Sheet))
+    assert covers.allow(blend) and covers.over[blend].last and not covers.allow(blend)
+    assert not covers.allow(next(k for k, over in enumerate(covers.over) if not isinstance(over, Sheet)))
+
+
+@pytest.mark.parametrize("seed", [43, 61])
+def test_a_few_facets_of_a_blend_that_lie_on_a_cone_or_a_torus_are_part_of_it(seed):
+    part = random_part(seed)
+    scan, owner = exported(part, 0.1)
+    found = exact_regions(scan)
+    blends = [k for k, kind in enumerate(face_kinds(part)) if kind == "freeform" and (owner == k).sum() > 20]
+    told = {found.regions[r].kind for k in blends for r in np.unique(found.labels[owner == k])}
+    assert told == {"freeform"}
+
+
+def test_fillets_of_a_few_facets_among_planes_stay_cylinders():
+    """What is as small, and runs softly into its neighbours, but is no part of a freeform face."""
+    block = BRepPrimAPI_MakeBox(20.0, 14.0, 0.8).Shape()
+    make = BRepFilletAPI_MakeFillet(block)
+    for edge in edges(block):
+        line = BRepAdaptor_Curve(edge)
+        if abs(line.Line().Direction().Z()) > 0.9:
+            make.Add(2.0, edge)
+    found = exact_regions(exported(make.Shape(), 0.1)[0])
+    assert sorted(r.kind for r in found.regions) == ["cylinder"] * 4 + ["plane"] * 6
+    assert max(r.facets for r in found.regions if r.kind == "cylinder") <= 16
 
 
 def test_a_ball_that_would_close_on_the_wrong_side_of_its_border_is_told():

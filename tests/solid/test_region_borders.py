@@ -9,6 +9,7 @@ from OCP.Geom import Geom_BSplineCurve, Geom_Circle, Geom_Ellipse, Geom_Line
 from contour.geometry.surfaces import Surface, distances
 from contour.mesh.topology import neighbours, weld
 from contour.solid.of_regions.borders import borders_of
+from contour.solid.of_regions.courses import courses_of, kinks_of
 from contour.solid.of_regions.curves import corner_of, run_along
 from tests.conftest import cube
 
@@ -99,3 +100,44 @@ def test_a_corner_is_where_its_surfaces_meet_unless_that_is_far_off():
     assert np.allclose(near, [8, 0, 10], atol=1e-9)
     far = np.array([8.3, 0.2, 9.8])
     assert corner_of(far, [TOP, WALL, side], 1e-2) is far
+
+
+def two_halves() -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """(Vertices, facets, halves) of a sheet of 6 by 6 that a border with a right angle in the middle parts in two."""
+    x, y = np.meshgrid(np.arange(7.0), np.arange(7.0), indexing="ij")
+    vertices = np.column_stack([x.ravel(), y.ravel(), 0.02 * (x.ravel() + y.ravel()) ** 2])
+    at = np.arange(49).reshape(7, 7)
+    a, b, c, d = (k.ravel() for k in (at[:-1, :-1], at[1:, :-1], at[1:, 1:], at[:-1, 1:]))
+    facets = np.vstack([np.column_stack([a, b, c]), np.column_stack([a, c, d])]).astype(np.int32)
+    middle = vertices[facets].mean(axis=1)
+    return vertices, facets, ((middle[:, 0] > 3) & (middle[:, 1] > 3)).astype(np.int64)
+
+
+def test_a_free_border_breaks_at_a_kink_and_nowhere_else():
+    vertices, facets, halves = two_halves()
+    across, _ = neighbours(facets, len(vertices))
+    whole = borders_of(facets, across, halves, 2)
+    flat = np.zeros(2, bool)
+    kinks = kinks_of(vertices, whole, courses_of(vertices, whole, [None, None], flat, 1e-6))
+    between = [c for c in whole.chains if c.right >= 0]
+    assert len(between) == 1 and [vertices[v, :2].tolist() for v in kinks & set(between[0].vertices.tolist())] == [
+        [3, 3]
+    ]
+    broken = borders_of(facets, across, halves, 2, kinks)
+    parts = [c.vertices for c in broken.chains if c.right >= 0]
+    assert [len(p) for p in parts] == [4, 4]
+    # Neither part swings out over the other side of the angle.
+    runs = courses_of(vertices, broken, [None, None], flat, 1e-6).runs
+    for chain, run in zip(broken.chains, runs, strict=True):
+        if chain.right >= 0:
+            places = np.array([(p.X(), p.Y()) for p in map(run.curve.Value, np.linspace(run.begin, run.end, 60))])
+            assert places.min() > 3 - 1e-6
+
+
+def test_a_coarse_ring_has_no_kinks():
+    vertices, facets = weld(cube((2, 2, 2)))
+    across, _ = neighbours(facets, len(vertices))
+    halves = (vertices[facets].mean(axis=1)[:, 2] > 1.9).astype(np.int64)
+    whole = borders_of(facets, across, halves, 2)
+    courses = courses_of(vertices, whole, [None, None], np.zeros(2, bool), 1e-6)
+    assert [c.ring for c in whole.chains] == [True] and not kinks_of(vertices, whole, courses)

@@ -176,3 +176,12 @@ def test_faces_that_the_kernel_refuses_become_facets_and_the_solid_closes_around
     assert made.volume == pytest.approx(volume(part), rel=1e-4)
     assert made.flat < 0.05 * len(scan.facets) and made.kinds["cylinder"] >= 3
     assert not free_edges(read_shape(write_shape(made.body.shape)))
+
+
+def test_a_single_facet_that_is_refused_does_not_take_the_cylinder_beside_it_along():
+    """The cylinder was 75 flat facets, because the kernel refused it together with a sliver of a plane at its border."""
+    part = random_part(25)
+    made = solidify(exported(part, 0.5)[0])
+    assert made.closed and made.valid and made.flat <= 2
+    assert len(faces(made.body.shape)) <= len(faces(part)) + 1 and made.kinds["cylinder"] >= 5
+    assert made.volume == pytest.approx(volume(part), rel=1e-2)

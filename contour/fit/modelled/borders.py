@@ -21,6 +21,7 @@ _jit = nb.njit(cache=True, nogil=True)
 
 _FAR_DEEPER, _MANY = 4.0, 12  # times as deep as nine in ten of a face of so many chords
 _FAR_LESS = 0.3  # of how deep it lies under one surface, where a chord belongs to another
+_FINE = 40.0  # times the tolerance, that chords are deep where whole strips of them lie in one plane
 _DEEPER = 3.0  # times as deep as the deepest of a face: no chord of it
 _FACING = 0.2  # cosine of the most that a sliver may lean
 
@@ -34,13 +35,15 @@ def facing(code, p, middle, normal):  # type: ignore[no-untyped-def]
 
 
 @_jit
-def _held(code, p, groups, xyz, vertices, vertex_at, middle, normal, tolerance, deepest):  # type: ignore[no-untyped-def]
-    """Whether every chord lies on a surface, no deeper under it than `deepest`."""
+def _held(code, p, groups, xyz, vertices, vertex_at, middle, normal, tolerance, deepest, shallow):  # type: ignore[no-untyped-def]
+    """Whether every chord lies on a surface, no deeper under it than `deepest`. About a ball's pole many facets lie in one plane to within the
+    tolerance; what is no deeper than `shallow` is no flat on it."""
     g = np.empty(3)
     for k in groups:
-        if abs(gap(code, p, middle[k], g)) > deepest:
+        deep = abs(gap(code, p, middle[k], g))
+        if deep > deepest:
             return False
-        if not settled(code, p, k, xyz, vertices, vertex_at, middle, normal, tolerance):
+        if not settled(code, p, k, xyz, vertices, vertex_at, middle, normal, tolerance, deep > shallow):
             return False
     return True
 
@@ -125,15 +128,17 @@ def absorb(chords: Chords, xyz: NDArray[np.float64], found: list[Grown], toleran
         grown = found[k]
         if not len(grown.members):
             continue
-        deep = _DEEPER * _sagitta(chords, grown.members, grown.surface) + tolerance_mm
+        sagitta = _sagitta(chords, grown.members, grown.surface)
+        deep = _DEEPER * sagitta + tolerance_mm
+        shallow = min(sagitta, _FINE * tolerance_mm)
         # What has a surface of its own has to be as deep as the others are.
         usual = _usual(chords, grown.members, grown.surface, tolerance_mm)
 
-        def own(groups: Ints, deep: float, grown: Grown = grown) -> bool:
+        def own(groups: Ints, deep: float, grown: Grown = grown, shallow: float = shallow) -> bool:
             return bool(
                 _held(
                     grown.surface.code, grown.surface.packed(), groups, xyz, chords.vertices, chords.vertex_at,
-                    chords.middle, chords.normal, 2 * tolerance_mm, deep,
+                    chords.middle, chords.normal, 2 * tolerance_mm, deep, shallow,
                 )
             )  # fmt: skip
 

@@ -28,6 +28,9 @@ _ALONG = 0.2  # of its border, that a band shares softly with others
 _MOSTLY = 0.5  # of its border, that a piece shares raggedly with others
 _AROUND = 0.5  # of its border, that a single flat facet or two share softly with what they belong to
 _PROVEN = 80  # vertices inside a piece: so many lie on one surface by no chance; of tessellated blends up to 28 did
+# A round piece of so few facets is by chance if it shares so much of its border softly with freeform ones, or less and so much of that raggedly.
+_FEW = 16
+_LESS, _RAGGED = 0.3, 0.2
 _MANY = 5  # pieces side by side are a freeform face, also if all of it is such pieces
 
 
@@ -107,11 +110,17 @@ def without_chance(scan: PreparedScan, faces: list[Face], tolerance_mm: float) -
     group = connected_components(borders.shared(piece, piece | rest), directed=False)[1]
     pieces, rests = (np.bincount(group[f], minlength=count)[group] for f in (piece, rest))
     free = (piece | rest) & (pieces + rests > 1) & ((rests > 0) | (pieces >= _MANY))
+    few = (round_ | (kinds == "cylinder")) & (np.array([len(own) for _, own in faces]) <= _FEW)
     while True:
-        held = borders.shared(crumb & ~free, free)
-        most = np.asarray(held.sum(axis=1)).ravel() > _AROUND * np.maximum(borders.around, 1e-30)
+        held = borders.shared(crumb & ~free, free) + borders.shared(few & ~free, free | rest)
+        share = np.asarray(held.sum(axis=1)).ravel() / np.maximum(borders.around, 1e-30)
+        most = share > _AROUND
+        for k in map(int, np.flatnonzero(few & ~most & (share > _LESS))):
+            ragged = borders.ragged(k, free | rest, scan.vertices, 4 * tolerance_mm)
+            most[k] = ragged > _RAGGED * borders.around[k]
         if not most.any():
             break
+        free |= rest & (np.asarray(held[most].sum(axis=0)).ravel() > 0)
         for k in map(int, np.flatnonzero(most)):
             row = held[k]
             group[k] = group[row.indices[np.argmax(row.data)]]

@@ -15,7 +15,7 @@ from contour.fit.primitives import face_side, guess, refine
 from contour.geometry.surface_rows import CONE, CYLINDER, SPHERE, TORUS, gap
 from contour.geometry.surfaces import Surface
 
-__all__ = ["Grown", "fitted", "grow_all", "off_of", "settled"]
+__all__ = ["LEAST_MAJOR", "Grown", "fitted", "grow_all", "off_of", "settled"]
 
 Array = NDArray[np.float64]
 
@@ -33,7 +33,7 @@ _LEAST_ANGLE = 0.004  # radians: a cone that opens less is a cylinder, one that 
 _CAP = 6  # corners: a polygon of more lies no deeper than other chords do, or is a flat face that ends on the surface
 _BALL_CAP = 8  # corners: a polygon of more on a ball is a flat
 _LEAN, _MOST_LEAN = 0.01, 1.05  # radians: what a chord may lean beyond the turn of its surface, and at all
-_LEAST_MAJOR = 0.02  # of the minor radius: a torus that has less is a sphere
+LEAST_MAJOR = 0.02  # of the minor radius: a torus that has less is a sphere
 _BENT = 0.15  # of its radius, that the vertices of a bent tube lie off a straight one at most
 _MOST = 400  # vertices that a surface is fitted through: more tell nothing new
 # Vertices on more lines, circles or points than define a surface: those beyond it prove it.
@@ -121,11 +121,11 @@ def off_of(code, p, k, xyz, vertices, vertex_at):  # type: ignore[no-untyped-def
 
 
 @_jit
-def settled(code, p, k, xyz, vertices, vertex_at, middle, normal, tolerance):  # type: ignore[no-untyped-def]
+def settled(code, p, k, xyz, vertices, vertex_at, middle, normal, tolerance, capped=True):  # type: ignore[no-untyped-def]
     """Whether a chord is one of a surface: its vertices lie on it, it leans no more than the surface turns between them, and its middle lies no
-    deeper than that turn explains. A plane that only touches, or a cap across it, does not."""
+    deeper than that turn explains. A plane that only touches, or a cap across it, does not. capped: a polygon of many corners on a ball is a flat."""
     corners = vertex_at[k + 1] - vertex_at[k]
-    if code == SPHERE and corners > _BALL_CAP:
+    if capped and code == SPHERE and corners > _BALL_CAP:
         return False  # a flat on a ball: its corners on one circle lie on the ball, and no mesher leaves its pole so
     middle_way = np.empty(3)
     deep = abs(gap(code, p, middle[k], middle_way))
@@ -298,7 +298,7 @@ def _plausible(code, p, largest):  # type: ignore[no-untyped-def]
     if code == CONE:
         return _LEAST_ANGLE < abs(p[7]) < np.pi / 2 - _LEAST_ANGLE
     if code == TORUS:
-        return p[7] > 0 and p[6] > _LEAST_MAJOR * p[7] and p[6] + p[7] < largest
+        return p[7] > 0 and p[6] > LEAST_MAJOR * p[7] and p[6] + p[7] < largest
     return p[6] < largest
 
 

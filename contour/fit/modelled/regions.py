@@ -20,6 +20,7 @@ from contour.fit.modelled.chance import without_chance
 from contour.fit.modelled.chords import Chords, chords_of
 from contour.fit.modelled.growth import grow_all
 from contour.fit.modelled.nature import precision_of
+from contour.fit.modelled.simpler import simplify
 from contour.fit.segment.whole import FoundRegion, Segmentation
 from contour.geometry.surfaces import Surface, distances, gradients
 from contour.geometry.vectors import triple
@@ -152,6 +153,7 @@ def exact_regions(
         beside = np.concatenate([gone, *(chords.near_of(int(k)) for k in gone)])
         found += grow_all(chords, scan.vertices, free, tolerance, seeds=np.unique(beside[free[beside]]))
     for _ in range(2):  # what is taken in between lets pieces touch
+        simplify(chords, scan.vertices, found, tolerance)
         absorb(chords, scan.vertices, found, tolerance)
         settle(chords, scan.vertices, found, tolerance)
         adopt(chords, scan.vertices, found, tolerance)

@@ -46,8 +46,15 @@ def _next_side(f: int, k: int, across: NDArray[np.int32], labels: Ints) -> tuple
     raise RuntimeError("the facets around a vertex do not end")
 
 
-def borders_of(facets: NDArray[np.int32], across: NDArray[np.int32], labels: Ints, regions: int) -> Borders:
-    """Chains and loops of regions. facets (n, 3), across (n, 3) as :func:`contour.mesh.topology.neighbours` has it, labels (n,) from 0."""
+def borders_of(
+    facets: NDArray[np.int32],
+    across: NDArray[np.int32],
+    labels: Ints,
+    regions: int,
+    kinks: frozenset[int] = frozenset(),
+) -> Borders:
+    """Chains and loops of regions. facets (n, 3), across (n, 3) as :func:`contour.mesh.topology.neighbours` has it, labels (n,) from 0 ·
+    kinks: vertices on borders that are corners as well."""
     beside = np.where(across >= 0, labels[across // 3], -1)
     rows = np.argwhere(beside != labels[:, None])
     sides = {(int(f), int(k)): i for i, (f, k) in enumerate(rows)}
@@ -60,7 +67,7 @@ def borders_of(facets: NDArray[np.int32], across: NDArray[np.int32], labels: Int
         for v in (a, b):
             meets.setdefault(v, set()).add((min(a, b), max(a, b)))
             pairs.setdefault(v, set()).add(pair)
-    corner = {v for v in meets if len(meets[v]) != 2 or len(pairs[v]) != 1}
+    corner = {v for v in meets if len(meets[v]) != 2 or len(pairs[v]) != 1 or v in kinks}
     chains: list[Chain] = []
     of_side: dict[tuple[int, int], tuple[int, bool]] = {}
     loops: list[list[list[tuple[int, bool]]]] = [[] for _ in range(regions)]

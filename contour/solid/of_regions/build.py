@@ -24,8 +24,9 @@ from contour.solid.face_geometry import array
 from contour.solid.gate import SolidFacts, check_solid
 from contour.solid.mass import face_mass
 from contour.solid.of_regions.borders import Chain, borders_of
-from contour.solid.of_regions.courses import courses_of
-from contour.solid.of_regions.patches import Ground, Known, Laid, Sheet, laid_over
+from contour.solid.of_regions.courses import courses_of, kinks_of
+from contour.solid.of_regions.meeting import laid_over
+from contour.solid.of_regions.patches import Ground, Known, Laid, Sheet
 from contour.solid.of_regions.trimmed import Trimming
 from contour.solid.shape import ShapeMap, edges, faces, free_edges, is_valid
 
@@ -88,16 +89,20 @@ def solid_of_regions(
     vertices may lie off their surfaces · known: patches over the same sheets of before; what is made is added.
     """
     across, _ = neighbours(facets, len(vertices))
-    borders = borders_of(facets, across, labels, len(surfaces))
     pieces = _Pieces.of(vertices, facets, across, labels, len(surfaces))
-    torn = [c for c in borders.chains if c.right < 0]
     report("making edges", 0.1)
     held = [s if isinstance(s, Surface) else None for s in surfaces]
+    borders = borders_of(facets, across, labels, len(surfaces))
+    courses = courses_of(vertices, borders, held, flat, tolerance_mm)
+    kinks = kinks_of(vertices, borders, courses)
+    if kinks:
+        borders = borders_of(facets, across, labels, len(surfaces), kinks)
+        courses = courses_of(vertices, borders, held, flat, tolerance_mm)
+    torn = [c for c in borders.chains if c.right < 0]
     of = [s.of if isinstance(s, Sheet) else None for s in surfaces]
     soft = {
         k for k, c in enumerate(borders.chains) if c.right >= 0 and of[c.left] is not None and of[c.left] == of[c.right]
     }
-    courses = courses_of(vertices, borders, held, flat, tolerance_mm)
     report("covering freeform faces", 0.2)
     ground = Ground(vertices, borders, courses, soft, tolerance_mm, {} if known is None else known)
     covers, courses = laid_over(surfaces, ground)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -53,7 +53,10 @@ class Covers:
         if len(own) < 2 * _LEAST_PART or self._parts[origin] + 2 > _MOST_PARTS:
             return False
         used, facets = np.unique(self._scan.facets[own], return_inverse=True)
-        one = parted(self._scan.vertices[used], facets.reshape(-1, 3).astype(np.int64))
+        narrow = facets.reshape(-1, 3).astype(np.int64)
+        one = parted(self._scan.vertices[used], narrow)
+        if one is None:  # a band of single facets
+            one = parted(self._scan.vertices[used], narrow, least_way=2)
         if one is None or min(one.sum(), (~one).sum()) < _LEAST_PART:
             return False
         other = len(self.over)
@@ -63,6 +66,14 @@ class Covers:
         self._parts[origin] += 1
         self.lay(region)
         self.lay(other)
+        return True
+
+    def allow(self, region: int) -> bool:
+        """A freeform region that cannot be cut covered by what comes no nearer than flat facets would; whether that has not been allowed yet."""
+        sheet = self.over[region]
+        if not isinstance(sheet, Sheet) or sheet.last:
+            return False
+        self.over[region] = replace(sheet, last=True)
         return True
 
     def _is_blend(self, sheet: Sheet) -> bool:

@@ -3,7 +3,7 @@ and along its borders."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,18 +13,18 @@ from OCP.gp import gp_Pnt2d
 from scipy.interpolate import make_interp_spline
 
 from contour.fit.patch import Patch, patches_through
-from contour.geometry.surfaces import Surface
 from contour.mesh.flatten import flattened
 from contour.mesh.topology import neighbours
 from contour.solid.of_regions.borders import Borders, Chain
 from contour.solid.of_regions.courses import Courses
-from contour.solid.of_regions.curves import Run, faired, places_on, run_along
+from contour.solid.of_regions.curves import Run, places_on
 from contour.solid.splines import kernel_knots
 
-__all__ = ["Ground", "Known", "Laid", "Sheet", "kernel_track", "laid_over", "sheet_of"]
+__all__ = ["Ground", "Known", "Laid", "Sheet", "kernel_track", "laid", "points_of", "sheet_of", "tracked"]
 
 Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
+Flags = NDArray[np.bool_]
 
 _LEAST_PLACES = 9  # a chain counts as at least so many points: the patch runs past its curve between them as evenly as the curve itself
 _LEAST, _MOST = 3, 20_000  # facets that a patch is for: fewer are rather faces of their own, more take too long
@@ -32,16 +32,18 @@ _MOSTLY = 0.8  # of the chords are no deeper, of the neighbours turn no more
 # Times the tolerance of vertices, and times the chords' depth: a patch so near need not come nearer.
 _CLOSE = (50.0, 0.15)
 _ROUGH = 3.0  # times that: what a patch may be off
-_GAP = 1.0  # times the chords' depth, that it may be off a curve between two patches
+_NO_WORSE = 0.8  # times the chords' depth, that a patch may be off in the place of flat facets, which are as far off as the chords are deep
 _TRIES, _HOPELESS = 9, 12.0  # patches, after which one that is still so many times farther off than near is given up
-_ALIKE = 0.8  # cosine of the angle between a facet and the patch at its middle: a patch that turns more has waves that the mesh has not
+# Cosine of the angle between a facet and the patch at its middle: a patch that turns more has waves that the mesh has not; but for facets of so
+# small a share of the area, bad ones at a corner, which it may turn away from by so much.
+_ALIKE, _STRAYS, _TURNED = 0.8, 0.03, 0.25
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Sheet:
     """vertices (m,): those of a piece of the mesh, rising · facets (n, 3) by them · flat (m, 2): where they lie when it is spread out, mm · chord:
     about what its facets are off the surface that they stand for, mm · turn: radians between most neighbours · of: the freeform face that it is
-    of, by a number."""
+    of, by a number · last: it cannot be cut in parts, and flat facets are the other choice."""
 
     vertices: Ints
     facets: Ints
@@ -49,6 +51,7 @@ class Sheet:
     chord: float
     turn: float
     of: int
+    last: bool = False
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -111,8 +114,8 @@ def _beside(points: Array, places: Array) -> Array:
     return np.asarray(side + share[np.arange(len(places)), side])
 
 
-def _points(chain: Chain, vertices: Array, courses: Courses) -> Array:
-    """Vertices of a chain, with its ends where the corners are."""
+def points_of(chain: Chain, vertices: Array, courses: Courses) -> Array:
+    """Vertices of a chain, (k, 3) mm, with its ends where the corners are."""
     out = vertices[chain.vertices].copy()
     out[0], out[-1] = (courses.spots[int(chain.vertices[end])] for end in (0, -1))
     return out
@@ -134,78 +137,61 @@ def _lies_along(patch: Patch, sheet: Sheet, vertices: Array) -> bool:
     middle = sheet.flat[sheet.facets].mean(axis=1)
     own = np.cross(patch.at(middle, (1, 0)), patch.at(middle, (0, 1)))
     size = np.linalg.norm(facing, axis=1) * np.linalg.norm(own, axis=1)
-    return bool((np.einsum("ij,ij->i", facing, own) > _ALIKE * size).all())
+    alike = np.einsum("ij,ij->i", facing, own) / np.maximum(size, 1e-30)
+    area = np.linalg.norm(facing, axis=1)
+    return bool(alike.min() > _TURNED and area[alike <= _ALIKE].sum() <= _STRAYS * area.sum())
 
 
 def _smoothest(
-    sheet: Sheet, flat: Array, where: Array, loose: NDArray[np.bool_], vertices: Array, close_mm: float
+    sheet: Sheet, flat: Array, where: Array, loose: Flags, held: Flags, vertices: Array, close_mm: float
 ) -> tuple[Patch, bool]:
-    """(The smoothest patch through places (k, 3) that comes near enough, or else the nearest; whether it has waves that the mesh has not)."""
+    """(The smoothest patch through places (k, 3) that comes near enough to those that are held, or else the nearest; whether it has waves that
+    the mesh has not)."""
     best: Patch | None = None
-    waves = True
+    least, waves = np.inf, True
     for tried, patch in enumerate(patches_through(flat, where, loose)):
-        waved = not _lies_along(patch, sheet, vertices)
-        if best is None or (waved, patch.off.max()) < (waves, best.off.max()):
-            best, waves = patch, waved
-        if (not waves and best.off.max() <= close_mm) or (tried >= _TRIES and best.off.max() > _HOPELESS * close_mm):
+        waved, off = not _lies_along(patch, sheet, vertices), float(patch.off[held].max())
+        if best is None or (waved, off) < (waves, least):
+            best, least, waves = patch, off, waved
+        if (not waves and least <= close_mm) or (tried >= _TRIES and least > _HOPELESS * close_mm):
             break
     assert best is not None
     return best, waves
 
 
-def _laid_over(region: int, sheet: Sheet, on: Ground) -> Laid:
-    """The smoothest patch over a region that comes near enough to its vertices and the curves of its borders, but of soft ones."""
+def laid(region: int, sheet: Sheet, on: Ground, runs: dict[int, tuple[Array, Run]]) -> Laid:
+    """The smoothest patch over a region that comes near enough to its vertices and the curves of its borders; of soft ones to those in `runs`
+    (points of the chain, its curve)."""
     chains = on.borders.chains
     every = {c for loop in on.borders.loops[region] for c, _ in loop}
-    own = sorted(every - on.soft, key=lambda c: chains[c].vertices.tolist())
+    own = sorted(every - (on.soft - set(runs)), key=lambda c: chains[c].vertices.tolist())
     rim = np.concatenate([chains[c].vertices for c in own]) if own else np.zeros(0, np.int64)
     inner = np.isin(sheet.vertices, rim, invert=True)
     flats, wheres = [sheet.flat[inner]], [on.vertices[sheet.vertices[inner]]]
     for c in own:
-        flat, where = _along(sheet, chains[c], _points(chains[c], on.vertices, on.courses), on.courses.runs[c])
+        points, run = runs[c] if c in runs else (points_of(chains[c], on.vertices, on.courses), on.courses.runs[c])
+        flat, where = _along(sheet, chains[c], points, run)
         flats.append(flat)
         wheres.append(where)
     ends = np.cumsum([len(f) for f in flats])
     places, loose = np.vstack(wheres), np.arange(ends[-1]) >= ends[0]
+    held = np.repeat([True, *(c not in on.soft for c in own)], [len(f) for f in flats])
+    held |= not held.any()  # a narrow part among others has nothing but such curves
     close = max(_CLOSE[0] * on.tolerance, _CLOSE[1] * sheet.chord)
+    most = max(_ROUGH * close, _NO_WORSE * sheet.chord if sheet.last else 0.0)
     key = sheet, places.tobytes()
     if key not in on.known:
-        on.known[key] = _smoothest(sheet, np.vstack(flats), places, loose, on.vertices, close)
+        on.known[key] = _smoothest(sheet, np.vstack(flats), places, loose, held, on.vertices, close)
     best, waves = on.known[key]
     tracks = dict(zip(own, np.split(best.uv, ends[:-1])[1:], strict=True))
     beside = {c: float(off.max()) for c, off in zip(own, np.split(best.off, ends[:-1])[1:], strict=True)}
-    return Laid(best, tracks, beside, waves or float(best.off.max()) > _ROUGH * close)
+    return Laid(best, tracks, beside, waves or float(best.off[held].max()) > most)
 
 
-def laid_over(surfaces: list[Surface | Sheet], on: Ground) -> tuple[list[Surface | Laid], Courses]:
-    """What lies over each region, and the courses with those of soft chains: the edge runs smoothly among their sides, midway between where both
-    patches are nearest to it."""
-    laid = {r: _laid_over(r, s, on) for r, s in enumerate(surfaces) if isinstance(s, Sheet)}
-    runs = list(on.courses.runs)
-    for c in on.soft:
-        chain = on.borders.chains[c]
-        sides = [(r, s) for r in (chain.left, chain.right) if isinstance(s := surfaces[r], Sheet)]
-        points = _points(chain, on.vertices, on.courses)
-        if not any(laid[r].rough for r, _ in sides):
-            between = _between(chain, faired(points), [(laid[r].patch, sheet) for r, sheet in sides])
-            if np.linalg.norm(np.diff(between, axis=0), axis=1).min() > on.tolerance:
-                points, runs[c] = between, run_along(between, [], False, 0.0)
-        for r, sheet in sides:
-            flat, where = _along(sheet, chain, points, runs[c])
-            own = laid[r]
-            own.tracks[c] = own.patch.nearest(flat, where)
-            own.beside[c] = float(np.linalg.norm(own.patch.at(own.tracks[c]) - where, axis=1).max())
-            if own.beside[c] > _GAP * sheet.chord:
-                laid[r] = replace(own, rough=True)
-    return [laid[r] if isinstance(s, Sheet) else s for r, s in enumerate(surfaces)], replace(on.courses, runs=runs)
-
-
-def _between(chain: Chain, points: Array, sides: list[tuple[Patch, Sheet]]) -> Array:
-    """Points along a chain (k, 3) moved midway between where patches on both its sides are nearest to them; its ends stay."""
-    out = points.copy()
-    near = [p.at(p.nearest(s.flat[np.searchsorted(s.vertices, chain.vertices)], points)) for p, s in sides]
-    out[1:-1] = np.mean(near, axis=0)[1:-1]
-    return out
+def tracked(patch: Patch, sheet: Sheet, chain: Chain, points: Array, run: Run) -> tuple[Array, Array]:
+    """(Where on a patch the curve of a chain through points (m, 3) runs (k, 2), places (k, 3) on that curve), mm, evenly in its parameter."""
+    flat, where = _along(sheet, chain, points, run)
+    return patch.nearest(flat, where), where
 
 
 def kernel_track(track: Array, run: Run) -> Geom2d_BSplineCurve:
