@@ -140,7 +140,9 @@ def datum_frame(
                 where=Where(param="secondary"),
                 got=f"{np.degrees(np.arccos(min(1.0, abs(float(d @ n))))):.1f} deg between them",
                 need="about 90 deg",
-                remedy="pick a surface across it",
+                remedy="pick a second hole: the line from one to the other then is the direction"
+                if len(secondary) == 1 and secondary[0].kind == "cylinder"
+                else "pick a surface across it",
             )
         d = square / np.linalg.norm(square)
     else:

@@ -81,6 +81,9 @@ def test_values_seats_and_a_history_that_holds(page: Page) -> None:
     expect(page.locator(".view-note.armed")).to_contain_text("face to seat")
     page.mouse.click(*pixel(page, posed(88, 34, 24.1)))
     expect(sheet).to_contain_text("17 pairs, 17 seated", timeout=20_000)
+    expect(page.locator(".view-note.armed")).to_contain_text("region of the scan")  # the next pair
+    page.keyboard.press("Escape")
+    expect(page.locator(".view-note.armed")).to_have_count(0)
     built(page)
 
     # As of the boss, a cut goes in between: both halves become bodies. Undo takes it out again.

@@ -1,6 +1,7 @@
 import { act, cleanup, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
+import { useTool } from "../sheets/tool";
 import { resetBench } from "../shell/reset";
 import { usePassing } from "../steps/passing";
 import { onBench, sampleJob } from "../test/bench";
@@ -37,7 +38,7 @@ describe("the fit strip", () => {
     expect(screen.queryByText("if taken")).toBeNull();
   });
 
-  it("keeps the room of its figures from the first step on, so that the view stays where it is when they come", () => {
+  it("keeps the room of its figures from the first sketch or body on, so that the view stays where it is when they come", () => {
     const job = sampleJob();
     const evidence = [{ id: "s", kind: "scan" } as never];
     const build = { ...job.build, result: { ...job.build.result!, fit: null } };
@@ -45,8 +46,13 @@ describe("the fit strip", () => {
     onBench(<FitStrip />, unfit);
     expect(screen.getByText(/as soon as there is a body/)).toHaveClass("fit-awaited");
     cleanup();
-    onBench(<FitStrip />, { ...unfit, recipe: { ...unfit.recipe, steps: [] } });
-    expect(screen.getByText(/as soon as there is a body/)).not.toHaveClass("fit-awaited");
+    onBench(<FitStrip />, { ...unfit, recipe: { ...unfit.recipe, steps: unfit.recipe.steps.slice(0, 1) } });
+    const said = screen.getByText(/as soon as there is a body/);
+    expect(said).not.toHaveClass("fit-awaited");
+    // What is being prepared may be the first.
+    act(() => useTool.getState().openDraft({ kind: "extrude", params: {} }));
+    expect(said).toHaveClass("fit-awaited");
+    act(() => useTool.getState().close());
   });
 
   it("takes a new acceptance", async () => {

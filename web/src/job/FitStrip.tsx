@@ -1,5 +1,7 @@
 import { Button, Popover } from "antd";
 import { api, got } from "../api/client";
+import { useKinds } from "../api/kinds";
+import { useTool } from "../sheets/tool";
 import { usePassing } from "../steps/passing";
 import { LengthInput } from "../ui/LengthInput";
 import { length, share, signed } from "../units";
@@ -28,6 +30,12 @@ export function FitStrip() {
   const old = usePassing((s) => s.fitting);
   const figures = passing ?? fit?.figures;
   const scanned = recipe.evidence.some((e) => e.kind === "scan");
+  // As high as the figures will be before the first of them comes, so that the view does not move under the pointer then.
+  const kinds = useKinds();
+  const begun = useTool((s) => s.draft?.kind);
+  const awaited = [...recipe.steps.map((s) => s.kind), begun ?? ""].some((k) =>
+    ["sketch", "body"].includes(kinds[k]?.makes ?? ""),
+  );
   const stop = () =>
     got(api.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } })).catch((e: unknown) => tell(e));
   return (
@@ -80,7 +88,7 @@ export function FitStrip() {
           </Button>
         </>
       ) : (
-        <p className={scanned && recipe.steps.length > 0 ? "fit-empty fit-awaited quiet" : "fit-empty quiet"}>
+        <p className={scanned && awaited ? "fit-empty fit-awaited quiet" : "fit-empty quiet"}>
           {scanned
             ? `The fit appears here as soon as there is a body: how much of the scan lies within ±${length(recipe.acceptance_mm, unit)}.`
             : "Bring in a scan of the part, and its fit to the bodies appears here."}

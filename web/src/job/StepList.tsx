@@ -6,6 +6,7 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { useBench } from "./context";
 import { EvidenceList } from "./EvidenceList";
 import { type Gathered, gathered } from "./gathered";
+import { PutDown } from "./PutDown";
 import { SetList } from "./SetList";
 import { StepRow } from "./StepRow";
 import { useSeen } from "./seen";
@@ -38,6 +39,7 @@ export function StepList() {
       ))}
       <h2>Steps</h2>
       <WhatNext />
+      <PutDown />
       {viewed && (
         <div className="as-of" role="status">
           As of <b>{viewed.name}</b>; a new step goes right after it.

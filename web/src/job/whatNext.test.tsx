@@ -1,4 +1,4 @@
-import { screen } from "@testing-library/react";
+import { act, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import type { StepState } from "../api/build";
@@ -8,6 +8,7 @@ import { resetBench } from "../shell/reset";
 import { declared, onBench, sampleJob } from "../test/bench";
 import { drawnFacts } from "../test/facts";
 import { useAppearance } from "../view/appearance";
+import { PutDown } from "./PutDown";
 import { WhatNext } from "./WhatNext";
 import { whatNext } from "./whatNext";
 
@@ -88,5 +89,36 @@ describe("its line", () => {
     expect(useAppearance.getState().coloured).toBe(true);
     await userEvent.click(screen.getByRole("button", { name: "Make the files" }));
     expect(useTool.getState().panel).toBe("deliver");
+  });
+});
+
+describe("a step that is put down half done", () => {
+  beforeEach(resetBench);
+  const begun = { kind: "extrude", params: { distance: { text: "5 mm", mark: "assumed" } } };
+
+  it("is taken up again as it was", async () => {
+    onBench(<PutDown />);
+    useTool.getState().openDraft(begun);
+    useTool.getState().setDraft({ both: true });
+    expect(screen.queryByRole("button", { name: "Take it up again" })).toBeNull();
+    act(() => useTool.getState().close());
+    expect(screen.getByText("'Extrude' was put down half done.")).toBeInTheDocument();
+    await userEvent.click(screen.getByRole("button", { name: "Take it up again" }));
+    expect(useTool.getState().draft).toEqual({ kind: "extrude", params: { ...begun.params, both: true } });
+    // Looked at and closed again it is still there, until it is let go.
+    act(() => useTool.getState().close());
+    await userEvent.click(screen.getByRole("button", { name: "Let 'Extrude' go" }));
+    expect(useTool.getState().putDown).toBeNull();
+  });
+
+  it("is nothing where nothing had been chosen, or it is in the job now", () => {
+    useTool.getState().openDraft(begun);
+    useTool.getState().select("x");
+    expect(useTool.getState().putDown).toBeNull();
+    useTool.getState().openDraft(begun);
+    useTool.getState().setDraft({ both: true });
+    useTool.getState().kept();
+    useTool.getState().select("x");
+    expect(useTool.getState().putDown).toBeNull();
   });
 });

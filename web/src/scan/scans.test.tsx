@@ -1,4 +1,4 @@
-import { cleanup, screen, waitFor } from "@testing-library/react";
+import { act, cleanup, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Health } from "../api/client";
@@ -132,6 +132,20 @@ describe("an alignment", () => {
     expect(useArmed.getState().armed).toMatchObject({ hint: "Click the secondary on the scan" });
     await userEvent.click(screen.getByRole("button", { name: "Take out" }));
     expect(change).toHaveBeenCalledWith({ primary: null });
+  });
+
+  it("one that is begun waits for its primary at once, then for a direction", async () => {
+    const grown = { source_seeds: [7], surface: { kind: "plane" } };
+    answering(() => grown);
+    useTool.getState().openDraft({ kind: "align", params: { by: "datum" } });
+    const change = vi.fn();
+    onBench(<AlignPicks params={{ by: "datum" }} facts={null} onChange={change} />);
+    expect(useArmed.getState().armed).toMatchObject({ hint: "Click the primary on the scan" });
+    act(() => useArmed.getState().armed!.onFacet!(3, [0, 0, 0]));
+    expect(useArmed.getState().armed).toMatchObject({ hint: "Click the secondary on the scan" });
+    await waitFor(() => expect(change).toHaveBeenCalledWith({ primary: { seeds: [7], surface: "plane" } }));
+    cleanup();
+    expect(useArmed.getState().armed).toBeNull();
   });
 });
 

@@ -12,6 +12,7 @@ import { nothingPointed, usePointed } from "../view/pointed";
 export function resetBench() {
   usePicks.getState().clear();
   useTool.getState().close();
+  useTool.getState().forget();
   useArmed.getState().arm(null);
   useSelecting.getState().set({ by: "click", through: false });
   useSeen.setState(asItIs);

@@ -1,16 +1,11 @@
 import { Button } from "antd";
-import { api, got } from "../api/client";
 import { type FactsOf, factsOf } from "../api/facts";
 import { useBench } from "../job/context";
-import { useArmed } from "../pick/armed";
 import { ProblemNote } from "../ui/ProblemNote";
 import { length, share } from "../units";
 import { usePassing } from "./passing";
+import { type AlignRole, useAlignPicking } from "./useAlignPicking";
 
-interface Pick {
-  seeds: number[];
-  surface: "auto" | "plane" | "cylinder";
-}
 interface Props {
   params: Record<string, unknown>;
   /** Facts of the step as it is built; a preview's come first. */
@@ -18,8 +13,7 @@ interface Props {
   onChange: (part: Record<string, unknown>) => void;
 }
 
-type Role = "primary" | "secondary" | "also";
-const ROLES: { role: Role; label: string; most: number; help: string }[] = [
+const ROLES: { role: AlignRole; label: string; most: number; help: string }[] = [
   { role: "primary", label: "Primary", most: 1, help: "a plane, or a hole" },
   { role: "secondary", label: "Secondary direction", most: 2, help: "a plane, a hole, or two holes" },
   { role: "also", label: "Also for the origin", most: 3, help: "more planes or bores that meet there" },
@@ -27,32 +21,10 @@ const ROLES: { role: Role; label: string; most: number; help: string }[] = [
 
 /** The surfaces an alignment rests on, picked on the scan, and what the scan does not agree to. */
 export function AlignPicks({ params, facts, onChange }: Props) {
-  const { job, scanKey, tell } = useBench();
-  const { armed, arm } = useArmed();
   const laid = usePassing((s) => s.laid);
   const said = factsOf(laid?.facts, "align") ?? facts;
+  const { list, put, waiting, ask } = useAlignPicking(params, onChange);
   if (params.by !== "datum" && params.by !== undefined) return <AlignFacts said={said} />;
-  const list = (role: Role) =>
-    role === "primary" ? (params.primary ? [params.primary as Pick] : []) : ((params[role] as Pick[]) ?? []);
-  const put = (role: Role, picks: Pick[]) => onChange({ [role]: role === "primary" ? (picks[0] ?? null) : picks });
-  const pick = (role: Role, most: number) => {
-    arm({
-      hint: `Click the ${role === "also" ? "surface" : role} on the scan`,
-      onFacet: (facet) => {
-        arm(null);
-        const kinds: ("plane" | "cylinder")[] = ["plane", "cylinder"];
-        const body = { scan: scanKey, seeds: [facet], removed: [], kinds, surface: "auto" as const };
-        got(api.POST("/api/jobs/{job_id}/grow", { params: { path: { job_id: job.id } }, body }))
-          .then((g) =>
-            put(
-              role,
-              [...list(role), { seeds: g.source_seeds, surface: g.surface.kind as "plane" | "cylinder" }].slice(-most),
-            ),
-          )
-          .catch(tell);
-      },
-    });
-  };
   return (
     <div className="align-picks">
       {ROLES.map(({ role, label, most, help }) => (
@@ -78,11 +50,7 @@ export function AlignPicks({ params, facts, onChange }: Props) {
           {list(role).length < most && (
             <div className="value-line">
               <span className="quiet small">{help}</span>
-              <Button
-                size="small"
-                type={armed?.onFacet && armed.hint.includes(role) ? "primary" : "default"}
-                onClick={() => pick(role, most)}
-              >
+              <Button size="small" type={waiting(role) ? "primary" : "default"} onClick={() => ask(role, most)}>
                 Pick
               </Button>
             </div>

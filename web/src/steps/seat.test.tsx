@@ -138,7 +138,11 @@ describe("pairs of a seat", () => {
     await waitFor(() => expect(names()).toEqual(["top", "bore"]));
     expect(kept()[1]).toMatchObject({ region: null, seeds: [77] });
     expect(log.find((a) => a.url.endsWith("/grow"))?.body).toMatchObject({ seeds: [400], surface: "cylinder" });
-    expect(useArmed.getState().armed).toBeNull();
+    // And the next one, until Escape.
+    expect(armed().hint).toMatch(/face to seat/);
+    act(() => armed().onFace!({ body: "x", key: "k3", index: 2, face: faces[2]! }));
+    act(() => armed().onFacet!(500, [0, 0, 0]));
+    await waitFor(() => expect(names()).toEqual(["top", "bore", faces[2]!.name]));
   });
 
   it("or the region first; pairing anew replaces, and it can be left", async () => {
@@ -151,7 +155,7 @@ describe("pairs of a seat", () => {
     act(() => armed().onFace!({ body: "x", key: "k3", index: 0, face: faces[0]! }));
     await waitFor(() => expect(kept()[0]).toMatchObject({ region: null, seeds: [77] }));
     expect(names()).toEqual(["top"]);
-    await userEvent.click(screen.getByRole("button", { name: "Pair by hand" }));
+    expect(armed().hint).toMatch(/region of the scan/);
     await userEvent.click(screen.getByRole("button", { name: "Stop pairing" }));
     expect(useArmed.getState().armed).toBeNull();
   });

@@ -27,6 +27,7 @@ export function useKeepDraft(): () => Promise<void> {
       const params = proposes ? { ...draft.params, operation: proposes } : draft.params;
       const id = crypto.randomUUID();
       if (!(await edit({ op: "add-step", id, kind: draft.kind, params }))) return;
+      useTool.getState().kept();
       const { kept, hidden } = kindView(draft.kind);
       if (hidden) useAppearance.setState((s) => ({ hidden: [...s.hidden, id] }));
       if (kept) open(kept);

@@ -10,8 +10,8 @@ export function useKeptInView() {
   const invalidate = useThree((s) => s.invalidate);
   const aspect = useThree((s) => s.size.width / Math.max(s.size.height, 1));
   const before = useRef(aspect);
-  // How far the camera was moved back for a narrower view, and where that left it.
-  const moved = useRef<{ mm: number; left: Vector3 } | null>(null);
+  // How far the camera was moved back for a view narrower than it was, and where that left it.
+  const moved = useRef<{ mm: number; left: Vector3; was: number } | null>(null);
   useEffect(() => {
     const was = before.current;
     before.current = aspect;
@@ -21,14 +21,15 @@ export function useKeptInView() {
     const own = moved.current;
     moved.current = null;
     if (own && aspect > was && camera.position.distanceTo(own.left) < 1e-6 * own.left.length()) {
-      camera.position.addScaledVector(back, -own.mm);
+      if (aspect < own.was) moved.current = own;
+      else camera.position.addScaledVector(back, -own.mm);
     } else {
       const mm = fartherFor(sceneBox(), camera, was, aspect);
       if (mm === null)
         camera.position.copy(standBack(camera.position, controls.target, Math.min(1, was) / Math.min(1, aspect)));
       else if (mm > 0) {
         camera.position.addScaledVector(back, mm);
-        moved.current = { mm, left: camera.position.clone() };
+        moved.current = { mm, left: camera.position.clone(), was };
       }
     }
     invalidate();
