@@ -1,7 +1,8 @@
 """How far the walls of an outline go on to either side of its plane: what a block over it usually reaches.
 
-Walls are facets square to the plane that stand over the outline. Followed from the plane outwards they end where too few of them are left;
-a face that closes the part soon after (their rim may be filleted or chamfered) says more precisely where.
+Walls are facets square to the plane that stand over the outline. Followed from the plane outwards they end where too few of them are left, or where
+most of them are gone at a wide face over the outline: what goes on from there is a boss on it. A face that closes the part soon after (their rim may
+be filleted or chamfered) says more precisely where.
 """
 
 from __future__ import annotations
@@ -25,6 +26,8 @@ Array = NDArray[np.float64]
 _LOOKED_AT = 60_000  # wall facets; more say nothing new
 _BINS = 60  # at most, over the part's height; never finer than the scan's own facets
 _STANDING = 0.3  # of the outline's length that must still have a wall
+_GOES_ON = 0.5  # of the walls so far, that still stand beyond a face: less of them are those of a boss on it
+_WIDE = 0.2  # of the outline's area, that such a face has
 _CLOSING = 0.05  # of the outline's area that a face must have to end a block
 _RIM = 0.12  # of the part's height: how far a rounded rim may lie between wall and face
 
@@ -41,19 +44,36 @@ class Reach:
     stands_ahead: bool = False
 
 
-def _ends(heights: Array, weights: Array, low: float, high: float, length: float, width: float) -> tuple[float, float]:
-    """How far bins that hold enough wall follow each other from height 0: below and above, mm."""
+def _ends(
+    walls: tuple[Array, Array],
+    faces: dict[int, tuple[Array, Array]],
+    low: float,
+    high: float,
+    length: float,
+    width: float,
+    wide: float,
+) -> tuple[float, float]:
+    """How far bins that hold enough wall follow each other from height 0: below and above, mm. walls, and faces looking out to either side: their
+    heights and areas over the outline · wide: mm², a face that what is left of the walls may stand on as another block."""
     bins = max(2, round((high - low) / width))
     edges = np.linspace(low, high, bins + 1)
-    held, _ = np.histogram(heights, edges, weights=weights)
+    held, _ = np.histogram(walls[0], edges, weights=walls[1])
     standing = held >= _STANDING * length * (edges[1] - edges[0])
     here = int(np.clip(np.searchsorted(edges, 0.0, side="right") - 1, 0, bins - 1))
-    first = last = here
-    while first > 0 and standing[first - 1]:
-        first -= 1
-    while last < bins - 1 and standing[last + 1]:
-        last += 1
-    return float(min(edges[first], 0.0)), float(max(edges[last + 1], 0.0))
+    ends = []
+    for way, (heights, areas) in sorted(faces.items()):
+        run = held[here::way]
+        some = standing[here::way]
+        count = max(1, len(some) if some.all() else int(np.argmin(some)))
+        flat = np.histogram(heights, edges, weights=areas)[0][here::way]
+        for k in range(1, count):
+            # A rim may be rounded: its face lies a bin or two further.
+            if run[k:count].max() < _GOES_ON * np.median(run[:k]) and flat[max(k - 2, 0) : k + 3].sum() >= wide:
+                count = k
+                break
+        last = here + way * (count - 1)
+        ends.append(float(min(edges[last], 0.0) if way < 0 else max(edges[last + 1], 0.0)))
+    return ends[0], ends[1]
 
 
 def _face_near(
@@ -137,21 +157,24 @@ def wall_reach(scan: PreparedScan, frame: PlaneFrame, rings: Sequence[Array]) ->
             out.append(None)
             continue
         length = float(shapely.LinearRing(ring).length)
-        ends = _ends(walls.heights[own], walls.areas[own], low, high, length, width)
+        # What closes a block looks outwards; of a pocket it is the other way round.
+        sides = {way: caps[way if depth % 2 == 0 else -way] for way in (-1, 1)}
+        over_it = {way: shapely.contains_xy(polygon, *c.flat.T) for way, c in sides.items()}
+        faces = {way: (c.heights[over_it[way]], c.areas[over_it[way]]) for way, c in sides.items()}
+        ends = _ends((walls.heights[own], walls.areas[own]), faces, low, high, length, width, _WIDE * polygon.area)
         found, stands = [], []
         for end, way in zip(ends, (-1, 1), strict=True):
-            # What closes a block looks outwards and lies over it; where it stands on something, that looks towards it and lies around it.
-            # Of a pocket it is the other way round.
+            # What closes a block lies over it; where it stands on something, that looks towards it and lies around it.
             out_of = way if depth % 2 == 0 else -way
             around = polygon.buffer((1 if depth % 2 == 0 else -1) * 4 * scan.edge_mm).symmetric_difference(polygon)
             at, on = None, False
-            for facing, over_it, share in ((out_of, polygon, _CLOSING), (-out_of, around, _STANDING)):
+            for facing, area, share in ((out_of, polygon, _CLOSING), (-out_of, around, _STANDING)):
                 if at is None:
                     on = facing != out_of
                     some = caps[facing]
                     near = np.abs(some.heights - end) < rim + 2 * width
-                    near[near] = shapely.contains_xy(over_it, some.flat[near, 0], some.flat[near, 1])
-                    least = share * over_it.area
+                    near[near] = shapely.contains_xy(area, some.flat[near, 0], some.flat[near, 1])
+                    least = share * area.area
                     at = _face_near(some.heights[near], some.areas[near], end, way, least, rim, width)
             found.append(end if at is None else at)
             stands.append(on and at is not None)

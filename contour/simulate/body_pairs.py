@@ -17,8 +17,8 @@ from contour.solid.shape import NamedShape
 __all__ = ["KINDS", "Pair", "PairKind", "Plain", "random_pair"]
 
 Array = NDArray[np.float64]
-PairKind = Literal["coincident", "tangent", "grazing", "equal cylinders", "nested"]
-KINDS: tuple[PairKind, ...] = ("coincident", "tangent", "grazing", "equal cylinders", "nested")
+PairKind = Literal["coincident", "tangent", "grazing", "equal cylinders", "nested", "edge on a wall"]
+KINDS: tuple[PairKind, ...] = ("coincident", "tangent", "grazing", "equal cylinders", "nested", "edge on a wall")
 Meets = Literal["volume", "within", "face", "thinly", "not"]
 
 
@@ -167,6 +167,21 @@ def _nested(rng: np.random.Generator) -> Pair:
     return Pair("nested", a, _bar(at, f.u, (-r, r), r, "b"), "within")
 
 
+def _edge_on_wall(rng: np.random.Generator) -> Pair:
+    """A block two or one of whose edges lie on a bar's wall: a web that begins where the boss is as wide as it, or behind, so that its sides leave the boss
+    a second time."""
+    f = _anywhere(rng)
+    r, z = float(rng.uniform(4, 20)), (0.0, _size(rng))
+    turn = float(rng.uniform(0, 2 * np.pi))
+    web = plane_frame(f.origin, f.normal, np.cos(turn) * f.u + np.sin(turn) * f.v)
+    begin = float(rng.choice([0.0, rng.uniform(-0.9, 0.9)])) * r
+    half = float(np.sqrt(r * r - begin * begin))
+    sides = (-half, half) if rng.random() < 0.5 else (-float(rng.uniform(0.1, 0.8)) * half, half)
+    a = _bar(f.origin, f.normal, z, r, "a")
+    heights = _within(rng, z) if rng.random() < 0.7 else (z[0], z[1])
+    return Pair("edge on a wall", a, _block(web, (begin, r + _size(rng)), sides, heights, "b"), "volume")
+
+
 def random_pair(kind: PairKind, seed: int) -> Pair:
     """The same pair for the same kind and seed, mm."""
     rng = np.random.default_rng([KINDS.index(kind), seed])
@@ -177,4 +192,6 @@ def random_pair(kind: PairKind, seed: int) -> Pair:
     if kind == "grazing":
         gap = float(10 ** rng.uniform(-5, -2)) * float(rng.choice([-1, 1]))
         return _against(rng, gap, kind)
+    if kind == "edge on a wall":
+        return _edge_on_wall(rng)
     return _equal(rng) if kind == "equal cylinders" else _nested(rng)

@@ -11,6 +11,7 @@ from OCP.TopoDS import TopoDS_Shape
 from contour.recipe.problem import ContourError, Where
 from contour.solid.agreement import meeting_place, misplaced
 from contour.solid.gate import require_pieces, require_solid
+from contour.solid.inner_edges import without_inner_edges
 from contour.solid.mass import volume
 from contour.solid.shape import NamedShape, faces, shape_list
 from contour.solid.topology.history import History, OperationHistory
@@ -78,6 +79,8 @@ def _operate(body: NamedShape, tool: NamedShape, operation: Operation, closeness
             remedy="change a value a little so that faces do not almost touch",
         )
     passes: _Passes = [(OperationHistory(op), op.Shape())]
+    if cleared := without_inner_edges(op.Shape()):
+        passes.append(cleared)
     for _ in range(3):
         # One pass joins planes but leaves whole cylinders in two; the next one joins those.
         unify = ShapeUpgrade_UnifySameDomain(passes[-1][1], True, True, False)

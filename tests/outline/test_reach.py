@@ -11,6 +11,7 @@ from contour.mesh.prepare import prepare_scan
 from contour.outline.reach import Reach, outline_reach, shared_reach, wall_reach
 from contour.outline.section import section_loops
 from contour.simulate.scanner import ScanSettings, virtual_scan
+from contour.sketch.entities import Entity
 from contour.solid.boolean import combine
 from demo.bracket import prism, rounded_rectangle, whole_circle
 from tests.conftest import raw_scan
@@ -44,6 +45,20 @@ def test_a_plate_ends_at_its_faces_though_a_boss_goes_on(stepped, z, way):
     assert (below, above) == pytest.approx((z, 8 - z), abs=0.02)
     assert (plate.within, hole.within) == (0, 1)
     assert hole.behind + hole.ahead == pytest.approx(8, abs=1.5)
+
+
+def test_a_web_ends_at_its_faces_though_bosses_make_up_much_of_its_outline():
+    """A lever: the walls of its two bosses are more than a third of what is seen of the web, and go on above it and below."""
+    corners = [(0.0, 11.0), (60.0, 9.0), (60.0, -9.0), (0.0, -11.0)]
+    sides = [Entity(f"w{k}", "line", corners[k], corners[(k + 1) % 4]) for k in range(4)]
+    body = prism(sides, (0, 0, 4), Z, 8, "web")
+    for x, r, low, high in ((0.0, 11.0, 0.0, 20.0), (60.0, 9.0, 2.0, 15.0)):
+        body = combine(body, prism([whole_circle(x, 0, r, f"b{x:g}")], (0, 0, low), Z, high - low, f"boss{x:g}"), "add")
+    made = virtual_scan(exact_arrays(body.shape), ScanSettings(spacing_mm=0.8, noise_mm=0.02, seed=9))
+    scan = prepare_scan(raw_scan(made.vertices[made.facets]), 1.0)
+    for z in (6.0, 8.0, 10.0):
+        (lever,) = reaches(scan, z)
+        assert (lever.behind, lever.ahead) == pytest.approx((z - 4, 12 - z), abs=0.05)
 
 
 def test_a_boss_ends_on_the_plate_and_a_bore_on_its_floor(stepped):

@@ -9,7 +9,9 @@ import pytest
 from contour.exchange.step import write_step
 from contour.geometry.frames import plane_frame
 from contour.recipe.problem import ContourError
+from contour.simulate.body_pairs import random_pair
 from contour.sketch.entities import Entity, Sketch, find_profiles
+from contour.solid.agreement import sides
 from contour.solid.boolean import combine, common_volume
 from contour.solid.extent import bounds
 from contour.solid.extrude import extrude
@@ -17,7 +19,7 @@ from contour.solid.face_geometry import face_kinds
 from contour.solid.from_file import read_shape_file
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
-from contour.solid.shape import read_shape, write_shape
+from contour.solid.shape import faces, read_shape, write_shape
 from contour.solid.tessellate import tessellate
 from contour.solid.topology.edges import edge_names
 from tests.conftest import circle, prism, rectangle
@@ -166,6 +168,24 @@ def test_triangles_are_closed_outward_and_know_their_edges(drilled_block):
     # every border side is shared by two faces, so senses cancel edge by edge
     assert mesh.side_sense[border].sum() == 0
     assert set(mesh.face) == set(range(7))
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_web_whose_edges_lie_on_a_boss_joins_it(seed):
+    """The kernel leaves the edge behind in the middle of the boss's wall, where it closes nothing."""
+    pair = random_pair("edge on a wall", seed)
+    made = combine(pair.a.shape, pair.b.shape, "add")
+    assert check_solid(made.shape).closed
+    assert len(made.names) == len(faces(made.shape)) == len(set(made.names))
+    low, high = bounds(made.shape)
+    places = low + (high - low) * np.random.default_rng(seed).uniform(size=(4000, 3))
+    deep = np.maximum(pair.a.depth(places), pair.b.depth(places))
+    share = np.mean(deep > 0)
+    assert volume(made.shape) == pytest.approx(share * np.prod(high - low), rel=0.06)
+    clear = places[np.abs(deep) > 1e-3][:300]
+    assert (sides(made.shape, clear) > 0).tolist() == (
+        np.maximum(pair.a.depth(clear), pair.b.depth(clear)) > 0
+    ).tolist()
 
 
 def test_a_volume_is_found_where_the_middle_of_all_edges_lies_in_a_face():

@@ -1,15 +1,33 @@
-import { InputNumber, Switch } from "antd";
+import { InputNumber, Segmented, Switch } from "antd";
+import type { Vec3 } from "../api/build";
 import { useTool } from "../sheets/tool";
 import { Several } from "./Several";
 import { WhereToCut } from "./WhereToCut";
+
+const ACROSS = ["x", "y", "z"] as const;
+const axis = (k: number) => [0, 1, 2].map((i) => (i === k ? 1 : 0)) as Vec3;
 
 /** How the plane is turned, whether the view is opened at it, how many there are, and where they would tell the most. */
 export function PlaneControls() {
   const draft = useTool((s) => s.section)!;
   const set = useTool((s) => s.setSection);
   const recut = useTool((s) => s.recut);
+  // A plane that belongs to nothing stands across one of the part's own directions.
+  const across = draft.region ? -1 : ACROSS.findIndex((_, k) => draft.normal[k] === 1);
   return (
     <>
+      {across >= 0 && (
+        <div className="value-line gap">
+          <span className="quiet">across</span>
+          <Segmented
+            size="small"
+            aria-label="Across"
+            options={ACROSS.map((label, value) => ({ label, value }))}
+            value={across}
+            onChange={(k) => recut({ normal: axis(k), turnU: 0, turnV: 0 })}
+          />
+        </div>
+      )}
       <div className="value-line turns">
         <span className="quiet">turned</span>
         {(["turnU", "turnV"] as const).map((k) => (

@@ -1,4 +1,4 @@
-import { screen, waitFor } from "@testing-library/react";
+import { cleanup, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import type { SectionOut } from "../api/client";
@@ -7,6 +7,7 @@ import { resetBench } from "../shell/reset";
 import { answering, onBench, sampleJob } from "../test/bench";
 import { AlongFace } from "./AlongFace";
 import { plainSection } from "./draft";
+import { PlaneControls } from "./PlaneControls";
 import { PutRight } from "./PutRight";
 import { structureOf } from "./pieces";
 import { Several } from "./Several";
@@ -54,6 +55,18 @@ describe("what a section may be", () => {
     onBench(<AlongFace along={{ area: 12, below: null, above: null }} />, sampleJob());
     expect(screen.getByText(/move it into the part/)).toBeInTheDocument();
     expect(screen.queryByRole("button")).toBeNull();
+  });
+
+  it("a plane that belongs to nothing can stand across another of the part's directions", async () => {
+    answering(() => []);
+    open({ normal: [1, 0, 0], turnU: 3 });
+    onBench(<PlaneControls />, sampleJob());
+    await userEvent.click(screen.getByText("z"));
+    expect(useTool.getState().section).toMatchObject({ normal: [0, 0, 1], turnU: 0 });
+    cleanup();
+    open({ region: "r" });
+    onBench(<PlaneControls />, sampleJob());
+    expect(screen.queryByText("across")).toBeNull();
   });
 
   it("a place to cut moves the plane there, square again", async () => {
