@@ -29,6 +29,7 @@ class StartOut(Schema):
     least: int
     most: int
     second: str
+    title: str
     seldom: bool
     also: dict[str, Any]
 

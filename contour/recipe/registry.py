@@ -112,7 +112,8 @@ class Start:
     """A selection that begins a kind of step. takes: kind of reference of what is selected · into: the parameter it goes into ·
     shapes: of surface or curve, that it must have (empty: any) · least, most: how many there have to be · second: where the second of two goes, if not beside the
     first · also: what else the step
-    begins with, where the defaults of its fields would do nothing · seldom: offered under *More …* there."""
+    begins with, where the defaults of its fields would do nothing · title: what it makes of that, where the kind's own says too little · seldom: offered
+    under *More …* there. A region that a bore has left is a ``hole``, not a ``cylinder``."""
 
     takes: str
     into: str
@@ -121,6 +122,7 @@ class Start:
     most: int = 500
     second: str = ""
     also: Mapping[str, Any] = field(default_factory=dict)
+    title: str = ""
     seldom: bool = False
 
 

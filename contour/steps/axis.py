@@ -110,6 +110,7 @@ KIND: StepKind[Params] = StepKind(
     starts=(
         Start("edge", "axis", ("line", "circle"), most=1),
         Start("face", "axis", ("cylinder", "cone", "torus"), most=1),
+        Start("region", "axis", ("cylinder", "hole", "cone", "torus"), most=1, also={"by": "round"}),
     ),
     reads=_reads,
 )

@@ -278,5 +278,5 @@ KIND: StepKind[Params] = StepKind(
     measures={"volume": "volume", "area": "area", "diameter": "length", "depth": "length", "circle": "length"},
     reads=_reads,
     carries=("points", "axes", "between", "around"),
-    starts=(Start("face", "face", most=1),),
+    starts=(Start("face", "face", most=1), Start("region", "axes", ("hole",), also={"by": "axes"})),
 )

@@ -115,6 +115,7 @@ KIND: StepKind[Params] = StepKind(
         Start("edge", "first", least=2, most=2, second="second", also={"what": "between"}),
         Start("face", "first", least=2, most=2, second="second", also={"what": "between"}),
         Start("body", "body", most=1, also={"what": "volume"}),
+        Start("region", "first", ("cylinder", "hole", "cone", "sphere", "torus"), most=1, also={"what": "size"}),
     ),
     measures={
         "distance": "length",

@@ -262,7 +262,10 @@ KIND: StepKind[Params] = StepKind(
     key_value="offset",
     run=_run,
     facts=PlaneFacts,
-    starts=(Start("face", "plane", ("plane",), most=1, seldom=True),),
+    starts=(
+        Start("face", "plane", ("plane",), most=1, seldom=True),
+        Start("region", "plane", ("plane",), most=1, also={"by": "parallel"}, seldom=True),
+    ),
     reads=lambda p: frozenset(_NEEDED[p.by]),
     measures={"agree": "number"},
 )

@@ -24,7 +24,7 @@ from contour.present.operation import (
 from contour.present.places import axis_at, plane_at, point_at
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.reference import AxisRef, PlaneRef, PointRef
-from contour.recipe.registry import Handle, Inputs, Outcome, StepKind
+from contour.recipe.registry import Handle, Inputs, Outcome, Start, StepKind
 from contour.recipe.values import Length, Value
 
 if TYPE_CHECKING:
@@ -295,4 +295,14 @@ KIND: StepKind[Params] = StepKind(
     measures={"volume": "volume", "area": "area"},
     reads=_reads,
     carries=("axis", "plane", "at", "to"),
+    starts=(
+        Start(
+            "region",
+            "axis",
+            ("cylinder", "hole"),
+            most=1,
+            also={"form": "cylinder", "as_found": True},
+            title="Cylinder",
+        ),
+    ),
 )

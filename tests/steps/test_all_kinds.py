@@ -144,3 +144,18 @@ def test_a_name_is_followed_into_every_value_and_renaming_twice_is_renaming_once
         v.text == "size_b / 2" for v in values_in(KINDS[kind].params.model_validate(once.steps[0].params)).values()
     )
     assert lengths == json.dumps(params).count("size_a / 2")
+
+
+@pytest.mark.parametrize("kind", [k for k, v in KINDS.items() if v.starts])
+def test_what_begins_it_goes_into_fields_that_it_has(kind):
+    """A slip here would make a button that does nothing."""
+    fields = {f.name: f for f in fields_of(KINDS[kind].params)}
+    for start in KINDS[kind].starts:
+        into = fields[start.into]
+        assert into.type in ("refs", "ref", "face", "edge"), start
+        assert into.type == "refs" or start.most == 1 or start.second, start
+        assert not start.second or start.second in fields
+        for name, value in start.also.items():
+            assert name in fields, (start, name)
+            if fields[name].options:
+                assert value in fields[name].options, (start, name)

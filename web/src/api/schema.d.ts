@@ -2108,6 +2108,8 @@ export interface components {
             most: number;
             /** Second */
             second: string;
+            /** Title */
+            title: string;
             /** Seldom */
             seldom: boolean;
             /** Also */

@@ -1,24 +1,25 @@
 import { Button } from "antd";
-import { useTool } from "../sheets/tool";
+import { useKinds } from "../api/kinds";
+import { byRegion } from "../pick/begunBy";
+import { MoreKinds } from "../pick/MoreKinds";
+import type { Begun } from "../pick/starts";
+import { useBegin } from "../sheets/useBegin";
 
-/** What usually follows from a region: construction geometry of it, and its size as a lasting measurement. */
-export function FromRegion({ region, kind }: { region: string; kind: string }) {
-  const openDraft = useTool((s) => s.openDraft);
-  const ref = { id: region };
-  if (kind === "plane")
-    return (
-      <Button onClick={() => openDraft({ kind: "plane", params: { by: "parallel", plane: ref } })}>
-        Plane from it
-      </Button>
-    );
+/** What usually follows from a region: what the kinds of steps declare that begin with one. */
+export function FromRegion({ region, shape }: { region: string; shape: string }) {
+  const begin = useBegin();
+  const offers = byRegion(useKinds(), shape, region);
+  const open = ({ kind, params }: Begun) => begin(kind, params);
   return (
     <>
-      {kind !== "sphere" && (
-        <Button onClick={() => openDraft({ kind: "axis", params: { by: "round", axis: ref } })}>Axis of it</Button>
-      )}
-      <Button onClick={() => openDraft({ kind: "measurement", params: { what: "size", first: ref } })}>
-        Measure it
-      </Button>
+      {offers
+        .filter((o) => !o.seldom)
+        .map((o) => (
+          <Button key={o.kind.id} title={o.kind.help} onClick={() => open(o)}>
+            {o.title}
+          </Button>
+        ))}
+      <MoreKinds offers={offers.filter((o) => o.seldom)} onBegin={open} />
     </>
   );
 }

@@ -1,4 +1,4 @@
-import { act, screen, waitFor } from "@testing-library/react";
+import { act, cleanup, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import type { StepFacts, StepState } from "../api/build";
@@ -87,11 +87,22 @@ describe("on the bench", () => {
   });
 
   it("a region offers what it can give", async () => {
-    onBench(<FromRegion region="r" kind="cylinder" />, sampleJob());
-    await userEvent.click(screen.getByRole("button", { name: "Axis of it" }));
-    expect(useTool.getState().draft).toEqual({ kind: "axis", params: { by: "round", axis: { id: "r" } } });
-    await userEvent.click(screen.getByRole("button", { name: "Measure it" }));
-    expect(useTool.getState().draft?.params).toEqual({ what: "size", first: { id: "r" } });
+    onBench(<FromRegion region="r" shape="cylinder" />, sampleJob());
+    await userEvent.click(screen.getByRole("button", { name: "Axis" }));
+    expect(useTool.getState().draft).toMatchObject({ kind: "axis", params: { by: "round", axis: { id: "r" } } });
+    await userEvent.click(screen.getByRole("button", { name: "Measurement" }));
+    expect(useTool.getState().draft?.params).toMatchObject({ what: "size", first: { id: "r" } });
+    // As wide and as long as it was found, and on the body that is there.
+    await userEvent.click(screen.getByRole("button", { name: "Cylinder" }));
+    expect(useTool.getState().draft).toMatchObject({
+      kind: "primitive",
+      params: { as_found: true, axis: { id: "r" }, operation: "add" },
+    });
+    expect(screen.queryByRole("button", { name: "Hole" })).toBeNull();
+    cleanup();
+    onBench(<FromRegion region="r" shape="hole" />, sampleJob());
+    await userEvent.click(screen.getByRole("button", { name: "Hole" }));
+    expect(useTool.getState().draft).toMatchObject({ kind: "hole", params: { by: "axes", axes: [{ id: "r" }] } });
   });
 
   it("a place is chosen from the list, or waits for one pick in the view and takes it", async () => {

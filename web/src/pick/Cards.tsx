@@ -1,7 +1,10 @@
+import { useKinds } from "../api/kinds";
 import { useBench } from "../job/context";
 import { useOpenSection } from "../section/useOpenSection";
+import { useBegin } from "../sheets/useBegin";
 import { useNewSketch } from "../sketch/useNewSketch";
 import { BodyCard } from "./BodyCard";
+import { byRegion, regionShape } from "./begunBy";
 import { CardHost } from "./CardHost";
 import { EdgeCard } from "./EdgeCard";
 import { FaceCard } from "./FaceCard";
@@ -18,11 +21,23 @@ export function Cards({ onFrame }: { onFrame: { current: () => void } }) {
   const keep = useKeepRegion();
   const section = useOpenSection();
   const draw = useNewSketch();
+  const begin = useBegin();
+  const kinds = useKinds();
   const cut = async () => {
-    if (grown?.surface.kind !== "plane") return;
-    const { origin, axis } = grown.surface;
+    if (!grown) return;
+    const { kind, origin, axis } = grown.surface;
     const id = await keep();
-    if (id) section.at(id, origin, axis, { around: origin });
+    if (!id) return;
+    if (kind === "plane") section.at(id, origin, axis, { around: origin });
+    else section.at(id, origin, axis, { source: "radial", offset: "0 mm" });
+  };
+  /** A step of what is picked: that becomes a region first. */
+  const start = async (kind: string) => {
+    if (!grown) return;
+    const { surface } = grown;
+    const id = await keep();
+    const offer = id && byRegion(kinds, regionShape(surface), id).find((o) => o.kind.id === kind);
+    if (offer) begin(offer.kind, offer.params);
   };
   const card =
     picks.bodies.length > 0 ? (
@@ -38,6 +53,7 @@ export function Cards({ onFrame }: { onFrame: { current: () => void } }) {
         problem={problem}
         onKeep={() => void keep()}
         onSection={() => void cut().catch(tell)}
+        onBegin={(kind) => void start(kind).catch(tell)}
         onDraw={() => void keep().then((id) => (id ? draw({ id }) : undefined))}
       />
     ) : null;

@@ -8,7 +8,7 @@ export function MoreKinds({
   size,
 }: { offers: Begun[]; onBegin: (b: Begun) => void } & Pick<ButtonProps, "size">) {
   if (!offers.length) return null;
-  const items = offers.map(({ kind }) => ({ key: kind.id, label: kind.title, title: kind.help }));
+  const items = offers.map(({ kind, title }) => ({ key: kind.id, label: title, title: kind.help }));
   const open = (id: string) => {
     const offer = offers.find(({ kind }) => kind.id === id);
     if (offer) onBegin(offer);

@@ -1,6 +1,7 @@
 import { Button, Segmented, Tooltip } from "antd";
 import type { GrowOut } from "../api/client";
 import { ProblemError } from "../api/client";
+import { useKinds } from "../api/kinds";
 import { useBench } from "../job/context";
 import { Glyph } from "../ui/Glyph";
 import { LengthInput } from "../ui/LengthInput";
@@ -8,8 +9,10 @@ import { ProblemNote } from "../ui/ProblemNote";
 import { surfaceName, surfaceSize } from "../ui/surfaces";
 import { area, count, length } from "../units";
 import { showPlace } from "../view/showPlace";
-import { faceOn, goTo } from "../view/stage";
+import { byRegion, regionShape } from "./begunBy";
+import { MoreKinds } from "./MoreKinds";
 import { type SurfaceChoice, usePicks } from "./picks";
+import { type RegionDoes, regionActions } from "./regionActions";
 import { SaveSet } from "./SaveSet";
 import { useCardKeys } from "./useCardKeys";
 
@@ -23,38 +26,20 @@ const KINDS: { label: string; value: SurfaceChoice }[] = [
 ];
 const kindWord = (kind: SurfaceChoice) => KINDS.find((k) => k.value === kind)?.label ?? kind;
 
-interface Props {
+interface Props extends RegionDoes {
   grown: GrowOut | undefined;
   /** Facets that are in hand, in the view's numbering. */
   facets: Uint32Array | null;
   problem: Error | null;
-  onKeep: () => void;
-  onSection: () => void;
-  onDraw: () => void;
 }
 
 /** What is picked, in plain words, and the few things that can be done with just that. */
-export function SelectionCard({ grown, facets, problem, onKeep, onSection, onDraw }: Props) {
+export function SelectionCard({ grown, facets, problem, ...does }: Props) {
   const { unit } = useBench();
+  const kinds = useKinds();
   const picks = usePicks();
-  const plane = grown?.surface.kind === "plane";
-  const actions = grown
-    ? [
-        { key: "1", text: "Keep as a region", run: onKeep, hint: "adds it to the step list" },
-        ...(plane ? [{ key: "2", text: "Cut a section", run: onSection, hint: "a section plane parallel to it" }] : []),
-        ...(plane
-          ? [
-              {
-                key: "3",
-                text: "Look straight at it",
-                run: () => faceOn(grown.surface.origin, grown.surface.axis),
-                hint: "turns the view",
-              },
-            ]
-          : [{ key: "3", text: "Go there", run: () => picks.anchor && goTo(picks.anchor), hint: "moves the view" }]),
-        ...(plane ? [{ key: "4", text: "Draw on it", run: onDraw, hint: "a sketch in this plane" }] : []),
-      ]
-    : [];
+  const offers = grown ? byRegion(kinds, regionShape(grown.surface), "") : [];
+  const actions = grown ? regionActions(grown, picks.anchor, offers, does) : [];
   useCardKeys(actions);
   return (
     <section className="card" aria-label="Selection">
@@ -107,9 +92,10 @@ export function SelectionCard({ grown, facets, problem, onKeep, onSection, onDra
       <div className="card-actions">
         {actions.map((a) => (
           <Button key={a.key} size="small" onClick={a.run} title={a.hint}>
-            <kbd>{a.key}</kbd> {a.text}
+            {a.key && <kbd>{a.key}</kbd>} {a.text}
           </Button>
         ))}
+        <MoreKinds offers={offers.filter((o) => o.seldom)} onBegin={({ kind }) => does.onBegin(kind.id)} size="small" />
         <SaveSet facets={facets} />
         <Button size="small" type="text" onClick={picks.clear}>
           <kbd>Esc</kbd> Clear selection

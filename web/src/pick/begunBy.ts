@@ -34,6 +34,14 @@ export function byEdges(kinds: Kinds, edges: readonly EdgePick[]): Begun[] {
 export const byBodies = (kinds: Kinds, bodies: readonly BodyPick[]): Begun[] =>
   begun(kinds, { takes: "body", shapes: [], refs: bodies.map((b) => ({ id: b.body })) });
 
+/** What a bore has left is a hole: it begins other things than the outside of a boss. */
+export const regionShape = ({ kind, outward }: { kind: string; outward: number }): string =>
+  kind === "cylinder" && outward < 0 ? "hole" : kind;
+
+/** Of a region of a shape, kept or about to be. */
+export const byRegion = (kinds: Kinds, shape: string, id: string): Begun[] =>
+  begun(kinds, { takes: "region", shapes: [shape], refs: [{ id }] });
+
 /** Of whatever is picked; nothing where nothing is. */
 export function byPicks(kinds: Kinds, { faces, edges, bodies }: Picked): Begun[] {
   if (faces.length) return byFaces(kinds, faces);

@@ -16,9 +16,10 @@ export function plainParams(fields: readonly Field[]): Record<string, unknown> {
   );
 }
 
-/** A step that could be begun. seldom: it stands under *More …*. */
+/** A step that could be begun. title: what it makes of the selection · seldom: it stands under *More …*. */
 export interface Begun {
   kind: Kind;
+  title: string;
   params: Record<string, unknown>;
   seldom: boolean;
 }
@@ -40,6 +41,7 @@ export function begun(kinds: Record<string, Kind>, selected: Selected): Begun[] 
     return [
       {
         kind,
+        title: start.title || kind.title,
         seldom: start.seldom,
         particular: start.shapes.length > 0,
         params: { ...plainParams(kind.fields), ...start.also, [start.into]: value, ...other },
@@ -48,5 +50,7 @@ export function begun(kinds: Record<string, Kind>, selected: Selected): Begun[] 
   });
   // What works on the body comes before what is only made from it, and what asks for just this shape before what takes any.
   const rank = (b: (typeof found)[number]) => 2 * Number(b.kind.makes === "body") + Number(b.particular);
-  return found.sort((a, b) => rank(b) - rank(a)).map(({ kind, params, seldom }) => ({ kind, params, seldom }));
+  return found
+    .sort((a, b) => rank(b) - rank(a))
+    .map(({ kind, title, params, seldom }) => ({ kind, title, params, seldom }));
 }

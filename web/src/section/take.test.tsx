@@ -1,10 +1,11 @@
-import { cleanup, screen } from "@testing-library/react";
+import { cleanup, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { SectionOut } from "../api/client";
 import { useTool } from "../sheets/tool";
 import { resetBench } from "../shell/reset";
 import { type Asked, answering, onBench, sampleJob } from "../test/bench";
+import { useAppearance } from "../view/appearance";
 import { plainSection } from "./draft";
 import { Related } from "./Related";
 import { useTakeSection } from "./useTakeSection";
@@ -50,6 +51,17 @@ describe("a section that is taken", () => {
     const params = { scan: { id: "s" }, source: "section", plane: { id: "r" }, offset: { text: "-4 mm" }, ...drawing };
     expect(edit).toHaveBeenCalledWith(expect.objectContaining({ op: "add-step", kind: "sketch", params: expect.objectContaining({ ...params, offset: expect.objectContaining(params.offset) }) })); // biome-ignore format: one call
     expect(useTool.getState().draft).toMatchObject({ kind: "extrude" });
+  });
+
+  it("makes a plane that belongs to nothing a step of its own, which does not cover the part", async () => {
+    begun({ region: null });
+    answering(() => ({ drawing }));
+    const edit = onBench(<Take of={fitted()} />, sampleJob());
+    await userEvent.click(screen.getByRole("button", { name: "take" }));
+    await waitFor(() => expect(edit).toHaveBeenCalled());
+    const { steps } = edit.mock.calls[0]![0] as unknown as { steps: { id: string; kind: string }[] };
+    expect(steps.map((s) => s.kind)).toEqual(["plane", "sketch"]);
+    expect(useAppearance.getState().hidden).toEqual([steps[0]!.id]);
   });
 
   it("holds nothing but what was fitted so where that is switched off", async () => {

@@ -1,4 +1,4 @@
-import { act, screen } from "@testing-library/react";
+import { act, cleanup, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { FaceFacts, GrowOut, SectionOut } from "../api/client";
@@ -44,50 +44,45 @@ const section = {
   ],
 } as unknown as SectionOut;
 
+const idle = { facets: null, problem: null, onKeep: vi.fn(), onSection: vi.fn(), onDraw: vi.fn(), onBegin: vi.fn() };
+
 describe("cards and sheets", () => {
   beforeEach(resetBench);
 
   it("kinds that there was no time for are named, in the words of the choice above", () => {
     usePicks.getState().start(5, [0, 0, 0]);
     const some = { ...grown("plane"), untried: ["cone", "torus"] } as GrowOut;
-    onBench(
-      <SelectionCard facets={null} grown={some} problem={null} onKeep={vi.fn()} onSection={vi.fn()} onDraw={vi.fn()} />,
-    );
+    onBench(<SelectionCard {...idle} grown={some} />);
     expect(screen.getByText(/no time to try cone, torus/)).toBeInTheDocument();
   });
 
   it("a plane offers a section, a bore does not", () => {
     usePicks.getState().start(5, [0, 0, 0]);
-    onBench(
-      <SelectionCard
-        facets={null}
-        grown={grown("plane")}
-        problem={null}
-        onKeep={vi.fn()}
-        onSection={vi.fn()}
-        onDraw={vi.fn()}
-      />,
-    );
+    onBench(<SelectionCard {...idle} grown={grown("plane")} />);
     expect(screen.getByRole("heading")).toHaveTextContent("Plane, flat within 0.06 mm");
     expect(screen.getByRole("button", { name: /Cut a section/ })).toBeInTheDocument();
   });
 
   it("a bore says its diameter, and digits run the actions", async () => {
     const keep = vi.fn();
-    onBench(
-      <SelectionCard
-        facets={null}
-        grown={grown("cylinder", -1)}
-        problem={null}
-        onKeep={keep}
-        onSection={vi.fn()}
-        onDraw={vi.fn()}
-      />,
-    );
+    onBench(<SelectionCard {...idle} grown={grown("cylinder", -1)} onKeep={keep} />);
     expect(screen.getByRole("heading")).toHaveTextContent("Hole, Ø 18.02 mm");
     expect(screen.queryByRole("button", { name: /Cut a section/ })).toBeNull();
     await userEvent.keyboard("1");
     expect(keep).toHaveBeenCalledTimes(1);
+    expect(screen.getByRole("button", { name: /Turned profile/ })).toBeInTheDocument();
+  });
+
+  it("begins the kinds of steps that declare it: of a hole others than of a boss", async () => {
+    const begin = vi.fn();
+    onBench(<SelectionCard {...idle} grown={grown("cylinder", -1)} onBegin={begin} />);
+    await userEvent.click(await screen.findByRole("button", { name: /Hole$/ }));
+    expect(begin).toHaveBeenCalledWith("hole");
+    cleanup();
+    onBench(<SelectionCard {...idle} grown={grown("cylinder")} onBegin={begin} />);
+    await userEvent.click(await screen.findByRole("button", { name: /Cylinder$/ }));
+    expect(begin).toHaveBeenCalledWith("primitive");
+    expect(screen.queryByRole("button", { name: /Hole$/ })).toBeNull();
   });
 
   it("a pick on nothing says why and what to try", () => {
@@ -95,16 +90,7 @@ describe("cards and sheets", () => {
       { code: "fit-failed", message: "no plane or cylinder here", remedy: "pick further from the edge" },
       422,
     );
-    onBench(
-      <SelectionCard
-        facets={null}
-        grown={undefined}
-        problem={problem}
-        onKeep={vi.fn()}
-        onSection={vi.fn()}
-        onDraw={vi.fn()}
-      />,
-    );
+    onBench(<SelectionCard {...idle} grown={undefined} problem={problem} />);
     expect(screen.getByRole("alert")).toHaveTextContent("Try: pick further from the edge");
   });
 

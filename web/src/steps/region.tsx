@@ -3,6 +3,7 @@ import type { Step } from "../api/client";
 import { factsOf } from "../api/facts";
 import { FromRegion } from "../construct/FromRegion";
 import { useBench } from "../job/context";
+import { regionShape } from "../pick/begunBy";
 import { RegionTools } from "../regions/RegionTools";
 import { surfaceName, surfaceSize } from "../ui/surfaces";
 import { area, count, length, type Unit } from "../units";
@@ -27,7 +28,9 @@ function Below({ params, step, state, onChange }: PartProps) {
 
 function Actions({ step, state }: { step: Step; state: StepState }) {
   const facts = factsOf(state.facts, "region");
-  return facts && <FromRegion region={step.id} kind={facts.kind} />;
+  return (
+    facts && <FromRegion region={step.id} shape={regionShape({ kind: facts.kind, outward: facts.inside ? -1 : 1 })} />
+  );
 }
 
 /** What a person would ask of it: how large, and where it has no size, what it is. How far facets may lie off is in its sheet. */
