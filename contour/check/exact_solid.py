@@ -16,7 +16,7 @@ __all__ = ["EXACT_VERSION", "FACE_ROW", "FREE", "SPLINE", "ExactSolid", "load_ex
 FREE, SPLINE = 0, 6  # beside the codes of contour.geometry.surface_rows
 FACE_ROW = 13
 
-EXACT_VERSION = 4  # of the arrays kept beside a body, and of what is measured by them
+EXACT_VERSION = 5  # of the arrays kept beside a body, and of what is measured by them
 
 
 @dataclass(frozen=True, slots=True)

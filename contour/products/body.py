@@ -114,7 +114,7 @@ def save_coarse_view(product: BodyProduct, folder: Path) -> None:
     _save_view(tessellate(read_shape(product.brep), chord_mm=_COARSE_MM, sides=False), folder)
 
 
-_BESIDE_VERSION = 5  # topology.json, edges of the view by number
+_BESIDE_VERSION = 6  # topology.json, edges of the view by number
 
 KIND = ProductKind(
     "body",

@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRep import BRep_Tool
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.BRepTools import BRepTools
 from OCP.IMeshTools import IMeshTools_MeshAlgoType, IMeshTools_Parameters
 from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
-from OCP.TopoDS import TopoDS, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Face, TopoDS_Shape
 
-from contour.solid.shape import faces, shape_map
+from contour.solid.flat_drawing import draw_flat, few_sided, is_flat
+from contour.solid.shape import ShapeMap, faces, shape_map
 
 __all__ = ["Tessellation", "mesh", "tessellate"]
 
@@ -36,22 +38,61 @@ class Tessellation:
     chord_mm: float
 
 
+# Chords tried for faces that cannot be drawn otherwise; finer ones take many seconds in the cusps between borders.
+_FINER_MM = (5e-3, 1e-3)
+
+
+def _draw(part: TopoDS_Shape, chord_mm: float, angle_rad: float, steady: bool) -> None:
+    """Triangles where there are none yet. Edges that have their nodes keep them."""
+    wanted = IMeshTools_Parameters()
+    wanted.Deflection, wanted.Angle = chord_mm, angle_rad
+    own = ShapeMap()
+    if steady:
+        BRepMesh_IncrementalMesh(part, wanted)
+    else:
+        for face in few_sided(part):
+            own.Add(face)
+        wanted.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
+        BRepMesh_IncrementalMesh(_together(f for f in faces(part) if not own.Contains(f)), wanted)
+        wanted.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson
+        for face in _undrawn(part):
+            if not is_flat(face):
+                BRepMesh_IncrementalMesh(face, wanted)
+    # These take the nodes that the others have along their shared edges.
+    draw_flat(part, own, chord_mm=chord_mm, angle_rad=angle_rad)
+
+
+def _together(some: Iterable[TopoDS_Face]) -> TopoDS_Compound:
+    out = TopoDS_Compound()
+    build = BRep_Builder()
+    build.MakeCompound(out)
+    for face in some:
+        build.Add(out, face)
+    return out
+
+
+def _undrawn(part: TopoDS_Shape) -> list[TopoDS_Face]:
+    drawn = ((face, BRep_Tool.Triangulation_s(face, TopLoc_Location())) for face in faces(part))
+    return [face for face, triangles in drawn if triangles is None or triangles.NbTriangles() == 0]
+
+
 def mesh(shape: TopoDS_Shape, *, chord_mm: float, angle_rad: float, steady: bool = False) -> None:
     """Triangles afresh, kept with the shape: by a sweep over the plane, six times faster on a face with hundreds of holes than the kernel's own triangulation; that one
     where the sweep gives nothing, as on an extruded free curve. Edges keep their places, so that the faces still meet. steady:
-    by the kernel's own for all faces."""
-    BRepTools.Clean_s(shape)
-    wanted = IMeshTools_Parameters()
-    wanted.Deflection, wanted.Angle = chord_mm, angle_rad
-    if not steady:
-        wanted.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
-        BRepMesh_IncrementalMesh(shape, wanted)
-    wanted.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson
-    if steady:
-        BRepMesh_IncrementalMesh(shape, wanted)
-    for face in faces(shape):
-        if BRep_Tool.Triangulation_s(face, TopLoc_Location()) is None:
-            BRepMesh_IncrementalMesh(face, wanted)
+    by the kernel's own for all faces.
+
+    Where borders of a face run nearer to each other than their chords are deep, neither draws it: flat ones are drawn from the nodes beside them, others first
+    and finer, and those beside them take over the nodes.
+    """
+    hard: list[TopoDS_Face] = []
+    for finer in (chord_mm, *(f for f in _FINER_MM if f < chord_mm)):
+        BRepTools.Clean_s(shape)
+        for chord, part in [*((finer, face) for face in hard), (chord_mm, shape)]:
+            _draw(part, chord, angle_rad, steady)
+        left = _undrawn(shape)
+        if not left:
+            return
+        hard += [face for face in left if not any(face.IsSame(h) for h in hard)]
 
 
 def tessellate(

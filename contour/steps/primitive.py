@@ -36,8 +36,9 @@ __all__ = ["KIND", "Params"]
 Array = NDArray[np.float64]
 
 
-def _for(*forms: str) -> dict[str, Any]:
-    return {"when": {"form": list(forms)}}
+def _for(*forms: str, sized: bool = False) -> dict[str, Any]:
+    """Shown for these forms; sized: only where no cylinder says it."""
+    return {"when": {"form": list(forms), **({"as_found": [False]} if sized else {})}}
 
 
 class Params(BaseModel):
@@ -63,19 +64,24 @@ class Params(BaseModel):
         default=None,
         title="On plane",
         description="it stands square on it",
-        json_schema_extra=_for("block", "cylinder", "cone", "torus"),
+        json_schema_extra=_for("block", "cylinder", "cone", "torus", sized=True),
     )
-    at: PointRef | None = Field(default=None, title="At point", description="where it stands; a block: a corner")
+    at: PointRef | None = Field(
+        default=None,
+        title="At point",
+        description="where it stands; a block: a corner",
+        json_schema_extra={"when": {"as_found": [False]}},
+    )
     to: PointRef | None = Field(
         default=None,
         title="To point",
         description="where it ends; a block: the corner across, a sphere: a point on it",
-        json_schema_extra=_for("block", "cylinder", "cone", "sphere"),
+        json_schema_extra=_for("block", "cylinder", "cone", "sphere", sized=True),
     )
     diameter: Length = Field(
         default=Value(text="10 mm"),
         description="of a torus that of its middle circle",
-        json_schema_extra=_for("cylinder", "cone", "sphere", "torus"),
+        json_schema_extra=_for("cylinder", "cone", "sphere", "torus", sized=True),
     )
     top: Length = Field(
         default=Value(text="0 mm"),
@@ -95,12 +101,12 @@ class Params(BaseModel):
     height: Length = Field(
         default=Value(text="10 mm"),
         description="negative goes the other way",
-        json_schema_extra=_for("block", "cylinder", "cone"),
+        json_schema_extra=_for("block", "cylinder", "cone", sized=True),
     )
     centred: bool = Field(
         default=False,
         description="its middle is where it would stand",
-        json_schema_extra=_for("block", "cylinder", "cone"),
+        json_schema_extra=_for("block", "cylinder", "cone", sized=True),
     )
     operation: Operation = "new"
     bodies: Targets = Field(default_factory=list)

@@ -39,12 +39,13 @@ def test_a_cylinder_is_meshed_as_asked_at_the_first_attempt():
     assert trimesh_volume(vertices, facets) == pytest.approx(math.pi * 250, rel=0.02)
 
 
-@pytest.mark.parametrize("seed", [61, 85, 108])
-def test_faces_that_the_kernel_meshes_wrongly_come_out_whole_a_little_finer(seed):
+@pytest.mark.parametrize(("seed", "again"), [(61, False), (85, True), (108, False)])
+def test_faces_that_the_kernel_meshes_wrongly_come_out_whole(seed, again):
+    """Flat ones at once; others a little finer."""
     said = []
     shape = random_part(seed)
     vertices, facets = closed_mesh(shape, chord_mm=0.1, angle_rad=0.5, report=said.append)
-    assert said and not sides_of(facets).any()
+    assert bool(said) == again and not sides_of(facets).any()
     assert trimesh_volume(vertices, facets) == pytest.approx(volume(shape), rel=5e-3)
 
 

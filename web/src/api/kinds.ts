@@ -31,10 +31,11 @@ export function useDeclarations(): Declarations {
 
 export const useKinds = (): Record<string, Kind> => useDeclarations().kinds;
 
-/** Whether a field matters, given the others. */
+/** Whether a field matters, given the others; what stands in one that does not matter itself says nothing. */
 export function isShown(f: Field, kind: Kind, params: Record<string, unknown>): boolean {
   return Object.entries(f.when).every(([other, wanted]) => {
-    const fallback = kind.fields.find((g) => g.name === other)?.fallback;
-    return wanted.includes(params[other] ?? fallback);
+    const decides = kind.fields.find((g) => g.name === other);
+    const said = decides && !isShown(decides, kind, params) ? undefined : params[other];
+    return wanted.includes(said ?? decides?.fallback);
   });
 }

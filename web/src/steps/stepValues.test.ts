@@ -120,5 +120,9 @@ describe("kinds as they declare themselves", () => {
     const bodies = known.extrude!.fields.find((f) => f.name === "bodies")!;
     expect(isShown(bodies, known.extrude!, {})).toBe(false);
     expect(isShown(bodies, known.extrude!, { operation: "add" })).toBe(true);
+    // A tick that is not shown for a sphere hides nothing of it.
+    const diameter = known.primitive!.fields.find((f) => f.name === "diameter")!;
+    expect(isShown(diameter, known.primitive!, { form: "cylinder", as_found: true })).toBe(false);
+    expect(isShown(diameter, known.primitive!, { form: "sphere", as_found: true })).toBe(true);
   });
 });
