@@ -22,12 +22,13 @@ from bench.compute import ATTEMPTS, see_through
 from bench.ledger import DatabaseLedger, order_of
 from bench.models import Job, Task
 from bench.store import store
-from contour.job.build.keys import keys_in_result
+from contour.job.build.keys import keys_in_result, rules_key
 from contour.job.work.runner import warm_up
 from contour.recipe.problem import ContourError, Problem
 
 __all__ = [
     "build_again",
+    "build_anew",
     "build_missing",
     "cancel_builds",
     "enqueue",
@@ -100,15 +101,27 @@ def build_again(owner: AbstractBaseUser, digest: str) -> None:
 
 
 def enqueue_build(job: Job) -> None:
-    """Build the job's head; a build of an older head is ended. A head that was built and is still there is left."""
+    """Build the job's head; a build of an older head is ended. A head that was built by today's rules and is still there is left."""
     assert job.head is not None
     cancel_builds(job)
     done = Task.objects.filter(revision=job.head, kind="build", status="done").order_by("-created").first()
-    if done is not None and _whole(json.loads(done.result)) and '"file-missing"' not in done.result:
+    if done is not None and _by_rules(done) and _whole(json.loads(done.result)) and '"file-missing"' not in done.result:
         Task.objects.filter(id=done.id).update(changed=timezone.now())
         return
-    row = Task.objects.create(owner=job.owner, job=job, revision=job.head, kind="build")
+    payload = {"rules": rules_key()}
+    row = Task.objects.create(owner=job.owner, job=job, revision=job.head, kind="build", payload=payload)
     enqueue(row)
+
+
+def _by_rules(built: Task) -> bool:
+    return bool(built.payload.get("rules") == rules_key())
+
+
+def build_anew(job: Job) -> None:
+    """Build the head again where it was built by other rules: by an earlier version of this program."""
+    last = Task.objects.filter(revision=job.head, kind="build").order_by("-created").first()
+    if last is not None and last.status == "done" and not _by_rules(last):
+        enqueue_build(job)
 
 
 def build_missing(job: Job) -> None:

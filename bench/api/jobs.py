@@ -16,7 +16,7 @@ from bench.api.task_out import Progress
 from bench.api.uploads import FileFacts, facts_of
 from bench.jobs import begin_job, edit_job, head_build, import_recipe, move_head, own_job, recipe_of, undo_labels
 from bench.models import Job, Task, Upload
-from bench.work import wait_for
+from bench.work import build_anew, wait_for
 from contour.job.build.result import BuildResult
 from contour.job.edits.apply import Edit
 from contour.job.work.runner import warm_up_soon
@@ -148,10 +148,12 @@ def look(request: HttpRequest, response: HttpResponse, job_id: uuid.UUID) -> Job
         answer = HttpResponse(status=304)
         answer["ETag"] = tag
         return answer
+    job = own_job(request.user, job_id)
+    build_anew(job)
     warm_up_soon()  # whoever looks at a job will want previews of its values
     response["ETag"] = tag
     response["Cache-Control"] = "private, no-cache"
-    return job_out(own_job(request.user, job_id))
+    return job_out(job)
 
 
 def _tag(user: Any, job_id: uuid.UUID) -> str:

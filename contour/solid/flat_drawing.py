@@ -69,6 +69,20 @@ def _loops(
     return out if count == len(edges(face)) else None
 
 
+def _ears(rings: list[Array], flat: Array, chord_mm: float) -> NDArray[np.int64]:
+    """Triangles (m, 3) over rings, by places (n, 2) of all of them. Exactly, where that covers the face once; where chords cross, they may cross so far as these are deep."""
+    best, covered = np.empty((0, 3), np.int64), np.inf
+    for epsilon in (-1.0, 0.1 * chord_mm, chord_mm):
+        corners = np.asarray(manifold3d.triangulate(rings, epsilon=epsilon), np.int64).reshape(-1, 3)
+        a, b = flat[corners[:, 1]] - flat[corners[:, 0]], flat[corners[:, 2]] - flat[corners[:, 0]]
+        twice = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+        if np.abs(twice).sum() < covered * (1 - 1e-9):
+            best, covered = corners, float(np.abs(twice).sum())
+        if covered <= twice.sum() * (1 + 1e-6):
+            break
+    return best
+
+
 def _draw(face: TopoDS_Face, around: AncestorMap, chord_mm: float, angle_rad: float) -> None:
     forward = TopoDS.Face(face.Oriented(_FORWARD))
     loops = _loops(forward, around, chord_mm, angle_rad)
@@ -89,7 +103,7 @@ def _draw(face: TopoDS_Face, around: AncestorMap, chord_mm: float, angle_rad: fl
         base += count
     places = np.vstack(rings)
     flat = np.column_stack([(places - origin) @ u, (places - origin) @ v])
-    corners = manifold3d.triangulate(np.split(flat, np.cumsum([len(r) for r in rings])[:-1]))
+    corners = _ears(np.split(flat, np.cumsum([len(r) for r in rings])[:-1]), flat, chord_mm)
     if not len(corners):
         return
     location = TopLoc_Location()

@@ -45,6 +45,18 @@ def test_a_damaged_product_is_built_again_when_it_is_asked_for(maker, job, damag
     assert again.status_code == 200 and b"".join(again.streaming_content) == whole
 
 
+def test_a_job_that_was_built_by_other_rules_is_built_again_when_it_is_opened(maker, job, monkeypatch):
+    """A version that measures better showed what the one before it had measured until somebody changed the job."""
+    get(maker, f"/jobs/{job['id']}")
+    builds = Task.objects.filter(job=job["id"], kind="build")
+    assert builds.count() == 1  # it is looked at as it was built
+    monkeypatch.setattr("bench.work.rules_key", lambda: "of the next version")
+    for _ in range(3):
+        get(maker, f"/jobs/{job['id']}")
+    assert builds.count() == 2  # once
+    assert get(maker, f"/jobs/{job['id']}")["build"]["status"] == "done"
+
+
 def test_a_damaged_product_does_not_stop_the_next_edit(maker, job, on_top):
     (store().folder(scan_key(maker, job)) / "outcome.json").write_text("{")
     added = region_edit(job, on_top)

@@ -21,7 +21,17 @@ from contour.recipe.reference import PartRef, Ref
 from contour.recipe.registry import StepKind
 from contour.recipe.values import Value
 
-__all__ = ["blob_hash", "fit_key", "health_key", "keys_in_result", "picture_key", "scan_key", "solid_key", "step_key"]
+__all__ = [
+    "blob_hash",
+    "fit_key",
+    "health_key",
+    "keys_in_result",
+    "picture_key",
+    "rules_key",
+    "scan_key",
+    "solid_key",
+    "step_key",
+]
 
 
 SOLIDS_VERSION = 1  # of how files of solids are read
@@ -84,6 +94,16 @@ def health_key(scan: str, unit: str) -> str:
 def fit_key(scan: str, bodies: list[str], acceptance_mm: float, zone: str | None = None) -> str:
     """The key of a fit: of the scan, the bodies, the acceptance and the zone it is counted in."""
     return _key("fit", EXACT_VERSION, scan, bodies, acceptance_mm, zone)
+
+
+@cache
+def rules_key() -> str:
+    """Of everything that a build goes by beside the recipe: a result that was worked out by other rules may say something else today."""
+    from contour.steps import KINDS
+
+    kinds = {k.id: k.version for k in KINDS.values()}
+    kept = {name: product.version for name, product in PRODUCTS.items()}
+    return _key("rules", PREPARE_VERSION, SOLIDS_VERSION, FACTS_VERSION, EXACT_VERSION, _kernel_version(), kinds, kept)
 
 
 def keys_in_result(result: Mapping[str, Any]) -> list[str]:
