@@ -59,6 +59,17 @@ def test_the_scan_says_how_far_a_region_is():
     assert "8,412 facets" in found[0].note
 
 
+def test_a_hole_that_stands_on_a_fitted_one_may_be_as_wide_however_far_that_is_from_what_it_begins_with():
+    steps = [bore("eye", 10.17), bore("other", 10.17)]
+    result = BuildResult(steps=tuple(steps), values={})
+    params = {"by": "axes", "face": {"body": "b", "name": "top"}, "axes": [{"id": "eye"}]}
+    found = candidates_for(
+        Recipe(name="x"), result, kind="hole", params=params, place="diameter", value=6.0, sketch=lambda _: None
+    )
+    assert [(c.text, c.mark) for c in found] == [("eye.diameter", "scan"), ("10.15 mm", "intent")]
+    assert found[0].value == 10.17 and found[0].u == pytest.approx(0.008)
+
+
 @pytest.mark.parametrize(
     "state",
     [

@@ -74,13 +74,22 @@ def _of_scan(result: BuildResult, origin: Array, way: Array, unit: Any, own: str
     return out
 
 
-def _diameters(result: BuildResult, unit: Any) -> list[Candidate]:
-    """Diameters of the cylinder regions, as formulas that follow them."""
+def _pointed_to(said: Any) -> set[str]:
+    """Ids of all steps that parameters refer to."""
+    if isinstance(said, dict):
+        own = {said["id"]} if isinstance(said.get("id"), str) else set()
+        return own.union(*map(_pointed_to, said.values()))
+    return set().union(*map(_pointed_to, said)) if isinstance(said, list | tuple) else set()
+
+
+def _diameters(result: BuildResult, unit: Any, only: set[str] | None = None) -> list[Candidate]:
+    """Diameters of the cylinder regions (of some of them), as formulas that follow them."""
     out = []
     for state in result.steps:
         facts = state.facts
         if (
             state.status == "ok"
+            and (only is None or state.id in only)
             and isinstance(facts, RegionFacts)
             and facts.kind == "cylinder"
             and facts.diameter is not None
@@ -132,7 +141,7 @@ def candidates_for(
     """Candidates for the value at a place of a step's parameters (kind none: for a named value), best first.
 
     `value` is what it is now, in mm or degrees; `sketch` loads a sketch product by its key. Candidates far from the
-    present value are left out, unless there is none yet.
+    present value are left out, unless there is none yet, or they are of what the step stands on.
     """
     if dimension != "length" or place == "tolerance":
         return _readings(recipe, dimension)[:_MOST] if dimension == "angle" else []
@@ -143,6 +152,8 @@ def candidates_for(
         seen += _of_scan(result, *along, unit, own)
     if kind is None:
         seen += _diameters(result, unit)
+    # What it stands on is meant, however far from the figure that a step begins with.
+    stands_on = _diameters(result, unit, _pointed_to(params)) if kind and place == "diameter" else []
     readings = _readings(recipe, "length")
     now = value
 
@@ -152,7 +163,7 @@ def candidates_for(
     def near(c: Candidate, share: float) -> bool:
         return now is None or away(c) <= max(share * abs(now), 2.0)
 
-    scans = sorted((c for c in seen if near(c, 0.5)), key=away)[:3]
+    scans = [*stands_on[:2], *sorted((c for c in seen if near(c, 0.5)), key=away)][:3]
     typed = sorted((c for c in readings if near(c, 0.25)), key=away)[:3]
     round_ones: list[Candidate] = []
     for source in [*typed, *scans] or (

@@ -6,9 +6,9 @@ import type { Begun } from "../pick/starts";
 import { useBegin } from "../sheets/useBegin";
 
 /** What usually follows from a region: what the kinds of steps declare that begin with one. */
-export function FromRegion({ region, shape }: { region: string; shape: string }) {
+export function FromRegion({ region, shape, diameter }: { region: string; shape: string; diameter: string | null }) {
   const begin = useBegin();
-  const offers = byRegion(useKinds(), shape, region);
+  const offers = byRegion(useKinds(), shape, region, diameter);
   const open = ({ kind, params }: Begun) => begin(kind, params);
   return (
     <>

@@ -87,7 +87,7 @@ describe("on the bench", () => {
   });
 
   it("a region offers what it can give", async () => {
-    onBench(<FromRegion region="r" shape="cylinder" />, sampleJob());
+    onBench(<FromRegion region="r" shape="cylinder" diameter={null} />, sampleJob());
     await userEvent.click(screen.getByRole("button", { name: "Axis" }));
     expect(useTool.getState().draft).toMatchObject({ kind: "axis", params: { by: "round", axis: { id: "r" } } });
     await userEvent.click(screen.getByRole("button", { name: "Measurement" }));
@@ -100,9 +100,12 @@ describe("on the bench", () => {
     });
     expect(screen.queryByRole("button", { name: "Hole" })).toBeNull();
     cleanup();
-    onBench(<FromRegion region="r" shape="hole" />, sampleJob());
+    onBench(<FromRegion region="r" shape="hole" diameter="10.17 mm" />, sampleJob());
     await userEvent.click(screen.getByRole("button", { name: "Hole" }));
-    expect(useTool.getState().draft).toMatchObject({ kind: "hole", params: { by: "axes", axes: [{ id: "r" }] } });
+    expect(useTool.getState().draft).toMatchObject({
+      kind: "hole",
+      params: { by: "axes", axes: [{ id: "r" }], diameter: { text: "10.17 mm", mark: "scan" } },
+    });
   });
 
   it("a place is chosen from the list, or waits for one pick in the view and takes it", async () => {

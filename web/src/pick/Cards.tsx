@@ -3,6 +3,7 @@ import { useBench } from "../job/context";
 import { useOpenSection } from "../section/useOpenSection";
 import { useBegin } from "../sheets/useBegin";
 import { useNewSketch } from "../sketch/useNewSketch";
+import { typed } from "../units";
 import { BodyCard } from "./BodyCard";
 import { byRegion, regionShape } from "./begunBy";
 import { CardHost } from "./CardHost";
@@ -15,7 +16,7 @@ import { useKeepRegion } from "./useKeepRegion";
 
 /** The card of what is picked: bodies, faces, edges, or a region of the scan. `onFrame`: called after every frame. */
 export function Cards({ onFrame }: { onFrame: { current: () => void } }) {
-  const { tell } = useBench();
+  const { tell, unit } = useBench();
   const picks = usePicks();
   const { grown, facets, problem } = useGrow();
   const keep = useKeepRegion();
@@ -35,8 +36,9 @@ export function Cards({ onFrame }: { onFrame: { current: () => void } }) {
   const start = async (kind: string) => {
     if (!grown) return;
     const { surface } = grown;
+    const diameter = surface.kind === "cylinder" ? typed(2 * (surface.radius ?? 0), unit) : null;
     const id = await keep();
-    const offer = id && byRegion(kinds, regionShape(surface), id).find((o) => o.kind.id === kind);
+    const offer = id && byRegion(kinds, regionShape(surface), id, diameter).find((o) => o.kind.id === kind);
     if (offer) begin(offer.kind, offer.params);
   };
   const card =

@@ -38,7 +38,7 @@ export function SelectionCard({ grown, facets, problem, ...does }: Props) {
   const { unit } = useBench();
   const kinds = useKinds();
   const picks = usePicks();
-  const offers = grown ? byRegion(kinds, regionShape(grown.surface), "") : [];
+  const offers = grown ? byRegion(kinds, regionShape(grown.surface), "", null) : [];
   const actions = grown ? regionActions(grown, picks.anchor, offers, does) : [];
   useCardKeys(actions);
   return (

@@ -38,9 +38,14 @@ export const byBodies = (kinds: Kinds, bodies: readonly BodyPick[]): Begun[] =>
 export const regionShape = ({ kind, outward }: { kind: string; outward: number }): string =>
   kind === "cylinder" && outward < 0 ? "hole" : kind;
 
-/** Of a region of a shape, kept or about to be. */
-export const byRegion = (kinds: Kinds, shape: string, id: string): Begun[] =>
-  begun(kinds, { takes: "region", shapes: [shape], refs: [{ id }] });
+/** Of a region of a shape, kept or about to be. diameter: as it was fitted, in words, where it has one: what asks for one begins with that. */
+export function byRegion(kinds: Kinds, shape: string, id: string, diameter: string | null): Begun[] {
+  const found = begun(kinds, { takes: "region", shapes: [shape], refs: [{ id }] });
+  const asks = (k: Kind) => k.fields.some((f) => f.name === "diameter" && f.type === "value");
+  return found.map((b) =>
+    diameter && asks(b.kind) ? { ...b, params: { ...b.params, diameter: { text: diameter, mark: "scan" } } } : b,
+  );
+}
 
 /** Of whatever is picked; nothing where nothing is. */
 export function byPicks(kinds: Kinds, { faces, edges, bodies }: Picked): Begun[] {

@@ -6,7 +6,7 @@ import { useBench } from "../job/context";
 import { regionShape } from "../pick/begunBy";
 import { RegionTools } from "../regions/RegionTools";
 import { surfaceName, surfaceSize } from "../ui/surfaces";
-import { area, count, length, type Unit } from "../units";
+import { area, count, length, typed, type Unit } from "../units";
 import type { KindView, PartProps } from "./kindView";
 import { RegionForm } from "./RegionForm";
 import { some } from "./rows";
@@ -27,9 +27,16 @@ function Below({ params, step, state, onChange }: PartProps) {
 }
 
 function Actions({ step, state }: { step: Step; state: StepState }) {
+  const { unit } = useBench();
   const facts = factsOf(state.facts, "region");
   return (
-    facts && <FromRegion region={step.id} shape={regionShape({ kind: facts.kind, outward: facts.inside ? -1 : 1 })} />
+    facts && (
+      <FromRegion
+        region={step.id}
+        shape={regionShape({ kind: facts.kind, outward: facts.inside ? -1 : 1 })}
+        diameter={facts.diameter == null ? null : typed(facts.diameter, unit)}
+      />
+    )
   );
 }
 
