@@ -327,6 +327,20 @@ def test_nested_values_are_reached_by_their_own_names():
     }
 
 
+def test_a_figure_that_came_out_as_typed_rests_on_what_was_typed():
+    """The other values of a hole are assumed; its diameter, typed as the scan says, was told as assumed too."""
+    from contour.job.build.scope import quantities
+    from contour.recipe.formula import Quantity
+    from contour.steps import KINDS
+    from contour.steps.hole import HoleFacts
+
+    typed = {"diameter": Quantity(10.17, 1, 0, "scan"), "depth": Quantity(10.0, 1, 0, "assumed")}
+    as_typed = quantities(KINDS["hole"], HoleFacts(count=1, diameter=10.17, mouth=10.17), typed)
+    assert as_typed["diameter"].mark == "scan"
+    by_a_table = quantities(KINDS["hole"], HoleFacts(count=1, diameter=8.5, mouth=8.5), typed)
+    assert (by_a_table["diameter"].value, by_a_table["diameter"].mark) == (8.5, "assumed")
+
+
 def test_every_edit_there_is_has_what_it_does():
     from typing import get_args
 

@@ -166,7 +166,8 @@ def quantities(kind: StepKind[Any], facts: Facts, resolved: dict[str, Quantity])
     out = {formula_name_of(place, kind.params.model_fields): q for place, q in resolved.items()}
     for name, dimension in kind.measures.items():
         figure = facts.figure(name)
-        if figure is not None:
+        typed_so = name in out and figure is not None and abs(out[name].value - figure) <= 1e-9 * max(1.0, abs(figure))
+        if figure is not None and not typed_so:  # a hole that came out as wide as it was typed says what that rests on
             # What was read off the scan is as good as the scan; what follows from typed values as the weakest of them.
             typed = [q.mark for q in resolved.values() if q.mark is not None]
             own: Any = facts.marks.get(name) or facts.mark or ("scan" if PRODUCTS[kind.makes].read_off_scan else None)
