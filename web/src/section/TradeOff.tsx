@@ -6,9 +6,10 @@ import { length, typed } from "../units";
 import { planeKey, planeOf } from "./useSection";
 
 const W = 252;
-const H = 92;
+const H = 106;
 const LEFT = 34;
 const FOOT = 18;
+const HEAD = 20; // what the axis shows stands above it, where no dot lies
 
 /** How many pieces explain the cut, against how closely they follow it: each dot is a tolerance to choose. */
 export function TradeOff({ tolerance }: { tolerance: number }) {
@@ -33,13 +34,13 @@ export function TradeOff({ tolerance }: { tolerance: number }) {
   const least = Math.min(...data.map((d) => d.pieces), most - 1);
   const high = Math.max(...data.map((d) => d.rms), 1e-6);
   const x = (pieces: number) => LEFT + ((pieces - least) / (most - least || 1)) * (W - LEFT - 12);
-  const y = (rms: number) => 6 + (1 - rms / high) * (H - FOOT - 12);
+  const y = (rms: number) => HEAD + (1 - rms / high) * (H - FOOT - HEAD - 6);
   const now = data.reduce((a, b) => (Math.abs(b.tolerance - tolerance) < Math.abs(a.tolerance - tolerance) ? b : a));
   return (
     <svg className="trade-off" viewBox={`0 0 ${W} ${H}`} role="img" aria-label="Pieces against residual, by tolerance">
       <line x1={LEFT} x2={W - 4} y1={H - FOOT} y2={H - FOOT} />
-      <line x1={LEFT} x2={LEFT} y1={4} y2={H - FOOT} />
-      <text x={LEFT - 4} y={12} className="end">
+      <line x1={LEFT} x2={LEFT} y1={HEAD - 4} y2={H - FOOT} />
+      <text x={LEFT - 4} y={HEAD + 4} className="end">
         {length(high, unit).replace(` ${unit}`, "")}
       </text>
       <text x={LEFT - 4} y={H - FOOT} className="end">
@@ -72,7 +73,7 @@ export function TradeOff({ tolerance }: { tolerance: number }) {
           </title>
         </circle>
       ))}
-      <text x={LEFT + 6} y={12}>
+      <text x={2} y={10}>
         rms, {unit}
       </text>
     </svg>
