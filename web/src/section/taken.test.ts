@@ -3,7 +3,7 @@ import type { SectionOut } from "../api/client";
 import { useTool } from "../sheets/tool";
 import { plainSection } from "./draft";
 import { countKinds, drawnPieces, isTaken, leftOut, takenLoops, toggled } from "./taken";
-import { reached, sharedReach } from "./useOpenExtrude";
+import { endingAt, reached, sharedReach } from "./useOpenExtrude";
 
 const piece = (kind: "line" | "arc") => ({
   kind,
@@ -83,6 +83,13 @@ describe("how far a block reaches", () => {
     expect(sharedReach([plate, null, ear, hole])).toEqual(reach(3, 7));
     expect(sharedReach([hole, undefined])).toEqual(hole);
     expect(sharedReach([])).toBeNull();
+  });
+  it("ends at the face that the section was begun from, though other walls of the outline go on", () => {
+    expect(endingAt(reach(17, 7), 1)).toEqual(reach(17, 1));
+    expect(endingAt(reach(17, 7, { stands_behind: true }), -4)).toEqual(reach(4, 7));
+    expect(endingAt(reach(3, 0.8), 1)).toEqual(reach(3, 0.8));
+    expect(endingAt(reach(3, 9), 0)).toEqual(reach(3, 9));
+    expect(endingAt(null, 2)).toBeNull();
   });
   it("asks only loops of which something is taken", () => {
     expect(section.loops.map((l, i) => isTaken(l, i, ["0.0", "1.0"]))).toEqual([true, false]);

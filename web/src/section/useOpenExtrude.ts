@@ -25,6 +25,14 @@ export function sharedReach(reaches: readonly (Reach | null | undefined)[]): Rea
   };
 }
 
+/** The same, no farther than the face that the section was begun from, above the plane by so many mm (below it where negative): that is the block's end. */
+export function endingAt(reach: Reach | null, face: number): Reach | null {
+  if (!reach || face === 0) return reach;
+  return face > 0
+    ? { ...reach, ahead: Math.min(reach.ahead, face), stands_ahead: reach.ahead < face && reach.stands_ahead }
+    : { ...reach, behind: Math.min(reach.behind, -face), stands_behind: reach.behind < -face && reach.stands_behind };
+}
+
 /** So far an added block reaches into what it stands on: the two are measured apart and would hardly ever meet. */
 const INTO_MM = 0.5;
 

@@ -5,7 +5,7 @@ import type { Act } from "../sketch/drawing";
 import { useAppearance } from "../view/appearance";
 import type { SectionDraft } from "./draft";
 import { isTaken, leftOut, takenLoops } from "./taken";
-import { sharedReach, useOpenExtrude } from "./useOpenExtrude";
+import { endingAt, sharedReach, useOpenExtrude } from "./useOpenExtrude";
 import { useOpenRevolve } from "./useOpenRevolve";
 
 const deg = (x: number) => ({ text: `${x} deg`, mark: "assumed" });
@@ -61,6 +61,9 @@ export function useTakeSection(fitted: SectionOut | undefined): () => Promise<vo
     // What does not close is drawn on first.
     if (draft.source === "radial" && !loops.some((l) => l.closed)) select(id);
     else if (draft.source === "radial") revolve(id, { id: draft.region });
-    else extrude(id, sharedReach(fitted.loops.filter((l, i) => isTaken(l, i, left)).map((l) => l.reach)));
+    else {
+      const reach = sharedReach(fitted.loops.filter((l, i) => isTaken(l, i, left)).map((l) => l.reach));
+      extrude(id, draft.around && !turned ? endingAt(reach, -fitted.offset_mm) : reach);
+    }
   };
 }
