@@ -50,6 +50,13 @@ _SAME = 0.6  # of the facets found first, that what is found from there has to s
 # Of their score and rms, that a simpler surface from there has at least, and at most.
 _AS_WIDE, _AS_WELL = 0.8, 1.2
 
+# A round surface that fits so badly (sigma) is none of the part's (a flat one may be narrow, most of it beside its rounded edges): what is grown from
+# places so many rings around may be what was meant.
+_POOR, _AROUND, _PLACES = 1.6, 7, 6
+_TURNED = 0.5  # of what a region's vertices lie off its last fit, that they lay off the one before
+_ASTRAY = 2.0  # tolerances: the rms of what has nothing to do with the region it was fitted to
+_REACH = 1.0  # facet sides that the place may lie off that: edges are rounded by about so much
+
 _jit = nb.njit(cache=True, nogil=True, fastmath=True)
 
 
@@ -165,6 +172,11 @@ def _settle(
     refine(code, trial, scan.vertices, ids, len(ids), 20, 1.5 * sigma)
     surface = Surface.unpacked(code, trial)
     residuals = distances(surface, scan.vertices[vertices])
+    # Away from its rim a narrow region may be a line, about which a plane can turn: then what it grew with stays.
+    grown = Surface.unpacked(code, p)
+    before = distances(grown, scan.vertices[vertices])
+    if np.median(np.abs(before)) < _TURNED * np.median(np.abs(residuals)):
+        surface, residuals = grown, before
     worst = int(np.argmax(np.abs(residuals)))
     at = scan.vertices[vertices[worst]]
     return Region(
@@ -272,6 +284,36 @@ class _Growth:
         way = self.scan.centroids[facets] - self.scan.centroids[seed]
         return int(facets[np.argmin(np.linalg.norm(way, axis=1))])
 
+    def around(self, seed: int) -> NDArray[np.int64]:
+        """Some facets that lie some rings away from one, each as far from the others as can be."""
+        known = front = np.array([seed])
+        for _ in range(_AROUND):
+            beyond = self.scan.across[front].ravel()
+            beyond = np.unique(beyond[beyond >= 0] // 3)
+            front = beyond[~np.isin(beyond, known)]
+            known = np.append(known, front)
+        at = self.scan.centroids[front]
+        away = np.linalg.norm(at - self.scan.centroids[seed], axis=1)
+        chosen: list[int] = []
+        for _ in range(min(_PLACES, len(front))):
+            chosen.append(int(np.argmax(away)))
+            away = np.minimum(away if len(chosen) > 1 else np.inf, np.linalg.norm(at - at[chosen[-1]], axis=1))
+        return np.asarray(front[chosen])
+
+    def beside(self, seeds: NDArray[np.int64], budget: Budget) -> _Found | None:
+        """The surface nearest to a place that is on none, among those that fit as well as the noise lets them and begin some rings away from it."""
+        at, best, least = self.scan.centroids[seeds[:1]], None, _REACH * self.scan.edge_mm
+        for facet in self.around(int(seeds[0])):
+            if budget.spent:
+                break
+            found, _ = self.from_(np.append(facet, seeds[1:]), budget)
+            if found is None or found.facets.size < _MANY or found.rms > _TRUE * self.sigma:
+                continue
+            off = abs(float(distances(Surface.unpacked(found.code, found.packed), at)[0]))
+            if off < least:
+                best, least = found, off
+        return best
+
 
 def _instead(again: _Found, first: _Found) -> bool:
     """Whether what was found from inside of a region is what was meant by the place at its edge that it was grown from."""
@@ -315,6 +357,8 @@ def grow_region(
         again, _ = growth.from_(inner, budget)
         if again is not None and _instead(again, best):
             best = again
+    if kind is None and scan.noise_mm > 0 and (best is None or (best.code != PLANE and best.rms > _POOR * sigma)):
+        best = growth.beside(seeds, budget) or best
     if scan.noise_mm == 0.0 and kind in (None, "plane") and (best is None or best.code == PLANE):
         exact = _exact_plane(scan, seeds, tolerance, barred, out)
         if best is None or len(exact.facets) >= len(best.facets):
@@ -329,7 +373,12 @@ def grow_region(
             got="no surface within the tolerance",
             remedy="pick further from the edge, raise the tolerance, or choose the kind by hand",
         )
-    return _settle(scan, best.code, best.packed, _Evidence.of(scan, best.facets), sigma, kind is None, untried)
+    region = _settle(scan, best.code, best.packed, _Evidence.of(scan, best.facets), sigma, kind is None, untried)
+    others = tuple(name for name in names if CODES[name] != best.code)
+    if kind is None and others and region.rms > _ASTRAY * tolerance:
+        # A ring whose tube is wider than itself has two sheets, and may be fitted by the wrong one.
+        return grow_region(scan, seeds, tolerance_mm=tolerance_mm, removed=removed, kinds=others, budget=budget)
+    return region
 
 
 def region_of_facets(scan: PreparedScan, facets: NDArray[np.int64], *, kind: SurfaceKind | None = None) -> Region:
