@@ -63,16 +63,18 @@ def _ends(
     ends = []
     for way, (heights, areas) in sorted(faces.items()):
         run = held[here::way]
-        some = standing[here::way]
+        some, middles = standing[here::way], 0.5 * (edges[1:] + edges[:-1])[here::way]
         count = max(1, len(some) if some.all() else int(np.argmin(some)))
         flat = np.histogram(heights, edges, weights=areas)[0][here::way]
+        last = here + way * (count - 1)
+        end = float(min(edges[last], 0.0) if way < 0 else max(edges[last + 1], 0.0))
         for k in range(1, count):
             # A rim may be rounded: its face lies a bin or two further.
-            if run[k:count].max() < _GOES_ON * np.median(run[:k]) and flat[max(k - 2, 0) : k + 3].sum() >= wide:
-                count = k
+            near = slice(max(k - 2, 0), k + 3)
+            if run[k:count].max() < _GOES_ON * np.median(run[:k]) and flat[near].sum() >= wide:
+                end = way * max(way * float(middles[near][np.argmax(flat[near])]), 0.0)
                 break
-        last = here + way * (count - 1)
-        ends.append(float(min(edges[last], 0.0) if way < 0 else max(edges[last + 1], 0.0)))
+        ends.append(end)
     return ends[0], ends[1]
 
 

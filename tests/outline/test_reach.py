@@ -14,6 +14,7 @@ from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.sketch.entities import Entity
 from contour.solid.boolean import combine
 from demo.bracket import prism, rounded_rectangle, whole_circle
+from demo.pump_cover import pump_cover
 from tests.conftest import raw_scan
 
 Z = np.array([0.0, 0.0, 1.0])
@@ -59,6 +60,13 @@ def test_a_web_ends_at_its_faces_though_bosses_make_up_much_of_its_outline():
     for z in (6.0, 8.0, 10.0):
         (lever,) = reaches(scan, z)
         assert (lever.behind, lever.ahead) == pytest.approx((z - 4, 12 - z), abs=0.05)
+
+
+def test_a_plate_cut_just_below_its_top_ends_there_though_its_bores_go_on():
+    """Its rim begins in the next bin already: the end is where the face lies, not where the walls were lost."""
+    made = virtual_scan(exact_arrays(pump_cover().shape), ScanSettings(spacing_mm=1.2, noise_mm=0.02, seed=1))
+    plate = reaches(prepare_scan(raw_scan(made.vertices[made.facets]), 1.0), 7.0)[0]
+    assert (plate.behind, plate.ahead) == pytest.approx((7.0, 2.0), abs=0.03)
 
 
 def test_a_boss_ends_on_the_plate_and_a_bore_on_its_floor(stepped):
