@@ -14,6 +14,7 @@ from bench.models import Job, JobProduct
 from bench.store import store
 from bench.work import build_missing
 from contour.job.build.keep import faces_of
+from contour.products import PRODUCTS
 from contour.recipe.problem import ContourError
 from contour.recipe.recipe import short_names
 from contour.solid.topology.labels import corner_label, edge_label, face_label
@@ -23,8 +24,8 @@ from contour.solid.topology.resolve import edge_faces_named
 router = Router(tags=["products"])
 
 
-def product_folder(job: Job, key: str) -> Path:
-    """Folder of a product that some build of this job made."""
+def product_folder(job: Job, key: str, *, of: str | None = None) -> Path:
+    """Folder of a product that some build of this job made. of: the kind of product that it has to be."""
     folder = store().folder(key)  # what is no key at all is refused here
     made = JobProduct.objects.filter(job=job, key=key).exists()
     if made and not store().has(key):
@@ -34,6 +35,8 @@ def product_folder(job: Job, key: str) -> Path:
         )
     if not made:
         raise ContourError("not-found", "this job has no such product", got=key[:8], remedy="load the page again")
+    if of is not None and not (folder / PRODUCTS[of].file).exists():
+        raise ContourError("not-found", f"this product is no {of}", got=key[:8], remedy="load the page again")
     return folder
 
 
@@ -76,7 +79,7 @@ class FaceFacts(Schema):
 def faces(request: HttpRequest, job_id: uuid.UUID, key: str) -> list[dict[str, Any]]:
     """Faces of a body in the order of the view's face numbers."""
     job = own_job(request.user, job_id)
-    product_folder(job, key)
+    product_folder(job, key, of="body")
     steps = short_names(recipe_of(job))
     return [{**f, "label": face_label(f["name"], steps)} for f in faces_of(store(), key)]
 
@@ -117,7 +120,7 @@ class BordersOut(Schema):
 def borders(request: HttpRequest, job_id: uuid.UUID, key: str) -> dict[str, Any]:
     """Edges of a body in the order of the view's edge numbers, and its corners."""
     job = own_job(request.user, job_id)
-    body = read_topology(product_folder(job, key))
+    body = read_topology(product_folder(job, key, of="body"))
     steps = short_names(recipe_of(job))
     edges = [
         {**e, "ends": edge_faces_named(e, body["faces"]), "label": edge_label(e["name"], steps) if e["name"] else ""}

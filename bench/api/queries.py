@@ -288,7 +288,7 @@ class SketchOut(Schema):
 
 @router.get("/{job_id}/products/{key}/sketch", response=SketchOut)
 def sketch(request: HttpRequest, job_id: uuid.UUID, key: str) -> SketchOut:
-    made = load_product(product_folder(own_job(request.user, job_id), key))
+    made = load_product(product_folder(own_job(request.user, job_id), key, of="sketch"))
     points = [made.frame.to_space(entity_points(e, step_deg=3.0)) for e in made.entities]
 
     def shown(entities: Iterable[Entity]) -> list[EntityOut]:
@@ -309,7 +309,7 @@ def sketch(request: HttpRequest, job_id: uuid.UUID, key: str) -> SketchOut:
 def region(request: HttpRequest, job_id: uuid.UUID, key: str, scan: str) -> GrowOut:
     """A region step's members in the view's numbering."""
     job = own_job(request.user, job_id)
-    product = load_product(product_folder(job, key))
+    product = load_product(product_folder(job, key, of="region"))
     prepared = job_scan(job, scan)
     s = product.surface
     with in_turn(prepared):
@@ -350,7 +350,7 @@ class FormOut(Schema):
 def form(request: HttpRequest, job_id: uuid.UUID, key: str, scan: str) -> FormOut:
     """How true a region step's surface is, and where it is worn."""
     job = own_job(request.user, job_id)
-    product = load_product(product_folder(job, key))
+    product = load_product(product_folder(job, key, of="region"))
     prepared = job_scan(job, scan)
     with in_turn(prepared):
         ids = np.sort(prepared.facets_of_source(product.source_facets))

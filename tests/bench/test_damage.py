@@ -45,6 +45,14 @@ def test_a_damaged_product_is_built_again_when_it_is_asked_for(maker, job, damag
     assert again.status_code == 200 and b"".join(again.streaming_content) == whole
 
 
+def test_a_product_of_another_kind_is_told_as_none_of_what_was_asked_for(maker, job):
+    """A region's key where a body's belongs was a fault of the application."""
+    key = scan_key(maker, job)
+    for asked, kind in (("faces", "body"), ("borders", "body"), ("sketch", "sketch"), (f"region?scan={key}", "region")):
+        problem = get(maker, f"/jobs/{job['id']}/products/{key}/{asked}", 404)["problem"]
+        assert problem["message"] == f"this product is no {kind}"
+
+
 def test_a_job_that_was_built_by_other_rules_is_built_again_when_it_is_opened(maker, job, monkeypatch):
     """A version that measures better showed what the one before it had measured until somebody changed the job."""
     get(maker, f"/jobs/{job['id']}")
