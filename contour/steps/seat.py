@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import TYPE_CHECKING, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -23,6 +24,7 @@ if TYPE_CHECKING:
 __all__ = ["KIND", "Pair", "Params"]
 
 _FEW_FACETS = 12
+_LIES_ON = 0.5  # times what noise leaves: a face this near its region lies on it, whether it can be moved or not
 
 
 class Pair(BaseModel):
@@ -53,13 +55,14 @@ def _refusal(
 
 
 class SeatRow(BaseModel):
-    """How one pair came out. before, after: rms distances, mm · offset, shift: mm · tilt: degrees."""
+    """How one pair came out. stands: it lies on its region within the scan's noise, and what is around it keeps it from being moved the rest of the
+    way, for which there is a reason as for a refusal · before, after: rms distances, mm · offset, shift: mm · tilt: degrees."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     pair: int
     face: str
-    status: Literal["seated", "refused"]
+    status: Literal["seated", "stands", "refused"]
     kind: str | None = None
     offset: float | None = None
     tilt: float | None = None
@@ -77,6 +80,7 @@ class SeatFacts(BodyFigures):
     of: Literal["seat"] = "seat"
     pairs: tuple[SeatRow, ...]
     seated: int
+    standing: int
     refused: int
     unseated: tuple[str, ...]
 
@@ -153,8 +157,10 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
     moves: dict[int, float] = {}
     row_of: dict[int, dict[str, Any]] = {}
 
-    def refuse(row: dict[str, Any], error: ContourError) -> None:
-        row |= {"status": "refused", "reason": error.problem.message, "code": error.problem.code}
+    def refuse(row: dict[str, Any], error: ContourError, status: str = "refused") -> None:
+        row |= {"status": status, "reason": error.problem.message, "code": error.problem.code}
+        if status == "stands":
+            return
         where = error.problem.where
         if not (where.param or "").startswith("pairs["):
             where = where.model_copy(update={"param": f"pairs[{row['pair']}].face"})
@@ -208,12 +214,18 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             row["offset"] = d
         made, refused = move_what_can(body, moves)
         for k, why in refused.items():
+            lies_on = abs(moves[k]) <= _LIES_ON * row_of[k]["after"]
             row_of[k]["after"] = row_of[k]["before"]
-            refuse(row_of[k], why)
+            refuse(row_of[k], why, "stands" if lies_on else "refused")
             del moves[k]
     left = [n for k, n in enumerate(body.names) if k not in moves]
+    came_out = Counter(r["status"] for r in rows)
     facts = SeatFacts(
-        pairs=tuple(SeatRow(**r) for r in rows), seated=len(moves), refused=len(rows) - len(moves), unseated=tuple(left)
+        pairs=tuple(SeatRow(**r) for r in rows),
+        seated=came_out["seated"],
+        standing=came_out["stands"],
+        refused=came_out["refused"],
+        unseated=tuple(left),
     )
     return Outcome({params.body.id: BodyProduct(write_shape(made.shape), made.names)}, facts, problems=tuple(problems))
 
@@ -222,7 +234,7 @@ KIND: StepKind[Params] = StepKind(
     id="seat",
     title="Seat",
     help="Faces of a body moved onto the scan",
-    version=4,
+    version=5,
     makes="body",
     params=Params,
     key_value="tilt",

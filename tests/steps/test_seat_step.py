@@ -197,3 +197,30 @@ def test_a_cone_of_another_angle_is_tilted_to_it(countersunk_scan):
     seeds = pairs_of(countersunk_scan, countersunk(5.4, 9.4), [cone])[0]
     made = seat(countersunk_scan, rough, [seeds])
     assert made.facts.refused == 1 and made.facts.pairs[0].code == "too-tilted"
+
+
+@pytest.mark.parametrize(("off_mm", "status"), [(0.002, "stands"), (0.2, "refused")])
+def test_a_face_that_cannot_move_but_lies_within_the_noise_is_no_refusal(block_scan, monkeypatch, off_mm, status):
+    """A face among slivers (two circles fitted to one boss) cannot be moved its last micrometres: nothing is lost by that."""
+    from contour.recipe.problem import ContourError
+    from contour.solid import move_what_can
+
+    block = prism([*rectangle(40, 30), circle(15, 15, 6)], 10 + off_mm)
+    top = next(k for k, n in enumerate(block.names) if ".end" in n)
+    resurfaced = move_what_can.resurface
+
+    def held(body, moves):
+        if top in moves:
+            raise ContourError("body-broken", "moving the faces leaves the solid open or invalid")
+        return resurfaced(body, moves)
+
+    monkeypatch.setattr(move_what_can, "resurface", held)
+    made = seat(block_scan, block, pairs_of(block_scan, block))
+    row = next(r for r in made.facts.pairs if ".end" in r.face)
+    assert row.status == status and "open or invalid" in row.reason
+    assert row.after == row.before and row.offset == pytest.approx(-off_mm, abs=0.005)
+    assert (made.facts.seated, made.facts.standing, made.facts.refused) == (
+        (6, 1, 0) if status == "stands" else (6, 0, 1)
+    )
+    assert len(made.problems) == made.facts.refused  # what stands is no problem of the step
+    assert any(".end" in name for name in made.facts.unseated)

@@ -4727,6 +4727,8 @@ export interface components {
             pairs: components["schemas"]["SeatRow"][];
             /** Seated */
             seated: number;
+            /** Standing */
+            standing: number;
             /** Refused */
             refused: number;
             /** Unseated */
@@ -4734,7 +4736,8 @@ export interface components {
         };
         /**
          * SeatRow
-         * @description How one pair came out. before, after: rms distances, mm · offset, shift: mm · tilt: degrees.
+         * @description How one pair came out. stands: it lies on its region within the scan's noise, and what is around it keeps it from being moved the rest of the
+         *     way, for which there is a reason as for a refusal · before, after: rms distances, mm · offset, shift: mm · tilt: degrees.
          */
         SeatRow: {
             /** Pair */
@@ -4745,7 +4748,7 @@ export interface components {
              * Status
              * @enum {string}
              */
-            status: "seated" | "refused";
+            status: "seated" | "stands" | "refused";
             /** Kind */
             kind?: string | null;
             /** Offset */

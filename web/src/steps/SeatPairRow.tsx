@@ -46,6 +46,9 @@ export function SeatPairRow({ pair: p, row, name, onPoint, onLeave, onRepair }: 
       <Button size="small" type="text" aria-label={`Leave ${name} out`} onClick={onLeave}>
         ×
       </Button>
+      {row.status === "stands" && (
+        <div className="seat-stands">{`stays, within the noise: ${signed(row.offset ?? 0, unit, 1)} off; ${row.reason}`}</div>
+      )}
       {refused && (
         <div className="seat-reason">
           refused: {row.reason}{" "}

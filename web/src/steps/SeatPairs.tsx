@@ -27,10 +27,19 @@ interface Props {
   step: string | null;
   body: string;
   pairs: SeatPair[];
-  /** How each pair came out; empty while the step is being prepared: then proposals say how they would. */
+  /** How each pair came out, or would; where there is none yet, what was proposed says it. */
   rows: SeatRow[];
   unseated: string[] | null;
   onChange: (pairs: SeatPair[]) => void;
+}
+
+/** How many pairs were seated, lie there as they are, and were refused. */
+export function cameOutWords(statuses: readonly string[]): string {
+  const count = (status: string) => statuses.filter((s) => s === status).length;
+  const words = [`${count("seated")} seated`];
+  if (count("stands")) words.push(`${count("stands")} as they are`);
+  if (count("refused")) words.push(`${count("refused")} refused`);
+  return words.join(", ");
 }
 
 /** Which face should lie on which region: proposed, thinned out, or paired by hand in either order. */
@@ -58,20 +67,21 @@ export function SeatPairs({ step, body, pairs, rows, unseated, onChange }: Props
     setSaid("paired by hand");
   });
   const rowOf = (i: number): SeatRow =>
-    rows.find((r) => r.pair === i) ??
+    // While pairs are still chosen their numbers change, and rows come late.
+    rows.find((r) => (step === null ? r.face === pairs[i]!.face.name : r.pair === i)) ??
     proposed.find((r) => r.face === pairs[i]!.face.name) ?? { face: pairs[i]!.face.name };
   const label = (name: string) => known.get(name)?.label ?? name.replace(/^[0-9a-f]{8}\./, "");
   const point = (name: string) => {
     set({ offered: { body, name } });
   };
-  const seated = pairs.length - rows.filter((r) => r.status === "refused").length;
+  const cameOut = pairs.map((_, i) => rowOf(i).status).filter((s) => s !== undefined);
   const without =
     unseated ?? (faces.length ? faces.map((f) => f.name).filter((n) => !pairs.some((p) => p.face.name === n)) : []);
   return (
     <section className="seat" aria-label="Pairs" onMouseLeave={() => set({ offered: null })}>
       <div className="field-label">
         {pairs.length} {pairs.length === 1 ? "pair" : "pairs"}
-        {rows.length > 0 && `, ${seated} seated`} · rms before → after
+        {rows.length > 0 && `, ${cameOutWords(cameOut)}`} · rms before → after
       </div>
       {looking && <p className="quiet">looking for the region opposite each face …</p>}
       <ul className="seat-list">

@@ -116,6 +116,30 @@ describe("pairs of a seat", () => {
     expect(useTool.getState().repair).toMatchObject({ step: "x", place: "pairs[1].face" });
   });
 
+  it("what lies on its region within the noise stays, with the reason, and is no refusal", async () => {
+    answers();
+    const rows = [
+      { face: "top", pair: 0, status: "stands", before: 0.021, after: 0.021, offset: -0.003, reason: "it would open the solid" },
+    ] as SeatRow[]; // biome-ignore format: a table
+    onBench(<Sheet step="x" start={[pair("top")]} rows={rows} unseated={[]} />);
+    expect(await screen.findByText(/1 pair, 0 seated, 1 as they are/)).toBeInTheDocument();
+    expect(screen.getByText(/stays, within the noise: .*0\.003 mm off; it would open the solid/)).toBeInTheDocument();
+    expect(screen.queryByText(/refused/)).toBeNull();
+  });
+
+  it("a pair of a draft keeps its own row when one before it is left out", async () => {
+    answers();
+    const rows = [
+      { face: "top", pair: 0, status: "refused", reason: "the region is too small" },
+      { face: "bore", pair: 1, status: "seated", before: 0.4, after: 0.02 },
+    ] as SeatRow[]; // biome-ignore format: a table
+    onBench(<Sheet step={null} start={[pair("top"), pair("bore")]} rows={rows} />);
+    expect(await screen.findByText(/refused: the region is too small/)).toBeInTheDocument();
+    await userEvent.click(await screen.findByRole("button", { name: "Leave face top out" }));
+    expect(screen.getByText("0.400 → 0.020")).toBeInTheDocument();
+    expect(screen.queryByText(/refused:/)).toBeNull();
+  });
+
   it("points at the face of a row, and goes there", async () => {
     answers();
     onBench(<Sheet step="x" start={[pair("top")]} />);

@@ -1,10 +1,16 @@
 import type { StepState } from "../api/build";
 import { factsOf } from "../api/facts";
+import { useBench } from "../job/context";
 import type { KindView, PartProps } from "./kindView";
-import { type SeatPair, SeatPairs } from "./SeatPairs";
+import { usePassing } from "./passing";
+import { newestFacts } from "./proposal";
+import { cameOutWords, type SeatPair, SeatPairs } from "./SeatPairs";
 
 function Below({ params, step, state, onChange }: PartProps) {
-  const facts = factsOf(state?.facts, "seat");
+  const { job } = useBench();
+  const passing = usePassing((s) => s.passing);
+  // What is being prepared tells how it would come out as soon as that is worked out.
+  const facts = factsOf(step ? state?.facts : newestFacts(passing, job.recipe.steps), "seat");
   return (
     <SeatPairs
       step={step?.id ?? null}
@@ -20,7 +26,7 @@ function Below({ params, step, state, onChange }: PartProps) {
 function Word({ state }: { state: StepState }) {
   const facts = factsOf(state.facts, "seat");
   if (!facts) return null;
-  return <>{`${facts.seated} seated${facts.refused ? `, ${facts.refused} refused` : ""}`}</>;
+  return <>{cameOutWords(facts.pairs.map((r) => r.status))}</>;
 }
 
 export const view: KindView = {
