@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import uuid
 from typing import Any
 
@@ -12,7 +11,7 @@ from django.db import transaction
 from bench.blobs import require_own
 from bench.cards import keep_card
 from bench.models import Job, Revision, Task, Upload
-from bench.work import enqueue_build
+from bench.work import built_result, enqueue_build
 from contour.job.build.blobs import blobs_of
 from contour.job.build.result import BuildResult, ValueState
 from contour.job.build.scope import Scope
@@ -220,14 +219,15 @@ def head_build(job: Job) -> dict[str, Any]:
     """How far the head's build is, what it found, and the last finished build's result while it runs."""
     row = Task.objects.filter(job=job, revision=job.head, kind="build").order_by("-changed", "-created").first()
     status = row.status if row else "queued"
-    result = json.loads(row.result) if row and row.result else None
+    result = built_result(row) if row else None
+    current = result is not None
     if result is None:
         older = Task.objects.filter(job=job, kind="build", status="done").order_by("-changed").first()
-        result = json.loads(older.result) if older else None
+        result = built_result(older) if older else None
     return {
         "task": str(row.id) if row else None,
         "status": status,
-        "current": bool(row and row.result),
+        "current": current,
         "progress": (row.progress or None) if row else None,
         "problem": row.problem if row else None,
         "result": result,

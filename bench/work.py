@@ -17,12 +17,14 @@ from django.db import close_old_connections, transaction
 from django.db.models import Q
 from django.utils import timezone
 from huey.contrib.djhuey import on_startup, task
+from pydantic import ValidationError
 
 from bench.compute import ATTEMPTS, see_through
 from bench.ledger import DatabaseLedger, order_of
 from bench.models import Job, Task
 from bench.store import store
 from contour.job.build.keys import keys_in_result, rules_key
+from contour.job.build.result import BuildResult
 from contour.job.work.runner import warm_up
 from contour.recipe.problem import ContourError, Problem
 
@@ -30,6 +32,7 @@ __all__ = [
     "build_again",
     "build_anew",
     "build_missing",
+    "built_result",
     "cancel_builds",
     "enqueue",
     "enqueue_build",
@@ -115,6 +118,19 @@ def enqueue_build(job: Job) -> None:
 
 def _by_rules(built: Task) -> bool:
     return bool(built.payload.get("rules") == rules_key())
+
+
+def built_result(built: Task) -> dict[str, Any] | None:
+    """What a build has found, as it was kept; none before it has, and none where a version that told it otherwise has kept it."""
+    if not built.result:
+        return None
+    result: dict[str, Any] = json.loads(built.result)
+    if not _by_rules(built):
+        try:
+            BuildResult.model_validate(result)
+        except ValidationError:
+            return None
+    return result
 
 
 def build_anew(job: Job) -> None:

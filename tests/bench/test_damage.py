@@ -1,5 +1,7 @@
 """A store that was damaged from outside: products are built again, files are told by their name and mended by bringing them in again."""
 
+import json
+
 import pytest
 from huey.contrib.djhuey import HUEY
 
@@ -63,6 +65,24 @@ def test_a_job_that_was_built_by_other_rules_is_built_again_when_it_is_opened(ma
         get(maker, f"/jobs/{job['id']}")
     assert builds.count() == 2  # once
     assert get(maker, f"/jobs/{job['id']}")["build"]["status"] == "done"
+
+
+def test_a_result_that_another_version_has_told_otherwise_is_no_fault(maker, job, on_top, monkeypatch):
+    """A version whose facts had one field less kept a result that this one could not read: the job could not be opened any more."""
+    edited(maker, job, region_edit(job, on_top))
+    built = Task.objects.filter(job=job["id"], kind="build").latest("created")
+    result = json.loads(built.result)
+    del result["steps"][0]["facts"]["area"]
+    built.result, built.payload = json.dumps(result), {"rules": "of the version before"}
+    built.save()
+    looked = get(maker, f"/jobs/{job['id']}")
+    assert looked["build"]["result"]["steps"][0]["status"] == "ok"  # it was built again
+    monkeypatch.setattr("bench.work.hand_over", lambda *_, **__: None)  # and while it is not yet
+    built.save()
+    Task.objects.filter(job=job["id"], kind="build").exclude(id=built.id).delete()
+    looked = get(maker, f"/jobs/{job['id']}")
+    assert (looked["build"]["status"], looked["build"]["current"], looked["build"]["result"]) == ("queued", False, None)
+    edited(maker, job, region_edit(job, on_top + 1))
 
 
 def test_a_damaged_product_does_not_stop_the_next_edit(maker, job, on_top):
