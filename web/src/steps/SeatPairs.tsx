@@ -75,8 +75,8 @@ export function SeatPairs({ step, body, pairs, rows, unseated, onChange }: Props
     set({ offered: { body, name } });
   };
   const cameOut = pairs.map((_, i) => rowOf(i).status).filter((s) => s !== undefined);
-  const without =
-    unseated ?? (faces.length ? faces.map((f) => f.name).filter((n) => !pairs.some((p) => p.face.name === n)) : []);
+  const paired = new Set([...pairs.map((p) => p.face.name), ...rows.map((r) => r.face)]);
+  const without = (unseated ?? faces.map((f) => f.name)).filter((n) => !paired.has(n));
   return (
     <section className="seat" aria-label="Pairs" onMouseLeave={() => set({ offered: null })}>
       <div className="field-label">
