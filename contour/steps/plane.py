@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+from dataclasses import replace
 from typing import Any, Literal
 
 import numpy as np
@@ -24,6 +26,7 @@ from contour.sketch.entities import entity_points
 
 __all__ = ["KIND", "Params"]
 
+_NEARLY_DEG = 1.0
 _NOTHING, _NO_TURN = Value(text="0 mm"), Value(text="0 deg")
 
 
@@ -102,6 +105,12 @@ class Params(BaseModel):
     normal: tuple[float, float, float] | None = Field(default=None, description="its direction, as it was drawn")
     pose: tuple[tuple[float, float, float, float], ...] | None = Field(
         default=None, min_length=4, max_length=4, description="where the raw scan lay then (4x4)"
+    )
+    square: bool = Field(
+        default=False,
+        title="Square to the part's axes",
+        description="it stands exactly across the axis of the part that it nearly stands across already",
+        json_schema_extra=_for("parallel"),
     )
     angle: Angle = Field(default=_NO_TURN, description="turned about the axis", json_schema_extra=_for("about axis"))
     offset: Length = Field(default=_NOTHING, description="moved along its own normal")
@@ -217,7 +226,24 @@ def _base(params: Params, inputs: Inputs) -> tuple[Place, dict[str, Any]]:
     if by == "tangent":
         touched = [axis_at(inputs, "axis"), plane]
         return with_spread(lambda p: planes.tangent(p[0], p[1], far=params.far), touched), {}
-    return plane, {}
+    return (_squared(plane) if params.square else plane), {}
+
+
+def _squared(plane: Place) -> Place:
+    """The plane turned about where it is so that it stands across one of the part's axes. Raises ContourError (too-tilted) where it stands across none."""
+    k = int(np.argmax(np.abs(plane.along)))
+    axis = math.copysign(1.0, plane.along[k]) * np.eye(3)[k]
+    off = math.degrees(math.atan2(float(np.linalg.norm(np.cross(plane.along, axis))), float(plane.along @ axis)))
+    if off > _NEARLY_DEG:
+        raise ContourError(
+            "too-tilted",
+            f"the plane does not nearly stand across an axis of the part: {off:.2f} deg off {'xyz'[k]}",
+            where=Where(param="square"),
+            got=f"{off:.2f} deg",
+            need=f"at most {_NEARLY_DEG:g} deg",
+            remedy="align the part, or leave the plane as it is",
+        )
+    return replace(plane, direction=triple(axis), u_tilt=0.0)
 
 
 def _handles(params: Params, inputs: Inputs, base: Place, u_axis: NDArray[np.float64]) -> tuple[Handle, ...]:

@@ -43,6 +43,17 @@ def test_a_parallel_plane_keeps_its_distance_and_a_turned_one_its_angle():
     assert back.along == pytest.approx([0, 0, -1])
 
 
+def test_a_plane_that_leans_a_little_is_set_square_where_it_is_and_one_that_leans_on_purpose_is_not():
+    leaning = plane_region((3, 4, 5), (2e-4, -3e-4, -1))
+    plane = made("plane", {"plane": ref(), "square": True}, {"plane": leaning})
+    assert plane.along.tolist() == [0, 0, -1]  # exactly, and the same way round
+    assert heights(plane, made("plane", {"plane": ref()}, {"plane": leaning}).at) == pytest.approx([0], abs=1e-12)
+    tilted = plane_region((0, 0, 0), (0, np.cos(np.radians(2)), np.sin(np.radians(2))))
+    with pytest.raises(ContourError, match=r"2\.00 deg off y") as caught:
+        made("plane", {"plane": ref(), "square": True}, {"plane": tilted})
+    assert caught.value.problem.code == "too-tilted" and caught.value.problem.where.param == "square"
+
+
 def test_about_an_axis_the_plane_holds_the_axis_and_the_angle():
     plane = made(
         "plane",

@@ -10052,7 +10052,7 @@ export interface components {
              */
             drawing: components["schemas"]["KeptDrawing"];
             /** Acts */
-            acts?: (components["schemas"]["DrawPoint"] | components["schemas"]["DrawLine"] | components["schemas"]["DrawArc"] | components["schemas"]["DrawRectangle"] | components["schemas"]["DrawCircle"] | components["schemas"]["DrawSlot"] | components["schemas"]["DrawPolygon"] | components["schemas"]["DrawEllipse"] | components["schemas"]["DrawSpline"] | components["schemas"]["Relate"] | components["schemas"]["AskSize"] | components["schemas"]["ChangeSize"] | components["schemas"]["Release"] | components["schemas"]["Remove"] | components["schemas"]["Construction"] | components["schemas"]["Complete"] | components["schemas"]["Pull"] | components["schemas"]["Trim"] | components["schemas"]["Extend"] | components["schemas"]["Split"] | components["schemas"]["Meet"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["InRow"] | components["schemas"]["InRing"] | components["schemas"]["SetOff"] | components["schemas"]["Paste"] | components["schemas"]["Round"] | components["schemas"]["CutOff"] | components["schemas"]["TakeOver"] | components["schemas"]["Detach"] | components["schemas"]["PutIn"] | components["schemas"]["Lift"] | components["schemas"]["BringIn"] | components["schemas"]["Redraw"] | components["schemas"]["Fewer"])[];
+            acts?: (components["schemas"]["DrawPoint"] | components["schemas"]["DrawLine"] | components["schemas"]["DrawArc"] | components["schemas"]["DrawRectangle"] | components["schemas"]["DrawCircle"] | components["schemas"]["DrawSlot"] | components["schemas"]["DrawPolygon"] | components["schemas"]["DrawEllipse"] | components["schemas"]["DrawSpline"] | components["schemas"]["Relate"] | components["schemas"]["AskSize"] | components["schemas"]["ChangeSize"] | components["schemas"]["Release"] | components["schemas"]["Remove"] | components["schemas"]["Construction"] | components["schemas"]["Complete"] | components["schemas"]["Pull"] | components["schemas"]["Trim"] | components["schemas"]["Extend"] | components["schemas"]["Split"] | components["schemas"]["Meet"] | components["schemas"]["Move"] | components["schemas"]["Mirror"] | components["schemas"]["InRow"] | components["schemas"]["InRing"] | components["schemas"]["SetOff"] | components["schemas"]["Paste"] | components["schemas"]["Round"] | components["schemas"]["CutOff"] | components["schemas"]["TakeOver"] | components["schemas"]["Detach"] | components["schemas"]["PutIn"] | components["schemas"]["Lift"] | components["schemas"]["BringIn"] | components["schemas"]["LieFlush"] | components["schemas"]["Redraw"] | components["schemas"]["Fewer"])[];
         };
         /**
          * Extend
@@ -10144,6 +10144,24 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * LieFlush
+         * @description of: pieces of the drawing; none means all that were taken over · walls: edges of bodies · within: mm that pieces may lie beside them. Each is laid on the
+         *     nearest that it lies along, which is brought in for it; where that cannot hold with what is asked already, it stays where it is.
+         */
+        LieFlush: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            act: "lie-flush";
+            /** Of */
+            of?: string[] | null;
+            /** Walls */
+            walls: components["schemas"]["Wall"][];
+            /** Within */
+            within: number;
         };
         /**
          * Lift
@@ -10521,6 +10539,14 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * Wall
+         * @description link: what it is of · piece: how it is seen on the plane.
+         */
+        Wall: {
+            link: components["schemas"]["Link"];
+            piece: components["schemas"]["LinkedPiece"];
         };
         /**
          * DragOut

@@ -1,11 +1,28 @@
 import { InputNumber, Segmented, Switch } from "antd";
 import type { Vec3 } from "../api/build";
 import { useTool } from "../sheets/tool";
+import { isSquared, nearlyAcross, type SectionDraft } from "./draft";
 import { Several } from "./Several";
 import { WhereToCut } from "./WhereToCut";
 
 const ACROSS = ["x", "y", "z"] as const;
 const axis = (k: number) => [0, 1, 2].map((i) => (i === k ? 1 : 0)) as Vec3;
+
+/** A fitted plane is as square as its scan lets it be: it is taken to stand exactly across the direction that it nearly does. */
+function Squared({ nearly, on }: { nearly: NonNullable<SectionDraft["nearly"]>; on: boolean }) {
+  const recut = useTool((s) => s.recut);
+  const change = (square: boolean) =>
+    recut({ normal: square ? (nearlyAcross(nearly.normal)?.axis ?? nearly.normal) : nearly.normal });
+  return (
+    <div className="value-line gap">
+      <Switch id="square" size="small" checked={on} onChange={change} />
+      <label htmlFor="square">
+        exactly across {nearly.across}{" "}
+        <span className="quiet">the face it begins from is {nearly.off.toFixed(nearly.off < 0.01 ? 4 : 2)}° off</span>
+      </label>
+    </div>
+  );
+}
 
 /** How the plane is turned, whether the view is opened at it, how many there are, and where they would tell the most. */
 export function PlaneControls() {
@@ -28,6 +45,7 @@ export function PlaneControls() {
           />
         </div>
       )}
+      {draft.nearly && <Squared nearly={draft.nearly} on={isSquared(draft)} />}
       <div className="value-line turns">
         <span className="quiet">turned</span>
         {(["turnU", "turnV"] as const).map((k) => (

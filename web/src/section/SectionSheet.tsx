@@ -130,7 +130,7 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
         </>
       )}
       {fitted && fitted.loops.length > 0 && <PutRight fitted={fitted} />}
-      {fitted && fitted.loops.length > 0 && <Related />}
+      {fitted && fitted.loops.length > 0 && <Related fitted={fitted} />}
       {fitted && fitted.loops.length > 0 && <SaveSection draft={draft} />}
       <div className="sheet-actions">
         <Button type="primary" disabled={!ready} onClick={onTake}>

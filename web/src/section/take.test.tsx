@@ -6,7 +6,7 @@ import { useTool } from "../sheets/tool";
 import { resetBench } from "../shell/reset";
 import { type Asked, answering, onBench, sampleJob } from "../test/bench";
 import { useAppearance } from "../view/appearance";
-import { plainSection } from "./draft";
+import { nearlyAcross, plainSection } from "./draft";
 import { Related } from "./Related";
 import { useTakeSection } from "./useTakeSection";
 
@@ -19,7 +19,7 @@ function Take({ of }: { of: SectionOut }) {
   const take = useTakeSection(of);
   return (
     <>
-      <Related />
+      <Related fitted={of} />
       <button type="button" onClick={() => void take()}>
         take
       </button>
@@ -37,12 +37,15 @@ const asked = (log: Asked[]) => (log.find((a) => a.url.endsWith("/drawing"))!.bo
 const begun = (part = {}) =>
   useTool.getState().openSection({ ...plainSection, region: "r", origin: [0, 0, 2], normal: [0, 0, 1], offset: "-4 mm", ...part }); // biome-ignore format: one call
 
+/** No edge of a body lies on the plane. */
+const alone = (a: Asked) => (a.url.endsWith("/linkable") ? [] : { drawing });
+
 describe("a section that is taken", () => {
   beforeEach(() => resetBench());
 
   it("is drawn by the server and becomes a sketch on its plane that follows the scan", async () => {
     begun();
-    const log = answering(() => ({ drawing }));
+    const log = answering(alone);
     const edit = onBench(<Take of={fitted()} />, sampleJob());
     await userEvent.click(screen.getByRole("button", { name: "take" }));
     const act = asked(log);
@@ -55,7 +58,7 @@ describe("a section that is taken", () => {
 
   it("makes a plane that belongs to nothing a step of its own, which does not cover the part", async () => {
     begun({ region: null });
-    answering(() => ({ drawing }));
+    answering(alone);
     const edit = onBench(<Take of={fitted()} />, sampleJob());
     await userEvent.click(screen.getByRole("button", { name: "take" }));
     await waitFor(() => expect(edit).toHaveBeenCalled());
@@ -64,11 +67,59 @@ describe("a section that is taken", () => {
     expect(useAppearance.getState().hidden).toEqual([steps[0]!.id]);
   });
 
+  it("is laid on the edges of what stands, as they are seen on its plane, unless that is switched off", async () => {
+    const link = { way: "edge", part: { body: "b", edge: "rim" } };
+    const rim = { key: "edge0", kind: "circle", points: [[0, 0]], size: 17 };
+    const wave = { key: "edge0", kind: "spline", points: [[0, 0]], size: 0 };
+    for (const on of [true, false]) {
+      begun();
+      const log = answering((a) => (a.url.endsWith("/linkable") ? [{ link, pieces: [rim, wave], paths: [] }] : { drawing })); // biome-ignore format: one answer
+      onBench(<Take of={fitted()} />, sampleJob());
+      if (!on) await userEvent.click(screen.getByRole("checkbox", { name: /Lay pieces on walls/ }));
+      expect(screen.getByText(/nearer than 0\.027 mm/)).toBeInTheDocument();
+      await userEvent.click(screen.getByRole("button", { name: "take" }));
+      await waitFor(() => expect(useTool.getState().draft?.kind).toBe("extrude"));
+      const { acts } = log.find((a) => a.url.endsWith("/drawing"))!.body as { acts: unknown[] };
+      expect(acts[0]).toMatchObject({ act: "take" });
+      expect(acts[1]).toEqual(on ? { act: "lie-flush", walls: [{ link, piece: rim }], within: 0.08 / 3 } : undefined);
+      const asked = log.find((a) => a.url.endsWith("/linkable"))?.body;
+      if (on) expect(asked).toMatchObject({ source: "x", way: "edge", origin: [0, 0, 2], normal: [0, 0, 1] });
+      else expect(asked).toBeUndefined();
+      cleanup();
+      resetBench();
+    }
+  });
+
+  it("stands exactly across a direction of the part where its face nearly does, on a plane of its own", async () => {
+    const found = nearlyAcross([0.0003, -0.0002, -1])!;
+    expect(found).toMatchObject({ axis: [0, 0, -1], nearly: { across: "z" } });
+    expect(found.nearly.off).toBeCloseTo(0.0207, 3);
+    for (const square of [true, false]) {
+      begun({ nearly: found.nearly, normal: square ? found.axis : found.nearly.normal });
+      answering(alone);
+      const edit = onBench(<Take of={fitted()} />, sampleJob());
+      await userEvent.click(screen.getByRole("button", { name: "take" }));
+      await waitFor(() => expect(edit).toHaveBeenCalled());
+      if (square) {
+        const { steps } = edit.mock.calls[0]![0] as unknown as { steps: { kind: string; params: unknown }[] };
+        expect(steps.map((s) => s.kind)).toEqual(["plane", "sketch"]);
+        expect(steps[0]!.params).toMatchObject({ by: "parallel", plane: { id: "r" }, square: true });
+      } else expect(edit.mock.calls[0]![0]).toMatchObject({ op: "add-step", params: { plane: { id: "r" } } });
+      cleanup();
+      resetBench();
+    }
+  });
+
+  it("leans as it does where it leans on purpose, or not at all", () => {
+    expect(nearlyAcross([0.01, 0, 1])).toBeNull();
+    expect(nearlyAcross([0, 1, 0])).toBeNull();
+  });
+
   it("holds nothing but what was fitted so where that is switched off", async () => {
     begun();
-    const log = answering(() => ({ drawing }));
+    const log = answering(alone);
     onBench(<Take of={fitted()} />, sampleJob());
-    await userEvent.click(screen.getByRole("checkbox"));
+    await userEvent.click(screen.getByRole("checkbox", { name: /nearly holds/ }));
     await userEvent.click(screen.getByRole("button", { name: "take" }));
     expect(asked(log).relate).toBe(false);
   });
@@ -76,7 +127,7 @@ describe("a section that is taken", () => {
   it("goes on to a turn about its axis where a turned profile closes, and is drawn on where it does not", async () => {
     for (const closed of [true, false]) {
       begun({ source: "radial", left: [] });
-      answering(() => ({ drawing }));
+      answering(alone);
       const edit = onBench(<Take of={fitted({ closed })} />, sampleJob());
       await userEvent.click(screen.getByRole("button", { name: "take" }));
       expect(edit).toHaveBeenCalledWith(expect.objectContaining({ params: expect.objectContaining({ source: "radial", axis: { id: "r" } }) })); // biome-ignore format: one call

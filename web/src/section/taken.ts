@@ -100,3 +100,6 @@ export function toggled(left: readonly string[], keys: readonly string[], on: bo
   const rest = left.filter((k) => !keys.includes(k));
   return on ? rest : [...rest, ...keys];
 }
+
+/** How near a piece lies to a wall that is meant to be the same, mm: within what the scan's noise is. The outline's tolerance is three times that. */
+export const flushWithin = (fitted: Pick<SectionOut, "tolerance">) => fitted.tolerance / 3;

@@ -5,7 +5,7 @@ import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import { settledFacts } from "../steps/stepValues";
 import { stage } from "../view/stage";
-import { plainSection, type SectionDraft } from "./draft";
+import { footOn, nearlyAcross, plainSection, type SectionDraft } from "./draft";
 
 type Part = Partial<SectionDraft>;
 
@@ -27,7 +27,11 @@ export function useOpenSection() {
     if (!base) return;
     const around = base.shape === "plane" ? factsOf(settled, "region")?.middle : null;
     const turned: Part = base.shape === "axis" ? { source: "radial", offset: "0 mm" } : {};
-    at(step, base.at, base.along, { around, ...turned, ...part });
+    // Blocks made on planes that lean a little against each other meet in slivers.
+    const squared = base.shape === "plane" ? nearlyAcross(base.along) : null;
+    // Turned about its middle: the plane's own step does the same.
+    const from = squared && around ? footOn(base.at, base.along, around) : base.at;
+    at(step, from, squared?.axis ?? base.along, { around, nearly: squared?.nearly ?? null, ...turned, ...part });
   };
   /** Through the middle of the scan, across its longest extent: the section that says most of a part at first sight. */
   const through = () => {

@@ -2,9 +2,10 @@ import { api, got, type SectionOut } from "../api/client";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import type { Act } from "../sketch/drawing";
+import { useWalls } from "../sketch/useWalls";
 import { useAppearance } from "../view/appearance";
-import type { SectionDraft } from "./draft";
-import { isTaken, leftOut, takenLoops } from "./taken";
+import { isSquared, type SectionDraft } from "./draft";
+import { flushWithin, isTaken, leftOut, takenLoops } from "./taken";
 import { endingAt, sharedReach, useOpenExtrude } from "./useOpenExtrude";
 import { useOpenRevolve } from "./useOpenRevolve";
 
@@ -14,7 +15,7 @@ const deg = (x: number) => ({ text: `${x} deg`, mark: "assumed" });
 function planeStep(draft: SectionDraft, scan: string, pose: SectionOut["pose"]) {
   const turns = { turn_u: deg(draft.turnU), turn_v: deg(draft.turnV) };
   return draft.region
-    ? { by: "parallel", plane: { id: draft.region }, ...turns }
+    ? { by: "parallel", plane: { id: draft.region }, square: isSquared(draft), ...turns }
     : { by: "free", scan: { id: scan }, origin: draft.origin, normal: draft.normal, pose, ...turns };
 }
 
@@ -23,10 +24,11 @@ export function useTakeSection(fitted: SectionOut | undefined): () => Promise<vo
   const { job, edit, tell, scanId } = useBench();
   const extrude = useOpenExtrude();
   const revolve = useOpenRevolve();
-  const drawn = async (take: Act) => {
+  const wallsOn = useWalls();
+  const drawn = async (acts: Act[]) => {
     const path = { job_id: job.id };
     const shown = await got(
-      api.POST("/api/jobs/{job_id}/drawing", { params: { path }, body: { drawing: { made: 0 }, acts: [take] } }),
+      api.POST("/api/jobs/{job_id}/drawing", { params: { path }, body: { drawing: { made: 0 }, acts } }),
     );
     return shown.drawing;
   };
@@ -36,9 +38,9 @@ export function useTakeSection(fitted: SectionOut | undefined): () => Promise<vo
     const left = leftOut(fitted, draft);
     const id = crypto.randomUUID();
     const plane = crypto.randomUUID();
-    // A plane that is turned or free in space becomes a step of its own: it can be changed and used again.
+    // A plane that is turned, set square or free in space becomes a step of its own: it can be changed and used again.
     const turned = draft.source === "section" && (draft.turnU !== 0 || draft.turnV !== 0);
-    const own = turned || !draft.region;
+    const own = turned || (draft.source !== "radial" && isSquared(draft)) || !draft.region;
     const frame = {
       scan: { id: scanId },
       source: draft.source,
@@ -50,7 +52,11 @@ export function useTakeSection(fitted: SectionOut | undefined): () => Promise<vo
       pose: fitted.pose,
     };
     const loops = takenLoops(fitted, left, draft.edited).map((l) => ({ ...l, name: "" }));
-    const drawing = await drawn({ act: "take", loops, within: fitted.tolerance, relate: draft.relate }).catch(tell);
+    const take = { act: "take" as const, loops, within: fitted.tolerance, relate: draft.relate };
+    const on = { origin: fitted.origin, u: fitted.u_axis, normal: fitted.normal };
+    const walls = draft.flush && draft.source === "section" ? await wallsOn(id, on).catch(tell) : null;
+    const lay = { act: "lie-flush" as const, walls: walls ?? [], within: flushWithin(fitted) };
+    const drawing = await drawn(walls?.length ? [take, lay] : [take]).catch(tell);
     if (!drawing) return;
     const sketch = { op: "add-step" as const, id, kind: "sketch", params: { ...frame, ...drawing } };
     const made = { op: "add-step" as const, id: plane, kind: "plane", params: planeStep(draft, scanId, fitted.pose) };

@@ -1,22 +1,23 @@
-import { Button, Checkbox } from "antd";
+import { Checkbox } from "antd";
 import { ProblemError } from "../api/client";
+import { factsOf } from "../api/facts";
 import { useBench } from "../job/context";
+import { flushWithin } from "../section/taken";
 import type { PartProps } from "../steps/kindView";
 import { StepForm } from "../steps/StepForm";
 import { shownValue, type Typed } from "../steps/stepValues";
 import { ProblemNote } from "../ui/ProblemNote";
-import { length } from "../units";
 import { ValueField } from "../values/ValueField";
-import { goTo } from "../view/stage";
-import { assumedIn, type Frame, inSpace, type Shown } from "./drawing";
+import { assumedIn, type Shown } from "./drawing";
 import { FileFold } from "./FileFold";
 import { FitPanel } from "./FitPanel";
+import { LieFlush } from "./LieFlush";
 import { PhotoFold } from "./PhotoFold";
 import { ProfileRows } from "./ProfileRows";
 import { RedrawIt } from "./RedrawIt";
 import { SizeRows } from "./SizeRows";
+import { SketchGaps } from "./SketchGaps";
 import { useHandOf } from "./store";
-import type { Do } from "./stroke";
 import { useDrawing, useOpenSketch } from "./useDrawing";
 import { WaysOut } from "./WaysOut";
 
@@ -35,6 +36,7 @@ export function SketchForm({ step, state, params, onChange }: PartProps) {
   const open = useOpenSketch();
   const { section, open: opened, set } = useHandOf("section", "open", "set");
   if (!step) return null;
+  const told = factsOf(state?.facts, "drawn");
   const value = (name: "offset" | "turn", label: string) => (
     <ValueField
       label={label}
@@ -49,8 +51,17 @@ export function SketchForm({ step, state, params, onChange }: PartProps) {
       {!open?.frame && state?.status !== "failed" && <p className="quiet">finding the plane …</p>}
       {shown && <Said shown={shown} />}
       {shown && <RedrawIt shown={shown} act={act} />}
+      {shown && open?.frame && told?.tolerance != null && (
+        <LieFlush
+          step={step}
+          frame={open.frame}
+          shown={shown}
+          within={flushWithin({ tolerance: told.tolerance })}
+          act={act}
+        />
+      )}
       {shown && <WaysOut shown={shown} act={act} />}
-      {shown && open?.frame && <Gaps shown={shown} frame={open.frame} act={act} />}
+      {shown && open?.frame && <SketchGaps shown={shown} frame={open.frame} act={act} />}
       <div className="field-label">Sizes</div>
       {shown && <SizeRows shown={shown} step={step} act={act} />}
       {shown && <PhotoFold step={step} shown={shown} />}
@@ -112,37 +123,5 @@ function Said({ shown }: { shown: Shown }) {
       {assumed > 0 &&
         ` ${assumed === 1 ? "One piece is" : `${assumed} pieces are`} assumed: the scan has nothing there.`}
     </p>
-  );
-}
-
-/** Ends that nearly meet, each with what would close it; and what bounds nothing. */
-function Gaps({ shown, frame, act }: { shown: Shown; frame: Frame; act: Do }) {
-  const { unit } = useBench();
-  const { set } = useHandOf("set");
-  const loose = [...new Set(shown.loose)];
-  return (
-    <>
-      {shown.gaps.map((g, k) => (
-        <div key={`${g.between.join()}${g.at.join()}`} className="sketch-gap">
-          <button type="button" className="link" onClick={() => goTo(inSpace(frame, [g.at[0], g.at[1]]))}>
-            Gap {k + 1}: {length(g.width, unit, 1)} between {g.between.join(" and ")}
-          </button>
-          <Button
-            size="small"
-            onClick={() => void act([{ act: "relate", kind: g.mend.kind, of: [...g.mend.of], value: null }])}
-          >
-            Close it
-          </Button>
-        </div>
-      ))}
-      {loose.length > 0 && (
-        <p className="quiet small">
-          {loose.length} {loose.length === 1 ? "piece bounds" : "pieces bound"} nothing.{" "}
-          <Button size="small" type="link" onClick={() => set({ chosen: loose })}>
-            Show {loose.length === 1 ? "it" : "them"}
-          </Button>
-        </p>
-      )}
-    </>
   );
 }

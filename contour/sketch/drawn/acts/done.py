@@ -16,6 +16,7 @@ from contour.sketch.drawn.acts.corners import Corner, break_corner
 from contour.sketch.drawn.acts.cutting import Cutting, cut
 from contour.sketch.drawn.acts.fewer import Fewer, fewer
 from contour.sketch.drawn.acts.filing import Filing, file_in
+from contour.sketch.drawn.acts.flush import LieFlush, lie_flush
 from contour.sketch.drawn.acts.linking import Linking, bring_in
 from contour.sketch.drawn.acts.pen import Pen
 from contour.sketch.drawn.acts.redrawing import Redraw, redraw
@@ -34,7 +35,8 @@ from contour.sketch.taken import TakenLoop
 __all__ = ["AnyAct", "Done", "Worked", "done", "worked"]
 
 AnyAct = Annotated[
-    Shape | Asking | Cutting | Copying | Corner | Taking | Filing | Linking | Redraw | Fewer, Field(discriminator="act")
+    Shape | Asking | Cutting | Copying | Corner | Taking | Filing | Linking | LieFlush | Redraw | Fewer,
+    Field(discriminator="act"),
 ]
 
 
@@ -49,6 +51,7 @@ _FAMILIES: tuple[tuple[Any, Callable[[Pen, Any], None]], ...] = (
 )
 _DOES = {kind: does for family, does in _FAMILIES for kind in get_args(get_args(family)[0])} | {
     Linking: bring_in,
+    LieFlush: lie_flush,
     Redraw: redraw,
     Fewer: fewer,
 }

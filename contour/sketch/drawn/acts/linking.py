@@ -13,7 +13,7 @@ from contour.sketch.drawn.acts.pen import Act, Pen
 from contour.sketch.drawn.linked import SAME_MM, Link, LinkedPiece, drawn_piece, put
 from contour.sketch.drawn.text import Point
 
-__all__ = ["Linking", "bring_in", "let_go"]
+__all__ = ["BringIn", "Linking", "bring_in", "let_go"]
 
 
 class BringIn(Act):
