@@ -29,7 +29,7 @@ export function Cards({ onFrame }: { onFrame: { current: () => void } }) {
     const { kind, origin, axis } = grown.surface;
     const id = await keep();
     if (!id) return;
-    if (kind === "plane") section.at(id, origin, axis, { around: origin });
+    if (kind === "plane") section.onFace(id, origin, axis, origin);
     else section.at(id, origin, axis, { source: "radial", offset: "0 mm" });
   };
   /** A step of what is picked: that becomes a region first. */

@@ -21,17 +21,19 @@ export function useOpenSection() {
       offset: unit === "inch" ? "-0.1 inch" : "-2 mm",
       ...part,
     });
+  /** Along a flat face. Blocks made on planes that lean a little against each other meet in slivers: it is set square where it nearly is. */
+  const onFace = (step: string, origin: Vec3, normal: Vec3, middle: Vec3 | null, part: Part = {}) => {
+    const squared = nearlyAcross(normal);
+    // Turned about its middle: the plane's own step does the same.
+    const from = squared && middle ? footOn(origin, normal, middle) : origin;
+    at(step, from, squared?.axis ?? normal, { around: middle, nearly: squared?.nearly ?? null, ...part });
+  };
   const ofStep = (step: string, part: Part = {}) => {
     const settled = settledFacts(job.build.result?.steps ?? [], step);
     const base = sectionBase(settled);
     if (!base) return;
-    const around = base.shape === "plane" ? factsOf(settled, "region")?.middle : null;
-    const turned: Part = base.shape === "axis" ? { source: "radial", offset: "0 mm" } : {};
-    // Blocks made on planes that lean a little against each other meet in slivers.
-    const squared = base.shape === "plane" ? nearlyAcross(base.along) : null;
-    // Turned about its middle: the plane's own step does the same.
-    const from = squared && around ? footOn(base.at, base.along, around) : base.at;
-    at(step, from, squared?.axis ?? base.along, { around, nearly: squared?.nearly ?? null, ...turned, ...part });
+    if (base.shape === "axis") at(step, base.at, base.along, { source: "radial", offset: "0 mm", ...part });
+    else onFace(step, base.at, base.along, factsOf(settled, "region")?.middle ?? null, part);
   };
   /** Through the middle of the scan, across its longest extent: the section that says most of a part at first sight. */
   const through = () => {
@@ -43,5 +45,5 @@ export function useOpenSection() {
     normal[size.indexOf(Math.max(...size))] = 1;
     at(null, middle, normal, { offset: "0 mm", clip: true });
   };
-  return { at, ofStep, through };
+  return { at, onFace, ofStep, through };
 }
