@@ -1,4 +1,4 @@
-"""Booleans of six hundred hard pairs of solids, all three ways: ours, the kernel's own and a general mesh library's, judged by the solids' equations.
+"""Booleans of seven hundred hard pairs of solids, all three ways: ours, the kernel's own and a general mesh library's, judged by the solids' equations.
 
 A result is right when its volume agrees with places counted by the equations and every one of many places lies on the right side of it. A
 pair whose exact answer is no one solid (it touches along a line, has nothing in common, or changes nothing) has to be refused.

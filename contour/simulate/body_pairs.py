@@ -4,21 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, get_args
 
 import numpy as np
 from numpy.typing import NDArray
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
 
 from contour.geometry.frames import PlaneFrame, plane_frame
 from contour.geometry.vectors import square_to, unit
 from contour.solid.primitives import block, cone, sphere
-from contour.solid.shape import NamedShape
+from contour.solid.shape import NamedShape, faces
 
 __all__ = ["KINDS", "Pair", "PairKind", "Plain", "random_pair"]
 
 Array = NDArray[np.float64]
-PairKind = Literal["coincident", "tangent", "grazing", "equal cylinders", "nested", "edge on a wall"]
-KINDS: tuple[PairKind, ...] = ("coincident", "tangent", "grazing", "equal cylinders", "nested", "edge on a wall")
+PairKind = Literal["coincident", "tangent", "grazing", "equal cylinders", "nested", "edge on a wall", "measured twice"]
+KINDS: tuple[PairKind, ...] = get_args(PairKind)
 Meets = Literal["volume", "within", "face", "thinly", "not"]
 
 
@@ -182,6 +183,47 @@ def _edge_on_wall(rng: np.random.Generator) -> Pair:
     return Pair("edge on a wall", a, _block(web, (begin, r + _size(rng)), sides, heights, "b"), "volume")
 
 
+def _tube(at: Array, way: Array, heights: tuple[float, float], radii: tuple[float, float], name: str) -> Plain:
+    """radii: of the bore and outside."""
+    bore, outside = (_bar(at, way, heights, r, name) for r in radii)
+    whole, hollow = outside.shape.shape, bore.shape.shape
+    shape = BRepAlgoAPI_Cut(whole, hollow).Shape()
+    named = NamedShape(shape, tuple(f"{name}.{k}" for k in range(len(faces(shape)))))
+    return Plain(
+        named,
+        # Its ends are the outer bar's, beside which those of the bore say nothing.
+        lambda p: np.minimum(outside.depth(p), np.linalg.norm(_across(p - at, way), axis=1) - radii[0]),
+        outside.volume - bore.volume,
+    )
+
+
+def _across(p: Array, way: Array) -> Array:
+    return np.asarray(p - (p @ way)[:, None] * way)
+
+
+def _twice(rng: np.random.Generator) -> Pair:
+    """One boss as two measurements have it: axes that miss each other, lean, and radii that differ by next to nothing, each by some power of ten."""
+    f = _anywhere(rng)
+    r, z = float(rng.uniform(4, 20)), (0.0, _size(rng))
+
+    def off(least: float, most: float) -> float:
+        return 0.0 if rng.random() < 0.2 else float(10 ** rng.uniform(least, most)) * float(rng.choice([-1, 1]))
+
+    way = unit(f.normal + off(-9, -4) * f.u + off(-9, -4) * f.v)
+    at = f.origin + off(-9, -3) * f.u + off(-9, -3) * f.v
+    heights = (z[1] * float(rng.uniform(0.1, 0.8)), z[1] + _size(rng))
+    bored = rng.random() < 0.5
+    if not bored:
+        return Pair(
+            "measured twice",
+            _bar(f.origin, f.normal, z, r, "a"),
+            _bar(at, way, heights, r + off(-9, -3), "b"),
+            "volume",
+        )
+    a = _tube(f.origin, f.normal, z, (0.5 * r, r), "a")
+    return Pair("measured twice", a, _tube(at, way, heights, (0.5 * r + off(-9, -3), r + off(-9, -3)), "b"), "volume")
+
+
 def random_pair(kind: PairKind, seed: int) -> Pair:
     """The same pair for the same kind and seed, mm."""
     rng = np.random.default_rng([KINDS.index(kind), seed])
@@ -194,4 +236,6 @@ def random_pair(kind: PairKind, seed: int) -> Pair:
         return _against(rng, gap, kind)
     if kind == "edge on a wall":
         return _edge_on_wall(rng)
+    if kind == "measured twice":
+        return _twice(rng)
     return _equal(rng) if kind == "equal cylinders" else _nested(rng)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Literal
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
@@ -13,7 +14,9 @@ from contour.solid.agreement import meeting_place, misplaced
 from contour.solid.gate import require_pieces, require_solid
 from contour.solid.inner_edges import without_inner_edges
 from contour.solid.mass import volume
+from contour.solid.open_area import open_share
 from contour.solid.shape import NamedShape, faces, shape_list
+from contour.solid.squared_up import squared_up
 from contour.solid.topology.history import History, OperationHistory
 from contour.solid.topology.names import inherit_names
 
@@ -25,6 +28,7 @@ _DOING = {"add": "adding", "subtract": "subtracting", "intersect": "intersecting
 # What lies nearer than this is taken for one, mm: exactly at first, then more generously where faces almost touch.
 _CLOSENESS = (0.0, 1e-6, 1e-5, 1e-4)
 _ALIKE = 1e-6  # of a volume
+_OPEN = 1e-4  # of the skin: good results leave 1e-5 or less
 
 _Passes = list[tuple[History, TopoDS_Shape]]
 
@@ -36,20 +40,30 @@ def combine(body: NamedShape, tool: NamedShape, operation: Operation, *, what: s
     Raises ContourError (unchanged, body-broken) with the place where both meet when nothing changed or the result is no good solid.
     """
     doing = f"{_DOING[operation]} {what}"
-    volumes = volume(body.shape), volume(tool.shape)
     refused: ContourError | None = None
-    for closeness in _CLOSENESS:
+    for by, closeness in _ways(body, tool):
         try:
-            passes = _operate(body, tool, operation, closeness)
-            _require_right(body, tool, operation, passes[-1][1], volumes, doing)
+            passes = _operate(body, by, operation, closeness)
+            _require_right(body, by, operation, passes[-1][1], (volume(body.shape), volume(by.shape)), doing)
         except ContourError as error:
             refused = refused or error
             if error.problem.code == "unchanged":
+                refused = error
                 break
             continue
-        return inherit_names(passes, [body, tool])
+        return inherit_names(passes, [body, by])
     assert refused is not None
     raise _placed(refused, body, tool)
+
+
+def _ways(body: NamedShape, tool: NamedShape) -> Iterator[tuple[NamedShape, float]]:
+    """The tool, and what lies nearer than how much is taken for one: as it is; squared up to the body; then more and more generously."""
+    yield tool, _CLOSENESS[0]
+    square = squared_up(tool, body)
+    if square is not None:
+        yield square, _CLOSENESS[0]
+    for closeness in _CLOSENESS[1:]:
+        yield tool, closeness
 
 
 def _placed(error: ContourError, body: NamedShape, tool: NamedShape) -> ContourError:
@@ -104,13 +118,24 @@ def _require_right(
     facts = require_solid(result, doing=doing)
     after = facts.volume
     grown = after - own
-    if abs(grown) < _ALIKE * max(own, 1.0) or (grown > 0) != (operation == "add"):
+    nothing = abs(grown) < _ALIKE * max(own, 1.0)
+    wrong = misplaced(body.shape, tool.shape, result, operation)
+    if nothing and wrong is None:
         raise ContourError(
             "unchanged",
             f"{doing} changes nothing",
             got="nothing" if abs(grown) < 5e-5 else f"{grown:+.4f} mm³",
             need="a change of volume",
             remedy="turn the direction round, or choose another body",
+        )
+    missing = open_share(result)
+    if missing > _OPEN:
+        raise ContourError(
+            "body-broken",
+            f"{doing} leaves a wall with a part missing",
+            got=f"{100 * missing:.2g} % of the skin is not there",
+            need="a closed skin",
+            remedy="change a value a little so that faces do not almost touch",
         )
     if operation == "add":
         require_pieces(facts, 1, doing=doing)
@@ -128,7 +153,6 @@ def _require_right(
             need=f"between {max(low, 0.0):.3f} and {high:.3f} mm³",
             remedy="change a value a little so that faces do not almost touch",
         )
-    wrong = misplaced(body.shape, tool.shape, result, operation)
     if wrong is not None:
         raise ContourError(
             "body-broken",
