@@ -114,6 +114,7 @@ def save_coarse_view(product: BodyProduct, folder: Path) -> None:
     _save_view(tessellate(read_shape(product.brep), chord_mm=_COARSE_MM, sides=False), folder)
 
 
+_MADE_VERSION = 1  # booleans: which results pass, and how those that do not are made again
 _BESIDE_VERSION = 6  # topology.json, edges of the view by number
 
 KIND = ProductKind(
@@ -125,5 +126,5 @@ KIND = ProductKind(
     _beside,
     state_of="body",
     parts=BODY_PARTS,
-    version=100 * _BESIDE_VERSION + EXACT_VERSION,
+    version=10_000 * _MADE_VERSION + 100 * _BESIDE_VERSION + EXACT_VERSION,
 )

@@ -1,8 +1,10 @@
 import { useMemo } from "react";
 import { useBench } from "../job/context";
 import { useSeen } from "../job/seen";
+import { useTool } from "../sheets/tool";
 import { usePassing } from "../steps/passing";
 import { useAppearance } from "../view/appearance";
+import { isOut, isUnderSketch } from "../view/useThings";
 import { curvesOf, factsOf, measuresOf, placesOf } from "./places";
 
 /** Construction geometry and measurements to be drawn now. */
@@ -10,10 +12,13 @@ export function usePlaces() {
   const { job, unit } = useBench();
   const passing = usePassing((s) => s.passing);
   const asOf = useSeen((s) => s.asOf);
-  const hidden = useAppearance((s) => s.hidden);
+  const { hidden, shown } = useAppearance();
+  const chosen = useTool((s) => s.step);
   const steps = job.build.result?.steps;
+  const recipe = job.recipe.steps;
   return useMemo(() => {
-    const rows = factsOf(steps ?? [], passing, asOf).filter((r) => !hidden.includes(r.id));
+    const out = (id: string) => id !== chosen && isOut({ id, quiet: isUnderSketch(recipe, id) }, { hidden, shown });
+    const rows = factsOf(steps ?? [], passing, asOf).filter((r) => r.passing || !out(r.id));
     return { places: placesOf(rows), measures: measuresOf(rows, unit), curves: curvesOf(rows) };
-  }, [steps, passing, asOf, hidden, unit]);
+  }, [steps, recipe, passing, asOf, hidden, shown, chosen, unit]);
 }

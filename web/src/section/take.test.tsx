@@ -1,11 +1,11 @@
 import { cleanup, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import type { SectionOut } from "../api/client";
+import type { SectionOut, Step } from "../api/client";
 import { useTool } from "../sheets/tool";
 import { resetBench } from "../shell/reset";
 import { type Asked, answering, onBench, sampleJob } from "../test/bench";
-import { useAppearance } from "../view/appearance";
+import { isUnderSketch } from "../view/useThings";
 import { nearlyAcross, plainSection } from "./draft";
 import { Related } from "./Related";
 import { useTakeSection } from "./useTakeSection";
@@ -64,7 +64,7 @@ describe("a section that is taken", () => {
     await waitFor(() => expect(edit).toHaveBeenCalled());
     const { steps } = edit.mock.calls[0]![0] as unknown as { steps: { id: string; kind: string }[] };
     expect(steps.map((s) => s.kind)).toEqual(["plane", "sketch"]);
-    expect(useAppearance.getState().hidden).toEqual([steps[0]!.id]);
+    expect(isUnderSketch(steps as unknown as Step[], steps[0]!.id)).toBe(true); // drawn only where it is asked for
   });
 
   it("is laid on the edges of what stands, as they are seen on its plane, unless that is switched off", async () => {

@@ -3,7 +3,6 @@ import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import type { Act } from "../sketch/drawing";
 import { useWalls } from "../sketch/useWalls";
-import { useAppearance } from "../view/appearance";
 import { isSquared, type SectionDraft } from "./draft";
 import { flushWithin, isTaken, leftOut, takenLoops } from "./taken";
 import { endingAt, sharedReach, useOpenExtrude } from "./useOpenExtrude";
@@ -62,8 +61,6 @@ export function useTakeSection(fitted: SectionOut | undefined): () => Promise<vo
     const made = { op: "add-step" as const, id: plane, kind: "plane", params: planeStep(draft, scanId, fitted.pose) };
     const kept = await edit(own ? { op: "add-steps", steps: [made, sketch] } : sketch);
     if (!kept) return;
-    // The sketch says where it lies: the plane under it would only cover the part.
-    if (own) useAppearance.setState((s) => ({ hidden: [...s.hidden, plane] }));
     // What does not close is drawn on first.
     if (draft.source === "radial" && !loops.some((l) => l.closed)) select(id);
     else if (draft.source === "radial") revolve(id, { id: draft.region });

@@ -17,6 +17,10 @@ export interface Thing {
 
 const refersTo = (step: Step, id: string) => JSON.stringify(step.params).includes(`"${id}"`);
 
+/** A plane that something is drawn on: the drawing says where it lies, and the plane would only cover the part. */
+export const isUnderSketch = (steps: readonly Step[], id: string) =>
+  steps.some((s) => s.kind === "sketch" && (s.params.plane as { id?: string } | null | undefined)?.id === id);
+
 /** What can be hidden and shown: scans, bodies, what steps have drawn, constructed or measured, and what is pinned on the scan. */
 export function useThings(): Thing[] {
   const { job } = useBench();
@@ -42,7 +46,9 @@ export function useThings(): Thing[] {
         .filter((s) => kinds[s.kind]?.makes === "sketch")
         .map(thing("sketch", (id) => steps.some((other) => other.id !== id && refersTo(other, id)))),
       ...done.filter((s) => kinds[s.kind]?.makes === "region").map(thing("region", () => true)),
-      ...done.filter((s) => placeFacts(s.facts) || s.facts?.of === "curve").map(thing("place", never)),
+      ...done
+        .filter((s) => placeFacts(s.facts) || s.facts?.of === "curve")
+        .map(thing("place", (id) => isUnderSketch(steps, id))),
       ...done.filter((s) => s.facts?.of === "measurement").map(thing("measurement", never)),
       ...evidence.filter((e) => isReading(e) && e.pin).map(thing("pin", never)),
       ...(probes ?? []).map(thing("pin", never)),
