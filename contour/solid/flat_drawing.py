@@ -33,20 +33,21 @@ _REVERSED, _FORWARD = TopAbs_Orientation.TopAbs_REVERSED, TopAbs_Orientation.Top
 
 
 def _nodes(edge: TopoDS_Edge, around: AncestorMap, chord_mm: float, angle_rad: float) -> Array:
-    """(n, 3): of the first face at it that is drawn, along the edge's curve; where none is, on the curve."""
+    """(n, 4): of the first face at it that is drawn, along the edge's curve; where none is, on the curve. Last comes where each lies on the curve: edges that do
+    not say so are called invalid by the kernel, and every boolean with them."""
     for face in owners_of(around, around.FindIndex(edge)):
         location = TopLoc_Location()
         drawn = BRep_Tool.Triangulation_s(face, location)
         line = None if drawn is None else BRep_Tool.PolygonOnTriangulation_s(edge, drawn, location)
-        if line is not None:
+        if line is not None and line.HasParameters():
             at = (drawn.Node(line.Node(i)) for i in range(1, line.NbNodes() + 1))
             if not location.IsIdentity():
                 move = location.Transformation()
                 at = (p.Transformed(move) for p in at)
-            return np.array([p.Coord() for p in at])
+            return np.array([(*p.Coord(), line.Parameter(i)) for i, p in enumerate(at, 1)])
     curve = BRepAdaptor_Curve(edge)
     points = GCPnts_TangentialDeflection(curve, angle_rad, chord_mm, 2)
-    return np.array([points.Value(i).Coord() for i in range(1, points.NbPoints() + 1)])
+    return np.array([(*points.Value(i).Coord(), points.Parameter(i)) for i in range(1, points.NbPoints() + 1)])
 
 
 def _loops(
@@ -95,11 +96,11 @@ def _draw(face: TopoDS_Face, around: AncestorMap, chord_mm: float, angle_rad: fl
         ring = [nodes[::-1][:-1] if edge.Orientation() == _REVERSED else nodes[:-1] for edge, nodes in loop]
         count = sum(map(len, ring))
         begin = 0
-        for (edge, _), part in zip(loop, ring, strict=True):
+        for (edge, nodes), part in zip(loop, ring, strict=True):
             ids = base + (begin + np.arange(len(part) + 1)) % count
-            lines.append((edge, ids[::-1] if edge.Orientation() == _REVERSED else ids))
+            lines.append((edge, ids[::-1] if edge.Orientation() == _REVERSED else ids, nodes[:, 3]))
             begin += len(part)
-        rings.append(np.vstack(ring))
+        rings.append(np.vstack(ring)[:, :3])
         base += count
     places = np.vstack(rings)
     flat = np.column_stack([(places - origin) @ u, (places - origin) @ v])
@@ -118,10 +119,11 @@ def _draw(face: TopoDS_Face, around: AncestorMap, chord_mm: float, angle_rad: fl
     made.Deflection(chord_mm)
     build = BRep_Builder()
     build.UpdateFace(face, made)
-    for edge, ids in lines:
-        line = Poly_PolygonOnTriangulation(len(ids), False)
-        for i, k in enumerate(ids.tolist(), 1):
+    for edge, ids, at in lines:
+        line = Poly_PolygonOnTriangulation(len(ids), True)
+        for i, (k, t) in enumerate(zip(ids.tolist(), at.tolist(), strict=True), 1):
             line.SetNode(i, k + 1)
+            line.SetParameter(i, t)
         build.UpdateEdge(edge, line, made, location)
 
 

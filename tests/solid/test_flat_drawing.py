@@ -6,11 +6,13 @@ import time
 
 import numpy as np
 import pytest
+from OCP.BRepCheck import BRepCheck_Analyzer
 
 from contour.check.exact_arrays import exact_arrays
 from contour.check.exact_distance import signed_distances
 from contour.geometry.frames import plane_frame
 from contour.mesh.topology import neighbours, weld_near
+from contour.simulate.body_pairs import random_pair
 from contour.sketch.entities import Entity, Sketch, find_profiles
 from contour.solid.boolean import combine
 from contour.solid.extrude import extrude
@@ -87,3 +89,14 @@ def test_a_body_that_was_moved_is_drawn_where_it_is():
     assert np.einsum("ij,ij->i", v[:, 0], np.cross(v[:, 1], v[:, 2])).sum() / 6 == pytest.approx(
         volume(body.shape), rel=3e-3
     )
+
+
+@pytest.mark.parametrize("seed", [4, 10])
+def test_a_body_that_was_drawn_is_as_valid_as_it_was_and_goes_on_into_booleans(seed):
+    """Borders of flat faces did not say where their nodes lie on them: the kernel called the body invalid, and all that was made of it."""
+    pair = random_pair("equal cylinders", seed)
+    for plain in (pair.a, pair.b):
+        tessellate(plain.shape.shape, chord_mm=0.002, angle_rad=0.05)
+        assert BRepCheck_Analyzer(plain.shape.shape).IsValid()
+    made = combine(pair.a.shape, pair.b.shape, "subtract")
+    assert 0 < volume(made.shape) < pair.a.volume

@@ -18,7 +18,9 @@ function Squared({ nearly, on }: { nearly: NonNullable<SectionDraft["nearly"]>; 
       <Switch id="square" size="small" checked={on} onChange={change} />
       <label htmlFor="square">
         exactly across {nearly.across}{" "}
-        <span className="quiet">the face it begins from is {nearly.off.toFixed(nearly.off < 0.01 ? 4 : 2)}° off</span>
+        <span className="quiet">
+          the face it begins from is {nearly.off < 0.005 ? "less than 0.01" : nearly.off.toFixed(2)}° off
+        </span>
       </label>
     </div>
   );
