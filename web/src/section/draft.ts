@@ -64,8 +64,8 @@ export const plainSection = {
   left: null,
 };
 
-/** Farther off, degrees, a plane leans on purpose. */
-const LEANS = 0.2;
+/** Farther off, degrees, a plane leans on purpose, or the part was not put on its axes by it: at 50 mm that is 0.04 mm. */
+const LEANS = 0.05;
 
 /** The direction of the part that a plane nearly stands across, exactly; none where it leans, or stands across it already. */
 export function nearlyAcross(normal: Vec3): { axis: Vec3; nearly: NonNullable<SectionDraft["nearly"]> } | null {

@@ -8,6 +8,7 @@ import { type Asked, answering, onBench, sampleJob } from "../test/bench";
 import { isUnderSketch } from "../view/useThings";
 import { nearlyAcross, plainSection } from "./draft";
 import { Related } from "./Related";
+import { useOpenSection } from "./useOpenSection";
 import { useTakeSection } from "./useTakeSection";
 
 const piece = (part = {}) => ({ kind: "line", start: [0, 0], end: [4, 0], mid: null, points: [], ellipse: null, ...part }); // biome-ignore format: one object
@@ -110,8 +111,30 @@ describe("a section that is taken", () => {
     }
   });
 
+  it("begins so only on a part that was put on its axes: how a scan lay by itself says nothing", async () => {
+    function Open() {
+      const section = useOpenSection();
+      return (
+        <button type="button" onClick={() => section.onFace("r", [0, 0, 2], [0, 0.0004, 1], [5, 5, 2])}>
+          open
+        </button>
+      );
+    }
+    for (const aligned of [true, false]) {
+      const job = sampleJob();
+      const align = { ...job.recipe.steps[0]!, id: "a", kind: "align" };
+      onBench(<Open />, aligned ? { ...job, recipe: { ...job.recipe, steps: [align, ...job.recipe.steps] } } : job);
+      await userEvent.click(screen.getByRole("button", { name: "open" }));
+      const { normal, nearly, origin } = useTool.getState().section!;
+      expect([normal, nearly?.across]).toEqual(aligned ? [[0, 0, 1], "z"] : [[0, 0.0004, 1], undefined]);
+      expect(origin[2]).toBeCloseTo(aligned ? 1.998 : 2, 4); // turned about the face's middle
+      cleanup();
+      resetBench();
+    }
+  });
+
   it("leans as it does where it leans on purpose, or not at all", () => {
-    expect(nearlyAcross([0.01, 0, 1])).toBeNull();
+    expect(nearlyAcross([0.001, 0, 1])).toBeNull();
     expect(nearlyAcross([0, 1, 0])).toBeNull();
   });
 

@@ -12,6 +12,8 @@ type Part = Partial<SectionDraft>;
 /** Opens a section: along a plane in space, along what a step has made (around it, where that is an axis), or through the part. */
 export function useOpenSection() {
   const { job, unit } = useBench();
+  // How a scan lay when it was taken says nothing of the part.
+  const aligned = job.recipe.steps.some((s) => s.kind === "align" && s.enabled);
   const at = (region: string | null, origin: Vec3, normal: Vec3, part: Part = {}) =>
     useTool.getState().openSection({
       ...plainSection,
@@ -23,7 +25,7 @@ export function useOpenSection() {
     });
   /** Along a flat face. Blocks made on planes that lean a little against each other meet in slivers: it is set square where it nearly is. */
   const onFace = (step: string, origin: Vec3, normal: Vec3, middle: Vec3 | null, part: Part = {}) => {
-    const squared = nearlyAcross(normal);
+    const squared = aligned ? nearlyAcross(normal) : null;
     // Turned about its middle: the plane's own step does the same.
     const from = squared && middle ? footOn(origin, normal, middle) : origin;
     at(step, from, squared?.axis ?? normal, { around: middle, nearly: squared?.nearly ?? null, ...part });
