@@ -1,4 +1,5 @@
 import { useMemo } from "react";
+import { useKinds } from "../api/kinds";
 import { useBench } from "../job/context";
 import { useSeen } from "../job/seen";
 import { useTool } from "../sheets/tool";
@@ -16,9 +17,11 @@ export function usePlaces() {
   const chosen = useTool((s) => s.step);
   const steps = job.build.result?.steps;
   const recipe = job.recipe.steps;
+  const kinds = useKinds();
   return useMemo(() => {
-    const out = (id: string) => id !== chosen && isOut({ id, quiet: isUnderSketch(recipe, id) }, { hidden, shown });
+    const out = (id: string) =>
+      id !== chosen && isOut({ id, quiet: isUnderSketch(recipe, kinds, id) }, { hidden, shown });
     const rows = factsOf(steps ?? [], passing, asOf).filter((r) => r.passing || !out(r.id));
     return { places: placesOf(rows), measures: measuresOf(rows, unit), curves: curvesOf(rows) };
-  }, [steps, recipe, passing, asOf, hidden, shown, chosen, unit]);
+  }, [steps, recipe, kinds, passing, asOf, hidden, shown, chosen, unit]);
 }

@@ -2,9 +2,12 @@ import { cleanup, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { SectionOut, Step } from "../api/client";
+import type { Kind } from "../api/kinds";
 import { useTool } from "../sheets/tool";
 import { resetBench } from "../shell/reset";
 import { type Asked, answering, onBench, sampleJob } from "../test/bench";
+import declarations from "../test/declarations.json";
+import { alignFacts } from "../test/facts";
 import { isUnderSketch } from "../view/useThings";
 import { nearlyAcross, plainSection } from "./draft";
 import { Related } from "./Related";
@@ -65,7 +68,9 @@ describe("a section that is taken", () => {
     await waitFor(() => expect(edit).toHaveBeenCalled());
     const { steps } = edit.mock.calls[0]![0] as unknown as { steps: { id: string; kind: string }[] };
     expect(steps.map((s) => s.kind)).toEqual(["plane", "sketch"]);
-    expect(isUnderSketch(steps as unknown as Step[], steps[0]!.id)).toBe(true); // drawn only where it is asked for
+    expect(
+      isUnderSketch(steps as unknown as Step[], declarations.kinds as unknown as Record<string, Kind>, steps[0]!.id),
+    ).toBe(true); // drawn only where it is asked for
   });
 
   it("is laid on the edges of what stands, as they are seen on its plane, unless that is switched off", async () => {
@@ -122,8 +127,10 @@ describe("a section that is taken", () => {
     }
     for (const aligned of [true, false]) {
       const job = sampleJob();
-      const align = { ...job.recipe.steps[0]!, id: "a", kind: "align" };
-      onBench(<Open />, aligned ? { ...job, recipe: { ...job.recipe, steps: [align, ...job.recipe.steps] } } : job);
+      const result = job.build.result!;
+      const align = { ...result.steps[0]!, id: "a", kind: "align", facts: alignFacts() };
+      const steps = aligned ? [align, ...result.steps] : result.steps;
+      onBench(<Open />, { ...job, build: { ...job.build, result: { ...result, steps } } });
       await userEvent.click(screen.getByRole("button", { name: "open" }));
       const { normal, nearly, origin } = useTool.getState().section!;
       expect([normal, nearly?.across]).toEqual(aligned ? [[0, 0, 1], "z"] : [[0, 0.0004, 1], undefined]);

@@ -13,7 +13,7 @@ type Part = Partial<SectionDraft>;
 export function useOpenSection() {
   const { job, unit } = useBench();
   // How a scan lay when it was taken says nothing of the part.
-  const aligned = job.recipe.steps.some((s) => s.kind === "align" && s.enabled);
+  const aligned = (job.build.result?.steps ?? []).some((s) => factsOf(s.facts, "align") !== null);
   const at = (region: string | null, origin: Vec3, normal: Vec3, part: Part = {}) =>
     useTool.getState().openSection({
       ...plainSection,

@@ -1,7 +1,7 @@
 import { useMemo } from "react";
 import type { Step } from "../api/client";
 import { placeFacts } from "../api/facts";
-import { useKinds } from "../api/kinds";
+import { type Kind, useKinds } from "../api/kinds";
 import { isReading } from "../desk/facts";
 import { useBench } from "../job/context";
 import { useAppearance } from "./appearance";
@@ -18,8 +18,10 @@ export interface Thing {
 const refersTo = (step: Step, id: string) => JSON.stringify(step.params).includes(`"${id}"`);
 
 /** A plane that something is drawn on: the drawing says where it lies, and the plane would only cover the part. */
-export const isUnderSketch = (steps: readonly Step[], id: string) =>
-  steps.some((s) => s.kind === "sketch" && (s.params.plane as { id?: string } | null | undefined)?.id === id);
+export const isUnderSketch = (steps: readonly Step[], kinds: Record<string, Kind>, id: string) =>
+  steps.some(
+    (s) => kinds[s.kind]?.makes === "sketch" && (s.params.plane as { id?: string } | null | undefined)?.id === id,
+  );
 
 /** What can be hidden and shown: scans, bodies, what steps have drawn, constructed or measured, and what is pinned on the scan. */
 export function useThings(): Thing[] {
@@ -48,7 +50,7 @@ export function useThings(): Thing[] {
       ...done.filter((s) => kinds[s.kind]?.makes === "region").map(thing("region", () => true)),
       ...done
         .filter((s) => placeFacts(s.facts) || s.facts?.of === "curve")
-        .map(thing("place", (id) => isUnderSketch(steps, id))),
+        .map(thing("place", (id) => isUnderSketch(steps, kinds, id))),
       ...done.filter((s) => s.facts?.of === "measurement").map(thing("measurement", never)),
       ...evidence.filter((e) => isReading(e) && e.pin).map(thing("pin", never)),
       ...(probes ?? []).map(thing("pin", never)),
