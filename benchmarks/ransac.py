@@ -76,8 +76,6 @@ class _Ransac(whole._Sowing):
         if self.found:
             return super().round(misfit, most, sizes, report, span)
         scan = self.scan
-        sigma = float(np.median(self.sigmas))
-        tolerance = whole._REACH * sigma
         rng = np.random.default_rng(0)
         least, failed = 40, 0
         f, k = np.nonzero(scan.across >= 0)
@@ -96,7 +94,7 @@ class _Ransac(whole._Sowing):
                 scan.centroids,
                 scan.smooth_normals,
                 250,
-                tolerance,
+                self.tolerance,
                 whole._COSINE,
                 *self.limits,
                 turn,
@@ -106,7 +104,7 @@ class _Ransac(whole._Sowing):
             for _ in range(3 if code else 0):
                 d, g = gap_all(code, p, scan.centroids)
                 near = (
-                    (np.abs(d) < tolerance)
+                    (np.abs(d) < self.tolerance)
                     & (np.einsum("ij,ij->i", g, scan.smooth_normals) * p[8] > whole._COSINE)
                     & (self.labels < 0)
                 )
@@ -120,7 +118,7 @@ class _Ransac(whole._Sowing):
                 if len(piece) < least:
                     break
                 some = piece[np.linspace(0, len(piece) - 1, min(len(piece), 1500)).astype(np.int64)]
-                refine(code, p, scan.centroids, some, len(some), 8, 2 * sigma)
+                refine(code, p, scan.centroids, some, len(some), 8, 2 * self.sigma)
                 face_side(code, p, scan.centroids, scan.smooth_normals, some, len(some))
             if len(piece) < least or not plausible(code, p, *self.limits):
                 failed += 1

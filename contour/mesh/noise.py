@@ -7,17 +7,14 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from contour.mesh.topology import facet_geometry, vertex_facets
+from contour.mesh.topology import facet_geometry
 
-__all__ = ["estimate_noise", "noise_among", "noise_at", "noise_map", "noise_near", "uneven_noise"]
+__all__ = ["estimate_noise", "noise_among", "noise_at", "noise_map"]
 
 _PATCH = 20
 _SEEDS = 3000
 _AMONG = 160  # places of a part of the scan
 _FEWEST_READ = 5
-_NEARBY = 1500  # facets that are read for one place: so many that an edge or a fillet is a small part of them
-_UNEVEN = 0.1  # of the area: where less of it has a noise of its own, that is detail
-_UNLIKE = 1.5  # how many times the noise of one place differs from that of the whole before it counts for it
 _MAPPED, _TOGETHER = 8000, 24  # places of a map, and of these how many neighbours are read as one
 _LEAST = 120  # vertices: fewer tell nothing
 # Three in four patches may lie over an edge, a thread or a knurl: the lowest quarter is heard. Of patches of this size without any of these, a
@@ -176,24 +173,6 @@ def noise_map(
     return np.asarray(here[places.query(vertices[facets].mean(axis=1))[1]])
 
 
-def uneven_noise(
-    vertices: NDArray[np.float64], facets: NDArray[np.int32], areas: NDArray[np.float64], usual_mm: float
-) -> NDArray[np.float64] | None:
-    """(m,) mm: the noise to go by at each facet: the usual one but where it is clearly another; none where it is the usual one nearly everywhere, as on a scan
-    that was taken in one go: what its fillets and threads leave of a quadric is no noise.
-
-    vertices (n, 3), facets (m, 3), areas (m,).
-    """
-    if usual_mm <= 0:
-        return None
-    offsets, around = vertex_facets(facets, len(vertices))
-    here = noise_map(vertices, facets, offsets, around)
-    other = (here > _UNLIKE * usual_mm) | (here < usual_mm / _UNLIKE)
-    if float(areas[other].sum()) < _UNEVEN * float(areas.sum()):
-        return None
-    return np.where(other, here, usual_mm)
-
-
 def _read(rms: NDArray[np.float64]) -> float | None:
     rms = rms[np.isfinite(rms)]
     return float(np.percentile(rms, _HEARD)) / _READS if len(rms) >= _FEWEST_READ else None
@@ -212,40 +191,3 @@ def noise_among(
     """
     some = own if len(own) <= _AMONG else np.random.default_rng(7).choice(own, _AMONG, replace=False)
     return _read(noise_at(vertices, facets, offsets, around, np.asarray(some, np.int64)))
-
-
-@nb.njit(cache=True, nogil=True)
-def _ring_by_ring(across: NDArray[np.int32], facet: int, count: int) -> NDArray[np.int64]:
-    """At most so many facets (k,) around one, nearest first."""
-    found = np.empty(count, np.int64)
-    found[0] = facet
-    seen = {np.int64(facet)}
-    size, head = 1, 0
-    while head < size and size < count:
-        f = found[head]
-        head += 1
-        for k in range(3):
-            g = np.int64(across[f, k] // 3) if across[f, k] >= 0 else np.int64(-1)
-            if g >= 0 and g not in seen and size < count:
-                seen.add(g)
-                found[size] = g
-                size += 1
-    return found[:size]
-
-
-def noise_near(
-    vertices: NDArray[np.float64], facets: NDArray[np.int32], across: NDArray[np.int32], facet: int, usual_mm: float
-) -> float:
-    """The noise to go by at a facet, mm: that of what lies around it, where it is clearly another than that of the whole scan.
-
-    Two scans that were merged, or a face seen at a grazing angle, have noise of their own. vertices (n, 3), facets (m, 3), across (m, 3) as
-    :func:`contour.mesh.topology.neighbours` gives it. usual_mm: of the whole; 0, a mesh that was never scanned, stays 0.
-    """
-    if usual_mm <= 0:
-        return usual_mm
-    own = _ring_by_ring(across, facet, _NEARBY)
-    ids, flat = np.unique(facets[own], return_inverse=True)
-    part = flat.reshape(-1, 3).astype(np.int32)
-    offsets, around = vertex_facets(part, len(ids))
-    here = noise_among(vertices[ids], part, offsets, around, np.arange(len(ids)))
-    return usual_mm if here is None or usual_mm / _UNLIKE <= here <= usual_mm * _UNLIKE else here
