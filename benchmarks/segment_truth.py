@@ -15,9 +15,10 @@ from contour.fit.segment.whole import Segmentation
 from contour.geometry.surface_rows import CONE, CYLINDER, PLANE, SPHERE, TORUS
 from contour.geometry.surfaces import Surface
 from contour.mesh.prepare import PreparedScan, prepare_scan
+from contour.mesh.topology import vertex_normals
 from contour.simulate.scanner import ScanSettings, virtual_scan
 
-__all__ = ["Score", "holed_scan", "score"]
+__all__ = ["Score", "holed_scan", "score", "uneven_scan"]
 
 _KIND = {PLANE: "plane", CYLINDER: "cylinder", CONE: "cone", SPHERE: "sphere", TORUS: "torus"}
 _FOUND = 0.5  # share of a face and its region that must agree for the face to count as found
@@ -57,6 +58,21 @@ def holed_scan(
     raw = RawScan(whole.vertices[facets], np.arange(len(facets)), len(facets), "stl")
     scan = prepare_scan(raw, 1.0)
     return scan, _one_face(solid, scan, true[scan.source_facet].astype(np.int64))
+
+
+def uneven_scan(
+    solid: ExactSolid, *, spacing: float, noises: tuple[float, float], seed: int
+) -> tuple[PreparedScan, NDArray[np.int64], NDArray[np.bool_]]:
+    """(prepared scan, true face of every facet, facets of the half that was scanned with the second noise): as two scans that were merged are."""
+    rng = np.random.default_rng(seed)
+    whole = virtual_scan(solid, ScanSettings(spacing_mm=spacing, noise_mm=0.0, seed=seed))
+    x = whole.vertices[:, 0]
+    middle = float(np.median(x))
+    off = rng.normal(size=len(x)) * np.where(x < middle, *noises)
+    vertices = whole.vertices + off[:, None] * vertex_normals(whole.vertices, whole.facets)
+    scan = prepare_scan(RawScan(vertices[whole.facets], np.arange(len(whole.facets)), len(whole.facets), "stl"), 1.0)
+    true = _one_face(solid, scan, whole.true_face[scan.source_facet].astype(np.int64))
+    return scan, true, scan.centroids[:, 0] > middle
 
 
 def _one_face(solid: ExactSolid, scan: PreparedScan, true: NDArray[np.int64]) -> NDArray[np.int64]:
