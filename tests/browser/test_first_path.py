@@ -59,6 +59,15 @@ def built(page: Page) -> None:
         pytest.fail(f"no end of the build: {_server_says(page)}")
 
 
+def begin_job(page: Page, label: str = "Begin the job") -> None:
+    """Presses what begins a job once its dialog is at rest: a click on one that still opens can be lost on a busy machine."""
+    page.get_by_role("button", name=label).wait_for()
+    page.wait_for_function(
+        "!document.querySelector('.ant-modal')?.getAnimations({ subtree: true }).some((a) => a.playState === 'running')"
+    )
+    page.get_by_role("button", name=label).click()
+
+
 def _server_says(page: Page) -> str:
     told = page.evaluate("""async () => {
         const asked = async (path) => (await (await fetch(path)).json().catch((e) => String(e)));
@@ -252,7 +261,7 @@ def test_a_dropped_file_is_asked_for_its_unit(page: Page, tmp_path: Path) -> Non
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text("76.2 × 50.8 × 12.7 mm")
     expect(dialog).to_contain_text("proposed from its size")
-    dialog.get_by_role("button", name="Begin the job in inch").click()
+    begin_job(page, "Begin the job in inch")
     page.wait_for_selector(".bench")
     expect(page.locator(".evidence").first).to_contain_text("3.0000 × 2.0000 × 0.5000 inch")
 

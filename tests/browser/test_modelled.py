@@ -13,7 +13,7 @@ from contour.solid.gate import check_solid
 from contour.solid.mass import volume
 from contour.solid.shape import NamedShape
 from contour.solid.tessellate import tessellate
-from tests.browser.test_first_path import built, download
+from tests.browser.test_first_path import begin_job, built, download
 from tests.conftest import circle, prism, rectangle
 
 pytestmark = pytest.mark.browser
@@ -30,7 +30,7 @@ def test_a_modelled_mesh_becomes_a_solid_at_once(page: Page, plate: NamedShape, 
     stl = tmp_path / "clamp-plate.stl"
     write_stl(stl, made.vertices, made.triangles)
     page.get_by_label("Scan file").set_input_files(stl)
-    page.get_by_role("button", name="Begin the job in mm").click()
+    begin_job(page, "Begin the job in mm")
     page.wait_for_function("window.contourView && window.contourView.ready()")
     built(page)
     expect(page.get_by_text("Vertices exact to")).to_be_visible()

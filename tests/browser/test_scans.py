@@ -14,7 +14,7 @@ from contour.mesh.facets import Mesh, compacted
 from contour.simulate.scanner import ScanSettings, virtual_scan
 from demo.pump_cover import UPPER_POSE, pump_cover, spoilt
 from tests.browser.places import pixel
-from tests.browser.test_first_path import built
+from tests.browser.test_first_path import begin_job, built
 
 pytestmark = pytest.mark.browser
 
@@ -40,7 +40,7 @@ def click_at(page: Page, *place: float) -> None:
 
 def test_a_spoilt_scan_is_mended_and_put_on_its_axes(page: Page, spoilt_ply: Path) -> None:
     page.get_by_label("Scan file").set_input_files(spoilt_ply)
-    page.get_by_role("button", name="Begin the job in mm").click()
+    begin_job(page, "Begin the job in mm")
     page.wait_for_function("window.contourView && window.contourView.ready()", timeout=60_000)
     built(page)
     page.get_by_role("button", name="pump-cover.ply").click()

@@ -16,7 +16,7 @@ from contour.exchange.flat.shapes import Arc
 from contour.exchange.step import write_step
 from contour.simulate.scanner import ScanSettings, virtual_scan
 from tests.browser.places import pixel
-from tests.browser.test_first_path import built, download, row
+from tests.browser.test_first_path import begin_job, built, download, row
 from tests.conftest import binary_stl, circle, prism, rectangle
 
 pytestmark = pytest.mark.browser
@@ -40,7 +40,7 @@ def block(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def begin(page: Page, block: Path, *, section: bool = False) -> None:
     """A job of its own on the block, and a sketch on the xy plane; with the scan's section under it, or not."""
     page.get_by_label("Scan file").set_input_files(block)
-    page.get_by_role("button", name="Begin the job in mm").click()
+    begin_job(page, "Begin the job in mm")
     page.wait_for_function("window.contourView && window.contourView.ready()", timeout=60_000)
     built(page)
     page.keyboard.press("/")
@@ -331,7 +331,7 @@ def test_a_face_is_brought_in_drawn_on_and_followed_when_its_body_changes(page: 
     path = tmp_path / "plain_plate.step"
     write_step(path, [("Plate", prism(rectangle(60, 40), 10).shape, None)], unit="mm")
     page.get_by_label("Scan file").set_input_files(path)
-    page.get_by_role("button", name="Begin the job").click()
+    begin_job(page)
     built(page)
     page.wait_for_function("window.contourView && window.contourView.bodies().length === 1")
     page.mouse.click(*pixel(page, [30, 20, 10]))

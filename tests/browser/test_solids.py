@@ -13,7 +13,7 @@ from contour.exchange.step import write_step
 from contour.solid.from_file import read_shape_file
 from contour.solid.gate import check_solid
 from tests.browser.places import pixel
-from tests.browser.test_first_path import built, download
+from tests.browser.test_first_path import begin_job, built, download
 from tests.conftest import circle, prism, rectangle
 
 pytestmark = pytest.mark.browser
@@ -31,7 +31,7 @@ def test_a_file_is_dropped_an_edge_rounded_by_dragging_and_the_solid_delivered(p
     page.get_by_label("Scan file").set_input_files(path)
     # The first job of all waits for the demo's own to be built.
     expect(page.get_by_role("dialog")).to_contain_text("one body with 7 faces", timeout=180_000)
-    page.get_by_role("button", name="Begin the job").click()
+    begin_job(page)
     built(page)
     page.wait_for_function("window.contourView && window.contourView.bodies().length === 1")
     place = (30.0, 0.0, 10.0)
@@ -93,7 +93,8 @@ def test_a_hole_is_drilled_from_a_face_and_repeated(page: Page, tmp_path: Path) 
     path = tmp_path / "blank.step"
     write_step(path, [("Blank", prism(rectangle(60, 60, at=(-30, -30)), 10).shape, "#8a9aa5")], unit="mm")
     page.get_by_label("Scan file").set_input_files(path)
-    page.get_by_role("button", name="Begin the job").click(timeout=180_000)
+    page.get_by_role("button", name="Begin the job").wait_for(timeout=180_000)
+    begin_job(page)
     built(page)
     page.wait_for_function("window.contourView && window.contourView.bodies().length === 1")
     # Once its edges can be picked its faces can.

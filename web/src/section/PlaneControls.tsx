@@ -17,9 +17,9 @@ function Squared({ nearly, on }: { nearly: NonNullable<SectionDraft["nearly"]>; 
     <div className="value-line gap">
       <Switch id="square" size="small" checked={on} onChange={change} />
       <label htmlFor="square">
-        exactly across {nearly.across}{" "}
+        exactly across {nearly.across}
         <span className="quiet">
-          the face it begins from is {nearly.off < 0.005 ? "less than 0.01" : nearly.off.toFixed(2)}° off
+          {`; the face it begins from is ${nearly.off < 0.005 ? "less than 0.01" : nearly.off.toFixed(2)}° off`}
         </span>
       </label>
     </div>
