@@ -76,6 +76,8 @@ class _Ransac(whole._Sowing):
         if self.found:
             return super().round(misfit, most, sizes, report, span)
         scan = self.scan
+        sigma = float(np.median(self.sigmas))
+        tolerance = whole._REACH * sigma
         rng = np.random.default_rng(0)
         least, failed = 40, 0
         f, k = np.nonzero(scan.across >= 0)
@@ -94,7 +96,7 @@ class _Ransac(whole._Sowing):
                 scan.centroids,
                 scan.smooth_normals,
                 250,
-                self.tolerance,
+                tolerance,
                 whole._COSINE,
                 *self.limits,
                 turn,
@@ -104,7 +106,7 @@ class _Ransac(whole._Sowing):
             for _ in range(3 if code else 0):
                 d, g = gap_all(code, p, scan.centroids)
                 near = (
-                    (np.abs(d) < self.tolerance)
+                    (np.abs(d) < tolerance)
                     & (np.einsum("ij,ij->i", g, scan.smooth_normals) * p[8] > whole._COSINE)
                     & (self.labels < 0)
                 )
@@ -118,7 +120,7 @@ class _Ransac(whole._Sowing):
                 if len(piece) < least:
                     break
                 some = piece[np.linspace(0, len(piece) - 1, min(len(piece), 1500)).astype(np.int64)]
-                refine(code, p, scan.centroids, some, len(some), 8, 2 * self.sigma)
+                refine(code, p, scan.centroids, some, len(some), 8, 2 * sigma)
                 face_side(code, p, scan.centroids, scan.smooth_normals, some, len(some))
             if len(piece) < least or not plausible(code, p, *self.limits):
                 failed += 1

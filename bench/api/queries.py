@@ -173,7 +173,7 @@ def grow(request: HttpRequest, job_id: uuid.UUID, body: GrowIn) -> GrowOut:
             kinds=None if body.kinds is None else tuple(body.kinds),
             budget=Budget(_GROW_S),
         )
-        return _grown(scan, region, tolerance or default_tolerance(scan), seeds, removed)
+        return _grown(scan, region, tolerance or default_tolerance(scan, int(seeds[0])), seeds, removed)
 
 
 def _grown(

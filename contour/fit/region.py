@@ -17,6 +17,7 @@ from contour.fit.growth import grow, spread
 from contour.fit.primitives import face_side, guess, plausible, refine
 from contour.geometry.surface_rows import CODES, CONE, PLANE
 from contour.geometry.surfaces import Surface, SurfaceKind, distances, gradients
+from contour.mesh.noise import noise_near
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
 
@@ -74,9 +75,12 @@ class Region:
     untried: tuple[SurfaceKind, ...] = ()
 
 
-def default_tolerance(scan: PreparedScan) -> float:
-    """How far a facet may lie off the surface: 3 sigma of the scan's noise, and never below what facets resolve. mm."""
-    return max(3.0 * scan.noise_mm, 1e-3, 0.002 * scan.edge_mm)
+def default_tolerance(scan: PreparedScan, facet: int | None = None) -> float:
+    """How far a facet may lie off the surface: 3 sigma of the scan's noise (at a facet, or of all of it), and never below what facets resolve. mm."""
+    noise = scan.noise_mm
+    if facet is not None:
+        noise = noise_near(scan.vertices, scan.facets, scan.across, facet, noise)
+    return max(3.0 * noise, 1e-3, 0.002 * scan.edge_mm)
 
 
 def _kinds(scan: PreparedScan, kind: SurfaceKind | None) -> tuple[SurfaceKind, ...]:
@@ -340,8 +344,9 @@ def grow_region(
     budget : once it is spent and a kind has been found, no further kind is tried; the region says which (`untried`).
     Raises ContourError (fit-failed) at the first seed when no surface of the kind explains its surroundings.
     """
-    tolerance = tolerance_mm or default_tolerance(scan)
-    sigma = max(scan.noise_mm, tolerance / 3, 1e-6)
+    tolerance = tolerance_mm or default_tolerance(scan, int(seeds[0]))
+    # A tolerance that somebody chose says nothing of the noise where it is smaller.
+    sigma = max(tolerance / 3, scan.noise_mm if tolerance_mm else 0.0, 1e-6)
     barred = np.zeros(len(scan.facets), np.uint8)
     if removed is not None and len(removed):
         barred[removed] = 1

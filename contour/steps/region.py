@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any, Literal
 
 import numpy as np
@@ -109,6 +110,12 @@ def _held(
     return found[0].surface, found[0].rms
 
 
+def _first(scan: PreparedScan, seeds: Sequence[int]) -> int | None:
+    """The facet that a region was begun from; none where it was picked by hand."""
+    found = scan.facets_of_source(np.array(seeds[:1], np.int64))
+    return int(found[0]) if len(found) else None
+
+
 def _run(params: Params, inputs: Inputs) -> Outcome:
     scan = inputs.products["scan"].scan
     tolerance = inputs.values.get("tolerance")
@@ -146,7 +153,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         largest_at=region.largest_at,
         area=region.area,
         middle=triple(scan.centroids[region.facets].mean(axis=0)),
-        tolerance=tolerance or default_tolerance(scan),
+        tolerance=tolerance or default_tolerance(scan, _first(scan, params.seeds)),
         uncertain=spread.as_json(),
         u=u if u is not None and np.isfinite(u) else None,
         left_out=len(facets) - len(rest),
@@ -189,7 +196,7 @@ KIND: StepKind[Params] = StepKind(
     id="region",
     title="Region",
     help="Facets that one surface explains",
-    version=10,
+    version=11,
     makes="region",
     params=Params,
     key_value="tolerance",

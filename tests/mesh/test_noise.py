@@ -6,9 +6,14 @@ import fast_simplification
 import numpy as np
 import pytest
 
-from contour.mesh.noise import noise_among, noise_at, noise_map
+from benchmarks.segment_truth import holed_scan
+from contour.check.exact_arrays import exact_arrays
+from contour.fit.region import default_tolerance, grow_region
+from contour.mesh.noise import noise_among, noise_at, noise_map, noise_near, uneven_noise
 from contour.mesh.prepare import PreparedScan, prepare_scan
+from contour.mesh.reshape import smoothed
 from contour.mesh.topology import vertex_facets
+from demo.truth_parts import valve_block
 from tests.conftest import raw_scan
 
 
@@ -105,3 +110,72 @@ def test_a_mesh_too_small_to_tell_has_no_map() -> None:
     points, facets = plate(0.02)
     few = np.flatnonzero(facets.max(axis=1) < 100)
     assert not mapped(points[:100], facets[few]).any()
+
+
+def halves(quiet: float, loud: float) -> PreparedScan:
+    """A plate whose far half was scanned with another noise."""
+    points, facets = plate(quiet)
+    loud_points, _ = plate(loud)
+    return scanned(np.where(points[:, :1] > 30, loud_points, points), facets)
+
+
+def at(scan: PreparedScan, x: float, y: float) -> int:
+    return int(np.argmin(np.linalg.norm(scan.centroids[:, :2] - (x, y), axis=1)))
+
+
+def near(scan: PreparedScan, x: float, y: float) -> float:
+    return noise_near(scan.vertices, scan.facets, scan.across, at(scan, x, y), scan.noise_mm)
+
+
+def test_a_place_goes_by_its_own_noise_where_that_is_clearly_another() -> None:
+    scan = halves(0.01, 0.05)
+    assert scan.noise_mm == pytest.approx(0.011, abs=0.003)  # the quiet quarter is heard
+    assert near(scan, 50, 15) == pytest.approx(0.05, rel=0.2)
+    assert near(scan, 10, 15) == scan.noise_mm  # as the whole: no jitter from place to place
+    even = scanned(*plate(0.02))
+    assert {near(even, x, y) for x in (5, 20, 30, 50) for y in (5, 20, 34, 38)} == {even.noise_mm}
+
+
+def test_what_was_never_scanned_has_no_noise_anywhere() -> None:
+    scan = halves(0.01, 0.05)
+    assert noise_near(scan.vertices, scan.facets, scan.across, at(scan, 50, 15), 0.0) == 0.0
+    assert uneven_noise(scan.vertices, scan.facets, scan.areas, 0.0) is None
+
+
+def test_noise_by_facet_is_told_only_where_it_differs_over_a_good_part_of_the_scan() -> None:
+    scan = halves(0.01, 0.05)
+    here = uneven_noise(scan.vertices, scan.facets, scan.areas, scan.noise_mm)
+    assert here is not None
+    x = scan.centroids[:, 0]
+    assert np.median(here[x > 33]) == pytest.approx(0.05, rel=0.2)
+    assert (here[x < 27] == scan.noise_mm).mean() > 0.9  # along the rounded edge it leans
+    for points, facets in (plate(0.02), plate(0.03)):
+        even = scanned(points, facets)
+        assert uneven_noise(even.vertices, even.facets, even.areas, even.noise_mm) is None
+
+
+@pytest.mark.parametrize(("spacing", "rounds"), [(1.1, 0), (0.8, 6), (1.1, 2)])
+def test_what_edges_and_smoothing_leave_of_a_patch_is_no_noise_of_its_own(spacing, rounds) -> None:
+    """On facets as large as fillets, and where a scan was smoothed, four places in five leave more than twice the scan's noise."""
+    scan, _ = holed_scan(exact_arrays(valve_block()), spacing=spacing, noise=0.02, missing=0.0, seed=2)
+    if rounds:
+        points = smoothed(scan, rounds=rounds, most_mm=0.1)
+        scan = prepare_scan(raw_scan(points[scan.facets]), 1.0)
+    assert uneven_noise(scan.vertices, scan.facets, scan.areas, scan.noise_mm) is None
+    some = np.random.default_rng(4).choice(len(scan.facets), 60, replace=False)
+    here = [noise_near(scan.vertices, scan.facets, scan.across, int(f), scan.noise_mm) for f in some]
+    assert np.mean(np.array(here) == scan.noise_mm) > 0.95
+
+
+def test_a_click_on_the_noisy_half_takes_the_whole_face() -> None:
+    """By the noise of the quiet half a facet in three was left out of it."""
+    scan = halves(0.01, 0.06)
+    loud = default_tolerance(scan, at(scan, 50, 15))
+    assert loud == pytest.approx(0.18, rel=0.2) and default_tolerance(scan) < 0.05
+    flat = (scan.centroids[:, 0] > 32) & (scan.centroids[:, 1] < 33)
+    share = {}
+    for tolerance in (None, default_tolerance(scan)):
+        grown = grow_region(scan, np.array([at(scan, 50, 15)]), tolerance_mm=tolerance)
+        assert grown.surface.kind == "plane"
+        share[tolerance] = np.isin(np.flatnonzero(flat), grown.facets).mean()
+    assert share[None] > 0.97 > share[default_tolerance(scan)] + 0.1

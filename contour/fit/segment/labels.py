@@ -110,10 +110,12 @@ def borders(labels: NDArray[np.int64], across: NDArray[np.int32]) -> tuple[NDArr
 
 
 @_jit
-def relabel(labels, across, centroids, normals, codes, values, misfit, fixed, sigma, sigma_normal, weight, cap, rounds):  # type: ignore[no-untyped-def]
+def relabel(  # type: ignore[no-untyped-def]
+    labels, across, centroids, normals, codes, values, misfit, fixed, sigmas, sigma_normal, weight, cap, rounds
+):
     """Iterated conditional modes (Besag 1986): a facet at a border takes the neighbour's label that costs less.
 
-    Cost: d²/2σ² + θ²/2σn², capped softly so that inside rounded edges the nearer surface still wins, and a price for every side
+    sigmas (n,): of each facet, mm. Cost: d²/2σ² + θ²/2σn², capped softly so that inside rounded edges the nearer surface still wins, and a price for every side
     at which labels differ, small where the scan itself turns. A freeform region costs what its surroundings' misfit says.
     """
     n = len(labels)
@@ -143,7 +145,7 @@ def relabel(labels, across, centroids, normals, codes, values, misfit, fixed, si
                 else:
                     d = gap(codes[label], values[label], centroids[f], g)
                     turn = (g[0] * normals[f, 0] + g[1] * normals[f, 1] + g[2] * normals[f, 2]) * values[label, 8]
-                    cost = d * d / (2 * sigma * sigma) + (2 - 2 * turn) / (2 * sigma_normal * sigma_normal)
+                    cost = d * d / (2 * sigmas[f] * sigmas[f]) + (2 - 2 * turn) / (2 * sigma_normal * sigma_normal)
                     if cost > cap:
                         cost = cap + 0.02 * cost
                 for k in range(3):

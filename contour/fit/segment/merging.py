@@ -40,7 +40,7 @@ _AS_GOOD_SLIGHT, _SLIGHT = (
 @dataclass(slots=True)
 class Draft:
     """A segmentation while it is made. labels (n,) i64, -1 none · codes (k,) kind of every label, 0 for one that is gone ·
-    values (k, 9) · rms (k,) · sigma, tolerance: mm · cosine: of the angle that normals may be off · follows (k,): the region
+    values (k, 9) · rms (k,) · sigma, tolerance: mm · sigmas (n,): of each facet, mm · cosine: of the angle that normals may be off · follows (k,): the region
     whose axis or roundness a narrow face follows, -1 for all that are fitted by themselves."""
 
     scan: PreparedScan
@@ -49,6 +49,7 @@ class Draft:
     values: NDArray[np.float64]
     rms: NDArray[np.float64]
     sigma: float
+    sigmas: NDArray[np.float64]
     tolerance: float
     cosine: float
     smallest: float

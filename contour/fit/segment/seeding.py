@@ -27,8 +27,8 @@ def sow(  # type: ignore[no-untyped-def]
     labels,
     stamp,
     mark,
-    tolerance,
-    sigma,
+    reach,
+    sigmas,
     cosine,
     smallest,
     largest,
@@ -38,7 +38,8 @@ def sow(  # type: ignore[no-untyped-def]
     values,
     found,
 ):
-    """Goes through `order[begin:until]`; writes labels, codes and values of what it accepts from number `found` on.
+    """Goes through `order[begin:until]`; writes labels, codes and values of what it accepts from number `found` on. sigmas (n,): by facet, mm; reach:
+    how many of the seed's a facet may lie off the surface.
 
     Every plausible kind is grown from a seed, from the first of the patch sizes that lets it grow; the one that explains most facets, less its penalty and its residual, is kept when
     it is large enough. Returns (surfaces found so far, last mark).
@@ -56,6 +57,7 @@ def sow(  # type: ignore[no-untyped-def]
         if found >= len(codes):
             break
         seeds[0] = seed
+        sigma = sigmas[seed]
         best, best_code, best_n = -1.0, 0, 0
         for code in kinds:
             if best_code == 1 and best_n >= 2000 and best > 0.96 * best_n:
@@ -69,7 +71,7 @@ def sow(  # type: ignore[no-untyped-def]
                     across,
                     centroids,
                     normals,
-                    tolerance,
+                    reach * sigma,
                     sigma,
                     cosine,
                     smallest,

@@ -40,7 +40,7 @@ def contest(draft: Draft, misfit: NDArray[np.float64]) -> None:
         draft.values,
         misfit,
         fixed,
-        draft.sigma,
+        draft.sigmas,
         _NORMAL_SIGMA,
         1.0,
         12.0,

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -37,6 +38,7 @@ from contour.fit.segment.worn import give_back_worn
 from contour.fit.thread.form import ThreadForm
 from contour.fit.thread.walls import ThreadedWall, threaded_walls
 from contour.geometry.surfaces import Surface, distances
+from contour.mesh.noise import uneven_noise
 from contour.mesh.prepare import PreparedScan
 from contour.recipe.problem import ContourError, Where
 
@@ -45,6 +47,7 @@ __all__ = ["FoundRegion", "Segmentation", "Settings", "segment"]
 _MOST_REGIONS = 4000
 _LEAST_AREA, _LEAST_SIDES = 3.0, 14.0  # mm², and squares of a facet's side: the smaller of both
 _COSINE = float(np.cos(np.radians(12.0)))
+_REACH = 2.4  # sigmas that a facet may lie off the surface it belongs to
 _MISFIT = 0.12  # radians: where normals stray more, no surface begins
 
 
@@ -99,15 +102,11 @@ class _Sowing:
 
     scan: PreparedScan
     least_area: float
-    sigma: float
+    sigmas: NDArray[np.float64]
     labels: NDArray[np.int64]
     codes: NDArray[np.int64]
     values: NDArray[np.float64]
     found: int
-
-    @property
-    def tolerance(self) -> float:
-        return 2.4 * self.sigma
 
     @property
     def limits(self) -> tuple[float, float]:
@@ -146,8 +145,8 @@ class _Sowing:
                 self.labels,
                 stamp,
                 mark,
-                self.tolerance,
-                self.sigma,
+                _REACH,
+                self.sigmas,
                 _COSINE,
                 *self.limits,
                 self.least_area,
@@ -211,6 +210,11 @@ def _walls_beside(
     for facets in protected:
         mine[facets] = True
     return [w for w in threaded_walls(scan, report) if not mine[w.facets].any()]
+
+
+def _spread(scan: PreparedScan, noise: Any) -> Any:
+    """What facets stray by where the noise is so large, mm."""
+    return np.maximum(1.3 * noise, max(0.002 * scan.edge_mm, 1e-4))
 
 
 def _resettle(draft: Draft, misfit: NDArray[np.float64]) -> None:
@@ -290,7 +294,9 @@ def _segmented(
     if settings.least_area is not None:
         least, free_area = settings.least_area, max(free_area, settings.least_area)
     # The estimate is of vertices along the normal; the patches between them stray a little more at edges and in creases.
-    sigma = max(1.3 * scan.noise_mm, 0.002 * scan.edge_mm, 1e-4) * settings.coarseness
+    sigma = _spread(scan, scan.noise_mm) * settings.coarseness
+    local = uneven_noise(scan.vertices, scan.facets, scan.areas, scan.noise_mm)
+    sigmas = np.full(n, sigma) if local is None else _spread(scan, local) * settings.coarseness
     report("reading how the scan bends", 0.02)
     bend = bending(scan.across, scan.centroids, scan.smooth_normals)
     labels = np.full(n, -1, np.int64)
@@ -305,7 +311,7 @@ def _segmented(
         labels[facets] = k
         codes[k], values[k] = surface.code, surface.packed()
     # What will be too small is found as well, and dropped later: a seed in it that takes nothing would be asked again from every facet.
-    sowing = _Sowing(scan, min(least, usual), sigma, labels, codes, values, len(kept))
+    sowing = _Sowing(scan, min(least, usual), sigmas, labels, codes, values, len(kept))
     misfit = np.ascontiguousarray(bend[:, 2])
     sowing.round(misfit, _MISFIT, (40, 160), report, (0.1, 0.5))
     if sowing.found == 0:  # not even a thread
@@ -319,7 +325,8 @@ def _segmented(
         values,
         np.full(_MOST_REGIONS, sigma),
         sigma,
-        sowing.tolerance,
+        sigmas,
+        _REACH * sigma,
         _COSINE,
         *sowing.limits,
         mine,
