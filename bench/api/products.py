@@ -80,6 +80,11 @@ def faces(request: HttpRequest, job_id: uuid.UUID, key: str) -> list[dict[str, A
     """Faces of a body in the order of the view's face numbers."""
     job = own_job(request.user, job_id)
     product_folder(job, key, of="body")
+    return faces_told(job, key)
+
+
+def faces_told(job: Job, key: str) -> list[dict[str, Any]]:
+    """Faces of a body that the job has made, as :class:`FaceFacts` takes them."""
     steps = short_names(recipe_of(job))
     return [{**f, "label": face_label(f["name"], steps)} for f in faces_of(store(), key)]
 

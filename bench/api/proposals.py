@@ -12,12 +12,14 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
 
-from bench.api.products import product_folder
+from bench.api.products import FaceFacts, faces_told, product_folder
 from bench.api.task_out import SeatsTask, task_out
 from bench.jobs import edited, last_result, own_job, recipe_of, scope_of
 from bench.models import Task
 from bench.store import store
 from bench.work import enqueue
+from contour.check.bore_reach import bore_reach
+from contour.check.exact_solid import load_exact
 from contour.job.build.fit import Figures
 from contour.job.build.inputs import checked_params
 from contour.job.build.result import AnyFacts, BuildResult
@@ -27,6 +29,7 @@ from contour.job.questions.candidates import candidates_for
 from contour.job.questions.preview import up_to_scan, without_slow
 from contour.job.work.standby import ask_standby
 from contour.products import load_product, part_label, product_kind_of
+from contour.products.region import region_place
 from contour.recipe.formula import Mark, evaluate
 from contour.recipe.params import dimension_at, reference_at, refs_in
 from contour.recipe.problem import ContourError, Problem
@@ -98,6 +101,22 @@ class ProposeIn(Schema):
     faces: list[str] | None = None
     after: str | None = None
     tilt: str = "3 deg"
+
+
+class MouthIn(Schema):
+    """A region that a bore has left, by its step; the bodies to look in: keys of their products by their ids."""
+
+    region: str
+    bodies: dict[str, str] = Field(max_length=200)
+
+
+class MouthOut(Schema):
+    """Where the hole begins and how far it reaches, see :mod:`contour.check.bore_reach`; nothing where no body has material there. depth: mm."""
+
+    body: str | None = None
+    face: FaceFacts | None = None
+    until: FaceFacts | None = None
+    depth: float | None = None
 
 
 class UseOut(Schema):
@@ -290,6 +309,27 @@ def proposed(request: HttpRequest, job_id: uuid.UUID, task_id: uuid.UUID) -> Sea
     if row is None:
         raise ContourError("not-found", "there is no such proposal")
     return task_out(SeatsTask, row)
+
+
+@router.post("/{job_id}/mouth", response=MouthOut)
+def mouth(request: HttpRequest, job_id: uuid.UUID, body: MouthIn) -> MouthOut:
+    """The face that a hole seen on the scan is drilled from, and how far it reaches."""
+    job = own_job(request.user, job_id)
+    key = next((s.key for s in _result(job).steps if s.id == body.region and s.kind == "region"), None)
+    if key is None:
+        raise ContourError("not-found", "there is no such region", got=body.region[:20])
+    region = load_product(product_folder(job, key, of="region"))
+    if region.surface.kind != "cylinder":
+        return MouthOut()
+    place = region_place(region)
+    for name, of in body.bodies.items():
+        folder = product_folder(job, of, of="body")
+        found = bore_reach(load_exact(folder / "exact.npz"), place.at, place.along, place.span)
+        if found is not None:
+            faces = faces_told(job, of)
+            until = None if found.until is None else faces[found.until]
+            return MouthOut(body=name, face=faces[found.face], until=until, depth=found.depth)
+    return MouthOut()
 
 
 _newest: dict[str, object] = {}

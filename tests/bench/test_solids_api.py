@@ -11,9 +11,9 @@ from django.test import Client
 from contour.exchange.step import write_step
 from contour.solid.from_file import read_shape_file
 from contour.solid.mass import volume
-from tests.bench.asking import bring, client_of, edited, get, post
-from tests.bench.test_history_api import result, state
-from tests.conftest import circle, prism, rectangle
+from tests.bench.asking import bring, client_of, edited, get, post, scan_id
+from tests.bench.test_history_api import read_block, result, state  # noqa: F401
+from tests.conftest import circle, facet_near, prism, rectangle
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -117,3 +117,46 @@ def test_somebody_elses_upload_is_nobodys(maker, plate, tmp_path):
     assert post(maker, f"/jobs/{plate['id']}/solids", body, 404)["problem"]["code"] == "not-found"
     scan = {**body, "unit": "mm"}
     assert post(maker, f"/jobs/{plate['id']}/scans", scan, 404)["problem"]["code"] == "not-found"
+
+
+@pytest.mark.parametrize(("height", "depth"), [(10, None), (16, 10)])
+def test_a_scanned_hole_says_the_face_it_is_drilled_from_and_its_depth(maker, job, read_block, height, depth):  # noqa: F811
+    """A bore of Ø 12 at (15, 15) that was scanned from z = 0 to 10, in a block that is as high as that, or higher."""
+    scan, bore, body = scan_id(job), str(uuid.uuid4()), str(uuid.uuid4())
+    seed = int(read_block.source_facet[facet_near(read_block, (21, 15, 5))])
+    size = {"width": {"text": "100 mm"}, "depth": {"text": "100 mm"}, "height": {"text": f"{height} mm"}}
+    steps = [
+        {"id": bore, "kind": "region", "params": {"scan": {"id": scan}, "seeds": [seed], "surface": "cylinder"}},
+        {"id": body, "kind": "primitive", "params": {"form": "block", **size}},
+    ]
+    edited(maker, job, {"op": "add-steps", "steps": [{"op": "add-step", **s} for s in steps]})
+    key = result(maker, job)["bodies"][0]["key"]
+    ask = f"/jobs/{job['id']}/mouth"
+    found = post(maker, ask, {"region": bore, "bodies": {body: key}})
+    face = found["face"]
+    assert (found["body"], found["until"]) == (body, None)
+    assert face["kind"] == "plane" and abs(face["axis"][2]) == pytest.approx(1, abs=1e-9)
+    if depth is None:
+        assert found["depth"] is None
+    else:
+        assert face["centre"][2] == pytest.approx(0, abs=1e-9)
+        assert found["depth"] == pytest.approx(depth, abs=0.6)  # less than a facet's side
+    params = {
+        "face": {"body": body, **{k: face[k] for k in ("name", "kind", "beside")}, "place": face["centre"]},
+        "by": "axes",
+        "axes": [{"id": bore}],
+        "diameter": {"text": "12 mm"},
+        "extent": "through" if depth is None else "blind",
+        "depth": {"text": "10 mm"},
+        "bottom": "flat",
+    }
+    edited(maker, job, {"op": "add-step", "kind": "hole", "params": params})
+    drilled = result(maker, job)["bodies"][0]["volume"]
+    assert drilled == pytest.approx(100 * 100 * height - np.pi * 36 * 10, rel=1e-6)
+    assert post(maker, ask, {"region": bore, "bodies": {}}) == {
+        "body": None,
+        "face": None,
+        "until": None,
+        "depth": None,
+    }
+    assert post(maker, ask, {"region": body, "bodies": {}}, 404)["problem"]["code"] == "not-found"

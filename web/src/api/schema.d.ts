@@ -865,6 +865,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/mouth": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mouth
+         * @description The face that a hole seen on the scan is drilled from, and how far it reaches.
+         */
+        post: operations["bench_api_proposals_mouth"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/preview": {
         parameters: {
             query?: never;
@@ -7381,6 +7401,30 @@ export interface components {
             tilt: string;
         };
         /**
+         * MouthOut
+         * @description Where the hole begins and how far it reaches, see :mod:`contour.check.bore_reach`; nothing where no body has material there. depth: mm.
+         */
+        MouthOut: {
+            /** Body */
+            body?: string | null;
+            face?: components["schemas"]["FaceFacts"] | null;
+            until?: components["schemas"]["FaceFacts"] | null;
+            /** Depth */
+            depth?: number | null;
+        };
+        /**
+         * MouthIn
+         * @description A region that a bore has left, by its step; the bodies to look in: keys of their products by their ids.
+         */
+        MouthIn: {
+            /** Region */
+            region: string;
+            /** Bodies */
+            bodies: {
+                [key: string]: string;
+            };
+        };
+        /**
          * PreviewBody
          * @description view: base64 of a view buffer; none when the body is as the store has it under `key` · names: of the faces there · fresh: numbers of those that
          *     a step makes which is not in the job yet.
@@ -13025,6 +13069,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SeatsTask"];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_proposals_mouth: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MouthIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MouthOut"];
                 };
             };
             400: components["responses"]["Problem"];

@@ -1,6 +1,7 @@
 import { factsOf } from "../api/facts";
 import { length } from "../units";
 import type { KindView } from "./kindView";
+import { MouthOfRegion } from "./MouthOfRegion";
 import { some } from "./rows";
 
 const none = (list: unknown) => !(list as unknown[] | undefined)?.length;
@@ -33,4 +34,4 @@ const rows: KindView["rows"] = (facts, unit) => {
   );
 };
 
-export const view: KindView = { waits, instead, rows };
+export const view: KindView = { waits, instead, rows, slots: { face: MouthOfRegion } };
