@@ -304,7 +304,8 @@ def noise_near(
     some = np.arange(len(ids))
     if len(ids) > _AMONG:
         some = np.random.default_rng(7).choice(len(ids), _AMONG, replace=False)
-    rests = _rests(vertices[ids], part, *vertex_facets(part, len(ids)), some)
+    offsets, around = vertex_facets(part, len(ids))
+    rests = _rests(vertices[ids], part, offsets, around, some)
     rests = rests[np.isfinite(rests[:, 0])]
     here = float(_proven(rests[None])[0]) if len(rests) else usual_mm
     return here if here > _UNLIKE * usual_mm or here < usual_mm / _UNLIKE else usual_mm
