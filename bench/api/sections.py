@@ -29,7 +29,16 @@ from contour.outline.lines import Lines
 from contour.outline.offers import nearly_held
 from contour.outline.pieces import Outline, piece_path
 from contour.outline.reach import Reach, outline_reach
-from contour.outline.section import SectionLoop, clean_cuts, closed_over_gaps, loop_of, outline_tolerance, outlines_of
+from contour.outline.section import (
+    SectionLoop,
+    clean_cuts,
+    closed_over_gaps,
+    loop_of,
+    marked_unscanned,
+    outline_tolerance,
+    outlines_of,
+    scanned_runs,
+)
 from contour.outline.where_to_cut import RankedCut
 from contour.recipe.problem import ContourError
 from contour.sketch.along_axis import closed_along_axis
@@ -227,13 +236,15 @@ OUTLINES_S, BRIDGES_S, SEVERAL_S, TRADEOFF_S, OFFERS_S = 1.5, 1.5, 3.0, 4.0, 4.0
 
 @dataclass(frozen=True, slots=True)
 class Cut:
-    """lines: all of the cut on the frame's plane · clean: those of them that pieces can be looked for in · along: see :class:`AlongOut`."""
+    """lines: all of the cut on the frame's plane · clean: those of them that pieces can be looked for in · along: see :class:`AlongOut` · scanned: what of it
+    runs over what was scanned, where that is not all of it."""
 
     frame: PlaneFrame
     lines: Lines
     clean: Lines
     runout: float | None = None
     along: AlongOut | None = None
+    scanned: list[np.ndarray] | None = None
 
 
 def _section_cut(scan: PreparedScan, frame: PlaneFrame, offset_mm: float) -> Cut:
@@ -245,7 +256,7 @@ def _section_cut(scan: PreparedScan, frame: PlaneFrame, offset_mm: float) -> Cut
         beside = [None if d is None else round(offset_mm + d, 6) for d in (found.below, found.above)]
         along = AlongOut(area=found.area, below=beside[0], above=beside[1])
     flat, kept = ([(frame.to_plane(c.points), c.closed) for c in some] for some in (cuts, clean))
-    return Cut(frame, flat, kept, along=along)
+    return Cut(frame, flat, kept, along=along, scanned=scanned_runs(scan, cuts, frame))
 
 
 def _cut(job: Job, body: PlaneIn, scan: PreparedScan, offset_mm: float) -> Cut:
@@ -286,7 +297,7 @@ def _fitted(body: SectionIn, scan: PreparedScan, cut: Cut, tolerance: float) -> 
 
 @dataclass(frozen=True, slots=True)
 class ExplainedSection:
-    """A section by its pieces. offset, tolerance: what was typed, mm."""
+    """A section by its pieces. offset, tolerance: what was typed, mm · bridged: loops that were closed over gaps of the scan."""
 
     scan: PreparedScan
     offset: float
@@ -294,6 +305,7 @@ class ExplainedSection:
     cut: Cut
     loops: list[SectionLoop]
     gaps: list[Gap]
+    bridged: list[bool]
 
 
 def explained_section(job: Job, body: SectionIn) -> ExplainedSection:
@@ -305,7 +317,10 @@ def explained_section(job: Job, body: SectionIn) -> ExplainedSection:
         raise ContourError("bad-params", "the tolerance must be positive", got=body.tolerance)
     cut = _cut(job, body, scan, offset_mm)
     loops, gaps = _fitted(body, scan, cut, tolerance) if body.fitted else ([], [])
-    return ExplainedSection(scan, offset_mm, tolerance, cut, loops, gaps)
+    bridged = [any(p.assumed for p in loop.outline.pieces) for loop in loops]
+    if cut.scanned is not None:
+        loops = marked_unscanned(loops, cut.scanned, scan.edge_mm + tolerance)
+    return ExplainedSection(scan, offset_mm, tolerance, cut, loops, gaps, bridged)
 
 
 @router.post("/{job_id}/section", response=SectionOut)
@@ -321,7 +336,7 @@ def section(request: HttpRequest, job_id: uuid.UUID, body: SectionIn) -> Section
         normal=triple(frame.normal),
         pose=np.asarray(scan.pose).tolist(),
         tolerance=found.tolerance,
-        loops=[_loop(loop, r) for loop, r in zip(loops, reaches, strict=True)],
+        loops=[_loop(*row) for row in zip(loops, found.bridged, reaches, strict=True)],
         cuts=[CutOut(points=packed(frame.to_space(p), "<f4"), closed=c) for p, c in cut.lines],
         runout=cut.runout,
         along=cut.along,
@@ -468,7 +483,7 @@ def _gap(gap: Gap, frame: PlaneFrame) -> GapOut:
     )
 
 
-def _loop(loop: SectionLoop, reach: Reach | None = None) -> LoopOut:
+def _loop(loop: SectionLoop, bridged: bool, reach: Reach | None) -> LoopOut:
     pieces = []
     for p in loop.outline.pieces:
         flat = piece_path(p)
@@ -499,7 +514,7 @@ def _loop(loop: SectionLoop, reach: Reach | None = None) -> LoopOut:
     return LoopOut(
         closed=loop.outline.closed,
         explained=loop.outline.explained,
-        bridged=any(p.assumed for p in loop.outline.pieces),
+        bridged=bridged,
         length=loop.length,
         area=loop.area,
         pieces=pieces,

@@ -6,7 +6,17 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
-__all__ = ["angle_between_deg", "best_rigid", "inverse", "moved", "placement", "reflection", "small_motion", "turned"]
+__all__ = [
+    "angle_between_deg",
+    "best_rigid",
+    "inverse",
+    "moved",
+    "placement",
+    "reflection",
+    "rotation",
+    "small_motion",
+    "turned",
+]
 
 Array = NDArray[np.float64]
 
@@ -22,6 +32,12 @@ def reflection(at: Array, normal: Array) -> Array:
     """4x4 of the reflection in a plane: at, normal (3,), mm and of any length."""
     n = normal / np.linalg.norm(normal)
     return placement(np.eye(3) - 2 * np.outer(n, n), 2 * float(at @ n) * n)
+
+
+def rotation(at: Array, along: Array, radians: float) -> Array:
+    """4x4 of the right-handed turn about the axis through `at` (3,), mm, along the unit vector `along` (3,)."""
+    turn = np.asarray(Rotation.from_rotvec(radians * along).as_matrix())
+    return placement(turn, at - turn @ at)
 
 
 def moved(matrix: Array, points: Array) -> Array:

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from contour.mesh.facets import Mesh, compacted
 from contour.mesh.nearest import TriangleTree, build_tree, nearest_on_triangles
+from contour.mesh.stitch import split_junctions
 from contour.mesh.topology import facet_geometry, vertex_normals
 
 __all__ = ["merged"]
@@ -91,7 +92,8 @@ def merged(meshes: list[Mesh], *, step_mm: float) -> Mesh:
     vertices = low + step_mm * vertices
     facets = np.vstack([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]]).astype(np.int32)
     fresh = compacted(Mesh(vertices, facets, np.full(len(facets), -1, np.int64)))
-    return _on_scans(fresh, layers, step_mm)
+    # At sharp edges a cell may hold two sheets, which a net joins in one vertex.
+    return split_junctions(_on_scans(fresh, layers, step_mm))[0]
 
 
 def _net(keys: NDArray[np.int64], value: Array, shape: NDArray[np.int64]) -> tuple[Array, NDArray[np.int64]]:

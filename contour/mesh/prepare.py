@@ -82,6 +82,11 @@ class PreparedScan:
         first = found[found >= 0]
         return np.concatenate([first, np.setdiff1d(several, first)])
 
+    def seen(self) -> NDArray[np.bool_]:
+        """(n,): facets that were scanned, and not made by a mend; all of them where nothing else is left."""
+        own: NDArray[np.bool_] = self.source_facet >= 0
+        return own if own.any() else np.ones(len(self.facets), np.bool_)
+
 
 @_jit
 def _morton(points, low, scale):  # type: ignore[no-untyped-def]

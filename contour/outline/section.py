@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -15,7 +15,7 @@ from contour.geometry.frames import PlaneFrame, plane_frame
 from contour.mesh.grazing import grazing_facets
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import Polyline, slice_scan
-from contour.outline.bridging import Gap, OpenLine, Wish, bridged
+from contour.outline.bridging import Gap, OpenLine, Wish, bridged, unseen_along
 from contour.outline.explain import default_outline_tolerance, fit_outline, unexplained
 from contour.outline.pieces import Outline, Piece, piece_path
 
@@ -24,8 +24,10 @@ __all__ = [
     "clean_cuts",
     "closed_over_gaps",
     "loop_of",
+    "marked_unscanned",
     "outline_tolerance",
     "outlines_of",
+    "scanned_runs",
     "section_loops",
 ]
 
@@ -130,6 +132,36 @@ def clean_cuts(scan: PreparedScan, cuts: Sequence[Polyline], frame: PlaneFrame) 
     grazes = grazing_facets(scan, frame.origin, frame.normal, np.concatenate([c.facets for c in cuts]))
     parts = np.split(grazes, np.cumsum([len(c.facets) for c in cuts])[:-1])
     return [c for c, along in zip(cuts, parts, strict=True) if along.mean() < 0.5]
+
+
+def scanned_runs(scan: PreparedScan, cuts: Sequence[Polyline], frame: PlaneFrame) -> list[Array] | None:
+    """Stretches (n, 2) of the cuts, on the frame's plane, that run over what was scanned and not over what a mend has made; none where all of them do."""
+    own = scan.seen()
+    if all(own[c.facets].all() for c in cuts):
+        return None
+    runs = []
+    for c in cuts:
+        flat = frame.to_plane(c.points)
+        chords = np.stack([flat, np.roll(flat, -1, axis=0)], axis=1)
+        seen = own[c.facets]
+        if not c.closed:
+            chords, seen = chords[:-1], seen[:-1]
+        for part in np.split(np.arange(len(seen)), np.flatnonzero(seen[1:] != seen[:-1]) + 1):
+            if len(part) and seen[part[0]]:
+                runs.append(np.vstack([chords[part, 0], chords[part[-1:], 1]]))
+    return runs
+
+
+def marked_unscanned(loops: Sequence[SectionLoop], runs: Sequence[Array], reach_mm: float) -> list[SectionLoop]:
+    """Loops whose pieces tell where nothing was scanned under them: no stretch (n, 2) of the cut that was runs along there. reach_mm: how near is along."""
+    out = []
+    for loop in loops:
+        pieces = []
+        for p in loop.outline.pieces:
+            told = unseen_along(p, runs, reach_mm) if runs else ((p.start, p.end),)
+            pieces.append(replace(p, assumed=told or p.assumed))
+        out.append(replace(loop, outline=replace(loop.outline, pieces=tuple(pieces))))
+    return out
 
 
 def _path_mm(flat: Array, closed: bool) -> float:

@@ -12,6 +12,7 @@ from contour.geometry.rigid import best_rigid, moved
 from contour.mesh.facets import Mesh
 from contour.mesh.merge import merged
 from contour.mesh.prepare import PreparedScan
+from contour.present.alike import SPACING, fits_memory
 from contour.present.scans import changed_scan, positive
 from contour.products.scan import ScanFigures, ScanProduct
 from contour.recipe.problem import ContourError, Where
@@ -51,9 +52,7 @@ class Params(BaseModel):
 
     scan: ScanRef
     others: list[Other] = Field(title="Other scans", min_length=1, max_length=20)
-    spacing: Length | None = Field(
-        title="Facet side", default=None, description="facet side of the new mesh; as the scan's when empty"
-    )
+    spacing: Length | None = SPACING
 
 
 def _start(other: Other, scan: PreparedScan, b: PreparedScan, target: Target, i: int) -> NDArray[np.float64]:
@@ -154,17 +153,8 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         source = np.where(b.source_facet >= 0, b.source_facet + numbers, -1)
         meshes.append(Mesh(moved(fine.matrix, np.asarray(b.vertices)), np.array(b.facets), source))
         numbers += b.raw_facets
-    try:
+    with fits_memory():
         mesh = merged(meshes, step_mm=spacing)
-    except ValueError as error:
-        raise ContourError(
-            "out-of-memory",
-            "the spacing is too fine for scans of this size",
-            where=Where(param="spacing"),
-            got=str(error),
-            need="a mesh that fits into memory",
-            remedy="choose a greater spacing",
-        ) from None
     from dataclasses import replace
 
     made = changed_scan(
@@ -184,7 +174,7 @@ KIND: StepKind[Params] = StepKind(
     id="merge",
     title="Merge scans",
     help="Scans of one part laid on each other and made one",
-    version=1,
+    version=2,
     makes="scan",
     params=Params,
     key_value="spacing",

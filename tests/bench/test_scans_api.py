@@ -241,3 +241,49 @@ def test_a_scan_lies_down_on_a_solid(maker, holed, drilled_block, tmp_path):
     assert last["status"] == "ok"
     assert last["facts"]["rms_fit"] < 0.08
     assert last["facts"]["low"] == pytest.approx([0, 0, 0], abs=0.15)
+
+
+def test_what_was_not_seen_is_taken_over_and_is_no_evidence(maker, holed):
+    """The block is its own mirror image across y = 15: what lies about (30, 20) on its top lies about (30, 10) as well."""
+    size = {"width": {"text": "40 mm"}, "depth": {"text": "30 mm"}, "height": {"text": "10 mm"}}
+    add(maker, holed, "primitive", {"form": "block", **size})
+    before = result(maker, holed)["fit"]["figures"]
+    step = add(maker, holed, "counterpart", {"scan": {"id": holed["scan"]}})
+    after = result(maker, holed)
+    told = next(s for s in after["steps"] if s["id"] == step)
+    assert (told["status"], told["facts"]["changed"], told["facts"]["refused"]) == ("ok", 1, 0)
+    assert told["facts"]["borrowed"] == pytest.approx(np.pi * 9, rel=0.5)
+    assert not [d for d in health(maker, holed)["defects"] if d["kind"] == "hole"]
+    body = {"scan": after["scans"][holed["scan"]], "origin": [30, 15, 5], "normal": [1, 0, 0], "fitted": True}
+    cut = post(maker, f"/jobs/{holed['id']}/section", body)
+    (loop,) = cut["loops"]
+    assert loop["closed"] and not loop["bridged"] and len(loop["pieces"]) == 4
+    (partly,) = (p for p in loop["pieces"] if p["unseen"])
+    (unseen,) = partly["unseen"]
+    assert not partly["assumed"] and {round(z) for _, _, z in unseen} == {10}
+    assert sorted(y for _, y, _ in (unseen[0], unseen[-1])) == pytest.approx([17, 23], abs=1.2)
+    # No deviation is told of it: the scan counts as far as it was scanned.
+    assert after["fit"]["figures"]["unseen_share"] == pytest.approx(before["unseen_share"], abs=0.01)
+    assert after["fit"]["figures"]["unseen_share"] > 0
+
+
+def test_a_filled_hole_is_measured_nowhere(maker, holed):
+    size = {"width": {"text": "40 mm"}, "depth": {"text": "30 mm"}, "height": {"text": "10 mm"}}
+    add(maker, holed, "primitive", {"form": "block", **size})
+    before = result(maker, holed)["fit"]
+    add(maker, holed, "fill", {"scan": {"id": holed["scan"]}})
+    after = result(maker, holed)["fit"]
+    assert after["key"] != before["key"]
+    assert {k: after["figures"][k] for k in ("points", "inside_share", "unseen_share")} == pytest.approx(
+        {k: before["figures"][k] for k in ("points", "inside_share", "unseen_share")}, rel=0.01
+    )
+
+
+def test_a_mend_stands_below_what_it_is_told_to_go_by(maker, block):  # noqa: F811
+    plane = add(
+        maker, block, "plane", {"by": "free", "scan": {"id": block["scan"]}, "origin": [0, 15, 0], "normal": [0, 1, 0]}
+    )
+    add(maker, block, "counterpart", {"scan": {"id": block["scan"]}, "plane": {"id": plane}})
+    assert names(maker, block) == ["region", "sketch", "extrude", "extrude", "plane", "counterpart"]
+    last = result(maker, block)["steps"][-1]
+    assert (last["status"], [p["code"] for p in last["problems"]]) == ("ok", ["unchanged"])

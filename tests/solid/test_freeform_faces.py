@@ -75,7 +75,9 @@ def test_the_fillet_about_a_leaning_boss_is_one_face_nearer_to_the_true_one_than
     assert made.volume == pytest.approx(volume(true), rel=2e-5)
     facets = scan.centroids[scan.centroids[:, 2] > 12.001]
     blend = facets[np.linalg.norm(facets[:, :2], axis=1) < 16]
-    assert off_from(true, some(over_freeform(made.body.shape), 400)).max() < 0.5 * off_from(true, some(blend, 400)).max()
+    assert (
+        off_from(true, some(over_freeform(made.body.shape), 400)).max() < 0.5 * off_from(true, some(blend, 400)).max()
+    )
 
 
 def test_a_fine_mesh_of_the_same_fillet_is_covered_in_parts_that_meet():
@@ -85,7 +87,9 @@ def test_a_fine_mesh_of_the_same_fillet_is_covered_in_parts_that_meet():
     assert made.flat == 0 and made.closed and made.valid
     assert made.kinds["plane"] == 7 and 2 <= made.kinds["freeform"] <= 8
     assert made.volume == pytest.approx(volume(true), rel=2e-6)
-    assert off_from(true, some(over_freeform(made.body.shape, 0.002), 400)).max() < 0.004  # the facets' own chords are 0.004 deep
+    assert (
+        off_from(true, some(over_freeform(made.body.shape, 0.002), 400)).max() < 0.004
+    )  # the facets' own chords are 0.004 deep
     assert not free_edges(read_shape(write_shape(made.body.shape)))
     assert widest_edge(made.body.shape) < 0.004
 

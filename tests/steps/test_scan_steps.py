@@ -42,6 +42,7 @@ def holed(block_scan):
 def test_every_scan_step_is_known():
     assert SCAN_KINDS == [
         "align",
+        "counterpart",
         "decimate",
         "drop",
         "fill",
@@ -52,6 +53,7 @@ def test_every_scan_step_is_known():
         "patch",
         "refine",
         "rescale",
+        "sector",
         "smooth",
         "split",
         "trim",
@@ -64,7 +66,7 @@ def test_every_scan_step_is_known():
     [
         k
         for k in SCAN_KINDS
-        if k not in ("align", "merge", "decimate", "refine", "offset-scan", "trim", "smooth", "fill", "mend")
+        if k not in ("align", "merge", "decimate", "refine", "offset-scan", "trim", "smooth", "fill", "mend", "sector")
     ],
 )
 def test_a_mend_with_nothing_to_do_says_so_and_changes_nothing(block_scan, kind):

@@ -17,7 +17,8 @@ from contour.fit.region import corners_of
 from contour.geometry.rigid import moved
 from contour.job.build.keys import fit_key
 from contour.job.build.store import Store
-from contour.mesh.prepare import PreparedScan
+from contour.mesh.facets import compacted
+from contour.mesh.prepare import PreparedScan, mesh_of
 from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.problem import ContourError, Where
 from contour.recipe.recipe import Recipe
@@ -95,6 +96,14 @@ def zone_of(evidence: ScanEvidence, scan: PreparedScan, store: Store) -> Zone | 
     return Zone(evidence.zone.blob, corners_of(scan, facets))
 
 
+def _scanned(scan: PreparedScan, seen: NDArray[np.bool_]) -> tuple[NDArray[np.float64], NDArray[np.int32]]:
+    """Vertices and facets without what mends have made."""
+    if seen.all():
+        return np.asarray(scan.vertices), np.asarray(scan.facets)
+    own = compacted(mesh_of(scan).without(~seen))
+    return own.vertices, own.facets
+
+
 def _measured(
     scan_id: str,
     scan: PreparedScan,
@@ -108,21 +117,21 @@ def _measured(
     key = fit_key(scan_id, list(bodies), acceptance, zone.blob if zone else None) + ("-s" if sampled else "")
     if not store.has(key):
         solids = [load_exact(store.folder(k) / "exact.npz") for k in bodies]
+        seen = scan.seen()
         counted = np.arange(len(scan.vertices)) if zone is None else zone.vertices
+        if not seen.all():  # what a mend has made was measured nowhere
+            evidence = np.intersect1d(counted, corners_of(scan, np.flatnonzero(seen)))
+            counted = evidence if len(evidence) else counted
         ids = counted[sample_order(len(counted))] if sampled else counted
         points = scan.vertices[ids]
         d = deviations(solids, points)
         # A face of the body counts as seen when the scan lies within a few facets of it, or where the fit is poor.
         reach = 3 * scan.edge_mm + 2 * acceptance
-        unseen = (
-            None
-            if sampled or zone is not None
-            else unseen_share(solids, np.asarray(scan.vertices), np.asarray(scan.facets), reach)
-        )
+        unseen = None if sampled or zone is not None else unseen_share(solids, *_scanned(scan, seen), reach)
         figures = summarise(
             points, np.asarray(scan.vertex_areas)[ids], d, acceptance_mm=acceptance, unseen=unseen, sampled=sampled
         )
-        if zone is not None and not sampled:  # outside the zone nothing is measured, and nothing is coloured
+        if len(counted) < len(scan.vertices) and not sampled:  # elsewhere nothing is measured, and nothing is coloured
             whole = np.full(len(scan.vertices), np.nan)
             whole[ids] = d
             d = whole

@@ -36,6 +36,7 @@ __all__ = [
 
 SOLIDS_VERSION = 1  # of how files of solids are read
 FACTS_VERSION = 1  # of how facts of steps are kept
+FIT_VERSION = 2  # of what of a scan is measured
 
 
 def blob_hash(data: bytes) -> str:
@@ -93,7 +94,7 @@ def health_key(scan: str, unit: str) -> str:
 
 def fit_key(scan: str, bodies: list[str], acceptance_mm: float, zone: str | None = None) -> str:
     """The key of a fit: of the scan, the bodies, the acceptance and the zone it is counted in."""
-    return _key("fit", EXACT_VERSION, scan, bodies, acceptance_mm, zone)
+    return _key("fit", FIT_VERSION, EXACT_VERSION, scan, bodies, acceptance_mm, zone)
 
 
 @cache
@@ -103,7 +104,17 @@ def rules_key() -> str:
 
     kinds = {k.id: k.version for k in KINDS.values()}
     kept = {name: product.version for name, product in PRODUCTS.items()}
-    return _key("rules", PREPARE_VERSION, SOLIDS_VERSION, FACTS_VERSION, EXACT_VERSION, _kernel_version(), kinds, kept)
+    return _key(
+        "rules",
+        PREPARE_VERSION,
+        SOLIDS_VERSION,
+        FIT_VERSION,
+        FACTS_VERSION,
+        EXACT_VERSION,
+        _kernel_version(),
+        kinds,
+        kept,
+    )
 
 
 def keys_in_result(result: Mapping[str, Any]) -> list[str]:

@@ -111,8 +111,15 @@ def _next_name(recipe: Recipe, kind: str) -> str:
 
 
 def _above_use(recipe: Recipe, step: Step) -> int:
-    """Where a step that changes a scan belongs: above everything that is made from that scan."""
+    """Where a step that changes a scan belongs: above everything that is made from that scan, and below what it is told where to do so by."""
     mine = set(pointed(step.params))
+    told = [
+        i
+        for i, other in enumerate(recipe.steps)
+        if other.id in mine and other.kind in KINDS and KINDS[other.kind].makes != "scan"
+    ]
+    if told:
+        return told[-1] + 1
     for i, other in enumerate(recipe.steps):
         kind = KINDS.get(other.kind)
         if kind is not None and kind.makes != "scan" and mine & set(pointed(other.params)):

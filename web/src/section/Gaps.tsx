@@ -17,9 +17,11 @@ const half = (a: number[], b: number[]): [number, number] => [(a[0]! + b[0]!) / 
 
 /** Gaps of the scan that the section's loops are closed over: what each assumes, and another way to bridge it. */
 export function Gaps({ fitted }: { fitted: SectionOut }) {
-  const { unit } = useBench();
-  const draft = useTool((s) => s.section)!;
+  const { unit, scanId } = useBench();
+  const draft = useTool((s) => s.section);
   const recut = useTool((s) => s.recut);
+  const openDraft = useTool((s) => s.openDraft);
+  if (!draft) return null;
   const gaps = fitted.gaps ?? [];
   const open = fitted.loops.some((l) => !l.closed);
   const left = draft.wishes.filter((w) => w.how === "open");
@@ -58,6 +60,15 @@ export function Gaps({ fitted }: { fitted: SectionOut }) {
         <p className="quiet small">
           What is open still found no way to close in the time there is: try a place beside it.
         </p>
+      )}
+      {(gaps.length > 0 || open) && (
+        <button
+          type="button"
+          className="link"
+          onClick={() => openDraft({ kind: "counterpart", params: { scan: { id: scanId }, by: "mirror" } })}
+        >
+          Fill from the side that is alike …
+        </button>
       )}
       {left.length > 0 && (
         <div className="piece-row">

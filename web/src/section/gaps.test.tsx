@@ -54,6 +54,15 @@ describe("gaps of a section", () => {
     expect(draft().wishes).toEqual([]);
   });
 
+  it("are filled from where the part is alike, before it is cut", async () => {
+    onBench(<Gaps fitted={section()} />, sampleJob());
+    await userEvent.click(screen.getByRole("button", { name: /side that is alike/ }));
+    expect(useTool.getState().draft).toMatchObject({
+      kind: "counterpart",
+      params: { scan: { id: "s" }, by: "mirror" },
+    });
+  });
+
   it("are not spoken of where the scan has none", () => {
     onBench(<Gaps fitted={section({ gaps: [] })} />, sampleJob());
     expect(screen.queryByRole("checkbox")).toBeNull();

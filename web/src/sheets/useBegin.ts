@@ -1,4 +1,5 @@
 import type { Kind } from "../api/kinds";
+import { useBench } from "../job/context";
 import { usePicks } from "../pick/picks";
 import { useShownBodies } from "../view/useShownBodies";
 import { useTool } from "./tool";
@@ -18,6 +19,7 @@ function spokenOf(params: Record<string, unknown>): string[] {
  */
 export function useBegin(): (kind: Kind | undefined, params: Record<string, unknown>) => void {
   const bodies = useShownBodies();
+  const { scanId } = useBench();
   return (kind, params) => {
     usePicks.getState().clear();
     if (!kind) return;
@@ -27,9 +29,10 @@ export function useBegin(): (kind: Kind | undefined, params: Record<string, unkn
     const targets = (spoken.length ? spoken : whole.slice(0, 1)).map((id) => ({ id }));
     const joins = has("operation") && has("bodies") && targets.length > 0;
     const one = has("body") && !params.body && targets[0] ? { body: targets[0] } : {};
+    const scan = kind.makes === "scan" && scanId && !params.scan ? { scan: { id: scanId } } : {};
     useTool.getState().openDraft({
       kind: kind.id,
-      params: { ...params, ...one, ...(joins ? { operation: "add", bodies: targets } : {}) },
+      params: { ...params, ...scan, ...one, ...(joins ? { operation: "add", bodies: targets } : {}) },
     });
   };
 }

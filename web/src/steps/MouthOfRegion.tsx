@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { api, got } from "../api/client";
+import { factsOf } from "../api/facts";
 import { useBench } from "../job/context";
 import { useLive } from "../job/useTask";
 import { length } from "../units";
@@ -13,7 +14,7 @@ export function MouthOfRegion({ params, step, onChange }: PartProps) {
   const live = useLive();
   const axes = params.axes as { id?: string }[] | undefined;
   const region = params.by === "axes" && axes?.length === 1 ? (axes[0]!.id ?? null) : null;
-  const built = job.build.result?.steps.some((s) => s.id === region && s.kind === "region" && s.key);
+  const built = job.build.result?.steps.some((s) => s.id === region && s.key && factsOf(s.facts, "region"));
   const bodies = useShownBodies().filter((b) => !b.open && !b.reference && !b.view);
   const asked = useRef<string | null>(null);
   const [said, setSaid] = useState("");

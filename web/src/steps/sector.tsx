@@ -1,0 +1,15 @@
+import { factsOf } from "../api/facts";
+import { share } from "../units";
+import type { KindView } from "./kindView";
+import { some } from "./rows";
+
+const rows: KindView["rows"] = (facts) => {
+  const told = factsOf(facts, "sector");
+  if (!told) return [];
+  return some(
+    ["Alike around the axis", `${told.alike}, one of ${told.angle.toFixed(2)}°`],
+    told.agree != null && ["Agrees with the next one", share(told.agree)],
+  );
+};
+
+export const view: KindView = { rows, waits: (params) => !params.axis };
