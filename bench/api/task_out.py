@@ -221,6 +221,16 @@ class Proposed(Schema):
     demand: Demand | None = None
 
 
+class Repeating(Schema):
+    """So many are alike around the axis of a region (its number), by a share of what is not round."""
+
+    count: int
+    agree: float
+    region: int
+    point: Vector
+    axis: Vector
+
+
 class Found(Schema):
     """What a search for regions has found. mesh: whether it was scanned or modelled · noise, edge: mm · unassigned: share of the area · rejected: places of proposals that were
     turned down."""
@@ -233,6 +243,7 @@ class Found(Schema):
     system: str
     regions: list[FoundRegion]
     proposals: list[Proposed]
+    alike: list[Repeating] = []
     rejected: list[int] = Field(default=[])
 
 

@@ -17,6 +17,7 @@ from contour.geometry.surfaces import Surface
 from contour.intent.features import Feature
 from contour.intent.likely_threads import likely_threads
 from contour.intent.proposals import proposals
+from contour.job.questions.repeating import RoundRegion, alike_around
 from contour.mesh.noise import noise_among
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.topology import vertex_facets
@@ -123,7 +124,7 @@ def regions_of(
     protected: tuple[tuple[NDArray[np.int64], Surface], ...] = (),
     report: Callable[[str, float], None] = lambda _, __: None,
 ) -> tuple[dict[str, Any], Segmentation]:
-    """({mesh (scanned, modelled or mixed), noise, edge, unassigned (share of the area), regions, proposals, system}, the segmentation).
+    """({mesh (scanned, modelled or mixed), noise, edge, unassigned (share of the area), regions, proposals, system, alike}, the segmentation).
 
     Protected: facets (k,) that a region has already, and its surface.
     """
@@ -147,6 +148,12 @@ def regions_of(
             features.append(Feature(k, region.surface, u, region.area, middle, blend))
     offered, system = proposals(features)
     noises = _noises(scan, found)
+    report("looking for what repeats", 0.99)
+    round_ones = [
+        RoundRegion(k, r.surface, r.area)
+        for k, r in enumerate(found.regions)
+        if r.surface is not None and related[k].blend is None
+    ]
     out = {
         "mesh": mesh,
         "noise": found.noise,
@@ -155,5 +162,6 @@ def regions_of(
         "unassigned": float(scan.areas[found.labels < 0].sum() / scan.areas.sum()),
         "regions": [_row(scan, k, r, related[k], noises[k]) for k, r in enumerate(found.regions)],
         "proposals": [asdict(p) for p in offered],
+        "alike": alike_around(scan, round_ones, modelled=mesh == "modelled"),
     }
     return out, found

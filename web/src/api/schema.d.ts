@@ -8281,6 +8281,11 @@ export interface components {
             /** Proposals */
             proposals: components["schemas"]["Proposed"][];
             /**
+             * Alike
+             * @default []
+             */
+            alike: components["schemas"]["Repeating"][];
+            /**
              * Rejected
              * @default []
              */
@@ -8461,6 +8466,30 @@ export interface components {
             /** Share */
             share?: number | null;
             demand?: components["schemas"]["Demand"] | null;
+        };
+        /**
+         * Repeating
+         * @description So many are alike around the axis of a region (its number), by a share of what is not round.
+         */
+        Repeating: {
+            /** Count */
+            count: number;
+            /** Agree */
+            agree: number;
+            /** Region */
+            region: number;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Axis */
+            axis: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * ThreadCandidate

@@ -3,6 +3,7 @@ import { useEffect, useRef } from "react";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import { length, share, workedOut } from "../units";
+import { AlikeAround } from "./AlikeAround";
 import { FindForm } from "./FindForm";
 import { alike, keepWords } from "./facts";
 import { KindChips } from "./KindChips";
@@ -71,6 +72,7 @@ export function RegionsSheet() {
             · {share(found.unassigned)} of the area in none · sizes in {unit}, areas in {unit}²
           </p>
           <ToSolid mesh={found.mesh} />
+          <AlikeAround found={found} keep={keep} />
           <KindChips rows={rows} />
           <RegionTable rows={shown} noise={found.noise} />
           <ThreadsNear rows={chosen.length > 0 ? chosen : rows} />

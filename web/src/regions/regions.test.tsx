@@ -113,7 +113,7 @@ describe("the sheet", () => {
   });
 
   const found = { scan: "k", mesh: "scanned" as const,
- noise: 0.02, edge: 0.6, unassigned: 0.004, system: "mm", regions: rows, proposals: [proposal("equal-radius", [1, 2], { text: "2 bores of one radius", demand: { kind: "equal-size", members: [1, 2] } }), proposal("bolt-circle", [1, 2, 3], { text: "3 on a circle", missing: [[1, 2, 3]] })], rejected: [] }; // biome-ignore format: one object
+ noise: 0.02, edge: 0.6, unassigned: 0.004, system: "mm", regions: rows, proposals: [proposal("equal-radius", [1, 2], { text: "2 bores of one radius", demand: { kind: "equal-size", members: [1, 2] } }), proposal("bolt-circle", [1, 2, 3], { text: "3 on a circle", missing: [[1, 2, 3]] })], alike: [], rejected: [] }; // biome-ignore format: one object
   const scanKey = "k0"; // as the bench of the tests has it
   const show = () => {
     useRegions.getState().set({ task: "t", scan: scanKey, found, labels: Int32Array.from([0, 1, 2]) });
@@ -133,6 +133,21 @@ describe("the sheet", () => {
     await userEvent.click(screen.getByRole("button", { name: "Keep 2 as regions" }));
     await waitFor(() => expect(asked.at(-1)?.url).toMatch(/regions\/t\/keep$/));
     expect(asked.at(-1)?.body).toMatchObject({ regions: [1, 2], names: ["Hole 1", "Hole 2"] });
+  });
+
+  it("says what repeats around an axis, and goes on to one sector of it", async () => {
+    const steps = [...sampleJob().recipe.steps, { ...sampleJob().recipe.steps[0]!, id: "kept" }];
+    const asked = answering(() => ({ ...sampleJob(), recipe: { ...sampleJob().recipe, steps } }));
+    const alike = [{ count: 18, agree: 0.96, region: 1, point: [0, 0, 0], axis: [0, 0, 1] }];
+    useRegions
+      .getState()
+      .set({ task: "t", scan: scanKey, found: { ...found, alike } as never, labels: new Int32Array(3) });
+    onBench(<RegionsSheet />, sampleJob());
+    expect(screen.getByText(/18 alike around the axis of/)).toBeInTheDocument();
+    await userEvent.click(screen.getByRole("button", { name: "Work on one sector" }));
+    await waitFor(() => expect(useTool.getState().draft?.kind).toBe("sector"));
+    expect(useTool.getState().draft?.params).toMatchObject({ scan: { id: "s" }, axis: { id: "kept" } });
+    expect(asked.find((a) => a.url.endsWith("/keep"))?.body).toMatchObject({ regions: [1] });
   });
 
   it.each([

@@ -75,11 +75,12 @@ export function useFindRegions() {
     const params = { path: { job_id: job.id, task_id: task } };
     await got(api.DELETE("/api/jobs/{job_id}/regions/{task_id}", { params })).catch(tell);
   };
-  const keep = async (ids: number[]) => {
+  /** Steps that the regions have become; none where they cannot. */
+  const keep = async (ids: number[]): Promise<string[] | null> => {
     const { task, found } = useRegions.getState();
-    if (!task || !found || !scanId) return false;
+    if (!task || !found || !scanId) return null;
     const rows = ids.map((id) => found.regions[id]!).filter((r) => r.kind !== "freeform");
-    if (rows.length === 0) return false;
+    if (rows.length === 0) return null;
     const taken = job.recipe.steps.map((s) => s.name);
     const body = {
       version: job.version,
@@ -91,10 +92,11 @@ export function useFindRegions() {
       const params = { path: { job_id: job.id, task_id: task } };
       const next = await got(api.POST("/api/jobs/{job_id}/regions/{task_id}/keep", { params, body }));
       client.setQueryData(["job", job.id], asJob(next));
-      return true;
+      const before = new Set(job.recipe.steps.map((s) => s.id));
+      return next.recipe.steps.map((s) => s.id).filter((id) => !before.has(id));
     } catch (e) {
       tell(e);
-      return false;
+      return null;
     }
   };
   return { find, recall, stop, keep, progress };
