@@ -31,7 +31,7 @@ class Params(BaseModel):
         default=None, title="How many", description="alike around the axis; none: as many as are found"
     )
     averaged: bool = Field(
-        default=True, title="Mean of all", description="all of them laid on one; otherwise one as it was scanned"
+        default=True, title="Mean of all", description="the mean of all, laid on one; otherwise one as it was scanned"
     )
     first: Angle | None = Field(
         default=None, title="From", description="turned on from where a sector begins by itself: between two of them"

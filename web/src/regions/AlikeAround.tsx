@@ -18,7 +18,7 @@ export function AlikeAround({ found, keep }: Props) {
     if (axis) openDraft({ kind: "sector", params: { scan: { id: scanId }, axis: { id: axis }, averaged: true } });
   };
   return (found.alike ?? []).map(({ count, region }) => (
-    <div className="value-line gap" key={region}>
+    <div className="value-line alike-around" key={region}>
       <span className="quiet small">
         {count} alike around the axis of a {nameOf(found.regions[region]!).toLowerCase()}.
       </span>

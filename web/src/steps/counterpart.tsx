@@ -1,4 +1,6 @@
+import type { StepState } from "../api/build";
 import { factsOf } from "../api/facts";
+import { useBench } from "../job/context";
 import { area, share } from "../units";
 import type { KindView } from "./kindView";
 import { some } from "./rows";
@@ -14,4 +16,10 @@ const rows: KindView["rows"] = (facts, unit) => {
   );
 };
 
-export const view: KindView = { rows, waits: (params) => params.by === "turn" && !params.axis };
+function Word({ state }: { state: StepState }) {
+  const { unit } = useBench();
+  const told = factsOf(state.facts, "counterpart");
+  return told && <>{told.borrowed > 0 ? `${area(told.borrowed, unit)} taken over` : "nothing"}</>;
+}
+
+export const view: KindView = { rows, Word, wordAlone: true, waits: (params) => params.by === "turn" && !params.axis };

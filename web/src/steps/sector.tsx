@@ -12,4 +12,9 @@ const rows: KindView["rows"] = (facts) => {
   );
 };
 
-export const view: KindView = { rows, waits: (params) => !params.axis };
+const Word: KindView["Word"] = ({ state }) => {
+  const told = factsOf(state.facts, "sector");
+  return told && <>one of {told.alike}</>;
+};
+
+export const view: KindView = { rows, Word, wordAlone: true, waits: (params) => !params.axis };
