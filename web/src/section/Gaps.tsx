@@ -15,6 +15,8 @@ const WAYS: Record<GapHow, string> = {
 
 const half = (a: number[], b: number[]): [number, number] => [(a[0]! + b[0]!) / 2, (a[1]! + b[1]!) / 2];
 
+const Unscanned = () => <p className="quiet small">What is dotted was not scanned: a mend of the scan has made it.</p>;
+
 /** Gaps of the scan that the section's loops are closed over: what each assumes, and another way to bridge it. */
 export function Gaps({ fitted }: { fitted: SectionOut }) {
   const { unit, scanId } = useBench();
@@ -25,7 +27,9 @@ export function Gaps({ fitted }: { fitted: SectionOut }) {
   const gaps = fitted.gaps ?? [];
   const open = fitted.loops.some((l) => !l.closed);
   const left = draft.wishes.filter((w) => w.how === "open");
-  if (draft.source !== "section" || draft.edited || (!gaps.length && !left.length && !open)) return null;
+  const made = fitted.loops.some((l) => !l.bridged && l.pieces.some((p) => p.unseen?.length));
+  if (draft.source !== "section" || draft.edited) return null;
+  if (!gaps.length && !left.length && !open) return made ? <Unscanned /> : null;
   const assumed = gaps.reduce((sum, g) => sum + g.length, 0);
   const all = fitted.loops.reduce((sum, l) => sum + l.length, 0);
   const wish = (near: [number, number], how: GapHow) =>
@@ -41,6 +45,7 @@ export function Gaps({ fitted }: { fitted: SectionOut }) {
           ({Math.round((100 * assumed) / Math.max(all, 1e-9))} %) {"is assumed, drawn dotted."}
         </p>
       )}
+      {made && <Unscanned />}
       {gaps.map((g, i) => (
         <div className="piece-row" key={`${g.middle}`}>
           <span className="figures gap-name">

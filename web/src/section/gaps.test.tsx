@@ -63,6 +63,13 @@ describe("gaps of a section", () => {
     });
   });
 
+  it("that a mend has closed are said to be made, not scanned", () => {
+    const loops = [{ ...closed, bridged: false }];
+    onBench(<Gaps fitted={section({ gaps: [], loops })} />, sampleJob());
+    expect(screen.getByText(/dotted was not scanned/)).toBeInTheDocument();
+    expect(screen.queryByRole("checkbox")).toBeNull();
+  });
+
   it("are not spoken of where the scan has none", () => {
     onBench(<Gaps fitted={section({ gaps: [] })} />, sampleJob());
     expect(screen.queryByRole("checkbox")).toBeNull();

@@ -19,7 +19,7 @@ const rows: KindView["rows"] = (facts, unit) => {
 function Word({ state }: { state: StepState }) {
   const { unit } = useBench();
   const told = factsOf(state.facts, "counterpart");
-  return told && <>{told.borrowed > 0 ? `${area(told.borrowed, unit)} taken over` : "nothing"}</>;
+  return told && <>{told.borrowed > 0 ? area(told.borrowed, unit) : "nothing"}</>;
 }
 
 export const view: KindView = { rows, Word, wordAlone: true, waits: (params) => params.by === "turn" && !params.axis };
