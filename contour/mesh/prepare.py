@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.exchange.raw import RawScan
-from contour.mesh.facets import Mesh
+from contour.mesh.facets import Mesh, compacted
 from contour.mesh.noise import estimate_noise
 from contour.mesh.topology import facet_geometry, neighbours, usable_facets, vertex_facets, weld
 from contour.recipe.problem import ContourError
@@ -193,10 +193,20 @@ def prepare_mesh(mesh: Mesh, *, pose: NDArray[np.float64], raw_facets: int) -> P
         areas,
         vertex_areas,
         pose,
-        estimate_noise(vertices, facets, offsets, around),
+        _noise_of(Mesh(vertices, facets, mesh.source[order]), offsets, around),
         edge,
         raw_facets,
     )
+
+
+def _noise_of(mesh: Mesh, offsets: NDArray[np.int64], around: NDArray[np.int32]) -> float:
+    """That of what was scanned: what a mend fills flat or fair has none. mm."""
+    own = mesh.source >= 0
+    if own.all() or not own.any():
+        return estimate_noise(mesh.vertices, mesh.facets, offsets, around)
+    scanned = compacted(mesh.without(~own))
+    offsets, around = vertex_facets(scanned.facets, len(scanned.vertices))
+    return estimate_noise(scanned.vertices, scanned.facets, offsets, around)
 
 
 def mesh_of(scan: PreparedScan) -> Mesh:

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from contour.geometry.rigid import moved, rotation
 from contour.geometry.vectors import square_to
-from contour.mesh.facets import Mesh, compacted
+from contour.mesh.facets import Mesh, border_loops, compacted, side_lengths
+from contour.mesh.fill import fill_loops
 from contour.mesh.merge import merged
 from contour.mesh.reshape import split_by_plane
 from contour.mesh.topology import facet_geometry
@@ -18,7 +19,7 @@ __all__ = ["between_two", "one_sector"]
 
 Array = NDArray[np.float64]
 _BINS = 72
-_LAP = 0.1  # of a sector, that its neighbours are laid on it beside its ends, so that these are no borders yet
+_LAP = 4.0  # sides of a facet that are laid on one beyond a sector's ends, so that these are no borders yet
 
 
 def _angles(points: Array, at: Array, along: Array) -> Array:
@@ -55,23 +56,38 @@ def one_sector(
     step_mm: float,
     progress: Callable[[float], None] | None = None,
 ) -> Mesh:
-    """The sector from `first`, radians, on: as it was scanned, or the mean of all that are alike. at, along (3,): the axis; step_mm: of the new mesh's facets."""
+    """The sector from `first`, radians, on: as it was scanned, or the mean of all that are alike, flat where it was cut out.
+
+    at, along (3,): the axis · step_mm: of the mean's facets.
+    """
     pitch = 2 * np.pi / count
+    u, v = square_to(along)
+    sides = [way * (np.cos(end) * v - np.sin(end) * u) for end, way in ((first, 1.0), (first + pitch, -1.0))]
     if averaged:
+        lap = _LAP * max(step_mm, float(side_lengths(mesh).mean()))
         layers = []
         for k in range(count):
             if progress is not None:
                 progress(0.5 * k / count)
             turned = moved(rotation(at, along, -k * pitch), mesh.vertices)
-            angle = np.mod(
-                _angles(turned[mesh.facets].mean(axis=1), at, along) - first + 0.5 * (2 * np.pi - pitch), 2 * np.pi
-            )
-            near = np.abs(angle - np.pi) < (0.5 + _LAP) * pitch
+            off = turned[mesh.facets].mean(axis=1) - at
+            near = (off @ sides[0] > -lap) & (off @ sides[1] > -lap)
             if near.any():
                 layers.append(compacted(Mesh(turned, mesh.facets, mesh.source).without(~near)))
         mesh = merged(layers, step_mm=step_mm)
-    u, v = square_to(along)
-    for end, way in ((first, 1.0), (first + pitch, -1.0)):
-        mesh, front = split_by_plane(mesh, at, way * (np.cos(end) * v - np.sin(end) * u))
-        mesh = compacted(mesh.without(~front))
+    for normal in sides:
+        mesh, front = split_by_plane(mesh, at, normal)
+        mesh = _closed_along(compacted(mesh.without(~front)), at, normal)
     return mesh
+
+
+def _closed_along(mesh: Mesh, at: Array, normal: Array) -> Mesh:
+    """Rims that lie in the plane it was cut by filled flat; one that runs on to the other end of the sector, over an axis without a bore, stays open."""
+    loops = border_loops(mesh.facets, mesh.across())
+    size = float(np.linalg.norm(np.ptp(mesh.vertices, axis=0)))
+    flat = [
+        h
+        for h in loops
+        if len(h) > 2 and np.abs((mesh.vertices[mesh.facets[h // 3, h % 3]] - at) @ normal).max() < 1e-6 * size
+    ]
+    return fill_loops(mesh, flat, shape="flat").mesh if flat else mesh

@@ -50,4 +50,6 @@ def _beside(product: ScanProduct, folder: Path, extras: Extras) -> dict[str, Any
     return {}
 
 
-KIND = ProductKind("scan", ScanProduct, "numbers.json", _save, _load, _beside, state_of="scan", read_off_scan=True)
+KIND = ProductKind(
+    "scan", ScanProduct, "numbers.json", _save, _load, _beside, state_of="scan", read_off_scan=True, version=2
+)

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.mesh.sector import between_two, one_sector
-from contour.present.alike import SPACING, count_around, fits_memory
+from contour.present.alike import count_around, fits_memory
 from contour.present.places import axis_at
 from contour.present.scans import changed_scan, positive, scan_of
 from contour.products.scan import ScanFigures
@@ -36,7 +36,12 @@ class Params(BaseModel):
     first: Angle | None = Field(
         default=None, title="From", description="turned on from where a sector begins by itself: between two of them"
     )
-    spacing: Length | None = SPACING
+    spacing: Length | None = Field(
+        default=None,
+        title="Facet side",
+        description="of the mean; as the scan's when empty",
+        json_schema_extra={"when": {"averaged": [True]}},
+    )
 
 
 class SectorFacts(ScanFigures):

@@ -5,9 +5,14 @@ import pytest
 
 from contour.check.exact_arrays import exact_arrays
 from contour.check.exact_distance import signed_distances
+from contour.geometry.frames import plane_frame
 from contour.geometry.vectors import square_to
-from contour.mesh.prepare import mesh_of
+from contour.mesh.facets import compacted
+from contour.mesh.prepare import mesh_of, prepare_mesh
 from contour.mesh.sector import between_two, one_sector
+from contour.mesh.slice import slice_scan
+from contour.mesh.topology import facet_geometry
+from contour.outline.section import marked_unscanned, scanned_runs, section_loops
 from tests.wheels import holed_disc, scan_without, wheel
 
 Z, O = np.array([0, 0, 1.0]), np.zeros(3)
@@ -16,6 +21,11 @@ Z, O = np.array([0, 0, 1.0]), np.zeros(3)
 def angles(points, along=Z):
     """Degrees about z, from x."""
     return np.degrees(np.arctan2(points[:, 1], points[:, 0])) % 360
+
+
+def scanned(mesh):
+    """Without the ends, which are flat where it was cut out."""
+    return compacted(mesh.without(mesh.source < 0))
 
 
 def begins(mesh, count) -> float:
@@ -43,7 +53,7 @@ def test_it_is_a_pitch_wide_and_lies_on_the_part(averaged):
     spread = np.unwrap(np.radians(np.sort(angles(made.vertices))))
     wide = np.degrees(spread[-1] - spread[0])
     assert min(wide, 360 - np.max(np.diff(np.sort(angles(made.vertices))))) == pytest.approx(36, abs=0.05)
-    off = np.abs(np.asarray(signed_distances(exact_arrays(body.shape), made.vertices)[0]))
+    off = np.abs(np.asarray(signed_distances(exact_arrays(body.shape), scanned(made).vertices)[0]))
     assert np.quantile(off, 0.9) < 0.08
 
 
@@ -51,7 +61,7 @@ def test_the_mean_of_all_is_quieter_by_the_root_of_their_number():
     scan = scan_without(wheel(16), noise=0.03)
     top = {}
     for averaged in (True, False):
-        made = one_sector(mesh_of(scan), O, Z, 16, first=0.0, averaged=averaged, step_mm=scan.edge_mm / 1.2)
+        made = scanned(one_sector(mesh_of(scan), O, Z, 16, first=0.0, averaged=averaged, step_mm=scan.edge_mm / 1.2))
         r = np.linalg.norm(made.vertices[:, :2], axis=1)
         inner = (r > 8) & (r < 18) & (made.vertices[:, 2] > 9)
         top[averaged] = made.vertices[inner, 2].std()
@@ -61,15 +71,43 @@ def test_the_mean_of_all_is_quieter_by_the_root_of_their_number():
 
 def test_what_one_tooth_lacks_the_mean_has():
     scan = scan_without(wheel(8), (((22.0, 0.0, 5.0), 6.0),))
+    assert (scan.across < 0).any()
     made = one_sector(mesh_of(scan), O, Z, 8, first=between_two(mesh_of(scan), O, Z, 8), averaged=True, step_mm=0.7)
-    f, k = np.nonzero(made.across() < 0)
-    rim = made.vertices[np.unique(made.facets[f, k])]
-    a = np.sort(angles(rim)) % 45
-    ends = np.minimum(np.abs(a - a.min()), np.abs(a - a.max()))
-    assert ends.max() < 4  # open only where the sector was cut out
+    assert (made.across() >= 0).all()  # closed: flat where it was cut out
+
+
+@pytest.mark.parametrize("teeth", [3, 4, 18])
+def test_a_section_of_it_is_closed_by_straight_ends_that_were_not_scanned(teeth):
+    """Root, flank, tip, flank, root and the bore between two ends along the radius."""
+    scan = scan_without(wheel(teeth))
+    first = between_two(mesh_of(scan), O, Z, teeth)
+    made = one_sector(mesh_of(scan), O, Z, teeth, first=first, averaged=True, step_mm=scan.edge_mm / 1.2)
+    sector = prepare_mesh(made, pose=np.eye(4), raw_facets=scan.raw_facets)
+    at = np.array([0, 0, 5.0])
+    runs = scanned_runs(sector, slice_scan(sector, at, Z), plane_frame(at, Z))
+    (loop,) = marked_unscanned(section_loops(sector, at, Z), runs, sector.edge_mm)
+    assert loop.outline.closed and len(loop.outline.pieces) == 8
+    ends = [p for p in loop.outline.pieces if p.assumed]
+    assert len(ends) == 2 and all(abs(np.cross(p.start, p.end)) < 0.5 for p in ends)
+    # A sector's own area: of the circle inscribed by roots and tips, in closed form.
+    assert loop.area == pytest.approx(_area_between(teeth) / teeth, rel=0.01)
+
+
+def _area_between(teeth: int) -> float:
+    """Of the wheel's outline less its bore: a polygon of which every corner is known."""
+    a = 2 * np.pi / teeth
+    spots = [(np.cos(a * s) * r, np.sin(a * s) * r) for k in range(teeth) for s, r in _corners(k)]
+    x, y = np.array(spots).T
+    return float(0.5 * abs(x @ np.roll(y, -1) - y @ np.roll(x, -1)) - np.pi * 36)
+
+
+def _corners(k: int) -> list[tuple[float, float]]:
+    return [(k - 0.25, 20.0), (k - 0.15, 24.0), (k + 0.15, 24.0), (k + 0.25, 20.0)]
 
 
 def test_two_sectors_are_halves():
     scan = scan_without(wheel(2))
     made = one_sector(mesh_of(scan), O, Z, 2, first=0.0, averaged=False, step_mm=0.7)
-    assert len(made.facets) == pytest.approx(len(scan.facets) / 2, rel=0.1)
+    area = facet_geometry(scanned(made).vertices, scanned(made).facets)[2].sum()
+    assert area == pytest.approx(scan.areas.sum() / 2, rel=0.01)
+    assert (made.across() >= 0).all()
