@@ -341,14 +341,16 @@ def _outside_of(rest: NDArray[np.int64], outside: Array, rim: Array) -> Array:
     return np.ascontiguousarray(out)
 
 
-def fill_loops(mesh: Mesh, loops: list[NDArray[np.int64]], *, shape: FillShape) -> Filled:
+def fill_loops(mesh: Mesh, loops: list[NDArray[np.int64]], *, shape: FillShape, side_mm: float | None = None) -> Filled:
     """Close holes given by their half-edges (see :func:`contour.mesh.facets.border_loops`).
 
     flat : the least surface the rim allows, no bulge. curved : goes on as the surface around bends. No vertex that
-    exists is moved; new facets have no source. Loops: half-edges (k,).
+    exists is moved; new facets have no source. Loops: half-edges (k,) · side_mm: of the new facets; as around them when none.
     """
     _, normals, _ = facet_geometry(mesh.vertices, mesh.facets)
     sides = side_lengths(mesh)
+    if side_mm is not None:
+        sides = np.full_like(sides, side_mm)
     points, triangles = [mesh.vertices], [mesh.facets]
     base = len(mesh.vertices)
     left, closed = [], 0

@@ -177,7 +177,8 @@ def prepare_mesh(mesh: Mesh, *, pose: NDArray[np.float64], raw_facets: int) -> P
     offsets, around = vertex_facets(facets, len(vertices))
     centroids, normals, areas = facet_geometry(vertices, facets)
     sides = vertices[facets] - vertices[np.roll(facets, -1, axis=1)]
-    edge = float(np.linalg.norm(sides, axis=2).mean())
+    own = mesh.source[order] >= 0
+    edge = float(np.linalg.norm(sides[own] if own.any() else sides, axis=2).mean())
     smooth = normals
     for _ in range(8):
         smooth = _bilateral(smooth, centroids, areas, facets, offsets, around, 1.5 * edge, 0.35)

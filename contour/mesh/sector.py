@@ -19,6 +19,7 @@ __all__ = ["between_two", "one_sector"]
 
 Array = NDArray[np.float64]
 _BINS = 72
+_NEAR = 0.3  # of a side
 _LAP = 4.0  # sides of a facet that are laid on one beyond a sector's ends, so that these are no borders yet
 
 
@@ -76,9 +77,16 @@ def one_sector(
                 layers.append(compacted(Mesh(turned, mesh.facets, mesh.source).without(~near)))
         mesh = merged(layers, step_mm=step_mm)
     for normal in sides:
-        mesh, front = split_by_plane(mesh, at, normal)
+        mesh, front = split_by_plane(_snapped(mesh, at, normal), at, normal)
         mesh = _closed_along(compacted(mesh.without(~front)), at, normal)
     return mesh
+
+
+def _snapped(mesh: Mesh, at: Array, normal: Array) -> Mesh:
+    """Vertices near a plane put on it, so that the cut leaves no slivers: what repeats around an axis runs square through such a plane."""
+    off = (mesh.vertices - at) @ normal
+    near = np.abs(off) < _NEAR * float(np.median(side_lengths(mesh)))
+    return Mesh(mesh.vertices - (off * near)[:, None] * normal, mesh.facets, mesh.source)
 
 
 def _closed_along(mesh: Mesh, at: Array, normal: Array) -> Mesh:
@@ -90,4 +98,5 @@ def _closed_along(mesh: Mesh, at: Array, normal: Array) -> Mesh:
         for h in loops
         if len(h) > 2 and np.abs((mesh.vertices[mesh.facets[h // 3, h % 3]] - at) @ normal).max() < 1e-6 * size
     ]
-    return fill_loops(mesh, flat, shape="flat").mesh if flat else mesh
+    side = float(np.median(side_lengths(mesh)))
+    return fill_loops(mesh, flat, shape="flat", side_mm=side).mesh if flat else mesh
