@@ -11,12 +11,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 from shapely import STRtree
 from shapely.geometry import LineString
 
 from contour.fit.budget import UNLIMITED, Budget
+from contour.outline.along import path_distance
 from contour.outline.as_wished import as_wished
 from contour.outline.explain import fit_outline
 from contour.outline.joins import End, How, Join, end_of, ways_to_join
@@ -24,17 +24,7 @@ from contour.outline.pieces import CODES, Outline, Piece, PieceKind, Span, piece
 from contour.outline.shape import fit_piece
 from contour.outline.split import PRICES
 
-__all__ = [
-    "Bridged",
-    "Gap",
-    "OpenLine",
-    "Wish",
-    "bridged",
-    "path_distance",
-    "placed_along",
-    "stretches",
-    "unseen_along",
-]
+__all__ = ["Bridged", "Gap", "OpenLine", "Wish", "bridged", "stretches", "unseen_along"]
 
 Array = NDArray[np.float64]
 
@@ -96,16 +86,6 @@ class _Pair:
     @property
     def best(self) -> Join:
         return self.joins[0]
-
-
-def path_distance(points: Array, path: Array) -> Array:
-    """Distances (n,) of points (n, 2) to a polyline (m, 2)."""
-    return np.asarray(shapely.distance(shapely.points(points), LineString(path)))
-
-
-def placed_along(points: Array, path: Array) -> Array:
-    """How far along a polyline (m, 2) the places of it nearest to points (n, 2) lie, (n,) mm."""
-    return np.asarray(shapely.line_locate_point(LineString(path), shapely.points(points)))
 
 
 def _densely(path: Array, step: float) -> Array:

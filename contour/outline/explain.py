@@ -14,9 +14,10 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from contour.fit.budget import UNLIMITED, Budget
+from contour.outline.along import path_distance
 from contour.outline.at_corners import cut_or_filleted, with_fillets
 from contour.outline.ellipses import fit_ellipse, turn_around
-from contour.outline.pieces import Chain, Outline, Piece, shape_pieces, whole_circle, whole_ellipse
+from contour.outline.pieces import Chain, Outline, Piece, piece_path, shape_pieces, whole_circle, whole_ellipse
 from contour.outline.shape import PieceFit, corner_of, fit_piece, piece_gap
 from contour.outline.split import ARC, ELLIPSE, FREE, LINE, PRICES, split_chain
 
@@ -29,6 +30,8 @@ _SHOWN = 1e-9  # what a point that only shows the way weighs
 # Neighbouring points of a cut lie on sides of the same facets and share their noise: there are fewer of them than it looks, and chance
 # bends a side more often. Cuts of known parts and softened loops are split best with so much more of it.
 _SHARED = 1.3
+# How far off, in a facet's sides, an outline is looked at again, how often, with how much smaller a side, and how much nearer it has to come.
+_STRAYS, _LOOKS, _CLOSER, _MUCH_NEARER = 0.9, 3, 1.6, 0.6
 _LEAST_TURN = np.radians(80.0)  # what of an ellipse must be there for it to be told
 
 
@@ -244,7 +247,7 @@ def _made_ellipses(
 
 def unexplained(points: Array, closed: bool) -> Outline:
     """A polyline as it is, thinned: what is left where no budget is. points (n, 2), mm."""
-    even, _ = _evened(np.asarray(points, dtype=np.float64), closed)
+    even, _ = _evened(points, closed)
     path = np.vstack([even, even[:1]]) if closed else even
     cuts = (0, len(path) // 2, len(path) - 1) if closed and len(path) > 4 else (0, len(path) - 1)
     spots = [(float(x), float(y)) for x, y in path]
@@ -265,12 +268,39 @@ def fit_outline(
 ) -> Outline:
     """Explain a polyline (n, 2) by lines, arcs and free pieces; by itself as a free piece where the budget is spent.
 
+    What the scan rounds at a corner is left out of its pieces. Where that leaves an outline far off the polyline, the corner was none but short pieces of
+    their own: it is looked at again with a smaller facet side, as long as it comes much nearer by that.
+
     tolerance_mm: how far the data may stray from a piece (three sigma); larger means fewer pieces. edge_mm: facet
     side of the scan, the scale on which its corners are rounded. Radii below 1.6 facet sides are taken for corners. assumed (n,): points that
     nobody has seen, and that only show where the outline goes on.
     """
+    points = np.asarray(points, dtype=np.float64)
+    seen = points if assumed is None else points[~assumed]
+    best, off, edge = None, np.inf, edge_mm
+    for _ in range(_LOOKS):
+        made = _explained(points, closed, tolerance_mm, edge, budget, assumed)
+        away = _farthest(seen, made)
+        if best is None or away < _MUCH_NEARER * off:
+            best, off = made, away
+        if budget.spent or not made.explained or off <= max(_STRAYS * edge_mm, tolerance_mm):
+            break
+        edge /= _CLOSER
+    assert best is not None
+    return best
+
+
+def _farthest(points: Array, outline: Outline) -> float:
+    """Of points (n, 2) from the outline, mm."""
+    paths = [piece_path(p) for p in outline.pieces]
+    return float(np.min([path_distance(points, path) for path in paths], axis=0).max(initial=0.0))
+
+
+def _explained(
+    points: Array, closed: bool, tolerance_mm: float, edge_mm: float, budget: Budget, assumed: NDArray[np.bool_] | None
+) -> Outline:
     sigma = tolerance_mm / 3
-    even, spacing = _evened(np.asarray(points, dtype=np.float64), closed)
+    even, spacing = _evened(points, closed)
     if len(even) < 4:
         return Outline(
             (

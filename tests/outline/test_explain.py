@@ -3,12 +3,13 @@ import math
 import numpy as np
 import pytest
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
+from shapely.geometry import LineString
 
 from contour.check.exact_arrays import exact_arrays
 from contour.exchange.raw import RawScan
 from contour.mesh.prepare import prepare_scan
+from contour.outline.along import path_distance
 from contour.outline.arcs import arc_points, circle_through
-from contour.outline.bridging import path_distance
 from contour.outline.explain import default_outline_tolerance, fit_outline
 from contour.outline.pieces import piece_path
 from contour.outline.section import section_loops
@@ -177,3 +178,23 @@ def test_a_bore_with_a_worn_lobe_is_followed(seed):
     assert away.max() < 0.15
     assert len(outline.pieces) == 1 or all(math.dist(p.start, p.end) > 1.5 for p in outline.pieces)
     assert not outline.tangent
+
+
+@pytest.mark.parametrize("teeth", [12, 16, 18, 20, 24])
+def test_sides_of_a_few_facets_are_pieces_and_no_rounding_of_a_corner(teeth):
+    """One tooth of a wheel down to its bore: root, flanks, tip, two ends along the radius. Of the smaller ones two sides in a row were taken for what a
+    scan makes of a corner, and the outline ran up to 1.8 mm beside the cut."""
+    a = 2 * math.pi / teeth
+    bore = [(6 * math.cos(t), 6 * math.sin(t)) for t in np.linspace(a / 2, -a / 2, 9)]
+    rest = [(-0.5, 20), (-0.25, 20), (-0.15, 24), (0.15, 24), (0.25, 20), (0.5, 20)]
+    corners = [*bore, *((r * math.cos(s * a), r * math.sin(s * a)) for s, r in rest)]
+    ring = LineString([*corners, corners[0]])
+    at = np.linspace(0, ring.length, int(ring.length / 0.3), endpoint=False)
+    points = np.array([ring.interpolate(d).coords[0] for d in at])
+    for _ in range(4):  # as a scan rounds them
+        points = 0.25 * (np.roll(points, 1, axis=0) + 2 * points + np.roll(points, -1, axis=0))
+    points += np.random.default_rng(teeth).normal(0, 0.004, points.shape)
+    outline = fit_outline(points, closed=True, tolerance_mm=0.07, edge_mm=0.7)
+    away = np.min([path_distance(points, piece_path(p)) for p in outline.pieces], axis=0)
+    assert len(outline.pieces) == 8 and away.max() < 0.2
+    assert {p.kind for p in outline.pieces} <= {"line", "arc"}
