@@ -348,7 +348,7 @@ def _closed(
     of = tuple(k for k, _ in ring)
     seen = [lines[k].points for k in of]
     made = [
-        fit_outline(points, closed=True, tolerance_mm=tolerance, edge_mm=edge, budget=budget, assumed=assumed)
+        fit_outline(points, closed=True, tolerance_mm=tolerance, edge_mm=edge, budget=budget, assumed=assumed, looks=1)
         for assumed in ((shown, None) if shown.any() else (None,))
     ]
     made = [o for o in made if o.closed and o.explained]

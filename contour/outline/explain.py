@@ -30,8 +30,8 @@ _SHOWN = 1e-9  # what a point that only shows the way weighs
 # Neighbouring points of a cut lie on sides of the same facets and share their noise: there are fewer of them than it looks, and chance
 # bends a side more often. Cuts of known parts and softened loops are split best with so much more of it.
 _SHARED = 1.3
-# How far off, in a facet's sides, an outline is looked at again, how often, with how much smaller a side, and how much nearer it has to come.
-_STRAYS, _LOOKS, _CLOSER, _MUCH_NEARER = 0.9, 3, 1.6, 0.6
+# How far off, in a facet's sides, an outline is looked at again, with how much smaller a side, and how much nearer it has to come.
+_STRAYS, _CLOSER, _MUCH_NEARER = 0.9, 1.6, 0.6
 _LEAST_TURN = np.radians(80.0)  # what of an ellipse must be there for it to be told
 
 
@@ -265,6 +265,7 @@ def fit_outline(
     edge_mm: float,
     budget: Budget = UNLIMITED,
     assumed: NDArray[np.bool_] | None = None,
+    looks: int = 3,
 ) -> Outline:
     """Explain a polyline (n, 2) by lines, arcs and free pieces; by itself as a free piece where the budget is spent.
 
@@ -273,12 +274,12 @@ def fit_outline(
 
     tolerance_mm: how far the data may stray from a piece (three sigma); larger means fewer pieces. edge_mm: facet
     side of the scan, the scale on which its corners are rounded. Radii below 1.6 facet sides are taken for corners. assumed (n,): points that
-    nobody has seen, and that only show where the outline goes on.
+    nobody has seen, and that only show where the outline goes on. looks: at the most.
     """
     points = np.asarray(points, dtype=np.float64)
     seen = points if assumed is None else points[~assumed]
     best, off, edge = None, np.inf, edge_mm
-    for _ in range(_LOOKS):
+    for _ in range(looks):
         made = _explained(points, closed, tolerance_mm, edge, budget, assumed)
         away = _farthest(seen, made)
         if best is None or away < _MUCH_NEARER * off:

@@ -10,8 +10,8 @@ from shapely.geometry import Polygon
 
 from benchmarks.gaps import closed_again, opened
 from contour.fit.budget import Budget
-from contour.outline.along import path_distance
-from contour.outline.bridging import Bridged, OpenLine, Wish, bridged, placed_along, stretches, unseen_along
+from contour.outline.along import path_distance, placed_along
+from contour.outline.bridging import Bridged, OpenLine, Wish, bridged, stretches, unseen_along
 from contour.outline.explain import fit_outline
 from contour.outline.joins import End, ways_to_join
 from contour.outline.pieces import Piece, piece_path
