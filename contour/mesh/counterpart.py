@@ -7,7 +7,7 @@ end in the middle of what was seen are features that the part has on one side on
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -31,31 +31,23 @@ _LAP = 3  # rings of facets that pieces and scan have in common, to be averaged
 
 @dataclass(frozen=True, slots=True)
 class Borrowed:
-    """mesh: the scan with what was taken · pieces, area: of that, mm² · refused: places of pieces that are on one side only."""
+    """mesh: the scan with what was taken · pieces, area: of that, mm² · refused: places of pieces that are on one side only · moved: how far the scan's own
+    vertices lie from it at the most, mm."""
 
     mesh: Mesh
     pieces: int
     area: float
     refused: tuple[tuple[float, float, float], ...]
+    moved: float = 0.0
 
 
-def borrowed(
-    mesh: Mesh,
-    laid: Iterable[Array],
-    *,
-    side_mm: float,
-    step_mm: float,
-    progress: Callable[[float], None] | None = None,
-) -> Borrowed:
+def borrowed(mesh: Mesh, laid: Iterable[Array], *, side_mm: float, step_mm: float) -> Borrowed:
     """The scan, filled from copies of itself: each laid by a rigid motion or a reflection (4, 4), one after the other.
 
     side_mm: mean side of its facets · step_mm: of the new mesh's.
     """
-    motions = list(laid)
     whole, taken, refused, pieces, area = mesh, [], [], 0, 0.0
-    for k, motion in enumerate(motions):
-        if progress is not None:
-            progress(k / len(motions))
+    for motion in laid:
         if not (whole.across() < 0).any():
             break
         found = _beyond(whole, _laid(mesh, motion), side_mm)
@@ -68,7 +60,10 @@ def borrowed(
             whole = _beside(whole, fresh)
     if not taken:
         return Borrowed(mesh, 0, 0.0, tuple(refused))
-    return Borrowed(merged([mesh, *taken], step_mm=step_mm), pieces, area, tuple(refused))
+    made = merged([mesh, *taken], step_mm=step_mm)
+    feet, _ = nearest_on_triangles(build_tree(made.vertices, made.facets), mesh.vertices)
+    off = float(np.linalg.norm(feet - mesh.vertices, axis=1).max())
+    return Borrowed(made, pieces, area, tuple(refused), off)
 
 
 def _laid(mesh: Mesh, motion: Array) -> Mesh:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -47,15 +45,7 @@ def between_two(mesh: Mesh, at: Array, along: Array, count: int) -> float:
 
 
 def one_sector(
-    mesh: Mesh,
-    at: Array,
-    along: Array,
-    count: int,
-    *,
-    first: float,
-    averaged: bool,
-    step_mm: float,
-    progress: Callable[[float], None] | None = None,
+    mesh: Mesh, at: Array, along: Array, count: int, *, first: float, averaged: bool, step_mm: float
 ) -> Mesh:
     """The sector from `first`, radians, on: as it was scanned, or the mean of all that are alike, flat where it was cut out.
 
@@ -68,8 +58,6 @@ def one_sector(
         lap = _LAP * max(step_mm, float(side_lengths(mesh).mean()))
         layers = []
         for k in range(count):
-            if progress is not None:
-                progress(0.5 * k / count)
             turned = moved(rotation(at, along, -k * pitch), mesh.vertices)
             off = turned[mesh.facets].mean(axis=1) - at
             near = (off @ sides[0] > -lap) & (off @ sides[1] > -lap)

@@ -111,6 +111,7 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
         scan,
         found.mesh,
         count=found.pieces,
+        moved=found.moved,
         problems=problems,
         told=CounterpartFacts,
         borrowed=found.area,

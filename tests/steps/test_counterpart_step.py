@@ -44,6 +44,7 @@ def test_a_scan_is_filled_across_its_own_plane_or_a_given_one(halves, told):
     assert (out.facts.changed, out.facts.refused, out.facts.alike) == (2, 0, 2)
     assert 0.5 * AREA < out.facts.borrowed < 2 * AREA and open_sides(out) == 0
     assert (out.facts.agree is None) == bool(told) and not out.problems
+    assert 0 < out.facts.moved < halves.edge_mm  # sharp edges are cut by the new mesh as by the old
     fresh = out.puts["s"].scan.source_facet < 0
     assert 0.01 < fresh.mean() < 0.1
 

@@ -13,6 +13,8 @@ function spread(r: RegionRow, ofRadius: number): number {
   return (r.kind === "cylinder" && !r.is_fillet ? 4 : 2) * ofRadius;
 }
 
+const within = (target: EventTarget, selector: string) => (target as Element).closest(selector) !== null;
+
 /** The regions that were found, to sort, fly to and choose. noise: of the scan, mm. */
 export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number }) {
   const { unit, palette } = useBench();
@@ -20,6 +22,10 @@ export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number 
   // Into a bore the way along its normal would lead through the wall opposite.
   const go = (r: RegionRow) =>
     r.outward < 0 && r.kind !== "plane" ? goTo(r.at) : flyTo(r.at, r.outwards, Math.max(Math.sqrt(r.area) * 2.5, 40));
+  const choose = (id: number) => {
+    const { chosen } = regions;
+    regions.set({ chosen: chosen.includes(id) ? chosen.filter((c) => c !== id) : [...chosen, id] });
+  };
   const columns: TableColumnsType<RegionRow> = [
     {
       title: "Region",
@@ -99,6 +105,7 @@ export function RegionTable({ rows, noise }: { rows: RegionRow[]; noise: number 
         dataSource={rows}
         pagination={false}
         scroll={{ y: 270 }}
+        onRow={(r) => ({ onClick: (e) => !within(e.target, "button, label") && choose(r.id) })}
         rowSelection={{
           selectedRowKeys: regions.chosen,
           onChange: (keys) => regions.set({ chosen: keys as number[] }),

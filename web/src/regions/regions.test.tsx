@@ -135,6 +135,21 @@ describe("the sheet", () => {
     expect(asked.at(-1)?.body).toMatchObject({ regions: [1, 2], names: ["Hole 1", "Hole 2"] });
   });
 
+  it("chooses a region by a click anywhere on its row but its name, which flies there", async () => {
+    show();
+    const row = screen.getAllByRole("row").find((r) => within(r).queryByText("Hole"))!;
+    const [, , size] = within(row).getAllByRole("cell");
+    await userEvent.click(size!);
+    const { chosen } = useRegions.getState();
+    expect(chosen).toHaveLength(1);
+    await userEvent.click(within(row).getByRole("button", { name: /Hole/ }));
+    expect(useRegions.getState().chosen).toEqual(chosen);
+    await userEvent.click(size!);
+    expect(useRegions.getState().chosen).toEqual([]);
+    await userEvent.click(within(row).getByRole("checkbox"));
+    expect(useRegions.getState().chosen).toEqual(chosen);
+  });
+
   it("says what repeats around an axis, and goes on to one sector of it", async () => {
     const steps = [...sampleJob().recipe.steps, { ...sampleJob().recipe.steps[0]!, id: "kept" }];
     const asked = answering(() => ({ ...sampleJob(), recipe: { ...sampleJob().recipe, steps } }));
