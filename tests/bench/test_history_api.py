@@ -414,6 +414,7 @@ def test_a_second_person_sees_nothing_by_any_address(maker, block):
             "deliveries": {"kind": "step"},
             "checkpoints": {"name": "theirs"},
             "seats": {"body": block["upper"]},
+            "mouth": {"region": block["top"], "bodies": {block["upper"]: body["key"]}},
             "regions": {"scan": block["scan"]},
             "keep": {"version": 1, "evidence": block["scan"], "regions": [0]},
             "drag": {"point": "p1", "to": [0, 0]},
