@@ -323,8 +323,10 @@ def mouth(request: HttpRequest, job_id: uuid.UUID, body: MouthIn) -> MouthOut:
         return MouthOut()
     place = region_place(region)
     for name, of in body.bodies.items():
-        folder = product_folder(job, of, of="body")
-        found = bore_reach(load_exact(folder / "exact.npz"), place.at, place.along, place.span)
+        exact = product_folder(job, of, of="body") / "exact.npz"
+        if not exact.exists():  # a body that nobody has looked at yet
+            continue
+        found = bore_reach(load_exact(exact), place.at, place.along, place.span)
         if found is not None:
             faces = faces_told(job, of)
             until = None if found.until is None else faces[found.until]

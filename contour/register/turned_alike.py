@@ -47,11 +47,10 @@ def turned_alike(
     *,
     noise_mm: float,
     side_mm: float,
-    least: float = _AGREES,
 ) -> TurnedAlike:
     """Raises ContourError (no-symmetry) where the part is round about the axis, or nothing repeats.
 
-    vertices (n, 3) mm · facets, across (m, 3) · at, along (3,): the axis · side_mm: mean side of a facet · least: share that has to be alike.
+    vertices (n, 3) mm · facets, across (m, 3) · at, along (3,): the axis · side_mm: mean side of a facet.
     """
     target = target_of(vertices, facets, across=across)
     points, normals = even_samples(vertices, facets, _ASKED)
@@ -82,10 +81,10 @@ def turned_alike(
         pitch = 2 * np.pi / count
         rough = agrees(first, pitch)
         best = max(best, rough)
-        if rough < least - 0.15:
+        if rough < _AGREES - 0.15:
             continue
         found = agrees(tells, pitch)
-        if found >= least and agrees(tells, pitch / 2) < _BETWEEN * found:
+        if found >= _AGREES and agrees(tells, pitch / 2) < _BETWEEN * found:
             return TurnedAlike(count, found, share)
     raise _refused(
         "nothing repeats around this axis", f"at the best turn {100 * best:.0f} % of what is not round lies on the scan"

@@ -67,7 +67,9 @@ class CounterpartFacts(ScanFigures):
 
 
 def _laid(params: Params, inputs: Inputs, scan: PreparedScan) -> tuple[list[NDArray[np.float64]], dict[str, Any]]:
-    """The motions that lay the scan on itself, and what is told of them."""
+    """The motions that lay the scan on itself, and what is told of them; none where nothing is open to be filled."""
+    if (scan.across >= 0).all():
+        return [], {"alike": 0}
     if params.by == "mirror":
         if params.plane is not None:
             plane = plane_at(inputs, "plane")
@@ -85,9 +87,8 @@ def _laid(params: Params, inputs: Inputs, scan: PreparedScan) -> tuple[list[NDAr
         )
     axis = axis_at(inputs, "axis")
     count, told = count_around(inputs, scan, axis)
-    turns = sorted(
-        range(1, count), key=lambda k: min(k, count - k)
-    )  # those beside it first: errors of the axis grow with the turn
+    # Those beside it first: errors of the axis grow with the turn.
+    turns = sorted(range(1, count), key=lambda k: min(k, count - k))
     return [rotation(axis.at, axis.along, 2 * np.pi * k / count) for k in turns], told
 
 

@@ -12,7 +12,9 @@ from contour.mesh.prepare import mesh_of, prepare_mesh
 from contour.mesh.sector import between_two, one_sector
 from contour.mesh.slice import slice_scan
 from contour.mesh.topology import facet_geometry
-from contour.outline.section import marked_unscanned, scanned_runs, section_loops
+from contour.outline.section import loop_of, marked_unscanned, scanned_runs, section_loops
+from contour.sketch.refit import refit_loops
+from contour.sketch.taken import TakenLoop, taken_pieces
 from tests.wheels import holed_disc, scan_without, wheel
 
 Z, O = np.array([0, 0, 1.0]), np.zeros(3)
@@ -91,6 +93,25 @@ def test_a_section_of_it_is_closed_by_straight_ends_that_were_not_scanned(teeth)
     assert len(ends) == 2 and all(abs(np.cross(p.start, p.end)) < 0.5 for p in ends)
     # A sector's own area: of the circle inscribed by roots and tips, in closed form.
     assert loop.area == pytest.approx(_area_between(teeth) / teeth, rel=0.01)
+
+
+def test_a_section_of_it_is_taken_and_fitted_again_with_its_ends():
+    """Pieces over what was not scanned are assumed when they are taken; the cut has them, and they follow it."""
+    scan = scan_without(wheel(4))
+    first = between_two(mesh_of(scan), O, Z, 4)
+    made = one_sector(mesh_of(scan), O, Z, 4, first=first, averaged=True, step_mm=scan.edge_mm / 1.2)
+    sector = prepare_mesh(made, pose=np.eye(4), raw_facets=scan.raw_facets)
+    at = np.array([0, 0, 5.0])
+    frame, cuts = plane_frame(at, Z), slice_scan(sector, at, Z)
+    runs = scanned_runs(sector, cuts, frame)
+    (loop,) = marked_unscanned(section_loops(sector, at, Z), runs, sector.edge_mm)
+    pieces = [
+        piece.model_copy(update={"assumed": bool(p.assumed)})
+        for piece, p in zip(taken_pieces(loop.outline), loop.outline.pieces, strict=True)
+    ]
+    lines = [(frame.to_plane(c.points), c.closed) for c in cuts]
+    (again,) = refit_loops([TakenLoop(closed=True, pieces=pieces)], lines, frame, 0.03, sector.edge_mm)
+    assert loop_of(again, frame).area == pytest.approx(_area_between(4) / 4, rel=0.01)
 
 
 def _area_between(teeth: int) -> float:
