@@ -19,6 +19,7 @@ from bench.api import (
     jobs,
     laid,
     linkable,
+    outlines,
     pictures,
     products,
     proposals,
@@ -53,6 +54,7 @@ api.add_router("/jobs", scans.router)
 api.add_router("/jobs", desk.router)
 api.add_router("/jobs", regions.router)
 api.add_router("/jobs", sections.router)
+api.add_router("/jobs", outlines.router)
 api.add_router("/jobs", drawings.router)
 api.add_router("/jobs", linkable.router)
 api.add_router("/jobs", flat_files.router)

@@ -26,8 +26,7 @@ from contour.mesh.slice import slice_scan
 from contour.outline.bridging import Gap, Wish, stretches
 from contour.outline.joins import How
 from contour.outline.lines import Lines
-from contour.outline.offers import nearly_held
-from contour.outline.pieces import Outline, piece_path
+from contour.outline.pieces import piece_path
 from contour.outline.reach import Reach, outline_reach
 from contour.outline.section import (
     SectionLoop,
@@ -42,6 +41,7 @@ from contour.outline.section import (
 from contour.outline.where_to_cut import RankedCut
 from contour.recipe.problem import ContourError
 from contour.sketch.along_axis import closed_along_axis
+from contour.sketch.of_sector import sectors_held
 from contour.sketch.refit import refit_loops
 from contour.sketch.taken import LoopRelation, TakenLoop
 
@@ -107,7 +107,8 @@ class PieceOut(Schema):
 
 class LoopOut(Schema):
     """explained: false where the time for finding pieces was spent: the loop is there as it was cut. reach: how far the scan's walls go on
-    over it, against and along the plane's normal, mm. bridged: closed over gaps of the scan."""
+    over it, against and along the plane's normal, mm. bridged: closed over gaps of the scan. relations: what its pieces are held to from the start; they are
+    e1, e2 and so on, counted through all loops."""
 
     closed: bool
     explained: bool = True
@@ -116,6 +117,7 @@ class LoopOut(Schema):
     area: float
     pieces: list[PieceOut]
     reach: Reach | None = None
+    relations: list[LoopRelation] = []
 
 
 class GapOut(Schema):
@@ -179,35 +181,6 @@ class OneOfSeveral(Schema):
     cuts: list[CutOut]
 
 
-class TradeOff(Schema):
-    """What an outline comes to at one tolerance: mm."""
-
-    tolerance: float
-    pieces: int
-    free: int
-    rms: float
-
-
-class OfferOut(Schema):
-    """A relation that nearly holds between two pieces: how far off it is (mm, or degrees for lines), and the rms (mm) of the loops it speaks
-    of before and with it put right; none where it cannot be held. loop: the first piece's."""
-
-    loop: int
-    kind: Literal["parallel", "square", "equal radius", "concentric", "symmetric"]
-    first: str
-    second: str
-    off: float
-    rms: float
-    rms_held: float | None
-
-
-class OffersIn(PlaneIn):
-    """loops: the structure as it stands, with what is held already."""
-
-    tolerance: str | None = None
-    loops: list[TakenLoop] = Field(max_length=200)
-
-
 class RankIn(Schema):
     scan: str
     origin: Vector
@@ -231,7 +204,7 @@ def _plane(body: PlaneIn, offset_mm: float) -> PlaneFrame:
 
 
 # Seconds that a question may take beyond the cut itself; what is not found by then stays free, and is said to be.
-OUTLINES_S, BRIDGES_S, SEVERAL_S, TRADEOFF_S, OFFERS_S = 1.5, 1.5, 3.0, 4.0, 4.0
+OUTLINES_S, BRIDGES_S, SEVERAL_S = 1.5, 1.5, 3.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -259,7 +232,7 @@ def _section_cut(scan: PreparedScan, frame: PlaneFrame, offset_mm: float) -> Cut
     return Cut(frame, flat, kept, along=along, scanned=scanned_runs(scan, cuts, frame))
 
 
-def _cut(job: Job, body: PlaneIn, scan: PreparedScan, offset_mm: float) -> Cut:
+def cut_of(job: Job, body: PlaneIn, scan: PreparedScan, offset_mm: float) -> Cut:
     """Profiles and shadows are worked out in a child: they take longer than a request may hold this process."""
     if body.source == "section":
         return _section_cut(scan, _plane(body, offset_mm), offset_mm)
@@ -297,7 +270,8 @@ def _fitted(body: SectionIn, scan: PreparedScan, cut: Cut, tolerance: float) -> 
 
 @dataclass(frozen=True, slots=True)
 class ExplainedSection:
-    """A section by its pieces. offset, tolerance: what was typed, mm · bridged: loops that were closed over gaps of the scan."""
+    """A section by its pieces. offset, tolerance: what was typed, mm · bridged: loops that were closed over gaps of the scan · relations: what the pieces of each loop are
+    held to from the start."""
 
     scan: PreparedScan
     offset: float
@@ -306,6 +280,7 @@ class ExplainedSection:
     loops: list[SectionLoop]
     gaps: list[Gap]
     bridged: list[bool]
+    relations: list[tuple[LoopRelation, ...]]
 
 
 def explained_section(job: Job, body: SectionIn) -> ExplainedSection:
@@ -315,12 +290,16 @@ def explained_section(job: Job, body: SectionIn) -> ExplainedSection:
     tolerance = typed_length(body.tolerance, job) or outline_tolerance(scan)
     if tolerance <= 0:
         raise ContourError("bad-params", "the tolerance must be positive", got=body.tolerance)
-    cut = _cut(job, body, scan, offset_mm)
+    cut = cut_of(job, body, scan, offset_mm)
     loops, gaps = _fitted(body, scan, cut, tolerance) if body.fitted else ([], [])
     bridged = [any(p.assumed for p in loop.outline.pieces) for loop in loops]
+    relations: list[tuple[LoopRelation, ...]] = [()] * len(loops)
     if cut.scanned is not None:
         loops = marked_unscanned(loops, cut.scanned, scan.edge_mm + tolerance)
-    return ExplainedSection(scan, offset_mm, tolerance, cut, loops, gaps, bridged)
+        if body.loops is None:
+            held = sectors_held(loops, cut.lines, tolerance / 3, scan.edge_mm, near_mm=scan.edge_mm)
+            loops, relations = [h.loop for h in held], [h.relations for h in held]
+    return ExplainedSection(scan, offset_mm, tolerance, cut, loops, gaps, bridged, relations)
 
 
 @router.post("/{job_id}/section", response=SectionOut)
@@ -336,7 +315,7 @@ def section(request: HttpRequest, job_id: uuid.UUID, body: SectionIn) -> Section
         normal=triple(frame.normal),
         pose=np.asarray(scan.pose).tolist(),
         tolerance=found.tolerance,
-        loops=[_loop(*row) for row in zip(loops, found.bridged, reaches, strict=True)],
+        loops=[_loop(*row) for row in zip(loops, found.bridged, reaches, found.relations, strict=True)],
         cuts=[CutOut(points=packed(frame.to_space(p), "<f4"), closed=c) for p, c in cut.lines],
         runout=cut.runout,
         along=cut.along,
@@ -385,78 +364,6 @@ def several(request: HttpRequest, job_id: uuid.UUID, body: SeveralIn) -> list[On
     return out
 
 
-def _rms(outlines: list[Outline]) -> float:
-    return float(np.sqrt(np.mean([p.rms**2 for outline in outlines for p in outline.pieces])))
-
-
-@router.post("/{job_id}/outline-relations", response=list[OfferOut])
-def offers(request: HttpRequest, job_id: uuid.UUID, body: OffersIn) -> list[OfferOut]:
-    """What may be put right between the pieces, and what each costs."""
-    job = own_job(request.user, job_id)
-    scan = job_scan(job, body.scan)
-    cut = _cut(job, body, scan, typed_length(body.offset, job) or 0.0)
-    frame, lines = cut.frame, cut.lines
-    tolerance = typed_length(body.tolerance, job) or outline_tolerance(scan)
-    budget = Budget(OFFERS_S)
-
-    def fit(loops: list[TakenLoop]) -> list[Outline]:
-        return refit_loops(loops, lines, frame, tolerance / 3, scan.edge_mm)
-
-    outlines = fit(body.loops)
-    owner = [(i, p.id) for i, loop in enumerate(body.loops) for p in loop.pieces]
-    out = []
-    for held, off in nearly_held(outlines, near_mm=max(3 * tolerance, 0.15)):
-        (i, first), (j, second) = owner[held.first], owner[held.second]
-        more = LoopRelation(kind=held.kind, first=first, second=second)
-        loops = list(body.loops)
-        loops[i] = loops[i].model_copy(update={"relations": [*loops[i].relations, more]})
-        concerned = sorted({i, j} | _tied_to(loops, {i, j}))
-        try:
-            if budget.spent:
-                raise ContourError("time-limit", "its cost is not known")
-            cost: float | None = _rms(fit([loops[n] for n in concerned]))
-        except ContourError:
-            cost = None
-        rms = _rms([outlines[n] for n in concerned])
-        out.append(OfferOut(loop=i, kind=held.kind, first=first, second=second, off=off, rms=rms, rms_held=cost))
-    return out
-
-
-def _tied_to(loops: list[TakenLoop], among: set[int]) -> set[int]:
-    """Loops that relations tie to some others, directly or through more."""
-    owner = {p.id: i for i, loop in enumerate(loops) for p in loop.pieces}
-    ties = [
-        {owner[r.first], owner[r.second]} for lo in loops for r in lo.relations if {r.first, r.second} <= owner.keys()
-    ]
-    while any(tie & among and not tie <= among for tie in ties):
-        among = among.union(*(tie for tie in ties if tie & among))
-    return among
-
-
-_STEPS = (0.5, 0.7, 1.0, 1.4, 2.0, 2.8, 4.0, 6.0)
-
-
-@router.post("/{job_id}/outline-tradeoff", response=list[TradeOff])
-def tradeoff(request: HttpRequest, job_id: uuid.UUID, body: PlaneIn) -> list[TradeOff]:
-    """How many pieces explain the section at which tolerance, and how closely they follow it then."""
-    job = own_job(request.user, job_id)
-    scan = job_scan(job, body.scan)
-    cut = _cut(job, body, scan, typed_length(body.offset, job) or 0.0)
-    base = outline_tolerance(scan)
-    rows: list[TradeOff] = []
-    budget = Budget(TRADEOFF_S)
-    for factor in _STEPS:
-        loops = outlines_of(scan, cut.clean, cut.frame, tolerance_mm=factor * base, budget=budget)
-        if budget.spent:
-            break  # the rows so far are an answer
-        pieces = [p for loop in loops for p in loop.outline.pieces]
-        rms = float(np.sqrt(np.mean([p.rms**2 for p in pieces]))) if pieces else 0.0
-        rows.append(
-            TradeOff(tolerance=factor * base, pieces=len(pieces), free=sum(p.kind == "free" for p in pieces), rms=rms)
-        )
-    return rows
-
-
 @router.post("/{job_id}/where-to-cut", response=list[RankedCut])
 def where_to_cut(request: HttpRequest, job_id: uuid.UUID, body: RankIn) -> list[dict[str, Any]]:
     """Places along a direction, best first."""
@@ -483,7 +390,7 @@ def _gap(gap: Gap, frame: PlaneFrame) -> GapOut:
     )
 
 
-def _loop(loop: SectionLoop, bridged: bool, reach: Reach | None) -> LoopOut:
+def _loop(loop: SectionLoop, bridged: bool, reach: Reach | None, relations: tuple[LoopRelation, ...]) -> LoopOut:
     pieces = []
     for p in loop.outline.pieces:
         flat = piece_path(p)
@@ -519,4 +426,5 @@ def _loop(loop: SectionLoop, bridged: bool, reach: Reach | None) -> LoopOut:
         area=loop.area,
         pieces=pieces,
         reach=reach,
+        relations=list(relations),
     )

@@ -17,6 +17,7 @@ __all__ = ["between_two", "one_sector"]
 
 Array = NDArray[np.float64]
 _BINS = 72
+_FLAT = 0.15  # of the way from the least to what is usual
 _NEAR = 0.3  # of a side
 _LAP = 4.0  # sides of a facet that are laid on one beyond a sector's ends, so that these are no borders yet
 
@@ -36,12 +37,33 @@ def between_two(mesh: Mesh, at: Array, along: Array, count: int) -> float:
     out = arm / np.maximum(np.linalg.norm(arm, axis=1), 1e-12)[:, None]
     # What faces along the axis or out of it: a wheel's tips and roots face so too, but lie at radii of their own, which cost by their size.
     side = np.abs(np.einsum("ij,ij->i", normals, np.cross(along, out)))
-    weight = areas * (side + 0.2 * np.abs(normals @ along) + 0.02)
     share = np.mod(_angles(middle, at, along), 2 * np.pi / count) / (2 * np.pi / count)
-    cost = np.bincount(np.minimum((share * _BINS).astype(np.int64), _BINS - 1), weight, _BINS)
-    ring = np.exp(-0.5 * (np.arange(-6, 7) / 2.5) ** 2)
-    smooth = np.convolve(np.concatenate([cost[-6:], cost, cost[:6]]), ring, "valid")
-    return float((np.argmin(smooth) + 0.5) / _BINS * 2 * np.pi / count)
+    bins = np.minimum((share * _BINS).astype(np.int64), _BINS - 1)
+    flat = areas * (0.2 * np.abs(normals @ along) + 0.02)
+    # The walls of a hole face out of its middle and into it: it is not between two there, for there are walls a little way to either side.
+    level, walls = (np.bincount(bins, w, _BINS).astype(np.float64) for w in (flat, areas * side))
+    cost = _smoothed(level, 2.5) + _smoothed(walls, 0.1 * _BINS)
+    return float((_middle_of_valley(cost) + 0.5) / _BINS * 2 * np.pi / count)
+
+
+def _smoothed(around: Array, bins: float) -> Array:
+    """A circle of values, each the sum of those around it by a bell so many bins wide."""
+    reach = int(3 * bins)
+    ring = np.exp(-0.5 * (np.arange(-reach, reach + 1) / bins) ** 2)
+    whole = np.concatenate([around[-reach:], around, around[:reach]])
+    return np.asarray(np.convolve(whole, ring / ring.sum(), "valid"), np.float64)
+
+
+def _middle_of_valley(cost: Array) -> float:
+    """Of places around a circle, the middle of the run with the least of them that costs little more: the floor between two teeth is flat, and the middle of it
+    is farthest from both."""
+    least = int(np.argmin(cost))
+    low = cost <= cost[least] + _FLAT * (np.median(cost) - cost[least])
+    ahead, back = (
+        int(np.argmin(np.append(np.roll(way, -at), False)))
+        for way, at in ((low, least), (low[::-1], len(low) - 1 - least))
+    )
+    return least + (ahead - back) / 2
 
 
 def one_sector(

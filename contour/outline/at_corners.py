@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.outline.corners import Corner, averaging_of, corner_of_lines, cut_straight, fillet_radius
-from contour.outline.shape import PieceFit, corner_of, direction_at
+from contour.outline.piece_fit import PieceFit, corner_of, direction_at
 from contour.outline.split import ARC, LINE
 
 __all__ = ["cut_or_filleted", "with_fillets"]

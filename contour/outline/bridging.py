@@ -20,8 +20,8 @@ from contour.outline.along import path_distance
 from contour.outline.as_wished import as_wished
 from contour.outline.explain import fit_outline
 from contour.outline.joins import End, How, Join, end_of, ways_to_join
+from contour.outline.piece_fit import fit_piece
 from contour.outline.pieces import CODES, Outline, Piece, PieceKind, Span, piece_path
-from contour.outline.shape import fit_piece
 from contour.outline.split import PRICES
 
 __all__ = ["Bridged", "Gap", "OpenLine", "Wish", "bridged", "stretches", "unseen_along"]

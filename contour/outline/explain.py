@@ -17,8 +17,8 @@ from contour.fit.budget import UNLIMITED, Budget
 from contour.outline.along import path_distance
 from contour.outline.at_corners import cut_or_filleted, with_fillets
 from contour.outline.ellipses import fit_ellipse, turn_around
+from contour.outline.piece_fit import PieceFit, corner_of, fit_piece, piece_gap
 from contour.outline.pieces import Chain, Outline, Piece, piece_path, shape_pieces, whole_circle, whole_ellipse
-from contour.outline.shape import PieceFit, corner_of, fit_piece, piece_gap
 from contour.outline.split import ARC, ELLIPSE, FREE, LINE, PRICES, split_chain
 
 __all__ = ["default_outline_tolerance", "fit_outline", "unexplained"]

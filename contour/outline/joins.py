@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.outline.ellipses import fit_ellipse
-from contour.outline.shape import PieceFit, corner_of, direction_at, fit_piece, on_piece, piece_gap
+from contour.outline.piece_fit import PieceFit, corner_of, direction_at, fit_piece, on_piece, piece_gap
 from contour.outline.split import ARC, ELLIPSE, FREE, LINE
 
 __all__ = ["End", "How", "Join", "end_of", "ways_to_join"]

@@ -7,15 +7,46 @@ k - i. The line is (angle of its normal, distance from the origin), two unknowns
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from contour.outline.split import ARC, LINE
+from contour.recipe.problem import ContourError, Where
 
-__all__ = ["answers", "best_mirror", "line_between", "mirror_rows"]
+__all__ = ["Mirrored", "answers", "best_mirror", "line_between", "mirror_rows", "mirrored"]
 
 Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class Mirrored:
+    """A loop held to its mirror image: (i, j) of pieces that answer each other, and the line to begin with."""
+
+    pairs: tuple[tuple[int, int], ...]
+    axis: Array
+
+
+def mirrored(first: int, second: int, begin: int, near: Sequence[Array | None]) -> Mirrored:
+    """The reflection of the closed loop of pieces begin to begin + len(near) that takes one piece to another.
+
+    near: each (2,), mm.
+    """
+    n = len(near)
+    k = (first - begin + second - begin) % n
+    joints = np.array([p for p in near if p is not None])
+    if len(joints) != n or n < 2:
+        raise ContourError(
+            "degenerate",
+            "an open outline has no mirror image to be held to",
+            where=Where(param="relations"),
+            got="open ends",
+            need="a closed outline, or one that is its own mirror image",
+            remedy="take it back",
+        )
+    axis, _ = line_between(joints, k)
+    return Mirrored(tuple((begin + i, begin + (k - i) % n) for i in range(n) if i <= (k - i) % n), axis)
 
 
 def answers(count: int, k: int) -> list[tuple[int, int]]:

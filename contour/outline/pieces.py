@@ -12,8 +12,12 @@ from scipy.interpolate import make_lsq_spline
 
 from contour.outline.arcs import arc_points
 from contour.outline.ellipses import Ellipse, ellipse_path, fit_ellipse, is_oval, through_points
-from contour.outline.shape import Held, PieceFit, fit_piece, joint, mirrored, on_piece, regularise
+from contour.outline.mirror import mirrored
+from contour.outline.piece_fit import PieceFit, corner_of, fit_piece, joint, on_piece
+from contour.outline.shape import Held, regularise
 from contour.outline.split import ARC, ELLIPSE, FREE, LINE, fit_circle
+from contour.outline.turned import end_to_end
+from contour.recipe.problem import ContourError, Where
 
 __all__ = [
     "CODES",
@@ -123,6 +127,23 @@ def _as_known(kind: int, points: NDArray[np.float64]) -> PieceFit:
     return fit
 
 
+def _ends(fits: Sequence[PieceFit], near: Sequence[Array | None]) -> list[tuple[Array, Array]]:
+    """Where the pieces of a closed chain begin and end, on themselves; near[i] lies between piece i and the next. Raises ContourError (degenerate)."""
+    spots = [p for p in near if p is not None]
+    if len(spots) != len(fits):
+        raise ContourError(
+            "degenerate",
+            "an open outline is no sector",
+            where=Where(param="relations"),
+            got="open ends",
+            need="a closed outline",
+            remedy="take it back",
+        )
+    corners = [corner_of(f, fits[(k + 1) % len(fits)], spots[k]) for k, f in enumerate(fits)]
+    meets = [at if c is None else c for c, at in zip(corners, spots, strict=True)]
+    return [(on_piece(f, meets[k - 1]), on_piece(f, meets[k])) for k, f in enumerate(fits)]
+
+
 def shape_chains(
     chains: Sequence[Chain], *, sigma_mm: float, edge_mm: float, held: Sequence[Held] = (), known: bool = False
 ) -> list[Outline]:
@@ -141,14 +162,21 @@ def shape_chains(
         for h in held
         if h.kind == "symmetric" and of_chain[h.first] == of_chain[h.second]
     ]
+    turns = []
+    for h in held:
+        if h.kind == "turned" and of_chain[h.first] == of_chain[h.second]:
+            begin, whole = begins[of_chain[h.first]], chains[of_chain[h.first]]
+            ends = _ends(fits[begin : begin + len(whole.kinds)], whole.near)
+            turns.append(end_to_end(h.first, h.second, [f.kind for f in fits], ends, begin))
     tangent = regularise(
         fits,
         near,
         sigma_mm=sigma_mm,
         edge_mm=edge_mm,
-        held=[h for h in held if h.kind != "symmetric"],
+        held=[h for h in held if h.kind not in ("symmetric", "turned")],
         following=following,
         mirrors=mirrors,
+        turns=turns,
     )
     out = []
     for chain, begin in zip(chains, begins, strict=False):

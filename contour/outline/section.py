@@ -26,6 +26,7 @@ __all__ = [
     "loop_of",
     "marked_unscanned",
     "outline_tolerance",
+    "outline_unscanned",
     "outlines_of",
     "scanned_runs",
     "section_loops",
@@ -154,14 +155,16 @@ def scanned_runs(scan: PreparedScan, cuts: Sequence[Polyline], frame: PlaneFrame
 
 def marked_unscanned(loops: Sequence[SectionLoop], runs: Sequence[Array], reach_mm: float) -> list[SectionLoop]:
     """Loops whose pieces tell where nothing was scanned under them: no stretch (n, 2) of the cut that was runs along there. reach_mm: how near is along."""
-    out = []
-    for loop in loops:
-        pieces = []
-        for p in loop.outline.pieces:
-            told = unseen_along(p, runs, reach_mm) if runs else ((p.start, p.end),)
-            pieces.append(replace(p, assumed=told or p.assumed))
-        out.append(replace(loop, outline=replace(loop.outline, pieces=tuple(pieces))))
-    return out
+    return [replace(loop, outline=outline_unscanned(loop.outline, runs, reach_mm)) for loop in loops]
+
+
+def outline_unscanned(outline: Outline, runs: Sequence[Array], reach_mm: float) -> Outline:
+    """The same of an outline alone. runs: (n, 2), mm."""
+    pieces = []
+    for p in outline.pieces:
+        told = unseen_along(p, runs, reach_mm) if runs else ((p.start, p.end),)
+        pieces.append(replace(p, assumed=told or p.assumed))
+    return replace(outline, pieces=tuple(pieces))
 
 
 def _path_mm(flat: Array, closed: bool) -> float:

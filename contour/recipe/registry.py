@@ -162,6 +162,7 @@ class StepKind(Generic[P]):
     facts: type[Facts]  # what it tells of what it made
     measures: Mapping[str, str] = field(default_factory=dict)  # facts that formulas may use, and their dimension
     places: bool = False  # moves the scan as a whole: nothing that uses the scan otherwise may stand above it
+    ends: bool = False  # changes a scan for what comes below, and never for what is made from it already
     reads: Callable[[P], frozenset[str] | None] = lambda _: None  # places of references in use; none means all
     starts: tuple[Start, ...] = ()  # selections that begin it, the likeliest first
     carries: tuple[

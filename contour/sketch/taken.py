@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from contour.outline.pieces import Outline
+from contour.outline.shape import Relation
 
 __all__ = ["LoopRelation", "TakenLoop", "TakenPiece", "taken_pieces"]
 
@@ -33,11 +34,11 @@ class TakenPiece(BaseModel):
 
 class LoopRelation(BaseModel):
     """Two pieces held to each other, on request: the first of this loop, the second of this or another one. symmetric: the loop is its own
-    mirror image, and takes the first to the second."""
+    mirror image, and takes the first to the second · turned: the loop is one sector, and these are its ends."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    kind: Literal["parallel", "square", "equal radius", "concentric", "symmetric"]
+    kind: Relation
     first: str
     second: str
 

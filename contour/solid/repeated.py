@@ -7,6 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 
 from contour.geometry.rigid import placement
 from contour.geometry.vectors import unit
@@ -21,6 +22,7 @@ from contour.solid.topology.names import together
 __all__ = ["along_path", "apart", "copied", "joined", "put_on"]
 
 Array = NDArray[np.float64]
+_TOUCH_MM = 1e-6
 
 
 def copied(body: NamedShape, matrix: Array, *, name: str) -> NamedShape:
@@ -41,6 +43,39 @@ def apart(copies: Sequence[NamedShape]) -> bool:
     return True
 
 
+def _touch(a: NamedShape, b: NamedShape) -> bool:
+    (low_a, high_a), (low_b, high_b) = bounds(a.shape), bounds(b.shape)
+    if (np.maximum(low_a, low_b) > np.minimum(high_a, high_b) + _TOUCH_MM).any():
+        return False
+    return bool(BRepExtrema_DistShapeShape(a.shape, b.shape).Value() < _TOUCH_MM)
+
+
+def _along_contacts(body: NamedShape, copies: Sequence[NamedShape]) -> list[NamedShape] | None:
+    """The body, then the copies from one that touches it to the next, those that touch nothing last; None where no two copies touch."""
+    every = [body, *copies]
+    pairs = [(a, b) for a in range(len(every)) for b in range(a + 1, len(every)) if _touch(every[a], every[b])]
+    if all(a == 0 for a, _ in pairs):
+        return None
+    order: list[int] = []
+    ahead = [0]
+    while ahead:
+        k = ahead.pop()
+        if k not in order:
+            order.append(k)
+            ahead += [m for pair in reversed(pairs) if k in pair for m in pair if m not in order]
+    return [every[k] for k in (*order, *(k for k in range(len(every)) if k not in order))]
+
+
+def _grown_together(parts: Sequence[NamedShape]) -> NamedShape:
+    """Bodies that each touch the next one as one: neighbours first, then these, and so on. Sectors of a ring grow into halves, and a bore that halves close is
+    one face more surely than one that lacks a thin slice. Raises ContourError (body-broken)."""
+    rest = list(parts)
+    while len(rest) > 1:
+        pairs = zip(rest[::2], rest[1::2], strict=False)
+        rest = [combine(a, b, "add", what="a copy") for a, b in pairs] + rest[len(rest) // 2 * 2 :]
+    return rest[0]
+
+
 def joined(copies: Sequence[NamedShape]) -> NamedShape:
     """Copies as one body: side by side where they are apart. Raises ContourError (self-crossing) where they run into each other."""
     if not apart(copies):
@@ -56,12 +91,19 @@ def joined(copies: Sequence[NamedShape]) -> NamedShape:
 
 
 def put_on(body: NamedShape, copies: Sequence[NamedShape], operation: Operation) -> NamedShape:
-    """The body with all copies added or taken away, or what it shares with any of them: at once where they are apart, else one after the other.
+    """The body with all copies added or taken away, or what it shares with any of them: at once where they stand clear of each other, else one after the
+    other. Copies that touch are no tool that the kernel takes: it finds only some of the faces that they share.
 
     Raises ContourError (unchanged, body-broken).
     """
-    if apart(copies):
+    row = _along_contacts(body, copies)
+    if row is None and apart(copies):
         return combine(body, together(copies), operation, what="the copies")
+    if row is not None and operation == "add":
+        try:
+            return _grown_together(row)
+        except ContourError:
+            copies = row[1:]  # some of them touch only what lies elsewhere in the row
     if operation == "intersect":
         first, *rest = copies
         for copy in rest:

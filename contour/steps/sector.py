@@ -45,12 +45,14 @@ class Params(BaseModel):
 
 
 class SectorFacts(ScanFigures):
-    """alike: how many are alike around the axis · angle: of one, degrees · agree: share of what is not round that lies on the scan again after a turn by one."""
+    """alike: how many are alike around the axis · angle: of one, degrees · agree: share of what is not round that lies on the scan again after a turn by one ·
+    middle: how far along the axis from where that starts the sector has its middle, mm."""
 
     of: Literal["sector"] = "sector"
     alike: int
     angle: float
     agree: float | None = None
+    middle: float = 0.0
 
 
 def _run(params: Params, inputs: Inputs) -> Outcome:
@@ -79,14 +81,16 @@ def _run(params: Params, inputs: Inputs) -> Outcome:
             need="facets",
             remedy="begin it elsewhere, or take the mean of all",
         )
-    return changed_scan(params.scan.id, scan, made, count=len(mesh.facets), told=SectorFacts, angle=360 / count, **told)
+    reach = (made.vertices - axis.at) @ np.asarray(axis.along)
+    told |= {"angle": 360 / count, "middle": float(reach.min() + reach.max()) / 2}
+    return changed_scan(params.scan.id, scan, made, count=len(mesh.facets), told=SectorFacts, **told)
 
 
 KIND: StepKind[Params] = StepKind(
     id="sector",
     title="Sector",
     help="One of what repeats around an axis, to be worked on by itself",
-    version=1,
+    version=2,
     makes="scan",
     params=Params,
     key_value="count",

@@ -37,6 +37,7 @@ from contour.recipe.reference import (
     FaceRef,
     FeatureRef,
     LinkedRef,
+    MendRef,
     PlaceRef,
     PlaneRef,
     PointRef,
@@ -75,6 +76,7 @@ class Params(BaseModel):
     again: FeatureRef
     file: SolidRef | None = None
     brought: LinkedRef | None = None
+    before: MendRef | None = None
     curve: CurveRef | None = None
     edge: Annotated[EdgeRef, Points(REFERENCES["edge"])]
     edges: list[EdgesRef]

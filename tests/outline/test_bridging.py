@@ -14,8 +14,8 @@ from contour.outline.along import path_distance, placed_along
 from contour.outline.bridging import Bridged, OpenLine, Wish, bridged, stretches, unseen_along
 from contour.outline.explain import fit_outline
 from contour.outline.joins import End, ways_to_join
+from contour.outline.piece_fit import fit_piece
 from contour.outline.pieces import Piece, piece_path
-from contour.outline.shape import fit_piece
 from contour.outline.split import ARC, LINE
 from contour.simulate.loops import softened_loop
 

@@ -8,8 +8,9 @@ import pytest
 from contour.check.exact_arrays import exact_arrays
 from contour.geometry.frames import plane_frame
 from contour.mesh.prepare import prepare_scan
+from contour.outline.piece_fit import corner_of, fit_piece, joint, piece_gap
 from contour.outline.section import section_loops
-from contour.outline.shape import corner_of, fit_piece, joint, piece_gap, regularise
+from contour.outline.shape import Held, regularise
 from contour.outline.split import ARC, FREE, LINE, fit_circle, split_chain
 from contour.simulate.scanner import ScanSettings, virtual_scan
 from contour.simulate.star_outlines import entities_of
@@ -168,7 +169,6 @@ def test_a_shoulder_of_four_facets_lies_where_it_is_and_square():
 
 def test_arcs_are_held_to_one_radius_and_one_middle_on_request():
     """Two arcs of R 5.00 and 5.06 about nearly one middle, with lines between them."""
-    from contour.outline.shape import Held, fit_piece, regularise
 
     rng = np.random.default_rng(1)
 

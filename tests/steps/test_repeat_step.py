@@ -8,12 +8,14 @@ import numpy as np
 import pytest
 
 from contour.construct.place import Place
+from contour.construct.repeats import around
 from contour.recipe.problem import ContourError
 from contour.sketch.entities import Entity
 from contour.solid.extent import bounds
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
 from contour.solid.pieces import pieces
+from contour.solid.repeated import copied, put_on
 from tests.conftest import circle, prism, rectangle
 from tests.steps.helpers import body, plane_region, run, shape_of, sketch, volume_of
 
@@ -168,3 +170,44 @@ def test_copies_that_stand_apart_are_offered_as_a_body_of_their_own():
     assert refused.value.problem.offer.choices == {"operation": "new"}
     touching = repeat(products=params, pitch="3 mm", count="3", operation="add", bodies=[{"id": "b"}])
     assert len(pieces(shape_of(touching, "b"))) == 1
+
+
+def sector(count: int, *, bore: float = 5.0, root: float = 14.0, tip: float = 18.0):
+    """One tooth of so many: out along one end, root, flank, tip, flank, root, in along the other, the bore."""
+    pitch = 2 * np.pi / count
+
+    def at(r: float, share: float) -> tuple[float, float]:
+        return (float(r * np.cos(0.3 + share * pitch)), float(r * np.sin(0.3 + share * pitch)))
+
+    corners = [(bore, 0.0), (root, 0.0), (root, 0.3), (tip, 0.4), (tip, 0.6), (root, 0.7), (root, 1.0), (bore, 1.0)]
+    through = {1: (root, 0.15), 3: (tip, 0.5), 5: (root, 0.85), 7: (bore, 0.5)}
+    lines = [
+        Entity(f"e{k}", "arc" if k in through else "line", at(*a), at(*b), at(*through[k]) if k in through else None)
+        for k, (a, b) in enumerate(zip(corners, [*corners[1:], corners[0]], strict=True))
+    ]
+    return prism(lines, 8)
+
+
+@pytest.mark.parametrize("count", [2, 3, 6, 7, 12])
+def test_sectors_that_touch_become_one_ring_without_a_seam(count):
+    """Each shares a face with the next one; 12 stood as so many separate pieces. Areas of sectors of circles, and of the triangles beside the flanks, in closed form."""
+    one = sector(count)
+    copies = [
+        copied(one, m, name=f"s.copy{k}")
+        for k, m in enumerate(around(np.zeros(3), np.array(Z.along), 360 / count, count))
+        if k
+    ]
+    made = put_on(one, copies, "add")
+    assert len(made.names) == 4 * count + 3 and len(set(made.names)) == len(made.names)
+    assert volume(made.shape) == pytest.approx(count * volume(one.shape), rel=1e-9)
+
+
+def test_copies_that_touch_in_any_order_and_some_that_touch_none():
+    """Blocks side by side, the first in the middle of the row; one stands on the plate that all are added to."""
+    blocks = [prism(rectangle(10, 10, at=(10 * k, 0)), 5, prefix=f"b{k}") for k in (2, 0, 3, 1)]
+    made = put_on(blocks[0], blocks[1:], "add")
+    assert volume(made.shape) == pytest.approx(40 * 10 * 5) and len(made.names) == 6
+    plate = prism(rectangle(120, 120, at=(-20, -20)), 3, z=-3, prefix="p")
+    alone = prism(rectangle(10, 10, at=(60, 0)), 5, prefix="b9")
+    made = put_on(plate, [*blocks, alone], "add")
+    assert volume(made.shape) == pytest.approx(120 * 120 * 3 + 5 * 500)

@@ -45,6 +45,7 @@ def test_every_scan_step_is_known():
         "counterpart",
         "decimate",
         "drop",
+        "earlier",
         "fill",
         "mend",
         "merge",
@@ -66,7 +67,20 @@ def test_every_scan_step_is_known():
     [
         k
         for k in SCAN_KINDS
-        if k not in ("align", "merge", "decimate", "refine", "offset-scan", "trim", "smooth", "fill", "mend", "sector")
+        if k
+        not in (
+            "align",
+            "merge",
+            "decimate",
+            "refine",
+            "offset-scan",
+            "trim",
+            "smooth",
+            "fill",
+            "mend",
+            "sector",
+            "earlier",
+        )
     ],
 )
 def test_a_mend_with_nothing_to_do_says_so_and_changes_nothing(block_scan, kind):

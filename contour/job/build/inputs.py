@@ -15,7 +15,6 @@ from contour.recipe.params import walk
 from contour.recipe.problem import ContourError, Problem, Where
 from contour.recipe.recipe import Step
 from contour.recipe.reference import REFERENCES, PartRef, Ref, ReferenceKind
-from contour.recipe.reference.feature import KIND as FEATURE
 from contour.recipe.registry import PresentPart, StepKind
 from contour.recipe.values import Value
 from contour.steps import KINDS
@@ -28,7 +27,7 @@ _MOST_FAULTS = 20  # of one form: more would tell nobody more
 @dataclass(frozen=True, slots=True)
 class FoundInputs:
     """By place of the reference. said: what it means, for the step's own key · load: key of the product · parts: of those to a
-    part of something · features: ids of steps that are to be done again."""
+    part of something · features: ids of steps of which is asked what they were done with."""
 
     said: dict[str, str]
     load: dict[str, str]
@@ -140,7 +139,7 @@ def found_inputs(kind: StepKind[Any], params: BaseModel, run: Running) -> FoundI
             faults.append(error.problem)
             continue
         said[place] = load[place]
-        if wanted is FEATURE and isinstance(ref, Ref):
+        if wanted.again and isinstance(ref, Ref):
             features[place] = ref.id
         if isinstance(ref, PartRef):
             parts[place] = _present_part(ref, place, load[place], run)

@@ -147,7 +147,7 @@ def add_step(recipe: Recipe, edit: AddStep, known: Known) -> tuple[Recipe, str]:
     at = len(recipe.steps)
     if edit.after is not None:
         at = recipe.steps.index(recipe.step(edit.after)) + 1
-    elif edit.kind in KINDS and KINDS[edit.kind].makes == "scan":
+    elif edit.kind in KINDS and KINDS[edit.kind].makes == "scan" and not KINDS[edit.kind].ends:
         at = _above_use(recipe, step)
     longer = recipe.model_copy(update={"steps": (*recipe.steps[:at], step, *recipe.steps[at:])})
     longer = replaced(longer, checked_step(step, longer, known))

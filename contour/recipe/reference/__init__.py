@@ -8,6 +8,7 @@ from contour.recipe.reference.edge import OneEdge
 from contour.recipe.reference.face import OneFace
 from contour.recipe.reference.feature import FeatureRef
 from contour.recipe.reference.linked import LinkedRef
+from contour.recipe.reference.mend import MendRef
 from contour.recipe.reference.model import (
     PARTS,
     Candidate,
@@ -48,6 +49,7 @@ __all__ = [
     "FaceRef",
     "FeatureRef",
     "LinkedRef",
+    "MendRef",
     "OneEdge",
     "OneFace",
     "PartRef",

@@ -14,5 +14,6 @@ KIND = ReferenceKind(
     accepts=("body",),
     layer="steps",
     needs="a step that adds to a body or takes from it",
+    again=True,
 )
 FeatureRef = Annotated[Ref, Points(KIND)]

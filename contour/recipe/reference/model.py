@@ -199,7 +199,8 @@ class ReferenceKind:
 
     label: in a sentence, with its article · accepts: kinds of product that it may point to · shapes: of surface, that a
     region must have to serve (empty: any) · parts: kinds of parts that serve as well · layer: what the view offers
-    to pick for it · needs: what serves, in words, for a problem.
+    to pick for it · needs: what serves, in words, for a problem · again: it points to the step itself, and what that was done with is
+    what it gives.
     """
 
     id: str
@@ -209,6 +210,7 @@ class ReferenceKind:
     shapes: tuple[str, ...] = ()
     parts: tuple[str, ...] = ()
     needs: str = ""
+    again: bool = False
 
     def serves(self, makes: str, surface: str | None = None) -> bool:
         """Whether a product of kind `makes` (of a region: with this kind of surface, none when unknown) can be pointed to."""

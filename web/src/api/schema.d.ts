@@ -1448,6 +1448,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/where-to-cut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Where To Cut
+         * @description Places along a direction, best first.
+         */
+        post: operations["bench_api_sections_where_to_cut"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/outline-relations": {
         parameters: {
             query?: never;
@@ -1461,7 +1481,7 @@ export interface paths {
          * Offers
          * @description What may be put right between the pieces, and what each costs.
          */
-        post: operations["bench_api_sections_offers"];
+        post: operations["bench_api_outlines_offers"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1481,27 +1501,7 @@ export interface paths {
          * Tradeoff
          * @description How many pieces explain the section at which tolerance, and how closely they follow it then.
          */
-        post: operations["bench_api_sections_tradeoff"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/where-to-cut": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Where To Cut
-         * @description Places along a direction, best first.
-         */
-        post: operations["bench_api_sections_where_to_cut"];
+        post: operations["bench_api_outlines_tradeoff"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4827,7 +4827,8 @@ export interface components {
         };
         /**
          * SectorFacts
-         * @description alike: how many are alike around the axis · angle: of one, degrees · agree: share of what is not round that lies on the scan again after a turn by one.
+         * @description alike: how many are alike around the axis · angle: of one, degrees · agree: share of what is not round that lies on the scan again after a turn by one ·
+         *     middle: how far along the axis from where that starts the sector has its middle, mm.
          */
         SectorFacts: {
             /**
@@ -4858,6 +4859,11 @@ export interface components {
             angle: number;
             /** Agree */
             agree?: number | null;
+            /**
+             * Middle
+             * @default 0
+             */
+            middle: number;
         };
         /**
          * Session
@@ -8672,7 +8678,8 @@ export interface components {
         /**
          * LoopOut
          * @description explained: false where the time for finding pieces was spent: the loop is there as it was cut. reach: how far the scan's walls go on
-         *     over it, against and along the plane's normal, mm. bridged: closed over gaps of the scan.
+         *     over it, against and along the plane's normal, mm. bridged: closed over gaps of the scan. relations: what its pieces are held to from the start; they are
+         *     e1, e2 and so on, counted through all loops.
          */
         LoopOut: {
             /** Closed */
@@ -8694,6 +8701,27 @@ export interface components {
             /** Pieces */
             pieces: components["schemas"]["PieceOut"][];
             reach?: components["schemas"]["Reach"] | null;
+            /**
+             * Relations
+             * @default []
+             */
+            relations: components["schemas"]["LoopRelation"][];
+        };
+        /**
+         * LoopRelation
+         * @description Two pieces held to each other, on request: the first of this loop, the second of this or another one. symmetric: the loop is its own
+         *     mirror image, and takes the first to the second · turned: the loop is one sector, and these are its ends.
+         */
+        LoopRelation: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "parallel" | "square" | "equal radius" | "concentric" | "symmetric" | "turned";
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
         };
         /**
          * PieceOut
@@ -8811,22 +8839,6 @@ export interface components {
              * @default []
              */
             gaps: components["schemas"]["GapOut"][];
-        };
-        /**
-         * LoopRelation
-         * @description Two pieces held to each other, on request: the first of this loop, the second of this or another one. symmetric: the loop is its own
-         *     mirror image, and takes the first to the second.
-         */
-        LoopRelation: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "parallel" | "square" | "equal radius" | "concentric" | "symmetric";
-            /** First */
-            first: string;
-            /** Second */
-            second: string;
         };
         /**
          * SectionIn
@@ -9096,6 +9108,58 @@ export interface components {
             ] | null;
         };
         /**
+         * RankedCut
+         * @description offset: mm along the normal · steady: mm over which the section stays like this · leaning: share of the cut whose wall is not square
+         *     to the plane · open_share: of the cut's length, that stays open · assumed_share: of the outline's length, that bridges over gaps of the
+         *     scan assume · gaps: how many of them · grade: lower is better · paths: the outline on its plane, for a preview.
+         */
+        RankedCut: {
+            /** Offset */
+            offset: number;
+            /** Steady */
+            steady: number;
+            /** Pieces */
+            pieces: number;
+            /** Loops */
+            loops: number;
+            /** Rms */
+            rms: number;
+            /** Free */
+            free: number;
+            /** Leaning */
+            leaning: number;
+            /** Open Share */
+            open_share: number;
+            /** Assumed Share */
+            assumed_share: number;
+            /** Gaps */
+            gaps: number;
+            /** Grade */
+            grade: number;
+            /** Paths */
+            paths: [
+                number,
+                number
+            ][][];
+        };
+        /** RankIn */
+        RankIn: {
+            /** Scan */
+            scan: string;
+            /** Origin */
+            origin: [
+                number,
+                number,
+                number
+            ];
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * OfferOut
          * @description A relation that nearly holds between two pieces: how far off it is (mm, or degrees for lines), and the rms (mm) of the loops it speaks
          *     of before and with it put right; none where it cannot be held. loop: the first piece's.
@@ -9107,7 +9171,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "parallel" | "square" | "equal radius" | "concentric" | "symmetric";
+            kind: "parallel" | "square" | "equal radius" | "concentric" | "symmetric" | "turned";
             /** First */
             first: string;
             /** Second */
@@ -9249,58 +9313,6 @@ export interface components {
                 number,
                 number
             ] | null;
-        };
-        /**
-         * RankedCut
-         * @description offset: mm along the normal · steady: mm over which the section stays like this · leaning: share of the cut whose wall is not square
-         *     to the plane · open_share: of the cut's length, that stays open · assumed_share: of the outline's length, that bridges over gaps of the
-         *     scan assume · gaps: how many of them · grade: lower is better · paths: the outline on its plane, for a preview.
-         */
-        RankedCut: {
-            /** Offset */
-            offset: number;
-            /** Steady */
-            steady: number;
-            /** Pieces */
-            pieces: number;
-            /** Loops */
-            loops: number;
-            /** Rms */
-            rms: number;
-            /** Free */
-            free: number;
-            /** Leaning */
-            leaning: number;
-            /** Open Share */
-            open_share: number;
-            /** Assumed Share */
-            assumed_share: number;
-            /** Gaps */
-            gaps: number;
-            /** Grade */
-            grade: number;
-            /** Paths */
-            paths: [
-                number,
-                number
-            ][][];
-        };
-        /** RankIn */
-        RankIn: {
-            /** Scan */
-            scan: string;
-            /** Origin */
-            origin: [
-                number,
-                number,
-                number
-            ];
-            /** Normal */
-            normal: [
-                number,
-                number,
-                number
-            ];
         };
         /**
          * Arc
@@ -14414,7 +14426,44 @@ export interface operations {
             507: components["responses"]["Problem"];
         };
     };
-    bench_api_sections_offers: {
+    bench_api_sections_where_to_cut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RankIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RankedCut"][];
+                };
+            };
+            400: components["responses"]["Problem"];
+            401: components["responses"]["Problem"];
+            403: components["responses"]["Problem"];
+            404: components["responses"]["Problem"];
+            409: components["responses"]["Problem"];
+            413: components["responses"]["Problem"];
+            422: components["responses"]["Problem"];
+            429: components["responses"]["Problem"];
+            500: components["responses"]["Problem"];
+            503: components["responses"]["Problem"];
+            507: components["responses"]["Problem"];
+        };
+    };
+    bench_api_outlines_offers: {
         parameters: {
             query?: never;
             header?: never;
@@ -14451,7 +14500,7 @@ export interface operations {
             507: components["responses"]["Problem"];
         };
     };
-    bench_api_sections_tradeoff: {
+    bench_api_outlines_tradeoff: {
         parameters: {
             query?: never;
             header?: never;
@@ -14473,43 +14522,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TradeOff"][];
-                };
-            };
-            400: components["responses"]["Problem"];
-            401: components["responses"]["Problem"];
-            403: components["responses"]["Problem"];
-            404: components["responses"]["Problem"];
-            409: components["responses"]["Problem"];
-            413: components["responses"]["Problem"];
-            422: components["responses"]["Problem"];
-            429: components["responses"]["Problem"];
-            500: components["responses"]["Problem"];
-            503: components["responses"]["Problem"];
-            507: components["responses"]["Problem"];
-        };
-    };
-    bench_api_sections_where_to_cut: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RankIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RankedCut"][];
                 };
             };
             400: components["responses"]["Problem"];

@@ -23,6 +23,10 @@ function useSaid(): (next: Next) => { text: string; button: string; run: () => v
     const plain = plainParams((kinds[kind]?.fields ?? []).filter((f) => f.type !== "ref"));
     openDraft({ kind, params: { ...plain, scan: { id: scanId }, ...more } });
   };
+  const repeat = ({ axis, body, alike }: Extract<Next, { what: "repeat" }>) => {
+    const all = { body: { id: body }, bodies: [{ id: body }], operation: "add", by: "circle", axis: { id: axis } };
+    openDraft({ kind: "repeat", params: { ...all, count: { text: String(alike), mark: "scan" } } });
+  };
   return (next) => {
     switch (next.what) {
       case "mend":
@@ -35,6 +39,12 @@ function useSaid(): (next: Next) => { text: string; button: string; run: () => v
         return { text: "Which facets are one plane, one hole, one fillet?", button: "Find the regions", run: () => open("regions") };
       case "section":
         return { text: `A section along '${next.name}' gives the first outline.`, button: "Cut along it", run: () => section.ofStep(next.region) };
+      case "across":
+        return { text: "One sector stands for all: its outline lies square to the axis.", button: "Cut across it", run: () => section.across(next.axis, next.middle) };
+      case "repeat":
+        return { text: `The scan has ${next.alike} of it around the axis.`, button: "Repeat it", run: () => repeat(next) };
+      case "whole":
+        return { text: "The scan still shows one sector of the part.", button: "Show all of it", run: () => draft("earlier", { before: { id: next.sector } }) };
       case "close":
         return { text: `'${next.name}' has no closed profile yet.`, button: "Open it", run: () => select(next.sketch) };
       case "extrude":

@@ -17,6 +17,8 @@ export function MendOutcome({ state, facts: f }: { state: StepState; facts: Scan
   const mended = factsOf(f, "mend");
   const merged = factsOf(f, "merge");
   const done = mended?.done ?? [];
+  // One sector of a scan is a mesh made anew: no vertex of the old one has moved.
+  const anew = factsOf(f, "sector");
   const counts = (of: Record<string, number>) =>
     Object.entries(of)
       .filter(([k]) => k !== "sliver")
@@ -35,10 +37,12 @@ export function MendOutcome({ state, facts: f }: { state: StepState; facts: Scan
             {count(f.facets_before)} → {count(f.facets)}
           </dd>
         </div>
-        <div>
-          <dt>largest movement</dt>
-          <dd>{length(f.moved, unit, 1)}</dd>
-        </div>
+        {!anew && (
+          <div>
+            <dt>largest movement</dt>
+            <dd>{length(f.moved, unit, 1)}</dd>
+          </div>
+        )}
         {merged && (
           <div>
             <dt>overlap error, rms</dt>

@@ -10,6 +10,12 @@ import { planeKey, planeOf } from "./useSection";
 
 type Relation = TakenLoop["relations"][number];
 
+const WORDS: Partial<Record<Relation["kind"], (first: string, second: string) => string>> = {
+  symmetric: (a, b) => `its own mirror image, ${a === b ? `across ${a}` : `${a} to ${b}`}`,
+  turned: (a, b) => `one sector, its ends ${a} and ${b} alike`,
+};
+const words = (r: Relation) => WORDS[r.kind]?.(r.first, r.second) ?? `${r.first} and ${r.second} ${r.kind}`;
+
 /** Relations that nearly hold between pieces, put right on request, with what that costs in residual. */
 export function PutRight({ fitted }: { fitted: SectionOut }) {
   const { job, unit, scanKey } = useBench();
@@ -34,10 +40,6 @@ export function PutRight({ fitted }: { fitted: SectionOut }) {
   const put = (loop: number, relations: Relation[]) =>
     set({ edited: loops.map((l, i) => (i === loop ? { ...l, relations } : l)) });
   const held = loops.flatMap((l, i) => l.relations.map((r) => ({ loop: i, r })));
-  const words = (r: { kind: string; first: string; second: string }) =>
-    r.kind === "symmetric"
-      ? `its own mirror image, ${r.first === r.second ? `across ${r.first}` : `${r.first} to ${r.second}`}`
-      : `${r.first} and ${r.second} ${r.kind}`;
   return (
     <details className="fold" onToggle={(e) => setAsked(e.currentTarget.open)} open={held.length > 0 || undefined}>
       <summary>Put right{held.length > 0 && ` (${held.length} held)`}</summary>

@@ -76,7 +76,11 @@ export function SectionSheet({ fitted, problem, busy, onTake }: Props) {
         <ValueField
           label="Offset"
           shown={{ text: draft.offset, mark: draft.mark ?? "assumed", means: fittedAt, note: draft.note ?? "" }}
-          of={{ kind: "sketch", params: draft.region ? { plane: { id: draft.region } } : {}, place: "offset" }}
+          of={{
+            kind: "sketch",
+            params: draft.region && !draft.acrossAxis ? { plane: { id: draft.region } } : {},
+            place: "offset",
+          }}
           onType={(offset) => recut({ offset, mark: "assumed", note: "" })}
           onCommit={(v) => v && recut({ offset: v.text, mark: v.mark ?? "assumed", note: v.note ?? "" })}
         />

@@ -9,6 +9,8 @@ export interface SectionDraft {
   source: "section" | "radial" | "silhouette";
   /** The step the plane (for a turned profile: the axis) belongs to; none for a plane free in space. */
   region: string | null;
+  /** That step is an axis, and the plane stands square to it. */
+  acrossAxis: boolean;
   origin: Vec3;
   normal: Vec3;
   /** The plane that it begins from nearly stands across one of the part's directions: which one, how far off, and its own normal. */
@@ -50,6 +52,7 @@ export interface SectionDraft {
 /** A section as it is opened. */
 export const plainSection = {
   source: "section" as const,
+  acrossAxis: false,
   turnU: 0,
   turnV: 0,
   nearly: null,

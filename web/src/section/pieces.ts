@@ -26,7 +26,7 @@ export interface TakenLoop {
   bridged: boolean;
   /** Pieces held to each other on request, by their ids: the first of this loop, the second of any. */
   relations: {
-    kind: "parallel" | "square" | "equal radius" | "concentric" | "symmetric";
+    kind: "parallel" | "square" | "equal radius" | "concentric" | "symmetric" | "turned";
     first: string;
     second: string;
   }[];
@@ -41,7 +41,7 @@ export function structureOf(section: SectionOut): TakenLoop[] {
     closed: loop.closed,
     full: false,
     bridged: loop.bridged ?? false,
-    relations: [],
+    relations: loop.relations,
     pieces: loop.pieces.map((p) => ({
       id: `e${++id}`,
       kind: p.kind,

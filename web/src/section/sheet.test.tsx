@@ -15,7 +15,7 @@ import { TradeOff } from "./TradeOff";
 import { WhereToCut } from "./WhereToCut";
 
 const piece = (kind: "line" | "arc", part = {}) => ({ kind, start: [0, 0], end: [4, 0], mid: null, points: [], radius: null, length: 4, rms: 0.01, path: [], ...part }); // biome-ignore format: one object
-const fitted = { offset_mm: 0, origin: [0, 0, 0], u_axis: [1, 0, 0], normal: [0, 0, 1], pose: [], tolerance: 0.08, cuts: [], loops: [{ closed: true, length: 9, area: 4, pieces: [piece("line"), piece("line"), piece("arc", { mid: [2, 1] })] }], runout: null } as unknown as SectionOut; // biome-ignore format: one object
+const fitted = { offset_mm: 0, origin: [0, 0, 0], u_axis: [1, 0, 0], normal: [0, 0, 1], pose: [], tolerance: 0.08, cuts: [], loops: [{ closed: true, relations: [], length: 9, area: 4, pieces: [piece("line"), piece("line"), piece("arc", { mid: [2, 1] })] }], runout: null } as unknown as SectionOut; // biome-ignore format: one object
 const open = (part = {}) =>
   useTool
     .getState()

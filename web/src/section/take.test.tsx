@@ -16,7 +16,7 @@ import { useTakeSection } from "./useTakeSection";
 
 const piece = (part = {}) => ({ kind: "line", start: [0, 0], end: [4, 0], mid: null, points: [], ellipse: null, ...part }); // biome-ignore format: one object
 const fitted = (part = {}) =>
-  ({ offset_mm: 0, origin: [0, 0, 2], u_axis: [1, 0, 0], normal: [0, 0, 1], pose: [], tolerance: 0.08, cuts: [], loops: [{ closed: true, bridged: false, length: 9, area: 4, pieces: [piece(), piece(), piece()], ...part }], gaps: [] }) as unknown as SectionOut; // biome-ignore format: one object
+  ({ offset_mm: 0, origin: [0, 0, 2], u_axis: [1, 0, 0], normal: [0, 0, 1], pose: [], tolerance: 0.08, cuts: [], loops: [{ closed: true, bridged: false, relations: [], length: 9, area: 4, pieces: [piece(), piece(), piece()], ...part }], gaps: [] }) as unknown as SectionOut; // biome-ignore format: one object
 const drawing = { entities: { e1: { kind: "circle" } }, made: 4 };
 
 function Take({ of }: { of: SectionOut }) {

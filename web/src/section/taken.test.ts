@@ -123,6 +123,7 @@ describe("what is left out before anybody chooses", () => {
         length: 8 * half,
         area: 4 * half ** 2,
         reach: null,
+        relations: [],
         pieces: [{ ...piece("line"), path }],
       };
     };

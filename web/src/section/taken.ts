@@ -63,7 +63,7 @@ export function takenLoops(
       closed: structure?.[i]?.closed ?? loop.closed,
       full: structure?.[i]?.full ?? false,
       bridged: structure?.[i]?.bridged ?? loop.bridged ?? false,
-      relations: structure?.[i]?.relations ?? [],
+      relations: structure ? (structure[i]?.relations ?? []) : loop.relations,
       pieces: loop.pieces.map((p, j) => ({
         id: `e${++id}`,
         kind: p.kind,

@@ -4,6 +4,7 @@ import { factsOf, sectionBase } from "../api/facts";
 import { useBench } from "../job/context";
 import { useTool } from "../sheets/tool";
 import { settledFacts } from "../steps/stepValues";
+import { typed } from "../units";
 import { stage } from "../view/stage";
 import { footOn, nearlyAcross, plainSection, type SectionDraft } from "./draft";
 
@@ -37,6 +38,12 @@ export function useOpenSection() {
     if (base.shape === "axis") at(step, base.at, base.along, { source: "radial", offset: "0 mm", ...part });
     else onFace(step, base.at, base.along, factsOf(settled, "region")?.middle ?? null, part);
   };
+  /** Square to the axis that a step has made, so far along it from where it starts. */
+  const across = (step: string, awayMm = 0) => {
+    const base = sectionBase(settledFacts(job.build.result?.steps ?? [], step));
+    if (base?.shape !== "axis") return;
+    at(step, base.at, base.along, { acrossAxis: true, offset: typed(awayMm, unit) });
+  };
   /** Through the middle of the scan, across its longest extent: the section that says most of a part at first sight. */
   const through = () => {
     const box = stage.scan?.geometry.boundingBox;
@@ -47,5 +54,5 @@ export function useOpenSection() {
     normal[size.indexOf(Math.max(...size))] = 1;
     at(null, middle, normal, { offset: "0 mm", clip: true });
   };
-  return { at, onFace, ofStep, through };
+  return { across, at, onFace, ofStep, through };
 }

@@ -13,6 +13,7 @@ const deg = (x: number) => ({ text: `${x} deg`, mark: "assumed" });
 /** The plane of a section as a step of its own. */
 function planeStep(draft: SectionDraft, scan: string, pose: SectionOut["pose"]) {
   const turns = { turn_u: deg(draft.turnU), turn_v: deg(draft.turnV) };
+  if (draft.region && draft.acrossAxis) return { by: "across axis", axis: { id: draft.region }, ...turns };
   return draft.region
     ? { by: "parallel", plane: { id: draft.region }, square: isSquared(draft), ...turns }
     : { by: "free", scan: { id: scan }, origin: draft.origin, normal: draft.normal, pose, ...turns };
@@ -39,7 +40,7 @@ export function useTakeSection(fitted: SectionOut | undefined): () => Promise<vo
     const plane = crypto.randomUUID();
     // A plane that is turned, set square or free in space becomes a step of its own: it can be changed and used again.
     const turned = draft.source === "section" && (draft.turnU !== 0 || draft.turnV !== 0);
-    const own = turned || (draft.source !== "radial" && isSquared(draft)) || !draft.region;
+    const own = turned || draft.acrossAxis || (draft.source !== "radial" && isSquared(draft)) || !draft.region;
     const frame = {
       scan: { id: scanId },
       source: draft.source,

@@ -32,9 +32,12 @@ export function NextSteps({ step, state }: { step: Step; state: StepState }) {
         </>
       )}
       {base?.shape === "axis" && (
-        <Button type="primary" onClick={() => section.ofStep(step.id)}>
-          Turned profile
-        </Button>
+        <>
+          <Button type="primary" onClick={() => section.ofStep(step.id)}>
+            Turned profile
+          </Button>
+          <Button onClick={() => section.across(step.id)}>Cut across it</Button>
+        </>
       )}
       {sketchFacts(state.facts) && (
         <>

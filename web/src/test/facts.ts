@@ -107,3 +107,17 @@ export const solidifyFacts = (some: Some<"solidify"> = {}): FactsOf<"solidify"> 
   tolerance: 4e-6,
   ...some,
 });
+
+export const sectorFacts = (some: Some<"sector"> = {}): FactsOf<"sector"> => ({
+  of: "sector",
+  marks: {},
+  changed: 900,
+  moved: 0,
+  facets: 80,
+  facets_before: 900,
+  alike: 12,
+  angle: 30,
+  agree: 0.99,
+  middle: -4.5,
+  ...some,
+});

@@ -15,6 +15,7 @@ from contour.sketch.drawn.acts.linking import let_go
 from contour.sketch.drawn.acts.outlined import entity_of
 from contour.sketch.drawn.acts.pen import Act, Pen
 from contour.sketch.drawn.acts.relating import ask_together, nearly_related, tangents
+from contour.sketch.drawn.acts.sector import held_sector, seam_pieces
 from contour.sketch.drawn.text import Constraint, ConstraintKind
 from contour.sketch.taken import TakenLoop
 
@@ -82,9 +83,11 @@ def take(pen: Pen, taking: Taking) -> None:
         for r in loop.relations
         if r.kind in _ASKED and {r.first, r.second} <= set(new)
     ]
-    if not taking.relate or not ask_together(
-        pen, new, [*held, *nearly_related(pen, new, taking.within)], taking.within
-    ):
+    held += [row for loop in loops for row in held_sector(pen, loop)]
+    seam = seam_pieces(loops)
+    free = [n for n in new if n not in seam]
+    nearly = [*nearly_related(pen, free, taking.within), *tangents(pen, sorted(seam), _HELD_MM)]
+    if not taking.relate or not ask_together(pen, new, [*held, *nearly], taking.within):
         ask_together(pen, new, [*held, *tangents(pen, new, _HELD_MM)], taking.within)
     pen.chosen = new
 
