@@ -17,8 +17,8 @@ export function MendOutcome({ state, facts: f }: { state: StepState; facts: Scan
   const mended = factsOf(f, "mend");
   const merged = factsOf(f, "merge");
   const done = mended?.done ?? [];
-  // One sector of a scan is a mesh made anew: no vertex of the old one has moved.
-  const anew = factsOf(f, "sector");
+  // A mend promises that it moves little, or nothing; one sector, or the scan as it was before, is another mesh, of which that says nothing.
+  const anew = f.moved === 0 && !mended;
   const counts = (of: Record<string, number>) =>
     Object.entries(of)
       .filter(([k]) => k !== "sliver")
