@@ -21,7 +21,7 @@ from contour.recipe.evidence.scan import ScanEvidence
 from contour.recipe.evidence.solid import SolidEvidence
 from contour.recipe.formula import LENGTH_UNITS, Quantity
 from contour.recipe.problem import ContourError
-from contour.recipe.recipe import Recipe, dump_recipe, load_recipe
+from contour.recipe.recipe import Recipe, dump_recipe, load_recipe, wired_recipe
 
 __all__ = [
     "add_solid_of",
@@ -130,7 +130,7 @@ def edit_job(job: Job, version: int, edit: Edit) -> Job:
     """Apply one edit in one transaction; raises ContourError (stale-revision) when the head has moved."""
     fresh = _locked(job, version)
     recipe, label = edited(fresh, edit)
-    if dump_recipe(recipe) != dump_recipe(recipe_of(fresh)):
+    if wired_recipe(recipe) != wired_recipe(recipe_of(fresh)):
         _advance(fresh, recipe, label)
     return fresh
 
@@ -140,7 +140,7 @@ def edited(job: Job, edit: Edit) -> tuple[Recipe, str]:
     own = recipe_of(job)
     recipe, label = apply_edit(own, edit, known_values(job))
     # A recipe is only kept if it can be read again: model_copy does not validate.
-    made = load_recipe(dump_recipe(recipe))
+    made = load_recipe(wired_recipe(recipe))
     require_own(job.owner, set(blobs_of(made, as_read=True)) - set(blobs_of(own, as_read=True)))
     return made, label
 
@@ -178,7 +178,7 @@ def return_to(job: Job, version: int, revision: Revision, name: str) -> Job:
     """The job as it was at a revision of its own, as one more edit: it can be undone like any other."""
     fresh = _locked(job, version)
     recipe = load_recipe(revision.recipe)
-    if dump_recipe(recipe) == dump_recipe(recipe_of(fresh)):
+    if wired_recipe(recipe) == wired_recipe(recipe_of(fresh)):
         raise ContourError("unchanged", f"the job is as it was at '{name}'", remedy="choose another checkpoint")
     _advance(fresh, recipe, f"return to {name}")
     return fresh

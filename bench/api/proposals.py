@@ -33,7 +33,7 @@ from contour.products.region import region_place
 from contour.recipe.formula import Mark, evaluate
 from contour.recipe.params import dimension_at, reference_at, refs_in
 from contour.recipe.problem import ContourError, Problem
-from contour.recipe.recipe import dump_recipe, short_names
+from contour.recipe.recipe import short_names, wired_recipe
 from contour.recipe.reference import Ref
 from contour.recipe.registry import Handle
 from contour.steps import KINDS
@@ -352,7 +352,7 @@ def show(request: HttpRequest, job_id: uuid.UUID, body: PreviewIn) -> dict[str, 
         _newest[str(job.id)] = mine
     fresh = {s.id for s in recipe.steps} - {s.id for s in recipe_of(job).steps}
     payload = {
-        "recipe": dump_recipe(recipe),
+        "recipe": wired_recipe(recipe),
         "store": str(settings.STORE),
         "fresh": sorted(fresh),
         "with_fit": body.with_fit,

@@ -32,6 +32,7 @@ __all__ = [
     "formula_name_of",
     "get_at",
     "mapped",
+    "may_hold",
     "plain_leaves",
     "put_at",
     "reference_at",
@@ -130,9 +131,25 @@ class Leaf:
 _LEAVES = (Value, Ref, PartRef, ScanSpot, Blob)
 
 
+@cache
+def may_hold(model: type[BaseModel]) -> Mapping[str, Declared]:
+    """The fields of a model under which a leaf can stand, by what they declare: an outline that was taken over has hundreds of places and no leaf."""
+    out: dict[str, Declared] = {}
+    for name, declared in declarations(model).items():
+        kinds = (*declared.models, *declared.plain)
+        untold = not (kinds or declared.options) or declared.plain & {Any, object}
+        if (
+            untold
+            or any(issubclass(k, _LEAVES) for k in kinds)
+            or any(m is model or may_hold(m) for m in declared.models)
+        ):
+            out[name] = declared
+    return out
+
+
 def walk(params: BaseModel) -> Iterator[Leaf]:
     """Every leaf of validated parameters, in the order of their fields."""
-    for name, declared in declarations(type(params)).items():
+    for name, declared in may_hold(type(params)).items():
         yield from _walked(getattr(params, name), name, declared)
 
 
@@ -140,7 +157,7 @@ def _walked(value: Any, place: str, declared: Declared) -> Iterator[Leaf]:
     if isinstance(value, _LEAVES):
         yield Leaf(place, value, declared)
     elif isinstance(value, BaseModel):
-        for name, inner in declarations(type(value)).items():
+        for name, inner in may_hold(type(value)).items():
             yield from _walked(getattr(value, name), f"{place}.{name}", inner)
     elif isinstance(value, Mapping):
         for key, inner in value.items():

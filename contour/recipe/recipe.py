@@ -30,6 +30,7 @@ __all__ = [
     "dump_recipe",
     "load_recipe",
     "short_names",
+    "wired_recipe",
 ]
 
 
@@ -204,6 +205,11 @@ def short_names(recipe: Recipe) -> dict[str, str]:
 def dump_recipe(recipe: Recipe) -> str:
     """Canonical text: sorted keys, two spaces, one newline at the end."""
     return json.dumps(recipe.model_dump(mode="json"), indent=2, sort_keys=True, ensure_ascii=False) + "\n"
+
+
+def wired_recipe(recipe: Recipe) -> str:
+    """The same without a blank, for another process: written a good deal faster."""
+    return json.dumps(recipe.model_dump(mode="json"), sort_keys=True, separators=(",", ":"), ensure_ascii=False)
 
 
 def load_recipe(text: str, *, file: str | None = None) -> Recipe:

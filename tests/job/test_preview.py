@@ -7,6 +7,7 @@ import pytest
 from contour.job.build.build import build
 from contour.job.questions.preview import preview, without_slow
 from contour.recipe.recipe import Step
+from contour.solid import boolean
 from tests.job.block import changed
 
 
@@ -59,6 +60,16 @@ def test_the_fit_of_a_preview_is_that_of_the_sample_once_it_is_built(store, reci
     assert preview(recipe, store)["fit"] is None
     same = preview(recipe, store, with_fit=True)["fit"]["inside_share"]
     assert same == build(recipe, store).fit.by_step["lower"].inside_share > looked["inside_share"] + 0.1
+
+
+def test_places_are_not_asked_for_a_picture_and_are_for_what_is_kept(store, recipe, monkeypatch):
+    asked = []
+    monkeypatch.setattr(boolean, "misplaced", lambda *of: asked.append(of))
+    longer = changed(recipe, "lower", distance={"text": "-4.75 mm"})
+    assert preview(longer, store)["bodies"][0]["view"] and not asked
+    preview(changed(recipe, "lower", distance={"text": "-4.7 mm"}), store, with_fit=True)
+    build(longer, store, with_fit=False)
+    assert len(asked) == 2
 
 
 def test_there_is_no_fit_without_a_scan_of_the_part_or_a_body(store, recipe):

@@ -16,6 +16,7 @@ from contour.recipe.params import (
     formula_name_of,
     get_at,
     mapped,
+    may_hold,
     plain_leaves,
     put_at,
     reference_at,
@@ -26,6 +27,7 @@ from contour.recipe.params import (
 from contour.recipe.problem import ContourError
 from contour.recipe.reference import BodyRef, FaceRef, PlaneRef, RegionRef, ScanSpot
 from contour.recipe.values import Angle, FacetSet, Length, Number, Value
+from contour.steps import KINDS
 
 
 class Pair(BaseModel):
@@ -213,3 +215,43 @@ def test_the_fields_of_a_form_are_finished():
         and fields["length"].fallback["text"] == "5 mm"
         and fields["mode"].options == ("near", "far")
     )
+
+
+class Place(BaseModel):
+    at: tuple[float, float] = (0.0, 0.0)
+
+
+class Chain(BaseModel):
+    """Nests itself: it ends, and it is walked as far as it goes."""
+
+    size: Length | None = None
+    places: list[Place] = []
+    inner: Chain | None = None
+
+
+class Looked(Place):
+    """Counts how often its places are read."""
+
+    def __getattribute__(self, name: str) -> object:
+        assert name != "at", "figures were walked"
+        return super().__getattribute__(name)
+
+
+def test_what_can_hold_no_leaf_is_not_walked():
+    chain = Chain.model_construct(
+        size=Value(text="1 mm"),
+        places=[Looked.model_construct() for _ in range(3)],
+        inner=Chain(inner=Chain(size=Value(text="2 mm"))),
+    )
+    assert {leaf.place: leaf.value.text for leaf in walk(chain) if isinstance(leaf.value, Value)} == {
+        "size": "1 mm",
+        "inner.inner.size": "2 mm",
+    }
+
+
+@pytest.mark.parametrize("kind", sorted(KINDS))
+def test_every_field_that_refers_or_measures_is_walked(kind):
+    """What a form shows as a reference, a value, a part or a file is found in the parameters as well."""
+    told = {f.name for f in fields_of(KINDS[kind].params) if f.type in ("ref", "refs", "value", "face", "spot", "file")}
+    model = KINDS[kind].params
+    assert told <= set(may_hold(model)) <= set(model.model_fields)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from contour.job.build.inputs import checked_params
 from contour.recipe.params import blobs_in
 from contour.recipe.problem import ContourError
-from contour.recipe.recipe import Recipe, dump_recipe, load_recipe
+from contour.recipe.recipe import Recipe, load_recipe, wired_recipe
 from contour.recipe.values import Blob
 
 __all__ = ["blobs_of"]
@@ -17,7 +17,7 @@ def blobs_of(recipe: Recipe, *, as_read: bool = False) -> tuple[Blob, ...]:
     A step whose parameters are not valid reads nothing, so it names nothing.
     """
     if not as_read:  # what was copied together was not validated: types would say nothing
-        recipe = load_recipe(dump_recipe(recipe))
+        recipe = load_recipe(wired_recipe(recipe))
     found = dict.fromkeys(blobs_in(recipe))
     for step in recipe.steps:
         try:

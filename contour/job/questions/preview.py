@@ -6,6 +6,7 @@ import base64
 import json
 import tempfile
 from collections.abc import Callable, Collection
+from contextlib import nullcontext
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -18,6 +19,7 @@ from contour.job.questions.passing_fit import passing_fit
 from contour.products import Extras, load_product
 from contour.products.body import save_coarse_view
 from contour.recipe.recipe import Recipe
+from contour.solid.glance import for_a_picture
 from contour.steps import KINDS
 
 __all__ = ["preview", "up_to_scan", "without_slow"]
@@ -98,9 +100,10 @@ def preview(
     """
     with tempfile.TemporaryDirectory(prefix="contour-") as folder:
         passing = _Passing(store, Path(folder))
-        result: BuildResult = build(
-            recipe, passing, report, with_fit=False, extras=Extras(view=False, measure=False, parts=False)
-        )
+        with nullcontext() if with_fit else for_a_picture():
+            result: BuildResult = build(
+                recipe, passing, report, with_fit=False, extras=Extras(view=False, measure=False, parts=False)
+            )
         bodies = []
         for body in result.bodies:
             row: dict[str, Any] = {

@@ -15,7 +15,7 @@ from contour.job.edits.variants import variant_of, with_variant
 from contour.job.work.children import build_in_children
 from contour.job.work.runner import run_in_child
 from contour.recipe.problem import ContourError, Where
-from contour.recipe.recipe import Recipe, dump_recipe
+from contour.recipe.recipe import Recipe, wired_recipe
 
 __all__ = ["adopt_files", "build_job_file"]
 
@@ -60,7 +60,7 @@ def build_job_file(job: Path, out: Path, variant: str | None = None) -> dict[str
     with tempfile.TemporaryDirectory(prefix="contour-") as folder:
         store = Store(Path(folder))
         adopt_files(recipe, job, store)
-        payload = {"recipe": dump_recipe(recipe), "store": folder}
+        payload = {"recipe": wired_recipe(recipe), "store": folder}
         result = build_in_children(payload)
         files = []
         bodies = deliverable(result)
