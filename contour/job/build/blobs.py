@@ -18,7 +18,8 @@ def blobs_of(recipe: Recipe, *, as_read: bool = False) -> tuple[Blob, ...]:
     """
     if not as_read:  # what was copied together was not validated: types would say nothing
         recipe = load_recipe(wired_recipe(recipe))
-    found = dict.fromkeys(blobs_in(recipe))
+    # What steps are given is plain as long as their kinds have not read it.
+    found = dict.fromkeys(blobs_in(recipe.model_copy(update={"steps": ()})))
     for step in recipe.steps:
         try:
             _, params = checked_params(step)
