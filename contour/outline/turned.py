@@ -60,7 +60,7 @@ class SectorEnds:
 
 
 def ends_of_sector(ends: Sequence[tuple[Array, Array]], made: Sequence[bool]) -> SectorEnds | None:
-    """The ends of a closed outline of one sector; None of any other.
+    """The ends of a closed outline of one sector; None of any other, and of two that meet each other: walls of a corner that were not seen look the same.
 
     ends: where each piece begins and ends, (2,), mm · made: straight pieces that were not scanned, for that is where a sector was cut out.
     """
@@ -69,7 +69,7 @@ def ends_of_sector(ends: Sequence[tuple[Array, Array]], made: Sequence[bool]) ->
         return None
     i, j = straight
     found = _middle_and_turn(ends[i], ends[j])
-    if found is None:
+    if found is None or len(going_on(i, j, len(ends))) < 2:
         return None
     middle, turn = found
     count = 2 * np.pi / max(abs(turn), 1e-9)
