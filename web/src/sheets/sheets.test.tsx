@@ -39,8 +39,14 @@ const section = {
   u_axis: [1, 0, 0],
   normal: [0, 0, 1],
   loops: [
-    { closed: true, length: 40, area: 100, pieces: [piece("line"), piece("line"), piece("line"), piece("line")] },
-    { closed: false, length: 12, area: 0, pieces: [piece("arc")] },
+    {
+      relations: [],
+      closed: true,
+      length: 40,
+      area: 100,
+      pieces: [piece("line"), piece("line"), piece("line"), piece("line")],
+    },
+    { relations: [], closed: false, length: 12, area: 0, pieces: [piece("arc")] },
   ],
 } as unknown as SectionOut;
 
