@@ -17,14 +17,14 @@ __all__ = ["holed_disc", "scan_without", "wheel"]
 
 
 def wheel(teeth: int, *, root: float = 20.0, tip: float = 24.0, high: float = 10.0, bore: float = 6.0) -> NamedShape:
-    """Teeth with straight flanks about z; the first one's middle lies at x."""
+    """Teeth with straight flanks about z; the first one's middle lies at x. bore: none where it is 0."""
     spots = []
     for k in range(teeth):
         for share, r in ((-0.25, root), (-0.15, tip), (0.15, tip), (0.25, root)):
             a = 2 * np.pi * (k + share) / teeth
             spots.append((r * np.cos(a), r * np.sin(a)))
     lines = [Entity(f"e{k}", "line", spots[k], spots[(k + 1) % len(spots)]) for k in range(len(spots))]
-    return prism([*lines, circle(0, 0, bore)], high)
+    return prism([*lines, circle(0, 0, bore)] if bore else lines, high)
 
 
 def holed_disc(holes: int, *, radius: float = 24.0, at: float = 15.0, hole: float = 3.0) -> NamedShape:

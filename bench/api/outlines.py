@@ -9,7 +9,7 @@ from django.http import HttpRequest
 from ninja import Field, Router, Schema
 
 from bench.api.queries import typed_length
-from bench.api.sections import PlaneIn, cut_of
+from bench.api.sections import PlaneIn, cut_of, has_sector
 from bench.jobs import own_job
 from bench.scans import job_scan
 from contour.fit.budget import Budget
@@ -79,7 +79,7 @@ def offers(request: HttpRequest, job_id: uuid.UUID, body: OffersIn) -> list[Offe
     near = nearly_held(outlines, near_mm=max(3 * tolerance, 0.15))
     if cut.scanned is not None:
         outlines = [outline_unscanned(o, cut.scanned, scan.edge_mm + tolerance) for o in outlines]
-        near = [*_sector_ends(body.loops, outlines), *near]
+        near = [*_sector_ends(body.loops, outlines, has_sector(job)), *near]
     out = []
     for held, off in near:
         (i, first), (j, second) = owner[held.first], owner[held.second]
@@ -98,12 +98,12 @@ def offers(request: HttpRequest, job_id: uuid.UUID, body: OffersIn) -> list[Offe
     return out
 
 
-def _sector_ends(loops: list[TakenLoop], outlines: list[Outline]) -> list[tuple[Held, float]]:
+def _sector_ends(loops: list[TakenLoop], outlines: list[Outline], meeting: bool) -> list[tuple[Held, float]]:
     """The ends of one sector that are not held to each other, and how far off they are, mm. Pieces are counted through all loops."""
     out: list[tuple[Held, float]] = []
     begin = 0
     for loop, outline in zip(loops, outlines, strict=True):
-        found = sector_ends(outline)
+        found = sector_ends(outline, meeting=meeting)
         if found is not None and not any(r.kind == "turned" for r in loop.relations):
             out.append((Held("turned", begin + found.first, begin + found.second), found.off))
         begin += len(outline.pieces)

@@ -12,7 +12,7 @@ from django.http import HttpRequest
 from ninja import Field, Router, Schema
 
 from bench.api.queries import Vector, packed, triple, typed_length
-from bench.jobs import own_job
+from bench.jobs import last_result, own_job
 from bench.models import Job
 from bench.scans import job_scan, scan_state
 from contour.construct.place import Place
@@ -44,6 +44,7 @@ from contour.sketch.along_axis import closed_along_axis
 from contour.sketch.of_sector import sectors_held
 from contour.sketch.refit import refit_loops
 from contour.sketch.taken import LoopRelation, TakenLoop
+from contour.steps.sector import SectorFacts
 
 router = Router(tags=["sections"])
 
@@ -232,6 +233,12 @@ def _section_cut(scan: PreparedScan, frame: PlaneFrame, offset_mm: float) -> Cut
     return Cut(frame, flat, kept, along=along, scanned=scanned_runs(scan, cuts, frame))
 
 
+def has_sector(job: Job) -> bool:
+    """Whether one sector has been cut out of a scan of the job."""
+    result = last_result(job)
+    return result is not None and any(isinstance(s.facts, SectorFacts) for s in result.steps)
+
+
 def cut_of(job: Job, body: PlaneIn, scan: PreparedScan, offset_mm: float) -> Cut:
     """Profiles and shadows are worked out in a child: they take longer than a request may hold this process."""
     if body.source == "section":
@@ -297,7 +304,9 @@ def explained_section(job: Job, body: SectionIn) -> ExplainedSection:
     if cut.scanned is not None:
         loops = marked_unscanned(loops, cut.scanned, scan.edge_mm + tolerance)
         if body.loops is None:
-            held = sectors_held(loops, cut.lines, tolerance / 3, scan.edge_mm, near_mm=scan.edge_mm)
+            held = sectors_held(
+                loops, cut.lines, tolerance / 3, scan.edge_mm, near_mm=scan.edge_mm, meeting=has_sector(job)
+            )
             loops, relations = [h.loop for h in held], [h.relations for h in held]
     return ExplainedSection(scan, offset_mm, tolerance, cut, loops, gaps, bridged, relations)
 

@@ -86,21 +86,47 @@ def one_sector(
             if near.any():
                 layers.append(compacted(Mesh(turned, mesh.facets, mesh.source).without(~near)))
         mesh = merged(layers, step_mm=step_mm)
-    for normal in sides:
-        mesh, front = split_by_plane(_snapped(mesh, at, normal), at, normal)
+    for normal, cut in zip(sides, (None, sides[0]), strict=True):
+        mesh, front = split_by_plane(_snapped(mesh, at, along, normal, cut), at, normal)
         mesh = _closed_along(compacted(mesh.without(~front)), at, normal)
+    return _closed_over_axis(mesh, at, sides)
+
+
+def _snapped(mesh: Mesh, at: Array, along: Array, normal: Array, cut: Array | None) -> Mesh:
+    """Vertices near a plane put on it, so that the cut leaves no slivers: what repeats around an axis runs square through such a plane. What lies in a
+    plane that was `cut` before stays in that: it goes onto the axis."""
+    off = (mesh.vertices - at) @ normal
+    near = np.abs(off) < _NEAR * float(np.median(side_lengths(mesh)))
+    moved_to = mesh.vertices - (off * near)[:, None] * normal
+    if cut is not None and abs(cut @ normal) < 1 - 1e-6:  # of two halves both ends lie in one plane
+        size = float(np.linalg.norm(np.ptp(mesh.vertices, axis=0)))
+        both = near & (np.abs((mesh.vertices - at) @ cut) < 1e-9 * size)
+        moved_to[both] = at + ((mesh.vertices[both] - at) @ along)[:, None] * along
+    return Mesh(moved_to, mesh.facets, mesh.source)
+
+
+def _closed_over_axis(mesh: Mesh, at: Array, sides: list[Array]) -> Mesh:
+    """Without a bore one rim runs along both ends of a sector, over the axis: a narrow facet along that makes it two, and each is filled in the plane of
+    its end."""
+    size = float(np.linalg.norm(np.ptp(mesh.vertices, axis=0)))
+    on = np.abs((mesh.vertices - at) @ np.array(sides).T) < 1e-6 * size
+    side = float(np.median(side_lengths(mesh)))
+    for loop in border_loops(mesh.facets, mesh.across()):
+        rim = mesh.facets[loop // 3, loop % 3]
+        tips = np.flatnonzero(on[rim].all(axis=1))
+        if len(tips) != 2 or not on[rim].any(axis=1).all() or not 1 < tips[1] - tips[0] < len(rim) - 1:
+            continue
+        p, q = tips
+        own = 3 * len(mesh.facets)
+        facets = np.vstack([mesh.facets, rim[[p + 1, p, q]].astype(mesh.facets.dtype)])
+        parted = Mesh(mesh.vertices, facets, np.append(mesh.source, mesh.source.dtype.type(-1)))
+        ends = [np.append(loop[p + 1 : q], own + 2), np.concatenate([loop[q:], loop[:p], [own + 1]])]
+        return fill_loops(parted, ends, shape="flat", side_mm=side).mesh
     return mesh
 
 
-def _snapped(mesh: Mesh, at: Array, normal: Array) -> Mesh:
-    """Vertices near a plane put on it, so that the cut leaves no slivers: what repeats around an axis runs square through such a plane."""
-    off = (mesh.vertices - at) @ normal
-    near = np.abs(off) < _NEAR * float(np.median(side_lengths(mesh)))
-    return Mesh(mesh.vertices - (off * near)[:, None] * normal, mesh.facets, mesh.source)
-
-
 def _closed_along(mesh: Mesh, at: Array, normal: Array) -> Mesh:
-    """Rims that lie in the plane it was cut by filled flat; one that runs on to the other end of the sector, over an axis without a bore, stays open."""
+    """Rims that lie in the plane it was cut by filled flat."""
     loops = border_loops(mesh.facets, mesh.across())
     size = float(np.linalg.norm(np.ptp(mesh.vertices, axis=0)))
     flat = [

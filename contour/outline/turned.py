@@ -59,17 +59,20 @@ class SectorEnds:
     off: float
 
 
-def ends_of_sector(ends: Sequence[tuple[Array, Array]], made: Sequence[bool]) -> SectorEnds | None:
-    """The ends of a closed outline of one sector; None of any other, and of two that meet each other: walls of a corner that were not seen look the same.
+def ends_of_sector(
+    ends: Sequence[tuple[Array, Array]], made: Sequence[bool], *, meeting: bool = False
+) -> SectorEnds | None:
+    """The ends of a closed outline of one sector; None of any other.
 
-    ends: where each piece begins and ends, (2,), mm · made: straight pieces that were not scanned, for that is where a sector was cut out.
+    ends: where each piece begins and ends, (2,), mm · made: straight pieces that were not scanned, for that is where a sector was cut out ·
+    meeting: they may meet on the axis, where there is no bore. Two walls of a corner that were not seen look the same.
     """
     straight = [k for k, m in enumerate(made) if m]
     if len(straight) != 2 or len(ends) < 3:
         return None
     i, j = straight
     found = _middle_and_turn(ends[i], ends[j])
-    if found is None or len(going_on(i, j, len(ends))) < 2:
+    if found is None or not (meeting or len(going_on(i, j, len(ends))) == 2):
         return None
     middle, turn = found
     count = 2 * np.pi / max(abs(turn), 1e-9)

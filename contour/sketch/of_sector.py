@@ -38,25 +38,32 @@ def _made(p: Piece) -> bool:
     return dark > _ALL * float(np.hypot(p.end[0] - p.start[0], p.end[1] - p.start[1])) > 0
 
 
-def sector_ends(outline: Outline) -> SectorEnds | None:
-    """Both ends of an outline of one sector, by what of it was not scanned; None of any other."""
+def sector_ends(outline: Outline, *, meeting: bool = False) -> SectorEnds | None:
+    """Both ends of an outline of one sector, by what of it was not scanned; None of any other. meeting: they may meet on the axis."""
     if not outline.closed:
         return None
     ends = [(np.array(p.start), np.array(p.end)) for p in outline.pieces]
-    return ends_of_sector(ends, [_made(p) for p in outline.pieces])
+    return ends_of_sector(ends, [_made(p) for p in outline.pieces], meeting=meeting)
 
 
 def sectors_held(
-    loops: Sequence[SectionLoop], lines: Lines, sigma_mm: float, edge_mm: float, *, near_mm: float
+    loops: Sequence[SectionLoop],
+    lines: Lines,
+    sigma_mm: float,
+    edge_mm: float,
+    *,
+    near_mm: float,
+    meeting: bool = False,
 ) -> list[HeldLoop]:
     """Loops of a section, those of one sector with their ends held.
 
-    lines: the cut's polylines (n, 2), mm, and whether each is closed · near_mm: ends farther off than that are let be, and so are those that cannot be held.
+    lines: the cut's polylines (n, 2), mm, and whether each is closed · near_mm: ends farther off than that are let be, and so are those that cannot be held ·
+    meeting: it is known to be a sector, and its ends may meet on the axis.
     """
     out = []
     first = 1
     for loop in loops:
-        ends = sector_ends(loop.outline)
+        ends = sector_ends(loop.outline, meeting=meeting)
         near = ends is not None and ends.off < near_mm
         out.append(_held(loop, ends, lines, sigma_mm, edge_mm, first) if ends is not None and near else HeldLoop(loop))
         first += len(loop.outline.pieces)

@@ -11,10 +11,11 @@ from contour.mesh.facets import compacted
 from contour.mesh.prepare import mesh_of, prepare_mesh
 from contour.mesh.sector import between_two, one_sector
 from contour.mesh.slice import slice_scan
-from contour.mesh.topology import facet_geometry
+from contour.mesh.topology import facet_geometry, signed_volume
 from contour.outline.section import loop_of, marked_unscanned, scanned_runs, section_loops
 from contour.sketch.refit import refit_loops
 from contour.sketch.taken import TakenLoop, taken_pieces
+from contour.solid.mass import volume
 from tests.wheels import holed_disc, scan_without, wheel
 
 Z, O = np.array([0, 0, 1.0]), np.zeros(3)
@@ -124,6 +125,18 @@ def _area_between(teeth: int) -> float:
 
 def _corners(k: int) -> list[tuple[float, float]]:
     return [(k - 0.25, 20.0), (k - 0.15, 24.0), (k + 0.15, 24.0), (k + 0.25, 20.0)]
+
+
+@pytest.mark.parametrize("averaged", [True, False])
+@pytest.mark.parametrize("teeth", [2, 3, 8])
+def test_without_a_bore_both_ends_meet_on_the_axis_and_are_closed(teeth, averaged):
+    """A splined shaft: one rim runs along both ends, over the axis."""
+    body = wheel(teeth, bore=0)
+    scan = scan_without(body)
+    first = between_two(mesh_of(scan), O, Z, teeth)
+    made = one_sector(mesh_of(scan), O, Z, teeth, first=first, averaged=averaged, step_mm=scan.edge_mm / 1.2)
+    assert (made.across() >= 0).all()
+    assert signed_volume(made.vertices, made.facets) == pytest.approx(volume(body.shape) / teeth, rel=0.01)
 
 
 def test_two_sectors_are_halves():

@@ -46,7 +46,10 @@ def test_what_is_no_sector_has_no_ends():
     assert ends_of_sector(pieces, [True, True, False, True, False]) is None
     walls = [np.array(p, float) for p in ((0, 0), (9, 0), (9, 4), (0, 4))]
     corner = [(walls[k], walls[(k + 1) % 4]) for k in range(4)]
-    assert ends_of_sector([(a * (4 / 9, 1), b * (4 / 9, 1)) for a, b in corner], [True, True, False, False]) is None
+    alike = [(a * (4 / 9, 1), b * (4 / 9, 1)) for a, b in corner]
+    assert ends_of_sector(alike, [True, True, False, False]) is None
+    known = ends_of_sector(alike, [True, True, False, False], meeting=True)
+    assert known is not None and np.allclose(known.middle, (4, 0)) and known.off < 1e-9
     slot = [(walls[k], walls[(k + 1) % 4]) for k in range(4)]
     assert ends_of_sector(slot, [True, False, True, False]) is None
 

@@ -27,12 +27,12 @@ def one_of(scan: PreparedScan, count: int) -> PreparedScan:
     return prepare_mesh(made, pose=np.eye(4), raw_facets=scan.raw_facets)
 
 
-def held(sector: PreparedScan) -> tuple[list[HeldLoop], list[tuple[np.ndarray, bool]], float]:
+def held(sector: PreparedScan, *, meeting: bool = False) -> tuple[list[HeldLoop], list[tuple[np.ndarray, bool]], float]:
     cuts = slice_scan(sector, AT, Z)
     lines = [(FRAME.to_plane(c.points), c.closed) for c in cuts]
     sigma = outline_tolerance(sector) / 3
     loops = marked_unscanned(section_loops(sector, AT, Z), scanned_runs(sector, cuts, FRAME), sector.edge_mm)
-    return sectors_held(loops, lines, sigma, sector.edge_mm, near_mm=sector.edge_mm), lines, sigma
+    return sectors_held(loops, lines, sigma, sector.edge_mm, near_mm=sector.edge_mm, meeting=meeting), lines, sigma
 
 
 def seam(loop: HeldLoop, count: int) -> float:
@@ -80,6 +80,14 @@ def test_halves_answer_each_other_too():
     ends = sector_ends_of(loop.loop.outline, loop)
     assert ends[0] == pytest.approx(ends[1], abs=0.01)
     assert loop.relations[0].kind == "turned"
+
+
+def test_without_a_bore_the_ends_meet_on_the_axis():
+    sector = one_of(scan_without(wheel(5, bore=0)), 5)
+    assert not held(sector)[0][0].relations  # walls of a corner that were not seen look the same
+    (loop,), _, _ = held(sector, meeting=True)
+    assert sorted(p.kind for p in loop.loop.outline.pieces) == ["line"] * 7
+    assert seam(loop, 5) < 1e-9
 
 
 def test_a_hole_within_a_sector_is_let_be_and_ids_count_through_all_loops():

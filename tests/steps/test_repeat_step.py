@@ -173,13 +173,14 @@ def test_copies_that_stand_apart_are_offered_as_a_body_of_their_own():
 
 
 def sector(count: int, *, bore: float = 5.0, root: float = 14.0, tip: float = 18.0):
-    """One tooth of so many: out along one end, root, flank, tip, flank, root, in along the other, the bore."""
+    """One tooth of so many: out along one end, root, flank, tip, flank, root, in along the other, the bore; without one both ends meet on the axis."""
     pitch = 2 * np.pi / count
 
     def at(r: float, share: float) -> tuple[float, float]:
         return (float(r * np.cos(0.3 + share * pitch)), float(r * np.sin(0.3 + share * pitch)))
 
     corners = [(bore, 0.0), (root, 0.0), (root, 0.3), (tip, 0.4), (tip, 0.6), (root, 0.7), (root, 1.0), (bore, 1.0)]
+    corners = corners if bore else corners[:-1]
     through = {1: (root, 0.15), 3: (tip, 0.5), 5: (root, 0.85), 7: (bore, 0.5)}
     lines = [
         Entity(f"e{k}", "arc" if k in through else "line", at(*a), at(*b), at(*through[k]) if k in through else None)
@@ -188,17 +189,17 @@ def sector(count: int, *, bore: float = 5.0, root: float = 14.0, tip: float = 18
     return prism(lines, 8)
 
 
-@pytest.mark.parametrize("count", [2, 3, 6, 7, 12])
-def test_sectors_that_touch_become_one_ring_without_a_seam(count):
-    """Each shares a face with the next one; 12 stood as so many separate pieces. Areas of sectors of circles, and of the triangles beside the flanks, in closed form."""
-    one = sector(count)
+@pytest.mark.parametrize(("count", "bore"), [(2, 5), (3, 5), (6, 5), (7, 5), (12, 5), (3, 0), (8, 0)])
+def test_sectors_that_touch_become_one_ring_without_a_seam(count, bore):
+    """Each shares a face with the next one; 12 stood as so many separate pieces."""
+    one = sector(count, bore=bore)
     copies = [
         copied(one, m, name=f"s.copy{k}")
         for k, m in enumerate(around(np.zeros(3), np.array(Z.along), 360 / count, count))
         if k
     ]
     made = put_on(one, copies, "add")
-    assert len(made.names) == 4 * count + 3 and len(set(made.names)) == len(made.names)
+    assert len(made.names) == 4 * count + (3 if bore else 2) and len(set(made.names)) == len(made.names)
     assert volume(made.shape) == pytest.approx(count * volume(one.shape), rel=1e-9)
 
 
