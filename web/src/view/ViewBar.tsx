@@ -1,4 +1,5 @@
 import { Button, Popover, Slider, Tooltip } from "antd";
+import type { MouseEvent } from "react";
 import { ConstructMenu } from "../construct/ConstructMenu";
 import { useBench } from "../job/context";
 import { SelectBar } from "../pick/SelectBar";
@@ -17,6 +18,11 @@ export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Redu
   const { panel, open } = useTool();
   // While it is drawn around parts the bar has what that needs, in one row.
   const clicks = useSelecting((s) => s.by === "click");
+  // Clicked, it gives the keyboard back: Enter is for what is being prepared, and not for the view once more.
+  const home = (e: MouseEvent<HTMLElement>) => {
+    onHome();
+    if (e.detail > 0) e.currentTarget.blur();
+  };
   const percent = { formatter: (v?: number) => `${v ?? 0} %` };
   return (
     <div className="view-bar" role="toolbar" aria-label="View">
@@ -58,7 +64,7 @@ export function ViewBar({ onHome, reduced }: { onHome: () => void; reduced: Redu
       <Popover trigger="click" placement="topRight" content={<Things />} destroyOnHidden>
         <Button size="small">Show / hide</Button>
       </Popover>
-      <Button size="small" aria-label="Fit view" onClick={onHome}>
+      <Button size="small" aria-label="Fit view" onClick={home}>
         <span>
           Fit<span className="while-roomy"> view</span>
         </span>
