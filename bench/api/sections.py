@@ -303,7 +303,7 @@ def explained_section(job: Job, body: SectionIn) -> ExplainedSection:
     relations: list[tuple[LoopRelation, ...]] = [()] * len(loops)
     if cut.scanned is not None:
         loops = marked_unscanned(loops, cut.scanned, scan.edge_mm + tolerance)
-        if body.loops is None:
+        if body.loops is None and loops:
             held = sectors_held(
                 loops, cut.lines, tolerance / 3, scan.edge_mm, near_mm=scan.edge_mm, meeting=has_sector(job)
             )
