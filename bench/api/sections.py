@@ -23,7 +23,7 @@ from contour.job.work.runner import run_in_child
 from contour.mesh.grazing import grazing
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import slice_scan
-from contour.outline.bridging import Gap, Wish, stretches
+from contour.outline.bridging import Gap, Wish, assumed_whole, stretches
 from contour.outline.joins import How
 from contour.outline.lines import Lines
 from contour.outline.pieces import piece_path
@@ -49,7 +49,6 @@ from contour.steps.sector import SectorFacts
 router = Router(tags=["sections"])
 
 Source = Literal["section", "radial", "silhouette"]
-_ALL = 0.8  # of a piece's length: one that so much of was not seen is assumed as a whole
 
 
 class PlaneIn(Schema):
@@ -424,7 +423,7 @@ def _loop(loop: SectionLoop, bridged: bool, reach: Reach | None, relations: tupl
                 path=path,
                 unseen=drawn(True),
                 seen=drawn(False),
-                assumed=sum(float(np.hypot(b[0] - a[0], b[1] - a[1])) for a, b in p.assumed) > _ALL * length,
+                assumed=assumed_whole(p),
             )
         )
     return LoopOut(

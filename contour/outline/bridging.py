@@ -24,9 +24,10 @@ from contour.outline.piece_fit import fit_piece
 from contour.outline.pieces import CODES, Outline, Piece, PieceKind, Span, piece_path
 from contour.outline.split import PRICES
 
-__all__ = ["Bridged", "Gap", "OpenLine", "Wish", "bridged", "stretches", "unseen_along"]
+__all__ = ["Bridged", "Gap", "OpenLine", "Wish", "assumed_whole", "bridged", "stretches", "unseen_along"]
 
 Array = NDArray[np.float64]
+_WHOLE = 0.8  # of a piece's length
 
 _ALL_PAIRINGS = 8  # ends of which every pairing is tried
 _NEAR = 9  # ends that each is tried with
@@ -120,6 +121,11 @@ def stretches(piece: Piece, step_deg: float = 3.0) -> list[tuple[Array, bool]]:
         unseen[min(a, b) : max(a, b)] = True
     cuts = [0, *(np.flatnonzero(unseen[1:] != unseen[:-1]) + 1).tolist(), len(unseen)]
     return [(at[a : b + 1], bool(unseen[a])) for a, b in itertools.pairwise(cuts)]
+
+
+def assumed_whole(piece: Piece) -> bool:
+    """Whether so little of a piece was seen that all of it counts as assumed."""
+    return sum(float(np.hypot(b[0] - a[0], b[1] - a[1])) for a, b in piece.assumed) > _WHOLE * _piece_length(piece)
 
 
 def _ends(line: OpenLine) -> tuple[End, End]:

@@ -9,9 +9,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.outline.bridging import stretches
+from contour.outline.bridging import assumed_whole
 from contour.outline.lines import Lines
-from contour.outline.pieces import Outline, Piece
+from contour.outline.pieces import Outline
 from contour.outline.section import SectionLoop, loop_of
 from contour.outline.turned import SectorEnds, ends_of_sector, going_on
 from contour.recipe.problem import ContourError
@@ -20,7 +20,6 @@ from contour.sketch.taken import LoopRelation, TakenLoop, TakenPiece, taken_piec
 
 __all__ = ["HeldLoop", "sector_ends", "sectors_held"]
 
-_ALL = 0.8  # of a piece's length: an end of which so much was not scanned is where a sector was cut out
 _PRICE = 1.1  # an arc has to lie so much nearer to the scan than a line
 
 
@@ -32,18 +31,12 @@ class HeldLoop:
     relations: tuple[LoopRelation, ...] = ()
 
 
-def _made(p: Piece) -> bool:
-    parts = stretches(p) if p.kind == "line" and p.assumed else []
-    dark = sum(float(np.linalg.norm(np.diff(part, axis=0), axis=1).sum()) for part, unseen in parts if unseen)
-    return dark > _ALL * float(np.hypot(p.end[0] - p.start[0], p.end[1] - p.start[1])) > 0
-
-
 def sector_ends(outline: Outline, *, meeting: bool = False) -> SectorEnds | None:
     """Both ends of an outline of one sector, by what of it was not scanned; None of any other. meeting: they may meet on the axis."""
     if not outline.closed:
         return None
     ends = [(np.array(p.start), np.array(p.end)) for p in outline.pieces]
-    return ends_of_sector(ends, [_made(p) for p in outline.pieces], meeting=meeting)
+    return ends_of_sector(ends, [p.kind == "line" and assumed_whole(p) for p in outline.pieces], meeting=meeting)
 
 
 def sectors_held(
