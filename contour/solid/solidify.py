@@ -23,7 +23,7 @@ from contour.solid.shape import NamedShape
 __all__ = ["Solidified", "solidify"]
 
 _PARTING = 6  # first rounds, in which freeform faces that do not come near enough are cut in parts, and small faces are given up first
-_TRIES = 11  # rounds in which faces that the kernel refuses become flat facets
+_TRIES = 14  # rounds in which faces that the kernel refuses become flat facets
 _SMALL = 12  # facets: a face of so few is given up before the larger ones beside it, which may be well without it
 _MOST_FLAT = 6000  # facets that stay flat faces: a solid of more can be opened by nobody
 
@@ -132,7 +132,8 @@ def solidify(
         if not refused:
             break
         small = {r for r in refused if tried < _PARTING and np.count_nonzero(covers.labels == r) <= _SMALL}
-        for r in small or refused:
+        loose = {r for r in refused if isinstance(covers.over[r], Sheet)}
+        for r in small or loose or refused:
             if covers.over[r] is None:
                 shattered.add(r)
             elif not (tried < _PARTING and isinstance(covers.over[r], Sheet) and (covers.part(r) or covers.allow(r))):

@@ -134,7 +134,17 @@ def test_a_torus_of_hundreds_of_facets_among_blends_is_no_part_of_them():
     assert made.volume == pytest.approx(volume(part), rel=2e-5)
 
 
-@pytest.mark.parametrize("seed", [7, 39, 42])
+def test_a_blend_that_a_torus_comes_as_near_to_as_modellers_do_is_one_torus():
+    """The kernel's own face is freeform there, a fifth of a micrometre off a torus."""
+    part = random_part(7)
+    scan, _ = exported(part, 0.1)
+    made = solidify(scan)
+    assert made.closed and made.valid and made.flat == 0 and len(faces(made.body.shape)) == len(faces(part))
+    assert "freeform" not in made.kinds and made.kinds["torus"] >= 1
+    assert made.volume == pytest.approx(volume(part), rel=2e-5)
+
+
+@pytest.mark.parametrize("seed", [39, 42])
 def test_blends_of_random_parts_are_covered_and_lie_near_their_true_faces(seed):
     part = random_part(seed)
     scan, _ = exported(part, 0.1)

@@ -24,6 +24,7 @@ _FAR_LESS = 0.3  # of how deep it lies under one surface, where a chord belongs 
 _FINE = 40.0  # times the tolerance, that chords are deep where whole strips of them lie in one plane
 _DEEPER = 3.0  # times as deep as the deepest of a face: no chord of it
 _FACING = 0.2  # cosine of the most that a sliver may lean
+_MOST_EARS = 400  # rounds: along a band they are cut one after the other
 
 
 @_jit
@@ -257,12 +258,14 @@ def cut_ears(
     a, b, _ = inner_edges(scan)
     corners = scan.vertices[scan.facets]
     lengths = np.linalg.norm(corners - np.roll(corners, -1, axis=1), axis=2)
-    for _ in range(4):
-        apart = (labels[a] != labels[b]) & (labels[a] >= 0) & (labels[b] >= 0)
+    most: dict[int, float] = {}  # deep, that a facet of each face may lie
+    fresh = np.ones(len(labels), bool)  # beside what has moved
+    for _ in range(_MOST_EARS):
+        apart = (labels[a] != labels[b]) & (labels[a] >= 0) & (labels[b] >= 0) & (fresh[a] | fresh[b])
         pairs = np.unique(
             np.concatenate([np.column_stack([a, labels[b]])[apart], np.column_stack([b, labels[a]])[apart]]), axis=0
         )
-        moved = 0
+        moved = []
         for o in np.unique(pairs[:, 1]).tolist():
             surface = surfaces[o]
             if surface is None:
@@ -270,9 +273,10 @@ def cut_ears(
             ids = pairs[pairs[:, 1] == o, 0]
             off = np.abs(distances(surface, corners[ids].reshape(-1, 3))).reshape(-1, 3).max(axis=1)
             deep = np.abs(distances(surface, scan.centroids[ids]))
-            own = scan.centroids[labels == o]
-            most = _DEEPER * np.abs(distances(surface, own)).max(initial=0.0) + tolerance_mm
-            for f in ids[(off <= 2 * tolerance_mm) & (deep <= most)].tolist():
+            if o not in most:
+                own = scan.centroids[labels == o]
+                most[o] = _DEEPER * float(np.abs(distances(surface, own)).max(initial=0.0)) + tolerance_mm
+            for f in ids[(off <= 2 * tolerance_mm) & (deep <= most[o])].tolist():
                 mine = labels[f]
                 across = scan.across[f]
                 beside = np.where(across >= 0, labels[across // 3], -1)
@@ -280,6 +284,8 @@ def cut_ears(
                 alone = len(inside) == 0 and len(outside) > 0 and surfaces[mine] is not None
                 if alone or (len(inside) and len(outside) and outside.max() > 1.01 * inside.max()):
                     labels[f] = o
-                    moved += 1
+                    moved.append(f)
+        fresh[:] = False
+        fresh[moved] = True
         if not moved:
             return

@@ -16,7 +16,7 @@ from contour.fit.modelled.chords import inner_edges
 from contour.geometry.surfaces import Surface
 from contour.mesh.prepare import PreparedScan
 
-__all__ = ["without_chance"]
+__all__ = ["Borders", "without_chance"]
 
 Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -34,7 +34,7 @@ _LESS, _RAGGED = 0.3, 0.2
 _MANY = 5  # pieces side by side are a freeform face, also if all of it is such pieces
 
 
-class _Borders:
+class Borders:
     """Sides between faces: x, y (k,): which · ends (k, 2): vertices · length (k,) mm · soft (k,) · around (count,): how long each face's border is."""
 
     def __init__(self, scan: PreparedScan, label: Ints, count: int) -> None:
@@ -66,22 +66,27 @@ class _Borders:
         rim = np.unique(np.concatenate([(f[:, None] * many + self.ends).ravel() for f in (self.x, self.y)])) // many
         return np.bincount(every, minlength=self.count) - np.bincount(rim, minlength=self.count)
 
-    def ragged(self, k: int, other: Flags, vertices: Array, flat_mm: float) -> float:
-        """How much of a face's soft border with others runs along nothing plane, mm."""
+    def runs(self, k: int, other: Flags) -> list[Ints]:
+        """The sides of a face's soft border with others, by what hangs together."""
         sides = np.flatnonzero(self.soft & ((self.x == k) & other[self.y] | (self.y == k) & other[self.x]))
         if not len(sides):
-            return 0.0
+            return []
         used, ends = np.unique(self.ends[sides], return_inverse=True)
         ends = ends.reshape(-1, 2)
         graph = coo_matrix((np.ones(len(ends)), (ends[:, 0], ends[:, 1])), shape=(len(used),) * 2)
-        run = connected_components(graph, directed=False)[1]
-        total = 0.0
-        for r in np.unique(run):
-            at = vertices[used[run == r]]
-            off = np.linalg.svd(at - at.mean(axis=0), full_matrices=True)[2][2] @ (at - at.mean(axis=0)).T
-            if np.abs(off).max() > flat_mm:
-                total += float(self.length[sides[run[ends[:, 0]] == r]].sum())
-        return total
+        run = connected_components(graph, directed=False)[1][ends[:, 0]]
+        return [sides[run == r] for r in np.unique(run)]
+
+    def is_plane(self, run: Ints, vertices: Array, flat_mm: float) -> bool:
+        """Whether the vertices along sides lie in a plane."""
+        at = vertices[np.unique(self.ends[run])]
+        off = np.linalg.svd(at - at.mean(axis=0), full_matrices=True)[2][2] @ (at - at.mean(axis=0)).T
+        return bool(np.abs(off).max() <= flat_mm)
+
+    def ragged(self, k: int, other: Flags, vertices: Array, flat_mm: float) -> float:
+        """How much of a face's soft border with others runs along nothing plane, mm."""
+        runs = self.runs(k, other)
+        return float(sum(self.length[run].sum() for run in runs if not self.is_plane(run, vertices, flat_mm)))
 
 
 def without_chance(scan: PreparedScan, faces: list[Face], tolerance_mm: float) -> list[Face]:
@@ -90,7 +95,7 @@ def without_chance(scan: PreparedScan, faces: list[Face], tolerance_mm: float) -
     label = np.full(len(scan.facets), -1)
     for k, (_, own) in enumerate(faces):
         label[own] = k
-    borders = _Borders(scan, label, count)
+    borders = Borders(scan, label, count)
     kinds = np.array(["" if s is None else s.kind for s, _ in faces])
     rest, round_ = kinds == "", np.isin(kinds, ["torus", "cone", "sphere"])
     inside = borders.inside(scan, label)

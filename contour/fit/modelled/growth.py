@@ -14,8 +14,9 @@ from contour.fit.modelled.chords import Chords
 from contour.fit.primitives import face_side, guess, refine
 from contour.geometry.surface_rows import CONE, CYLINDER, SPHERE, TORUS, gap
 from contour.geometry.surfaces import Surface
+from contour.mesh.prepare import PreparedScan
 
-__all__ = ["LEAST_MAJOR", "Grown", "fitted", "grow_all", "off_of", "settled"]
+__all__ = ["LEAST_MAJOR", "Grown", "fit_through", "fitted", "grow_all", "off_of", "settled"]
 
 Array = NDArray[np.float64]
 
@@ -108,6 +109,19 @@ def fitted(chords: Chords, xyz: Array, members: NDArray[np.int64], near: Surface
     at = np.unique(np.concatenate([chords.vertices_of(int(k)) for k in members]))
     worst = _fit(near.code, p, True, members, len(members), xyz, chords.middle, chords.normal, at, len(at), 40)
     return (Surface.unpacked(near.code, p), float(worst)) if worst >= 0 else (near, np.inf)
+
+
+def fit_through(
+    code: int, near: Surface | None, scan: PreparedScan, facets: NDArray[np.int64]
+) -> tuple[Surface, float] | None:
+    """The surface of a kind through all vertices of facets (k,), begun at one near it or from their normals, and the farthest of them from it, mm;
+    none where there is none."""
+    p = np.zeros(9) if near is None else near.packed()
+    at = np.unique(scan.facets[facets]).astype(np.int64)
+    worst = _fit(
+        code, p, near is not None, facets, len(facets), scan.vertices, scan.centroids, scan.normals, at, len(at), 40
+    )
+    return (Surface.unpacked(code, p), float(worst)) if worst >= 0 else None
 
 
 @_jit

@@ -18,7 +18,10 @@ from contour.fit.covariance import fit_covariance
 from contour.fit.modelled.borders import absorb, adopt, cut_ears, release, settle
 from contour.fit.modelled.chance import without_chance
 from contour.fit.modelled.chords import Chords, chords_of
+from contour.fit.modelled.crumbs import without_crumbs
 from contour.fit.modelled.growth import grow_all
+from contour.fit.modelled.inexact import without_inexact
+from contour.fit.modelled.joints import parted_at_joints
 from contour.fit.modelled.nature import precision_of
 from contour.fit.modelled.simpler import simplify
 from contour.fit.segment.whole import FoundRegion, Segmentation
@@ -172,7 +175,9 @@ def exact_regions(
         if free[k] and chords.area[k] > 0:
             own = chords.facets_of(int(k))
             faces.append((plane_of(scan, own), own))
+    faces = without_inexact(scan, without_crumbs(scan, faces, tolerance), tolerance)
     faces = without_chance(scan, faces, tolerance)
+    faces = parted_at_joints(scan, without_crumbs(scan, faces, tolerance, loosely=True), tolerance)
     labels = np.full(len(scan.facets), -1, np.int32)
     for k, (_, facets) in enumerate(faces):
         labels[facets] = k

@@ -1,0 +1,159 @@
+"""Freeform faces that run smoothly into each other, told apart where one rolling ball's blend follows another.
+
+A blend ends where what it rolls along changes: at a corner of its border, straight across to the other side. The tessellation has an arc of the ball
+there, exactly plane and exactly round, and what the ball touches is square to the arc's radii. Rows of facets within one blend begin at no corner.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
+from contour.fit.modelled.chords import inner_edges
+from contour.geometry.surfaces import Surface, gradients
+from contour.mesh.prepare import PreparedScan
+
+__all__ = ["parted_at_joints"]
+
+Array = NDArray[np.float64]
+Ints = NDArray[np.int64]
+Face = tuple[Surface | None, Ints]
+Links = dict[int, list[int]]  # vertices beside each vertex
+
+# Radians between a radius at an end of an arc and the normal of what the ball touches there, by the vertices of the arc: any three lie on a circle, so
+# that both ends have to tell; four hardly, and so many as _PROVEN on none by chance.
+_TOUCHING = {3: 0.03, 4: 0.3}
+_PROVEN = 5
+_KINK = 0.35  # radians that a border turns by at a corner where no third face is
+_MOST_TURN = 2.8  # radians of an arc
+_LEAST_PART = 3  # facets
+
+
+def _linked(ends: Ints) -> Links:
+    out: Links = defaultdict(list)
+    for a, b in ends.tolist():
+        out[a].append(b)
+        out[b].append(a)
+    return out
+
+
+def _centre(p: Array, q: Array, r: Array) -> tuple[Array, Array] | None:
+    """(Centre, unit normal) of the circle through three points (3,) mm; none where they are on a line."""
+    a, b = q - p, r - p
+    n = np.cross(a, b)
+    size = float(n @ n)
+    if size < 1e-12 * float(a @ a) * float(b @ b):
+        return None
+    return p + (np.cross(n, a) * (b @ b) + np.cross(b, n) * (a @ a)) / (2 * size), n / np.sqrt(size)
+
+
+class _Joints:
+    """Arcs across one freeform face. within: sides inside it · rim: vertices beside each on its border · touching: the faces with a formula around
+    each vertex of the border."""
+
+    def __init__(self, vertices: Array, within: Links, rim: Links, touching: dict[int, list[Surface]], off: float):
+        self.vertices, self.within, self.rim, self.touching, self.off = vertices, within, rim, touching, off
+
+    def _touches(self, v: int, centre: Array, within: float) -> bool:
+        """Whether a face that a ball about the centre would touch at a vertex is there, within so many radians."""
+        to = self.vertices[v] - centre
+        to /= max(float(np.linalg.norm(to)), 1e-30)
+        at = self.vertices[v][None]
+        return any(abs(float(gradients(s, at)[0] @ to)) > np.cos(within) for s in self.touching.get(v, []))
+
+    def kinks(self) -> list[int]:
+        """Vertices at which the border turns sharply."""
+        out = []
+        for v, near in self.rim.items():
+            if len(near) == 2:
+                x, y = (self.vertices[near[0]] - self.vertices[v], self.vertices[v] - self.vertices[near[1]])
+                if x @ y < np.cos(_KINK) * np.linalg.norm(x) * np.linalg.norm(y):
+                    out.append(v)
+        return out
+
+    def from_corner(self, v: int) -> list[list[int]]:
+        """The arcs that run from a corner to the other side, as vertices."""
+        out = []
+        for second in self.within.get(v, []):
+            for third in self.within.get(second, []) if second not in self.rim else []:
+                if third != v and (arc := self._followed([v, second, third])):
+                    out.append(arc)
+        return out
+
+    def _followed(self, way: list[int]) -> list[int] | None:
+        p = self.vertices
+        found = _centre(*(p[w] for w in way))
+        if found is None:
+            return None
+        centre, normal = found
+        radius = float(np.linalg.norm(p[way[0]] - centre))
+
+        def turn(a: int, b: int) -> float:
+            x, y = p[a] - centre, p[b] - centre
+            return float(np.arctan2(normal @ np.cross(x, y), x @ y))
+
+        turned = turn(way[0], way[1]) + turn(way[1], way[2])
+        while way[-1] not in self.rim:
+            near = [w for w in self.within[way[-1]] if w not in way and turn(way[-1], w) > 0]
+            apart = [
+                max(abs(float((p[w] - centre) @ normal)), abs(float(np.linalg.norm(p[w] - centre)) - radius))
+                for w in near
+            ]
+            if not near or min(apart) > self.off:
+                return None
+            way = [*way, near[int(np.argmin(apart))]]
+            turned += turn(way[-2], way[-1])
+            if turned > _MOST_TURN:
+                return None
+        most = _TOUCHING.get(len(way), np.pi)
+        proven = len(way) >= _PROVEN or all(self._touches(v, centre, most) for v in (way[0], way[-1]))
+        return way if turned < _MOST_TURN and proven else None
+
+
+def _apart(own: Ints, a: Ints, b: Ints, ends: Ints, arcs: list[list[int]]) -> list[Ints]:
+    """Facets (k,) in the parts that arcs leave; a, b, ends: of the sides within. Arcs beside which a part would be too small are left away."""
+    kept: set[tuple[int, int]] = set()
+    parts = [own]
+    for arc in arcs:
+        more = kept | {(min(e), max(e)) for e in pairwise(arc)}
+        open_ = np.array([(min(e), max(e)) not in more for e in ends.tolist()])
+        where = np.full(int(own.max()) + 1, -1)
+        where[own] = np.arange(len(own))
+        graph = coo_matrix((np.ones(int(open_.sum())), (where[a[open_]], where[b[open_]])), shape=(len(own),) * 2)
+        count, piece = connected_components(graph, directed=False)
+        if count > len(parts) and np.bincount(piece).min() >= _LEAST_PART:
+            kept, parts = more, [own[piece == k] for k in range(count)]
+    return parts
+
+
+def parted_at_joints(scan: PreparedScan, faces: list[Face], tolerance_mm: float) -> list[Face]:
+    """Faces (surface or none, facets (k,)), the freeform ones parted along the arcs that run across them from a corner."""
+    label = np.full(len(scan.facets), -1)
+    for k, (_, own) in enumerate(faces):
+        label[own] = k
+    a, b, once = inner_edges(scan)
+    side = np.nonzero(once)[1]
+    ends = np.stack([scan.facets[a, side], scan.facets[a, (side + 1) % 3]], axis=1).astype(np.int64)
+    around: dict[int, set[int]] = defaultdict(set)
+    for i in np.flatnonzero(label[a] != label[b]):
+        for v in map(int, ends[i]):
+            around[v] |= {int(label[a[i]]), int(label[b[i]])}
+    out: list[Face] = []
+    for k, (surface, own) in enumerate(faces):
+        if surface is not None or len(own) < 2 * _LEAST_PART:
+            out.append((surface, own))
+            continue
+        inside = np.flatnonzero((label[a] == k) & (label[b] == k))
+        rim = _linked(ends[(label[a] == k) != (label[b] == k)])
+        beside = ((v, (faces[f][0] for f in around[v] if f >= 0)) for v in rim)
+        touching = {v: [s for s in near if s is not None] for v, near in beside}
+        across = _Joints(scan.vertices, _linked(ends[inside]), rim, touching, 4 * tolerance_mm)
+        corners = [v for v in rim if len(around[v]) > 2] + across.kinks()
+        arcs = [arc for v in dict.fromkeys(corners) for arc in across.from_corner(v)]
+        out += [(None, part) for part in _apart(own, a[inside], b[inside], ends[inside], arcs)]
+    return out
