@@ -22,8 +22,8 @@ from contour.solid.shape import NamedShape
 
 __all__ = ["Solidified", "solidify"]
 
-_PARTING = 6  # first rounds, in which freeform faces that do not come near enough are cut in parts, and small faces are given up first
-_TRIES = 14  # rounds in which faces that the kernel refuses become flat facets
+_PARTING = 9  # first rounds, in which freeform faces that do not come near enough are cut in parts, and small faces are given up first
+_TRIES = 17  # rounds in which faces that the kernel refuses become flat facets
 _SMALL = 12  # facets: a face of so few is given up before the larger ones beside it, which may be well without it
 _MOST_FLAT = 6000  # facets that stay flat faces: a solid of more can be opened by nobody
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import cache
 
 import numpy as np
@@ -171,15 +172,22 @@ def test_blends_that_were_hundreds_of_flat_facets_are_a_few_faces(seed, most):
     # Its freeform faces lie about as near to the true ones as the facets did.
     chord = off_from(part, some(scan.centroids)).max()
     off = off_from(part, some(over_freeform(made.body.shape)))
-    assert off.max() < max(2 * chord, 0.02) and np.sqrt((off**2).mean()) < max(0.5 * chord, 0.01)
+    assert off.max() < max(3 * chord, 0.02) and np.sqrt((off**2).mean()) < max(0.6 * chord, 0.01)
     assert made.volume == pytest.approx(volume(part), rel=1e-4)
 
 
-def test_what_cannot_be_cut_is_allowed_once_to_come_no_nearer_than_its_facets():
+def test_what_cannot_be_cut_is_allowed_to_come_no_nearer_than_its_facets_and_then_rather_than_many_of_them():
     scan, _ = exported(leaning_boss(), 0.1)
     covers = covers_of(scan, exact_regions(scan))
     blend = next(k for k, over in enumerate(covers.over) if isinstance(over, Sheet))
-    assert covers.allow(blend) and covers.over[blend].last and not covers.allow(blend)
+    strict = covers.over[blend].most_off(1e-3)
+    assert covers.allow(blend) and covers.over[blend].last == 1
+    no_nearer = covers.over[blend].most_off(1e-3), covers.over[blend].most_gap()
+    assert covers.allow(blend) and covers.over[blend].last == 2 and not covers.allow(blend)
+    sheet = covers.over[blend]
+    assert strict <= no_nearer[0] < sheet.most_off(1e-3) and no_nearer[1] < sheet.most_gap() <= 0.02
+    few = replace(sheet, facets=sheet.facets[:10])
+    assert few.most_off(1e-3) == no_nearer[0]  # ten flat facets are no trouble
     assert not covers.allow(next(k for k, over in enumerate(covers.over) if not isinstance(over, Sheet)))
 
 

@@ -24,7 +24,7 @@ _FAR_LESS = 0.3  # of how deep it lies under one surface, where a chord belongs 
 _FINE = 40.0  # times the tolerance, that chords are deep where whole strips of them lie in one plane
 _DEEPER = 3.0  # times as deep as the deepest of a face: no chord of it
 _FACING = 0.2  # cosine of the most that a sliver may lean
-_MOST_EARS = 400  # rounds: along a band they are cut one after the other
+_MOST_EARS = 4  # rounds: along a band of them one after the other would go
 
 
 @_jit

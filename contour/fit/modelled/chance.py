@@ -13,10 +13,10 @@ from scipy.sparse import coo_matrix, csr_matrix
 from scipy.sparse.csgraph import connected_components
 
 from contour.fit.modelled.chords import inner_edges
-from contour.geometry.surfaces import Surface
+from contour.geometry.surfaces import Surface, distances
 from contour.mesh.prepare import PreparedScan
 
-__all__ = ["Borders", "without_chance"]
+__all__ = ["Borders", "share_off", "without_chance"]
 
 Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -28,6 +28,8 @@ _ALONG = 0.2  # of its border, that a band shares softly with others
 _MOSTLY = 0.5  # of its border, that a piece shares raggedly with others
 _AROUND = 0.5  # of its border, that a single flat facet or two share softly with what they belong to
 _PROVEN = 80  # vertices inside a piece: so many lie on one surface by no chance; of tessellated blends up to 28 did
+# So many of which so large a share (percent) lies on it to so much of the tolerance, which is to the file's rounding, lie there by no chance either.
+_EXACTLY, _SHARE, _ROUNDED = 24, 40, 0.06
 # A round piece of so few facets is by chance if it shares so much of its border softly with freeform ones, or less and so much of that raggedly.
 _FEW = 16
 _LESS, _RAGGED = 0.3, 0.2
@@ -89,6 +91,21 @@ class Borders:
         return float(sum(self.length[run].sum() for run in runs if not self.is_plane(run, vertices, flat_mm)))
 
 
+def share_off(scan: PreparedScan, face: Face, percent: float) -> float:
+    """How far off its surface so large a share of a face's vertices lies at most, mm; those of its border are another face's too."""
+    surface, own = face
+    assert surface is not None
+    return float(np.percentile(np.abs(distances(surface, scan.vertices[np.unique(scan.facets[own])])), percent))
+
+
+def _exact(scan: PreparedScan, face: Face, tolerance_mm: float) -> bool:
+    surface, own = face
+    # A torus bends as freely as what it is taken for: where that bends least it is as near as this.
+    if surface is None or surface.kind == "torus" or len(np.unique(scan.facets[own])) < _EXACTLY:
+        return False
+    return share_off(scan, face, _SHARE) <= _ROUNDED * tolerance_mm
+
+
 def without_chance(scan: PreparedScan, faces: list[Face], tolerance_mm: float) -> list[Face]:
     """Faces (surface or none, facets), with pieces by chance and the freeform ones that they hang together with made one freeform face each."""
     count = len(faces)
@@ -101,7 +118,7 @@ def without_chance(scan: PreparedScan, faces: list[Face], tolerance_mm: float) -
     inside = borders.inside(scan, label)
     bands = round_ & (inside == 0)
     crumb = (kinds == "plane") & np.array([len(own) <= 2 for _, own in faces])
-    piece = round_ & (inside < _PROVEN)
+    piece = round_ & (inside < _PROVEN) & ~np.array([_exact(scan, face, tolerance_mm) for face in faces])
     while True:
         beside = piece | rest | crumb
         along = np.asarray(borders.shared(piece, beside).sum(axis=1)).ravel()

@@ -140,16 +140,19 @@ def _hand_over(f: _Faces) -> bool:
             at = f.soft & (one != other) & (one >= 0) & (other >= 0)
             at[at] &= crumb[other[at]] & ~crumb[one[at]]
             rows.append(np.column_stack([one[at], facet[at]]))
-        moved = False
         pairs = np.unique(np.vstack(rows), axis=0)
+        best: dict[int, tuple[float, int]] = {}  # of several the one that it lies least deep under
         for k in np.unique(pairs[:, 0]).tolist():
             surface = f.surfaces[k]
             if surface is None or not _round(surface):
                 continue
             facets = pairs[pairs[:, 0] == k, 1]
             took = facets[f.touches(surface, facets, f.depth(k))]
-            f.label[took] = k
-            moved |= len(took) > 0
+            for g, deep in zip(took.tolist(), np.abs(distances(surface, f.scan.centroids[took])), strict=True):
+                best[g] = min(best.get(g, (np.inf, k)), (float(deep), k))
+        for g, (_, owner) in best.items():
+            f.label[g] = owner
+        moved = len(best) > 0
         any_ |= moved
         if not moved:
             break

@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import connected_components
 
-from contour.fit.modelled.chance import Borders
+from contour.fit.modelled.chance import Borders, share_off
 from contour.fit.modelled.growth import fit_through
-from contour.geometry.surfaces import Surface, distances
+from contour.geometry.surfaces import Surface
 from contour.mesh.prepare import PreparedScan
 
 __all__ = ["without_inexact"]
@@ -29,11 +29,8 @@ _NEARLY = 20.0  # times the tolerance, that one surface may be off all pieces: m
 
 
 def _is_inexact(scan: PreparedScan, face: Face, tolerance_mm: float) -> bool:
-    surface, own = face
-    if surface is None or surface.kind not in ("torus", "cone", "sphere"):
-        return False
-    off = np.abs(distances(surface, scan.vertices[np.unique(scan.facets[own])]))
-    return bool(np.percentile(off, _SHARE) > _EXACT * tolerance_mm)
+    kind = "" if face[0] is None else face[0].kind
+    return kind in ("torus", "cone", "sphere") and share_off(scan, face, _SHARE) > _EXACT * tolerance_mm
 
 
 def _links(scan: PreparedScan, borders: Borders, inexact: Flags, loose: Flags, flat_mm: float) -> csr_matrix:

@@ -23,6 +23,7 @@ _DEEPER = 2.5  # times the deepest chord of a round region: what is freeform has
 _MANY, _GENTLE = 24, 0.35
 _MOST_PARTS = 8  # of one freeform region
 _LEAST_PART = 12  # facets
+_ALLOWED = 2  # times that a sheet is let off
 
 
 @dataclass(slots=True, eq=False)
@@ -69,11 +70,12 @@ class Covers:
         return True
 
     def allow(self, region: int) -> bool:
-        """A freeform region that cannot be cut covered by what comes no nearer than flat facets would; whether that has not been allowed yet."""
+        """A freeform region that cannot be cut covered by what comes no nearer than flat facets would, and then by what is better than many of
+        them; whether that has not been allowed yet."""
         sheet = self.over[region]
-        if not isinstance(sheet, Sheet) or sheet.last:
+        if not isinstance(sheet, Sheet) or sheet.last >= _ALLOWED:
             return False
-        self.over[region] = replace(sheet, last=True)
+        self.over[region] = replace(sheet, last=sheet.last + 1)
         return True
 
     def _is_blend(self, sheet: Sheet) -> bool:

@@ -18,8 +18,6 @@ __all__ = ["laid_over"]
 Array = NDArray[np.float64]
 Way = tuple[Array, Run]  # points (k, 3) mm of a chain, and the curve along it
 
-_GAP = 1.0  # times the chords' depth, that a patch may be off the curve between it and another
-
 
 @dataclass(frozen=True, slots=True)
 class _Parts:
@@ -44,7 +42,7 @@ class _Parts:
 
     def apart(self) -> set[int]:
         """Chains beside which a patch is too far off their curve."""
-        return {c for c in self.ways for r in self.beside(c) if self.on_patch(r, c)[2] > _GAP * self.sheets[r].chord}
+        return {c for c in self.ways for r in self.beside(c) if self.on_patch(r, c)[2] > self.sheets[r].most_gap()}
 
     def poor(self) -> int:
         """How many patches are rough or too far off a curve."""
@@ -78,7 +76,7 @@ def laid_over(surfaces: list[Surface | Sheet], on: Ground) -> tuple[list[Surface
         for r in best.beside(c):
             track, _, off = best.on_patch(r, c)
             own = covers[r]
-            rough = own.rough or off > _GAP * sheets[r].chord
+            rough = own.rough or off > sheets[r].most_gap()
             covers[r] = replace(own, tracks=own.tracks | {c: track}, beside=own.beside | {c: off}, rough=rough)
     return [covers[r] if isinstance(s, Sheet) else s for r, s in enumerate(surfaces)], replace(on.courses, runs=runs)
 

@@ -32,7 +32,10 @@ _MOSTLY = 0.8  # of the chords are no deeper, of the neighbours turn no more
 # Times the tolerance of vertices, and times the chords' depth: a patch so near need not come nearer.
 _CLOSE = (50.0, 0.15)
 _ROUGH = 3.0  # times that: what a patch may be off
-_NO_WORSE = 0.8  # times the chords' depth, that a patch may be off in the place of flat facets, which are as far off as the chords are deep
+# Times the chords' depth, that a patch may be off in the place of flat facets, which are as far off as the chords are deep; and in the place of so many
+# that nobody can work with them, where it may be off by so much (mm) however fine they are.
+_NO_WORSE, _RATHER, _RATHER_MM, _TOO_MANY = 0.8, 1.2, 0.01, 24
+_GAP = 1.0  # times the chords' depth, that a patch may be off the curve between it and another
 _TRIES, _HOPELESS = 9, 12.0  # patches, after which one that is still so many times farther off than near is given up
 # Cosine of the angle between a facet and the patch at its middle: a patch that turns more has waves that the mesh has not; but for facets of so
 # small a share of the area, bad ones at a corner, which it may turn away from by so much.
@@ -43,7 +46,7 @@ _ALIKE, _STRAYS, _TURNED = 0.8, 0.03, 0.25
 class Sheet:
     """vertices (m,): those of a piece of the mesh, rising · facets (n, 3) by them · flat (m, 2): where they lie when it is spread out, mm · chord:
     about what its facets are off the surface that they stand for, mm · turn: radians between most neighbours · of: the freeform face that it is
-    of, by a number · last: it cannot be cut in parts, and flat facets are the other choice."""
+    of, by a number · last: it cannot be cut in parts, and flat facets are the other choice (1), also where that is all there is left (2)."""
 
     vertices: Ints
     facets: Ints
@@ -51,7 +54,22 @@ class Sheet:
     chord: float
     turn: float
     of: int
-    last: bool = False
+    last: int = 0
+
+    def most_off(self, close_mm: float) -> float:
+        """How far a patch may be off, mm, that need come no nearer than so much."""
+        most = _ROUGH * close_mm
+        if self.last:
+            most = max(most, _NO_WORSE * self.chord)
+        return max(most, self._rather())
+
+    def most_gap(self) -> float:
+        """How far a patch may be off the curve between it and another part of its face, mm."""
+        return max(_GAP * self.chord, self._rather())
+
+    def _rather(self) -> float:
+        many = self.last > 1 and len(self.facets) >= _TOO_MANY
+        return max(_RATHER * self.chord, _RATHER_MM) if many else 0.0
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -178,14 +196,13 @@ def laid(region: int, sheet: Sheet, on: Ground, runs: dict[int, tuple[Array, Run
     held = np.repeat([True, *(c not in on.soft for c in own)], [len(f) for f in flats])
     held |= not held.any()  # a narrow part among others has nothing but such curves
     close = max(_CLOSE[0] * on.tolerance, _CLOSE[1] * sheet.chord)
-    most = max(_ROUGH * close, _NO_WORSE * sheet.chord if sheet.last else 0.0)
     key = sheet, places.tobytes()
     if key not in on.known:
         on.known[key] = _smoothest(sheet, np.vstack(flats), places, loose, held, on.vertices, close)
     best, waves = on.known[key]
     tracks = dict(zip(own, np.split(best.uv, ends[:-1])[1:], strict=True))
     beside = {c: float(off.max()) for c, off in zip(own, np.split(best.off, ends[:-1])[1:], strict=True)}
-    return Laid(best, tracks, beside, waves or float(best.off[held].max()) > most)
+    return Laid(best, tracks, beside, waves or float(best.off[held].max()) > sheet.most_off(close))
 
 
 def tracked(patch: Patch, sheet: Sheet, chain: Chain, points: Array, run: Run) -> tuple[Array, Array]:
