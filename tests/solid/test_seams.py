@@ -13,7 +13,7 @@ from OCP.TopoDS import TopoDS_Shape
 from contour.geometry.surfaces import Surface
 from contour.solid.face_geometry import face_kinds
 from contour.solid.mass import volume
-from contour.solid.of_regions.seams import seam_of
+from contour.solid.of_regions.seams import seam_of, turns_about
 from contour.solid.shape import faces
 from contour.solid.solidify import solidify
 from tests.fit.test_modelled import exported
@@ -65,7 +65,33 @@ def cone_in_a_wall() -> TopoDS_Shape:
     return BRepAlgoAPI_Cut(cone, box(7, -20, -1, 20, 40, 40)).Shape()
 
 
-SHAPES = [cushion, castle, step_down, flat_on_a_ball, flat_on_a_shaft, crossing_bores, cone_in_a_wall]
+def drill_point() -> TopoDS_Shape:
+    """A blind hole with the cone of its drill, and a small hole through the flank of that: the tip is inside, and another border too."""
+    block = BRepAlgoAPI_Cut(box(-20, -20, 0, 40, 40, 30), upright(0, 0, 18, 12, 30)).Shape()
+    point = BRepPrimAPI_MakeCone(gp_Ax2(gp_Pnt(0, 0, 18), gp_Dir(0, 0, -1)), 12, 0, 7).Shape()
+    return BRepAlgoAPI_Cut(BRepAlgoAPI_Cut(block, point).Shape(), upright(5, 2, -1, 2, 40)).Shape()
+
+
+def spike_with_two_holes() -> TopoDS_Shape:
+    """A cone with its tip, standing, drilled across twice: four borders on its flank beside the one at its foot."""
+    cone = BRepPrimAPI_MakeCone(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), 15, 0, 30).Shape()
+    for z, along in ((6, gp_Dir(1, 0, 0)), (12, gp_Dir(0.3, 1, 0))):
+        start = gp_Pnt(-40 * along.X(), -40 * along.Y(), z)
+        cone = BRepAlgoAPI_Cut(cone, BRepPrimAPI_MakeCylinder(gp_Ax2(start, along), 1.5, 80).Shape()).Shape()
+    return cone
+
+
+SHAPES = [
+    cushion,
+    castle,
+    step_down,
+    flat_on_a_ball,
+    flat_on_a_shaft,
+    crossing_bores,
+    cone_in_a_wall,
+    drill_point,
+    spike_with_two_holes,
+]
 
 
 @pytest.mark.parametrize("chord_mm", [0.2, 0.02])
@@ -114,3 +140,10 @@ def test_a_direction_that_has_not_done_is_kept_away_from() -> None:
     second = seam_of(SHAFT, loops, np.empty((0, 3)), [first])[1]
     third = seam_of(SHAFT, loops, np.empty((0, 3)), [first, second])[1]
     assert first @ second < -0.7 and max(float(third @ first), float(third @ second)) < 0.75
+
+
+def test_a_loop_goes_about_an_axis_or_not() -> None:
+    t = np.linspace(0, 2 * np.pi, 37)
+    ring = around(t, np.zeros_like(t))
+    hole = around(np.sin(t) / 4, 3 + np.cos(t))
+    assert [turns_about(SHAFT, loop) for loop in (ring, ring[::-1], hole)] == [1, -1, 0]

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from contour.geometry.surfaces import Surface
 from contour.geometry.vectors import square_to
 
-__all__ = ["seam_of"]
+__all__ = ["seam_of", "turns_about"]
 
 Array = NDArray[np.float64]
 
@@ -34,6 +34,12 @@ def _around(surface: Surface, axis: Array, points: Array) -> tuple[Array, Array,
     else:
         height = np.arctan2(h, rho - surface.radius) if surface.kind == "torus" else h
     return np.arctan2(w @ v, w @ u), height, rho
+
+
+def turns_about(surface: Surface, loop: Array) -> int:
+    """How many times a loop (k, 3) mm, its first place again at its end, goes around the axis of a round face."""
+    angle = np.unwrap(_around(surface, surface.along, loop)[0])
+    return round(float(angle[-1] - angle[0]) / (2 * np.pi))
 
 
 def _cuts(angles: list[Array], heights: list[Array], at: float, outward: int, closed: bool) -> tuple[int, int]:

@@ -15,7 +15,7 @@ from OCP.Geom import (
     Geom_ToroidalSurface,
 )
 from OCP.gp import gp_Ax3
-from OCP.ShapeFix import ShapeFix_Edge
+from OCP.ShapeFix import ShapeFix_Edge, ShapeFix_Face
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Vertex, TopoDS_Wire
@@ -28,7 +28,8 @@ from contour.solid.of_regions.borders import Borders
 from contour.solid.of_regions.courses import Courses
 from contour.solid.of_regions.curves import Run
 from contour.solid.of_regions.patches import Laid, kernel_track
-from contour.solid.of_regions.seams import seam_of
+from contour.solid.of_regions.seams import seam_of, turns_about
+from contour.solid.shape import faces
 from contour.solid.splines import kernel_spline
 
 __all__ = ["Trimming"]
@@ -163,20 +164,42 @@ class Trimming:
             return TopoDS.Face(whole if out else whole.Reversed())
         face = TopoDS_Face()
         self._builder.MakeFace(face, surface, TopLoc_Location(), _TOL)
-        for loop in loops:
-            wire = TopoDS_Wire()
-            self._builder.MakeWire(wire)
-            for c, forwards in loop:
-                self._builder.Add(wire, self._edges[c].Oriented(_FORWARD if forwards == out else _REVERSED))
-            wire.Closed(True)
-            self._builder.Add(face, wire)
-        self._track(r, face)
+        around = self._about_tip(r)
+        for loop in loops if around is None else [around]:
+            self._bound(r, face, loop, out)
+        if around is not None:
+            # The kernel closes a cone over its tip only as long as nothing else is cut out of it.
+            fix = ShapeFix_Face(face)
+            fix.SetPrecision(_TOL)
+            fix.Perform()
+            face = next(iter(faces(fix.Result())), face)
+            for loop in loops:
+                if loop is not around:
+                    self._bound(r, face, loop, out)
         return TopoDS.Face(face if out else face.Oriented(_REVERSED))
 
-    def _track(self, r: int, face: TopoDS_Face) -> None:
+    def _about_tip(self, r: int) -> list[tuple[int, bool]] | None:
+        """The loop about the tip of a cone that belongs to a face with other loops as well."""
+        s, loops = self._covers[r], self._borders.loops[r]
+        if isinstance(s, Laid) or s.kind != "cone" or len(loops) < 2:
+            return None
+        about = [loop for loop in loops if turns_about(s, self._way(loop))]
+        return about[0] if len(about) == 1 else None
+
+    def _bound(self, r: int, face: TopoDS_Face, loop: list[tuple[int, bool]], out: bool) -> None:
+        """A loop added to its face. out: whether the surface's normal points out of the material."""
+        wire = TopoDS_Wire()
+        self._builder.MakeWire(wire)
+        for c, forwards in loop:
+            self._builder.Add(wire, self._edges[c].Oriented(_FORWARD if forwards == out else _REVERSED))
+        wire.Closed(True)
+        self._builder.Add(face, wire)
+        self._track(r, face, loop)
+
+    def _track(self, r: int, face: TopoDS_Face, loop: list[tuple[int, bool]]) -> None:
         """Where edges run in the parameters of their face; on a plane the kernel needs no telling."""
         s, fix = self._covers[r], ShapeFix_Edge()
-        for c in (c for loop in self._borders.loops[r] for c, _ in loop):
+        for c, _ in loop:
             if isinstance(s, Laid):
                 track = kernel_track(s.tracks[c], self._courses.runs[c])
                 self._builder.UpdateEdge(self._edges[c], track, face, max(s.beside[c], _TOL))
