@@ -52,13 +52,14 @@ def _settled(code, p, ids, xyz, corners, at, middle, normal, tolerance, out):  #
 
 
 class _Faces:
-    """label (n,): the face of each facet · surfaces: of each face, none where it is freeform."""
+    """label (n,): the face of each facet · surfaces: of each face, none where it is freeform · owns: facets (k,) of each face."""
 
     def __init__(self, scan: PreparedScan, faces: list[Face], tolerance: float) -> None:
         self.scan, self.tolerance = scan, tolerance
         self.surfaces = [s for s, _ in faces]
         self.label = np.full(len(scan.facets), -1, np.int64)
-        for k, (_, own) in enumerate(faces):
+        self.owns = [own for _, own in faces]
+        for k, own in enumerate(self.owns):
             self.label[own] = k
         self.corners = np.ascontiguousarray(scan.facets, np.int64).ravel()
         self.at = np.arange(0, len(self.corners) + 1, 3)
@@ -66,10 +67,23 @@ class _Faces:
         self.soft = np.einsum("ij,ij->i", scan.normals[self.a], scan.normals[self.b]) > _SOFT
 
     def sizes(self) -> Ints:
-        return np.bincount(self.label[self.label >= 0], minlength=len(self.surfaces))
+        return np.array([len(own) for own in self.owns], np.int64)
 
-    def own(self, k: int) -> Ints:
-        return np.flatnonzero(self.label == k)
+    def give(self, rows: list[tuple[Ints | list[int], int]]) -> None:
+        """Facets to the faces of these numbers."""
+        for facets, k in rows:
+            self.label[facets] = k
+        order = np.argsort(self.label, kind="stable")
+        order = order[self.label[order] >= 0]
+        count = np.bincount(self.label[order], minlength=len(self.owns))
+        self.owns = np.split(order, np.cumsum(count)[:-1])
+
+    def lies_on(self, surface: Surface, facets: Ints) -> tuple[Array, Array, Array]:
+        """Of facets (k,): how far the farthest vertex of each is off a surface, how deep it lies under that, mm, and the cosine of how it leans."""
+        middles = self.scan.centroids[facets]
+        off = np.abs(distances(surface, self.scan.vertices[self.scan.facets[facets].ravel()])).reshape(-1, 3)
+        facing = np.einsum("ij,ij->i", gradients(surface, middles), self.scan.normals[facets])
+        return off.max(axis=1), np.abs(distances(surface, middles)), np.asarray(facing)
 
     def vertices(self, facets: Ints) -> Ints:
         return np.unique(self.scan.facets[facets]).astype(np.int64)
@@ -78,7 +92,7 @@ class _Faces:
         """How deep a facet of a face may lie under its surface, mm."""
         surface = self.surfaces[k]
         assert surface is not None
-        return _DEEPER * self._deepest(surface, self.own(k)) + self.tolerance
+        return _DEEPER * self._deepest(surface, self.owns[k]) + self.tolerance
 
     def _deepest(self, surface: Surface, facets: Ints) -> float:
         return float(np.abs(distances(surface, self.scan.centroids[facets])).max(initial=0.0))
@@ -92,15 +106,6 @@ class _Faces:
             off_mm, out,
         )  # fmt: skip
         return np.asarray(out & (np.abs(distances(surface, scan.centroids[facets])) <= deep_mm))
-
-    def touches(self, surface: Surface, facets: Ints, deep_mm: float) -> Flags:
-        """(k,): the same, however they lean: slivers face anywhere."""
-        scan = self.scan
-        middles = scan.centroids[facets]
-        off = np.abs(distances(surface, scan.vertices[scan.facets[facets].ravel()])).reshape(-1, 3).max(axis=1)
-        facing = np.einsum("ij,ij->i", gradients(surface, middles), scan.normals[facets])
-        deep = np.abs(distances(surface, middles))
-        return np.asarray((off <= 2 * self.tolerance) & (deep <= deep_mm) & (facing > _FACING))
 
     def through(self, near: Surface | str, facets: Ints) -> tuple[Surface, float] | None:
         """The surface of a kind through all vertices of facets, and the farthest of them from it, mm; begun at one near it where there is one."""
@@ -147,15 +152,15 @@ def _hand_over(f: _Faces) -> bool:
             if surface is None or not _round(surface):
                 continue
             facets = pairs[pairs[:, 0] == k, 1]
-            took = facets[f.touches(surface, facets, f.depth(k))]
-            for g, deep in zip(took.tolist(), np.abs(distances(surface, f.scan.centroids[took])), strict=True):
-                best[g] = min(best.get(g, (np.inf, k)), (float(deep), k))
-        for g, (_, owner) in best.items():
-            f.label[g] = owner
-        moved = len(best) > 0
-        any_ |= moved
-        if not moved:
+            off, deep, facing = f.lies_on(surface, facets)
+            # Slivers face anywhere.
+            took = (off <= 2 * f.tolerance) & (deep <= f.depth(k)) & (facing > _FACING)
+            for g, far in zip(facets[took].tolist(), deep[took].tolist(), strict=True):
+                best[g] = min(best.get(g, (np.inf, k)), (far, k))
+        if not best:
             break
+        f.give([([g], k) for g, (_, k) in best.items()])
+        any_ = True
     return any_
 
 
@@ -166,17 +171,13 @@ def _hand_over_whole(f: _Faces) -> None:
     apart = (x != y) & (x >= 0) & (y >= 0)
     pairs = np.unique(np.concatenate([np.column_stack([x, y])[apart], np.column_stack([y, x])[apart]]), axis=0)
     for small, big in pairs[crumb[pairs[:, 0]] & ~crumb[pairs[:, 1]]].tolist():
-        surface, own = f.surfaces[big], f.own(small)
+        surface, own = f.surfaces[big], f.owns[small]
         if f.surfaces[small] is not None or surface is None or not _round(surface) or not len(own):
             continue
-        middles = f.scan.centroids[own]
-        facing = np.einsum("ij,ij->i", gradients(surface, middles), f.scan.normals[own])
-        if (
-            np.abs(distances(surface, f.scan.vertices[f.vertices(own)])).max() <= 2 * f.tolerance
-            and np.abs(distances(surface, middles)).max() <= f.depth(big)
-            and np.average(facing, weights=np.maximum(f.scan.areas[own], 1e-30)) > _FACING
-        ):
-            f.label[own] = big
+        off, deep, facing = f.lies_on(surface, own)
+        mean = np.average(facing, weights=np.maximum(f.scan.areas[own], 1e-30))
+        if off.max() <= 2 * f.tolerance and deep.max() <= f.depth(big) and mean > _FACING:
+            f.give([(own, big)])
 
 
 def _alike(one: Surface, other: Surface) -> bool:
@@ -193,7 +194,7 @@ def _join(f: _Faces, loosely: bool) -> bool:
     """Faces side by side that one surface goes through are one; whether any were."""
     any_ = False
     for big, small in list(f.beside()):
-        one, other = f.own(big), f.own(small)
+        one, other = f.owns[big], f.owns[small]
         if not len(one) or not len(other):
             continue
         s, t = f.surfaces[big], f.surfaces[small]
@@ -212,6 +213,7 @@ def _join(f: _Faces, loosely: bool) -> bool:
             deep = _DEEPER * f._deepest(made[0], one) + f.tolerance
             if f.on(made[0], both, deep, max(2 * f.tolerance, 1.01 * made[1])).all():
                 f.label[other] = big
+                f.owns[big], f.owns[small] = np.sort(both), other[:0]
                 f.surfaces[big] = replace(made[0], outward=near.outward)
                 any_ = True
                 break
@@ -224,7 +226,7 @@ def _tell_few(f: _Faces) -> None:
     for k, surface in enumerate(f.surfaces):
         if surface is not None or not 3 <= sizes[k] <= _CRUMB:
             continue
-        own = f.own(k)
+        own = f.owns[k]
         for kind, least in _LEAST.items():
             if len(f.vertices(own)) < least:
                 continue
@@ -238,7 +240,7 @@ def _band(f: _Faces, surface: Surface, start: int, goal: int, deep_mm: float) ->
     """Facets of other faces, all chords of a surface, by way of which one piece of it reaches another."""
     across = f.scan.across
     came: dict[int, int] = {}
-    front = f.own(start).tolist()
+    front = f.owns[start].tolist()
     seen = set(front)
     for _ in range(_BAND):
         following: dict[int, int] = {}
@@ -274,14 +276,13 @@ def _reunite(f: _Faces) -> None:
             assert s is not None and t is not None
             if not _alike(s, t):
                 continue
-            own = f.own(small)
+            own = f.owns[small]
             deep = f.depth(big)
             if not f.on(s, own, deep, 2 * f.tolerance).all():
                 continue
             way = _band(f, s, small, big, deep)
             if way is not None:
-                f.label[own] = big
-                f.label[way] = big
+                f.give([(own, big), (way, big)])
                 break
 
 
@@ -298,7 +299,4 @@ def without_crumbs(scan: PreparedScan, faces: list[Face], tolerance_mm: float, *
     _hand_over_whole(f)
     _tell_few(f)
     _reunite(f)
-    order = np.argsort(f.label, kind="stable")
-    order = order[f.label[order] >= 0]
-    parts = np.split(order, np.cumsum(f.sizes())[:-1])
-    return [(s, own) for s, own in zip(f.surfaces, parts, strict=True) if len(own)]
+    return [(s, own) for s, own in zip(f.surfaces, f.owns, strict=True) if len(own)]
