@@ -29,7 +29,7 @@ _MOSTLY = 0.5  # of its border, that a piece shares raggedly with others
 _AROUND = 0.5  # of its border, that a single flat facet or two share softly with what they belong to
 _PROVEN = 80  # vertices inside a piece: so many lie on one surface by no chance; of tessellated blends up to 28 did
 # So many of which so large a share (percent) lies on it to so much of the tolerance, which is to the file's rounding, lie there by no chance either.
-_EXACTLY, _SHARE, _ROUNDED = 24, 40, 0.06
+_EXACTLY, _SHARE, _ROUNDED = 24, 60, 0.05
 # A round piece of so few facets is by chance if it shares so much of its border softly with freeform ones, or less and so much of that raggedly.
 _FEW = 16
 _LESS, _RAGGED = 0.3, 0.2
