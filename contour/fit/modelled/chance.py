@@ -118,7 +118,8 @@ def without_chance(scan: PreparedScan, faces: list[Face], tolerance_mm: float) -
     inside = borders.inside(scan, label)
     bands = round_ & (inside == 0)
     crumb = (kinds == "plane") & np.array([len(own) <= 2 for _, own in faces])
-    piece = round_ & (inside < _PROVEN) & ~np.array([_exact(scan, face, tolerance_mm) for face in faces])
+    exact = np.array([_exact(scan, face, tolerance_mm) for face in faces], bool)
+    piece = round_ & (inside < _PROVEN) & ~exact
     while True:
         beside = piece | rest | crumb
         along = np.asarray(borders.shared(piece, beside).sum(axis=1)).ravel()
