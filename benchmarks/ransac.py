@@ -15,7 +15,7 @@ import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from contour.fit.primitives import face_side, guess, plausible, refine
+from contour.fit.primitives import NOISY, face_side, guess, plausible, refine
 from contour.fit.segment import whole
 from contour.geometry.surface_rows import gap, gap_all
 
@@ -46,7 +46,7 @@ def _best_of(
                     at = h // 3
             ids[k] = at
         for code in range(1, 6):
-            if not guess(code, p, centroids, normals, ids, 6) or not plausible(code, p, smallest, largest):
+            if not guess(code, p, centroids, normals, ids, 6, NOISY) or not plausible(code, p, smallest, largest):
                 continue
             face_side(code, p, centroids, normals, ids, 6)
             good = True

@@ -6,12 +6,15 @@ from __future__ import annotations
 import numba as nb
 import numpy as np
 
-from contour.fit.primitives import face_side, guess, plausible, refine
+from contour.fit.primitives import NOISY, face_side, guess, plausible, refine
 from contour.geometry.surface_rows import CONE, CYLINDER, gap
 
 __all__ = ["MOST_SAMPLED", "grow", "patch", "spread"]
 
 MOST_SAMPLED = 1500
+# A function is compiled anew for every plain constant that it is called with; what is of NumPy is a variable to it.
+_CYLINDER, _CONE = np.int64(CYLINDER), np.int64(CONE)
+_FIRST, _OF_CONE, _AGAIN = np.int64(12), np.int64(15), np.int64(6)  # rounds
 
 _jit = nb.njit(cache=True, nogil=True, fastmath=True)
 
@@ -73,18 +76,18 @@ def spread(starts, count, code, p, across, centroids, normals, tolerance, cosine
 @_jit
 def _first_fit(code, p, centroids, normals, ids, n):  # type: ignore[no-untyped-def]
     """Guess and fit; a cone also begins from the cylinder nearest to it and keeps the better of the two."""
-    found = guess(code, p, centroids, normals, ids, n)
+    found = guess(code, p, centroids, normals, ids, n, NOISY)
     if code != CONE:
         if found:
-            refine(code, p, centroids, ids, n, 12, 0.0)
+            refine(code, p, centroids, ids, n, _FIRST, 0.0)
         return found
     rms = 1e300
     if found:
-        rms = refine(CONE, p, centroids, ids, n, 15, 0.0)
+        rms = refine(_CONE, p, centroids, ids, n, _OF_CONE, 0.0)
     other = np.zeros(9)
-    if guess(CYLINDER, other, centroids, normals, ids, n):
+    if guess(_CYLINDER, other, centroids, normals, ids, n, NOISY):
         other[7] = 0.0
-        if refine(CONE, other, centroids, ids, n, 15, 0.0) < rms:
+        if refine(_CONE, other, centroids, ids, n, _OF_CONE, 0.0) < rms:
             p[:] = other
         return True
     return found
@@ -130,7 +133,7 @@ def grow(  # type: ignore[no-untyped-def]
         m = min(n, MOST_SAMPLED)
         for i in range(m):
             sample[i] = out[(i * n) // m]
-        rms = refine(code, p, centroids, sample, m, 6, 2 * sigma)
+        rms = refine(code, p, centroids, sample, m, _AGAIN, 2 * sigma)
         if not plausible(code, p, smallest, largest):
             return 0, 0.0, mark
         face_side(code, p, centroids, normals, sample, m)

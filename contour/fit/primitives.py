@@ -12,9 +12,10 @@ import numpy as np
 
 from contour.geometry.surface_rows import across_axis, gap
 
-__all__ = ["UNKNOWNS", "face_side", "guess", "jacobian", "moved", "plausible", "refine"]
+__all__ = ["NOISY", "UNKNOWNS", "face_side", "guess", "jacobian", "moved", "plausible", "refine"]
 
 UNKNOWNS = (0, 3, 5, 6, 4, 7)  # by the surface's code
+NOISY = 1e-6  # how far noise alone takes the normals of anything out of a common plane (squared)
 
 _jit = nb.njit(cache=True, nogil=True, fastmath=True)
 
@@ -144,7 +145,10 @@ def _guess_torus(p, points, normals, ids, n, centre, mean, radius):  # type: ign
 @_jit
 def _guess_cone(p, points, normals, ids, n, centre, mean, moment, least):  # type: ignore[no-untyped-def]
     """Tangent planes meet in the apex; the normals lie at one angle to the axis."""
-    about = moment - n * np.outer(mean, mean)
+    about = moment.copy()
+    for a in range(3):
+        for b in range(3):
+            about[a, b] -= n * mean[a] * mean[b]
     _, axes = np.linalg.eigh(about)
     axis = axes[:, 0].copy()
     values, _ = np.linalg.eigh(moment)
@@ -175,9 +179,9 @@ def _guess_cone(p, points, normals, ids, n, centre, mean, moment, least):  # typ
 
 
 @_jit
-def guess(code, p, points, normals, ids, n, least=1e-6):  # type: ignore[no-untyped-def]
+def guess(code, p, points, normals, ids, n, least):  # type: ignore[no-untyped-def]
     """First values from points and normals; False when they cannot be a surface of that kind. least: how far a cone's normals have to leave
-    their common plane (squared); noise alone takes them so far, exact ones need less."""
+    their common plane (squared): more than NOISY, where exact ones need less."""
     p[:] = 0.0
     p[5] = 1.0
     p[8] = 1.0

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from contour.fit.budget import UNLIMITED, Budget
 from contour.fit.growth import grow, spread
-from contour.fit.primitives import face_side, guess, plausible, refine
+from contour.fit.primitives import NOISY, face_side, guess, plausible, refine
 from contour.geometry.surface_rows import CODES, CONE, PLANE
 from contour.geometry.surfaces import Surface, SurfaceKind, distances, gradients
 from contour.mesh.noise import noise_near
@@ -409,7 +409,7 @@ def region_of_facets(scan: PreparedScan, facets: NDArray[np.int64], *, kind: Sur
     for name in _kinds(scan, kind):
         code = CODES[name]
         p = np.zeros(9)
-        if not guess(code, p, scan.centroids, scan.smooth_normals, some, len(some)):
+        if not guess(code, p, scan.centroids, scan.smooth_normals, some, len(some), NOISY):
             continue
         refine(code, p, scan.centroids, some, len(some), 30, 0.0)
         if not plausible(code, p, 0.1 * scan.edge_mm, 1e4):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.primitives import face_side, guess, refine
+from contour.fit.primitives import NOISY, face_side, guess, refine
 from contour.geometry.surface_rows import CODES
 from contour.geometry.surfaces import Surface, SurfaceKind
 
@@ -22,7 +22,7 @@ def fit_surface(
     ids = np.arange(len(points))
     p = np.zeros(9)
     points, normals = np.ascontiguousarray(points), np.ascontiguousarray(normals)
-    if len(points) < 6 or not guess(code, p, points, normals, ids, len(ids)):
+    if len(points) < 6 or not guess(code, p, points, normals, ids, len(ids), NOISY):
         return None
     rms = refine(code, p, points, ids, len(ids), 30, 0.0)
     if huber_mm > 0:

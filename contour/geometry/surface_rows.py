@@ -12,7 +12,7 @@ from __future__ import annotations
 import numba as nb
 import numpy as np
 
-__all__ = ["CODES", "CONE", "CYLINDER", "KINDS", "PLANE", "SPHERE", "TORUS", "across_axis", "gap", "gap_all"]
+__all__ = ["CODES", "CONE", "CYLINDER", "KINDS", "PLANE", "SPHERE", "TORUS", "across_axis", "cross", "gap", "gap_all"]
 
 PLANE, CYLINDER, CONE, SPHERE, TORUS = 1, 2, 3, 4, 5
 KINDS = ("plane", "cylinder", "cone", "sphere", "torus")
@@ -70,6 +70,14 @@ def gap(code, p, x, g):  # type: ignore[no-untyped-def]
 
 
 @_jit
+def cross(a, b, out):  # type: ignore[no-untyped-def]
+    """The cross product of two vectors (3,), written into out, which is neither: NumPy's takes seconds to compile."""
+    out[0] = a[1] * b[2] - a[2] * b[1]
+    out[1] = a[2] * b[0] - a[0] * b[2]
+    out[2] = a[0] * b[1] - a[1] * b[0]
+
+
+@_jit
 def across_axis(axis, u, v):  # type: ignore[no-untyped-def]
     """Two unit vectors (3,) across an axis (3,), written into u and v."""
     k = 0
@@ -79,9 +87,9 @@ def across_axis(axis, u, v):  # type: ignore[no-untyped-def]
         k = 2
     e = np.zeros(3)
     e[k] = 1.0
-    u[:] = np.cross(axis, e)
+    cross(axis, e, u)
     u /= np.sqrt(np.dot(u, u))
-    v[:] = np.cross(axis, u)
+    cross(axis, u, v)
 
 
 @_jit

@@ -14,7 +14,7 @@ from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from benchmarks.random_parts import random_part
 from contour.fit.modelled import exact_regions, precision_of
 from contour.fit.modelled.crumbs import without_crumbs
-from contour.fit.modelled.growth import fit_through
+from contour.fit.modelled.through import fit_through
 from contour.geometry.surface_rows import CODES
 from contour.geometry.surfaces import Surface, distances, places
 from contour.mesh.prepare import PreparedScan, prepare_scan

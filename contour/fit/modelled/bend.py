@@ -10,12 +10,13 @@ from __future__ import annotations
 import numba as nb
 import numpy as np
 
-from contour.geometry.surface_rows import TORUS, across_axis, gap
+from contour.geometry.surface_rows import TORUS, across_axis, cross, gap
 
 __all__ = ["bent"]
 
 _jit = nb.njit(cache=True, nogil=True)
 
+_CODE = np.int64(TORUS)  # a variable: `gap` is compiled anew for every plain constant
 _ROUNDS = 14
 _STEP = 1e-6  # of the size, for differences
 _STRAIGHT = 1e-7  # curvature times size: a tube that bends less is a cylinder
@@ -32,10 +33,9 @@ def _torus(q, at, along, u, v, p):  # type: ignore[no-untyped-def]
     if not bend > 1e-12:
         return False
     k /= bend
-    axis = np.cross(t, k)
     for d in range(3):
         p[d] = at[d] + q[0] * u[d] + q[1] * v[d] + k[d] / bend
-        p[3 + d] = axis[d]
+    cross(t, k, p[3:6])
     p[6], p[7] = 1.0 / bend, q[6]
     return True
 
@@ -89,7 +89,7 @@ def bent(p, xyz, points, count):  # type: ignore[no-untyped-def]
         if cost < 0:
             cost = 0.0
             for i in range(count):
-                here[i] = gap(TORUS, p, xyz[points[i]], g)
+                here[i] = gap(_CODE, p, xyz[points[i]], g)
                 cost += here[i] * here[i]
         for k in range(7):
             trial[:] = q
@@ -97,7 +97,7 @@ def bent(p, xyz, points, count):  # type: ignore[no-untyped-def]
             if not _torus(trial, at, along, u, v, p):
                 return False
             for i in range(count):
-                jacobian[i, k] = (gap(TORUS, p, xyz[points[i]], g) - here[i]) / steps[k]
+                jacobian[i, k] = (gap(_CODE, p, xyz[points[i]], g) - here[i]) / steps[k]
         normal = jacobian.T @ jacobian
         right = -(jacobian.T @ here)
         better = False
@@ -109,7 +109,7 @@ def bent(p, xyz, points, count):  # type: ignore[no-untyped-def]
             total = 0.0
             if trial[6] > 0 and _torus(trial, at, along, u, v, p):
                 for i in range(count):
-                    there[i] = gap(TORUS, p, xyz[points[i]], g)
+                    there[i] = gap(_CODE, p, xyz[points[i]], g)
                     total += there[i] * there[i]
                 if total < cost:
                     better = True

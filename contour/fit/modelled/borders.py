@@ -6,8 +6,10 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.modelled.chords import Chords, inner_edges
-from contour.fit.modelled.growth import Grown, fitted, off_of, settled
+from contour.fit.modelled.chords import Chords
+from contour.fit.modelled.faces import sides_of
+from contour.fit.modelled.growth import Grown, off_of, settled
+from contour.fit.modelled.through import fitted
 from contour.geometry.surface_rows import gap
 from contour.geometry.surfaces import Surface, distances
 from contour.mesh.prepare import PreparedScan
@@ -255,7 +257,8 @@ def cut_ears(
 ) -> None:
     """Facets with all corners on the surfaces of both sides of a border: they belong to the side that leaves the border its shorter sides, for
     there the border runs through all three corners. Changes `labels` (n,) in place."""
-    a, b, _ = inner_edges(scan)
+    sides = sides_of(scan)
+    a, b = sides.a, sides.b
     corners = scan.vertices[scan.facets]
     lengths = np.linalg.norm(corners - np.roll(corners, -1, axis=1), axis=2)
     most: dict[int, float] = {}  # deep, that a facet of each face may lie

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_matrix, csr_matrix
 from scipy.sparse.csgraph import connected_components
 
-from contour.fit.modelled.chords import inner_edges
-from contour.geometry.surfaces import Surface, distances
+from contour.fit.modelled.faces import Face, labels_of, sides_of
+from contour.geometry.surfaces import distances
 from contour.mesh.prepare import PreparedScan
 
 __all__ = ["Borders", "share_off", "without_chance"]
@@ -21,7 +21,6 @@ __all__ = ["Borders", "share_off", "without_chance"]
 Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]
-Face = tuple[Surface | None, Ints]
 
 _SOFT = 0.82  # cosine between facets that may be of one face
 _ALONG = 0.2  # of its border, that a band shares softly with others
@@ -40,14 +39,12 @@ class Borders:
     """Sides between faces: x, y (k,): which · ends (k, 2): vertices · length (k,) mm · soft (k,) · around (count,): how long each face's border is."""
 
     def __init__(self, scan: PreparedScan, label: Ints, count: int) -> None:
-        a, b, once = inner_edges(scan)
-        side = np.nonzero(once)[1]
-        apart = (label[a] != label[b]) & (label[a] >= 0) & (label[b] >= 0)
-        a, b, side = a[apart], b[apart], side[apart]
-        self.x, self.y = label[a], label[b]
-        self.ends = np.stack([scan.facets[a, side], scan.facets[a, (side + 1) % 3]], axis=1)
+        every = sides_of(scan)
+        x, y = label[every.a], label[every.b]
+        sides = every[(x != y) & (x >= 0) & (y >= 0)]
+        self.x, self.y, self.ends = label[sides.a], label[sides.b], sides.ends
         self.length = np.linalg.norm(scan.vertices[self.ends[:, 0]] - scan.vertices[self.ends[:, 1]], axis=1)
-        self.soft = np.einsum("ij,ij->i", scan.normals[a], scan.normals[b]) > _SOFT
+        self.soft = np.einsum("ij,ij->i", scan.normals[sides.a], scan.normals[sides.b]) > _SOFT
         self.around = np.bincount(self.x, self.length, count) + np.bincount(self.y, self.length, count)
         self.count = count
 
@@ -109,9 +106,7 @@ def _exact(scan: PreparedScan, face: Face, tolerance_mm: float) -> bool:
 def without_chance(scan: PreparedScan, faces: list[Face], tolerance_mm: float) -> list[Face]:
     """Faces (surface or none, facets), with pieces by chance and the freeform ones that they hang together with made one freeform face each."""
     count = len(faces)
-    label = np.full(len(scan.facets), -1)
-    for k, (_, own) in enumerate(faces):
-        label[own] = k
+    label = labels_of(scan, faces)
     borders = Borders(scan, label, count)
     kinds = np.array(["" if s is None else s.kind for s, _ in faces])
     rest, round_ = kinds == "", np.isin(kinds, ["torus", "cone", "sphere"])

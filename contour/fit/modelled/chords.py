@@ -7,10 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from contour.fit.modelled.faces import sides_of
 from contour.fit.modelled.flat import flat_groups
 from contour.mesh.prepare import PreparedScan
 
-__all__ = ["Chords", "chords_of", "inner_edges"]
+__all__ = ["Chords", "chords_of"]
 
 Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -52,15 +53,6 @@ class Chords:
         return np.arange(len(self.near)) < np.repeat(self.soft_end, np.diff(self.near_at))
 
 
-def inner_edges(scan: PreparedScan) -> tuple[Ints, Ints, NDArray[np.bool_]]:
-    """Facets on both sides of every edge that two facets share, each edge once; and where of (n, 3) sides they stand."""
-    inner = scan.across >= 0
-    a = np.repeat(np.arange(len(scan.facets)), 3).reshape(-1, 3)
-    b = np.where(inner, scan.across // 3, -1).astype(np.int64)
-    once = inner & (a < b)
-    return a[once], b[once], once
-
-
 def _offsets(keys: Ints, count: int) -> Ints:
     return np.concatenate([[0], np.cumsum(np.bincount(keys, minlength=count))]).astype(np.int64)
 
@@ -80,8 +72,8 @@ def chords_of(scan: PreparedScan, tolerance_mm: float) -> Chords:
     middle[many] = scan.centroids[largest[many]]
     pairs = np.unique(np.repeat(group, 3) * len(scan.vertices) + scan.facets.ravel())
     vertices, owner = pairs % len(scan.vertices), pairs // len(scan.vertices)
-    a, b, _ = inner_edges(scan)
-    ga, gb = group[a], group[b]
+    sides = sides_of(scan)
+    ga, gb = group[sides.a], group[sides.b]
     apart = ga != gb
     links = np.unique(np.concatenate([ga[apart] * count + gb[apart], gb[apart] * count + ga[apart]]))
     x, y = links // count, links % count

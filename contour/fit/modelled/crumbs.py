@@ -15,8 +15,9 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.modelled.chords import inner_edges
-from contour.fit.modelled.growth import fit_through, settled
+from contour.fit.modelled.faces import Face, labels_of, sides_of
+from contour.fit.modelled.growth import settled
+from contour.fit.modelled.through import fit_through
 from contour.geometry.surface_rows import CODES
 from contour.geometry.surfaces import Surface, distances, gradients
 from contour.mesh.prepare import PreparedScan
@@ -26,7 +27,6 @@ __all__ = ["without_crumbs"]
 Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]
-Face = tuple[Surface | None, Ints]
 
 _jit = nb.njit(cache=True, nogil=True)
 
@@ -57,13 +57,12 @@ class _Faces:
     def __init__(self, scan: PreparedScan, faces: list[Face], tolerance: float) -> None:
         self.scan, self.tolerance = scan, tolerance
         self.surfaces = [s for s, _ in faces]
-        self.label = np.full(len(scan.facets), -1, np.int64)
+        self.label = labels_of(scan, faces)
         self.owns = [own for _, own in faces]
-        for k, own in enumerate(self.owns):
-            self.label[own] = k
         self.corners = np.ascontiguousarray(scan.facets, np.int64).ravel()
         self.at = np.arange(0, len(self.corners) + 1, 3)
-        self.a, self.b, _ = inner_edges(scan)
+        sides = sides_of(scan)
+        self.a, self.b = sides.a, sides.b
         self.soft = np.einsum("ij,ij->i", scan.normals[self.a], scan.normals[self.b]) > _SOFT
 
     def sizes(self) -> Ints:

@@ -9,14 +9,12 @@ import numba as nb
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.modelled.bend import bent
 from contour.fit.modelled.chords import Chords
-from contour.fit.primitives import face_side, guess, refine
-from contour.geometry.surface_rows import CONE, CYLINDER, SPHERE, TORUS, gap
+from contour.fit.modelled.through import ANEW, FIRST, FROM_NEAR, LAST, bent_through, through
+from contour.geometry.surface_rows import CONE, CYLINDER, SPHERE, TORUS, cross, gap
 from contour.geometry.surfaces import Surface
-from contour.mesh.prepare import PreparedScan
 
-__all__ = ["LEAST_MAJOR", "Grown", "fit_through", "fitted", "grow_all", "off_of", "settled"]
+__all__ = ["LEAST_MAJOR", "Grown", "grow_all", "off_of", "settled"]
 
 Array = NDArray[np.float64]
 
@@ -35,8 +33,6 @@ _CAP = 6  # corners: a polygon of more lies no deeper than other chords do, or i
 _BALL_CAP = 8  # corners: a polygon of more on a ball is a flat
 _LEAN, _MOST_LEAN = 0.01, 1.05  # radians: what a chord may lean beyond the turn of its surface, and at all
 LEAST_MAJOR = 0.02  # of the minor radius: a torus that has less is a sphere
-_BENT = 0.15  # of its radius, that the vertices of a bent tube lie off a straight one at most
-_MOST = 400  # vertices that a surface is fitted through: more tell nothing new
 # Vertices on more lines, circles or points than define a surface: those beyond it prove it.
 _PROOF = (0, 0, 8, 8, 7, 12)
 _LEAST_OF_TORUS = 6  # chords: the corners of four walls lie on one too
@@ -65,63 +61,6 @@ def _gather(groups, n, vertices, vertex_at, stamp, mark, points):  # type: ignor
                 points[count] = v
                 count += 1
     return count
-
-
-@_jit
-def _fit(code, p, near, groups, n, xyz, middle, normal, points, count, rounds):  # type: ignore[no-untyped-def]
-    """Fits p through points, from a guess unless `near`; the farthest of them from it, -1 where there is none."""
-    if count < 6:
-        return -1.0
-    if not near and not guess(code, p, middle, normal, groups, n, 1e-13):
-        return -1.0
-    some = points
-    m = count
-    if count > _MOST:
-        some = np.empty(_MOST, np.int64)
-        for i in range(_MOST):
-            some[i] = points[i * count // _MOST]
-        m = _MOST
-    refine(code, p, xyz, some, m, rounds, 0.0)
-    face_side(code, p, middle, normal, groups, n)
-    g = np.empty(3)
-    worst = 0.0
-    for i in range(count):
-        d = abs(gap(code, p, xyz[points[i]], g))
-        if not d <= worst:
-            worst = d
-    if not np.isfinite(worst):
-        return -1.0
-    return worst
-
-
-@_jit
-def _bent(p, groups, n, xyz, middle, normal, points, count):  # type: ignore[no-untyped-def]
-    """A torus begun as a cylinder that bends; the farthest of the points from it, -1 where there is none."""
-    straight = _fit(CYLINDER, p, False, groups, n, xyz, middle, normal, points, count, 20)
-    if not 0 <= straight < _BENT * p[6] or not bent(p, xyz, points, count):
-        return -1.0
-    return _fit(TORUS, p, True, groups, n, xyz, middle, normal, points, count, 40)
-
-
-def fitted(chords: Chords, xyz: Array, members: NDArray[np.int64], near: Surface) -> tuple[Surface, float]:
-    """The surface of a kind through all vertices of these chords (k,), begun at one near it, and the farthest of them from it, mm."""
-    p = near.packed()
-    at = np.unique(np.concatenate([chords.vertices_of(int(k)) for k in members]))
-    worst = _fit(near.code, p, True, members, len(members), xyz, chords.middle, chords.normal, at, len(at), 40)
-    return (Surface.unpacked(near.code, p), float(worst)) if worst >= 0 else (near, np.inf)
-
-
-def fit_through(
-    code: int, near: Surface | None, scan: PreparedScan, facets: NDArray[np.int64]
-) -> tuple[Surface, float] | None:
-    """The surface of a kind through all vertices of facets (k,), begun at one near it or from their normals, and the farthest of them from it, mm;
-    none where there is none."""
-    p = np.zeros(9) if near is None else near.packed()
-    at = np.unique(scan.facets[facets]).astype(np.int64)
-    worst = _fit(
-        code, p, near is not None, facets, len(facets), scan.vertices, scan.centroids, scan.normals, at, len(at), 40
-    )
-    return (Surface.unpacked(code, p), float(worst)) if worst >= 0 else None
 
 
 @_jit
@@ -218,7 +157,7 @@ def _off_one_plane(xyz, points, count, tolerance):  # type: ignore[no-untyped-de
             for d in range(3):
                 a[d] = xyz[points[j], d] - xyz[points[i], d]
                 b[d] = xyz[points[k], d] - xyz[points[i], d]
-            n[:] = np.cross(a, b)
+            cross(a, b, n)
             size = np.sqrt(np.dot(n, n))
             if size < 1e-12:
                 continue
@@ -330,14 +269,14 @@ def _begun(code, p, patch, n, xyz, vertices, vertex_at, middle, normal, vstamp, 
             # Most are short pieces; and of a torus all go through the vertices of a few chords.
             if count < _PROOF[TORUS] - 2:
                 return -1, mark
-            worst = _bent(p, patch, n, xyz, middle, normal, points, count)
+            worst = bent_through(p, patch, n, xyz, middle, normal, points, count)
             if 0 <= worst <= tolerance:
                 return n, mark
-        worst = _fit(code, p, False, patch, n, xyz, middle, normal, points, count, 12)
+        worst = through(code, p, ANEW, patch, n, xyz, middle, normal, points, count, FIRST)
         if worst < 0:
             return -1, mark
         if tolerance < worst < 100 * tolerance and code != TORUS:
-            worst = _fit(code, p, True, patch, n, xyz, middle, normal, points, count, 40)
+            worst = through(code, p, FROM_NEAR, patch, n, xyz, middle, normal, points, count, LAST)
         if worst <= tolerance:
             return n, mark
         for i in range(n):
@@ -411,7 +350,7 @@ def _grow(code, seed, p, free, xyz, vertices, vertex_at, area, middle, normal, n
                 q = p.copy()
                 mark += 1
                 count = _gather(members, n, vertices, vertex_at, vstamp, mark, points)
-                worst = _fit(code, q, True, members, n, xyz, middle, normal, points, count, 40)
+                worst = through(code, q, FROM_NEAR, members, n, xyz, middle, normal, points, count, LAST)
                 if worst >= 0 and worst <= 2 * tolerance:
                     p[:] = q
                     begin = 0  # what was refused may follow now

@@ -12,15 +12,14 @@ from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import connected_components
 
 from contour.fit.modelled.chance import Borders, share_off
-from contour.fit.modelled.growth import fit_through
-from contour.geometry.surfaces import Surface
+from contour.fit.modelled.faces import Face, labels_of
+from contour.fit.modelled.through import fit_through
 from contour.mesh.prepare import PreparedScan
 
 __all__ = ["without_inexact"]
 
 Ints = NDArray[np.int64]
 Flags = NDArray[np.bool_]
-Face = tuple[Surface | None, Ints]
 
 _SHARE = 40  # percent of the vertices: those of a border are another face's too
 _EXACT = 0.1  # of the tolerance, which is four times the file's own rounding
@@ -61,11 +60,8 @@ def without_inexact(scan: PreparedScan, faces: list[Face], tolerance_mm: float) 
     inexact = np.array([_is_inexact(scan, face, tolerance_mm) for face in faces])
     if not inexact.any():
         return faces
-    label = np.full(len(scan.facets), -1)
-    for k, (_, own) in enumerate(faces):
-        label[own] = k
     loose = inexact | np.array([s is None for s, _ in faces])
-    links = _links(scan, Borders(scan, label, len(faces)), inexact, loose, _FLAT * tolerance_mm)
+    links = _links(scan, Borders(scan, labels_of(scan, faces), len(faces)), inexact, loose, _FLAT * tolerance_mm)
     group = connected_components(links, directed=False)[1]
     out = [face for face, free in zip(faces, loose, strict=True) if not free]
     for g in np.unique(group[loose]):

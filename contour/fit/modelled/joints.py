@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from contour.fit.modelled.chords import inner_edges
+from contour.fit.modelled.faces import Face, Sides, labels_of, sides_of
 from contour.geometry.surfaces import Surface, gradients
 from contour.mesh.prepare import PreparedScan
 
@@ -22,7 +22,6 @@ __all__ = ["parted_at_joints"]
 
 Array = NDArray[np.float64]
 Ints = NDArray[np.int64]
-Face = tuple[Surface | None, Ints]
 Links = dict[int, list[int]]  # vertices beside each vertex
 
 # Radians between a radius at an end of an arc and the normal of what the ball touches there, by the vertices of the arc: any three lie on a circle, so
@@ -115,45 +114,44 @@ class _Joints:
         return way if turned < _MOST_TURN and proven else None
 
 
-def _apart(own: Ints, a: Ints, b: Ints, ends: Ints, arcs: list[list[int]]) -> list[Ints]:
-    """Facets (k,) in the parts that arcs leave; a, b, ends: of the sides within. Arcs beside which a part would be too small are left away."""
-    kept: set[tuple[int, int]] = set()
+def _apart(own: Ints, within: Sides, arcs: list[list[int]]) -> list[Ints]:
+    """Facets (k,) in the parts that arcs leave; within: the sides between them. Arcs beside which a part would be too small are left away."""
+    low, high = within.ends.min(axis=1), within.ends.max(axis=1)
+    a, b = np.searchsorted(own, within.a), np.searchsorted(own, within.b)
+    open_ = np.ones(len(a), np.bool_)
     parts = [own]
     for arc in arcs:
-        more = kept | {(min(e), max(e)) for e in pairwise(arc)}
-        open_ = np.array([(min(e), max(e)) not in more for e in ends.tolist()])
-        where = np.full(int(own.max()) + 1, -1)
-        where[own] = np.arange(len(own))
-        graph = coo_matrix((np.ones(int(open_.sum())), (where[a[open_]], where[b[open_]])), shape=(len(own),) * 2)
+        less = open_.copy()
+        for v, w in pairwise(arc):
+            less &= (low != min(v, w)) | (high != max(v, w))
+        graph = coo_matrix((np.ones(int(less.sum())), (a[less], b[less])), shape=(len(own),) * 2)
         count, piece = connected_components(graph, directed=False)
         if count > len(parts) and np.bincount(piece).min() >= _LEAST_PART:
-            kept, parts = more, [own[piece == k] for k in range(count)]
+            open_, parts = less, [own[piece == k] for k in range(count)]
     return parts
 
 
 def parted_at_joints(scan: PreparedScan, faces: list[Face], tolerance_mm: float) -> list[Face]:
     """Faces (surface or none, facets (k,)), the freeform ones parted along the arcs that run across them from a corner."""
-    label = np.full(len(scan.facets), -1)
-    for k, (_, own) in enumerate(faces):
-        label[own] = k
-    a, b, once = inner_edges(scan)
-    side = np.nonzero(once)[1]
-    ends = np.stack([scan.facets[a, side], scan.facets[a, (side + 1) % 3]], axis=1).astype(np.int64)
+    label = labels_of(scan, faces)
+    sides = sides_of(scan)
+    x, y = label[sides.a], label[sides.b]
     around: dict[int, set[int]] = defaultdict(set)
-    for i in np.flatnonzero(label[a] != label[b]):
-        for v in map(int, ends[i]):
-            around[v] |= {int(label[a[i]]), int(label[b[i]])}
+    apart = x != y
+    for ends, *two in zip(sides.ends[apart].tolist(), x[apart].tolist(), y[apart].tolist(), strict=True):
+        for v in ends:
+            around[v].update(two)
     out: list[Face] = []
     for k, (surface, own) in enumerate(faces):
         if surface is not None or len(own) < 2 * _LEAST_PART:
             out.append((surface, own))
             continue
-        inside = np.flatnonzero((label[a] == k) & (label[b] == k))
-        rim = _linked(ends[(label[a] == k) != (label[b] == k)])
+        within = sides[(x == k) & (y == k)]
+        rim = _linked(sides.ends[(x == k) != (y == k)])
         beside = ((v, (faces[f][0] for f in around[v] if f >= 0)) for v in rim)
         touching = {v: [s for s in near if s is not None] for v, near in beside}
-        across = _Joints(scan.vertices, _linked(ends[inside]), rim, touching, 4 * tolerance_mm)
+        across = _Joints(scan.vertices, _linked(within.ends), rim, touching, 4 * tolerance_mm)
         corners = [v for v in rim if len(around[v]) > 2] + across.kinks()
         arcs = [arc for v in dict.fromkeys(corners) for arc in across.from_corner(v)]
-        out += [(None, part) for part in _apart(own, a[inside], b[inside], ends[inside], arcs)]
+        out += [(None, part) for part in _apart(np.sort(own), within, arcs)]
     return out

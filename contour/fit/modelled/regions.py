@@ -19,6 +19,7 @@ from contour.fit.modelled.borders import absorb, adopt, cut_ears, release, settl
 from contour.fit.modelled.chance import without_chance
 from contour.fit.modelled.chords import Chords, chords_of
 from contour.fit.modelled.crumbs import without_crumbs
+from contour.fit.modelled.faces import Face, labels_of
 from contour.fit.modelled.growth import grow_all
 from contour.fit.modelled.inexact import without_inexact
 from contour.fit.modelled.joints import parted_at_joints
@@ -160,9 +161,7 @@ def exact_regions(
         absorb(chords, scan.vertices, found, tolerance)
         settle(chords, scan.vertices, found, tolerance)
         adopt(chords, scan.vertices, found, tolerance)
-    faces: list[tuple[Surface | None, Ints]] = [
-        (g.surface, _facets(chords, g.members)) for g in found if len(g.members)
-    ]
+    faces: list[Face] = [(g.surface, _facets(chords, g.members)) for g in found if len(g.members)]
     free[:] = True
     for grown in found:
         free[grown.members] = False
@@ -178,9 +177,7 @@ def exact_regions(
     faces = without_inexact(scan, without_crumbs(scan, faces, tolerance), tolerance)
     faces = without_chance(scan, faces, tolerance)
     faces = parted_at_joints(scan, without_crumbs(scan, faces, tolerance, loosely=True), tolerance)
-    labels = np.full(len(scan.facets), -1, np.int32)
-    for k, (_, facets) in enumerate(faces):
-        labels[facets] = k
+    labels = labels_of(scan, faces).astype(np.int32)
     cut_ears(scan, labels, [s for s, _ in faces], tolerance)
     held = np.zeros(len(scan.facets), bool)
     for facets, _ in protected:

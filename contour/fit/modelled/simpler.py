@@ -8,7 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from contour.fit.modelled.chords import Chords
-from contour.fit.modelled.growth import LEAST_MAJOR, Grown, fitted
+from contour.fit.modelled.growth import LEAST_MAJOR, Grown
+from contour.fit.modelled.through import fitted
 
 __all__ = ["simplify"]
 

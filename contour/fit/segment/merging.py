@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.fit.primitives import face_side, guess, plausible, refine
+from contour.fit.primitives import NOISY, face_side, guess, plausible, refine
 from contour.fit.segment.labels import FREE, borders, depth_of
 from contour.geometry.surface_rows import gap_all
 from contour.mesh.prepare import PreparedScan
@@ -88,7 +88,7 @@ def fit_facets(
     p = np.zeros(9)
     if begin is not None:
         p[:] = begin
-    elif not guess(code, p, scan.centroids, scan.smooth_normals, ids, len(ids)):
+    elif not guess(code, p, scan.centroids, scan.smooth_normals, ids, len(ids), NOISY):
         return None
     else:
         refine(code, p, scan.centroids, ids, len(ids), 12, 0.0)
