@@ -27,6 +27,7 @@ Ints = NDArray[np.int32]
 _STARTS = 48  # places of freeform faces kept to begin from, the nearest ones
 _MOST = 48  # faces, and borders, that may come near one place
 _SLOTS = 512  # triangles that may
+_NONE = np.int64(0)  # a variable: what is called with a plain 0 is compiled for that too
 
 _jit = nb.njit(cache=True, nogil=True, error_model="numpy")
 _inline = nb.njit(nogil=True, inline="always")
@@ -80,7 +81,7 @@ def _segment_gap(px, py, pz, t, i, j):  # type: ignore[no-untyped-def]
 @_inline
 def _gather(solid, near, count, reach, x, y, z):  # type: ignore[no-untyped-def]
     """From the near triangles (squared distance up to `reach`) to near faces and borders: how many of each, and of places to begin from."""
-    faces, borders, starts = 0, 0, 0
+    faces, borders, starts = _NONE, _NONE, _NONE
     for i in range(count):
         if near.far[i] > reach:
             continue
@@ -235,7 +236,7 @@ def _measure(boxes, left, spans, solid, near, points):  # type: ignore[no-untype
     foot, edge = np.empty(6), np.empty(6)
     spot, best_foot = np.empty(3), np.empty(3)
     slack = 4 * solid.chord
-    slot = 0
+    slot = _NONE
     for i in range(n):
         x, y, z = points[i, 0], points[i, 1], points[i, 2]
         spot[0], spot[1], spot[2] = x, y, z

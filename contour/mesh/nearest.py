@@ -303,7 +303,7 @@ def _nearest(boxes, left, spans, corners, order, points):  # type: ignore[no-unt
     feet = np.empty((n, 3))
     owner = np.empty(n, np.int64)
     stack = np.empty(128, np.int32)
-    slot = 0
+    slot = np.int64(0)  # a variable: `nearest_slot` would be compiled for a plain 0 too
     for i in range(n):
         slot, x, y, z, _ = nearest_slot(
             boxes, left, spans, corners, points[i, 0], points[i, 1], points[i, 2], slot, stack
