@@ -14,6 +14,7 @@ from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 from benchmarks.random_parts import random_part
 from contour.fit.modelled import exact_regions, precision_of
 from contour.fit.modelled.crumbs import without_crumbs
+from contour.fit.modelled.joints import parted_at_joints
 from contour.fit.modelled.through import fit_through
 from contour.geometry.surface_rows import CODES
 from contour.geometry.surfaces import Surface, distances, places
@@ -196,3 +197,28 @@ def test_one_blend_is_one_face_also_where_a_hole_goes_through_it():
         blends = [k for k, kind in enumerate(face_kinds(shape)) if kind == "freeform"]
         assert len(blends) == 1
         assert len(np.unique(labels[owner == blends[0]])) == 1
+
+
+def _roof(kink: float, rows: int = 6) -> tuple[PreparedScan, np.ndarray]:
+    """Two bent sheets that meet in a ridge, at so many radians, and which facets lie well inside along the ridge."""
+    u, v = np.linspace(-1, 1, 2 * rows + 1), np.linspace(0, 4, 13)
+    at = [[(x, y, -abs(x) * np.tan(kink / 2) - 0.15 * x * x + 0.02 * y * y) for y in v] for x in u]
+    corners, inside = [], []
+    for i in range(len(u) - 1):
+        for j in range(len(v) - 1):
+            a, b, c, d = at[i][j], at[i + 1][j], at[i + 1][j + 1], at[i][j + 1]
+            corners += [[a, b, c], [a, c, d]]
+            inside += [2 <= j < 10 and 0 < i < 2 * rows - 1] * 2
+    scan = prepare_scan(raw_scan(np.array(corners).astype(np.float32).astype(float)), 1.0)
+    return scan, np.array(inside)[scan.source_facet]
+
+
+@pytest.mark.parametrize(("kink", "count"), [(0.2, 1), (1.0, 2)])
+def test_a_ridge_from_border_to_border_parts_a_freeform_face_and_a_gentle_bend_does_not(kink, count):
+    scan, inside = _roof(kink)
+    parts = parted_at_joints(scan, [(None, np.flatnonzero(inside)), (plane(), np.flatnonzero(~inside))], TOLERANCE)
+    freeform = [own for surface, own in parts if surface is None]
+    assert len(freeform) == count and len({len(own) for own in freeform}) == 1
+    assert sorted(np.concatenate(freeform).tolist()) == np.flatnonzero(inside).tolist()
+    for own in freeform:
+        assert count == 1 or len(np.unique(np.sign(scan.centroids[own, 0]))) == 1

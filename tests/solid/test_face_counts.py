@@ -16,7 +16,7 @@ MOST_APART = 3
 
 @pytest.mark.parametrize(
     ("seed", "chord_mm"),
-    [(8, 0.1), (14, 0.1), (20, 0.1), (31, 0.1), (38, 0.1), (46, 0.01), (77, 0.5), (111, 0.1), (123, 0.5)],
+    [(8, 0.1), (14, 0.1), (20, 0.1), (31, 0.1), (38, 0.1), (46, 0.01), (77, 0.5), (111, 0.1), (123, 0.5), (191, 0.1)],
 )
 def test_about_as_many_faces_come_back_as_went_out(seed, chord_mm):
     true = random_part(seed)

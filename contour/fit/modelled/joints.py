@@ -2,11 +2,13 @@
 
 A blend ends where what it rolls along changes: at a corner of its border, straight across to the other side. The tessellation has an arc of the ball
 there, exactly plane and exactly round, and what the ball touches is square to the arc's radii. Rows of facets within one blend begin at no corner.
+Where two blends cross, a crease runs from border to border, which a few sides of gentler bend had them taken over.
 """
 
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable, Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -31,6 +33,9 @@ _PROVEN = 5
 _KINK = 0.35  # radians that a border turns by at a corner where no third face is
 _MOST_TURN = 2.8  # radians of an arc
 _LEAST_PART = 3  # facets
+# Radians that facets bend by at every side of a crease, and how much more than four in five of the other sides do: meshes as coarse as that bend
+# so between the rows of a blend.
+_CREASE, _SHARPER = 0.51, 1.5
 
 
 def _linked(ends: Ints) -> Links:
@@ -114,15 +119,30 @@ class _Joints:
         return way if turned < _MOST_TURN and proven else None
 
 
-def _apart(own: Ints, within: Sides, arcs: list[list[int]]) -> list[Ints]:
-    """Facets (k,) in the parts that arcs leave; within: the sides between them. Arcs beside which a part would be too small are left away."""
+def _creases(scan: PreparedScan, within: Sides, rim: Links) -> list[Sides]:
+    """The sides at which facets bend sharply, by what hangs together and runs from border to border."""
+    turn = np.arccos(np.clip(np.einsum("ij,ij->i", scan.normals[within.a], scan.normals[within.b]), -1, 1))
+    if not len(turn):
+        return []
+    sharp = within[turn > max(_CREASE, _SHARPER * float(np.percentile(turn, 80)))]
+    used, ends = np.unique(sharp.ends, return_inverse=True)
+    ends = ends.reshape(-1, 2)
+    graph = coo_matrix((np.ones(len(ends)), (ends[:, 0], ends[:, 1])), shape=(len(used),) * 2)
+    count, piece = connected_components(graph, directed=False)
+    at_rim = np.bincount(piece[[int(v) in rim for v in used]], minlength=count)
+    return [sharp[piece[ends[:, 0]] == k] for k in np.flatnonzero(at_rim > 1)]
+
+
+def _apart(own: Ints, within: Sides, cuts: Sequence[Iterable[Sequence[int]]]) -> list[Ints]:
+    """Facets (k,) in the parts that cuts along pairs of vertices leave; within: the sides between them. Cuts beside which a part would be too
+    small are left away."""
     low, high = within.ends.min(axis=1), within.ends.max(axis=1)
     a, b = np.searchsorted(own, within.a), np.searchsorted(own, within.b)
     open_ = np.ones(len(a), np.bool_)
     parts = [own]
-    for arc in arcs:
+    for cut in cuts:
         less = open_.copy()
-        for v, w in pairwise(arc):
+        for v, w in cut:
             less &= (low != min(v, w)) | (high != max(v, w))
         graph = coo_matrix((np.ones(int(less.sum())), (a[less], b[less])), shape=(len(own),) * 2)
         count, piece = connected_components(graph, directed=False)
@@ -132,7 +152,7 @@ def _apart(own: Ints, within: Sides, arcs: list[list[int]]) -> list[Ints]:
 
 
 def parted_at_joints(scan: PreparedScan, faces: list[Face], tolerance_mm: float) -> list[Face]:
-    """Faces (surface or none, facets (k,)), the freeform ones parted along the arcs that run across them from a corner."""
+    """Faces (surface or none, facets (k,)), the freeform ones parted along the arcs that run across them from a corner, and along creases."""
     label = labels_of(scan, faces)
     sides = sides_of(scan)
     x, y = label[sides.a], label[sides.b]
@@ -152,6 +172,7 @@ def parted_at_joints(scan: PreparedScan, faces: list[Face], tolerance_mm: float)
         touching = {v: [s for s in near if s is not None] for v, near in beside}
         across = _Joints(scan.vertices, _linked(within.ends), rim, touching, 4 * tolerance_mm)
         corners = [v for v in rim if len(around[v]) > 2] + across.kinks()
-        arcs = [arc for v in dict.fromkeys(corners) for arc in across.from_corner(v)]
-        out += [(None, part) for part in _apart(np.sort(own), within, arcs)]
+        arcs = [list(pairwise(arc)) for v in dict.fromkeys(corners) for arc in across.from_corner(v)]
+        creases = [crease.ends.tolist() for crease in _creases(scan, within, rim)]
+        out += [(None, part) for part in _apart(np.sort(own), within, creases + arcs)]
     return out
