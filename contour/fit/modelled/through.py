@@ -68,7 +68,9 @@ def fitted(chords: Chords, xyz: Array, members: NDArray[np.int64], near: Surface
     """The surface of a kind through all vertices of these chords (k,), begun at one near it, and the farthest of them from it, mm."""
     p = near.packed()
     at = np.unique(np.concatenate([chords.vertices_of(int(k)) for k in members]))
-    worst = through(near.code, p, FROM_NEAR, members, len(members), xyz, chords.middle, chords.normal, at, len(at), 40)
+    worst = through(
+        near.code, p, FROM_NEAR, members, len(members), xyz, chords.middle, chords.normal, at, len(at), LAST
+    )
     return (Surface.unpacked(near.code, p), float(worst)) if worst >= 0 else (near, np.inf)
 
 
