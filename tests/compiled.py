@@ -1,6 +1,6 @@
 """``python -m tests.compiled``: calls once what is compiled at its first call, for two workers of the suite would both compile it at the same time.
 
-Best run beside checks that leave a core idle. What fails here fails in the suite too, and is told there.
+Best run beside checks that leave a core idle.
 """
 
 from __future__ import annotations

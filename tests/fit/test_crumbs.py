@@ -39,20 +39,24 @@ def exported(shape, chord_mm: float, angle: float = 0.5) -> tuple[PreparedScan, 
     return scan, made.face[scan.source_facet]
 
 
-def grid(surface: Surface, first: tuple[float, float], last: tuple[float, float], shape: tuple[int, int], off=0.0):
-    """A piece of a surface as a mesh of quadrangles, facing outwards, and the (row, column) of each facet's; off mm: how far vertices wander."""
-    u, v = (np.linspace(a, b, n + 1) for a, b, n in zip(first, last, shape, strict=True))
-    at = places(surface, np.stack(np.meshgrid(u, v, indexing="ij"), axis=-1).reshape(-1, 2))
-    at = at + np.random.default_rng(5).uniform(-off, off, at.shape)
-    p = at.reshape(len(u), len(v), 3)
+def quadrangles(p: np.ndarray) -> tuple[PreparedScan, np.ndarray]:
+    """Places (n, m, 3) as a mesh of quadrangles, each two facets, and the (row, column) of each facet's."""
     rows, corners = [], []
-    for i in range(shape[0]):
-        for j in range(shape[1]):
+    for i in range(len(p) - 1):
+        for j in range(len(p[0]) - 1):
             a, b, c, d = p[i, j], p[i + 1, j], p[i + 1, j + 1], p[i, j + 1]
             corners += [[a, b, c], [a, c, d]]
             rows += [(i, j)] * 2
     scan = prepare_scan(raw_scan(np.array(corners).astype(np.float32).astype(float)), 1.0)
     return scan, np.array(rows)[scan.source_facet]
+
+
+def grid(surface: Surface, first: tuple[float, float], last: tuple[float, float], shape: tuple[int, int], off=0.0):
+    """A piece of a surface as a mesh of quadrangles, facing outwards, and the (row, column) of each facet's; off mm: how far vertices wander."""
+    u, v = (np.linspace(a, b, n + 1) for a, b, n in zip(first, last, shape, strict=True))
+    at = places(surface, np.stack(np.meshgrid(u, v, indexing="ij"), axis=-1).reshape(-1, 2))
+    at = at + np.random.default_rng(5).uniform(-off, off, at.shape)
+    return quadrangles(at.reshape(len(u), len(v), 3))
 
 
 def faced(scan: PreparedScan, surface: Surface) -> Surface:
@@ -202,15 +206,10 @@ def test_one_blend_is_one_face_also_where_a_hole_goes_through_it():
 def _roof(kink: float, rows: int = 6) -> tuple[PreparedScan, np.ndarray]:
     """Two bent sheets that meet in a ridge, at so many radians, and which facets lie well inside along the ridge."""
     u, v = np.linspace(-1, 1, 2 * rows + 1), np.linspace(0, 4, 13)
-    at = [[(x, y, -abs(x) * np.tan(kink / 2) - 0.15 * x * x + 0.02 * y * y) for y in v] for x in u]
-    corners, inside = [], []
-    for i in range(len(u) - 1):
-        for j in range(len(v) - 1):
-            a, b, c, d = at[i][j], at[i + 1][j], at[i + 1][j + 1], at[i][j + 1]
-            corners += [[a, b, c], [a, c, d]]
-            inside += [2 <= j < 10 and 0 < i < 2 * rows - 1] * 2
-    scan = prepare_scan(raw_scan(np.array(corners).astype(np.float32).astype(float)), 1.0)
-    return scan, np.array(inside)[scan.source_facet]
+    x, y = np.meshgrid(u, v, indexing="ij")
+    scan, at = quadrangles(np.stack([x, y, -abs(x) * np.tan(kink / 2) - 0.15 * x * x + 0.02 * y * y], axis=-1))
+    row, column = at.T
+    return scan, (column >= 2) & (column < 10) & (row > 0) & (row < 2 * rows - 1)
 
 
 @pytest.mark.parametrize(("kink", "count"), [(0.2, 1), (1.0, 2)])

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_matrix, csr_matrix
 from scipy.sparse.csgraph import connected_components
 
-from contour.fit.modelled.faces import Face, labels_of, sides_of
+from contour.fit.modelled.faces import Face, hanging_together, labels_of, sides_of
 from contour.geometry.surfaces import distances
 from contour.mesh.prepare import PreparedScan
 
@@ -68,12 +68,7 @@ class Borders:
     def runs(self, k: int, other: Flags) -> list[Ints]:
         """The sides of a face's soft border with others, by what hangs together."""
         sides = np.flatnonzero(self.soft & ((self.x == k) & other[self.y] | (self.y == k) & other[self.x]))
-        if not len(sides):
-            return []
-        used, ends = np.unique(self.ends[sides], return_inverse=True)
-        ends = ends.reshape(-1, 2)
-        graph = coo_matrix((np.ones(len(ends)), (ends[:, 0], ends[:, 1])), shape=(len(used),) * 2)
-        run = connected_components(graph, directed=False)[1][ends[:, 0]]
+        run = hanging_together(self.ends[sides])
         return [sides[run == r] for r in np.unique(run)]
 
     def is_plane(self, run: Ints, vertices: Array, flat_mm: float) -> bool:

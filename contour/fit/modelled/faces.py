@@ -7,11 +7,13 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 from contour.geometry.surfaces import Surface
 from contour.mesh.prepare import PreparedScan
 
-__all__ = ["Face", "Sides", "labels_of", "sides_of"]
+__all__ = ["Face", "Sides", "hanging_together", "labels_of", "sides_of"]
 
 Ints = NDArray[np.int64]
 Face = tuple[Surface | None, Ints]  # none: freeform
@@ -36,6 +38,14 @@ def sides_of(scan: PreparedScan) -> Sides:
     a, side = np.nonzero(inner & (np.arange(len(scan.facets))[:, None] < b))
     ends = np.stack([scan.facets[a, side], scan.facets[a, (side + 1) % 3]], axis=1).astype(np.int64)
     return Sides(a.astype(np.int64), b[a, side], ends)
+
+
+def hanging_together(ends: Ints) -> Ints:
+    """(k,): alike for sides, by their vertices (k, 2), that hang together, counted from 0."""
+    used, at = np.unique(ends, return_inverse=True)
+    x, y = at.reshape(-1, 2).T
+    graph = coo_matrix((np.ones(len(x)), (x, y)), shape=(len(used),) * 2)
+    return np.asarray(connected_components(graph, directed=False)[1][x], np.int64)
 
 
 def labels_of(scan: PreparedScan, faces: Sequence[Face]) -> Ints:

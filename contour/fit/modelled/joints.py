@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from contour.fit.modelled.faces import Face, Sides, labels_of, sides_of
+from contour.fit.modelled.faces import Face, Sides, hanging_together, labels_of, sides_of
 from contour.geometry.surfaces import Surface, gradients
 from contour.mesh.prepare import PreparedScan
 
@@ -125,12 +125,9 @@ def _creases(scan: PreparedScan, within: Sides, rim: Links) -> list[Sides]:
     if not len(turn):
         return []
     sharp = within[turn > max(_CREASE, _SHARPER * float(np.percentile(turn, 80)))]
-    used, ends = np.unique(sharp.ends, return_inverse=True)
-    ends = ends.reshape(-1, 2)
-    graph = coo_matrix((np.ones(len(ends)), (ends[:, 0], ends[:, 1])), shape=(len(used),) * 2)
-    count, piece = connected_components(graph, directed=False)
-    at_rim = np.bincount(piece[[int(v) in rim for v in used]], minlength=count)
-    return [sharp[piece[ends[:, 0]] == k] for k in np.flatnonzero(at_rim > 1)]
+    piece = hanging_together(sharp.ends)
+    creases = (sharp[piece == k] for k in np.unique(piece))
+    return [crease for crease in creases if sum(v in rim for v in np.unique(crease.ends).tolist()) > 1]
 
 
 def _apart(own: Ints, within: Sides, cuts: Sequence[Iterable[Sequence[int]]]) -> list[Ints]:
