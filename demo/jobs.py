@@ -9,9 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from contour.exchange.ply_out import write_ply
 from contour.exchange.scanfile import read_scan
-from contour.exchange.stl_out import write_stl
 from contour.fit.region import SurfaceKind, grow_region
 from contour.geometry.frames import plane_frame
 from contour.mesh.prepare import PreparedScan, prepare_scan
@@ -23,8 +21,7 @@ from contour.sketch.drawn.acts.done import worked
 from contour.sketch.drawn.acts.taking import TakeOver
 from contour.sketch.drawn.kept import KeptDrawing
 from contour.sketch.taken import TakenLoop, taken_pieces
-from demo.bracket import BASE_THICKNESS, POSE, bracket_scan
-from demo.pump_cover import lower_scan, upper_scan
+from demo.bracket import BASE_THICKNESS, POSE
 
 __all__ = [
     "JobMaker",
@@ -38,8 +35,6 @@ __all__ = [
     "scan_evidence",
     "seated_job",
     "taken_loops",
-    "write_cover_scans",
-    "write_demo_scan",
 ]
 
 _SPACE = uuid.UUID("6b1f3c52-7a55-4c0e-9a35-0d1f5c1c7a10")
@@ -55,12 +50,6 @@ def length(text: str) -> dict[str, str]:
 
 def _id(name: str) -> str:
     return str(uuid.uuid5(_SPACE, name))
-
-
-def write_demo_scan(path: Path) -> None:
-    """The bracket's scan as a binary STL in mm, without saying so: such files never say."""
-    scan = bracket_scan()
-    write_stl(path, scan.vertices, scan.facets)
 
 
 def scan_evidence(blob: str, tag: str) -> ScanEvidence:
@@ -84,16 +73,6 @@ def cover_evidence(upper: str, lower: str, tag: str) -> tuple[ScanEvidence, Scan
 def cover_job(upper: str, lower: str) -> Recipe:
     """Two scans of the pump cover as they came: to be mended, merged and put on the part's axes."""
     return Recipe(name="Pump cover, two scans", evidence=cover_evidence(upper, lower, "cover"))
-
-
-def write_cover_scans(folder: Path) -> tuple[Path, Path]:
-    """Both scans of the pump cover as PLY, in mm."""
-    out = []
-    for name, made in (("from-above", upper_scan()), ("from-below", lower_scan())):
-        path = folder / f"pump-cover-{name}.ply"
-        write_ply(path, [("pump cover", made.vertices, made.facets)])
-        out.append(path)
-    return out[0], out[1]
 
 
 def taken_loops(

@@ -13,7 +13,6 @@ from pathlib import Path
 import numpy as np
 
 from contour.check.exact_arrays import exact_arrays
-from contour.exchange.ply_out import write_ply
 from contour.exchange.scanfile import read_scan
 from contour.job.build.build import build
 from contour.job.build.keep import faces_of
@@ -27,7 +26,7 @@ from contour.solid.shape import NamedShape
 from demo.bracket import prism, whole_circle
 from demo.jobs import JobMaker, circle_radius, length
 
-__all__ = ["FILE_NAME", "SIZES", "housing_job", "housing_scan", "pump_housing", "write_housing_scan"]
+__all__ = ["FILE_NAME", "SIZES", "housing_job", "housing_scan", "pump_housing"]
 
 FILE_NAME = "pump-housing.ply"
 # mm: radii, and heights below the flange's face.
@@ -63,11 +62,6 @@ def housing_scan() -> VirtualScan:
     views = turntable(8, (75.0, 40.0, 8.0, -30.0, -70.0))
     settings = ScanSettings(spacing_mm=0.9, noise_mm=0.02, soften=2, views=views, pose=Pose(), seed=41)
     return virtual_scan(exact_arrays(pump_housing().shape), settings)
-
-
-def write_housing_scan(path: Path) -> None:
-    made = housing_scan()
-    write_ply(path, [("pump housing", made.vertices, made.facets)])
 
 
 def housing_job(blob: str, scan_file: Path) -> Recipe:

@@ -1,4 +1,4 @@
-"""Power cuts at five moments each of an edit, a build, a delivery and an upload: committed is kept, nothing half-made is served.
+"""Power cuts at three moments each of an edit, a build, a delivery and an upload: committed is kept, nothing half-made is served.
 ./run bench crashes does fifty of each, and lets a server go on from some of them."""
 
 from __future__ import annotations
@@ -10,7 +10,7 @@ import pytest
 from tests.bench.crash_points import OPERATIONS, Site, crash_points, faults_of
 from tests.bench.served import Person, address_of, command
 
-POINTS, SEED = 5, 8
+POINTS, SEED = 3, 8
 
 
 @pytest.fixture(scope="module")

@@ -14,7 +14,7 @@ from tests.bench.fuzz import fuzz, through
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
-CASES, SEED = 5, 13
+CASES, SEED = 3, 13
 
 
 def furnished(maker, job) -> dict:

@@ -224,9 +224,9 @@ def _anonymous_mb() -> float:
 
 
 def test_a_small_file_of_many_pixels_is_unpacked_by_a_child_alone(maker, desk):  # noqa: F811
-    """7,600 x 7,600 pixels in some hundred kB took the web process 6.5 GB for the flat picture; two thirds of that each way would take 2.9 GB."""
-    page = Image.new("L", (5070, 5070), 240)
-    ImageDraw.Draw(page).rectangle([667, 800, 4267, 4000], fill=30)
+    """7,600 x 7,600 pixels in some hundred kB took the web process 6.5 GB for the flat picture; half of that each way would take 1.6 GB."""
+    page = Image.new("L", (3800, 3800), 240)
+    ImageDraw.Draw(page).rectangle([500, 600, 3200, 3000], fill=30)
     out = io.BytesIO()
     page.save(out, "PNG")
     del page
@@ -235,9 +235,9 @@ def test_a_small_file_of_many_pixels_is_unpacked_by_a_child_alone(maker, desk): 
     made = bring(maker, desk, out.getvalue(), "sheet.png")
     picture = next(e for e in made["recipe"]["evidence"] if e["kind"] == "picture")
     path = f"/jobs/{desk['id']}/pictures/{picture['id']}"
-    corners = [[674, 797], [4263, 804], [4271, 3994], [663, 4007]]
+    corners = [[506, 597], [3196, 604], [3204, 2994], [496, 3007]]
     found = post(maker, f"{path}/snap", {"kind": "corners", "points": corners})
-    assert np.abs(np.array(found["points"]) - [[667, 800], [4267, 800], [4267, 4000], [667, 4000]]).max() < 1.5
+    assert np.abs(np.array(found["points"]) - [[500, 600], [3200, 600], [3200, 3000], [500, 3000]]).max() < 1.5
     edited(maker, desk, {"op": "set-picture", "id": picture["id"], "corners": found["points"]})
     shown = Image.open(io.BytesIO(b"".join(maker.get(f"/api{path}/flat").streaming_content)))
     assert max(shown.size) == 2600 and get(maker, path)["size"][0] > 2600

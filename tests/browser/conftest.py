@@ -39,13 +39,11 @@ class Server:
             "CONTOUR_DEMO": "1" if demo else "0",
             "PYTHONPATH": str(ROOT),
         }
-        for command in (["migrate", "-v", "0"], ["demo"]) if demo else (["migrate", "-v", "0"],):
-            subprocess.run([sys.executable, "-m", "bench", *command], env=self.env, check=True, cwd=ROOT)
-        self.start()
+        self.start("--prepare")
 
-    def start(self) -> None:
+    def start(self, *how: str) -> None:
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "bench", "serve", "--port", "8760"],
+            [sys.executable, "-m", "bench", "serve", "--port", "8760", *how],
             env=self.env,
             cwd=ROOT,
             stdout=subprocess.PIPE,
@@ -53,10 +51,13 @@ class Server:
             start_new_session=True,
         )
         assert self.process.stdout is not None
-        line = self.process.stdout.readline()
-        found = re.search(r"http://[^/]+", line)
-        assert found, f"the server said {line!r}"
-        self.base = found.group()
+        said = ""
+        for line in self.process.stdout:
+            said += line
+            if found := re.search(r"http://[^/]+", line):
+                self.base = found.group()
+                return
+        raise AssertionError(f"the server said {said!r}")
 
     @property
     def address(self) -> str:
@@ -95,7 +96,9 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def page(browser: Browser, server: Server, request: pytest.FixtureRequest) -> Iterator[Page]:
     # Waiting for a state evaluates a text in the page, which our policy forbids: test_policy.py looks at the page as it is served.
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True, bypass_csp=True)
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800}, accept_downloads=True, bypass_csp=True, reduced_motion="reduce"
+    )
     one = context.new_page()
     one.set_default_timeout(90_000)  # a loaded machine is slow, not wrong
     expect.set_options(timeout=30_000)

@@ -31,9 +31,14 @@ def casting() -> tuple[PreparedScan, np.ndarray, object]:
     return (*holed_scan(solid, spacing=0.8, noise=0.02, missing=0.1, seed=8), solid)
 
 
-def test_a_drafted_casting_comes_apart_into_its_faces(casting) -> None:
+@pytest.fixture(scope="module")
+def casting_found(casting):
+    return segment(casting[0])
+
+
+def test_a_drafted_casting_comes_apart_into_its_faces(casting, casting_found) -> None:
     scan, true, solid = casting
-    found = segment(scan)
+    found = casting_found
     s = score(scan, true, found, solid)
     assert s.right > 0.96 and s.right_inside > 0.98
     assert s.found >= s.faces - 1 and s.spurious <= 2
@@ -45,9 +50,9 @@ def test_a_drafted_casting_comes_apart_into_its_faces(casting) -> None:
     assert all(found.labels[r.middle] == k for k, r in enumerate(found.regions))
 
 
-def test_a_protected_region_stays_and_progress_is_told(casting) -> None:
+def test_a_protected_region_stays_and_progress_is_told(casting, casting_found) -> None:
     scan, _, _ = casting
-    first = segment(scan)
+    first = casting_found
     plane = next(k for k, r in enumerate(first.regions) if r.kind == "plane")
     mine = np.flatnonzero(first.labels == plane)[:200]
     surface = first.regions[plane].surface

@@ -8,7 +8,7 @@ from contour.job.build.build import build
 from contour.job.build.store import Store
 from contour.solid.mass import volume
 from demo.cover_job import complete_cover_job
-from demo.jobs import write_cover_scans
+from demo.files import COVER, made_file
 from demo.pump_cover import pump_cover
 
 
@@ -16,7 +16,7 @@ from demo.pump_cover import pump_cover
 def built(tmp_path_factory):
     folder = tmp_path_factory.mktemp("cover")
     store = Store(folder / "store")
-    upper, lower = (store.put_blob(path.read_bytes()) for path in write_cover_scans(folder))
+    upper, lower = (store.put_blob(path.read_bytes()) for path in (made_file(name, folder) for name in COVER))
     return build(complete_cover_job(upper, lower, store), store)
 
 

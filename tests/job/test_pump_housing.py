@@ -14,14 +14,14 @@ from contour.recipe.recipe import Recipe, Step
 from contour.solid.gate import check_solid
 from contour.solid.mass import volume
 from contour.solid.shape import read_shape
-from demo.pump_housing import PIPE, SIZES, housing_job, pump_housing, write_housing_scan
+from demo.files import HOUSING, made_file
+from demo.pump_housing import PIPE, SIZES, housing_job, pump_housing
 
 
 @pytest.fixture(scope="module")
 def housing(tmp_path_factory) -> tuple[Recipe, Store]:
     folder = tmp_path_factory.mktemp("housing")
-    file = folder / "pump-housing.ply"
-    write_housing_scan(file)
+    file = made_file(HOUSING, folder)
     store = Store(folder / "store")
     return housing_job(store.put_blob(file.read_bytes()), file), store
 

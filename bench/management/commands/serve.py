@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import ctypes
 import fcntl
 import os
 import signal
@@ -20,8 +19,7 @@ from django.conf import settings
 from django.core.management import BaseCommand, call_command
 
 from bench.demo_link import new_demo_link
-
-_PR_SET_PDEATHSIG = 1
+from bench.last_breath import dies_with_its_parent
 
 
 def listening(wanted: int) -> socket.socket:
@@ -38,11 +36,6 @@ def listening(wanted: int) -> socket.socket:
             continue
         return s
     raise SystemExit(f"no free port from {wanted} on")
-
-
-def _dies_with_its_parent() -> None:
-    """In a child before it becomes its program: a supervisor that is killed outright leaves nothing behind."""
-    ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
 
 
 class Command(BaseCommand):
@@ -120,7 +113,7 @@ class Command(BaseCommand):
             code = 1
             signal.signal(signal.SIGTERM, signal.SIG_DFL)
             signal.signal(signal.SIGINT, signal.SIG_DFL)
-            _dies_with_its_parent()
+            dies_with_its_parent()
             try:
                 call_command("migrate", verbosity=0)
                 if settings.DEMO:
@@ -151,7 +144,7 @@ class Command(BaseCommand):
         env |= {"MALLOC_ARENA_MAX": "2", "MALLOC_TRIM_THRESHOLD_": "262144"}
         door = [self.door.fileno()] if role == "web" else []
         return subprocess.Popen(
-            command, env=env, preexec_fn=_dies_with_its_parent, start_new_session=True, pass_fds=door
+            command, env=env, preexec_fn=dies_with_its_parent, start_new_session=True, pass_fds=door
         )
 
     def _tell_pids(self, running: dict[str, subprocess.Popen[bytes]]) -> None:

@@ -1,5 +1,6 @@
 import { Modal } from "antd";
 import { useState } from "react";
+import { useTypedFirst } from "../ui/typedFirst";
 import { type Action, found } from "./action";
 import { useOpenList } from "./open";
 import { usePinned } from "./pinned";
@@ -12,6 +13,7 @@ export function Search({ actions }: { actions: readonly Action[] }) {
   const { ids, toggle } = usePinned();
   const [typed, setTyped] = useState("");
   const [at, setAt] = useState(0);
+  const { first, afterOpenChange } = useTypedFirst<HTMLInputElement>();
   const rows = found(actions, typed).slice(0, MOST);
   const take = (action: Action | undefined) => {
     if (!action || action.idle) return;
@@ -19,8 +21,18 @@ export function Search({ actions }: { actions: readonly Action[] }) {
     action.run();
   };
   return (
-    <Modal open footer={null} closable={false} onCancel={close} width={560} destroyOnHidden title={null}>
+    <Modal
+      open
+      footer={null}
+      closable={false}
+      onCancel={close}
+      width={560}
+      destroyOnHidden
+      title={null}
+      afterOpenChange={afterOpenChange}
+    >
       <input
+        ref={first}
         className="action-search"
         role="combobox"
         aria-expanded

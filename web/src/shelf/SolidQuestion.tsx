@@ -1,7 +1,8 @@
-import { Button, Input, Modal } from "antd";
+import { Button, Input, type InputRef, Modal } from "antd";
 import { useState } from "react";
 import type { SolidFileFacts, UploadOut } from "../api/client";
 import { ProblemNote } from "../ui/ProblemNote";
+import { useTypedFirst } from "../ui/typedFirst";
 import { count, MM_PER, type Unit } from "../units";
 import { sizeIn, UnitRows } from "./UnitRows";
 import { useBegin } from "./useBegin";
@@ -22,10 +23,18 @@ export function SolidQuestion({ upload, facts, onDone, onCancel }: Props) {
   const said = unitSaid(facts);
   const [unit, setUnit] = useState<Unit>(facts.doubt ?? said);
   const { name, setName, problem, begin } = useBegin(upload, onDone);
+  const { first, afterOpenChange } = useTypedFirst<InputRef>();
   const inFile = facts.size.map((s) => s / facts.unit_mm);
   const open = facts.bodies.filter((b) => !b.closed).length;
   return (
-    <Modal open title="A solid from a file" onCancel={onCancel} footer={null} width={740}>
+    <Modal
+      open
+      title="A solid from a file"
+      onCancel={onCancel}
+      footer={null}
+      width={740}
+      afterOpenChange={afterOpenChange}
+    >
       <p>
         <b>{upload.name}</b> holds {facts.bodies.length === 1 ? "one body" : `${facts.bodies.length} bodies`} with{" "}
         {count(facts.faces)} faces{facts.sewn ? ", sewn from loose faces" : ""}.
@@ -57,6 +66,7 @@ export function SolidQuestion({ upload, facts, onDone, onCancel }: Props) {
       </label>
       <Input
         id="job-name"
+        ref={first}
         autoFocus
         value={name}
         onChange={(e) => setName(e.target.value)}

@@ -1,7 +1,8 @@
-import { Button, Input, Modal } from "antd";
+import { Button, Input, type InputRef, Modal } from "antd";
 import { useState } from "react";
 import type { MeshFileFacts, UploadOut } from "../api/client";
 import { ProblemNote } from "../ui/ProblemNote";
+import { useTypedFirst } from "../ui/typedFirst";
 import { count, type Unit } from "../units";
 import { UnitRows } from "./UnitRows";
 import { useBegin } from "./useBegin";
@@ -19,8 +20,16 @@ interface Props {
 export function UnitQuestion({ upload, facts, onDone, onCancel }: Props) {
   const [unit, setUnit] = useState<Unit>(facts.unit_guess);
   const { name, setName, problem, begin } = useBegin(upload, onDone);
+  const { first, afterOpenChange } = useTypedFirst<InputRef>();
   return (
-    <Modal open title="Which unit is this scan in?" onCancel={onCancel} footer={null} width={740}>
+    <Modal
+      open
+      title="Which unit is this scan in?"
+      onCancel={onCancel}
+      footer={null}
+      width={740}
+      afterOpenChange={afterOpenChange}
+    >
       <p>
         <b>{upload.name}</b> holds {count(facts.facets)} facets,{" "}
         {facts.closed ? "closed" : `with ${count(facts.open_edges)} open edges`}.{" "}
@@ -48,6 +57,7 @@ export function UnitQuestion({ upload, facts, onDone, onCancel }: Props) {
       </label>
       <Input
         id="job-name"
+        ref={first}
         autoFocus
         value={name}
         onChange={(e) => setName(e.target.value)}
