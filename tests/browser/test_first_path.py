@@ -118,6 +118,7 @@ def drag_handle(page: Page, down_px: int) -> None:
 
 
 def test_a_scan_becomes_a_checked_step_solid(page: Page, tmp_path: Path) -> None:
+    page.emulate_media(reduced_motion="no-preference")  # this way with all that moves, as most people have it
     open_job(page, "Rope-guide bracket")
     expect(page.locator(".evidence").first).to_contain_text("mm")
 
