@@ -17,6 +17,7 @@ from contour.fit.budget import UNLIMITED, Budget
 from contour.outline.along import path_distance
 from contour.outline.at_corners import cut_or_filleted, with_fillets
 from contour.outline.ellipses import fit_ellipse, turn_around
+from contour.outline.flats import with_flats
 from contour.outline.piece_fit import PieceFit, corner_of, fit_piece, piece_gap
 from contour.outline.pieces import Chain, Outline, Piece, piece_path, shape_pieces, whole_circle, whole_ellipse
 from contour.outline.split import ARC, ELLIPSE, FREE, LINE, PRICES, split_chain
@@ -374,6 +375,11 @@ def _explained(
         fits = [*fits[1:], *fits[:1]] if before == len(pieces) else _fits(chain, pieces, spacing, edge, loose)
     fits = _fits(chain, pieces, spacing, edge, loose)
     pieces = cut_or_filleted(chain, pieces, fits, closed, edge, sigma)
+    if closed and len(pieces) > 2 and pieces[0][0] == ARC == pieces[-1][0]:
+        # A flat at the loop's seam would not be looked for.
+        seam = next((k for k in range(1, len(pieces)) if not pieces[k - 1][0] == ARC == pieces[k][0]), 0)
+        chain, pieces = _begun_at(chain, pieces, seam)
+    pieces = with_flats(chain, pieces, closed, edge, _SHARED * sigma)
     if not budget.spent:
         pieces = _made_ellipses(chain, pieces, spacing, edge, sigma, loose)
     while True:
