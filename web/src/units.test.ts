@@ -1,11 +1,15 @@
 import { describe, expect, it } from "vitest";
-import { area, brief, length, roughLength, signed, sized, typed, volume, workedOut } from "./units";
+import { area, brief, length, points, roughLength, signed, sized, typed, volume, workedOut } from "./units";
 
 describe("units", () => {
   it("writes lengths in the job's unit", () => {
     expect(length(25.4, "inch")).toBe("1.0000 inch");
     expect(length(12, "mm")).toBe("12.00 mm");
     expect(signed(-0.1, "mm", 1)).toBe("−0.100 mm");
+    expect(signed(0.1, "mm")).toBe("+0.10 mm");
+    expect(signed(-0.0004, "mm")).toBe("0.00 mm");
+    expect(signed(0, "inch")).toBe("0.0000 inch");
+    expect([points(-0.0004), points(-0.0006), points(0.197)]).toEqual(["0.0", "−0.1", "+19.7"]);
     expect(area(645.16, "inch")).toBe("1.000 inch²");
     expect(volume(16387.064, "inch")).toBe("1 inch³");
   });

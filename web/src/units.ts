@@ -48,10 +48,14 @@ export function sized(mm: number, unit: Unit): string {
   return near ? `${length(mm, unit)} (${fraction.text.replace(" inch", "")})` : length(mm, unit);
 }
 
-export function signed(mm: number, unit: Unit, extra = 0): string {
-  const text = length(Math.abs(mm), unit, extra);
-  return `${mm < 0 ? "−" : "+"}${text}`;
-}
+/** A text of something's amount with its sign before it; what rounds to nothing has none. */
+const withSign = (value: number, amount: string) =>
+  `${Number.parseFloat(amount) === 0 ? "" : value < 0 ? "−" : "+"}${amount}`;
+
+export const signed = (mm: number, unit: Unit, extra = 0) => withSign(mm, length(Math.abs(mm), unit, extra));
+
+/** By how many points of a percent a share has changed, without the word for it. */
+export const points = (change: number) => withSign(change, (100 * Math.abs(change)).toFixed(1));
 
 export function area(mm2: number, unit: Unit): string {
   const value = mm2 / MM_PER[unit] ** 2;

@@ -1,6 +1,6 @@
 import type { Figures } from "../api/build";
 import { Copyable } from "../ui/Copyable";
-import { length, share } from "../units";
+import { length, points, share } from "../units";
 import { useBench } from "./context";
 
 interface Props {
@@ -11,11 +11,7 @@ interface Props {
 }
 
 const said = (change: number | null | undefined) =>
-  change === undefined
-    ? "…"
-    : change === null
-      ? "first body"
-      : `${change < 0 ? "−" : "+"}${(100 * Math.abs(change)).toFixed(1)} %`;
+  change === undefined ? "…" : change === null ? "first body" : `${points(change)} %`;
 
 /** Figures of a fit, as they can be copied. */
 export function FitFigures({ figures, of, change }: Props) {

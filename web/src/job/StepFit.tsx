@@ -1,4 +1,5 @@
 import { Tooltip } from "antd";
+import { points } from "../units";
 import { useBench } from "./context";
 
 /** What a step did to the fit: points of a percent, of the first body the share itself. */
@@ -10,9 +11,7 @@ export function StepFit({ step }: { step: string }) {
   return (
     <Tooltip title={`${(100 * fit.inside_share).toFixed(1)} % of the scan inside after this step`}>
       <span className={`step-fit figures ${worse ? "worse" : ""}`}>
-        {fit.change === null
-          ? `${(100 * fit.inside_share).toFixed(0)} %`
-          : `${fit.change < 0 ? "−" : "+"}${(100 * Math.abs(fit.change)).toFixed(1)}`}
+        {fit.change === null ? `${(100 * fit.inside_share).toFixed(0)} %` : points(fit.change)}
       </span>
     </Tooltip>
   );
