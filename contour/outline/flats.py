@@ -23,7 +23,7 @@ _BETWEEN, _ENDING = 6.0, 30.0
 _MEANT = -4.0  # where the arcs stand at a slight angle to each other, which hardly anybody means
 _LEAST = 1.6  # facet sides
 _ROUNDED = 1.0  # facet sides next to a corner that the scan has rounded
-_SHORT = 5.0  # facet sides
+_SHORT = 5.0  # facet sides: so short an arc may be a flat with the rounding of the corner behind it
 _STRAY = 3.0  # sigmas that a point of a flat may lie beside it
 # At less than the first two arcs go over into each other, at more than the second they meet in a corner, at more than the third in one that
 # nothing else explains.
