@@ -1,11 +1,8 @@
-import { Button, Input, type InputRef, Modal } from "antd";
 import { useState } from "react";
 import type { SolidFileFacts, UploadOut } from "../api/client";
-import { ProblemNote } from "../ui/ProblemNote";
-import { useTypedFirst } from "../ui/typedFirst";
 import { count, MM_PER, type Unit } from "../units";
+import { BeginDialog } from "./BeginDialog";
 import { sizeIn, UnitRows } from "./UnitRows";
-import { useBegin } from "./useBegin";
 
 const UNITS: Unit[] = ["mm", "inch", "cm", "m"];
 export const unitSaid = (facts: SolidFileFacts): Unit =>
@@ -22,18 +19,16 @@ interface Props {
 export function SolidQuestion({ upload, facts, onDone, onCancel }: Props) {
   const said = unitSaid(facts);
   const [unit, setUnit] = useState<Unit>(facts.doubt ?? said);
-  const { name, setName, problem, begin } = useBegin(upload, onDone);
-  const { first, afterOpenChange } = useTypedFirst<InputRef>();
   const inFile = facts.size.map((s) => s / facts.unit_mm);
   const open = facts.bodies.filter((b) => !b.closed).length;
   return (
-    <Modal
-      open
+    <BeginDialog
       title="A solid from a file"
+      upload={upload}
+      unit={unit}
+      button="Begin the job"
+      onDone={onDone}
       onCancel={onCancel}
-      footer={null}
-      width={740}
-      afterOpenChange={afterOpenChange}
     >
       <p>
         <b>{upload.name}</b> holds {facts.bodies.length === 1 ? "one body" : `${facts.bodies.length} bodies`} with{" "}
@@ -61,24 +56,6 @@ export function SolidQuestion({ upload, facts, onDone, onCancel }: Props) {
         size={inFile}
         said={(u) => (u === said ? "said by the file" : null)}
       />
-      <label className="field-label" htmlFor="job-name">
-        Name of the job
-      </label>
-      <Input
-        id="job-name"
-        ref={first}
-        autoFocus
-        value={name}
-        onChange={(e) => setName(e.target.value)}
-        onPressEnter={() => void begin(unit)}
-      />
-      {problem && <ProblemNote problem={problem.problem} />}
-      <div className="sheet-actions">
-        <Button type="primary" onClick={() => void begin(unit)}>
-          Begin the job
-        </Button>
-        <Button onClick={onCancel}>Not now</Button>
-      </div>
-    </Modal>
+    </BeginDialog>
   );
 }

@@ -1,11 +1,8 @@
-import { Button, Input, type InputRef, Modal } from "antd";
 import { useState } from "react";
 import type { MeshFileFacts, UploadOut } from "../api/client";
-import { ProblemNote } from "../ui/ProblemNote";
-import { useTypedFirst } from "../ui/typedFirst";
 import { count, type Unit } from "../units";
+import { BeginDialog } from "./BeginDialog";
 import { UnitRows } from "./UnitRows";
-import { useBegin } from "./useBegin";
 
 const UNITS: Unit[] = ["mm", "inch", "cm", "m"];
 
@@ -19,16 +16,14 @@ interface Props {
 /** Mesh files never say their unit, and a wrong guess costs a part: so we ask, and show what each answer means. */
 export function UnitQuestion({ upload, facts, onDone, onCancel }: Props) {
   const [unit, setUnit] = useState<Unit>(facts.unit_guess);
-  const { name, setName, problem, begin } = useBegin(upload, onDone);
-  const { first, afterOpenChange } = useTypedFirst<InputRef>();
   return (
-    <Modal
-      open
+    <BeginDialog
       title="Which unit is this scan in?"
+      upload={upload}
+      unit={unit}
+      button={`Begin the job in ${unit}`}
+      onDone={onDone}
       onCancel={onCancel}
-      footer={null}
-      width={740}
-      afterOpenChange={afterOpenChange}
     >
       <p>
         <b>{upload.name}</b> holds {count(facts.facets)} facets,{" "}
@@ -52,24 +47,6 @@ export function UnitQuestion({ upload, facts, onDone, onCancel }: Props) {
           ))}
         </ul>
       )}
-      <label className="field-label" htmlFor="job-name">
-        Name of the job
-      </label>
-      <Input
-        id="job-name"
-        ref={first}
-        autoFocus
-        value={name}
-        onChange={(e) => setName(e.target.value)}
-        onPressEnter={() => void begin(unit)}
-      />
-      {problem && <ProblemNote problem={problem.problem} />}
-      <div className="sheet-actions">
-        <Button type="primary" onClick={() => void begin(unit)}>
-          Begin the job in {unit}
-        </Button>
-        <Button onClick={onCancel}>Not now</Button>
-      </div>
-    </Modal>
+    </BeginDialog>
   );
 }
