@@ -20,6 +20,7 @@ from contour.outline.ellipses import fit_ellipse, turn_around
 from contour.outline.flats import with_flats
 from contour.outline.piece_fit import PieceFit, corner_of, fit_piece, piece_gap
 from contour.outline.pieces import Chain, Outline, Piece, piece_path, shape_pieces, whole_circle, whole_ellipse
+from contour.outline.seam import begun_at
 from contour.outline.split import ARC, ELLIPSE, FREE, LINE, PRICES, split_chain
 
 __all__ = ["default_outline_tolerance", "fit_outline", "unexplained"]
@@ -180,16 +181,6 @@ def _drop_softened(
     return keep if len(keep) >= 2 else pieces
 
 
-def _begun_at(chain: Array, pieces: list[tuple[int, int, int]], k: int) -> tuple[Array, list[tuple[int, int, int]]]:
-    """A closed chain turned so that it begins with piece k."""
-    a = pieces[k][1]
-    loop = chain[:-1]
-    n = len(loop)
-    turned = [(kind, p - a, q - a) for kind, p, q in pieces[k:]]
-    turned += [(kind, p + n - a, q + n - a) for kind, p, q in pieces[:k]]
-    return np.vstack([loop[a:], loop[:a], loop[a : a + 1]]), turned
-
-
 def _merge_alike(
     chain: Array,
     pieces: list[tuple[int, int, int]],
@@ -201,7 +192,7 @@ def _merge_alike(
 ) -> tuple[Array, list[tuple[int, int, int]]]:
     """Join neighbours that one line or arc explains as well; a loop is turned so that no piece spans its seam."""
     if closed and len(pieces) > 2 and pieces[0][0] == pieces[-1][0] != FREE:
-        chain, pieces = _begun_at(chain, pieces, len(pieces) - 1)
+        chain, pieces = begun_at(chain, pieces, len(pieces) - 1)
     i = 0
     while len(pieces) > 2 and i < len(pieces) - 1:
         (kind, a, b), (other, c, d) = pieces[i], pieces[i + 1]
@@ -371,15 +362,11 @@ def _explained(
         if not closed or len(pieces) < 3 or not pieces[0][0] == pieces[-1][0] == LINE:
             break
         # The corner at the loop's seam has not been looked at: once more from another joint.
-        chain, pieces = _begun_at(chain, pieces, 1)
+        chain, pieces = begun_at(chain, pieces, 1)
         fits = [*fits[1:], *fits[:1]] if before == len(pieces) else _fits(chain, pieces, spacing, edge, loose)
     fits = _fits(chain, pieces, spacing, edge, loose)
     pieces = cut_or_filleted(chain, pieces, fits, closed, edge, sigma)
-    if closed and len(pieces) > 2 and pieces[0][0] == ARC == pieces[-1][0]:
-        # A flat at the loop's seam would not be looked for.
-        seam = next((k for k in range(1, len(pieces)) if not pieces[k - 1][0] == ARC == pieces[k][0]), 0)
-        chain, pieces = _begun_at(chain, pieces, seam)
-    pieces = with_flats(chain, pieces, closed, edge, _SHARED * sigma)
+    chain, pieces = with_flats(chain, pieces, closed, edge, _SHARED * sigma)
     if not budget.spent:
         pieces = _made_ellipses(chain, pieces, spacing, edge, sigma, loose)
     while True:

@@ -12,6 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
+from contour.outline.piece_fit import turn_of
+from contour.outline.seam import begun_at
 from contour.outline.split import ARC, LINE, fit_circle
 
 __all__ = ["with_flats"]
@@ -32,26 +34,29 @@ _FEWEST, _MOST = 6, 60  # points of an arc that are looked at
 _MISSED = 1e3  # what a shape that cannot be is away from every point
 
 
-def _turn(points: Array, centre: Array) -> float:
-    """1 where points (n, 2) run counter-clockwise around a centre, -1 otherwise."""
-    d = points - centre
-    return 1.0 if (d[:-1, 0] * d[1:, 1] - d[:-1, 1] * d[1:, 0]).sum() >= 0 else -1.0
+class _Tangent:
+    """The line that leaves a circle (x, y, r) at an angle, turn telling which way round the circle is run (1: counter-clockwise)."""
+
+    def __init__(self, circle: Array, angle: float, turn: float) -> None:
+        self.normal = np.array([np.cos(angle), np.sin(angle)])
+        self.travel = turn * np.array([-self.normal[1], self.normal[0]])
+        self.begin = circle[:2] + circle[2] * self.normal
+
+    def along_and_off(self, points: Array) -> tuple[Array, Array]:
+        """How far along the line points (n, 2) lie, and how far outwards of it."""
+        d = points - self.begin
+        return d @ self.travel, d @ self.normal
 
 
-def _outwards(angle: float) -> Array:
-    return np.array([np.cos(angle), np.sin(angle)])
-
-
-def _flat_between(shape: Array, turn: float) -> tuple[Array, Array, Array, float] | None:
-    """The common tangent of circles (x, y, r, x, y, r): outward normal, direction of travel, where it begins, length; none where there is no room."""
+def _flat_between(shape: Array, turn: float) -> tuple[_Tangent, float] | None:
+    """The common tangent of circles (x, y, r, x, y, r) and its length; none where there is no room."""
     along = shape[3:5] - shape[:2]
     apart = float(np.hypot(*along))
     if apart < 1e-9 or abs(shape[2] - shape[5]) >= apart or min(shape[2], shape[5]) <= 0:
         return None
     open_by = np.arccos((shape[2] - shape[5]) / apart)
-    normal = _outwards(float(np.arctan2(along[1], along[0]) - turn * open_by))
-    travel = turn * np.array([-normal[1], normal[0]])
-    return normal, travel, shape[:2] + shape[2] * normal, float(apart * np.sin(open_by))
+    angle = float(np.arctan2(along[1], along[0]) - turn * open_by)
+    return _Tangent(shape[:3], angle, turn), float(apart * np.sin(open_by))
 
 
 def _gaps_between(shape: Array, points: Array, turn: float, middle: int) -> Array:
@@ -59,8 +64,8 @@ def _gaps_between(shape: Array, points: Array, turn: float, middle: int) -> Arra
     flat = _flat_between(shape, turn)
     if flat is None:
         return np.full(len(points), _MISSED)
-    normal, travel, begin, length = flat
-    at, off = (points - begin) @ travel, (points - begin) @ normal
+    line, length = flat
+    at, off = line.along_and_off(points)
     far = off < -0.5 * min(shape[2], shape[5])  # round the back of an arc
     first = (at < 0) | far
     first[middle:] &= ~far[middle:]
@@ -74,9 +79,7 @@ def _gaps_ending(shape: Array, points: Array, turn: float) -> Array:
     """Signed distances of points (n, 2) from a circle (x, y, r, angle) that is left along its tangent at the angle."""
     if shape[2] <= 0:
         return np.full(len(points), _MISSED)
-    normal = _outwards(float(shape[3]))
-    begin = shape[:2] + shape[2] * normal
-    at, off = (points - begin) @ (turn * np.array([-normal[1], normal[0]])), (points - begin) @ normal
+    at, off = _Tangent(shape[:3], float(shape[3]), turn).along_and_off(points)
     round_ = (at < 0) | (off < -0.5 * shape[2])
     off[round_] = np.hypot(*(points[round_] - shape[:2]).T) - shape[2]
     return off
@@ -110,8 +113,8 @@ def _between(
     bend = _bends(chain, first, second)
     if one is None or two is None or bend > _SHARP:
         return None
-    turn = _turn(chain[a : b + 1], one[:2])
-    if turn != _turn(chain[c : d + 1], two[:2]):
+    turn = turn_of(chain[a : b + 1], one[:2])
+    if turn != turn_of(chain[c : d + 1], two[:2]):
         return None
     points, middle = chain[a + 1 : d], (b + c) // 2 - a - 1
     missed_by = [np.abs(np.hypot(*(points - p[:2]).T) - p[2]) for p in (one, two)]
@@ -124,9 +127,9 @@ def _between(
     flat = _flat_between(shape, turn)
     if flat is None or arcs - missed < sure * _noise(missed, len(points) - len(shape), sigma):
         return None
-    normal, travel, begin, length = flat
-    at, off = (chain - begin) @ travel, np.abs((chain - begin) @ normal)
-    on = a + 3 + np.flatnonzero((at >= 0)[a + 3 : d - 2] & (at <= length)[a + 3 : d - 2] & (off < edge)[a + 3 : d - 2])
+    line, length = flat
+    at, off = line.along_and_off(chain[a + 3 : d - 2])
+    on = a + 3 + np.flatnonzero((at >= 0) & (at <= length) & (np.abs(off) < edge))
     if length < _LEAST * edge or len(on) < 3:
         return None
     return int(on[0]), int(on[-1])
@@ -142,15 +145,14 @@ def _ending(chain: Array, a: int, b: int, edge: float, sigma: float) -> int | No
     if whole is None or round_ is None or len(points) < _FEWEST + 3:
         return None
     arcs = float(((np.hypot(*(points - whole[:2]).T) - whole[2]) ** 2).sum())
-    turn = _turn(points, round_[:2])
+    turn = turn_of(points, round_[:2])
     leaves = points[2 * len(points) // 3] - round_[:2]
     start = np.append(round_, np.arctan2(leaves[1], leaves[0]))
     shape, missed = _settled(_gaps_ending, start, points, turn)
     if arcs - missed < _ENDING * _noise(missed, len(points) - len(shape), sigma):
         return None
-    normal = _outwards(float(shape[3]))
-    at = (points - shape[:2] - shape[2] * normal) @ (turn * np.array([-normal[1], normal[0]]))
-    on = np.flatnonzero((at > 0) & ((points - shape[:2]) @ normal > 0.5 * shape[2]))
+    at, off = _Tangent(shape[:3], float(shape[3]), turn).along_and_off(points)
+    on = np.flatnonzero((at > 0) & (off > -0.5 * shape[2]))
     if np.abs(_gaps_ending(shape, points, turn)[on]).max(initial=0.0) > _STRAY * sigma:
         return None  # the corner's own rounding
     if len(on) < 3 or at[on].max() < _LEAST * edge or len(points) - len(on) < _FEWEST:
@@ -158,10 +160,16 @@ def _ending(chain: Array, a: int, b: int, edge: float, sigma: float) -> int | No
     return b - (len(points) - int(on[0]) + cut)
 
 
-def with_flats(chain: Array, pieces: Pieces, closed: bool, edge: float, sigma: float) -> Pieces:
-    """The pieces with the flats that arcs have swallowed, where the points speak for one. chain (n, 2), edge (a facet's side), sigma (noise): mm."""
+def with_flats(chain: Array, pieces: Pieces, closed: bool, edge: float, sigma: float) -> tuple[Array, Pieces]:
+    """The pieces with the flats that arcs have swallowed, where the points speak for one, and the chain, which begins where one cannot be.
+
+    chain (n, 2), edge (a facet's side), sigma (noise): mm.
+    """
     if closed and len(pieces) < 3:
-        return pieces
+        return chain, pieces
+    if closed and pieces[0][0] == ARC == pieces[-1][0]:
+        seam = next((k for k in range(1, len(pieces)) if not pieces[k - 1][0] == ARC == pieces[k][0]), 0)
+        chain, pieces = begun_at(chain, pieces, seam)
     # An arc's last points first, then the same the other way round.
     there = _with_last_ends(chain, pieces, closed, edge, sigma)
     back = _with_last_ends(chain[::-1], _reversed(there, len(chain)), closed, edge, sigma)
@@ -173,7 +181,7 @@ def with_flats(chain: Array, pieces: Pieces, closed: bool, edge: float, sigma: f
                 out[-1:] = [(ARC, out[-1][1], found[0]), (LINE, *found)]
                 piece = (ARC, found[1], piece[2])
         out.append(piece)
-    return out
+    return chain, out
 
 
 def _reversed(pieces: Pieces, n: int) -> Pieces:
@@ -213,6 +221,6 @@ def _bends(chain: Array, before: tuple[int, int, int], after: tuple[int, int, in
         if circle is None:
             return 0.0
         at = chain[b if last else a] - circle[:2]
-        turn = _turn(chain[a : b + 1], circle[:2])
+        turn = turn_of(chain[a : b + 1], circle[:2])
         ways.append(float(np.arctan2(turn * at[0], -turn * at[1])))
     return float(abs((ways[1] - ways[0] + np.pi) % (2 * np.pi) - np.pi))

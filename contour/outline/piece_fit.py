@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from contour.outline.ellipses import Ellipse, ellipse_gap, fit_ellipse, nearest_on_ellipse
 from contour.outline.split import ARC, ELLIPSE, FREE, LINE, fit_circle
 
-__all__ = ["PieceFit", "corner_of", "direction_at", "fit_piece", "joint", "on_piece", "piece_gap"]
+__all__ = ["PieceFit", "corner_of", "direction_at", "fit_piece", "joint", "on_piece", "piece_gap", "turn_of"]
 
 Array = NDArray[np.float64]
 
@@ -67,6 +67,12 @@ def piece_gap(piece: PieceFit, points: Array) -> Array:
     return np.zeros(len(points))
 
 
+def turn_of(points: Array, centre: Array) -> float:
+    """1 where points (n, 2) run counter-clockwise around a centre (2,), -1 otherwise."""
+    d = points - centre
+    return 1.0 if (d[:-1, 0] * d[1:, 1] - d[:-1, 1] * d[1:, 0]).sum() >= 0 else -1.0
+
+
 def direction_at(piece: PieceFit, at: Array) -> Array | None:
     """Unit tangent at a place, in the sense the data runs. (2,), mm."""
     chord = piece.points[-1] - piece.points[0]
@@ -76,8 +82,7 @@ def direction_at(piece: PieceFit, at: Array) -> Array | None:
     if piece.kind == ARC:
         d = at - piece.p[:2]
         t = np.array([-d[1], d[0]]) / (np.linalg.norm(d) + 1e-300)
-        a, b = piece.points[:-1] - piece.p[:2], piece.points[1:] - piece.p[:2]
-        return t if (a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]).sum() >= 0 else -t
+        return turn_of(piece.points, piece.p[:2]) * t
     return None
 
 
