@@ -1,8 +1,11 @@
-"""The true outlines of a plane's cut through a solid, by the kernel: kinds of their pieces in order."""
+"""The true outlines of a plane's cut through a solid, by the kernel: their pieces in order."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Section
 from OCP.gp import gp_Pln
 from OCP.TopExp import TopExp
@@ -10,16 +13,25 @@ from OCP.TopoDS import TopoDS_Edge, TopoDS_Shape
 
 from contour.geometry.curves import Curve, Line
 from contour.geometry.frames import PlaneFrame
-from contour.solid.face_geometry import direction, edge_curve, pnt
+from contour.solid.face_geometry import array, direction, edge_curve, pnt
 from contour.solid.shape import edges
 
-__all__ = ["true_cuts"]
+__all__ = ["TruePiece", "true_cuts"]
 
 _SAME_MM = 1e-5
+_PLACES = 60  # along an edge
 
 
-def true_cuts(shape: TopoDS_Shape, frame: PlaneFrame) -> list[tuple[str, ...]]:
-    """Kinds (line, arc, ellipse, free) around every closed border of the cut; neighbours on one curve are one piece."""
+@dataclass(frozen=True, slots=True)
+class TruePiece:
+    """kind: line, arc, ellipse or free · places (k, 2) along it, mm, on the cut's plane."""
+
+    kind: str
+    places: np.ndarray
+
+
+def true_cuts(shape: TopoDS_Shape, frame: PlaneFrame) -> list[tuple[TruePiece, ...]]:
+    """The pieces around every closed border of the cut; neighbours on one curve are one piece."""
     section = BRepAlgoAPI_Section(shape, gp_Pln(pnt(frame.origin), direction(frame.normal)), False)
     section.Approximation(False)
     section.Build()
@@ -33,7 +45,7 @@ def true_cuts(shape: TopoDS_Shape, frame: PlaneFrame) -> list[tuple[str, ...]]:
             chain.append(ahead)
             first, last = TopExp.FirstVertex_s(ahead), TopExp.LastVertex_s(ahead)
             end = last if first.IsSame(end) else first
-        out.append(_kinds(chain))
+        out.append(_pieces(chain, frame))
     return out
 
 
@@ -41,11 +53,22 @@ def _has(edge: TopoDS_Edge, corner) -> bool:  # type: ignore[no-untyped-def]
     return bool(TopExp.FirstVertex_s(edge).IsSame(corner) or TopExp.LastVertex_s(edge).IsSame(corner))
 
 
-def _kinds(chain: list[TopoDS_Edge]) -> tuple[str, ...]:
+def _pieces(chain: list[TopoDS_Edge], frame: PlaneFrame) -> tuple[TruePiece, ...]:
     curves = [edge_curve(e) for e in chain]
     n = len(curves)
     begins = [k for k in range(n) if n == 1 or not _one(curves[k - 1], curves[k])] or [0]
-    return tuple(_kind(curves[k]) for k in begins)
+    out = []
+    for k, after in zip(begins, begins[1:] + begins[:1], strict=True):
+        edges_of_it = [chain[j % n] for j in range(k, k + ((after - k) % n or n))]
+        out.append(TruePiece(_kind(curves[k]), frame.to_plane(np.vstack([_places(e) for e in edges_of_it]))))
+    return tuple(out)
+
+
+def _places(edge: TopoDS_Edge) -> np.ndarray:
+    curve = BRepAdaptor_Curve(edge)
+    return np.array(
+        [array(curve.Value(t)) for t in np.linspace(curve.FirstParameter(), curve.LastParameter(), _PLACES)]
+    )
 
 
 def _kind(curve: Curve | None) -> str:

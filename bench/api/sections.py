@@ -23,7 +23,8 @@ from contour.job.work.runner import run_in_child
 from contour.mesh.grazing import grazing
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import slice_scan
-from contour.outline.bridging import Gap, Wish, assumed_whole, stretches
+from contour.outline.assumed import Gap, assumed_whole, stretches
+from contour.outline.bridging import Wish
 from contour.outline.joins import How
 from contour.outline.lines import Lines
 from contour.outline.pieces import piece_path

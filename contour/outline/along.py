@@ -7,9 +7,16 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import LineString
 
-__all__ = ["path_distance", "placed_along"]
+__all__ = ["densely", "path_distance", "placed_along"]
 
 Array = NDArray[np.float64]
+
+
+def densely(path: Array, step_mm: float) -> Array:
+    """Points (k, 2) evenly along a polyline (n, 2), from its first to its last, no farther apart than step_mm."""
+    lengths = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(path, axis=0), axis=1))])
+    at = np.linspace(0, lengths[-1], max(2, int(np.ceil(lengths[-1] / step_mm)) + 1))
+    return np.column_stack([np.interp(at, lengths, path[:, k]) for k in range(2)])
 
 
 def path_distance(points: Array, path: Array) -> Array:

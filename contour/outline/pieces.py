@@ -25,6 +25,7 @@ __all__ = [
     "Outline",
     "Piece",
     "Span",
+    "piece_length",
     "piece_path",
     "shape_chains",
     "shape_pieces",
@@ -74,6 +75,11 @@ def piece_path(piece: Piece, step_deg: float = 3.0) -> Array:
     if piece.mid is not None:
         return arc_points(piece.start, piece.mid, piece.end, step_deg=step_deg)
     return np.array(piece.points or (piece.start, piece.end))
+
+
+def piece_length(piece: Piece) -> float:
+    """How long a piece is, mm; never 0, so that shares of it can be told."""
+    return max(float(np.linalg.norm(np.diff(piece_path(piece), axis=0), axis=1).sum()), 1e-6)
 
 
 def _xy(p: Array) -> tuple[float, float]:

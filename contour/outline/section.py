@@ -15,8 +15,10 @@ from contour.geometry.frames import PlaneFrame, plane_frame
 from contour.mesh.grazing import grazing_facets
 from contour.mesh.prepare import PreparedScan
 from contour.mesh.slice import Polyline, slice_scan
-from contour.outline.bridging import Gap, OpenLine, Wish, bridged, unseen_along
+from contour.outline.assumed import Gap, unseen_along
+from contour.outline.bridging import Wish, bridged
 from contour.outline.explain import default_outline_tolerance, fit_outline, unexplained
+from contour.outline.open_line import OpenLine
 from contour.outline.pieces import Outline, Piece, piece_path
 
 __all__ = [

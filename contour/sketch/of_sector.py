@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from contour.outline.bridging import assumed_whole
+from contour.outline.assumed import assumed_whole
 from contour.outline.lines import Lines
 from contour.outline.pieces import Outline
 from contour.outline.section import SectionLoop, loop_of

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from contour.geometry.frames import PlaneFrame
 from contour.outline.along import path_distance, placed_along
-from contour.outline.bridging import unseen_along
+from contour.outline.assumed import unseen_along
 from contour.outline.pieces import CODES, Chain, Outline, shape_chains, shape_pieces, whole_ellipse
 from contour.outline.shape import Held
 from contour.recipe.problem import ContourError, Where

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -11,9 +12,12 @@ from shapely.geometry import Polygon
 from benchmarks.gaps import closed_again, opened
 from contour.fit.budget import Budget
 from contour.outline.along import path_distance, placed_along
-from contour.outline.bridging import Bridged, OpenLine, Wish, bridged, stretches, unseen_along
+from contour.outline.assumed import stretches, unseen_along
+from contour.outline.bridging import Bridged, Wish, bridged
+from contour.outline.closing import Link, closed_outline
 from contour.outline.explain import fit_outline
-from contour.outline.joins import End, ways_to_join
+from contour.outline.joins import End, How, ways_to_join
+from contour.outline.open_line import OpenLine, without_rounding
 from contour.outline.piece_fit import fit_piece
 from contour.outline.pieces import Piece, piece_path
 from contour.outline.split import ARC, LINE
@@ -239,3 +243,65 @@ def test_an_end_that_a_scan_has_rounded_does_not_pull_its_side_along() -> None:
     assert kinds(made) == ["line"] * 4 and len(low) == 1
     assert abs(low[0].start[1]) < 0.1 and abs(low[0].end[1]) < 0.1
     assert area(made) == pytest.approx(1200, rel=5e-3)
+
+
+@pytest.mark.parametrize(("lean", "gap"), [(-0.2, 3.0), (-0.2, 6.0), (0.2, 3.0), (0.2, 6.0)])
+def test_a_short_end_that_leans_is_told_with_the_side_it_is_of(lean: float, gap: float) -> None:
+    """Two facets of a side beyond a gap, beside a corner that the scan has bent: too little to say that the side bends, or that an arc joins both."""
+    stub = np.column_stack([np.linspace(15, 17, 5), np.linspace(lean, 0, 5)])
+    (made,) = closed(np.vstack([stub, walked((17, 0), (17.5, 0), (17.5, 20), (0, 20), (0, 0), (15 - gap, 0))[1:]]))
+    assert kinds(made) == ["line"] * 4
+    assert area(made) == pytest.approx(350, rel=4e-3)
+
+
+def test_a_scrap_of_a_side_beside_a_corner_holds_the_side_where_it_is() -> None:
+    """A side of which a few millimetres at either end were seen, and the rounding of its corner: the far end says where it runs to."""
+    corner = arc((-1.0, 1.0), 1.0, 270, 360)  # what the scan makes of the corner at (0, 0)
+    (made,) = closed(
+        np.vstack([walked((0, 17), (0, 20))[:-1], walked((0, 20), (-30, 20), (-30, 0), (-1, 0))[:-1], corner])
+    )
+    assert kinds(made) == ["line"] * 4
+    assert area(made) == pytest.approx(600, rel=4e-3)
+
+
+def test_little_of_an_arc_goes_on_straight() -> None:
+    flat = arc((0, 100), 100.0, 270, 272)  # 3.5 mm long and 0.015 mm bowed
+    outline = fit_outline(flat, closed=False, tolerance_mm=TOLERANCE, edge_mm=2 * SIDE)
+    bowed = OpenLine(
+        flat,
+        replace(
+            outline, pieces=(Piece("arc", *_ends_of(flat), 0.0, centre=(0.0, 100.0), radius=100.0, mid=_xy(flat[3])),)
+        ),
+    )
+    assert [e.piece.kind for e in without_rounding(bowed, TOLERANCE, 1.0).ends(TOLERANCE, 2 * SIDE)] == [LINE, LINE]
+    round_ = arc((0, 5), 5.0, 270, 330)
+    row = OpenLine(round_, fit_outline(round_, closed=False, tolerance_mm=TOLERANCE, edge_mm=2 * SIDE))
+    assert [e.piece.kind for e in without_rounding(row, TOLERANCE, 1.0).ends(TOLERANCE, 2 * SIDE)] == [ARC, ARC]
+
+
+def _xy(p: np.ndarray) -> tuple[float, float]:
+    return float(p[0]), float(p[1])
+
+
+def _ends_of(points: np.ndarray) -> tuple[tuple[float, float], tuple[float, float]]:
+    return _xy(points[0]), _xy(points[-1])
+
+
+def linked(points: np.ndarray, how: How, wished: bool = False) -> Link:
+    return Link(points, (0, len(points)), np.array([points[-1], points[0]]), how, wished)
+
+
+@pytest.mark.parametrize("wished", [False, True])
+def test_a_bridge_only_shows_the_way_where_what_was_seen_goes_on_unless_it_is_wished_for(wished: bool) -> None:
+    """A corner is gone and its two sides are joined by a chamfer: they meet as well, and that takes a piece less."""
+    line = walked((3, 0), (30, 0), (30, 20), (0, 20), (0, 3))
+    outline = closed_outline([linked(line, "line", wished)], tolerance_mm=TOLERANCE, edge_mm=2 * SIDE)
+    assert outline is not None and len(outline.pieces) == (5 if wished else 4)
+    # A bore with a flat: an arc that went on would lead far beyond the bridge.
+    bore = closed_outline([linked(arc((0, 0), 8, 0, 100), "line")], tolerance_mm=TOLERANCE, edge_mm=2 * SIDE)
+    assert bore is not None and sorted(p.kind for p in bore.pieces) == ["arc", "line"]
+
+
+def test_where_there_is_no_time_a_loop_stays_open() -> None:
+    line = walked((3, 0), (30, 0), (30, 20), (0, 20), (0, 3))
+    assert closed_outline([linked(line, "line")], tolerance_mm=TOLERANCE, edge_mm=2 * SIDE, budget=Budget(0.0)) is None
