@@ -34,6 +34,12 @@ def _settled(client: Client, job: str) -> Any:
         time.sleep(0.1)
 
 
+def _quiet(client: Client) -> None:
+    """Until the server has nothing more to do: what it was left to build would take a core from what is timed."""
+    while client.get("/work"):
+        time.sleep(0.2)
+
+
 def _geometry(state: Any) -> list[Any]:
     return [(b["name"], b["volume"], [f["name"] for f in b["faces"]]) for b in state["build"]["result"]["bodies"]]
 
@@ -206,6 +212,7 @@ def run() -> Iterator[tuple[str, str]]:
         server = Server(Path(folder))
         try:
             client = Client(server)
+            _quiet(client)
             job = next(j["id"] for j in client.get("/jobs") if j["name"] == "Bracket, base and boss")
             state = _settled(client, job)
             yield from _rebuild(server, state)
