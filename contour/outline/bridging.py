@@ -1,6 +1,6 @@
 """Open outlines of a section closed over the gaps of the scan, by proposal: which ends belong together, and how each gap is bridged.
 
-All pairings of few ends are tried, of many the cheapest gaps are taken first; a bridge crosses nothing that was seen. Then every loop is fitted
+Of all pairings of ends the one that assumes least is taken; a bridge crosses nothing that was seen. Then every loop is fitted
 again as one, so that pieces meet where they would if nothing were missing, and each piece tells which of its stretches nobody has seen.
 """
 
@@ -20,13 +20,13 @@ from contour.outline.assumed import Gap, marked
 from contour.outline.closing import Link, closed_outline
 from contour.outline.joins import End, How, Join, ways_to_join
 from contour.outline.open_line import Cleared, OpenLine, without_rounding
+from contour.outline.pairing import least_pairing
 from contour.outline.pieces import Outline, piece_path
 
 __all__ = ["Bridged", "Wish", "bridged"]
 
 Array = NDArray[np.float64]
 
-_ALL_PAIRINGS = 8  # ends of which every pairing is tried
 _NEAR = 9  # ends that each is tried with
 _MOST_ENDS = 120  # more are the edge of a lattice, not of a part
 _CLEAR = 0.02  # of a bridge at both ends, that may touch what it comes from
@@ -93,32 +93,6 @@ def _near_pairs(ends: list[End]) -> list[tuple[int, int]]:
     near = np.argsort(away, axis=1, kind="stable")[:, 1 : _NEAR + 1]
     pairs = {(min(a, int(b)), max(a, int(b))) for a, row in enumerate(near) for b in row if b != a}
     return sorted(pairs | {(a, a + 1) for a in range(0, len(ends), 2)})
-
-
-def _cheapest(pairs: dict[tuple[int, int], float], ends: list[int]) -> list[tuple[int, int]]:
-    """The pairing of ends that costs least; ends that nothing joins stay alone."""
-    if len(ends) > _ALL_PAIRINGS:
-        out, used = [], set[int]()
-        for (a, b), _ in sorted(pairs.items(), key=lambda row: row[1]):
-            if not {a, b} & used:
-                used |= {a, b}
-                out.append((a, b))
-        return out
-    alone = 10 * max(pairs.values(), default=1.0)
-
-    def best(left: tuple[int, ...]) -> tuple[float, list[tuple[int, int]]]:
-        if len(left) < 2:
-            return alone * len(left), []
-        a, rest = left[0], left[1:]
-        cost, found = best(rest)
-        top = (cost + alone, found)
-        for k, b in enumerate(rest):
-            if (a, b) in pairs:
-                cost, found = best(rest[:k] + rest[k + 1 :])
-                top = min(top, (cost + pairs[a, b], [(a, b), *found]))
-        return top
-
-    return best(tuple(ends))[1]
 
 
 def _wished(pair: _Pair, ends: list[End], wishes: Sequence[Wish]) -> _Pair | None:
@@ -188,7 +162,7 @@ def _bridged(
         joins = [j for j in joins if _clear(j.path, tree, seen, 2 * edge_mm)]
         if joins:
             found[a, b] = _Pair(a, b, joins)
-    pairing = _cheapest({k: p.best.cost for k, p in found.items()}, list(range(len(ends))))
+    pairing = least_pairing({k: p.best.cost for k, p in found.items()}, len(ends))
     mates: dict[int, _Pair] = {}
     for key in pairing:
         pair = _wished(found[key], ends, wishes)
