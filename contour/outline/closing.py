@@ -28,6 +28,7 @@ Array = NDArray[np.float64]
 
 _MOST_AWAY = 10.0  # sigmas: beyond it a point is missed, however far
 _ABOUT = 1.5  # times as long as its bridges are: farther round than that pieces are not taken to go on
+_MOST_ONE_BY_ONE = 4  # bridges that may be needed, each of which is left out once: of more, all or none
 _ROUNDED_AWAY = 3.0**0.5  # the same of a point that a corner may have rounded, which costs as much as three that fit
 
 
@@ -93,7 +94,9 @@ def _tries(links: Sequence[Link], step: float) -> Iterator[tuple[_Laid, set[int]
     of its own may be needed. What is wished for is evidence, always."""
     free = [k for k, link in enumerate(links) if not link.wished]
     through = _through(links)
-    sets = [through, set(), *(through | {k} for k in free if k not in through), set(free)]
+    firm = [k for k in free if k not in through]
+    ones = [through | {k} for k in firm] if len(firm) <= _MOST_ONE_BY_ONE else []
+    sets = [through, set(), *ones, set(free)]
     sets = [s for k, s in enumerate(sets) if s not in sets[:k]]
     shortened = any(link.kept != (0, len(link.seen)) for link in links)
     for whole in (False, True) if shortened and len(free) == len(links) else (False,):

@@ -11,6 +11,7 @@ from shapely.geometry import Polygon
 
 from benchmarks.gaps import closed_again, opened
 from contour.fit.budget import Budget
+from contour.outline import closing
 from contour.outline.along import path_distance, placed_along
 from contour.outline.assumed import stretches, unseen_along
 from contour.outline.bridging import Bridged, Wish, bridged
@@ -305,3 +306,18 @@ def test_a_bridge_only_shows_the_way_where_what_was_seen_goes_on_unless_it_is_wi
 def test_where_there_is_no_time_a_loop_stays_open() -> None:
     line = walked((3, 0), (30, 0), (30, 20), (0, 20), (0, 3))
     assert closed_outline([linked(line, "line")], tolerance_mm=TOLERANCE, edge_mm=2 * SIDE, budget=Budget(0.0)) is None
+
+
+@pytest.mark.parametrize("count", [3, 12])
+def test_many_bridges_are_not_tried_one_by_one(count: int, monkeypatch) -> None:
+    """A dashed ring whose bridges all stand for pieces of their own: how often it is fitted does not grow with them."""
+    fits = []
+    monkeypatch.setattr(closing, "fit_outline", lambda *a, **how: fits.append(1) or fit_outline(*a, **how))
+    turns = np.radians(np.linspace(0, 360, count, endpoint=False))
+    dashes = [walked((20 * np.cos(t), 20 * np.sin(t)), (20 * np.cos(t + 0.3), 20 * np.sin(t + 0.3))) for t in turns]
+    links = [
+        Link(a, (0, len(a)), np.array([a[-1], b[0]]), "line", False)
+        for a, b in zip(dashes, dashes[1:] + dashes[:1], strict=True)
+    ]
+    assert closed_outline(links, tolerance_mm=TOLERANCE, edge_mm=2 * SIDE) is not None
+    assert len(fits) == (2 + count if count <= 4 else 2)
