@@ -30,8 +30,11 @@ class TruePiece:
     places: np.ndarray
 
 
-def true_cuts(shape: TopoDS_Shape, frame: PlaneFrame) -> list[tuple[TruePiece, ...]]:
-    """The pieces around every closed border of the cut; neighbours on one curve are one piece."""
+def true_cuts(shape: TopoDS_Shape, frame: PlaneFrame, *, told_mm: float) -> list[tuple[TruePiece, ...]]:
+    """The pieces around every closed border of the cut; neighbours on one curve are one piece.
+
+    told_mm: what can be told apart on the scan; an ellipse that goes nowhere so far off a circle is an arc there to anybody.
+    """
     section = BRepAlgoAPI_Section(shape, gp_Pln(pnt(frame.origin), direction(frame.normal)), False)
     section.Approximation(False)
     section.Build()
@@ -45,7 +48,7 @@ def true_cuts(shape: TopoDS_Shape, frame: PlaneFrame) -> list[tuple[TruePiece, .
             chain.append(ahead)
             first, last = TopExp.FirstVertex_s(ahead), TopExp.LastVertex_s(ahead)
             end = last if first.IsSame(end) else first
-        out.append(_pieces(chain, frame))
+        out.append(_pieces(chain, frame, told_mm))
     return out
 
 
@@ -53,14 +56,16 @@ def _has(edge: TopoDS_Edge, corner) -> bool:  # type: ignore[no-untyped-def]
     return bool(TopExp.FirstVertex_s(edge).IsSame(corner) or TopExp.LastVertex_s(edge).IsSame(corner))
 
 
-def _pieces(chain: list[TopoDS_Edge], frame: PlaneFrame) -> tuple[TruePiece, ...]:
+def _pieces(chain: list[TopoDS_Edge], frame: PlaneFrame, told_mm: float) -> tuple[TruePiece, ...]:
     curves = [edge_curve(e) for e in chain]
     n = len(curves)
     begins = [k for k in range(n) if n == 1 or not _one(curves[k - 1], curves[k])] or [0]
     out = []
     for k, after in zip(begins, begins[1:] + begins[:1], strict=True):
         edges_of_it = [chain[j % n] for j in range(k, k + ((after - k) % n or n))]
-        out.append(TruePiece(_kind(curves[k]), frame.to_plane(np.vstack([_places(e) for e in edges_of_it]))))
+        places = frame.to_plane(np.vstack([_places(e) for e in edges_of_it]))
+        kind = _kind(curves[k])
+        out.append(TruePiece("arc" if kind == "ellipse" and _off_circle(places) < told_mm else kind, places))
     return tuple(out)
 
 
@@ -73,6 +78,14 @@ def _places(edge: TopoDS_Edge) -> np.ndarray:
 
 def _kind(curve: Curve | None) -> str:
     return "free" if curve is None else "arc" if curve.kind == "circle" else curve.kind
+
+
+def _off_circle(places: np.ndarray) -> float:
+    """How far the farthest of places (k, 2) lies off the circle that is nearest to them by its equation, mm."""
+    x = places - places.mean(axis=0)
+    (a, b, c), *_ = np.linalg.lstsq(np.column_stack([2 * x, np.ones(len(x))]), (x**2).sum(axis=1))
+    radius = np.sqrt(c + a**2 + b**2)
+    return float(np.abs(np.linalg.norm(x - [a, b], axis=1) - radius).max())
 
 
 def _one(a: Curve | None, b: Curve | None) -> bool:

@@ -28,6 +28,7 @@ __all__ = ["closed_again", "opened", "run", "same_structure"]
 
 _TOLD = 1 / 3  # of a piece: less of it may as well be another's end
 _ALONG = 0.35  # mm: so near a polyline runs along a piece
+_NOISE = 0.02  # mm
 
 
 def opened(loop: SoftLoop, seed: int) -> list[np.ndarray]:
@@ -107,11 +108,11 @@ def _parts() -> Iterator[tuple[str, str]]:
     for make in makes.values():
         shape = make()
         low, high = bounds(shape)
-        scans = {m: holed_scan(exact_arrays(shape), spacing=0.55, noise=0.02, missing=m, seed=6)[0] for m in tallies}
+        scans = {m: holed_scan(exact_arrays(shape), spacing=0.55, noise=_NOISE, missing=m, seed=6)[0] for m in tallies}
         for axis, share in itertools.product(range(3), (0.31, 0.5, 0.73)):
             at = low + (high - low) * np.where(np.arange(3) == axis, share, 0.5)
             frame = plane_frame(at, np.eye(3)[axis])
-            true = true_cuts(shape, frame)
+            true = true_cuts(shape, frame, told_mm=3 * _NOISE)
             if any(p.kind == "free" for pieces in true for p in pieces):
                 continue
             for missing, scan in scans.items():

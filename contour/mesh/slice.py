@@ -51,16 +51,18 @@ def _walk(vertices, facets, across, height):  # type: ignore[no-untyped-def]
     starts = np.empty(count + 1, np.int64)
     closed = np.empty(count, np.uint8)
     used, chains = 0, 0
-    for turn in range(2):  # chains that begin at a border first; what is left are closed loops
+    # Chains that begin at a border first, and there with the material to the left of the way; then those that facets turned round begin otherwise;
+    # what is left are closed loops.
+    for turn in range(3):
         for q in range(count):
             first = hits[q]
             if crossed[first] != 1:
                 continue
             entry = -1
             for k in range(3):
-                if (height[facets[first, k]] > 0) != (height[facets[first, (k + 1) % 3]] > 0):
-                    border = across[first, k] < 0 or crossed[across[first, k] // 3] != 1
-                    if turn == 1 or border:
+                here, there = height[facets[first, k]] > 0, height[facets[first, (k + 1) % 3]] > 0
+                if here != there and (here or turn > 0):
+                    if turn == 2 or across[first, k] < 0 or crossed[across[first, k] // 3] != 1:
                         entry = k
                         break
             if entry < 0:
@@ -101,7 +103,8 @@ def _walk(vertices, facets, across, height):  # type: ignore[no-untyped-def]
 
 
 def slice_scan(scan: PreparedScan, origin: NDArray[np.float64], normal: NDArray[np.float64]) -> list[Polyline]:
-    """All cuts of the scan with a plane, longest first; holes in the scan leave open polylines.
+    """All cuts of the scan with a plane, longest first; holes in the scan leave open polylines. Seen from where the normal points to, the
+    material lies to the left of an open one, as the facets face that it runs over.
 
     origin (3,) mm, normal (3,) unit.
     """

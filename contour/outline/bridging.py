@@ -6,7 +6,7 @@ again as one, so that pieces meet where they would if nothing were missing, and 
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -33,6 +33,7 @@ _CLEAR = 0.02  # of a bridge at both ends, that may touch what it comes from
 # Facet sides: an end so short may be what the scan makes of a corner; the longer one where with the shorter what was seen is missed.
 _STUBS = (2.5, 3.4)
 _MISSED = 0.02  # of what was seen: a loop that misses more does not follow it
+_NONE = 0.25  # the same: a loop that misses so much is not what was seen
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,22 +55,16 @@ class Bridged:
 
 @dataclass(frozen=True, slots=True)
 class _Pair:
-    """Two ends, by number: line number k begins with end 2 k and ends with end 2 k + 1."""
+    """The end of a line (last) and the beginning of one (first), by number: line k begins with end 2 k and ends with end 2 k + 1."""
 
-    a: int
-    b: int
+    last: int
+    first: int
     joins: list[Join]
     wished: bool = False
 
     @property
     def best(self) -> Join:
         return self.joins[0]
-
-    def other(self, end: int) -> int:
-        return self.b if end == self.a else self.a
-
-    def way_from(self, end: int) -> Array:
-        return self.best.path if end == self.a else self.best.path[::-1]
 
 
 def _clear(path: Array, tree: STRtree, lines: list[LineString], slack: float) -> bool:
@@ -87,22 +82,23 @@ def _clear(path: Array, tree: STRtree, lines: list[LineString], slack: float) ->
 
 
 def _near_pairs(ends: list[End]) -> list[tuple[int, int]]:
-    """Pairs of ends that may belong together: each with those nearest to it, and with the other end of its own line."""
-    at = np.array([end.at for end in ends])
-    away = np.linalg.norm(at[:, None] - at[None], axis=2)
-    near = np.argsort(away, axis=1, kind="stable")[:, 1 : _NEAR + 1]
-    pairs = {(min(a, int(b)), max(a, int(b))) for a, row in enumerate(near) for b in row if b != a}
-    return sorted(pairs | {(a, a + 1) for a in range(0, len(ends), 2)})
+    """Where one line ends and one begins that may belong together (the material lies to the same side of both): each with those nearest to it, and
+    with the other end of its own line."""
+    at = np.array([e.at for e in ends])
+    away = np.linalg.norm(at[1::2, None] - at[None, ::2], axis=2)
+    np.fill_diagonal(away, -1.0)
+    near = [np.argsort(np.argsort(away, axis=k, kind="stable"), axis=k, kind="stable") < _NEAR for k in (0, 1)]
+    return [(2 * int(k) + 1, 2 * int(j)) for k, j in np.argwhere(near[0] | near[1])]
 
 
 def _wished(pair: _Pair, ends: list[End], wishes: Sequence[Wish]) -> _Pair | None:
     """The pair with the way that somebody wishes for first; None where it is to stay open."""
-    a, b = ends[pair.a].at, ends[pair.b].at
+    a, b = ends[pair.last].at, ends[pair.first].at
     for wish in wishes:
         if np.linalg.norm(0.5 * (a + b) - np.array(wish.near)) <= 0.25 * np.linalg.norm(b - a) + 1e-6:
             if wish.how is None:
                 return None
-            return _Pair(pair.a, pair.b, sorted(pair.joins, key=lambda j: j.how != wish.how), wished=True)
+            return _Pair(pair.last, pair.first, sorted(pair.joins, key=lambda j: j.how != wish.how), wished=True)
     return pair
 
 
@@ -115,7 +111,7 @@ def bridged(
     wishes: Sequence[Wish] = (),
     budget: Budget = UNLIMITED,
 ) -> list[Bridged]:
-    """Loops closed over gaps, from open lines; lines that cannot be closed are in none of them.
+    """Loops closed over gaps, from open lines, the material to the left of each; lines that cannot be closed are in none of them.
 
     others: closed polylines (n, 2) of the same section, that no bridge may cross. tolerance_mm: three sigma. edge_mm: the side of a facet.
     Nothing is bridged where the budget does not reach.
@@ -125,8 +121,10 @@ def bridged(
     best: tuple[tuple[int, float], list[Bridged]] | None = None
     for stub in _STUBS:
         cleared = [without_rounding(line, tolerance_mm, stub * edge_mm) for line in lines]
-        made = _bridged(cleared, others, tolerance_mm, edge_mm, wishes, budget)
-        missed = max((_missed(b, lines, 0.3 * edge_mm + tolerance_mm) for b in made), default=0.0)
+        found = _bridged(cleared, others, tolerance_mm, edge_mm, wishes, budget)
+        rows = [(b, _missed(b, lines, 0.3 * edge_mm + tolerance_mm)) for b in found]
+        made = [b for b, share in rows if share < _NONE]
+        missed = max((share for _, share in rows if share < _NONE), default=0.0)
         rank = len(lines) - sum(len(b.of) for b in made), missed
         if best is None or rank < best[0]:
             best = rank, made
@@ -155,45 +153,38 @@ def _bridged(
     seen = [LineString(line.points) for line in lines] + [LineString(np.vstack([o, o[:1]])) for o in others]
     tree = STRtree(seen)
     found: dict[tuple[int, int], _Pair] = {}
-    for a, b in _near_pairs(ends):
+    for last, first in _near_pairs(ends):
         if budget.spent:
             return []
-        joins = ways_to_join(ends[a], ends[b], sigma_mm=tolerance_mm / 3, edge_mm=edge_mm)
+        joins = ways_to_join(ends[last], ends[first], sigma_mm=tolerance_mm / 3, edge_mm=edge_mm)
         joins = [j for j in joins if _clear(j.path, tree, seen, 2 * edge_mm)]
         if joins:
-            found[a, b] = _Pair(a, b, joins)
-    pairing = least_pairing({k: p.best.cost for k, p in found.items()}, len(ends))
+            found[last, first] = _Pair(last, first, joins)
+    pairing = least_pairing({k: p.best.cost for k, p in found.items()})
     mates: dict[int, _Pair] = {}
     for key in pairing:
         pair = _wished(found[key], ends, wishes)
         if pair is not None:
-            mates[pair.a] = mates[pair.b] = pair
+            mates[pair.last] = pair
     out = []
     for ring in _rings(len(lines), mates):
-        links = [_link(lines[k], forwards, mates[2 * k + int(forwards)], 2 * k + int(forwards)) for k, forwards in ring]
+        links = [_link(lines[k], mates[2 * k + 1]) for k in ring]
         outline = closed_outline(links, tolerance_mm=tolerance_mm, edge_mm=edge_mm, budget=budget)
         if outline is not None:
-            gaps = [_gap(mates[2 * k + int(forwards)], 2 * k + int(forwards), ends) for k, forwards in ring]
-            kept = [lines[k].points for k, _ in ring]
-            out.append(
-                Bridged(marked(outline, kept, gaps, edge_mm + tolerance_mm), tuple(k for k, _ in ring), tuple(gaps))
-            )
+            gaps = [_gap(mates[2 * k + 1], ends) for k in ring]
+            kept = [lines[k].points for k in ring]
+            out.append(Bridged(marked(outline, kept, gaps, edge_mm + tolerance_mm), tuple(ring), tuple(gaps)))
     return out
 
 
-def _link(line: Cleared, forwards: bool, pair: _Pair, end: int) -> Link:
-    """A line run forwards or backwards, and the bridge from its end of that number."""
-    seen, (first, last) = line.line.points, line.kept
-    if not forwards:
-        seen, (first, last) = seen[::-1], (len(seen) - last, len(seen) - first)
-    return Link(seen, (first, last), pair.way_from(end), pair.best.how, pair.wished)
+def _link(line: Cleared, pair: _Pair) -> Link:
+    return Link(line.line.points, line.kept, pair.best.path, pair.best.how, pair.wished)
 
 
-def _gap(pair: _Pair, end: int, ends: Sequence[End]) -> Gap:
-    """What a pair bridges, seen from one of its ends."""
+def _gap(pair: _Pair, ends: Sequence[End]) -> Gap:
     return Gap(
-        _xy(ends[end].at),
-        _xy(ends[pair.other(end)].at),
+        _xy(ends[pair.last].at),
+        _xy(ends[pair.first].at),
         pair.best.how,
         tuple(j.how for j in pair.joins),
         pair.best.length,
@@ -204,25 +195,17 @@ def _xy(p: Array) -> tuple[float, float]:
     return float(p[0]), float(p[1])
 
 
-def _rings(count: int, mates: dict[int, _Pair]) -> Iterator[list[tuple[int, bool]]]:
-    """All loops that bridges close, each as its lines in order."""
+def _rings(count: int, mates: Mapping[int, _Pair]) -> Iterator[list[int]]:
+    """All loops that bridges close, each as the numbers of its lines in order."""
     left = set(range(count))
     while left:
-        ring = _ring(min(left), mates)
-        left -= {k for k, _ in ring} or {min(left)}
-        if ring:
-            yield ring
-
-
-def _ring(begin: int, mates: dict[int, _Pair]) -> list[tuple[int, bool]]:
-    """Lines in the order in which bridges lead through them, and whether each is run forwards; none where the way ends."""
-    ring: list[tuple[int, bool]] = []
-    line, forwards = begin, True
-    while (line, forwards) not in ring:
-        ring.append((line, forwards))
-        end = 2 * line + int(forwards)
-        if end not in mates:
-            return []
-        other = mates[end].other(end)
-        line, forwards = other // 2, other % 2 == 0
-    return ring if ring[0] == (line, forwards) else []
+        line, ring = min(left), list[int]()
+        while line in left:
+            left.remove(line)
+            ring.append(line)
+            if 2 * line + 1 not in mates:
+                break
+            line = mates[2 * line + 1].first // 2
+        else:
+            if line == ring[0]:
+                yield ring

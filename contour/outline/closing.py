@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
+from shapely import Polygon
 
 from contour.fit.budget import UNLIMITED, Budget
 from contour.outline.along import densely, path_distance
@@ -84,6 +85,12 @@ def _length(path: Array) -> float:
     return float(np.linalg.norm(np.diff(path, axis=0), axis=1).sum())
 
 
+def _encloses(outline: Outline, least: float) -> bool:
+    """Whether an outline runs round some area (mm²), and neither there and back nor across itself."""
+    loop = Polygon(np.vstack([piece_path(p) for p in outline.pieces]))
+    return bool(loop.is_valid and loop.area > least)
+
+
 def _unseen(outline: Outline, links: Sequence[Link]) -> float:
     """How much longer an outline is than what was seen of it, mm."""
     return sum(piece_length(p) for p in outline.pieces) - sum(_length(link.seen[slice(*link.kept)]) for link in links)
@@ -125,7 +132,7 @@ def closed_outline(
             assumed=only_shown,
             looks=1,
         )
-        if not outline.closed or not outline.explained:
+        if not outline.closed or not outline.explained or not _encloses(outline, edge_mm**2):
             continue
         if shown <= through or _unseen(outline, links) < _ABOUT * bridges + 4 * edge_mm:
             made.append(outline)

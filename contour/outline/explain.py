@@ -325,14 +325,14 @@ def _explained(
         "largest_mm": 20 * extent,
         "edge_mm": edge,
     }
-    whole = whole_circle(even[~only], closed)
+    whole = whole_circle(even[~only], closed, even)
     if closed:
         chain, own, pieces, cost = _split_loop(even, trust, spacing, edge, options)
         weight = float((own * _weights(chain, spacing)).sum())
         # A circle is one thing to a person: two arcs must be better by a whole piece's price.
         if whole is not None and weight * (whole[1] / options["sigma_mm"]) ** 2 <= cost:
             # Thinning evens the points out; all of them are as round only as a rule.
-            return (whole_circle(np.asarray(points if assumed is None else points[~assumed]), True) or whole)[0]
+            return (whole_circle(np.asarray(points if assumed is None else points[~assumed]), True, points) or whole)[0]
         if (oval := whole_ellipse(even[~only], 4 * sigma)) is not None and PRICES[ELLIPSE] + weight * (
             oval[1] / options["sigma_mm"]
         ) ** 2 <= cost:

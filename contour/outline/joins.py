@@ -19,9 +19,9 @@ from contour.outline.split import ARC, ELLIPSE, FREE, LINE
 __all__ = ["End", "How", "Join", "end_of", "ways_to_join"]
 
 Array = NDArray[np.float64]
-How = Literal["one piece", "meet", "arc", "line"]
+How = Literal["one piece", "meet", "square", "arc", "line"]
 
-_BOLD: dict[How, float] = {"one piece": 0.4, "meet": 0.8, "arc": 1.3, "line": 2.2}
+_BOLD: dict[How, float] = {"one piece": 0.4, "meet": 0.8, "square": 1.1, "arc": 1.3, "line": 2.2}
 _FARTHEST = 4.0  # times the gap, and some facets, that two pieces may go on before they meet
 _MOST_TURN = np.radians(200.0)  # that an arc goes on over a gap
 _MOST_ROUND = np.radians(240.0)  # the same where nothing but this arc was seen: a hole or a stud is round
@@ -32,11 +32,13 @@ _STEPS = 13
 
 @dataclass(frozen=True, slots=True)
 class End:
-    """An open end: at (2,) mm · out (2,): the unit direction in which the outline would go on · piece: the one that ends there."""
+    """An open end: at (2,) mm · out (2,): the unit direction in which the outline would go on · piece: the one that ends there · turned: beyond it the
+    scan turns off, and may go on square to the piece, as parts do: the end of that, at the corner."""
 
     at: Array
     out: Array
     piece: PieceFit
+    turned: End | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,6 +189,24 @@ def _straight(a: End, b: End) -> Join:
     return Join("line", _BOLD["line"] * gap * (1 + kinks), np.linspace(a.at, b.at, _STEPS))
 
 
+def _square(a: End, b: End, edge: float, sigma: float) -> Join | None:
+    """One or both pieces end in a square corner, and what stands square to them goes on to the other end."""
+    best: Join | None = None
+    for first, second in ((a.turned, b), (a, b.turned), (a.turned, b.turned)):
+        if first is None or second is None:
+            continue
+        on = first.piece.kind == second.piece.kind == LINE and _goes_on(first, second, sigma)
+        join = _meeting(first, second, edge, sigma) if not on else None
+        if not on and join is None:
+            continue
+        middle = np.array([first.at, second.at]) if join is None else join.path
+        path = np.vstack([a.at[None][: first is not a], middle, b.at[None][: second is not b]])
+        cost = _BOLD["square"] * _length(path)
+        if best is None or cost < best.cost:
+            best = Join("square", cost, path)
+    return best
+
+
 def ways_to_join(a: End, b: End, *, sigma_mm: float, edge_mm: float) -> list[Join]:
     """All ways in which the gap between two ends may be bridged, the least bold first; a straight line is always one of them.
 
@@ -194,7 +214,7 @@ def ways_to_join(a: End, b: End, *, sigma_mm: float, edge_mm: float) -> list[Joi
     """
     found = [_one_piece(a, b, sigma_mm), _touching_arc(a, b), _straight(a, b)]
     if FREE not in (a.piece.kind, b.piece.kind):
-        found.append(_meeting(a, b, edge_mm, sigma_mm))
+        found += [_meeting(a, b, edge_mm, sigma_mm), _square(a, b, edge_mm, sigma_mm)]
     return sorted((j for j in found if j is not None), key=lambda j: j.cost)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +17,7 @@ __all__ = ["Cleared", "OpenLine", "without_rounding"]
 
 Array = NDArray[np.float64]
 _LEAST_POINTS = 4
+_TURNED = 0.8  # facet sides aside: less may be the rounding of an edge that ends there
 _ROUNDED = 0.7  # facet sides next to a corner that the scan has rounded
 
 
@@ -54,8 +55,24 @@ class Cleared:
             kind = CODES[pieces[k].kind]
             if kind == ARC and _bow(own) < tolerance_mm:
                 kind = LINE  # so little of an arc says nothing of where it goes on
-            out.append(end_of(fit_piece(kind, own), at, last))
+            end = end_of(fit_piece(kind, own), at, last)
+            beyond = self.line.points[self.kept[1] :] if last else self.line.points[: self.kept[0]][::-1]
+            out.append(replace(end, turned=_turned(end, beyond, edge_mm)))
         return out[0], out[1]
+
+
+def _turned(end: End, beyond: Array, edge: float) -> End | None:
+    """Where the scan turns off beyond an end, points (n, 2) in order: a line square to what ends, and the side it goes to. mm."""
+    if end.piece.kind != LINE or not len(beyond):
+        return None
+    aside = np.array([-end.out[1], end.out[0]])
+    ahead, side = (beyond - end.at) @ np.column_stack([end.out, aside])[:, 0], (beyond - end.at) @ aside
+    if abs(side[-1]) < _TURNED * edge or abs(side[-1]) < np.ptp(ahead):
+        return None
+    corner = end.at + max(float(ahead[-1]), 0.0) * end.out
+    way = float(np.sign(side[-1])) * aside
+    tip = corner + abs(side[-1]) * way
+    return End(corner, way, fit_piece(LINE, np.linspace(corner, tip, _LEAST_POINTS)))
 
 
 def _owner(points: Array, pieces: tuple[Piece, ...]) -> NDArray[np.int64]:

@@ -288,13 +288,17 @@ def whole_ellipse(points: Array, near_mm: float | None = None) -> tuple[Outline,
     ), rms
 
 
-def whole_circle(points: Array, closed: bool) -> tuple[Outline, float] | None:
+def whole_circle(points: Array, closed: bool, way: Array | None = None) -> tuple[Outline, float] | None:
     """The circle that explains a closed loop all by itself, with its rms; None when there is none.
 
-    points (n, 2), mm.
+    points (n, 2), mm. way (k, 2): the whole loop, where its points are not all that is known of how it runs: it goes round.
     """
     circle = fit_circle(points) if closed and len(points) >= 6 else None
     if circle is None:
         return None
     centre, radius, rms = circle
+    around = (points if way is None else way) - centre
+    angle = np.arctan2(around[:, 1], around[:, 0])
+    if abs(float(np.sum((np.roll(angle, -1) - angle + np.pi) % (2 * np.pi) - np.pi))) < np.pi:
+        return None  # there and back along an arc
     return Outline((_circle_piece(centre, radius, points[0], rms),), True), rms

@@ -165,6 +165,31 @@ def test_a_wish_for_one_gap_leaves_the_others_as_they_were() -> None:
     assert kinds(made) == ["line"] * 5 and sum(len(p.assumed) for p in made.outline.pieces) == 2
 
 
+def test_a_bridge_leads_from_where_a_line_ends_to_where_one_begins() -> None:
+    """Two walls, the material to the left of each: between them, or outside both; on the same side of both they belong to different loops."""
+    low, high = walked((0, 0), (20, 0)), walked((20, 6), (0, 6))
+    (made,) = closed(low, high)
+    assert made.of == (0, 1) and area(made) == pytest.approx(120, rel=0.05)
+    assert closed(low, high[::-1]) == []
+
+
+def test_where_a_scan_turns_off_at_a_corner_it_goes_on_square() -> None:
+    """A block's side was seen to begin, and of what is beside it nothing: its two neighbours run on in parallel and meet nowhere."""
+    tip = np.array([[20.0, 0.2], [20.1, 0.7], [20.1, 1.2]])
+    (made,) = closed(np.vstack([walked((15, 10), (0, 10), (0, 0), (19.9, 0))[:-1], tip]))
+    assert [g.how for g in made.gaps] == ["square"] and kinds(made) == ["line"] * 4
+    assert area(made) == pytest.approx(201, rel=0.02)
+    # Had it not turned, or not clearly, nothing would be known of how its end is closed.
+    (slanted,) = closed(walked((15, 10), (0, 10), (0, 0), (19.9, 0)))
+    assert [g.how for g in slanted.gaps] == ["line"]
+
+
+def test_a_loop_that_goes_there_and_back_is_none() -> None:
+    assert closed(walked((0, 0), (6, 0))) == []
+    bowed = arc((0, 30), 30.0, 265, 275)
+    assert all(len(m.outline.pieces) > 1 for m in closed(bowed))  # no circle of which nobody has seen a tenth
+
+
 def test_no_bridge_crosses_what_was_seen() -> None:
     ring = arc((15, -2), 5, 0, 359)
     made = closed(walked((0, 4), (0, 20), (30, 20), (30, 0), (28, -2)), others=(ring,))

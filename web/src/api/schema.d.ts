@@ -8669,9 +8669,9 @@ export interface components {
              * How
              * @enum {string}
              */
-            how: "one piece" | "meet" | "arc" | "line";
+            how: "one piece" | "meet" | "square" | "arc" | "line";
             /** Options */
-            options: ("one piece" | "meet" | "arc" | "line")[];
+            options: ("one piece" | "meet" | "square" | "arc" | "line")[];
             /** Length */
             length: number;
         };
@@ -9008,7 +9008,7 @@ export interface components {
                 number
             ];
             /** How */
-            how: ("one piece" | "meet" | "arc" | "line") | "open";
+            how: ("one piece" | "meet" | "square" | "arc" | "line") | "open";
         };
         /**
          * OneOfSeveral

@@ -8,6 +8,7 @@ import type { GapHow } from "./draft";
 const WAYS: Record<GapHow, string> = {
   "one piece": "goes on",
   meet: "both meet",
+  square: "square corner",
   arc: "touching arc",
   line: "straight line",
   open: "stays open",
@@ -62,9 +63,7 @@ export function Gaps({ fitted }: { fitted: SectionOut }) {
         </div>
       ))}
       {draft.bridge && open && !left.length && (
-        <p className="quiet small">
-          What is open still found no way to close in the time there is: try a place beside it.
-        </p>
+        <p className="quiet small">What is still open found nothing to be joined to: try a place beside it.</p>
       )}
       {(gaps.length > 0 || open) && (
         <button

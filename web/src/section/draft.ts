@@ -2,7 +2,7 @@
 import type { Vec3 } from "../api/build";
 import type { TakenLoop } from "./pieces";
 
-export type GapHow = "one piece" | "meet" | "arc" | "line" | "open";
+export type GapHow = "one piece" | "meet" | "square" | "arc" | "line" | "open";
 
 export interface SectionDraft {
   /** A plane's section, the mean half-section about an axis, or the shadow along the normal. */

@@ -84,7 +84,7 @@ describe("gaps of a section", () => {
 
   it("that nothing bridges are told", () => {
     onBench(<Gaps fitted={section({ gaps: [], loops: [{ ...closed, closed: false }] })} />, sampleJob());
-    expect(screen.getByText(/found no way to close/)).toBeInTheDocument();
+    expect(screen.getByText(/found nothing to be joined to/)).toBeInTheDocument();
   });
 
   it("what another plane shows has gaps of its own", () => {
