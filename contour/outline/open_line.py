@@ -66,7 +66,7 @@ def _turned(end: End, beyond: Array, edge: float) -> End | None:
     if end.piece.kind != LINE or not len(beyond):
         return None
     aside = np.array([-end.out[1], end.out[0]])
-    ahead, side = (beyond - end.at) @ np.column_stack([end.out, aside])[:, 0], (beyond - end.at) @ aside
+    ahead, side = (beyond - end.at) @ end.out, (beyond - end.at) @ aside
     if abs(side[-1]) < _TURNED * edge or abs(side[-1]) < np.ptp(ahead):
         return None
     corner = end.at + max(float(ahead[-1]), 0.0) * end.out

@@ -12,7 +12,7 @@ import { useTakeSection } from "../section/useTakeSection";
 import { useTool } from "../sheets/tool";
 import { useKeepDraft } from "../steps/useKeepDraft";
 import { useListsLetGo } from "../ui/lettingGo";
-import { useAppearance } from "../view/appearance";
+import { SEEN_THROUGH, useAppearance } from "../view/appearance";
 import { useShownBodies } from "../view/useShownBodies";
 import { View } from "../view/View";
 import { OpenSheet, useSheetWidth } from "./OpenSheet";
@@ -24,7 +24,7 @@ function useFirstBody() {
   const bodies = useShownBodies();
   const had = useRef(false);
   useEffect(() => {
-    if (bodies.length > 0 && !had.current) useAppearance.getState().set({ scanOpacity: 0.35 });
+    if (bodies.length > 0 && !had.current) useAppearance.getState().set({ scanOpacity: SEEN_THROUGH });
     had.current = bodies.length > 0;
   }, [bodies.length]);
 }

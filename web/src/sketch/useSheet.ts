@@ -1,7 +1,7 @@
 import { useEffect } from "react";
 import { Plane, Vector3 } from "three";
 import { useClip } from "../clip/clip";
-import { useAppearance } from "../view/appearance";
+import { SEEN_THROUGH, useAppearance } from "../view/appearance";
 import { fitView, project, sceneBox, stage } from "../view/stage";
 import { type Frame, inSpace, type Sheet, type XY } from "./drawing";
 import { useHand } from "./store";
@@ -79,7 +79,7 @@ export function useSheet(frame: Frame | null, onFrame: { current: () => void }) 
     if (!open || !frame) return undefined;
     const before = useAppearance.getState();
     const was = { parallel: before.parallel, scanOpacity: before.scanOpacity };
-    before.set({ parallel: true, scanOpacity: Math.min(before.scanOpacity, 0.35) });
+    before.set({ parallel: true, scanOpacity: Math.min(before.scanOpacity, SEEN_THROUGH) });
     const turn = requestAnimationFrame(() => lookSquare(frame, 120));
     return () => {
       cancelAnimationFrame(turn);

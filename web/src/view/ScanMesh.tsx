@@ -1,6 +1,6 @@
 import { useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef } from "react";
-import { BufferAttribute, DoubleSide, Matrix4, type Mesh, WireframeGeometry } from "three";
+import { BufferAttribute, DoubleSide, FrontSide, Matrix4, type Mesh, WireframeGeometry } from "three";
 import { useClipPlanes } from "../clip/clip";
 import { darkBacks } from "../clip/inside";
 import type { Palette } from "../theme";
@@ -68,6 +68,7 @@ export function ScanMesh({ url, palette, opacity, edges, colours, onReady, ghost
   const wire = useMemo(() => (scan && edges ? new WireframeGeometry(scan.surface) : null), [scan, edges]);
   useEffect(() => () => wire?.dispose(), [wire]);
   if (!scan) return null;
+  // Seen through, a skin's far side says nothing that the near one does not, and takes as long to draw again; cut open it is what is looked into.
   const solid = opacity > 0.995;
   return (
     <group matrix={matrix ?? undefined} matrixAutoUpdate={false}>
@@ -80,7 +81,7 @@ export function ScanMesh({ url, palette, opacity, edges, colours, onReady, ghost
           transparent={!solid}
           opacity={opacity}
           depthWrite={solid}
-          side={DoubleSide}
+          side={solid || planes.length > 0 ? DoubleSide : FrontSide}
           clippingPlanes={planes}
           onBeforeCompile={darkBacks}
         />

@@ -26,6 +26,9 @@ interface Appearance {
   show: (ids: readonly string[]) => void;
 }
 
+/** Of a scan that bodies or sketches are looked at through. */
+export const SEEN_THROUGH = 0.5;
+
 export const plainly = {
   scanOpacity: 1,
   bodyOpacity: 1,
