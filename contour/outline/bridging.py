@@ -122,9 +122,9 @@ def bridged(
     for stub in _STUBS:
         cleared = [without_rounding(line, tolerance_mm, stub * edge_mm) for line in lines]
         found = _bridged(cleared, others, tolerance_mm, edge_mm, wishes, budget)
-        rows = [(b, _missed(b, lines, 0.3 * edge_mm + tolerance_mm)) for b in found]
-        made = [b for b, share in rows if share < _NONE]
-        missed = max((share for _, share in rows if share < _NONE), default=0.0)
+        shares = [_missed(b, lines, 0.3 * edge_mm + tolerance_mm) for b in found]
+        made = [b for b, share in zip(found, shares, strict=True) if share < _NONE]
+        missed = max((share for share in shares if share < _NONE), default=0.0)
         rank = len(lines) - sum(len(b.of) for b in made), missed
         if best is None or rank < best[0]:
             best = rank, made

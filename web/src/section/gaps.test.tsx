@@ -47,6 +47,12 @@ describe("gaps of a section", () => {
     ]);
   });
 
+  it("at a corner that was seen to turn go on square", () => {
+    const gaps = [gap(4, { how: "square", options: ["square", "line"] })];
+    onBench(<Gaps fitted={section({ gaps })} />, sampleJob());
+    expect(screen.getByTitle("square corner")).toBeInTheDocument();
+  });
+
   it("one left open is told, and proposed again on request", async () => {
     open({ wishes: [{ near: [5, 0], how: "open" }] });
     onBench(<Gaps fitted={section({ gaps: [] })} />, sampleJob());

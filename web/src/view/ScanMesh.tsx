@@ -6,6 +6,7 @@ import { darkBacks } from "../clip/inside";
 import type { Palette } from "../theme";
 import { isCoarse } from "./coarse";
 import type { ScanGeometry } from "./geometry";
+import { showsItsOutside } from "./outside";
 import { reducedOf, shownColours } from "./reduced";
 import { stage } from "./stage";
 import { useFollowingView } from "./useFollowingView";
@@ -65,10 +66,11 @@ export function ScanMesh({ url, palette, opacity, edges, colours, onReady, ghost
   // biome-ignore lint/correctness/useExhaustiveDependencies: other colours are another picture
   useEffect(() => invalidate(), [coloured, colours, invalidate]);
   const planes = useClipPlanes();
+  // Seen through, both sides take two drawings of all of it: what goes all round shows as much by one.
+  const outside = useMemo(() => scan !== null && showsItsOutside(scan.surface), [scan]);
   const wire = useMemo(() => (scan && edges ? new WireframeGeometry(scan.surface) : null), [scan, edges]);
   useEffect(() => () => wire?.dispose(), [wire]);
   if (!scan) return null;
-  // Seen through, a skin's far side says nothing that the near one does not, and takes as long to draw again; cut open it is what is looked into.
   const solid = opacity > 0.995;
   return (
     <group matrix={matrix ?? undefined} matrixAutoUpdate={false}>
@@ -81,7 +83,7 @@ export function ScanMesh({ url, palette, opacity, edges, colours, onReady, ghost
           transparent={!solid}
           opacity={opacity}
           depthWrite={solid}
-          side={solid || planes.length > 0 ? DoubleSide : FrontSide}
+          side={!solid && outside && planes.length === 0 ? FrontSide : DoubleSide}
           clippingPlanes={planes}
           onBeforeCompile={darkBacks}
         />
